@@ -1,0 +1,73 @@
+import { sqliteValues } from '../values/index.js';
+import type { ForeignKey, Schema, Table } from '../schema/index.js';
+import type { TableName } from '../sql/index.js';
+import type { Dialect } from './dialect.js';
+import { printExpression, printQuery, type Spelling } from './printer.js';
+
+/** Words that SQLite reads as its own (https://www.sqlite.org/lang_keywords.html). */
+const KEYWORDS = new Set(
+  `abort action add after all alter always analyze and as asc attach autoincrement before begin between by cascade case cast check
+  collate column commit conflict constraint create cross current current_date current_time current_timestamp database default
+  deferrable deferred delete desc detach distinct do drop each else end escape except exclude exclusive exists explain fail filter
+  first following for foreign from full generated glob group groups having if ignore immediate in index indexed initially inner
+  insert instead intersect into is isnull join key last left like limit match materialized natural no not nothing notnull null nulls
+  of offset on or order others outer over partition plan pragma preceding primary query raise range recursive references regexp
+  reindex release rename replace restrict returning right rollback row rows savepoint select set table temp temporary then ties to
+  transaction trigger unbounded union unique update using vacuum values view virtual when where window with without`.split(/\s+/),
+);
+
+/** The one place that quotes names for SQLite: bare where that reads the same, in double quotes otherwise. */
+function quote(name: string): string {
+  return /^[a-z_][a-z0-9_]*$/.test(name) && !KEYWORDS.has(name) ? name : `"${name.replaceAll('"', '""')}"`;
+}
+
+const spelling: Spelling = {
+  quote,
+  inKeys: (operand, parameter) => `${operand} in (select value from json_each(${parameter}))`,
+  noLimit: '-1',
+};
+
+export const sqliteDialect: Dialect = {
+  name: 'sqlite',
+  values: sqliteValues,
+  quote,
+  print: (expression) => printExpression(expression, spelling),
+  printQuery: (query) => printQuery(query, spelling),
+  createStatements,
+};
+
+function createStatements(schema: Schema): string[] {
+  return schema.tables.flatMap((table) => [
+    createTable(table),
+    ...table.indexes.map((index) => `create ${index.unique ? 'unique ' : ''}index ${quote(index.name)} on ${quoteTable(table.name)} (${index.columns.map(quote).join(', ')})`),
+  ]);
+}
+
+// SQLite has no schemas to put a table in; the name alone tells tables apart.
+function quoteTable(table: TableName): string {
+  return quote(table.name);
+}
+
+function createTable(table: Table): string {
+  const [single, ...others] = table.primaryKey.columns;
+  const inline = single !== undefined && others.length === 0 && table.columns.some((column) => column.name === single && column.type === 'INTEGER');
+  const lines = table.columns.map((column) => {
+    const key = inline && column.name === single ? ` primary key${table.primaryKey.autoincrement ? ' autoincrement' : ''}` : '';
+    const missing = column.notNull ? ' not null' : '';
+    return `${quote(column.name)} ${column.type}${key}${missing}${column.default === null ? '' : ` default ${column.default}`}`;
+  });
+  if (!inline && table.primaryKey.columns.length > 0) lines.push(`primary key (${table.primaryKey.columns.map(quote).join(', ')})`);
+  for (const unique of table.uniques) lines.push(`${named(unique.name)}unique (${unique.columns.map(quote).join(', ')})`);
+  for (const check of table.checks) lines.push(`${named(check.name)}check (${check.expression})`);
+  for (const key of table.foreignKeys) lines.push(foreignKey(key));
+  return `create table ${quoteTable(table.name)} (\n  ${lines.join(',\n  ')}\n)`;
+}
+
+function foreignKey(key: ForeignKey): string {
+  const rules = [key.onDelete === 'no action' ? '' : ` on delete ${key.onDelete}`, key.onUpdate === 'no action' ? '' : ` on update ${key.onUpdate}`];
+  return `${named(key.name)}foreign key (${key.columns.map(quote).join(', ')}) references ${quote(key.table)} (${key.references.map(quote).join(', ')})${rules.join('')}`;
+}
+
+function named(name: string | null): string {
+  return name === null ? '' : `constraint ${quote(name)} `;
+}

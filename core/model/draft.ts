@@ -1,0 +1,105 @@
+import { type EntityLine, type Expr, type Finding, type Fix, type MixinSyntax, type Name, nearest as nearestOf, type Span } from '../notation/index.js';
+import type { TableName } from '../sql/index.js';
+import type { Chosen, Choice, DerivedField, Field, PivotRelation, Role, Scope } from './model.js';
+
+/** An entity while its parts are being resolved. */
+export interface EntityDraft {
+  readonly name: string;
+  readonly table: Chosen<TableName>;
+  readonly fields: readonly Field[];
+  readonly key: Field;
+  /** Its lines and those of its mixins. */
+  readonly lines: readonly EntityLine[];
+  readonly mixins: readonly string[];
+  readonly roles: Role[];
+  /** Filled on demand, since a derived field may stand on another. */
+  readonly derived: Map<string, DerivedField | null>;
+  readonly span: Span;
+  readonly head: Span;
+}
+
+export interface ScopeLineDraft {
+  readonly condition: Expr;
+  readonly span: Span;
+}
+
+/** What the resolvers share while a text becomes a model. */
+export interface Resolution {
+  readonly findings: Finding[];
+  readonly choices: Map<string, Choice>;
+  readonly mixins: Map<string, MixinSyntax>;
+  readonly entities: Map<string, EntityDraft>;
+  /** Entities that the text declares but the model leaves out, with the reason in a word. */
+  readonly leftOut: Map<string, 'not built' | 'wrong'>;
+  /** Members that the text declares but the model leaves out, as `Entity.member`. */
+  readonly leftOutMembers: Set<string>;
+  readonly pivots: Map<string, PivotRelation>;
+  readonly scopeLines: Map<string, Map<string, ScopeLineDraft>>;
+  readonly scopes: Map<string, Scope>;
+}
+
+/** Records an error. Gives null, so that a resolver can say it and stop in one line. */
+export function wrong(resolution: Resolution, code: string, span: Span, message: string, fixes: readonly Fix[] = []): null {
+  resolution.findings.push({ weight: 'error', code, message, span, fixes });
+  return null;
+}
+
+/** Records that something is right but not built yet, and so left out. */
+export function notBuilt(resolution: Resolution, span: Span, what: string): null {
+  resolution.findings.push({
+    weight: 'note',
+    code: 'not-built-yet',
+    message: `Not built yet: ${what}. It is left out; the rest works.`,
+    span,
+    fixes: [],
+  });
+  return null;
+}
+
+/** The draft of an entity, or null with a finding that says why there is none. */
+export function findEntity(resolution: Resolution, name: Name, whose: string): EntityDraft | null {
+  const entity = resolution.entities.get(name.text);
+  if (entity !== undefined) return entity;
+  const reason = resolution.leftOut.get(name.text);
+  if (reason !== undefined) {
+    resolution.findings.push({
+      weight: 'note',
+      code: reason === 'not built' ? 'not-built-yet' : 'left-out',
+      message: `${whose} is left out, since ${name.text} is${reason === 'not built' ? ' not built yet' : ' left out for its own error'}.`,
+      span: name.span,
+      fixes: [],
+    });
+    return null;
+  }
+  return unknownName(resolution, name, 'entity', resolution.entities.keys());
+}
+
+/** Records a name that nothing bears, with the nearest one that something does. */
+export function unknownName(resolution: Resolution, name: Name, what: string, known: Iterable<string>): null {
+  const near = nearestOf(name.text, known);
+  const fixes = near === null ? [] : [{ title: `Write ${near}`, edits: [{ span: name.span, text: near }] }];
+  return wrong(
+    resolution,
+    `unknown-${what.split(/[ ,]/)[0]}`,
+    name.span,
+    `There is no ${what} ${name.text}.${near === null ? '' : ` Did you mean ${near}?`}`,
+    fixes,
+  );
+}
+
+
+/**
+ * Records that an entity has no member of this name; where the text declares one that is left out, only that
+ * whatever names it is left out with it.
+ */
+export function unknownMember(resolution: Resolution, entity: EntityDraft, name: Name, whose: string, what: string, known: Iterable<string>): null {
+  if (!resolution.leftOutMembers.has(`${entity.name}.${name.text}`)) return unknownName(resolution, name, what, known);
+  resolution.findings.push({
+    weight: 'note',
+    code: 'left-out',
+    message: `${whose} is left out, since ${entity.name}.${name.text} is.`,
+    span: name.span,
+    fixes: [],
+  });
+  return null;
+}

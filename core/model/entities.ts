@@ -1,0 +1,149 @@
+import type { EntityLine, EntitySyntax, Expr, Name, Span } from '../notation/index.js';
+import { type EntityDraft, notBuilt, type Resolution, unknownName, wrong } from './draft.js';
+import { resolveField } from './fields.js';
+import type { Field } from './model.js';
+import { plural, snakeCase } from './names.js';
+
+/**
+ * The frame of an entity: table, fields, key. What stands on relations (constraints, derived fields, order) is
+ * resolved later, when all roles are known. Null, with a finding, where the model has to leave the entity out.
+ */
+export function draftEntity(resolution: Resolution, syntax: EntitySyntax): EntityDraft | null {
+  const name = syntax.name.text;
+  const { lines, mixins, owners } = linesOf(resolution, syntax);
+  const unbuilt = unbuiltPart(syntax, lines);
+  if (unbuilt !== null) {
+    resolution.leftOut.set(name, 'not built');
+    return notBuilt(resolution, unbuilt.span, `${name} ${unbuilt.what}`);
+  }
+  resolution.leftOut.set(name, 'wrong');
+  const fields: Field[] = [];
+  for (const line of lines) {
+    if (line.kind !== 'field') continue;
+    const clash = fields.find((field) => field.name.toLowerCase() === line.name.text.toLowerCase());
+    if (clash !== undefined) {
+      wrong(resolution, 'name-clash', line.name.span, `${name} has a field ${clash.name} already${clash.mixin === null ? '' : `, from ${clash.mixin}`}. Rename one of the two.`);
+      continue;
+    }
+    const field = resolveField(resolution, name, line, owners.get(line) ?? null);
+    if (field === null) {
+      resolution.leftOutMembers.add(`${name}.${line.name.text}`);
+      continue;
+    }
+    const sameColumn = fields.find((other) => other.column.value.toLowerCase() === field.column.value.toLowerCase());
+    if (sameColumn !== undefined) {
+      wrong(resolution, 'column-clash', field.span, `${name}.${field.name} and ${name}.${sameColumn.name} are both stored in ${field.column.value}. Give one of them another column.`);
+      continue;
+    }
+    fields.push(field);
+  }
+  const keys = fields.filter((field) => field.key);
+  const key = keys[0];
+  if (key === undefined) {
+    const indent = '\n  ';
+    return wrong(resolution, 'no-key', syntax.name.span, `${name} has no key, so nothing can point at its rows. Add a line like “id integer key”.`, [
+      { title: 'Add id integer key', edits: [{ span: { start: syntax.head.end, end: syntax.head.end }, text: `${indent}id integer key` }] },
+    ]);
+  }
+  if (keys.length > 1) {
+    wrong(resolution, 'two-keys', keys[1]?.span ?? key.span, `${name} has more than one key field. Keep one, or write them as “key (${keys.map((field) => field.name).join(', ')})”.`);
+  }
+  if (['json', 'bytes', 'real', 'boolean'].includes(key.type.kind)) {
+    return wrong(resolution, 'key-type', key.span, `${name}.${key.name}: ${key.type.kind} cannot be a key. Use integer, bigint, uuid, text, a date, or decimal.`);
+  }
+  resolution.leftOut.delete(name);
+  return {
+    name,
+    table: syntax.table === null
+      ? { value: { schema: null, name: plural(snakeCase(name)) }, origin: { kind: 'convention', rule: 'the plural of the entity’s name' } }
+      : { value: { schema: syntax.table.schema?.text ?? null, name: syntax.table.name.text }, origin: { kind: 'stated', span: syntax.table.span } },
+    fields,
+    key,
+    lines,
+    mixins,
+    roles: [],
+    derived: new Map(),
+    span: syntax.span,
+    head: syntax.head,
+  };
+}
+
+function linesOf(resolution: Resolution, syntax: EntitySyntax): { lines: EntityLine[]; mixins: string[]; owners: Map<EntityLine, string> } {
+  const lines: EntityLine[] = [];
+  const mixins: string[] = [];
+  const owners = new Map<EntityLine, string>();
+  const take = (line: EntityLine, seen: readonly string[]) => {
+    if (line.kind !== 'uses') {
+      lines.push(line);
+      return;
+    }
+    for (const name of line.mixins) {
+      if (seen.includes(name.text)) {
+        wrong(resolution, 'mixin-loop', name.span, `${name.text} takes itself in. Remove it from one of the two.`);
+      } else if (!mixins.includes(name.text)) takeMixin(name, seen);
+    }
+  };
+  const takeMixin = (name: Name, seen: readonly string[]) => {
+    const mixin = resolution.mixins.get(name.text);
+    if (mixin === undefined) {
+      unknownName(resolution, name, 'mixin', resolution.mixins.keys());
+      return;
+    }
+    mixins.push(name.text);
+    for (const line of mixin.lines) {
+      const refused = line.kind === 'key' || line.kind === 'kinds' || line.kind === 'shown as';
+      if (refused) continue;
+      take(line, [...seen, name.text]);
+      owners.set(line, name.text);
+    }
+  };
+  for (const line of syntax.lines) take(line, []);
+  return { lines, mixins, owners };
+}
+
+interface Unbuilt {
+  readonly what: string;
+  readonly span: Span;
+}
+
+function unbuiltPart(syntax: EntitySyntax, lines: readonly EntityLine[]): Unbuilt | null {
+  if (syntax.base !== null) return { what: `is a kind of ${syntax.base.text}`, span: syntax.head };
+  if (syntax.abstract) return { what: 'is abstract', span: syntax.head };
+  if (syntax.given) return { what: 'is given', span: syntax.head };
+  for (const line of lines) {
+    if (line.kind === 'kinds') return { what: 'stores kinds', span: line.span };
+    if (line.kind === 'key') return { what: 'has a composite key', span: line.span };
+    if (line.kind === 'kept') return { what: 'keeps SQL as it stands', span: line.span };
+    if (line.kind === 'always load') return { what: 'is always loaded with something', span: line.span };
+    if (line.kind === 'derived' && walks(line.expression)) return { what: `has a derived field ${line.name.text} that walks relations`, span: line.span };
+  }
+  return null;
+}
+
+/** Does an expression, as written, leave its own row? */
+function walks(expression: Expr): boolean {
+  switch (expression.kind) {
+    case 'path':
+      return expression.path.steps.length > 0 || expression.path.root.kind !== 'name';
+    case 'call':
+      return ['any', 'none', 'all', 'count', 'sum', 'avg', 'min', 'max'].includes(expression.name.text) || expression.args.some(walks);
+    case 'binary':
+      return walks(expression.left) || walks(expression.right);
+    case 'not':
+    case 'negate':
+    case 'is null':
+      return walks(expression.operand);
+    case 'is a':
+      return true;
+    case 'in':
+      return walks(expression.operand) || expression.items.some(walks);
+    case 'between':
+      return walks(expression.operand) || walks(expression.low) || walks(expression.high);
+    case 'like':
+      return walks(expression.operand) || walks(expression.pattern);
+    case 'case':
+      return expression.branches.some((branch) => walks(branch.when) || walks(branch.then)) || (expression.otherwise !== null && walks(expression.otherwise));
+    default:
+      return false;
+  }
+}

@@ -1,0 +1,292 @@
+import type { Expr } from '../notation/index.js';
+import { didYouMean } from '../notation/index.js';
+import { familyOf, parseWire, resultOf, type ValueType, typeName } from '../values/index.js';
+import type { Context } from './context.js';
+import { notBuilt, wrong } from './draft.js';
+import { type Expression, type ExpressionType, FUNCTIONS, type FunctionName, type Quantifier } from './expression.js';
+import { resolvePathExpression, resolveQuantified } from './paths.js';
+
+const BOOLEAN: ValueType = { kind: 'boolean' };
+const INTEGER: ValueType = { kind: 'integer' };
+const TEXT: ValueType = { kind: 'text', length: null };
+const QUANTIFIERS: readonly string[] = ['any', 'none', 'all', 'count'] satisfies readonly Quantifier[];
+
+/** How many values each function takes, least and most. */
+const ARITY: Readonly<Record<FunctionName, readonly [number, number]>> = {
+  lower: [1, 1], upper: [1, 1], length: [1, 1], trim: [1, 1], coalesce: [2, 20], abs: [1, 1], round: [1, 2],
+  least: [2, 20], greatest: [2, 20], substr: [2, 3], replace: [3, 3],
+};
+
+/**
+ * An expression with its names and types resolved. Null where it does not stand; a finding then says why, with the
+ * place and a way out.
+ */
+export function resolveExpression(context: Context, expr: Expr): Expression | null {
+  const { resolution } = context;
+  switch (expr.kind) {
+    case 'number':
+      return { kind: 'value', value: expr.text, type: numberType(expr.text), span: expr.span };
+    case 'text':
+      return { kind: 'value', value: expr.value, type: TEXT, span: expr.span };
+    case 'boolean':
+      return { kind: 'value', value: expr.value, type: BOOLEAN, span: expr.span };
+    case 'null':
+      return { kind: 'value', value: null, type: { kind: 'null' }, span: expr.span };
+    case 'today':
+    case 'now':
+      if (context.reach === 'row') return impure(context, expr, expr.kind);
+      return { kind: 'clock', which: expr.kind, type: { kind: expr.kind === 'today' ? 'date' : 'timestamp' }, span: expr.span };
+    case 'interval':
+      return { kind: 'interval', amount: expr.amount, unit: expr.unit, type: { kind: 'interval' }, span: expr.span };
+    case 'parameter': {
+      if (context.reach === 'row') return impure(context, expr, `:${expr.name}`);
+      const type = context.parameters.get(expr.name);
+      if (type !== undefined) return { kind: 'parameter', name: expr.name, type, span: expr.span };
+      const declared = context.label.startsWith('query') ? ` Declare it behind the query’s name, as in “(${expr.name} text)”.` : '';
+      return wrong(resolution, 'unknown-parameter', expr.span, `${context.label}: there is no parameter :${expr.name}.${didYouMean(expr.name, context.parameters.keys()) || declared}`);
+    }
+    case 'path':
+      return resolvePathExpression(context, expr.path);
+    case 'call':
+      return resolveCall(context, expr);
+    case 'binary':
+      return resolveBinary(context, expr);
+    case 'not': {
+      const operand = resolveCondition(context, expr.operand);
+      return operand === null ? null : { kind: 'not', operand, type: BOOLEAN, span: expr.span };
+    }
+    case 'negate': {
+      const operand = resolveExpression(context, expr.operand);
+      if (operand === null) return null;
+      if (isNumber(operand.type) || operand.type.kind === 'null') return { kind: 'negate', operand, type: operand.type, span: expr.span };
+      return mismatch(context, expr, `- stands before a number, and this is ${describe(operand.type)}.`);
+    }
+    case 'is null': {
+      const operand = resolveExpression(context, expr.operand);
+      return operand === null ? null : { kind: 'is null', operand, negated: expr.negated, type: BOOLEAN, span: expr.span };
+    }
+    case 'is a':
+      return notBuilt(resolution, expr.span, `${context.label} asks what kind a row is`);
+    case 'in': {
+      const operand = resolveExpression(context, expr.operand);
+      const items = expr.items.map((item) => resolveExpression(context, item));
+      if (operand === null) return null;
+      const fitted = items.map((item) => (item === null ? null : fit(context, item, operand.type)));
+      if (fitted.some((item) => item === null)) return null;
+      return { kind: 'in', operand, items: fitted.filter((item) => item !== null), negated: expr.negated, type: BOOLEAN, span: expr.span };
+    }
+    case 'between': {
+      const operand = resolveExpression(context, expr.operand);
+      const low = resolveExpression(context, expr.low);
+      const high = resolveExpression(context, expr.high);
+      if (operand === null || low === null || high === null) return null;
+      const pair = unified(context, expr, [operand, low, high]);
+      if (pair === null) return null;
+      const [first, second, third] = pair;
+      return first === undefined || second === undefined || third === undefined
+        ? null
+        : { kind: 'between', operand: first, low: second, high: third, negated: expr.negated, type: BOOLEAN, span: expr.span };
+    }
+    case 'like': {
+      const operand = resolveExpression(context, expr.operand);
+      const pattern = resolveExpression(context, expr.pattern);
+      if (operand === null || pattern === null) return null;
+      for (const side of [operand, pattern]) {
+        if (!isText(side.type)) return mismatch(context, expr, `like compares texts, and this is ${describe(side.type)}.`);
+      }
+      return { kind: 'like', operand, pattern, negated: expr.negated, type: BOOLEAN, span: expr.span };
+    }
+    case 'case': {
+      const branches = expr.branches.map((branch) => ({ when: resolveCondition(context, branch.when), then: resolveExpression(context, branch.then) }));
+      const otherwise = expr.otherwise === null ? null : resolveExpression(context, expr.otherwise);
+      if (expr.otherwise !== null && otherwise === null) return null;
+      const whens = branches.map((branch) => branch.when).filter((when) => when !== null);
+      const thens = branches.map((branch) => branch.then).filter((then) => then !== null);
+      if (whens.length < branches.length || thens.length < branches.length) return null;
+      const results = unified(context, expr, [...thens, ...(otherwise === null ? [] : [otherwise])]);
+      if (results === null) return null;
+      const type = results.find((result) => result.type.kind !== 'null')?.type ?? { kind: 'null' as const };
+      const resolved = whens.flatMap((when, index) => {
+        const then = results[index];
+        return then === undefined ? [] : [{ when, then }];
+      });
+      return { kind: 'case', branches: resolved, otherwise: otherwise === null ? null : (results.at(-1) ?? null), type, span: expr.span };
+    }
+  }
+}
+
+/** An expression that is true, false or unknown. */
+export function resolveCondition(context: Context, expr: Expr): Expression | null {
+  const condition = resolveExpression(context, expr);
+  if (condition === null) return null;
+  if (condition.type.kind === 'boolean' || condition.type.kind === 'null') return condition;
+  return mismatch(context, expr, `this is ${describe(condition.type)}, where a condition is meant. Compare it with something.`);
+}
+
+function resolveCall(context: Context, expr: Extract<Expr, { kind: 'call' }>): Expression | null {
+  const name = expr.name.text;
+  if (QUANTIFIERS.includes(name)) return resolveQuantified(context, expr, name as Quantifier);
+  if (['sum', 'avg', 'min', 'max'].includes(name)) return notBuilt(context.resolution, expr.span, `${context.label} uses ${name}( )`);
+  const known = FUNCTIONS.find((candidate) => candidate === name);
+  if (known === undefined) {
+    return wrong(context.resolution, 'unknown-function', expr.name.span, `${context.label}: there is no function ${name}.${didYouMean(name, [...FUNCTIONS, ...QUANTIFIERS])}`);
+  }
+  const [least, most] = ARITY[known];
+  if (expr.star || expr.args.length < least || expr.args.length > most) {
+    return wrong(context.resolution, 'function-arity', expr.span, `${context.label}: ${name} takes ${least === most ? least : `${least} to ${most}`} value${most === 1 ? '' : 's'}.`);
+  }
+  const resolved = expr.args.map((arg) => resolveExpression(context, arg));
+  const args = resolved.filter((arg) => arg !== null);
+  const first = args[0];
+  if (args.length < resolved.length || first === undefined) return null;
+  const done = (type: ExpressionType, all: readonly Expression[] = args): Expression => ({ kind: 'function', name: known, args: all, type, span: expr.span });
+  const refuse = (what: string) => mismatch(context, expr, `${name} takes ${what}, and this is ${describe(first.type)}.`);
+  switch (known) {
+    case 'lower':
+    case 'upper':
+    case 'trim':
+      return isText(first.type) ? done(TEXT) : refuse('a text');
+    case 'replace':
+    case 'substr':
+      return isText(first.type) ? done(TEXT) : refuse('a text first');
+    case 'length':
+      return isText(first.type) ? done(INTEGER) : refuse('a text');
+    case 'abs':
+    case 'round':
+      return isNumber(first.type) ? done(first.type) : refuse('a number');
+    case 'coalesce':
+    case 'least':
+    case 'greatest': {
+      const same = unified(context, expr, args);
+      if (same === null) return null;
+      return done(same.find((arg) => arg.type.kind !== 'null')?.type ?? { kind: 'null' }, same);
+    }
+  }
+}
+
+function resolveBinary(context: Context, expr: Extract<Expr, { kind: 'binary' }>): Expression | null {
+  const { operator } = expr;
+  if (operator === 'and' || operator === 'or') {
+    const left = resolveCondition(context, expr.left);
+    const right = resolveCondition(context, expr.right);
+    return left === null || right === null ? null : { kind: 'binary', operator, left, right, type: BOOLEAN, span: expr.span };
+  }
+  const left = resolveExpression(context, expr.left);
+  const right = resolveExpression(context, expr.right);
+  if (left === null || right === null) return null;
+  const made = (type: ExpressionType, a: Expression = left, b: Expression = right): Expression => ({ kind: 'binary', operator, left: a, right: b, type, span: expr.span });
+  if (operator === '||') {
+    for (const side of [left, right]) if (side.type.kind === 'row' || side.type.kind === 'interval') return mismatch(context, expr, `|| joins texts, and this is ${describe(side.type)}.`);
+    return made(TEXT);
+  }
+  if (['+', '-', '*', '/', '%'].includes(operator)) return resolveArithmetic(context, expr, operator as '+', left, right, made);
+  const sides = unified(context, expr, [left, right]);
+  const [a, b] = sides ?? [];
+  if (a === undefined || b === undefined) return null;
+  if (a.type.kind === 'row' && operator !== '=' && operator !== '<>') return mismatch(context, expr, 'rows are compared with = or <> only.');
+  const nothing = [a, b].find((side) => side.type.kind === 'null');
+  if (nothing !== undefined) {
+    return wrong(context.resolution, 'compared-with-null', expr.span, `${context.label}: nothing equals null. Write “is null” or “is not null”.`);
+  }
+  return made(BOOLEAN, a, b);
+}
+
+function resolveArithmetic(
+  context: Context, expr: Expr, operator: '+' | '-' | '*' | '/' | '%', left: Expression, right: Expression,
+  made: (type: ExpressionType, a?: Expression, b?: Expression) => Expression,
+): Expression | null {
+  const isMoment = (type: ExpressionType) => type.kind === 'date' || type.kind === 'timestamp' || type.kind === 'time';
+  if (right.type.kind === 'interval' && (operator === '+' || operator === '-')) {
+    if (isMoment(left.type)) return made(left.type);
+    return mismatch(context, expr, `an interval moves a date or time, and this is ${describe(left.type)}.`);
+  }
+  if (operator === '-' && left.type.kind === 'date' && right.type.kind === 'date') return made(INTEGER);
+  if (left.type.kind === 'null' || right.type.kind === 'null') return made(left.type.kind === 'null' ? right.type : left.type);
+  if (isValue(left.type) && isValue(right.type) && isNumber(left.type) && isNumber(right.type)) return made(resultOf(operator, left.type, right.type));
+  return mismatch(context, expr, `${operator} takes numbers${operator === '+' || operator === '-' ? ', or a date and days as in “today + 7 days”' : ''}; this is ${describe(left.type)} and ${describe(right.type)}.`);
+}
+
+/** Brings several expressions to one type; a text literal takes the type of what it is compared with. */
+function unified(context: Context, expr: Expr, expressions: readonly Expression[]): Expression[] | null {
+  const model = expressions.find((candidate) => candidate.type.kind !== 'null' && candidate.kind !== 'value') ?? expressions.find((candidate) => candidate.type.kind !== 'null');
+  if (model === undefined) return [...expressions];
+  const fitted = expressions.map((candidate) => fit(context, candidate, model.type));
+  const all = fitted.filter((candidate) => candidate !== null);
+  void expr;
+  return all.length < fitted.length ? null : all;
+}
+
+/** An expression as a given type: as it is where the families agree, a literal read as the type, else null. */
+export function fit(context: Context, expression: Expression, wanted: ExpressionType): Expression | null {
+  const { type } = expression;
+  if (type.kind === 'null' || wanted.kind === 'null') return expression;
+  if (wanted.kind === 'row' || type.kind === 'row') {
+    if (wanted.kind === 'row' && type.kind === 'row' && wanted.entity === type.entity) return expression;
+    const [row, other] = wanted.kind === 'row' ? [wanted, type] : [type as Extract<ExpressionType, { kind: 'row' }>, wanted];
+    const hint = row.kind === 'row' ? ` Compare it with a parameter of type ${row.entity}, or with a row like ${row.entity}(1).` : '';
+    return wrong(context.resolution, 'type-mismatch', expression.span, `${context.label}: ${describe(row)} cannot be compared with ${describe(other)}.${hint}`);
+  }
+  if (wanted.kind === 'interval' || type.kind === 'interval') {
+    return wrong(context.resolution, 'type-mismatch', expression.span, `${context.label}: an interval is added to a date or time, and not compared.`);
+  }
+  const wantedFamily = familyOf(wanted);
+  const family = familyOf(type);
+  if (expression.kind === 'value' && typeof expression.value === 'string' && family === 'text' && wantedFamily !== 'text' && wantedFamily !== 'number' && wantedFamily !== 'any') {
+    const parsed = parseWire(wanted, expression.value);
+    if (!parsed.ok) return wrong(context.resolution, 'literal-type', expression.span, `${context.label}: ${parsed.problem}`);
+    return { ...expression, value: parsed.value, type: wanted };
+  }
+  if (expression.kind === 'value' && wanted.kind === 'choice' && typeof expression.value === 'string' && !wanted.values.includes(expression.value)) {
+    const near = didYouMean(expression.value, wanted.values);
+    return wrong(context.resolution, 'not-in-choice', expression.span, `${context.label}: '${expression.value}' is no value of ${wanted.choice}.${near}`);
+  }
+  if (family === wantedFamily || family === 'any' || wantedFamily === 'any') return expression;
+  if (new Set([family, wantedFamily]).size === 2 && [family, wantedFamily].every((one) => one === 'date' || one === 'timestamp')) return expression;
+  return wrong(context.resolution, 'type-mismatch', expression.span, `${context.label}: ${describe(wanted)} cannot be compared with ${describe(type)}.`);
+}
+
+function mismatch(context: Context, expr: Expr, what: string): null {
+  return wrong(context.resolution, 'type-mismatch', expr.span, `${context.label}: ${what}`);
+}
+
+function impure(context: Context, expr: Expr, what: string): null {
+  return wrong(context.resolution, 'impure-check', expr.span, `${context.label}: a check holds for a row whenever it is looked at, so it cannot use ${what}. Make it a rule or a scope.`);
+}
+
+function isValue(type: ExpressionType): type is ValueType {
+  return type.kind !== 'row' && type.kind !== 'interval' && type.kind !== 'null';
+}
+
+function isNumber(type: ExpressionType): boolean {
+  return isValue(type) && (familyOf(type) === 'number' || type.kind === 'sql');
+}
+
+function isText(type: ExpressionType): boolean {
+  return type.kind === 'null' || (isValue(type) && (familyOf(type) === 'text' || type.kind === 'sql' || type.kind === 'uuid'));
+}
+
+/** A type in words that fit behind “is”. */
+export function describe(type: ExpressionType): string {
+  switch (type.kind) {
+    case 'row':
+      return `a ${type.entity}`;
+    case 'interval':
+      return 'an interval';
+    case 'null':
+      return 'null';
+    case 'integer':
+      return 'an integer';
+    case 'json':
+    case 'bytes':
+      return type.kind;
+    default:
+      return `a ${typeName(type)}`;
+  }
+}
+
+function numberType(text: string): ValueType {
+  const fraction = text.split('.')[1];
+  if (fraction !== undefined) return { kind: 'decimal', precision: Math.min(65, text.length - 1), scale: fraction.length };
+  return parseWire(INTEGER, text).ok ? INTEGER : { kind: 'bigint' };
+}
+

@@ -1,0 +1,124 @@
+import type { EntityLine, Literal, Modifier, Name, TypeSyntax } from '../notation/index.js';
+import { type DefaultValue, LEAST_CHOICE_LENGTH, parseWire, type ValueType, typeName, type Wire, characters } from '../values/index.js';
+import { type Resolution, unknownName, wrong } from './draft.js';
+import type { Choice, Field } from './model.js';
+
+type FieldLine = Extract<EntityLine, { kind: 'field' }>;
+
+/**
+ * A field of an entity, a mixin or a pivot. What is wrong with one of its modifiers is told and left out; the field
+ * stands. Null where its type does not.
+ */
+export function resolveField(resolution: Resolution, owner: string, line: FieldLine, mixin: string | null): Field | null {
+  const type = resolveType(resolution, line.type);
+  if (type === null) return null;
+  const label = `${owner}.${line.name.text}`;
+  const has = (kind: Modifier['kind']) => line.modifiers.some((modifier) => modifier.kind === kind);
+  const key = has('key');
+  const column = find(line.modifiers, 'column');
+  const unique = has('unique');
+  const given = find(line.modifiers, 'in');
+  const allowed = given === undefined ? null : given.values.map((value) => literalValue(resolution, label, type, value)).filter((value) => value !== null);
+  if (key && has('optional')) {
+    wrong(resolution, 'optional-key', line.name.span, `${label} is the key, so it cannot be optional. Remove one of the two words.`);
+  }
+  return {
+    name: line.name.text,
+    type,
+    column: column === undefined
+      ? { value: line.name.text, origin: { kind: 'convention', rule: 'the name of the field' } }
+      : { value: column.name.text, origin: { kind: 'stated', span: column.name.span } },
+    required: key || !has('optional'),
+    key,
+    unique: unique ? { message: line.tail.message?.value ?? null } : null,
+    default: resolveDefault(resolution, label, type, line.modifiers),
+    allowed,
+    onUpdateNow: has('on update now'),
+    hidden: has('hidden'),
+    internal: has('internal'),
+    fixed: has('fixed'),
+    title: find(line.modifiers, 'title')?.text.value ?? null,
+    note: line.tail.note?.value ?? null,
+    mixin,
+    span: line.span,
+  };
+}
+
+function find<K extends Modifier['kind']>(modifiers: readonly Modifier[], kind: K): Extract<Modifier, { kind: K }> | undefined {
+  return modifiers.find((modifier): modifier is Extract<Modifier, { kind: K }> => modifier.kind === kind);
+}
+
+function resolveDefault(resolution: Resolution, label: string, type: ValueType, modifiers: readonly Modifier[]): DefaultValue | null {
+  const stated = find(modifiers, 'default');
+  if (stated === undefined || stated.value.kind === 'null') return null;
+  const literal = stated.value;
+  if (literal.kind === 'today' || literal.kind === 'now') {
+    const fits = literal.kind === 'today' ? ['date', 'timestamp'] : ['timestamp', 'date', 'time'];
+    if (fits.includes(type.kind)) return { kind: literal.kind };
+    wrong(resolution, 'default-type', literal.span, `${label}: ${literal.kind} is no default for ${typeName(type)}. Use it with ${fits.join(' or ')}.`);
+    return null;
+  }
+  const value = literalValue(resolution, label, type, literal);
+  return value === null ? null : { kind: 'value', value };
+}
+
+/** A literal as a value of a type, or null with a finding that says what does not fit. */
+export function literalValue(resolution: Resolution, label: string, type: ValueType, literal: Literal): Wire | null {
+  const written = literalText(literal);
+  const isText = literal.kind === 'text';
+  const takesText = !['integer', 'bigint', 'real', 'decimal', 'boolean'].includes(type.kind);
+  if (written === null || (isText !== takesText && type.kind !== 'sql')) {
+    const expected = takesText ? `a text in single quotes` : type.kind === 'boolean' ? 'true or false' : 'a number without quotes';
+    return wrong(resolution, 'literal-type', literal.span, `${label} is ${typeName(type)}, so its value is ${expected}.`);
+  }
+  const parsed = parseWire(type, written);
+  return parsed.ok ? parsed.value : wrong(resolution, 'literal-type', literal.span, `${label}: ${parsed.problem}`);
+}
+
+function literalText(literal: Literal): string | null {
+  switch (literal.kind) {
+    case 'number':
+      return literal.text;
+    case 'text':
+      return literal.value;
+    case 'boolean':
+      return String(literal.value);
+    default:
+      return null;
+  }
+}
+
+/** The type that a field, or a parameter, is declared with. */
+export function resolveType(resolution: Resolution, type: TypeSyntax): ValueType | null {
+  switch (type.kind) {
+    case 'named': {
+      const choice = resolution.choices.get(type.name.text);
+      if (choice !== undefined) return choiceType(choice);
+      return resolution.entities.has(type.name.text) || resolution.leftOut.has(type.name.text)
+        ? wrong(resolution, 'entity-as-type', type.span, `${type.name.text} is an entity, and a field holds a value. State a relation instead.`)
+        : unknownChoice(resolution, type.name);
+    }
+    case 'decimal':
+      return { kind: 'decimal', precision: type.precision, scale: type.scale };
+    case 'text':
+      return { kind: 'text', length: type.length };
+    case 'sql':
+      return { kind: 'sql', declaration: type.declaration };
+    default:
+      return { kind: type.kind };
+  }
+}
+
+function unknownChoice(resolution: Resolution, name: Name): null {
+  return unknownName(resolution, name, 'choice', resolution.choices.keys());
+}
+
+export function choiceType(choice: Choice): ValueType {
+  const values = choice.values.map((value) => value.value);
+  return {
+    kind: 'choice',
+    choice: choice.name,
+    values,
+    length: Math.max(LEAST_CHOICE_LENGTH, ...values.map(characters)),
+  };
+}

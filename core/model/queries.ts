@@ -1,0 +1,204 @@
+import type { LoadSyntax, Name, ParameterSyntax, QueryLine, Span } from '../notation/index.js';
+import { parseQuery } from '../notation/index.js';
+import type { Context } from './context.js';
+import { memberNames, memberOf } from './context.js';
+import { type EntityDraft, findEntity, notBuilt, type Resolution, unknownMember, wrong } from './draft.js';
+import { fit, resolveCondition, resolveExpression } from './expressions.js';
+import type { Expression, ExpressionType } from './expression.js';
+import { resolveOrder } from './constraints.js';
+import { resolveType } from './fields.js';
+import type { Cardinality, Load, Order, Parameter, PivotRelation, Query } from './model.js';
+import { pivotBehind } from './paths.js';
+
+interface QueryParts {
+  readonly name: Name | null;
+  readonly parameters: readonly ParameterSyntax[];
+  readonly lines: readonly QueryLine[];
+  readonly span: Span;
+}
+
+/**
+ * A query with its names resolved. Null, with a finding, where any of its lines is wrong: half a query would answer
+ * something that nobody asked.
+ */
+export function resolveQuery(resolution: Resolution, syntax: QueryParts): Query | null {
+  const label = syntax.name === null ? 'the query' : `query ${syntax.name.text}`;
+  const before = resolution.findings.length;
+  const unbuilt = syntax.lines.find((line) => ['show', 'group by', 'having', 'exists', 'reads', 'lift'].includes(line.kind));
+  if (unbuilt !== undefined) return notBuilt(resolution, unbuilt.span, `${label} says ${unbuilt.kind}`);
+  const parameters = syntax.parameters.flatMap((parameter) => resolveParameter(resolution, parameter, label) ?? []);
+  const froms = syntax.lines.filter((line) => line.kind === 'from');
+  const from = froms[0];
+  if (from === undefined || froms.length > 1) {
+    return wrong(resolution, 'query-from', froms[1]?.span ?? syntax.name?.span ?? syntax.span, `${label} needs one line “from”, and has ${froms.length === 0 ? 'none' : froms.length}.`);
+  }
+  const entity = findEntity(resolution, from.entity, label);
+  if (entity === null) return null;
+  const context: Context = {
+    resolution, entity, pivot: null, label, reach: 'all', resolving: [],
+    parameters: new Map(parameters.map((parameter) => [parameter.name, parameter.type])),
+  };
+  const where: Expression[] = [];
+  const loads: Load[] = [];
+  let orderBy: Order[] = [];
+  let limit: Expression | null = null;
+  let offset: Expression | null = null;
+  let cardinality: Cardinality = 'many';
+  let note: string | null = null;
+  for (const line of syntax.lines) {
+    switch (line.kind) {
+      case 'where': {
+        const condition = resolveCondition(context, line.condition);
+        if (condition !== null) where.push(condition);
+        break;
+      }
+      case 'load': {
+        const load = resolveLoad(context, entity, line);
+        if (load !== null) loads.push(load);
+        break;
+      }
+      case 'order by':
+        orderBy = [...orderBy, ...resolveOrder(context, line.terms)];
+        break;
+      case 'limit':
+      case 'offset': {
+        const amount = resolveAmount(context, line.kind, line.amount);
+        if (line.kind === 'limit') limit = amount;
+        else offset = amount;
+        break;
+      }
+      case 'first':
+      case 'one':
+      case 'count':
+        if (cardinality !== 'many') wrong(resolution, 'two-answers', line.span, `${label} says ${cardinality} and ${line.kind}. Keep one of the two.`);
+        cardinality = line.kind;
+        break;
+      case 'note':
+        note = line.text.value;
+        break;
+      default:
+    }
+  }
+  const failed = resolution.findings.slice(before).some((finding) => finding.weight === 'error' || finding.code === 'not-built-yet' || finding.code === 'left-out');
+  if (failed) return null;
+  return { name: syntax.name?.text ?? null, entity: entity.name, parameters, where, orderBy, limit, offset, loads: merged(loads), cardinality, note, span: syntax.span };
+}
+
+/** The text of a query without a head, resolved beside a model's own declarations. */
+export function resolveQueryText(resolution: Resolution, text: string, parameters: readonly ParameterSyntax[]): Query | null {
+  const syntax = parseQuery(text);
+  resolution.findings.push(...syntax.findings);
+  const query = resolveQuery(resolution, { name: null, parameters, lines: syntax.lines, span: { start: 0, end: text.length } });
+  return syntax.findings.some((finding) => finding.weight === 'error') ? null : query;
+}
+
+function resolveParameter(resolution: Resolution, parameter: ParameterSyntax, label: string): Parameter | null {
+  const { name, type, optional } = parameter;
+  if (type.kind === 'named' && !resolution.choices.has(type.name.text)) {
+    const entity = findEntity(resolution, type.name, label);
+    return entity === null ? null : { name: name.text, type: { kind: 'row', entity: entity.name }, optional };
+  }
+  const resolved = resolveType(resolution, type);
+  return resolved === null ? null : { name: name.text, type: resolved, optional };
+}
+
+function resolveAmount(context: Context, kind: string, amount: Parameters<typeof resolveExpression>[1]): Expression | null {
+  const expression = resolveExpression({ ...context, entity: null, label: `${context.label}, ${kind}` }, amount);
+  if (expression === null) return null;
+  const wanted: ExpressionType = { kind: 'integer' };
+  if (expression.kind === 'value' && /^\d+$/.test(String(expression.value))) return expression;
+  if (expression.kind === 'parameter' && (expression.type.kind === 'integer' || expression.type.kind === 'bigint')) return fit(context, expression, wanted);
+  return wrong(context.resolution, 'amount', amount.span, `${context.label}: ${kind} is a whole number or a parameter of type integer.`);
+}
+
+function resolveLoad(context: Context, entity: EntityDraft, syntax: LoadSyntax): Load | null {
+  const { resolution, label } = context;
+  if (syntax.limit !== null) return notBuilt(resolution, syntax.span, `${label} limits a load`);
+  if (syntax.by !== null && syntax.by !== 'batch') return notBuilt(resolution, syntax.span, `${label} loads by ${syntax.by}`);
+  const { root, steps } = syntax.path;
+  if (root.kind !== 'name') return notBuilt(resolution, syntax.path.span, `${label} loads a row as a kind`);
+  return loadStep(context, entity, [root, ...steps], syntax);
+}
+
+type LoadStep = LoadSyntax['path']['steps'][number] | Extract<LoadSyntax['path']['root'], { kind: 'name' }>;
+
+function loadStep(context: Context, entity: EntityDraft, steps: readonly LoadStep[], syntax: LoadSyntax): Load | null {
+  const { resolution, label } = context;
+  const [first, ...rest] = steps;
+  if (first === undefined || first.kind === 'filter') return null;
+  const member = memberOf(resolution, entity, first.name.text);
+  if (member?.kind !== 'role') {
+    if (member === null) return unknownMember(resolution, entity, first.name, label, `role of ${entity.name} called`, entity.roles.map((role) => role.name));
+    return wrong(resolution, 'not-a-role', first.name.span, `${label}: ${entity.name}.${first.name.text} is a ${member.kind}; only related rows are loaded.`);
+  }
+  const { role } = member;
+  const target = resolution.entities.get(role.target);
+  if (target === undefined) return null;
+  const pivot = pivotBehind(resolution, role);
+  const inner: Context = { ...context, entity: target, pivot };
+  const filters: Expression[] = [];
+  const behind = [...rest];
+  while (behind[0]?.kind === 'filter') {
+    const filter = resolveCondition(inner, behind[0].condition);
+    if (filter !== null) filters.push(filter);
+    behind.shift();
+  }
+  if (behind.length > 0) {
+    const deeper = loadStep(inner, target, behind, syntax);
+    return deeper === null ? null : { role, fields: null, pivotFields: null, where: conjunction(filters), orderBy: [], loads: [deeper], span: syntax.span };
+  }
+  const where = syntax.where === null ? null : resolveCondition(inner, syntax.where);
+  if (where !== null) filters.push(where);
+  const { fields, pivotFields } = resolveFields(inner, target, pivot, syntax);
+  const loads = syntax.loads.flatMap((load) => resolveLoad(inner, target, load) ?? []);
+  return { role, fields, pivotFields, where: conjunction(filters), orderBy: resolveOrder(inner, syntax.orderBy), loads: merged(loads), span: syntax.span };
+}
+
+function resolveFields(context: Context, target: EntityDraft, pivot: PivotRelation | null, syntax: LoadSyntax): Pick<Load, 'fields' | 'pivotFields'> {
+  if (syntax.fields === null) return { fields: null, pivotFields: null };
+  const fields: string[] = [];
+  const pivotFields: string[] = [];
+  for (const path of syntax.fields) {
+    const [step] = path.steps;
+    if (path.root.kind !== 'name') {
+      wrong(context.resolution, 'load-field', path.span, `${context.label}: name fields of ${target.name} here.`);
+    } else if (step !== undefined) {
+      const field = step.kind === 'member' && path.root.name.text === pivot?.table.value.name ? pivot.fields.find((candidate) => candidate.name === step.name.text) : undefined;
+      if (field !== undefined) pivotFields.push(field.name);
+      else wrong(context.resolution, 'load-field', path.span, `${context.label}: ${target.name} has no such field. To take a field of a related row, load that role below this line.`);
+    } else {
+      const { name } = path.root;
+      const member = memberOf(context.resolution, target, name.text);
+      if (member?.kind === 'field' || member?.kind === 'derived') fields.push(name.text);
+      else if (member === null) unknownMember(context.resolution, target, name, context.label, `field of ${target.name} called`, memberNames(context.resolution, target));
+      else wrong(context.resolution, 'load-field', name.span, `${context.label}: ${target.name}.${name.text} is a ${member.kind}. Load it on a line of its own.`);
+    }
+  }
+  return { fields, pivotFields };
+}
+
+function conjunction(conditions: readonly Expression[]): Expression | null {
+  return conditions.length === 0 ? null : conditions.reduce((left, right) => ({ kind: 'binary', operator: 'and', left, right, type: { kind: 'boolean' }, span: right.span }));
+}
+
+/** `load a` and `load a.b` are one load of a; two that ask for different rows of one role stay an error of the later. */
+function merged(loads: readonly Load[]): Load[] {
+  const result: Load[] = [];
+  for (const load of loads) {
+    const index = result.findIndex((other) => other.role === load.role);
+    const other = result[index];
+    if (other === undefined) {
+      result.push(load);
+    } else {
+      result[index] = {
+        ...other,
+        fields: other.fields ?? load.fields,
+        pivotFields: other.pivotFields ?? load.pivotFields,
+        where: other.where ?? load.where,
+        orderBy: other.orderBy.length > 0 ? other.orderBy : load.orderBy,
+        loads: merged([...other.loads, ...load.loads]),
+      };
+    }
+  }
+  return result;
+}

@@ -1,0 +1,270 @@
+import type { ChoiceSyntax, Declaration, Finding, ParameterSyntax, RelationSyntax, SampleSyntax, Syntax, TreeSyntax } from '../notation/index.js';
+import { normalTimestamp } from '../values/index.js';
+import { finishEntity, finishPivot, resolveOrder } from './constraints.js';
+import type { Context } from './context.js';
+import { findEntity, notBuilt, type Resolution, wrong } from './draft.js';
+import { draftEntity } from './entities.js';
+import type { Choice, Entity, Model, Order, PivotRelation, Query, Relation, Role, Sample } from './model.js';
+import { pivotBehind, resolveScopeFor } from './paths.js';
+import { resolveQuery, resolveQueryText } from './queries.js';
+import { resolveRelation } from './relations/index.js';
+import { resolveSample } from './samples.js';
+
+/** A model, and what is wrong or doubtful about the text that it came from. */
+export interface Resolved {
+  readonly model: Model;
+  readonly findings: readonly Finding[];
+  /** Resolves a query that stands outside the text, against the same declarations. */
+  queryOf(text: string, parameters?: readonly ParameterSyntax[]): { readonly query: Query | null; readonly findings: readonly Finding[] };
+}
+
+/**
+ * The model of everything that is right in a text: names resolved, conventions filled in and marked. What is wrong
+ * is left out and told.
+ */
+export function resolve(syntax: Syntax): Resolved {
+  const resolution: Resolution = {
+    findings: [...syntax.findings],
+    choices: new Map(), mixins: new Map(), entities: new Map(), leftOut: new Map(), leftOutMembers: new Set(),
+    pivots: new Map(), scopeLines: new Map(), scopes: new Map(),
+  };
+  const of = <K extends Declaration['kind']>(kind: K) =>
+    syntax.declarations.filter((declaration): declaration is Extract<Declaration, { kind: K }> => declaration.kind === kind);
+
+  const types = new Map<string, string>();
+  declareTypes(resolution, types, of('choice'), of('mixin'));
+  for (const entity of of('entity')) {
+    if (clashes(resolution, types, entity.name.text, entity.name.span)) continue;
+    const draft = draftEntity(resolution, entity);
+    if (draft !== null) resolution.entities.set(draft.name, draft);
+  }
+  declareScopes(resolution, of('scope'));
+  const relations = resolveRelations(resolution, of('relation'));
+  orderRoles(resolution, of('relation'));
+  const entities = new Map<string, Entity>();
+  for (const [name, draft] of resolution.entities) entities.set(name, finishEntity(resolution, draft));
+  resolveScopes(resolution);
+  for (const kind of ['path', 'wall', 'expect'] as const) {
+    for (const declaration of of(kind)) {
+      const label = declaration.kind === 'expect' ? (declaration.subject.kind === 'query' ? declaration.subject.name.text : declaration.subject.command.kind) : declaration.name.text;
+      notBuilt(resolution, declaration.head, `${kind} ${label}`);
+    }
+  }
+  const queries = new Map<string, Query>();
+  for (const declaration of of('query')) {
+    if (queries.has(declaration.name.text)) {
+      wrong(resolution, 'name-clash', declaration.name.span, `There is a query ${declaration.name.text} already. Rename one of the two.`);
+      continue;
+    }
+    const query = resolveQuery(resolution, declaration);
+    if (query !== null) queries.set(declaration.name.text, query);
+  }
+  const tree = treeOf(resolution, of('tree'));
+  const model: Model = {
+    ...tree,
+    choices: resolution.choices, entities, relations, scopes: resolution.scopes, queries,
+    samples: resolveSamples(resolution, of('sample')),
+  };
+  checkTables(resolution, model);
+  resolution.findings.sort((a, b) => a.span.start - b.span.start);
+  return {
+    model,
+    findings: resolution.findings,
+    queryOf(text, parameters = []) {
+      const own: Resolution = { ...resolution, findings: [] };
+      const query = resolveQueryText(own, text, parameters);
+      return { query, findings: own.findings };
+    },
+  };
+}
+
+function clashes(resolution: Resolution, types: Map<string, string>, name: string, span: Finding['span']): boolean {
+  const other = types.get(name.toLowerCase());
+  if (other === undefined) {
+    types.set(name.toLowerCase(), name);
+    return false;
+  }
+  wrong(resolution, 'name-clash', span, `There is an entity, mixin or choice ${other} already. Rename one of the two.`);
+  return true;
+}
+
+function declareTypes(resolution: Resolution, types: Map<string, string>, choices: readonly ChoiceSyntax[], mixins: readonly Extract<Declaration, { kind: 'mixin' }>[]): void {
+  for (const syntax of choices) {
+    if (clashes(resolution, types, syntax.name.text, syntax.name.span)) continue;
+    const values = new Map<string, string | null>();
+    for (const { value, title } of syntax.values) {
+      if (values.has(value.value)) wrong(resolution, 'name-clash', value.span, `${syntax.name.text} has '${value.value}' already. Remove one.`);
+      else values.set(value.value, title?.value ?? null);
+    }
+    if (values.size === 0) {
+      wrong(resolution, 'empty-choice', syntax.name.span, `${syntax.name.text} has no value to choose. Add one on a line below, as in “'worn' as 'Shows use'”.`);
+      continue;
+    }
+    const choice: Choice = { name: syntax.name.text, values: Array.from(values, ([value, title]) => ({ value, title })), span: syntax.span };
+    resolution.choices.set(choice.name, choice);
+  }
+  for (const mixin of mixins) {
+    if (clashes(resolution, types, mixin.name.text, mixin.name.span)) continue;
+    resolution.mixins.set(mixin.name.text, mixin);
+    for (const line of mixin.lines) {
+      if (line.kind === 'key' || line.kind === 'kinds' || line.kind === 'shown as') {
+        wrong(resolution, 'mixin-line', line.span, `A mixin cannot say “${line.kind}”, since each entity has its own. Move the line to the entities.`);
+      }
+    }
+  }
+}
+
+function declareScopes(resolution: Resolution, scopes: readonly Extract<Declaration, { kind: 'scope' }>[]): void {
+  for (const scope of scopes) {
+    const name = scope.name.text;
+    if (resolution.scopeLines.has(name)) {
+      wrong(resolution, 'name-clash', scope.name.span, `There is a scope ${name} already. Rename one of the two.`);
+      continue;
+    }
+    const lines = new Map<string, { condition: Extract<(typeof scope.lines)[number], { kind: 'where' }>['condition']; span: Finding['span'] }>();
+    for (const line of scope.lines) {
+      if (line.kind !== 'where') continue;
+      if (!resolution.mixins.has(line.entity.text)) {
+        const entity = findEntity(resolution, line.entity, `scope ${name} of ${line.entity.text}`);
+        if (entity === null) continue;
+        const taken = entity.fields.some((field) => field.name.toLowerCase() === name.toLowerCase());
+        if (taken) {
+          wrong(resolution, 'name-clash', scope.name.span, `${entity.name}.${name} is a field already. Give the scope another name.`);
+          continue;
+        }
+      }
+      lines.set(line.entity.text, { condition: line.condition, span: line.span });
+    }
+    resolution.scopeLines.set(name, lines);
+    resolution.scopes.set(name, { name, conditions: new Map(), span: scope.span, head: scope.head });
+  }
+}
+
+function resolveScopes(resolution: Resolution): void {
+  for (const [name, lines] of resolution.scopeLines) {
+    const scope = resolution.scopes.get(name);
+    for (const entity of resolution.entities.values()) {
+      if (![entity.name, ...entity.mixins].some((owner) => lines.has(owner)) || scope === undefined) continue;
+      const context: Context = { resolution, entity, pivot: null, parameters: new Map(), label: `scope ${name}`, reach: 'all', resolving: [] };
+      resolveScopeFor(context, entity, { text: name, span: scope.head });
+    }
+  }
+}
+
+function resolveRelations(resolution: Resolution, syntaxes: readonly RelationSyntax[]): Map<string, Relation> {
+  const relations = new Map<string, Relation>();
+  const names = new Set<string>();
+  const columns = new Map<string, Relation>();
+  const bodies = new Map<string, RelationSyntax>();
+  for (const syntax of syntaxes) {
+    const name = syntax.name.text;
+    if (names.has(name.toLowerCase())) {
+      wrong(resolution, 'name-clash', syntax.name.span, `There is a relation ${name} already. Rename one of the two.`);
+      continue;
+    }
+    const resolved = resolveRelation(resolution, syntax);
+    if (resolved === null) {
+      for (const line of syntax.lines) {
+        if (line.kind !== 'sentence') continue;
+        // “each” speaks for every target of the other sentence.
+        const targets = syntax.lines.flatMap((other) => (other.kind === 'sentence' && other !== line ? other.targets : []));
+        for (const subject of line.subjects ?? targets) resolution.leftOutMembers.add(`${subject.text}.${line.role.text}`);
+      }
+      continue;
+    }
+    const { relation, roles } = resolved;
+    if (relation.kind === 'key' && columnTaken(resolution, columns, relation)) continue;
+    names.add(name.toLowerCase());
+    bodies.set(name, syntax);
+    relations.set(name, relation);
+    if (relation.kind === 'pivot') resolution.pivots.set(name, relation);
+    for (const role of roles) resolution.entities.get(role.entity)?.roles.push(role);
+  }
+  for (const [name, relation] of relations) {
+    if (relation.kind !== 'pivot') continue;
+    const stored = bodies.get(name)?.lines.find((line) => line.kind === 'stored');
+    const finished: PivotRelation = finishPivot(resolution, relation, stored?.kind === 'stored' ? stored.lines : []);
+    relations.set(name, finished);
+    resolution.pivots.set(name, finished);
+  }
+  return relations;
+}
+
+function columnTaken(resolution: Resolution, columns: Map<string, Relation>, relation: Extract<Relation, { kind: 'key' }>): boolean {
+  const place = `${relation.child}.${relation.column.value.toLowerCase()}`;
+  const other = columns.get(place);
+  if (other === undefined) {
+    columns.set(place, relation);
+    return false;
+  }
+  const span = relation.column.origin.kind === 'stated' ? relation.column.origin.span : relation.head;
+  wrong(resolution, 'column-clash', span, `relation ${relation.name} and relation ${other.name} are both stored in ${relation.child}.${relation.column.value}. Give one of them another column.`);
+  return true;
+}
+
+/** Roles' own orders are resolved when all names are known, since they may walk relations. */
+function orderRoles(resolution: Resolution, syntaxes: readonly RelationSyntax[]): void {
+  for (const syntax of syntaxes) {
+    for (const line of syntax.lines) {
+      if (line.kind !== 'sentence' || line.orderBy.length === 0) continue;
+      const role = resolution.entities.get(line.subjects?.[0]?.text ?? '')?.roles.find((candidate) => candidate.span === line.span);
+      const target = role === undefined ? undefined : resolution.entities.get(role.target);
+      if (role === undefined || target === undefined) continue;
+      const pivot = pivotBehind(resolution, role);
+      const context: Context = { resolution, entity: target, pivot, parameters: new Map(), label: `${role.entity}.${role.name}, order by`, reach: 'all', resolving: [] };
+      (role as Role & { orderBy: readonly Order[] }).orderBy = resolveOrder(context, line.orderBy);
+    }
+  }
+}
+
+function resolveSamples(resolution: Resolution, syntaxes: readonly SampleSyntax[]): Sample[] {
+  const rowNames = new Map<string, Set<string>>();
+  for (const syntax of syntaxes) {
+    const names = rowNames.get(syntax.entity.text) ?? new Set<string>();
+    for (const line of syntax.lines) if (line.kind === 'row') names.add(line.name.text);
+    rowNames.set(syntax.entity.text, names);
+  }
+  return syntaxes.flatMap((syntax) => resolveSample(resolution, syntax, rowNames) ?? []);
+}
+
+function treeOf(resolution: Resolution, trees: readonly TreeSyntax[]): Pick<Model, 'title' | 'note' | 'actor' | 'clock' | 'dialect'> {
+  const [tree, second] = trees;
+  if (second !== undefined) wrong(resolution, 'second-tree', second.head, 'A text has one tree. Remove this line, or bring its lines to the first.');
+  let note: string | null = null;
+  let actor: string | null = null;
+  let clock: string | null = null;
+  let dialect: Model['dialect'] = 'sqlite';
+  for (const line of tree?.lines ?? []) {
+    switch (line.kind) {
+      case 'note':
+        note = line.text.value;
+        break;
+      case 'clock': {
+        clock = normalTimestamp(line.text.value);
+        if (clock === null) wrong(resolution, 'clock', line.span, `clock: “${line.text.value}” is no moment. Write it as '2031-04-12 09:00'.`);
+        break;
+      }
+      case 'actor':
+        if (findEntity(resolution, line.entity, 'the actor') !== null) actor = line.entity.text;
+        break;
+      case 'dialect':
+        dialect = line.dialect;
+        break;
+    }
+  }
+  return { title: tree?.title.value ?? 'Untitled', note, actor, clock, dialect };
+}
+
+function checkTables(resolution: Resolution, model: Model): void {
+  const owners = new Map<string, string>();
+  const claim = (table: { schema: string | null; name: string }, owner: string, span: Finding['span']) => {
+    const key = `${table.schema ?? ''}.${table.name}`.toLowerCase();
+    const other = owners.get(key);
+    if (other === undefined) owners.set(key, owner);
+    else wrong(resolution, 'table-clash', span, `${owner} and ${other} are both stored in table ${table.name}. Give one of them another table.`);
+  };
+  for (const entity of model.entities.values()) claim(entity.table.value, entity.name, entity.head);
+  for (const relation of model.relations.values()) {
+    if (relation.kind === 'pivot') claim(relation.table.value, `relation ${relation.name}`, relation.head);
+  }
+}

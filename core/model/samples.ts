@@ -1,0 +1,78 @@
+import type { Assignment, SampleSyntax } from '../notation/index.js';
+import { memberOf } from './context.js';
+import { type EntityDraft, findEntity, type Resolution, unknownMember, unknownName, wrong } from './draft.js';
+import { fit, resolveExpression } from './expressions.js';
+import type { Context } from './context.js';
+import type { ExpressionType } from './expression.js';
+import type { Sample, SampleGenerator, SampleRow, SampleValue } from './model.js';
+
+/** A sample with its names resolved. A row or line that is wrong is told and left out; the others stand. */
+export function resolveSample(resolution: Resolution, syntax: SampleSyntax, rowNames: ReadonlyMap<string, ReadonlySet<string>>): Sample | null {
+  const label = `sample ${syntax.entity.text}`;
+  const entity = findEntity(resolution, syntax.entity, label);
+  if (entity === null) return null;
+  const known = knownMembers(entity);
+  const rows: SampleRow[] = [];
+  const generators: SampleGenerator[] = [];
+  for (const line of syntax.lines) {
+    if (line.kind === 'row') {
+      if (rows.some((row) => row.name === line.name.text)) {
+        wrong(resolution, 'name-clash', line.name.span, `${label} has a row ${line.name.text} already. Rename one of the two.`);
+        continue;
+      }
+      const values = new Map<string, SampleValue>();
+      let sound = true;
+      for (const assignment of line.values) {
+        const value = resolveAssignment(resolution, entity, assignment, label, rowNames);
+        if (value === null) sound = false;
+        else values.set(assignment.name.text, value);
+      }
+      if (sound) rows.push({ name: line.name.text, values, span: line.span });
+    } else {
+      const member = memberOf(resolution, entity, line.member.text);
+      const isRole = member?.kind === 'role';
+      if (member === null) {
+        unknownMember(resolution, entity, line.member, `${label}: this line`, `field or role of ${entity.name} called`, known);
+      } else if (member.kind !== 'field' && !isRole) {
+        wrong(resolution, 'sample-member', line.member.span, `${label}: ${line.member.text} is a ${member.kind} and is computed, never made.`);
+      } else if (isRole !== (line.generator.kind === 'any' || line.generator.kind === 'each')) {
+        const way = isRole ? `“any ${member.role.target}” or, where there are many, “0 to 5 each”` : 'values, or “between … and …”';
+        wrong(resolution, 'sample-generator', line.span, `${label}: ${line.member.text} is a ${member.kind}; it is made by ${way}.`);
+      } else {
+        generators.push({ member: line.member.text, generator: line.generator, span: line.span });
+      }
+    }
+  }
+  return { entity: entity.name, count: syntax.count, rows, generators, span: syntax.span };
+}
+
+function resolveAssignment(
+  resolution: Resolution, entity: EntityDraft, assignment: Assignment, label: string, rowNames: ReadonlyMap<string, ReadonlySet<string>>,
+): SampleValue | null {
+  const { name, value } = assignment;
+  const member = memberOf(resolution, entity, name.text);
+  const context: Context = { resolution, entity: null, pivot: null, parameters: new Map(), label: `${label}, ${name.text}`, reach: 'all', resolving: [] };
+  if (member === null) return unknownMember(resolution, entity, name, `${label}: this row`, `field or role of ${entity.name} called`, knownMembers(entity));
+  const stored: ExpressionType | null =
+    member.kind === 'field' ? member.field.type
+    : member.kind === 'role' && member.role.way.kind === 'key' ? { kind: 'row', entity: member.role.target }
+    : null;
+  if (stored === null) {
+    return wrong(resolution, 'sample-member', name.span, `${label}: ${name.text} is not stored in ${entity.name}, so a row cannot set it.`);
+  }
+  const expression = resolveExpression(context, value);
+  if (expression === null) return null;
+  const fitted = fit(context, expression, stored);
+  if (fitted === null) return null;
+  if (fitted.kind === 'sample row') {
+    const known = rowNames.get(fitted.entity) ?? new Set<string>();
+    if (known.has(fitted.row)) return { kind: 'row', entity: fitted.entity, row: fitted.row };
+    return unknownName(resolution, { text: fitted.row, span: fitted.span }, `sample row of ${fitted.entity} called`, known);
+  }
+  if (fitted.kind === 'value' && fitted.type.kind !== 'decimal') return { kind: 'value', value: fitted.value };
+  return { kind: 'expression', expression: fitted };
+}
+
+function knownMembers(entity: EntityDraft): string[] {
+  return [...entity.fields.map((field) => field.name), ...entity.roles.map((role) => role.name)];
+}

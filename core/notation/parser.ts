@@ -1,0 +1,165 @@
+import { type Body, DECLARATION_WORDS, declarations, readQueryLines } from './declarations.js';
+import type { Finding, Span } from './finding.js';
+import { lex, TokenKind, type Tokens } from './lexer.js';
+import { type Line, readLines } from './lines.js';
+import { nearest } from './nearest.js';
+import { Reader } from './reader.js';
+import type { ColouredToken, Declaration, QueryLine, TokenClass } from './syntax.js';
+
+/** What a text says: its declarations in order, what could not be read, and how each token is coloured. */
+export interface Syntax {
+  readonly text: string;
+  readonly declarations: readonly Declaration[];
+  readonly findings: readonly Finding[];
+  readonly colours: readonly ColouredToken[];
+}
+
+/** A query typed without a head, as on the try line. */
+export interface QueryText {
+  readonly lines: readonly QueryLine[];
+  readonly findings: readonly Finding[];
+  readonly colours: readonly ColouredToken[];
+}
+
+/**
+ * Reads a text in the kin notation. Never throws. A line that cannot be read costs that line only (or its
+ * declaration's head), and is told in the findings.
+ */
+export function parse(text: string): Syntax {
+  const reading = new Reading(text);
+  const found: Declaration[] = [];
+  for (const group of reading.groups()) {
+    const reader = reading.readerOf(group.line);
+    reader.takes(reader.word());
+    const read = declarations[group.keyword];
+    if (read === undefined) continue;
+    const declaration = read(reader, group);
+    if (declaration.kind === 'tree' || !('name' in declaration) || declaration.name.text !== '') found.push(declaration);
+  }
+  return { text, declarations: found, findings: reading.findings, colours: reading.colours() };
+}
+
+/** Reads the body of a query that stands alone: `from` and the other lines at column one. */
+export function parseQuery(text: string): QueryText {
+  const reading = new Reading(text);
+  const all = { start: 0, end: text.length };
+  const lines = readQueryLines(reading.lines, {
+    line: { indent: 0, tokens: [], children: [] },
+    span: all,
+    head: all,
+    readerOf: (line) => reading.readerOf(line),
+    report: (finding) => reading.findings.push(finding),
+  });
+  return { lines, findings: reading.findings, colours: reading.colours() };
+}
+
+/** Words that the grammar uses between other things. */
+type Group = Body & { readonly keyword: string };
+
+class Reading {
+  readonly findings: Finding[] = [];
+  readonly lines: readonly Line[];
+  private readonly tokens: Tokens;
+  private readonly classes: (TokenClass | undefined)[];
+
+  constructor(private readonly text: string) {
+    this.tokens = lex(text);
+    this.lines = readLines(this.tokens, this.findings);
+    this.classes = new Array<TokenClass | undefined>(this.tokens.count);
+  }
+
+  readerOf(line: Line): Reader {
+    return new Reader(this.tokens, line.tokens, this.classes, this.findings);
+  }
+
+  /** The lines at column one that begin a declaration. A line that does not costs itself; what is below it goes on above. */
+  groups(): Group[] {
+    const groups: Group[] = [];
+    for (const line of this.lines) {
+      const reader = this.readerOf(line);
+      const word = reader.word();
+      const meant = reader.kind() === TokenKind.word ? this.keyword(word) : null;
+      const spanOfWord = reader.here;
+      if (meant === null || line.indent > 0) {
+        const before = groups.at(-1);
+        reader.fail(
+          line.indent > 0
+            ? 'This line is indented, but no declaration stands above it.'
+            : `Expected a declaration (${DECLARATION_WORDS.join(', ')}), found ${reader.found()}.`,
+        );
+        if (before !== undefined) groups[groups.length - 1] = this.extended(before, line);
+        continue;
+      }
+      if (meant !== word) {
+        this.findings.push({
+          weight: 'error',
+          code: 'misspelt-keyword',
+          message: `There is no declaration ${word}. Read as ${meant}.`,
+          span: spanOfWord,
+          fixes: [{ title: `Write ${meant}`, edits: [{ span: spanOfWord, text: meant }] }],
+        });
+      }
+      groups.push(this.group(meant, line));
+    }
+    return groups;
+  }
+
+  colours(): ColouredToken[] {
+    const { count, kinds, starts, ends } = this.tokens;
+    const colours: ColouredToken[] = [];
+    for (let token = 0; token < count; token++) {
+      if (kinds[token] === TokenKind.lineBreak) continue;
+      const span = { start: starts[token] ?? 0, end: ends[token] ?? 0 };
+      colours.push({ span, class: this.classes[token] ?? lexicalClass(kinds[token] ?? 0) });
+    }
+    return colours;
+  }
+
+  private keyword(word: string): string | null {
+    return word in declarations ? word : nearest(word, DECLARATION_WORDS);
+  }
+
+  private group(keyword: string, line: Line): Group {
+    return {
+      keyword,
+      line,
+      head: this.spanOf(line.tokens),
+      span: { start: this.spanOf(line.tokens).start, end: this.endOf(line) },
+      readerOf: (inner) => this.readerOf(inner),
+      report: (finding) => this.findings.push(finding),
+    };
+  }
+
+  private extended(group: Group, stray: Line): Group {
+    const line = { ...group.line, children: [...group.line.children, ...stray.children] };
+    return { ...group, line, span: { start: group.span.start, end: Math.max(group.span.end, this.endOf(line)) } };
+  }
+
+  private spanOf(tokens: readonly number[]): Span {
+    const first = tokens[0];
+    const last = tokens.at(-1);
+    if (first === undefined || last === undefined) return { start: 0, end: this.text.length };
+    return { start: this.tokens.starts[first] ?? 0, end: this.tokens.ends[last] ?? 0 };
+  }
+
+  private endOf(line: Line): number {
+    const last = line.children.at(-1);
+    return last === undefined ? this.spanOf(line.tokens).end : this.endOf(last);
+  }
+}
+
+function lexicalClass(kind: number): TokenClass {
+  switch (kind) {
+    case TokenKind.comment:
+      return 'comment';
+    case TokenKind.text:
+    case TokenKind.unclosed:
+      return 'text';
+    case TokenKind.number:
+      return 'number';
+    case TokenKind.capital:
+      return 'entity';
+    default:
+      return 'plain';
+  }
+}

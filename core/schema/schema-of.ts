@@ -1,0 +1,59 @@
+import type { Model } from '../model/index.js';
+import { addKeyRelation } from './forms/key.js';
+import { fillPivot } from './forms/pivot.js';
+import type { ConstraintSource, Schema } from './schema.js';
+import { type SchemaTarget, TableBuilder } from './tables.js';
+
+export interface SchemaOf {
+  readonly schema: Schema;
+  /** For each constraint that was made, what it holds and what a person is told when it does not. */
+  readonly sources: readonly ConstraintSource[];
+}
+
+/**
+ * The tables that a model asks of an engine: one for each entity and each pivot, with every rule that a constraint
+ * can hold.
+ */
+export function schemaOf(model: Model, target: SchemaTarget): SchemaOf {
+  const names = new Set<string>();
+  const sources: ConstraintSource[] = [];
+  const tables = new Map<string, TableBuilder>();
+  const add = (builder: TableBuilder): boolean => {
+    const key = builder.name.name.toLowerCase();
+    if (tables.has(key)) return false;
+    tables.set(key, builder);
+    names.add(key);
+    return true;
+  };
+  const ofEntity = new Map<string, TableBuilder>();
+  for (const entity of model.entities.values()) {
+    const table = new TableBuilder(entity.table.value, entity.name, target, names, sources);
+    if (add(table)) ofEntity.set(entity.name, table);
+  }
+  for (const entity of model.entities.values()) {
+    const table = ofEntity.get(entity.name);
+    if (table === undefined) continue;
+    table.primaryKey = { columns: [entity.key.column.value], autoincrement: false };
+    for (const field of entity.fields) table.addField(field);
+  }
+  for (const relation of model.relations.values()) {
+    if (relation.kind === 'key') {
+      const table = ofEntity.get(relation.child);
+      if (table !== undefined && ofEntity.has(relation.parent)) addKeyRelation(model, relation, table);
+    } else {
+      const table = new TableBuilder(relation.table.value, relation.table.value.name, target, names, sources);
+      if (relation.ends.every((end) => ofEntity.has(end.entity)) && add(table)) fillPivot(model, relation, table);
+    }
+  }
+  for (const entity of model.entities.values()) {
+    const table = ofEntity.get(entity.name);
+    if (table === undefined) continue;
+    table.addGroups(entity.uniques, entity.indexes);
+    table.addConditions(entity.checks, entity.fields);
+  }
+  // Indexes on key columns come last, so that a unique that begins with the column serves instead.
+  for (const relation of model.relations.values()) {
+    if (relation.kind === 'key') ofEntity.get(relation.child)?.addIndex([relation.column.value]);
+  }
+  return { schema: { tables: Array.from(tables.values(), (table) => table.build()) }, sources };
+}

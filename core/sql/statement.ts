@@ -1,0 +1,98 @@
+/** A table by its name, in a schema where the engine has them. */
+export interface TableName {
+  readonly schema: string | null;
+  readonly name: string;
+}
+
+/** The operators that SQL writes between two operands. */
+export type SqlOperator =
+  | 'or' | 'and' | '=' | '<>' | '<' | '<=' | '>' | '>=' | '||' | '+' | '-' | '*' | '/' | '%' | 'is' | 'is not';
+
+/** An expression of SQL as data. Values never stand in it as text, but for literals that the notation itself spells. */
+export type SqlExpression =
+  | { readonly kind: 'column'; readonly source: string | null; readonly column: string }
+  /** A value that is bound under this name. */
+  | { readonly kind: 'parameter'; readonly name: string }
+  | { readonly kind: 'number'; readonly text: string }
+  | { readonly kind: 'string'; readonly value: string }
+  | { readonly kind: 'null' }
+  | { readonly kind: 'binary'; readonly operator: SqlOperator; readonly left: SqlExpression; readonly right: SqlExpression }
+  | { readonly kind: 'not' | 'negate'; readonly operand: SqlExpression }
+  | { readonly kind: 'is null'; readonly operand: SqlExpression; readonly negated: boolean }
+  | { readonly kind: 'in'; readonly operand: SqlExpression; readonly items: readonly SqlExpression[]; readonly negated: boolean }
+  /** Is the operand among the keys that are bound, as one list, under this name? */
+  | { readonly kind: 'in keys'; readonly operand: SqlExpression; readonly parameter: string }
+  | { readonly kind: 'between'; readonly operand: SqlExpression; readonly low: SqlExpression; readonly high: SqlExpression; readonly negated: boolean }
+  | { readonly kind: 'like'; readonly operand: SqlExpression; readonly pattern: SqlExpression; readonly negated: boolean }
+  | { readonly kind: 'function'; readonly name: string; readonly args: readonly SqlExpression[] }
+  | { readonly kind: 'count rows' }
+  | { readonly kind: 'cast'; readonly operand: SqlExpression; readonly type: string }
+  | { readonly kind: 'case'; readonly branches: readonly { readonly when: SqlExpression; readonly then: SqlExpression }[]; readonly otherwise: SqlExpression | null }
+  | { readonly kind: 'exists'; readonly select: Select; readonly negated: boolean }
+  | { readonly kind: 'scalar'; readonly select: Select };
+
+export interface Source {
+  /** A table, or a select that stands as one. */
+  readonly from: { readonly kind: 'table'; readonly table: TableName } | { readonly kind: 'select'; readonly select: Query };
+  readonly alias: string;
+}
+
+export interface Join {
+  readonly kind: 'inner' | 'left';
+  readonly source: Source;
+  readonly on: SqlExpression;
+}
+
+export interface Select {
+  readonly kind: 'select';
+  readonly columns: readonly { readonly expression: SqlExpression; readonly as: string | null }[];
+  readonly from: Source;
+  readonly joins: readonly Join[];
+  readonly where: SqlExpression | null;
+  readonly orderBy: readonly { readonly expression: SqlExpression; readonly descending: boolean }[];
+  readonly limit: SqlExpression | null;
+  readonly offset: SqlExpression | null;
+}
+
+/** Several selects with the same columns, one after the other. */
+export interface UnionAll {
+  readonly kind: 'union all';
+  readonly selects: readonly Select[];
+}
+
+export type Query = Select | UnionAll;
+
+/** Joins conditions with `and`; null where there are none. */
+export function allOf(conditions: readonly (SqlExpression | null)[]): SqlExpression | null {
+  let all: SqlExpression | null = null;
+  for (const condition of conditions) {
+    if (condition === null) continue;
+    all = all === null ? condition : { kind: 'binary', operator: 'and', left: all, right: condition };
+  }
+  return all;
+}
+
+/** `left = right` of two columns. */
+export function equal(left: SqlExpression, right: SqlExpression): SqlExpression {
+  return { kind: 'binary', operator: '=', left, right };
+}
+
+/** A column of a source. */
+export function column(source: string | null, name: string): SqlExpression {
+  return { kind: 'column', source, column: name };
+}
+
+/** A call of one of SQL's functions. */
+export function call(name: string, ...args: readonly SqlExpression[]): SqlExpression {
+  return { kind: 'function', name, args };
+}
+
+/** A text that stands in the SQL itself. */
+export function string(value: string): SqlExpression {
+  return { kind: 'string', value };
+}
+
+/** A number that stands in the SQL itself, with its digits as written. */
+export function number(text: string | number): SqlExpression {
+  return { kind: 'number', text: String(text) };
+}

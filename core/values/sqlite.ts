@@ -1,0 +1,267 @@
+import { call, number, type SqlExpression, string } from '../sql/index.js';
+import type { EngineValues } from './engine-values.js';
+import type { ValueType } from './types.js';
+import { isDate, type Wire } from './wire.js';
+
+/** Digits of a decimal that a double holds without loss; a longer one is kept as text. */
+const EXACT_DIGITS = 15;
+
+const TIMESTAMP_PATTERN = '____-__-__T__:__:__.______Z';
+const TIME_FORM = /^\d{2}:\d{2}:\d{2}(\.\d{6})?$/;
+const TIMESTAMP_FORM = /^\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}\.\d{6}Z$/;
+const UUID_FORM = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/;
+const HEX = '[0-9a-f]';
+const UUID_GLOB = [8, 4, 4, 4, 12].map((digits) => HEX.repeat(digits)).join('-');
+
+/**
+ * SQLite's column of the table of values. SQLite converts by affinity and keeps what does not convert
+ * (https://www.sqlite.org/datatype3.html), so each type has a check that keeps anything else out.
+ */
+export const sqliteValues: EngineValues = {
+  columnType(type) {
+    switch (type.kind) {
+      case 'decimal':
+        return `${type.precision > EXACT_DIGITS ? 'DECIMAL_TEXT' : 'DECIMAL'}(${type.precision},${type.scale})`;
+      case 'text':
+        return type.length === null ? 'TEXT' : `VARCHAR(${type.length})`;
+      case 'choice':
+        return `VARCHAR(${type.length})`;
+      case 'bytes':
+        return 'BLOB';
+      case 'sql':
+        return type.declaration;
+      default:
+        return type.kind.toUpperCase();
+    }
+  },
+
+  keyType: (type) => (type.kind === 'bigint' ? 'INTEGER' : sqliteValues.columnType(type)),
+
+  check(type, column, key) {
+    switch (type.kind) {
+      case 'integer':
+        if (key) return `${column} between -2147483648 and 2147483647`;
+        return `typeof(${column}) = 'integer' and ${column} between -2147483648 and 2147483647`;
+      case 'bigint':
+        return key ? null : `typeof(${column}) = 'integer'`;
+      case 'real':
+        return `typeof(${column}) = 'real' and abs(${column}) <= 1.7976931348623157e308`;
+      case 'decimal': {
+        const whole = type.precision - type.scale;
+        if (type.precision > EXACT_DIGITS) {
+          return `typeof(${column}) = 'text' and ${column} not glob '*[^-0-9.]*' and length(replace(replace(${column}, '-', ''), '.', '')) <= ${type.precision}`;
+        }
+        return `typeof(${column}) in ('integer', 'real') and abs(${column}) < 1e${whole} and ${column} = round(${column}, ${type.scale})`;
+      }
+      case 'boolean':
+        return `${column} in (0, 1)`;
+      case 'text':
+        return type.length === null ? `typeof(${column}) = 'text'` : `typeof(${column}) = 'text' and length(${column}) <= ${type.length}`;
+      case 'choice':
+        return `${column} in (${type.values.map((value) => `'${value.replaceAll("'", "''")}'`).join(', ')})`;
+      case 'date':
+        return `${column} is date(${column})`;
+      case 'time':
+        return `${column} is strftime('%H:%M:%S', ${column}) or (length(${column}) = 15 and ${column} glob '*.[0-9][0-9][0-9][0-9][0-9][0-9]' and substr(${column}, 1, 8) is strftime('%H:%M:%S', ${column}))`;
+      case 'timestamp':
+        return `${column} like '${TIMESTAMP_PATTERN}' and substr(${column}, 1, 19) is strftime('%Y-%m-%dT%H:%M:%S', ${column}) and substr(${column}, 21, 6) not glob '*[^0-9]*'`;
+      case 'uuid':
+        return `${column} glob '${UUID_GLOB}'`;
+      case 'json':
+        return `json_valid(${column})`;
+      case 'bytes':
+        return `typeof(${column}) = 'blob'`;
+      case 'sql':
+        return null;
+    }
+  },
+
+  bind(type, value) {
+    if (value === null || (typeof value === 'object' && 'asStored' in value)) return null;
+    switch (type.kind) {
+      case 'bigint':
+        return typeof value === 'string' ? smallestInteger(value) : (value as number);
+      case 'decimal':
+        return type.precision > EXACT_DIGITS ? String(value) : Number(value);
+      case 'boolean':
+        return value === true ? 1 : 0;
+      case 'json':
+        return JSON.stringify(value);
+      case 'bytes':
+        return typeof value === 'string' ? bytesOf(value) : null;
+      default:
+        return typeof value === 'number' || typeof value === 'string' ? value : String(value);
+    }
+  },
+
+  toJson(type, column) {
+    switch (type.kind) {
+      case 'bigint':
+        return { kind: 'cast', operand: column, type: 'text' };
+      case 'decimal':
+        if (type.precision > EXACT_DIGITS) return column;
+        return whenNumber(column, call('printf', string(`%.${type.scale}f`), column));
+      case 'bytes':
+        return { kind: 'case', branches: [{ when: typeIs(column, 'blob'), then: call('lower', call('hex', column)) }], otherwise: column };
+      default:
+        return column;
+    }
+  },
+
+  guardedJson(type, column) {
+    const marked = call('json_object', string('bytes'), call('lower', call('hex', column)));
+    const blob = { when: typeIs(column, 'blob'), then: type.kind === 'bytes' ? call('lower', call('hex', column)) : marked };
+    const whole = { when: typeIs(column, 'integer'), then: { kind: 'cast', operand: column, type: 'text' } as const };
+    switch (type.kind) {
+      // What is no blob in a column of bytes is told apart from hex by standing in an object of its own.
+      case 'bytes':
+        return {
+          kind: 'case',
+          branches: [blob, { when: { kind: 'is null', operand: column, negated: true }, then: call('json_object', string('stored'), column) }],
+          otherwise: null,
+        };
+      case 'bigint':
+        return { kind: 'case', branches: [whole, blob, { when: typeIs(column, 'text'), then: call('json_object', string('stored'), column) }], otherwise: column };
+      case 'decimal':
+        if (type.precision > EXACT_DIGITS) return { kind: 'case', branches: [blob], otherwise: column };
+        return {
+          kind: 'case',
+          branches: [blob, { when: typeIs(column, 'text'), then: call('json_object', string('stored'), column) }],
+          otherwise: sqliteValues.toJson(type, column),
+        };
+      default:
+        return { kind: 'case', branches: [blob], otherwise: column };
+    }
+  },
+
+  decode(type) {
+    switch (type.kind) {
+      case 'integer':
+      case 'real':
+        return (value) => (value === null || typeof value === 'number' ? value : unfit(value));
+      case 'bigint':
+      case 'decimal':
+        return (value) => (value === null || typeof value === 'string' ? value : unfit(value));
+      case 'boolean':
+        return (value) => (value === null ? null : value === 1 ? true : value === 0 ? false : unfit(value));
+      case 'text':
+      case 'choice':
+      case 'bytes':
+        return (value) => (value === null || typeof value === 'string' ? value : unfit(value));
+      case 'date':
+        return (value) => (value === null || (typeof value === 'string' && isDate(value)) ? value : unfit(value));
+      case 'time':
+        return (value) => (value === null || (typeof value === 'string' && TIME_FORM.test(value)) ? value : unfit(value));
+      case 'timestamp':
+        return (value) => (value === null || (typeof value === 'string' && TIMESTAMP_FORM.test(value)) ? value : unfit(value));
+      case 'uuid':
+        return (value) => (value === null || (typeof value === 'string' && UUID_FORM.test(value)) ? value : unfit(value));
+      case 'json':
+        return (value) => (value === null ? null : typeof value === 'string' ? parsedJson(value) : typeof value === 'number' ? value : unfit(value));
+      case 'sql':
+        return (value) => (value === null || typeof value === 'string' || typeof value === 'number' ? value : unfit(value));
+    }
+  },
+
+  arithmetic(operator, left, right, result) {
+    if (operator === '/') {
+      if (result.kind === 'integer' || result.kind === 'bigint') return { kind: 'binary', operator, left, right };
+      return { kind: 'binary', operator, left: { kind: 'cast', operand: left, type: 'real' }, right };
+    }
+    const plain: SqlExpression = { kind: 'binary', operator, left, right };
+    // Doubles carry the digits; rounding after each step keeps 0.10 + 0.20 = 0.30 true.
+    return result.kind === 'decimal' ? call('round', plain, number(result.scale)) : plain;
+  },
+
+  shift(type, value, amount, unit, subtract) {
+    const [count, word] = unit === 'week' ? [`(${amount} * 7)`, 'day'] : [amount, unit];
+    const written = /^\d+$/.test(amount) && unit === 'week' ? String(Number(amount) * 7) : count;
+    const modifiers = [string(`${subtract ? '-' : '+'}${written} ${word}${written === '1' ? '' : 's'}`)];
+    // Without it 31 January and a month would be 3 March.
+    if (word === 'month' || word === 'year') modifiers.push(string('floor'));
+    if (type.kind === 'date') return call('date', value, ...modifiers);
+    if (type.kind === 'time') return call('time', value, ...modifiers);
+    const moved = call('strftime', string('%Y-%m-%dT%H:%M:%S'), value, ...modifiers);
+    return { kind: 'binary', operator: '||', left: moved, right: call('substr', value, number(20)) };
+  },
+
+  daysBetween(left, right) {
+    const days: SqlExpression = { kind: 'binary', operator: '-', left: call('julianday', left), right: call('julianday', right) };
+    return { kind: 'cast', operand: call('round', days), type: 'integer' };
+  },
+
+  functionName(name) {
+    if (name === 'least') return 'min';
+    if (name === 'greatest') return 'max';
+    return name;
+  },
+
+  defaultOf(type, value) {
+    switch (value.kind) {
+      case 'today':
+        return type.kind === 'timestamp' ? "(strftime('%Y-%m-%dT00:00:00.000000Z', 'now'))" : "(date('now'))";
+      case 'now':
+        if (type.kind === 'date') return "(date('now'))";
+        if (type.kind === 'time') return "(time('now'))";
+        return "(strftime('%Y-%m-%dT%H:%M:%f000Z', 'now'))";
+      case 'value': {
+        const bound = sqliteValues.bind(type, value.value);
+        if (bound === null) return 'null';
+        if (bound instanceof Uint8Array) return `x'${Array.from(bound, (byte) => byte.toString(16).padStart(2, '0')).join('')}'`;
+        return typeof bound === 'string' ? `'${bound.replaceAll("'", "''")}'` : String(bound);
+      }
+    }
+  },
+};
+
+function typeIs(column: SqlExpression, name: string): SqlExpression {
+  return { kind: 'binary', operator: '=', left: call('typeof', column), right: string(name) };
+}
+
+function whenNumber(column: SqlExpression, then: SqlExpression): SqlExpression {
+  const when: SqlExpression = { kind: 'in', operand: call('typeof', column), items: [string('integer'), string('real')], negated: false };
+  return { kind: 'case', branches: [{ when, then }], otherwise: column };
+}
+
+function unfit(value: unknown): Wire {
+  if (typeof value === 'string' && value.startsWith('{')) {
+    const inner: unknown = JSON.parse(value);
+    return unfit(inner);
+  }
+  if (typeof value === 'object' && value !== null) {
+    if ('bytes' in value && typeof value.bytes === 'string') return { asStored: { bytes: value.bytes } };
+    if ('stored' in value) return unfit(value.stored);
+  }
+  return { asStored: typeof value === 'number' ? value : String(value) };
+}
+
+function parsedJson(text: string): Wire {
+  try {
+    return JSON.parse(text) as Wire;
+  } catch {
+    return { asStored: text };
+  }
+}
+
+function smallestInteger(digits: string): number | bigint {
+  const value = BigInt(digits);
+  return value <= BigInt(Number.MAX_SAFE_INTEGER) && value >= BigInt(Number.MIN_SAFE_INTEGER) ? Number(value) : value;
+}
+
+function bytesOf(hex: string): Uint8Array {
+  const bytes = new Uint8Array(hex.length / 2);
+  for (let index = 0; index < bytes.length; index++) bytes[index] = Number.parseInt(hex.slice(index * 2, index * 2 + 2), 16);
+  return bytes;
+}
+
+/** The type of a result when two numbers meet: decimals keep their scales, a real makes a real. */
+export function resultOf(operator: '+' | '-' | '*' | '/' | '%', left: ValueType, right: ValueType): ValueType {
+  if (left.kind === 'real' || right.kind === 'real') return { kind: 'real' };
+  if (left.kind === 'decimal' || right.kind === 'decimal') {
+    if (operator === '/') return { kind: 'real' };
+    const scales = [left, right].map((type) => (type.kind === 'decimal' ? type.scale : 0));
+    const scale = operator === '*' ? (scales[0] ?? 0) + (scales[1] ?? 0) : Math.max(...scales);
+    return { kind: 'decimal', precision: EXACT_DIGITS, scale: Math.min(scale, EXACT_DIGITS) };
+  }
+  return left.kind === 'bigint' || right.kind === 'bigint' ? { kind: 'bigint' } : { kind: 'integer' };
+}
