@@ -115,6 +115,10 @@ export function printExpression(expression: SqlExpression, spelling: Spelling): 
       return `${expression.name}(${expression.args.map(print).join(', ')})`;
     case 'count rows':
       return 'count(*)';
+    case 'count distinct':
+      return `count(distinct ${print(expression.operand)})`;
+    case 'is not true':
+      return `${operand(expression.operand, 6)} is not true`;
     case 'cast':
       return `cast(${print(expression.operand)} as ${expression.type})`;
     case 'case': {
@@ -146,6 +150,7 @@ function strengthOf(expression: SqlExpression): number {
     case 'in keys':
     case 'between':
     case 'like':
+    case 'is not true':
       return 4;
     case 'negate':
       return 9;

@@ -1,6 +1,6 @@
-import type { Assignment, SampleSyntax } from '../notation/index.js';
+import type { Assignment, Path, SampleSyntax } from '../notation/index.js';
 import { memberOf } from './context.js';
-import { type EntityDraft, findEntity, type Resolution, unknownMember, unknownName, wrong } from './draft.js';
+import { type EntityDraft, findEntity, notBuilt, type Resolution, unknownMember, unknownName, wrong } from './draft.js';
 import { fit, resolveExpression } from './expressions.js';
 import type { Context } from './context.js';
 import type { ExpressionType } from './expression.js';
@@ -38,6 +38,8 @@ export function resolveSample(resolution: Resolution, syntax: SampleSyntax, rowN
       } else if (isRole !== (line.generator.kind === 'any' || line.generator.kind === 'each')) {
         const way = isRole ? `“any ${member.role.target}” or, where there are many, “0 to 5 each”` : 'values, or “between … and …”';
         wrong(resolution, 'sample-generator', line.span, `${label}: ${line.member.text} is a ${member.kind}; it is made by ${way}.`);
+      } else if (line.generator.kind === 'any' && !isWholeEntity(resolution, line.generator.target, isRole ? member.role.target : '', label)) {
+        continue;
       } else {
         generators.push({ member: line.member.text, generator: line.generator, span: line.span });
       }
@@ -75,4 +77,17 @@ function resolveAssignment(
 
 function knownMembers(entity: EntityDraft): string[] {
   return [...entity.fields.map((field) => field.name), ...entity.roles.map((role) => role.name)];
+}
+
+/** `any Player`: the target is the role's, whole. */
+function isWholeEntity(resolution: Resolution, target: Path, entity: string, label: string): boolean {
+  if (target.root.kind !== 'row' || target.root.entity.text !== entity) {
+    wrong(resolution, 'sample-generator', target.span, `${label}: this role leads to ${entity}, so write “any ${entity}”.`);
+    return false;
+  }
+  if (target.root.key !== null || target.steps.length > 0) {
+    notBuilt(resolution, target.span, `${label} picks among some rows of ${entity} only`);
+    return false;
+  }
+  return true;
 }

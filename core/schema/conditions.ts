@@ -6,6 +6,8 @@ import { familyOf, type ValueType } from '../values/index.js';
 /** How an expression's leaves become SQL; what stands between is the same everywhere. */
 export interface Leaves {
   readonly values: EngineValues;
+  /** Whether the SQL stays in the database, where no session's settings hold. */
+  readonly constant: boolean;
   field(expression: Extract<Expression, { kind: 'field' | 'pivot field' }>): SqlExpression;
   role(expression: Extract<Expression, { kind: 'role' }>): SqlExpression;
   named(expression: Extract<Expression, { kind: 'named' }>): SqlExpression;
@@ -48,7 +50,7 @@ export function toSql(expression: Expression, leaves: Leaves): SqlExpression {
     case 'between':
       return { kind: 'between', operand: sql(expression.operand), low: sql(expression.low), high: sql(expression.high), negated: expression.negated };
     case 'like':
-      return { kind: 'like', operand: sql(expression.operand), pattern: sql(expression.pattern), negated: expression.negated };
+      return likeToSql(expression, leaves);
     case 'function':
       return { kind: 'function', name: leaves.values.functionName(expression.name), args: expression.args.map(sql) };
     case 'case':
@@ -58,6 +60,13 @@ export function toSql(expression: Expression, leaves: Leaves): SqlExpression {
         otherwise: expression.otherwise === null ? null : sql(expression.otherwise),
       };
   }
+}
+
+function likeToSql(expression: Extract<Expression, { kind: 'like' }>, leaves: Leaves): SqlExpression {
+  const { operand, pattern, negated } = expression;
+  const constant = leaves.constant && pattern.kind === 'value' && typeof pattern.value === 'string' ? leaves.values.constantLike(toSql(operand, leaves), pattern.value) : null;
+  if (constant !== null) return negated ? { kind: 'not', operand: constant } : constant;
+  return { kind: 'like', operand: toSql(operand, leaves), pattern: toSql(pattern, leaves), negated };
 }
 
 function binaryToSql(expression: Extract<Expression, { kind: 'binary' }>, leaves: Leaves): SqlExpression {
@@ -94,7 +103,11 @@ export function rowLeaves(values: EngineValues, fields: readonly Field[]): Leave
   };
   return {
     values,
-    field: (expression) => ({ kind: 'column', source: null, column: fieldOf(fields, expression.field).column.value }),
+    constant: true,
+    field: (expression) => {
+      const field = fieldOf(fields, expression.field);
+      return values.operand(field.type, { kind: 'column', source: null, column: field.column.value });
+    },
     value: (expression) => literalSql(values, expression),
     role: never, named: never, quantified: never, bound: never,
   };

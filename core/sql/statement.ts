@@ -26,6 +26,9 @@ export type SqlExpression =
   | { readonly kind: 'like'; readonly operand: SqlExpression; readonly pattern: SqlExpression; readonly negated: boolean }
   | { readonly kind: 'function'; readonly name: string; readonly args: readonly SqlExpression[] }
   | { readonly kind: 'count rows' }
+  | { readonly kind: 'count distinct'; readonly operand: SqlExpression }
+  /** False or unknown. */
+  | { readonly kind: 'is not true'; readonly operand: SqlExpression }
   | { readonly kind: 'cast'; readonly operand: SqlExpression; readonly type: string }
   | { readonly kind: 'case'; readonly branches: readonly { readonly when: SqlExpression; readonly then: SqlExpression }[]; readonly otherwise: SqlExpression | null }
   | { readonly kind: 'exists'; readonly select: Select; readonly negated: boolean }
@@ -35,6 +38,8 @@ export interface Source {
   /** A table, or a select that stands as one. */
   readonly from: { readonly kind: 'table'; readonly table: TableName } | { readonly kind: 'select'; readonly select: Query };
   readonly alias: string;
+  /** The entity whose rows are read here: each access to an entity says so. Null for a pivot or a derived table. */
+  readonly entity: string | null;
 }
 
 export interface Join {

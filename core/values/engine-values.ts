@@ -21,6 +21,8 @@ export interface EngineValues {
    */
   check(type: ValueType, column: string, key: boolean): string | null;
   bind(type: ValueType, value: Wire): BoundValue;
+  /** A column as it is compared, ordered and computed with, where that differs from how it is stored. */
+  operand(type: ValueType, column: SqlExpression): SqlExpression;
   /** What to put into the engine's JSON so that no digit is lost on the way. */
   toJson(type: ValueType, column: SqlExpression): SqlExpression;
   /** The same for a database that others fill: whatever is stored arrives, and is not changed on the way. */
@@ -31,6 +33,8 @@ export interface EngineValues {
   /** A date or time moved by an interval; months and years clamp to the end of the month. */
   shift(type: ValueType, value: SqlExpression, amount: string, unit: ShiftUnit, subtract: boolean): SqlExpression;
   daysBetween(left: SqlExpression, right: SqlExpression): SqlExpression;
+  /** A case-sensitive `like` for a pattern that is known, where the engine's own depends on the session; else null. */
+  constantLike(operand: SqlExpression, pattern: string): SqlExpression | null;
   functionName(name: string): string;
   /** The default of a column, for writers that do not go through the tool. */
   defaultOf(type: ValueType, value: DefaultValue): string;

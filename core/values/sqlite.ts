@@ -94,6 +94,8 @@ export const sqliteValues: EngineValues = {
     }
   },
 
+  operand: (type, column) => (type.kind === 'decimal' && type.precision > EXACT_DIGITS ? { kind: 'cast', operand: column, type: 'real' } : column),
+
   toJson(type, column) {
     switch (type.kind) {
       case 'bigint':
@@ -188,6 +190,13 @@ export const sqliteValues: EngineValues = {
   daysBetween(left, right) {
     const days: SqlExpression = { kind: 'binary', operator: '-', left: call('julianday', left), right: call('julianday', right) };
     return { kind: 'cast', operand: call('round', days), type: 'integer' };
+  },
+
+  // https://www.sqlite.org/lang_expr.html#like: LIKE folds case unless a pragma says otherwise, GLOB never does.
+  constantLike(operand, pattern) {
+    if (pattern.includes('\\')) return null;
+    const glob = pattern.replace(/[*?[]/g, (special) => `[${special}]`).replaceAll('%', '*').replaceAll('_', '?');
+    return call('glob', string(glob), operand);
   },
 
   functionName(name) {

@@ -1,0 +1,136 @@
+#!/usr/bin/env node
+import { readFile, writeFile } from 'node:fs/promises';
+import { Command, Option } from 'commander';
+import { readDesign } from '../core/design/index.js';
+import { dialects, scriptOf } from '../core/dialects/index.js';
+import { format } from '../core/notation/index.js';
+import { bringIn, makeDatabase, titleOf } from '../services/index.js';
+import { printFindings, readText } from './report.js';
+import { runOnDatabase } from './run.js';
+
+const program = new Command('family-tree')
+  .description('State the relations of an application’s entities; see the tables, the SQL and the rows.')
+  .showHelpAfterError('(add --help for the options and an example)');
+
+/** An example behind a command's help. */
+const example = (text: string) => `\nExample:\n  $ family-tree ${text}`;
+
+program
+  .command('check')
+  .description('tell what is wrong or doubtful in a text; ends with 1 where there are errors')
+  .argument('<file>', 'a .kin text')
+  .option('--json', 'the findings as JSON')
+  .addHelpText('after', example('check library.kin'))
+  .action(async (file: string, { json }: { json?: boolean }) => {
+    const { text, findings } = readDesign(await readText(file));
+    printFindings(file, text, findings, json === true);
+  });
+
+program
+  .command('format')
+  .description('write a text in its one form')
+  .argument('<file>', 'a .kin text')
+  .option('--check', 'change nothing; end with 1 where the form differs')
+  .addHelpText('after', example('format library.kin --check'))
+  .action(async (file: string, { check }: { check?: boolean }) => {
+    const text = await readText(file);
+    const formatted = format(text);
+    if (formatted === text) return;
+    if (check === true) {
+      process.stderr.write(`${file} is not in its form. Run: family-tree format ${file}\n`);
+      process.exitCode = 1;
+    } else {
+      await writeFile(file, formatted);
+    }
+  });
+
+program
+  .command('sql')
+  .description('print the script that makes the tables')
+  .argument('<file>', 'a .kin text')
+  .addOption(new Option('--dialect <name>', 'the dialect of SQL').choices(Object.keys(dialects)).default('sqlite'))
+  .addHelpText('after', example('sql library.kin | sqlite3 library.db'))
+  .action(async (file: string, { dialect }: { dialect: 'sqlite' }) => {
+    const design = readDesign(await readText(file));
+    const errors = design.findings.filter((finding) => finding.weight === 'error');
+    if (errors.length > 0) printFindings(file, design.text, errors, false, process.stderr);
+    const printer = dialects[dialect];
+    if (printer !== undefined) process.stdout.write(scriptOf(printer, design.schema));
+  });
+
+program
+  .command('make')
+  .description('make a new SQLite database with the sample rows')
+  .argument('<file>', 'a .kin text')
+  .argument('<database>', 'the file to make; one that is there is replaced with --force only')
+  .option('--force', 'replace a database that is there')
+  .addHelpText('after', example('make library.kin library.db'))
+  .action(async (file: string, database: string, { force }: { force?: boolean }) => {
+    const design = readDesign(await readText(file));
+    const there = await readFile(database).then(() => true, () => false);
+    if (there && force !== true) {
+      program.error(`${database} is there already. Name another file, or add --force to replace it.`);
+    }
+    const errors = design.findings.filter((finding) => finding.weight === 'error');
+    if (errors.length > 0) printFindings(file, design.text, errors, false, process.stderr);
+    const made = await makeDatabase(design, database);
+    if (!made.ok) {
+      program.error(made.problem.message);
+      return;
+    }
+    const total = Object.values(made.value.rows).reduce((sum, rows) => sum + rows, 0);
+    process.stderr.write(`${database}: ${Object.keys(made.value.rows).length} tables with rows, ${total} rows\n`);
+    for (const { owner, constraint, rows } of made.value.unsatisfied) process.stderr.write(`  ${owner}: ${rows} rows not made, ${constraint}\n`);
+    for (const { entity, rule, rows } of made.value.brokenRules) process.stderr.write(`  ${entity}: ${rows} rows break rule ${rule}\n`);
+  });
+
+program
+  .command('run')
+  .description('run a query on a SQLite database; the answer goes to standard output')
+  .argument('<file>', 'a .kin text')
+  .argument('<query>', 'the name of a saved query, or the text of one')
+  .requiredOption('--db <database>', 'the SQLite file; it is only read')
+  .option('--param <name=value...>', 'a parameter of the query')
+  .option('--json', 'the answer as a JSON array of root rows')
+  .option('--log', 'each statement with its parameters, rows and time, to standard error')
+  .option('--timeout <seconds>', 'how long it may take', '30')
+  .option('--limit <rows>', 'how many rows a statement may bring', '10000')
+  .addHelpText('after', example("run library.kin overdue_by_branch --db library.db --param branch=1 --log"))
+  .action(runOnDatabase);
+
+program
+  .command('import')
+  .description('write the text of a SQLite database to standard output, and what it does not say to standard error')
+  .argument('<database>', 'a SQLite file; it is only read')
+  .addHelpText('after', example('import shop.db > shop.kin'))
+  .action(async (database: string) => {
+    const brought = await bringIn(database, titleOf(database));
+    if (!brought.ok) {
+      program.error(brought.problem.message);
+      return;
+    }
+    process.stdout.write(brought.value.text);
+    for (const line of brought.value.report) process.stderr.write(`${line}\n`);
+  });
+
+program
+  .command('serve')
+  .description('start the workbench')
+  .option('--data <folder>', 'where trees and databases are kept', './data')
+  .option('--host <address>', 'the address to listen on', '127.0.0.1')
+  .option('--port <number>', 'the port to listen on', '4180')
+  .option('--token <text>', 'what a browser must show; required beyond this machine')
+  .option('--upload-limit <megabytes>', 'the largest database that may be uploaded', '1024')
+  .addHelpText('after', example('serve --data ~/trees --port 4180'))
+  .action(async (options: { data: string; host: string; port: string; token?: string; uploadLimit: string }) => {
+    const { serve } = await import('../server/index.js');
+    await serve({
+      data: options.data, host: options.host, port: Number(options.port), token: options.token ?? process.env.FAMILY_TREE_TOKEN ?? null,
+      uploadLimit: Number(options.uploadLimit) * 1024 * 1024,
+    });
+  });
+
+program.parseAsync().catch((error: unknown) => {
+  process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`);
+  process.exitCode = 1;
+});

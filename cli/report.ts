@@ -1,0 +1,23 @@
+import { readFile } from 'node:fs/promises';
+import { type Finding, positions } from '../core/notation/index.js';
+
+/** Reads a text. @throws an error that a person can read where it is not there. */
+export async function readText(file: string): Promise<string> {
+  try {
+    return await readFile(file, 'utf8');
+  } catch (error) {
+    const code = (error as NodeJS.ErrnoException).code;
+    throw new Error(code === 'ENOENT' ? `${file} is not there.` : `${file} cannot be read (${code}).`);
+  }
+}
+
+/** Prints findings as `file:line:column: weight: message`, or as JSON; an error sets the exit code. */
+export function printFindings(file: string, text: string, findings: readonly Finding[], json: boolean, to: NodeJS.WritableStream = process.stdout): void {
+  const positionOf = positions(text);
+  const placed = findings.map(({ weight, code, message, span, fixes }) => ({
+    file, ...positionOf(span.start), weight, code, message, fixes: fixes.map((fix) => fix.title),
+  }));
+  if (json) to.write(`${JSON.stringify(placed, null, 2)}\n`);
+  else for (const { line, column, weight, message } of placed) to.write(`${file}:${line}:${column}: ${weight}: ${message}\n`);
+  if (findings.some((finding) => finding.weight === 'error')) process.exitCode = 1;
+}

@@ -1,0 +1,57 @@
+import { readDesign } from '../core/design/index.js';
+import type { LogEntry } from '../core/load/index.js';
+import { makeSamples } from '../core/samples/index.js';
+import { openSqlite } from '../engines/index.js';
+import { nowOf, type RunRequest, runQuery } from '../services/index.js';
+import { printFindings, readText } from './report.js';
+
+interface RunOptions {
+  readonly db: string;
+  readonly param?: readonly string[];
+  readonly json?: boolean;
+  readonly log?: boolean;
+  readonly timeout: string;
+  readonly limit: string;
+}
+
+/** `family-tree run`: the answer to standard output, the log and everything that went wrong to standard error. */
+export async function runOnDatabase(file: string, query: string, options: RunOptions): Promise<void> {
+  const design = readDesign(await readText(file));
+  const parameters: Record<string, string> = {};
+  for (const pair of options.param ?? []) {
+    const at = pair.indexOf('=');
+    if (at < 1) throw new Error(`--param ${pair}: write it as name=value.`);
+    parameters[pair.slice(0, at)] = pair.slice(at + 1);
+  }
+  const wanted: RunRequest['query'] = /^\w+$/.test(query.trim())
+    ? { kind: 'saved', name: query.trim() }
+    : { kind: 'text', text: query, parameters: [] };
+  const engine = openSqlite({ path: options.db, mode: 'look', milliseconds: Number(options.timeout) * 1000 });
+  try {
+    const outcome = await runQuery(design, engine, {
+      query: wanted, parameters, madeHere: false, rowLimit: Number(options.limit),
+      sampleKeys: makeSamples(design.model, nowOf(design.model)).keys,
+    });
+    if (!outcome.ok) {
+      if (wanted.kind === 'text') printFindings('query', query, outcome.findings, false, process.stderr);
+      for (const problem of outcome.problems) process.stderr.write(`${problem}\n`);
+      process.exitCode = 1;
+      return;
+    }
+    const { answer } = outcome;
+    const rows: unknown = JSON.parse(answer.text);
+    process.stdout.write(options.json === true ? `${answer.text}\n` : `${JSON.stringify(rows, null, 2)}\n`);
+    if (options.log === true) answer.log.forEach((entry, index) => process.stderr.write(logEntry(entry, index)));
+    for (const { path, limit } of answer.cuts) {
+      process.stderr.write(`Cut at ${limit} rows${path === '' ? '' : `, loading ${path}`}: there are more. Raise --limit to see them.\n`);
+    }
+  } finally {
+    await engine.close();
+  }
+}
+
+function logEntry(entry: LogEntry, index: number): string {
+  const parameters = entry.parameters.map(({ name, shown, count }) => `:${name} = ${count === null ? shown : `${count} keys (${shown})`}`);
+  const facts = [`${entry.rows} rows`, `${entry.milliseconds.toFixed(1)} ms`, entry.path === '' ? 'root' : `load ${entry.path}`, 'by columns'];
+  return `-- ${index + 1}\n${entry.plain};\n${parameters.map((line) => `-- ${line}\n`).join('')}-- ${facts.join(', ')}\n\n`;
+}

@@ -1,0 +1,9 @@
+import type { Finding } from '../notation/index.js';
+import type { Model } from '../model/index.js';
+
+/** One thing to look for in a design. */
+export interface DesignCheck {
+  /** The code of its findings. */
+  readonly code: string;
+  find(model: Model): Finding[];
+}

@@ -1,0 +1,23 @@
+/** A text, read: what it says, what is wrong with it, and the tables that it asks for. */
+import { checkDesign } from '../checks/index.js';
+import { sqliteDialect } from '../dialects/index.js';
+import { type Finding, parse, type Syntax } from '../notation/index.js';
+import { type Model, type Resolved, resolve } from '../model/index.js';
+import { schemaOf, type SchemaOf } from '../schema/index.js';
+
+export interface Design extends SchemaOf {
+  readonly text: string;
+  readonly syntax: Syntax;
+  readonly model: Model;
+  /** In the order of the text. */
+  readonly findings: readonly Finding[];
+  readonly queryOf: Resolved['queryOf'];
+}
+
+/** Reads a text whole: Syntax, Model, Schema and findings. Never throws. */
+export function readDesign(text: string): Design {
+  const syntax = parse(text);
+  const { model, findings, queryOf } = resolve(syntax);
+  const all = [...findings, ...checkDesign(model)].sort((a, b) => a.span.start - b.span.start);
+  return { text, syntax, model, findings: all, queryOf, ...schemaOf(model, sqliteDialect) };
+}

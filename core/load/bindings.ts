@@ -1,0 +1,54 @@
+import type { Binding } from '../plan/index.js';
+import { type BoundValue, type EngineValues, parseWire, type Wire } from '../values/index.js';
+
+/** What a person, or a program, gives for a run. */
+export interface RunInputs {
+  /** The parameters as written; missing or null for none. */
+  readonly parameters: Readonly<Record<string, string | null>>;
+  /** What now is, as a timestamp in wire form. */
+  readonly now: string;
+  /** The keys of the sample rows, by `Entity(row)`. */
+  readonly sampleKeys: Readonly<Record<string, Wire>>;
+}
+
+export type Bound =
+  | { readonly ok: true; readonly parameters: Readonly<Record<string, BoundValue>> }
+  | { readonly ok: false; readonly problems: readonly string[] };
+
+/** The values of a plan's parameters, each read as its declared type; or what is missing or does not fit. */
+export function bind(bindings: readonly Binding[], inputs: RunInputs, values: EngineValues): Bound {
+  const parameters: Record<string, BoundValue> = {};
+  const problems: string[] = [];
+  for (const { name, from, type } of bindings) {
+    switch (from.kind) {
+      case 'clock':
+        parameters[name] = from.which === 'now' ? inputs.now : inputs.now.slice(0, 10);
+        break;
+      case 'sample row': {
+        const row = `${from.entity}(${from.row})`;
+        const key = Object.hasOwn(inputs.sampleKeys, row) ? inputs.sampleKeys[row] : undefined;
+        if (key === undefined) problems.push(`There is no sample row ${row} in this database. Give the key instead, as in ${from.entity}(1).`);
+        else parameters[name] = values.bind(type, key);
+        break;
+      }
+      case 'parameter': {
+        const written = Object.hasOwn(inputs.parameters, from.parameter) ? (inputs.parameters[from.parameter] ?? null) : null;
+        if (written === null) {
+          if (!from.optional) problems.push(`The query needs a value for ${from.parameter}.`);
+          parameters[name] = null;
+          break;
+        }
+        const sample = from.type.kind === 'row' ? inputs.sampleKeys[`${from.type.entity}(${written})`] : undefined;
+        if (sample !== undefined) {
+          parameters[name] = values.bind(type, sample);
+          break;
+        }
+        const parsed = parseWire(type, written);
+        if (parsed.ok) parameters[name] = values.bind(type, parsed.value);
+        else problems.push(`${from.parameter}: ${parsed.problem}`);
+        break;
+      }
+    }
+  }
+  return problems.length === 0 ? { ok: true, parameters } : { ok: false, problems };
+}

@@ -1,0 +1,58 @@
+import type { Dialect } from '../dialects/index.js';
+import type { Output } from '../plan/index.js';
+import { call, column, number, type Query, type Select, type SqlExpression } from '../sql/index.js';
+import type { ValueType, Wire } from '../values/index.js';
+
+/** How far values are trusted to fit their types, and how many rows may come. */
+export interface FetchOptions {
+  /** The database was made here, so its checks keep every value in its type; else each is looked at. */
+  readonly typesHold: boolean;
+  readonly rowLimit: number;
+}
+
+/**
+ * A select wrapped so that the engine returns one row with a JSON array for each column: handing rows over one by
+ * one costs more than finding them. One row more than the limit is asked for, to know whether it cut.
+ */
+export function byColumns(dialect: Dialect, query: Query, outputs: readonly Output[], options: FetchOptions): string {
+  const { values } = dialect;
+  const fetched: Select = {
+    kind: 'select',
+    columns: outputs.map(({ as, type }): { expression: SqlExpression; as: null } => {
+      const stored = column('fetched', as);
+      const json = options.typesHold ? values.toJson(type, stored) : values.guardedJson(type, stored);
+      return { expression: call('json_group_array', json), as: null };
+    }),
+    from: { from: { kind: 'select', select: limited(query, outputs, options.rowLimit + 1) }, alias: 'fetched', entity: null },
+    joins: [], where: null, orderBy: [], limit: null, offset: null,
+  };
+  return dialect.printQuery(fetched);
+}
+
+function limited(query: Query, outputs: readonly Output[], most: number): Query {
+  if (query.kind === 'select' && query.limit === null) return { ...query, limit: number(most) };
+  if (query.kind === 'select' && query.limit?.kind === 'number' && Number(query.limit.text) <= most) return query;
+  return {
+    kind: 'select',
+    columns: outputs.map(({ as }) => ({ expression: column('asked', as), as })),
+    from: { from: { kind: 'select', select: query }, alias: 'asked', entity: null },
+    joins: [], where: null, orderBy: [], limit: number(most), offset: null,
+  };
+}
+
+/** The columns of a fetched statement, decoded: as many arrays as outputs. */
+export function readColumns(dialect: Dialect, outputs: readonly Output[], row: readonly unknown[], options: FetchOptions): Wire[][] {
+  return outputs.map(({ type }, index) => {
+    const parsed: unknown = JSON.parse(String(row[index] ?? '[]'));
+    const cells = parsed as Wire[];
+    if (options.typesHold && !needsDecoding(type)) return cells;
+    const decode = dialect.values.decode(type);
+    for (let cell = 0; cell < cells.length; cell++) cells[cell] = decode(cells[cell]);
+    return cells;
+  });
+}
+
+// In a database made here JSON carries all other types in their wire form already.
+function needsDecoding(type: ValueType): boolean {
+  return type.kind === 'boolean' || type.kind === 'json' || type.kind === 'sql';
+}

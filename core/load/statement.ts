@@ -1,0 +1,48 @@
+import type { BoundValue } from '../values/index.js';
+
+/** A statement to run, and what a person is shown of it. */
+export interface Statement {
+  /** As it is sent to the engine. */
+  readonly sent: string;
+  /** As a careful person would write it, without the wrapping that brings rows over by columns. */
+  readonly plain: string;
+  readonly parameters: Readonly<Record<string, BoundValue>>;
+  /** The load that it serves, as a path from the root; empty for the root rows. */
+  readonly path: string;
+  /** Where in the query's text it comes from; null for the query itself. */
+  readonly span: { readonly start: number; readonly end: number } | null;
+}
+
+/** What comes back from an engine: rows as arrays of values, and how long that took. */
+export interface StatementResult {
+  readonly rows: readonly (readonly unknown[])[];
+  readonly milliseconds: number;
+}
+
+/** A computation that needs rows: it yields statements and is resumed with what they gave. */
+export type Computation<Result> = Generator<Statement, Result, StatementResult>;
+
+/** One line of the log. */
+export interface LogEntry {
+  readonly path: string;
+  readonly plain: string;
+  readonly sent: string;
+  readonly parameters: readonly { readonly name: string; readonly shown: string; readonly count: number | null }[];
+  readonly rows: number;
+  readonly milliseconds: number;
+  readonly span: { readonly start: number; readonly end: number } | null;
+}
+
+const MOST_SHOWN = 12;
+
+/** A parameter as the log shows it: a value, or how many keys and the first of them. */
+export function shownParameters(parameters: Readonly<Record<string, BoundValue>>, keys: readonly unknown[] | null): LogEntry['parameters'] {
+  return Object.entries(parameters).map(([name, value]) => {
+    if (name === 'keys' && keys !== null) {
+      const first = keys.slice(0, MOST_SHOWN).map(String).join(', ');
+      return { name, shown: keys.length > MOST_SHOWN ? `${first}, …` : first, count: keys.length };
+    }
+    const shown = value === null ? 'null' : typeof value === 'string' ? `'${value}'` : value instanceof Uint8Array ? `${value.length} bytes` : String(value);
+    return { name, shown, count: null };
+  });
+}

@@ -1,0 +1,200 @@
+import { type Entity, entityOf, fieldOf, type Load, type Model, type Order, type Parameter, pivotOf, type Query } from '../model/index.js';
+import { column, type Select, type SqlExpression } from '../sql/index.js';
+import type { EngineValues, ValueType } from '../values/index.js';
+import { type Planning, type Row, plannedSql } from './conditions.js';
+import type { Binding, LoadPlan, Output, QueryPlan } from './plan.js';
+import { Aliases, pivotSource, SelectBuilder, tableSource } from './select-builder.js';
+
+export interface PlanOptions {
+  readonly values: EngineValues;
+  /** The database keeps every foreign key, since it was made here; else a key may point at nothing. */
+  readonly keysHold: boolean;
+}
+
+/**
+ * The plan of a query: one select for the rows asked for, and one for each loaded relation.
+ * @throws PlanTooLarge where scopes that stand on scopes multiply beyond what a statement can hold.
+ */
+export function planQuery(model: Model, query: Query, options: PlanOptions): QueryPlan {
+  const planning: Planning = { model, values: options.values, keysHold: options.keysHold, bindings: new Map(), size: 0 };
+  const entity = entityOf(model, query.entity);
+  const aliases = new Aliases();
+  const alias = aliases.claim(entity.table.value.name);
+  const builder = new SelectBuilder(model, aliases, tableSource(model, entity.name, alias), options.keysHold);
+  const row: Row = { builder, entity: entity.name, alias, pivotAlias: null };
+  for (const condition of query.where) builder.conditions.push(plannedSql(planning, row, condition));
+  const amount = (expression: Query['limit']) => (expression === null ? null : plannedSql(planning, row, expression));
+
+  if (query.cardinality === 'count') {
+    const limited = query.limit !== null || query.offset !== null;
+    const output: Output = { as: 'count', type: { kind: 'integer' }, name: 'count', pivot: null };
+    const plain = builder.build({
+      columns: limited ? [{ expression: column(alias, entity.key.column.value), as: null }] : [{ expression: { kind: 'count rows' }, as: 'count' }],
+      orderBy: [], limit: amount(query.limit), offset: amount(query.offset),
+    });
+    const select: Select = limited
+      ? {
+          kind: 'select', columns: [{ expression: { kind: 'count rows' }, as: 'count' }], joins: [], where: null, orderBy: [], limit: null, offset: null,
+          from: { from: { kind: 'select', select: plain }, alias: 'counted', entity: null },
+        }
+      : plain;
+    return { entity: entity.name, cardinality: 'count', select, outputs: [output], loads: [], bindings: bindingsOf(planning, query.parameters) };
+  }
+
+  const columns = new Columns(planning, row, entity);
+  columns.addFields(null);
+  columns.addKeyColumns();
+  const loads = query.loads.map((load) => planLoad(planning, load, columns, ''));
+  const orderBy = orderOf(planning, row, entity, query.orderBy.length > 0 ? query.orderBy : entity.orderBy);
+  const limit: SqlExpression | null =
+    query.cardinality === 'first' ? { kind: 'number', text: '1' }
+    : query.cardinality === 'one' && query.limit === null ? { kind: 'number', text: '2' }
+    : amount(query.limit);
+  const select = builder.build({ columns: columns.selected, orderBy, limit, offset: amount(query.offset) });
+  return { entity: entity.name, cardinality: query.cardinality, select, outputs: columns.outputs, loads, bindings: bindingsOf(planning, query.parameters) };
+}
+
+function bindingsOf(planning: Planning, parameters: readonly Parameter[]): Binding[] {
+  return Array.from(planning.bindings.values(), (binding) => {
+    if (binding.from.kind !== 'parameter') return binding;
+    const { from } = binding;
+    const optional = parameters.find((parameter) => parameter.name === from.parameter)?.optional ?? false;
+    return { ...binding, from: { ...from, optional } };
+  });
+}
+
+/** The columns of a select, each taken once, with what becomes of them in the answer. */
+class Columns {
+  readonly selected: { expression: SqlExpression; as: string }[] = [];
+  readonly outputs: Output[] = [];
+  private readonly names = new Set<string>();
+
+  constructor(
+    private readonly planning: Planning,
+    private readonly row: Row,
+    private readonly entity: Entity,
+  ) {}
+
+  /** The named fields, or all that are not hidden; the key always, since the answer's rows are told apart by it. */
+  addFields(fields: readonly string[] | null): void {
+    const { entity } = this;
+    const wanted = fields ?? [...entity.fields.filter((field) => !field.hidden).map((field) => field.name), ...entity.derived.map((derived) => derived.name)];
+    if (!wanted.includes(entity.key.name)) this.addStored(entity.key.name, entity.key.name);
+    for (const name of wanted) {
+      const derived = entity.derived.find((candidate) => candidate.name === name);
+      if (derived === undefined) {
+        this.addStored(name, name);
+      } else {
+        const type: ValueType = derived.type.kind === 'row' || derived.type.kind === 'interval' || derived.type.kind === 'null' ? { kind: 'text', length: null } : derived.type;
+        this.add(plannedSql(this.planning, this.row, derived.expression), name, type, name, null);
+      }
+    }
+  }
+
+  /** The key columns that no field declares, under their physical names: what a row points at is part of it. */
+  addKeyColumns(): void {
+    for (const role of this.entity.roles) {
+      if (role.way.kind !== 'key') continue;
+      const { column: name } = role.way;
+      if (this.entity.fields.some((field) => field.column.value === name)) continue;
+      this.add(column(this.row.alias, name), name, entityOf(this.planning.model, role.target).key.type, name, null);
+    }
+  }
+
+  addPivotFields(relation: string, fields: readonly string[] | null): void {
+    const pivot = pivotOf(this.planning.model, relation);
+    const wanted = fields ?? pivot.fields.filter((field) => !field.hidden).map((field) => field.name);
+    for (const name of wanted) {
+      const field = fieldOf(pivot.fields, name);
+      this.add(column(this.row.pivotAlias, field.column.value), field.name, field.type, field.name, pivot.table.value.name);
+    }
+  }
+
+  /** A column that only serves to find related rows; the one that is there already where there is one. */
+  addKey(source: string | null, name: string, type: ValueType): string {
+    const there = this.selected.find(({ expression }) => expression.kind === 'column' && expression.source === source && expression.column === name);
+    if (there !== undefined) return there.as;
+    return this.add(column(source, name), name, type, null, null);
+  }
+
+  get keyAlias(): string {
+    return this.row.alias;
+  }
+
+  private addStored(name: string, output: string | null): void {
+    const field = fieldOf(this.entity.fields, name);
+    this.add(column(this.row.alias, field.column.value), field.name, field.type, output, null);
+  }
+
+  private add(expression: SqlExpression, wish: string, type: ValueType, name: string | null, pivot: string | null): string {
+    let as = wish;
+    for (let count = 2; this.names.has(as.toLowerCase()); count++) as = `${wish}_${count}`;
+    this.names.add(as.toLowerCase());
+    this.selected.push({ expression, as });
+    this.outputs.push({ as, type, name, pivot });
+    return as;
+  }
+}
+
+function planLoad(planning: Planning, load: Load, owner: Columns, above: string): LoadPlan {
+  const { model } = planning;
+  const { role } = load;
+  const target = entityOf(model, role.target);
+  const ownerEntity = entityOf(model, role.entity);
+  const path = above === '' ? role.name : `${above}.${role.name}`;
+  const aliases = new Aliases();
+  const keys = (operand: SqlExpression): SqlExpression => ({ kind: 'in keys', operand, parameter: 'keys' });
+
+  let builder: SelectBuilder;
+  let alias: string;
+  let pivotAlias: string | null = null;
+  let stitch: { source: string | null; name: string };
+  if (role.way.kind === 'pivot') {
+    pivotAlias = aliases.claim(role.way.table.name);
+    alias = aliases.claim(target.table.value.name, role.name);
+    const fields = pivotOf(model, role.relation).fields.map((field) => field.column.value);
+    const { source, sought } = pivotSource(role, pivotAlias, fields, keys);
+    builder = new SelectBuilder(model, aliases, source, planning.keysHold);
+    builder.join({
+      kind: 'inner', source: tableSource(model, target.name, alias),
+      on: { kind: 'binary', operator: '=', left: column(alias, target.key.column.value), right: column(pivotAlias, role.way.far) },
+    });
+    stitch = { source: pivotAlias, name: role.way.near };
+    if (!sought) builder.conditions.push(keys(column(pivotAlias, role.way.near)));
+  } else {
+    alias = aliases.claim(target.table.value.name);
+    builder = new SelectBuilder(model, aliases, tableSource(model, target.name, alias), planning.keysHold);
+    stitch = { source: alias, name: role.way.kind === 'key' ? target.key.column.value : role.way.column };
+    builder.conditions.push(keys(column(alias, stitch.name)));
+  }
+  const row: Row = { builder, entity: target.name, alias, pivotAlias };
+  if (load.where !== null) builder.conditions.push(plannedSql(planning, row, load.where));
+
+  const columns = new Columns(planning, row, target);
+  columns.addFields(load.fields);
+  if (load.fields === null) columns.addKeyColumns();
+  if (role.way.kind === 'pivot') columns.addPivotFields(role.relation, load.fields === null ? null : (load.pivotFields ?? []));
+  const loads = load.loads.map((deeper) => planLoad(planning, deeper, columns, path));
+  const stitchColumn = columns.addKey(stitch.source, stitch.name, ownerEntity.key.type);
+  const ownerColumn = role.way.kind === 'key'
+    ? owner.addKey(owner.keyAlias, role.way.column, target.key.type)
+    : owner.addKey(owner.keyAlias, ownerEntity.key.column.value, ownerEntity.key.type);
+  const many = role.knows === 'many';
+  const stated = load.orderBy.length > 0 ? load.orderBy : role.orderBy.length > 0 ? role.orderBy : target.orderBy;
+  // Owner first, so that the rows of one owner arrive together and are cut off as a run.
+  const orderBy = many ? [{ expression: column(stitch.source, stitch.name), descending: false }, ...orderOf(planning, row, target, stated)] : [];
+  return {
+    role: role.name, path, entity: target.name, many, ownerColumn, stitchColumn,
+    keyType: role.way.kind === 'key' ? target.key.type : ownerEntity.key.type,
+    select: builder.build({ columns: columns.selected, orderBy, limit: null, offset: null }),
+    outputs: columns.outputs, loads, span: load.span,
+  };
+}
+
+/** The stated order, and the key last, so that the order is total. */
+function orderOf(planning: Planning, row: Row, entity: Entity, orders: readonly Order[]): Select['orderBy'] {
+  const key = column(row.alias, entity.key.column.value);
+  const terms = orders.map((order) => ({ expression: plannedSql(planning, row, order.expression), descending: order.descending }));
+  const ordered = terms.some(({ expression }) => expression.kind === 'column' && expression.source === row.alias && expression.column === entity.key.column.value);
+  return ordered ? terms : [...terms, { expression: key, descending: false }];
+}

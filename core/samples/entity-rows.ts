@@ -1,0 +1,239 @@
+import {
+  type ColumnGroup, type Condition, type Entity, type Field, fieldOf, type KeyRelation, type Model, type SampleGenerator, type SampleRow, type SampleValue,
+} from '../model/index.js';
+import { parseWire, type Wire } from '../values/index.js';
+import { type Computed, evaluate } from './evaluate.js';
+import { fieldsIn, type Hints, hintsOf } from './hints.js';
+import type { MadeRow, Shortfalls } from './made.js';
+import { chanceFor } from './random.js';
+import { UniqueKeeper } from './unique.js';
+import { makeValue } from './values.js';
+
+const MOST_TRIES = 120;
+/** How many optional to-one roles stay empty where no sample line says. */
+const EMPTY_ROLE_SHARE = 25;
+
+/** What is asked for one entity: its named rows, and how many are generated beside them. */
+export interface EntityWish {
+  readonly entity: Entity;
+  readonly named: readonly SampleRow[];
+  readonly generated: number;
+  readonly generators: ReadonlyMap<string, SampleGenerator>;
+  /** The relations whose key column stands in this entity's table. */
+  readonly parents: readonly KeyRelation[];
+  /** For a relation whose parents say how many children each has: the parent of each generated row. */
+  readonly assigned: ReadonlyMap<string, readonly Wire[]>;
+}
+
+export interface RowWorld {
+  readonly model: Model;
+  readonly now: string;
+  /** Keys of the rows that another row may point at, by entity; those of the entity itself as far as it is made. */
+  keysOf(entity: string): readonly Wire[];
+  namedKey(entity: string, row: string): Wire | undefined;
+  readonly shortfalls: Shortfalls;
+}
+
+/** Everything that a row of one table must hold to. */
+export class TableRules {
+  readonly uniques: UniqueKeeper;
+  readonly groups: readonly { columns: readonly string[]; name: string }[];
+  readonly hints: ReadonlyMap<string, Hints>;
+
+  constructor(
+    readonly owner: string,
+    readonly fields: readonly Field[],
+    groups: readonly ColumnGroup[],
+    readonly checks: readonly Condition[],
+    extra: readonly { columns: readonly string[]; name: string }[],
+    readonly now: string,
+  ) {
+    this.groups = [
+      ...fields.filter((field) => field.unique !== null || field.key).map((field) => ({ columns: [field.column.value], name: `${field.name} ${field.key ? 'key' : 'unique'}` })),
+      ...groups.map((group) => ({ columns: group.columns, name: `unique (${group.members.join(', ')})` })),
+      ...extra,
+    ];
+    this.uniques = new UniqueKeeper(this.groups);
+    this.hints = hintsOf(checks, now);
+  }
+
+  /** The first rule that a row breaks, by name, with the columns to make anew. */
+  broken(values: ReadonlyMap<string, Wire>): { name: string; columns: readonly string[]; check: Condition | null } | null {
+    for (const check of this.checks) {
+      if (evaluate(check.expression, (field) => computedOf(fieldOf(this.fields, field), values), this.now) === false) {
+        return { name: `check ${check.name}`, columns: fieldsIn(check.expression).map((field) => fieldOf(this.fields, field).column.value), check };
+      }
+    }
+    const unique = this.uniques.broken(values);
+    if (unique === null) return null;
+    return { name: this.groups.find((group) => group.columns === unique.columns)?.name ?? 'unique', columns: unique.columns, check: null };
+  }
+}
+
+function computedOf(field: Field, values: ReadonlyMap<string, Wire>): Computed {
+  const value = values.get(field.column.value) ?? null;
+  if (value === null || typeof value === 'object') return null;
+  return field.type.kind === 'decimal' || field.type.kind === 'bigint' ? Number(value) : value;
+}
+
+/** Makes the rows of one entity: the named ones as they are written, the others by chance. */
+export function makeEntityRows(world: RowWorld, wish: EntityWish, remember: (row: MadeRow, name: string | null) => void): void {
+  const { entity } = wish;
+  const oneToOnes = wish.parents.filter((relation) => relation.form === 'one-to-one');
+  const table = new TableRules(
+    entity.name, entity.fields, entity.uniques, entity.checks,
+    oneToOnes.map((relation) => ({ columns: [relation.column.value], name: `one-to-one ${relation.name}` })), world.now,
+  );
+  const keys = new KeyMaker(wish, world.now);
+  wish.named.forEach((named) => {
+    const values = namedRow(world, wish, named, keys);
+    const broken = table.broken(values);
+    if (broken !== null) {
+      world.shortfalls.add(entity.name, `${broken.name}, in the sample row ${named.name}`);
+      return;
+    }
+    table.uniques.add(values);
+    remember(values, named.name);
+  });
+  for (let row = 1; row <= wish.generated; row++) {
+    const values = generatedRow(world, wish, table, row, keys);
+    if (values === null) continue;
+    table.uniques.add(values);
+    remember(values, null);
+  }
+}
+
+/** Numbers integer keys from 1, passing over those that named rows state. */
+class KeyMaker {
+  private readonly stated = new Set<string>();
+  private next = 1;
+
+  constructor(private readonly wish: EntityWish, private readonly now: string) {
+    const { key } = wish.entity;
+    for (const row of wish.named) {
+      const value = row.values.get(key.name);
+      if (value?.kind === 'value') this.stated.add(String(value.value));
+      if (value?.kind === 'expression') this.stated.add(String(evaluate(value.expression, () => null, now)));
+    }
+  }
+
+  make(row: number | string): Wire {
+    const { entity, generators } = this.wish;
+    const { key } = entity;
+    if (key.type.kind === 'integer' || key.type.kind === 'bigint') {
+      while (this.stated.has(String(this.next))) this.next += 1;
+      const value = this.next;
+      this.next += 1;
+      return key.type.kind === 'bigint' ? String(value) : value;
+    }
+    const number = typeof row === 'number' ? row : 0;
+    return makeValue(key, { chance: chanceFor(entity.name, key.name, row), now: this.now, hints: undefined, generator: generators.get(key.name), row: number });
+  }
+}
+
+function namedRow(world: RowWorld, wish: EntityWish, named: SampleRow, keys: KeyMaker): Map<string, Wire> {
+  const { entity } = wish;
+  const values = new Map<string, Wire>();
+  for (const field of entity.fields) {
+    const stated = named.values.get(field.name);
+    const column = field.column.value;
+    if (stated !== undefined) values.set(column, statedValue(world, field, stated));
+    else if (field.key) values.set(column, keys.make(named.name));
+    else values.set(column, defaultOrMade(world, wish, field, named.name));
+  }
+  for (const relation of wish.parents) {
+    const stated = relation.childRole === null ? undefined : named.values.get(relation.childRole);
+    const column = relation.column.value;
+    if (stated !== undefined) values.set(column, statedKey(world, relation, stated));
+    else if (!values.has(column) || values.get(column) === null) {
+      values.set(column, relation.required ? (chanceFor(entity.name, relation.name, named.name).pick(world.keysOf(relation.parent)) ?? null) : null);
+    }
+  }
+  return values;
+}
+
+function defaultOrMade(world: RowWorld, wish: EntityWish, field: Field, row: string): Wire {
+  if (field.default !== null) {
+    if (field.default.kind === 'value') return field.default.value;
+    return field.type.kind === 'date' ? world.now.slice(0, 10) : field.type.kind === 'time' ? world.now.slice(11, 19) : field.default.kind === 'today' ? `${world.now.slice(0, 10)}T00:00:00.000000Z` : world.now;
+  }
+  if (!field.required) return null;
+  return makeValue(field, { chance: chanceFor(wish.entity.name, field.name, row), now: world.now, hints: undefined, generator: undefined, row: 0 });
+}
+
+function statedValue(world: RowWorld, field: Field, stated: SampleValue): Wire {
+  if (stated.kind === 'value') return stated.value;
+  if (stated.kind === 'row') return world.namedKey(stated.entity, stated.row) ?? null;
+  const value = evaluate(stated.expression, () => null, world.now);
+  if (value === undefined || value === null) return null;
+  const parsed = parseWire(field.type, String(value));
+  return parsed.ok ? parsed.value : value;
+}
+
+function statedKey(world: RowWorld, relation: KeyRelation, stated: SampleValue): Wire {
+  if (stated.kind === 'row') return world.namedKey(relation.parent, stated.row) ?? null;
+  if (stated.kind === 'value') return stated.value;
+  return null;
+}
+
+function generatedRow(world: RowWorld, wish: EntityWish, table: TableRules, row: number, keys: KeyMaker): Map<string, Wire> | null {
+  const { entity } = wish;
+  const values = new Map<string, Wire>();
+  const makeColumn = new Map<string, (attempt: number) => Wire>();
+  for (const field of entity.fields) {
+    const column = field.column.value;
+    if (field.key) {
+      values.set(column, keys.make(row));
+      if (field.type.kind !== 'integer' && field.type.kind !== 'bigint') makeColumn.set(column, () => keys.make(row));
+      continue;
+    }
+    makeColumn.set(column, (attempt) => makeValue(field, {
+      chance: chanceFor(entity.name, field.name, row, attempt), now: world.now, hints: table.hints.get(field.name),
+      generator: wish.generators.get(field.name), row,
+    }));
+  }
+  for (const relation of wish.parents) {
+    const assigned = wish.assigned.get(relation.name)?.[row - 1];
+    makeColumn.set(relation.column.value, (attempt) => assigned ?? makeKey(world, wish, relation, row, attempt));
+  }
+  for (const [column, make] of makeColumn) values.set(column, make(0));
+  for (const relation of wish.parents) {
+    if (relation.required && (values.get(relation.column.value) ?? null) === null) {
+      world.shortfalls.add(entity.name, `${relation.childRole ?? relation.column.value} needs a ${relation.parent}, and there is none`);
+      return null;
+    }
+  }
+  for (let attempt = 1; attempt <= MOST_TRIES; attempt++) {
+    const broken = table.broken(values);
+    if (broken === null) return values;
+    const before = new Map(values);
+    for (const column of broken.columns) {
+      const make = makeColumn.get(column);
+      if (make !== undefined) values.set(column, make(attempt));
+    }
+    // Two fields that stand the wrong way round are as good as made, once they change places.
+    if (broken.check !== null && broken.columns.length === 2 && attempt % 2 === 1) swap(before, broken.columns, values, entity.fields);
+    if (attempt === MOST_TRIES) world.shortfalls.add(entity.name, broken.name);
+  }
+  return null;
+}
+
+function swap(before: ReadonlyMap<string, Wire>, columns: readonly string[], values: Map<string, Wire>, fields: readonly Field[]): void {
+  const [a = '', b = ''] = columns;
+  const [first, second] = [a, b].map((column) => fields.find((field) => field.column.value === column));
+  if (first?.type.kind !== second?.type.kind) return;
+  values.set(a, before.get(b) ?? null);
+  values.set(b, before.get(a) ?? null);
+}
+
+function makeKey(world: RowWorld, wish: EntityWish, relation: KeyRelation, row: number, attempt: number): Wire {
+  const { entity } = wish;
+  const chance = chanceFor(entity.name, relation.name, row, attempt);
+  const generator = relation.childRole === null ? undefined : wish.generators.get(relation.childRole)?.generator;
+  const nullShare = generator?.kind === 'any' ? generator.nullShare : relation.required ? 0 : EMPTY_ROLE_SHARE;
+  if (!relation.required && chance.percent(nullShare)) return null;
+  const keys = world.keysOf(relation.parent);
+  // Each parent serves one child only; going through them in turn finds those that are left.
+  if (relation.form === 'one-to-one') return keys[(row - 1 + attempt) % Math.max(1, keys.length)] ?? null;
+  return chance.pick(keys) ?? null;
+}

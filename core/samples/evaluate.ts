@@ -1,0 +1,212 @@
+import type { Expression } from '../model/index.js';
+import { characters, daysInMonth } from '../values/index.js';
+
+/** A value while an expression is computed in the program. */
+export type Computed = string | number | boolean | null;
+
+/** What an expression finds when it asks for a field of the row at hand. */
+export type Lookup = (field: string) => Computed;
+
+/**
+ * The value of an expression over a row's own fields, by SQL's rules: three-valued logic, null from null. Undefined
+ * where it walks relations or asks for something that is not at hand.
+ */
+export function evaluate(expression: Expression, lookup: Lookup, now: string): Computed | undefined {
+  const value = (inner: Expression) => evaluate(inner, lookup, now);
+  switch (expression.kind) {
+    case 'value': {
+      const { value: literal, type } = expression;
+      if (typeof literal === 'string' && (type.kind === 'integer' || type.kind === 'bigint' || type.kind === 'decimal')) return Number(literal);
+      return literal === null || typeof literal !== 'object' ? literal : undefined;
+    }
+    case 'clock':
+      return expression.which === 'now' ? now : now.slice(0, 10);
+    case 'field':
+      return expression.hops.length === 0 ? lookup(expression.field) : undefined;
+    case 'named':
+      return expression.hops.length === 0 ? value(expression.expression) : undefined;
+    case 'pivot field':
+      return lookup(expression.field);
+    case 'parameter':
+    case 'sample row':
+    case 'role':
+    case 'quantified':
+    case 'interval':
+      return undefined;
+    case 'binary':
+      return binary(expression, value);
+    case 'not': {
+      const operand = value(expression.operand);
+      return typeof operand === 'boolean' ? !operand : operand;
+    }
+    case 'negate': {
+      const operand = value(expression.operand);
+      return typeof operand === 'number' ? -operand : operand;
+    }
+    case 'is null': {
+      const operand = value(expression.operand);
+      return operand === undefined ? undefined : (operand === null) !== expression.negated;
+    }
+    case 'in': {
+      const operand = value(expression.operand);
+      const items = expression.items.map(value);
+      if (operand === undefined || items.includes(undefined)) return undefined;
+      if (operand === null) return null;
+      if (items.includes(operand)) return !expression.negated;
+      return items.includes(null) ? null : expression.negated;
+    }
+    case 'between': {
+      const [operand, low, high] = [value(expression.operand), value(expression.low), value(expression.high)];
+      if (operand === undefined || low === undefined || high === undefined) return undefined;
+      if (operand === null || low === null || high === null) return null;
+      return (compare(operand, low) >= 0 && compare(operand, high) <= 0) !== expression.negated;
+    }
+    case 'like': {
+      const [operand, pattern] = [value(expression.operand), value(expression.pattern)];
+      if (operand === undefined || pattern === undefined) return undefined;
+      if (operand === null || pattern === null) return null;
+      return likePattern(String(pattern)).test(String(operand)) !== expression.negated;
+    }
+    case 'function':
+      return applied(expression.name, expression.args.map(value));
+    case 'case': {
+      for (const branch of expression.branches) {
+        const when = value(branch.when);
+        if (when === undefined) return undefined;
+        if (when === true) return value(branch.then);
+      }
+      return expression.otherwise === null ? null : value(expression.otherwise);
+    }
+  }
+}
+
+function binary(expression: Extract<Expression, { kind: 'binary' }>, value: (inner: Expression) => Computed | undefined): Computed | undefined {
+  const { operator } = expression;
+  const left = value(expression.left);
+  if (expression.right.kind === 'interval') {
+    if (typeof left !== 'string') return left;
+    const { amount, unit } = expression.right;
+    return shifted(left, (operator === '-' ? -1 : 1) * Number(amount), unit);
+  }
+  const right = value(expression.right);
+  if (left === undefined || right === undefined) return undefined;
+  if (operator === 'and') return left === false || right === false ? false : left === null || right === null ? null : true;
+  if (operator === 'or') return left === true || right === true ? true : left === null || right === null ? null : false;
+  if (left === null || right === null) return null;
+  switch (operator) {
+    case '=':
+      return compare(left, right) === 0;
+    case '<>':
+      return compare(left, right) !== 0;
+    case '<':
+      return compare(left, right) < 0;
+    case '<=':
+      return compare(left, right) <= 0;
+    case '>':
+      return compare(left, right) > 0;
+    case '>=':
+      return compare(left, right) >= 0;
+    case '||':
+      return `${left}${right}`;
+    case '-':
+      if (typeof left === 'string' && typeof right === 'string') return Math.round((Date.parse(left) - Date.parse(right)) / 86_400_000);
+      return arithmetic(operator, left, right, expression);
+    default:
+      return arithmetic(operator, left, right, expression);
+  }
+}
+
+function arithmetic(operator: '+' | '-' | '*' | '/' | '%', left: Computed, right: Computed, { type }: Expression): Computed | undefined {
+  const [a, b] = [Number(left), Number(right)];
+  const whole = type.kind === 'integer' || type.kind === 'bigint';
+  const round = (result: number) => (type.kind === 'decimal' ? Number(result.toFixed(type.scale)) : result);
+  switch (operator) {
+    case '+':
+      return round(a + b);
+    case '-':
+      return round(a - b);
+    case '*':
+      return round(a * b);
+    case '/':
+      return b === 0 ? null : whole ? Math.trunc(a / b) : a / b;
+    case '%':
+      return b === 0 ? null : a % b;
+  }
+}
+
+/** Orders two values of one family: numbers by size, texts by code point. */
+export function compare(left: Computed, right: Computed): number {
+  if (typeof left === 'string' && typeof right === 'string' && !(isNumeric(left) && isNumeric(right))) return left < right ? -1 : left > right ? 1 : 0;
+  return Number(left) - Number(right);
+}
+
+function isNumeric(text: string): boolean {
+  return /^-?\d+(\.\d+)?$/.test(text);
+}
+
+function applied(name: string, args: readonly (Computed | undefined)[]): Computed | undefined {
+  const known = args.filter((arg) => arg !== undefined);
+  if (known.length < args.length) return undefined;
+  if (name === 'coalesce') return known.find((arg) => arg !== null) ?? null;
+  if (known.includes(null)) return null;
+  const [first = null, second = null, third = null] = known;
+  switch (name) {
+    case 'lower':
+      return String(first).replace(/[A-Z]/g, (letter) => letter.toLowerCase());
+    case 'upper':
+      return String(first).replace(/[a-z]/g, (letter) => letter.toUpperCase());
+    case 'length':
+      return characters(String(first));
+    case 'trim':
+      return String(first).replace(/^ +| +$/g, '');
+    case 'abs':
+      return Math.abs(Number(first));
+    case 'round': {
+      const factor = 10 ** Number(second ?? 0);
+      return (Math.sign(Number(first)) * Math.round(Math.abs(Number(first)) * factor)) / factor;
+    }
+    case 'least':
+      return known.reduce((least, arg) => (compare(arg, least) < 0 ? arg : least), first);
+    case 'greatest':
+      return known.reduce((most, arg) => (compare(arg, most) > 0 ? arg : most), first);
+    case 'substr': {
+      const letters = Array.from(String(first));
+      const start = Number(second);
+      const from = start > 0 ? start - 1 : start === 0 ? -1 : letters.length + start;
+      const to = third === null ? letters.length : from + Number(third);
+      return letters.slice(Math.max(0, from), Math.max(0, to)).join('');
+    }
+    case 'replace':
+      return second === '' ? first : String(first).replaceAll(String(second), String(third));
+    default:
+      return undefined;
+  }
+}
+
+function likePattern(pattern: string): RegExp {
+  let source = '';
+  for (let index = 0; index < pattern.length; index++) {
+    const letter = pattern[index] ?? '';
+    if (letter === '\\') {
+      index += 1;
+      source += (pattern[index] ?? '\\').replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
+    } else source += letter === '%' ? '.*' : letter === '_' ? '.' : letter.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
+  }
+  return new RegExp(`^${source}$`, 'su');
+}
+
+/** A date or timestamp moved by an interval; months and years clamp to the end of the month. */
+export function shifted(moment: string, amount: number, unit: string): string {
+  const hasTime = moment.length > 10;
+  const date = new Date(hasTime ? `${moment.slice(0, 23)}Z` : `${moment}T00:00:00Z`);
+  if (unit === 'month' || unit === 'year') {
+    const months = date.getUTCFullYear() * 12 + date.getUTCMonth() + amount * (unit === 'year' ? 12 : 1);
+    const day = Math.min(date.getUTCDate(), daysInMonth(Math.floor(months / 12), (months % 12) + 1));
+    date.setUTCFullYear(Math.floor(months / 12), months % 12, day);
+  } else {
+    const milliseconds = { minute: 60_000, hour: 3_600_000, day: 86_400_000, week: 604_800_000 }[unit] ?? 0;
+    date.setTime(date.getTime() + amount * milliseconds);
+  }
+  const iso = date.toISOString();
+  return hasTime ? `${iso.slice(0, 19)}.${moment.slice(20, 26)}Z` : iso.slice(0, 10);
+}

@@ -1,0 +1,4 @@
+/** Sample rows: those a text names, and generated ones that satisfy the model. */
+export { type Computed, evaluate } from './evaluate.js';
+export type { MadeRow, MadeTable, Samples, Unsatisfied } from './made.js';
+export { makeSamples, ROWS_BY_DEFAULT } from './samples.js';

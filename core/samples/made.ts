@@ -1,0 +1,42 @@
+import type { Wire } from '../values/index.js';
+
+/** A row that was made: its values by column. */
+export type MadeRow = ReadonlyMap<string, Wire>;
+
+/** The rows of one table, in the order in which they were made. */
+export interface MadeTable {
+  readonly table: string;
+  /** The entity, or the relation of a pivot. */
+  readonly owner: string;
+  readonly rows: readonly MadeRow[];
+}
+
+/** Something that could not be made as the text asks, with the constraint that stood against it. */
+export interface Unsatisfied {
+  readonly owner: string;
+  readonly constraint: string;
+  readonly rows: number;
+}
+
+export interface Samples {
+  readonly tables: readonly MadeTable[];
+  /** The keys of named rows, by `Entity(row)`. */
+  readonly keys: Readonly<Record<string, Wire>>;
+  readonly unsatisfied: readonly Unsatisfied[];
+}
+
+/** Counts what could not be made, by owner and constraint. */
+export class Shortfalls {
+  private readonly counts = new Map<string, { owner: string; constraint: string; rows: number }>();
+
+  add(owner: string, constraint: string, rows = 1): void {
+    const key = `${owner}\n${constraint}`;
+    const known = this.counts.get(key);
+    if (known === undefined) this.counts.set(key, { owner, constraint, rows });
+    else known.rows += rows;
+  }
+
+  list(): Unsatisfied[] {
+    return Array.from(this.counts.values());
+  }
+}

@@ -1,0 +1,63 @@
+import type { Cut, LoadRequest, LogEntry } from '../core/load/index.js';
+import type { Schema } from '../core/schema/index.js';
+import type { BoundValue } from '../core/values/index.js';
+
+/** Something that went wrong for a reason outside the program: said in words that name the thing and a way out. */
+export interface Problem {
+  readonly code: 'not-a-database' | 'damaged' | 'missing' | 'busy' | 'full' | 'timeout' | 'ended' | 'refused' | 'constraint' | 'statement';
+  readonly message: string;
+}
+
+export type Outcome<T> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly problem: Problem };
+
+/** A load's answer as it leaves the engine's process: the rows as one JSON text. */
+export interface LoadedText {
+  readonly text: string;
+  readonly rows: number;
+  readonly log: readonly LogEntry[];
+  readonly cuts: readonly Cut[];
+}
+
+/** Rows to put into one table, in order; each row's values stand in the order of the columns. */
+export interface Insert {
+  readonly table: string;
+  readonly sql: string;
+  readonly rows: readonly (readonly BoundValue[])[];
+}
+
+export interface MakeRequest {
+  /** Statements that make the schema, run in order. */
+  readonly statements: readonly string[];
+  readonly inserts: readonly Insert[];
+}
+
+/** What could not be put in, by table and the constraint that refused it. */
+export interface RefusedRows {
+  readonly table: string;
+  readonly constraint: string;
+  readonly rows: number;
+}
+
+export interface MakeReport {
+  readonly rows: Readonly<Record<string, number>>;
+  readonly refused: readonly RefusedRows[];
+}
+
+/** A database as its catalogue tells it. */
+export interface Introspection {
+  readonly schema: Schema;
+  readonly version: string;
+  /** Things in the database that a Schema does not hold, as `trigger audit_log`. */
+  readonly others: readonly { readonly kind: string; readonly name: string }[];
+}
+
+/** One database on one engine. Every call is bounded in time, and tells a person's mistakes as values. */
+export interface Engine {
+  load(request: LoadRequest): Promise<Outcome<LoadedText>>;
+  introspect(): Promise<Outcome<Introspection>>;
+  /** Makes the schema and the rows in one transaction; rows that a constraint refuses are left out and counted. */
+  make(request: MakeRequest): Promise<Outcome<MakeReport>>;
+  /** Runs one reading statement of the program's own. */
+  read(sql: string, parameters: Readonly<Record<string, BoundValue>>): Promise<Outcome<readonly (readonly unknown[])[]>>;
+  close(): Promise<void>;
+}

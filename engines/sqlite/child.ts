@@ -1,0 +1,72 @@
+/** The child process that holds one SQLite database, so that a runaway statement can be ended by ending it. */
+import { basename } from 'node:path';
+import Database from 'better-sqlite3';
+import { sqliteDialect } from '../../core/dialects/index.js';
+import { loadByBatch, type Statement, type StatementResult } from '../../core/load/index.js';
+import { drive } from '../driver.js';
+import type { LoadedText, Outcome } from '../engine.js';
+import { introspect } from './introspect.js';
+import { make } from './make.js';
+import { problemOf } from './problems.js';
+import type { Ask, AskMessage, ChildMessage, OpenMode } from './protocol.js';
+
+const [path = '', mode = 'look'] = process.argv.slice(2);
+let database: Database.Database | null = null;
+
+function open(): Database.Database {
+  if (database !== null) return database;
+  const looks = (mode as OpenMode) === 'look';
+  const opened = new Database(path, { readonly: looks, fileMustExist: looks });
+  opened.pragma('trusted_schema = off');
+  opened.pragma('foreign_keys = on');
+  opened.pragma('recursive_triggers = on');
+  opened.pragma('case_sensitive_like = on');
+  if (looks) opened.pragma('query_only = on');
+  else opened.pragma('journal_mode = wal');
+  // A file that is no database is found out at the first read only.
+  opened.prepare('select count(*) from sqlite_schema').get();
+  database = opened;
+  return opened;
+}
+
+const send = (message: ChildMessage) => process.send?.(message);
+
+function executor(db: Database.Database, id: number): (statement: Statement) => StatementResult {
+  return ({ sent, plain, parameters }) => {
+    send({ kind: 'running', id, sql: plain });
+    const started = performance.now();
+    const rows = db.prepare(sent).raw().all(parameters) as unknown[][];
+    return { rows, milliseconds: performance.now() - started };
+  };
+}
+
+function answer(id: number, ask: Ask): unknown {
+  const db = open();
+  switch (ask.kind) {
+    case 'load': {
+      // One read transaction: all statements of a query see the same state.
+      const loaded = db.transaction(() => drive(loadByBatch(sqliteDialect, ask.request), executor(db, id)))();
+      const value: LoadedText = { text: JSON.stringify(loaded.rows), rows: loaded.rows.length, log: loaded.log, cuts: loaded.cuts };
+      return value;
+    }
+    case 'introspect':
+      return introspect(db);
+    case 'make':
+      return make(db, ask.request, (sql) => send({ kind: 'running', id, sql }));
+    case 'read':
+      send({ kind: 'running', id, sql: ask.sql });
+      return db.prepare(ask.sql).raw().all(ask.parameters);
+  }
+}
+
+process.on('message', ({ id, ask }: AskMessage) => {
+  let outcome: Outcome<unknown>;
+  try {
+    outcome = { ok: true, value: answer(id, ask) };
+  } catch (error) {
+    outcome = { ok: false, problem: problemOf(error, basename(path)) };
+  }
+  send({ kind: 'done', id, outcome });
+});
+
+process.on('disconnect', () => process.exit(0));

@@ -1,0 +1,23 @@
+import type { LoadRequest } from '../../core/load/index.js';
+import type { BoundValue } from '../../core/values/index.js';
+import type { MakeRequest, Outcome } from '../engine.js';
+
+/** How a database file is opened: *look* never writes, *make* starts a new file. */
+export type OpenMode = 'look' | 'make';
+
+/** What the child process is asked. */
+export type Ask =
+  | { readonly kind: 'load'; readonly request: LoadRequest }
+  | { readonly kind: 'introspect' }
+  | { readonly kind: 'make'; readonly request: MakeRequest }
+  | { readonly kind: 'read'; readonly sql: string; readonly parameters: Readonly<Record<string, BoundValue>> };
+
+export interface AskMessage {
+  readonly id: number;
+  readonly ask: Ask;
+}
+
+/** What it answers; `running` tells beforehand which statement a call is at, in case it never comes back. */
+export type ChildMessage =
+  | { readonly kind: 'running'; readonly id: number; readonly sql: string }
+  | { readonly kind: 'done'; readonly id: number; readonly outcome: Outcome<unknown> };

@@ -1,0 +1,71 @@
+import type { Design } from '../core/design/index.js';
+import { sqliteDialect } from '../core/dialects/index.js';
+import { bind, type Cut, type LogEntry } from '../core/load/index.js';
+import type { Cardinality, Query } from '../core/model/index.js';
+import type { Finding, ParameterSyntax } from '../core/notation/index.js';
+import { PlanTooLarge, planQuery, type QueryPlan } from '../core/plan/index.js';
+import type { Wire } from '../core/values/index.js';
+import { weave } from '../core/walls/index.js';
+import type { Engine } from '../engines/index.js';
+import { nowOf } from './clock.js';
+
+export interface RunRequest {
+  /** The name of a saved query, or the text of one. */
+  readonly query: { readonly kind: 'saved'; readonly name: string } | { readonly kind: 'text'; readonly text: string; readonly parameters: readonly ParameterSyntax[] };
+  readonly parameters: Readonly<Record<string, string | null>>;
+  readonly sampleKeys: Readonly<Record<string, Wire>>;
+  /** The database was made here, so its constraints keep types and keys. */
+  readonly madeHere: boolean;
+  readonly rowLimit: number;
+}
+
+export interface RunAnswer {
+  readonly entity: string;
+  readonly cardinality: Cardinality;
+  /** The root rows as one JSON array; for `count`, one row with the number. */
+  readonly text: string;
+  readonly rows: number;
+  readonly log: readonly LogEntry[];
+  readonly cuts: readonly Cut[];
+}
+
+/** Why there is no answer: findings have places in the query's text, problems have none. */
+export type RunOutcome =
+  | { readonly ok: true; readonly answer: RunAnswer }
+  | { readonly ok: false; readonly findings: readonly Finding[]; readonly problems: readonly string[] };
+
+/** Runs a query, saved or typed, and gives its rows with their loads, and the log of every statement. */
+export async function runQuery(design: Design, engine: Engine, request: RunRequest): Promise<RunOutcome> {
+  const found = queryFor(design, request.query);
+  if (!('query' in found)) return { ok: false, ...found };
+  let plan: QueryPlan;
+  try {
+    plan = planQuery(design.model, found.query, { values: sqliteDialect.values, keysHold: request.madeHere });
+  } catch (error) {
+    if (!(error instanceof PlanTooLarge)) throw error;
+    return { ok: false, findings: [], problems: ['The scopes that this query names stand on each other so often that no statement can hold them. Split it.'] };
+  }
+  const bound = bind(plan.bindings, { parameters: request.parameters, now: nowOf(design.model), sampleKeys: request.sampleKeys }, sqliteDialect.values);
+  if (!bound.ok) return { ok: false, findings: [], problems: bound.problems };
+  const options = { typesHold: request.madeHere, rowLimit: request.rowLimit };
+  const loaded = await engine.load({ woven: weave(plan), parameters: bound.parameters, options });
+  if (!loaded.ok) return { ok: false, findings: [], problems: [loaded.problem.message] };
+  const { text, rows, log, cuts } = loaded.value;
+  if (plan.cardinality === 'one' && rows !== 1) {
+    return { ok: false, findings: [], problems: [rows === 0 ? `The query asks for one ${plan.entity}, and there is none.` : `The query asks for one ${plan.entity}, and there are more.`] };
+  }
+  return { ok: true, answer: { entity: plan.entity, cardinality: plan.cardinality, text, rows, log, cuts } };
+}
+
+function queryFor(design: Design, wanted: RunRequest['query']): { query: Query } | { findings: readonly Finding[]; problems: readonly string[] } {
+  if (wanted.kind === 'text') {
+    const { query, findings } = design.queryOf(wanted.text, wanted.parameters);
+    return query === null ? { findings, problems: [] } : { query };
+  }
+  const query = design.model.queries.get(wanted.name);
+  if (query !== undefined) return { query };
+  const syntax = design.syntax.declarations.find((declaration) => declaration.kind === 'query' && declaration.name.text === wanted.name);
+  const inside = syntax === undefined ? [] : design.findings.filter((finding) => finding.span.start >= syntax.span.start && finding.span.end <= syntax.span.end);
+  const reason = inside.length > 0 ? ` cannot run: ${inside[0]?.message}` : ' is not in the text.';
+  return { findings: inside, problems: [`Query ${wanted.name}${reason}`] };
+}
