@@ -59,5 +59,7 @@ export interface Engine {
   make(request: MakeRequest): Promise<Outcome<MakeReport>>;
   /** Runs one reading statement of the program's own. */
   read(sql: string, parameters: Readonly<Record<string, BoundValue>>): Promise<Outcome<readonly (readonly unknown[])[]>>;
+  /** Ends whatever is running, at once; the next call starts anew. */
+  stop(): void;
   close(): Promise<void>;
 }

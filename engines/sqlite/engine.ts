@@ -97,6 +97,12 @@ export function openSqlite(options: SqliteOptions): Engine {
     introspect: () => call<Introspection>({ kind: 'introspect' }),
     make: (request: MakeRequest) => call<MakeReport>({ kind: 'make', request }),
     read: (sql: string, parameters: Readonly<Record<string, BoundValue>>) => call<readonly (readonly unknown[])[]>({ kind: 'read', sql, parameters }),
+    stop: () => {
+      const stopped = child;
+      child = null;
+      for (const [id, { process }] of waiting) if (process === stopped) settle(id, { ok: false, problem: { code: 'ended', message: 'Stopped.' } });
+      stopped?.kill('SIGKILL');
+    },
     close: async () => {
       closed = true;
       const ending = child;

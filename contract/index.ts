@@ -1,0 +1,124 @@
+/** Every message between browser and server: its schema, and its type. Both sides use them. */
+import * as v from 'valibot';
+
+/** The longest text of a tree, in characters. */
+export const LONGEST_TEXT = 2_000_000;
+
+const name = v.pipe(v.string(), v.maxLength(200));
+const text = v.pipe(v.string(), v.maxLength(LONGEST_TEXT, 'A text may hold 2,000,000 characters at most. Split the tree, or remove what it no longer needs.'));
+
+export const TreeSummary = v.object({
+  id: v.string(),
+  title: v.string(),
+  /** *made*: its database is made from the text. *brought in*: a database that was there before, looked at as it is. */
+  kind: v.picklist(['made', 'brought in']),
+  revision: v.number(),
+  savedAt: v.string(),
+  entities: v.number(),
+});
+export type TreeSummary = v.InferOutput<typeof TreeSummary>;
+
+export const TreeList = v.object({ trees: v.array(TreeSummary), uploadLimit: v.number() });
+export type TreeList = v.InferOutput<typeof TreeList>;
+
+export const Tree = v.object({ id: v.string(), title: v.string(), kind: v.picklist(['made', 'brought in']), revision: v.number(), text: v.string() });
+export type Tree = v.InferOutput<typeof Tree>;
+
+export const NewTree = v.variant('from', [
+  v.object({ from: v.literal('demo') }),
+  v.object({ from: v.literal('empty'), title: v.optional(name) }),
+  v.object({ from: v.literal('text'), text }),
+]);
+export type NewTree = v.InferOutput<typeof NewTree>;
+
+export const BroughtInTree = v.object({ tree: Tree, report: v.array(v.string()) });
+export type BroughtInTree = v.InferOutput<typeof BroughtInTree>;
+
+export const SaveText = v.object({ text, basedOn: v.pipe(v.number(), v.integer()) });
+export type SaveText = v.InferOutput<typeof SaveText>;
+
+export const Saved = v.object({ revision: v.number() });
+export type Saved = v.InferOutput<typeof Saved>;
+
+/** Somebody saved another text in between; both are kept. */
+export const SaveConflict = v.object({ message: v.string(), revision: v.number(), text: v.string() });
+export type SaveConflict = v.InferOutput<typeof SaveConflict>;
+
+export const Revisions = v.object({ revisions: v.array(v.object({ number: v.number(), savedAt: v.string(), length: v.number() })) });
+export type Revisions = v.InferOutput<typeof Revisions>;
+
+export const Revision = v.object({ number: v.number(), savedAt: v.string(), text: v.string() });
+export type Revision = v.InferOutput<typeof Revision>;
+
+const Unsatisfied = v.object({ owner: v.string(), constraint: v.string(), rows: v.number() });
+
+/** The database that Try looks at, and how it stands to the text. */
+export const DatabaseState = v.variant('status', [
+  v.object({ status: v.literal('making'), revision: v.number() }),
+  v.object({ status: v.literal('failed'), revision: v.number(), message: v.string() }),
+  v.object({
+    status: v.literal('ready'),
+    revision: v.number(),
+    kind: v.picklist(['made', 'brought in']),
+    /** Rows by table. */
+    rows: v.record(v.string(), v.number()),
+    unsatisfied: v.array(Unsatisfied),
+    brokenRules: v.array(v.object({ entity: v.string(), rule: v.string(), rows: v.number() })),
+    /** What the text has and the database has not. */
+    absent: v.array(v.object({ owner: v.string(), table: v.string(), column: v.nullable(v.string()) })),
+    milliseconds: v.number(),
+  }),
+]);
+export type DatabaseState = v.InferOutput<typeof DatabaseState>;
+
+export const Run = v.object({
+  query: v.variant('kind', [
+    v.object({ kind: v.literal('saved'), name }),
+    /** A query's text; `head` declares its parameters, as behind a query's name. */
+    v.object({ kind: v.literal('text'), text: v.pipe(v.string(), v.maxLength(100_000)), head: v.pipe(v.string(), v.maxLength(10_000)) }),
+  ]),
+  parameters: v.record(name, v.nullable(v.pipe(v.string(), v.maxLength(1_000_000)))),
+});
+export type Run = v.InferOutput<typeof Run>;
+
+const Span = v.object({ start: v.number(), end: v.number() });
+
+export const LogEntry = v.object({
+  path: v.string(),
+  plain: v.string(),
+  sent: v.string(),
+  parameters: v.array(v.object({ name: v.string(), shown: v.string(), count: v.nullable(v.number()) })),
+  rows: v.number(),
+  milliseconds: v.number(),
+  span: v.nullable(Span),
+});
+export type LogEntry = v.InferOutput<typeof LogEntry>;
+
+export const FindingMessage = v.object({ weight: v.picklist(['error', 'warning', 'note']), code: v.string(), message: v.string(), span: Span });
+
+export const RunResult = v.variant('ok', [
+  v.object({
+    ok: v.literal(true),
+    entity: v.string(),
+    cardinality: v.picklist(['many', 'first', 'one', 'count']),
+    /** The root rows, as one JSON array. */
+    text: v.string(),
+    rows: v.number(),
+    log: v.array(LogEntry),
+    cuts: v.array(v.object({ path: v.string(), limit: v.number() })),
+    revision: v.number(),
+  }),
+  v.object({ ok: v.literal(false), findings: v.array(FindingMessage), problems: v.array(v.string()) }),
+]);
+export type RunResult = v.InferOutput<typeof RunResult>;
+
+/** Rows to choose from where a parameter is an entity. */
+export const RowChoices = v.object({ rows: v.array(v.object({ key: v.string(), shown: v.string() })), more: v.boolean() });
+export type RowChoices = v.InferOutput<typeof RowChoices>;
+
+/** What an error answer says; `message` is for a person. */
+export const Failure = v.object({ message: v.string() });
+export type Failure = v.InferOutput<typeof Failure>;
+
+export const Preferences = v.record(v.pipe(v.string(), v.maxLength(100)), v.pipe(v.string(), v.maxLength(10_000)));
+export type Preferences = v.InferOutput<typeof Preferences>;

@@ -1,0 +1,199 @@
+/** What a card says of an entity or a relation, in words and SQL: sentences, storage and why, what a delete does. */
+import type { Design } from '../design/index.js';
+import { sqliteDialect } from '../dialects/index.js';
+import type { DeleteRule, Knows, Span } from '../notation/index.js';
+import { type Entity, entityOf, type KeyRelation, type Model, type Origin, type PivotRelation, plural, type Relation, snakeCase } from '../model/index.js';
+import { typeName } from '../values/index.js';
+
+export interface SentenceCard {
+  readonly subject: string;
+  readonly knows: Knows;
+  readonly target: string;
+  readonly role: string;
+  readonly bothWays: boolean;
+  readonly relation: string;
+  readonly note: string | null;
+}
+
+export interface FieldCard {
+  readonly name: string;
+  readonly type: string;
+  readonly column: string;
+  readonly marks: readonly string[];
+  readonly note: string | null;
+  readonly derived: boolean;
+}
+
+/** Something that is stored, and why there. */
+export interface StorageCard {
+  readonly text: string;
+  readonly why: string;
+  readonly stated: boolean;
+}
+
+export interface EntityCard {
+  readonly kind: 'entity';
+  readonly name: string;
+  readonly note: string | null;
+  readonly table: StorageCard;
+  readonly fields: readonly FieldCard[];
+  readonly sentences: readonly SentenceCard[];
+  readonly sql: string;
+  readonly span: Span;
+}
+
+export interface RelationCard {
+  readonly kind: 'relation';
+  readonly name: string;
+  readonly form: Relation['form'];
+  readonly note: string | null;
+  readonly sentences: readonly SentenceCard[];
+  readonly storage: readonly StorageCard[];
+  /** What a delete of each end does, in words. */
+  readonly deletes: readonly { readonly when: string; readonly then: string; readonly rule: DeleteRule; readonly stated: boolean }[];
+  /** The join from each end to the other. */
+  readonly joins: readonly { readonly from: string; readonly sql: string }[];
+  readonly span: Span;
+}
+
+export type Card = EntityCard | RelationCard;
+
+/** The cards of everything in a design. */
+export function cardsOf(design: Design): Card[] {
+  const { model } = design;
+  return [
+    ...Array.from(model.entities.values(), (entity) => entityCard(design, entity)),
+    ...Array.from(model.relations.values(), (relation) => relationCard(model, relation)),
+  ];
+}
+
+function entityCard({ model, schema }: Design, entity: Entity): EntityCard {
+  const table = schema.tables.find((candidate) => candidate.name.name === entity.table.value.name);
+  const statements = table === undefined ? [] : sqliteDialect.createStatements({ tables: [table] });
+  return {
+    kind: 'entity',
+    name: entity.name,
+    note: entity.note,
+    table: storage(entity.table.value.name, entity.table.origin),
+    fields: [
+      ...entity.fields.map((field): FieldCard => ({
+        name: field.name, type: typeName(field.type), column: field.column.value, note: field.note, derived: false,
+        marks: [
+          ...(field.key ? ['key'] : []), ...(field.required ? [] : ['optional']), ...(field.unique === null ? [] : ['unique']),
+          ...(field.default === null ? [] : [`default ${field.default.kind === 'value' ? JSON.stringify(field.default.value) : field.default.kind}`]),
+          ...(field.hidden ? ['hidden'] : []), ...(field.internal ? ['internal'] : []), ...(field.fixed ? ['fixed'] : []),
+          ...(field.mixin === null ? [] : [`from ${field.mixin}`]),
+        ],
+      })),
+      ...entity.derived.map((derived): FieldCard => ({ name: derived.name, type: 'derived', column: '', note: derived.note, derived: true, marks: ['computed when read'] })),
+    ],
+    sentences: entity.roles.map((role) => ({
+      subject: role.entity, knows: role.knows, target: role.target, role: role.name, relation: role.relation, note: role.note,
+      bothWays: model.relations.get(role.relation)?.form === 'symmetric',
+    })),
+    sql: statements.map((statement) => `${statement};`).join('\n\n'),
+    span: entity.span,
+  };
+}
+
+function relationCard(model: Model, relation: Relation): RelationCard {
+  const roles = Array.from(model.entities.values()).flatMap((entity) => entity.roles.filter((role) => role.relation === relation.name));
+  return {
+    kind: 'relation',
+    name: relation.name,
+    form: relation.form,
+    note: relation.note,
+    sentences: roles.map((role) => ({
+      subject: role.entity, knows: role.knows, target: role.target, role: role.name, relation: relation.name, note: role.note,
+      bothWays: relation.form === 'symmetric',
+    })),
+    storage: relation.kind === 'key' ? keyStorage(model, relation) : pivotStorage(model, relation),
+    deletes: relation.kind === 'key' ? [keyDelete(relation)] : pivotDeletes(relation),
+    joins: relation.kind === 'key' ? keyJoins(model, relation) : pivotJoins(model, relation),
+    span: relation.span,
+  };
+}
+
+function storage(text: string, origin: Origin): StorageCard {
+  return origin.kind === 'stated' ? { text, why: 'stated', stated: true } : { text, why: `by convention: ${origin.rule}`, stated: false };
+}
+
+function keyStorage(model: Model, relation: KeyRelation): StorageCard[] {
+  const [child, parent] = [entityOf(model, relation.child), entityOf(model, relation.parent)];
+  const text = `${child.table.value.name}.${relation.column.value} → ${parent.table.value.name}.${parent.key.column.value}`;
+  const more = [relation.required ? 'not null' : 'may be null', ...(relation.form === 'one-to-one' ? ['unique'] : [])];
+  return [{ ...storage(`${text}, ${more.join(', ')}`, relation.column.origin) }];
+}
+
+function pivotStorage(model: Model, relation: PivotRelation): StorageCard[] {
+  const { name } = relation.table.value;
+  const pair = relation.repeats ? 'a pair may repeat' : 'each pair once';
+  return [
+    storage(`table ${name}, ${pair}`, relation.table.origin),
+    ...relation.ends.map((end) => {
+      const target = entityOf(model, end.entity);
+      return storage(`${name}.${end.column.value} → ${target.table.value.name}.${target.key.column.value}`, end.column.origin);
+    }),
+  ];
+}
+
+const THEN: Readonly<Record<DeleteRule, (things: string) => string>> = {
+  cascade: (things) => `its ${things} go with it`,
+  restrict: (things) => `refused while it has ${things}`,
+  'set null': (things) => `its ${things} stay, and their key is emptied`,
+  'set default': (things) => `its ${things} stay, and their key falls back to its default`,
+  'no action': (things) => `refused while it has ${things}, looked at when the statement ends`,
+};
+
+function words(entity: string): string {
+  return snakeCase(entity).replaceAll('_', ' ');
+}
+
+function keyDelete(relation: KeyRelation): RelationCard['deletes'][number] {
+  const things = relation.form === 'one-to-one' ? words(relation.child) : plural(words(relation.child));
+  const stated = relation.onDelete.origin.kind === 'stated';
+  const then = THEN[relation.onDelete.value](things).replace(relation.form === 'one-to-one' ? / go with it$/ : /$^/, ' goes with it');
+  return { when: `When a ${words(relation.parent)} is deleted`, then, rule: relation.onDelete.value, stated };
+}
+
+function pivotDeletes(relation: PivotRelation): RelationCard['deletes'] {
+  const ends = relation.ends[0].entity === relation.ends[1].entity ? [relation.ends[0]] : relation.ends;
+  return ends.map((end) => ({
+    when: `When a ${words(end.entity)} is deleted`,
+    then: THEN[relation.onDelete.value](`rows in ${relation.table.value.name}`),
+    rule: relation.onDelete.value,
+    stated: relation.onDelete.origin.kind === 'stated',
+  }));
+}
+
+function keyJoins(model: Model, relation: KeyRelation): RelationCard['joins'] {
+  const { quote } = sqliteDialect;
+  const [child, parent] = [entityOf(model, relation.child), entityOf(model, relation.parent)];
+  const self = child === parent;
+  const childTable = quote(child.table.value.name);
+  const parentTable = quote(parent.table.value.name);
+  const up = self ? quote(relation.childRole ?? 'parent') : parentTable;
+  const down = self ? quote(relation.parentRole ?? 'child') : childTable;
+  const on = (childAlias: string, parentAlias: string) => `${parentAlias}.${quote(parent.key.column.value)} = ${childAlias}.${quote(relation.column.value)}`;
+  const kind = relation.required ? 'join' : 'left join';
+  return [
+    { from: child.name, sql: `from ${childTable}\n${kind} ${parentTable}${self ? ` ${up}` : ''} on ${on(childTable, up)}` },
+    { from: parent.name, sql: `from ${parentTable}\nleft join ${childTable}${self ? ` ${down}` : ''} on ${on(down, parentTable)}` },
+  ];
+}
+
+function pivotJoins(model: Model, relation: PivotRelation): RelationCard['joins'] {
+  const { quote } = sqliteDialect;
+  const pivot = quote(relation.table.value.name);
+  const [first, second] = relation.ends;
+  const join = (near: typeof first, far: typeof first) => {
+    const [a, b] = [entityOf(model, near.entity), entityOf(model, far.entity)];
+    const alias = a === b ? quote(far.role ?? 'other') : quote(b.table.value.name);
+    const source = a === b ? `${quote(b.table.value.name)} ${alias}` : alias;
+    return {
+      from: near.entity,
+      sql: `from ${quote(a.table.value.name)}\nleft join ${pivot} on ${pivot}.${quote(near.column.value)} = ${quote(a.table.value.name)}.${quote(a.key.column.value)}\nleft join ${source} on ${alias}.${quote(b.key.column.value)} = ${pivot}.${quote(far.column.value)}`,
+    };
+  };
+  return first.entity === second.entity ? [join(first, second)] : [join(first, second), join(second, first)];
+}

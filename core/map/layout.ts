@@ -1,0 +1,55 @@
+import { generationsOf } from './generations.js';
+import type { MapLabel, MapLayout, MapStem, PlacedLabel, Point } from './map.js';
+import { GAP, makeRows } from './rows.js';
+import { route } from './routes.js';
+
+const MARGIN = 64;
+/** Generations wider than this wrap. */
+const LEAST_WIDTH = 900;
+/** Room at the right of a label for the loops of stems that come back to it. */
+const LOOP = 22;
+
+/**
+ * Where labels and stems stand: generations from top to bottom, each entity below all those whose key it holds.
+ * The same input gives the same picture.
+ */
+export function layoutMap(labels: readonly MapLabel[], stems: readonly MapStem[]): MapLayout {
+  const loops = new Map<string, MapStem[]>();
+  for (const stem of stems) if (stem.from === stem.to) loops.set(stem.from, [...(loops.get(stem.from) ?? []), stem]);
+  const entities = labels.filter((label) => label.kind === 'entity');
+  const { generation } = generationsOf(entities, stems);
+  const area = labels.reduce((sum, label) => sum + (label.width + GAP) * (label.height + 90), 0);
+  const rows = makeRows(labels, stems, generation, Math.max(LEAST_WIDTH, Math.sqrt(area * 1.5)));
+  const x = new Map<string, number>();
+  const widths = rows.map((row) => row.labels.reduce((sum, label) => sum + label.width + GAP, -GAP));
+  const widest = Math.max(0, ...widths);
+  rows.forEach((row, index) => {
+    let at = MARGIN + (widest - (widths[index] ?? 0)) / 2;
+    for (const label of row.labels) {
+      x.set(label.id, at);
+      at += label.width + GAP;
+    }
+  });
+  const { rowY, height, points } = route(rows, x, stems, MARGIN + widest);
+  const placed: PlacedLabel[] = rows.flatMap((row, index) => row.labels.map((label) => ({ ...label, x: x.get(label.id) ?? 0, y: rowY[index] ?? 0, generation: row.generation })));
+  const byId = new Map(placed.map((label) => [label.id, label]));
+  const placedStems = stems.flatMap((stem) => {
+    const corners = stem.from === stem.to ? loopPoints(byId.get(stem.from), (loops.get(stem.from) ?? []).indexOf(stem)) : points.get(stem.id);
+    return corners === undefined ? [] : [{ ...stem, points: corners }];
+  });
+  const right = Math.max(MARGIN + widest, ...placedStems.flatMap((stem) => stem.points.map((point) => point.x)));
+  const firstOfGeneration = new Map<number, number>();
+  for (const label of placed) if (label.kind === 'entity' && !firstOfGeneration.has(label.generation)) firstOfGeneration.set(label.generation, label.y);
+  return {
+    labels: placed, stems: placedStems, width: right + MARGIN, height,
+    generations: Array.from(firstOfGeneration, ([number, y]) => ({ number, y })),
+  };
+}
+
+/** A stem that comes back to its own label leaves on the right and comes in a little lower. */
+function loopPoints(label: PlacedLabel | undefined, index: number): Point[] | undefined {
+  if (label === undefined) return undefined;
+  const right = label.x + label.width;
+  const top = label.y + 14 + index * 22;
+  return [{ x: right, y: top }, { x: right + LOOP, y: top }, { x: right + LOOP, y: top + 14 }, { x: right, y: top + 14 }];
+}

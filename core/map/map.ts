@@ -1,0 +1,47 @@
+/** A label to be placed: an entity, or the lozenge of a pivot with its name. */
+export interface MapLabel {
+  readonly id: string;
+  readonly kind: 'entity' | 'pivot';
+  readonly width: number;
+  readonly height: number;
+}
+
+/** What stands at an end of a stem, in the trade's signs. */
+export type StemEnd = 'one' | 'at most one' | 'many' | 'none';
+
+/** A stem from the label above to the label below; `from` and `to` may be the same label. */
+export interface MapStem {
+  readonly id: string;
+  readonly relation: string;
+  readonly kind: 'key' | 'pivot';
+  readonly from: string;
+  readonly to: string;
+  readonly fromEnd: StemEnd;
+  readonly toEnd: StemEnd;
+}
+
+export interface Point {
+  readonly x: number;
+  readonly y: number;
+}
+
+export interface PlacedLabel extends MapLabel {
+  /** The upper left corner. */
+  readonly x: number;
+  readonly y: number;
+  readonly generation: number;
+}
+
+export interface PlacedStem extends MapStem {
+  /** Corners of a line of right angles. */
+  readonly points: readonly Point[];
+}
+
+/** Where everything stands, in pixels from the upper left. */
+export interface MapLayout {
+  readonly labels: readonly PlacedLabel[];
+  readonly stems: readonly PlacedStem[];
+  readonly generations: readonly { readonly number: number; readonly y: number }[];
+  readonly width: number;
+  readonly height: number;
+}

@@ -1,0 +1,102 @@
+/** The server: the store, the open databases, and the routes before them. */
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import type { AddressInfo } from 'node:net';
+import { dirname, join, resolve } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import express, { type ErrorRequestHandler } from 'express';
+import { pino } from 'pino';
+import { LONGEST_TEXT } from '../contract/index.js';
+import { policy, sameHost, tokenNeeded } from './guard/index.js';
+import { Databases } from './jobs/index.js';
+import { preferenceRoutes } from './routes/preferences.js';
+import { runRoutes } from './routes/run.js';
+import { treeRoutes } from './routes/trees.js';
+import { uploadRoutes } from './routes/upload.js';
+import { Store } from './store/index.js';
+
+export interface ServeOptions {
+  readonly data: string;
+  readonly host: string;
+  /** 0 for any that is free. */
+  readonly port: number;
+  readonly token: string | null;
+  /** In bytes. */
+  readonly uploadLimit: number;
+  readonly quiet?: boolean;
+}
+
+export interface Serving {
+  readonly port: number;
+  close(): Promise<void>;
+}
+
+const LOOPBACK = ['127.0.0.1', 'localhost', '::1'];
+
+/**
+ * Starts the workbench and prints its address.
+ * @throws where it is to listen beyond this machine without a token
+ */
+export async function serve(options: ServeOptions): Promise<Serving> {
+  if (!LOOPBACK.includes(options.host) && options.token === null) {
+    throw new Error(`Listening on ${options.host} lets others in. Give a token: --token, or FAMILY_TREE_TOKEN.`);
+  }
+  const root = packageRoot();
+  const folder = resolve(options.data);
+  mkdirSync(folder, { recursive: true });
+  // What a server that was ended left half done is made anew when it is asked for.
+  for (const file of readdirSync(folder)) if (/\.scratch-\d+\.db|\.uploading/.test(file)) rmSync(join(folder, file), { force: true });
+  const log = pino({ level: options.quiet === true ? 'silent' : 'warn' });
+  const store = new Store(join(folder, 'family-tree.db'));
+  const databases = new Databases(folder, (error) => log.error({ error }, 'a database could not be made'));
+  const app = express();
+  app.disable('x-powered-by');
+  const listening = await new Promise<import('node:http').Server>((done, failed) => {
+    const server = app.listen(options.port, options.host, () => done(server));
+    server.on('error', failed);
+  });
+  const { port } = listening.address() as AddressInfo;
+  const guard = { host: options.host, port, token: options.token };
+
+  app.use(sameHost(guard), tokenNeeded(guard), policy());
+  app.use('/api', uploadRoutes({ store, folder, uploadLimit: options.uploadLimit }));
+  app.use('/api', express.json({ limit: LONGEST_TEXT * 4 }));
+  app.use('/api', treeRoutes({ store, databases, demo: join(root, 'demo/library.kin'), uploadLimit: options.uploadLimit }));
+  app.use('/api', runRoutes({ store, databases }), preferenceRoutes(store));
+  app.use('/api', (_request, response) => {
+    response.status(404).json({ message: 'There is no such address.' });
+  });
+  const web = join(root, 'dist/web');
+  app.use(express.static(web, { index: false, maxAge: '1h' }));
+  app.get('/{*path}', (_request, response) => {
+    const page = join(web, 'index.html');
+    if (!existsSync(page)) response.status(503).json({ message: 'The page is not built yet. Run npm start.' });
+    else response.type('html').set('cache-control', 'no-store').send(readFileSync(page, 'utf8').replaceAll('__NONCE__', String(response.locals.nonce)));
+  });
+  const failed: ErrorRequestHandler = (error: { status?: number; type?: string; message?: string }, request, response, _next) => {
+    const tooLarge = error.type === 'entity.too.large';
+    const malformed = error.status === 400;
+    if (!tooLarge && !malformed) log.error({ error, url: request.url }, 'a request failed');
+    if (response.headersSent) response.end();
+    else if (tooLarge) response.status(413).json({ message: 'This is more than the server takes. A text may hold 2,000,000 characters at most.' });
+    else if (malformed) response.status(400).json({ message: 'The request is not well formed.' });
+    else response.status(500).json({ message: 'Something went wrong in this program. What was saved is safe.' });
+  };
+  app.use(failed);
+
+  if (options.quiet !== true) process.stdout.write(`Family Tree is at http://${options.host.includes(':') ? `[${options.host}]` : options.host}:${port}/\n`);
+  return {
+    port,
+    close: async () => {
+      listening.closeAllConnections();
+      await new Promise((done) => listening.close(done));
+      await databases.close();
+      store.close();
+    },
+  };
+}
+
+function packageRoot(): string {
+  let folder = dirname(fileURLToPath(import.meta.url));
+  while (!existsSync(join(folder, 'package.json'))) folder = dirname(folder);
+  return folder;
+}

@@ -1,0 +1,2 @@
+/** Long work, and what it keeps open. */
+export { Databases, type OpenDatabase } from './databases.js';

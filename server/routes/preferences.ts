@@ -1,0 +1,19 @@
+import { Router } from 'express';
+import { Preferences } from '../../contract/index.js';
+import type { Store } from '../store/index.js';
+import { bodyOf } from './answers.js';
+
+/** What a person has set: widths of panes, light or dark, what was seen. */
+export function preferenceRoutes(store: Store): Router {
+  const router = Router();
+  router.get('/preferences', (_request, response) => {
+    response.json(store.preferences());
+  });
+  router.patch('/preferences', (request, response) => {
+    const wanted = bodyOf(Preferences, request, response);
+    if (wanted === null) return;
+    for (const [name, value] of Object.entries(wanted)) store.setPreference(name, value);
+    response.json(store.preferences());
+  });
+  return router;
+}

@@ -1,0 +1,95 @@
+import { Router } from 'express';
+import { type DatabaseState, type RowChoices, Run, type RunResult } from '../../contract/index.js';
+import { sqliteDialect } from '../../core/dialects/index.js';
+import { entityOf, type Query } from '../../core/model/index.js';
+import { parse } from '../../core/notation/index.js';
+import { planQuery } from '../../core/plan/index.js';
+import { nowOf, type RunRequest, runQuery } from '../../services/index.js';
+import type { Databases, OpenDatabase } from '../jobs/index.js';
+import type { Store } from '../store/index.js';
+import { bodyOf, notFound } from './answers.js';
+
+const MOST_ROWS = 5000;
+const MOST_CHOICES = 200;
+
+/** Asking a tree's database: its state as it changes, a query's answer, rows to choose from. */
+export function runRoutes({ store, databases }: { store: Store; databases: Databases }): Router {
+  const router = Router();
+
+  router.get('/trees/:id/database', (request, response) => {
+    const tree = store.tree(request.params.id);
+    if (tree === null) {
+      notFound(response, 'This tree');
+      return;
+    }
+    response.set({ 'content-type': 'text/event-stream', 'cache-control': 'no-store' });
+    response.flushHeaders();
+    const unwatch = databases.watch(tree, (state: DatabaseState) => response.write(`data: ${JSON.stringify(state)}\n\n`));
+    const beat = setInterval(() => response.write(': \n\n'), 20_000);
+    request.on('close', () => {
+      clearInterval(beat);
+      unwatch();
+    });
+  });
+
+  router.post('/trees/:id/run', async (request, response) => {
+    const wanted = bodyOf(Run, request, response);
+    if (wanted === null) return;
+    const tree = store.tree(request.params.id);
+    if (tree === null) {
+      notFound(response, 'This tree');
+      return;
+    }
+    const database = await databases.ready(tree);
+    if ('problem' in database) {
+      response.json({ ok: false, findings: [], problems: [database.problem] } satisfies RunResult);
+      return;
+    }
+    // Whoever asked may stop waiting; then the statement is stopped too.
+    response.on('close', () => {
+      if (!response.writableEnded) database.engine.stop();
+    });
+    const outcome = await runQuery(database.design, database.engine, {
+      query: queryOf(wanted.query), parameters: wanted.parameters, sampleKeys: database.sampleKeys, madeHere: database.madeHere, rowLimit: MOST_ROWS,
+    });
+    const result: RunResult = outcome.ok
+      ? { ok: true, ...outcome.answer, log: outcome.answer.log.map((entry) => ({ ...entry, parameters: [...entry.parameters] })), cuts: [...outcome.answer.cuts], revision: database.revision }
+      : { ok: false, findings: outcome.findings.map(({ weight, code, message, span }) => ({ weight, code, message, span })), problems: [...outcome.problems] };
+    response.json(result);
+  });
+
+  router.get('/trees/:id/choices/:entity', async (request, response) => {
+    const tree = store.tree(request.params.id);
+    const database = tree === null ? null : await databases.ready(tree);
+    if (database === null || 'problem' in database || !database.design.model.entities.has(request.params.entity)) {
+      response.json({ rows: [], more: false } satisfies RowChoices);
+      return;
+    }
+    response.json(await choicesOf(database, request.params.entity));
+  });
+
+  return router;
+}
+
+function queryOf(wanted: Run['query']): RunRequest['query'] {
+  if (wanted.kind === 'saved') return wanted;
+  const [declaration] = parse(`query typed${wanted.head.trim() === '' ? '' : `(${wanted.head})`}\n`).declarations;
+  return { kind: 'text', text: wanted.text, parameters: declaration?.kind === 'query' ? declaration.parameters : [] };
+}
+
+async function choicesOf({ design, engine, madeHere }: OpenDatabase, name: string): Promise<RowChoices> {
+  const entity = entityOf(design.model, name);
+  const query: Query = {
+    name: null, entity: name, parameters: [], where: [], orderBy: entity.orderBy, offset: null, loads: [], cardinality: 'many', note: null, span: entity.span,
+    limit: { kind: 'value', value: String(MOST_CHOICES + 1), type: { kind: 'integer' }, span: entity.span },
+  };
+  const shown = { ...entity, derived: [{ name: 'shown', expression: entity.shownAs.value, type: entity.shownAs.value.type, note: null, span: entity.span }], fields: entity.fields };
+  const plan = planQuery({ ...design.model, entities: new Map(design.model.entities).set(name, shown) }, query, { values: sqliteDialect.values, keysHold: madeHere });
+  const parameters = Object.fromEntries(plan.bindings.map((binding) => [binding.name, nowOf(design.model)]));
+  const read = await engine.read(sqliteDialect.printQuery(plan.select), parameters);
+  if (!read.ok) return { rows: [], more: false };
+  const keyAt = plan.outputs.findIndex((output) => output.name === entity.key.name);
+  const shownAt = plan.outputs.findIndex((output) => output.name === 'shown');
+  const rows = read.value.slice(0, MOST_CHOICES).map((row) => ({ key: String(row[keyAt] ?? ''), shown: String(row[shownAt] ?? row[keyAt] ?? '') }));
+  return { rows, more: read.value.length > MOST_CHOICES };
+}

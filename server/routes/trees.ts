@@ -1,0 +1,87 @@
+import { readFile } from 'node:fs/promises';
+import { Router } from 'express';
+import { NewTree, SaveText, type Tree, type TreeList } from '../../contract/index.js';
+import { quoteText } from '../../core/notation/index.js';
+import type { Databases } from '../jobs/index.js';
+import type { Store, StoredTree } from '../store/index.js';
+import { bodyOf, notFound } from './answers.js';
+
+export interface TreeRoutes {
+  readonly store: Store;
+  readonly databases: Databases;
+  /** The file of the demo's text. */
+  readonly demo: string;
+  readonly uploadLimit: number;
+}
+
+const EMPTY = (title: string) => `tree ${quoteText(title)}\n\nentity Branch\n  id    integer key\n  name  text(80)\n`;
+
+/** Trees: the shelf, a new one, a tree's text and its revisions. */
+export function treeRoutes({ store, databases, demo, uploadLimit }: TreeRoutes): Router {
+  const router = Router();
+
+  router.get('/trees', (_request, response) => {
+    const trees = store.trees().map((tree) => ({
+      id: tree.id, title: tree.title, kind: tree.kind, revision: tree.revision, savedAt: tree.savedAt,
+      entities: tree.text.match(/^entity /gm)?.length ?? 0,
+    }));
+    const list: TreeList = { trees, uploadLimit };
+    response.json(list);
+  });
+
+  router.post('/trees', async (request, response) => {
+    const wanted = bodyOf(NewTree, request, response);
+    if (wanted === null) return;
+    const text = wanted.from === 'demo' ? await readFile(demo, 'utf8') : wanted.from === 'text' ? wanted.text : EMPTY(wanted.title ?? 'New tree');
+    response.status(201).json(messageOf(store.add(titleIn(text), text, 'made', null)));
+  });
+
+  router.get('/trees/:id', (request, response) => {
+    const tree = store.tree(request.params.id);
+    if (tree === null) notFound(response, 'This tree');
+    else response.json(messageOf(tree));
+  });
+
+  router.put('/trees/:id/text', (request, response) => {
+    const wanted = bodyOf(SaveText, request, response);
+    if (wanted === null) return;
+    const outcome = store.save(request.params.id, wanted.text, titleIn(wanted.text), wanted.basedOn);
+    switch (outcome.kind) {
+      case 'missing':
+        notFound(response, 'This tree');
+        break;
+      case 'conflict':
+        response.status(409).json({
+          message: 'Somebody saved another text in between. Both are kept; choose which goes on.',
+          revision: outcome.latest.revision, text: outcome.latest.text,
+        });
+        break;
+      case 'saved': {
+        response.json({ revision: outcome.revision });
+        const saved = store.tree(request.params.id);
+        if (saved !== null) databases.renew(saved);
+      }
+    }
+  });
+
+  router.get('/trees/:id/revisions', (request, response) => {
+    response.json({ revisions: store.revisions(request.params.id) });
+  });
+
+  router.get('/trees/:id/revisions/:number', (request, response) => {
+    const revision = store.revision(request.params.id, Number(request.params.number));
+    if (revision === null) notFound(response, `Revision ${request.params.number}`);
+    else response.json(revision);
+  });
+
+  return router;
+}
+
+/** The title that a text gives itself. */
+export function titleIn(text: string): string {
+  return /^tree\s+'((?:[^'\n]|'')*)'/m.exec(text)?.[1]?.replaceAll("''", "'") ?? 'Untitled';
+}
+
+export function messageOf({ id, title, kind, revision, text }: StoredTree): Tree {
+  return { id, title, kind, revision, text };
+}

@@ -1,0 +1,111 @@
+import { randomUUID } from 'node:crypto';
+import Database from 'better-sqlite3';
+
+export interface StoredTree {
+  readonly id: string;
+  readonly title: string;
+  readonly kind: 'made' | 'brought in';
+  /** The database file of a brought-in tree, in the data folder. */
+  readonly database: string | null;
+  readonly revision: number;
+  readonly text: string;
+  readonly savedAt: string;
+}
+
+export type SaveOutcome = { readonly kind: 'saved'; readonly revision: number } | { readonly kind: 'conflict'; readonly latest: StoredTree } | { readonly kind: 'missing' };
+
+const SCHEMA = `
+  create table if not exists trees (
+    id text primary key,
+    title text not null,
+    kind text not null check (kind in ('made', 'brought in')),
+    database text,
+    created_at text not null default (strftime('%Y-%m-%dT%H:%M:%fZ', 'now'))
+  ) strict;
+  create table if not exists revisions (
+    tree_id text not null references trees (id),
+    number integer not null,
+    text text not null,
+    saved_at text not null default (strftime('%Y-%m-%dT%H:%M:%fZ', 'now')),
+    primary key (tree_id, number)
+  ) strict;
+  create table if not exists preferences (name text primary key, value text not null) strict;
+`;
+
+const LATEST = `
+  select trees.id, trees.title, trees.kind, trees.database, revisions.number as revision, revisions.text, revisions.saved_at as savedAt
+  from trees
+  join revisions on revisions.tree_id = trees.id
+  where revisions.number = (select max(number) from revisions where tree_id = trees.id)`;
+
+/**
+ * The program's own database: trees, every revision of their texts, preferences. Each write is a transaction that
+ * is on the disk before it is answered, so that nothing shown as saved is ever lost.
+ */
+export class Store {
+  private readonly database: Database.Database;
+
+  constructor(path: string) {
+    this.database = new Database(path);
+    this.database.pragma('journal_mode = wal');
+    this.database.pragma('synchronous = full');
+    this.database.pragma('foreign_keys = on');
+    this.database.exec(SCHEMA);
+  }
+
+  trees(): StoredTree[] {
+    return this.database.prepare(`${LATEST} order by revisions.saved_at desc`).all() as StoredTree[];
+  }
+
+  tree(id: string): StoredTree | null {
+    return (this.database.prepare(`${LATEST} and trees.id = ?`).get(id) as StoredTree | undefined) ?? null;
+  }
+
+  add(title: string, text: string, kind: StoredTree['kind'], database: string | null): StoredTree {
+    const id = randomUUID();
+    this.database.transaction(() => {
+      this.database.prepare('insert into trees (id, title, kind, database) values (?, ?, ?, ?)').run(id, title, kind, database);
+      this.database.prepare('insert into revisions (tree_id, number, text) values (?, 1, ?)').run(id, text);
+    })();
+    const added = this.tree(id);
+    if (added === null) throw new Error(`tree ${id} was added and is not there`);
+    return added;
+  }
+
+  /** Saves a text as the next revision, if it was based on the latest; else nothing is written. */
+  save(id: string, text: string, title: string, basedOn: number): SaveOutcome {
+    return this.database.transaction((): SaveOutcome => {
+      const latest = this.tree(id);
+      if (latest === null) return { kind: 'missing' };
+      if (latest.text === text) return { kind: 'saved', revision: latest.revision };
+      if (latest.revision !== basedOn) return { kind: 'conflict', latest };
+      const revision = latest.revision + 1;
+      this.database.prepare('insert into revisions (tree_id, number, text) values (?, ?, ?)').run(id, revision, text);
+      this.database.prepare('update trees set title = ? where id = ?').run(title, id);
+      return { kind: 'saved', revision };
+    })();
+  }
+
+  revisions(id: string): { number: number; savedAt: string; length: number }[] {
+    const sql = 'select number, saved_at as savedAt, length(text) as length from revisions where tree_id = ? order by number desc limit 500';
+    return this.database.prepare(sql).all(id) as { number: number; savedAt: string; length: number }[];
+  }
+
+  revision(id: string, number: number): { number: number; savedAt: string; text: string } | null {
+    const sql = 'select number, saved_at as savedAt, text from revisions where tree_id = ? and number = ?';
+    return (this.database.prepare(sql).get(id, number) as { number: number; savedAt: string; text: string } | undefined) ?? null;
+  }
+
+  preferences(): Record<string, string> {
+    const rows = this.database.prepare('select name, value from preferences').all() as { name: string; value: string }[];
+    return Object.fromEntries(rows.map(({ name, value }) => [name, value]));
+  }
+
+  setPreference(name: string, value: string): void {
+    this.database.prepare('insert into preferences (name, value) values (?, ?) on conflict (name) do update set value = excluded.value').run(name, value);
+  }
+
+  close(): void {
+    this.database.close();
+  }
+}
