@@ -97,7 +97,7 @@ function entityCard({ model, schema }: Design, entity: Entity): EntityCard {
 }
 
 function relationCard(model: Model, relation: Relation): RelationCard {
-  const roles = Array.from(model.entities.values()).flatMap((entity) => entity.roles.filter((role) => role.relation === relation.name));
+  const roles = Array.from(model.entities.values()).flatMap((entity) => entity.roles.filter((role) => role.relation === relation.name)).sort((a, b) => a.span.start - b.span.start);
   return {
     kind: 'relation',
     name: relation.name,
@@ -177,8 +177,8 @@ function keyJoins(model: Model, relation: KeyRelation): RelationCard['joins'] {
   const on = (childAlias: string, parentAlias: string) => `${parentAlias}.${quote(parent.key.column.value)} = ${childAlias}.${quote(relation.column.value)}`;
   const kind = relation.required ? 'join' : 'left join';
   return [
-    { from: child.name, sql: `from ${childTable}\n${kind} ${parentTable}${self ? ` ${up}` : ''} on ${on(childTable, up)}` },
-    { from: parent.name, sql: `from ${parentTable}\nleft join ${childTable}${self ? ` ${down}` : ''} on ${on(down, parentTable)}` },
+    { from: child.name, sql: `from ${childTable}\n${kind} ${parentTable}${self ? ` ${up}` : ''}\n  on ${on(childTable, up)}` },
+    { from: parent.name, sql: `from ${parentTable}\nleft join ${childTable}${self ? ` ${down}` : ''}\n  on ${on(down, parentTable)}` },
   ];
 }
 
@@ -192,7 +192,7 @@ function pivotJoins(model: Model, relation: PivotRelation): RelationCard['joins'
     const source = a === b ? `${quote(b.table.value.name)} ${alias}` : alias;
     return {
       from: near.entity,
-      sql: `from ${quote(a.table.value.name)}\nleft join ${pivot} on ${pivot}.${quote(near.column.value)} = ${quote(a.table.value.name)}.${quote(a.key.column.value)}\nleft join ${source} on ${alias}.${quote(b.key.column.value)} = ${pivot}.${quote(far.column.value)}`,
+      sql: `from ${quote(a.table.value.name)}\nleft join ${pivot}\n  on ${pivot}.${quote(near.column.value)} = ${quote(a.table.value.name)}.${quote(a.key.column.value)}\nleft join ${source}\n  on ${alias}.${quote(b.key.column.value)} = ${pivot}.${quote(far.column.value)}`,
     };
   };
   return first.entity === second.entity ? [join(first, second)] : [join(first, second), join(second, first)];

@@ -10,7 +10,7 @@ export interface Spelling {
   readonly noLimit: string;
 }
 
-const WIDEST_LINE = 88;
+const WIDEST_LINE = 62;
 
 const STRENGTH: Readonly<Record<SqlOperator, number>> = {
   or: 1, and: 2, '=': 4, '<>': 4, is: 4, 'is not': 4, '<': 5, '<=': 5, '>': 5, '>=': 5, '+': 6, '-': 6, '*': 7, '/': 7, '%': 7, '||': 8,
@@ -33,7 +33,9 @@ function printSelect(select: Select, spelling: Spelling): string {
   lines.push(`select ${wrap(columns, 7)}`);
   lines.push(`from ${printSource(select.from, spelling)}`);
   for (const join of select.joins) {
-    lines.push(`${join.kind === 'left' ? 'left join' : 'join'} ${printSource(join.source, spelling)} on ${expression(join.on)}`);
+    const head = `${join.kind === 'left' ? 'left join' : 'join'} ${printSource(join.source, spelling)}`;
+    const on = `on ${expression(join.on)}`;
+    lines.push(head.length + on.length < WIDEST_LINE ? `${head} ${on}` : `${head}\n  ${on}`);
   }
   if (select.where !== null) lines.push(`where ${conjuncts(select.where).map((part) => printOperand(part, STRENGTH.and, spelling)).join('\n  and ')}`);
   if (select.orderBy.length > 0) {

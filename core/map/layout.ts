@@ -7,7 +7,7 @@ const MARGIN = 64;
 /** Generations wider than this wrap. */
 const LEAST_WIDTH = 900;
 /** Room at the right of a label for the loops of stems that come back to it. */
-const LOOP = 22;
+const LOOP = 34;
 
 /**
  * Where labels and stems stand: generations from top to bottom, each entity below all those whose key it holds.
@@ -50,6 +50,6 @@ export function layoutMap(labels: readonly MapLabel[], stems: readonly MapStem[]
 function loopPoints(label: PlacedLabel | undefined, index: number): Point[] | undefined {
   if (label === undefined) return undefined;
   const right = label.x + label.width;
-  const top = label.y + 14 + index * 22;
-  return [{ x: right, y: top }, { x: right + LOOP, y: top }, { x: right + LOOP, y: top + 14 }, { x: right, y: top + 14 }];
+  const top = label.y + 16 + index * 34;
+  return [{ x: right, y: top }, { x: right + LOOP, y: top }, { x: right + LOOP, y: top + 26 }, { x: right, y: top + 26 }];
 }

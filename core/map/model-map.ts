@@ -24,8 +24,9 @@ const MONO_WIDTH = 7.3;
 const HEAD_HEIGHT = 52;
 const LINE_HEIGHT = 20;
 const LEAST_LABEL = 116;
-const FEW_ENTITIES = 24;
-const MOST_FIELDS = 3;
+/** Where there are few entities their labels have room for some fields beside the keys. */
+const FEW_ENTITIES = 6;
+const MOST_FIELDS = 4;
 
 /** The labels and stems of a model's map, sized for the fonts of the page. */
 export function mapOf(model: Model): { labels: MapLabel[]; stems: MapStem[]; entities: EntityLabel[] } {

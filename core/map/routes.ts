@@ -2,7 +2,7 @@ import type { MapLabel, MapStem, Point } from './map.js';
 import { GAP, type MapRow } from './rows.js';
 
 const LANE = 14;
-const CHANNEL_PADDING = 26;
+const CHANNEL_PADDING = 22;
 const SLOT = 9;
 
 interface Box {

@@ -1,0 +1,68 @@
+import { createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react';
+import * as v from 'valibot';
+import { BroughtInTree, Failure, type NewTree, RowChoices, type Run, RunResult, Saved, SaveConflict, type SaveText, Tree, TreeList } from '../../contract/index.js';
+
+/** Every call to the server; what comes back is parsed by the contract before anything sees it. */
+export const api = createApi({
+  reducerPath: 'api',
+  baseQuery: fetchBaseQuery({ baseUrl: '/api/' }),
+  tagTypes: ['Trees'],
+  endpoints: (build) => ({
+    trees: build.query<TreeList, void>({
+      query: () => 'trees',
+      transformResponse: (response: unknown) => v.parse(TreeList, response),
+      providesTags: ['Trees'],
+    }),
+    tree: build.query<Tree, string>({
+      query: (id) => `trees/${id}`,
+      transformResponse: (response: unknown) => v.parse(Tree, response),
+      keepUnusedDataFor: 0,
+    }),
+    addTree: build.mutation<Tree, NewTree>({
+      query: (body) => ({ url: 'trees', method: 'POST', body }),
+      transformResponse: (response: unknown) => v.parse(Tree, response),
+      invalidatesTags: ['Trees'],
+    }),
+    bringIn: build.mutation<BroughtInTree, File>({
+      query: (file) => ({
+        url: `databases?name=${encodeURIComponent(file.name)}`, method: 'POST', body: file, headers: { 'content-type': 'application/octet-stream' },
+      }),
+      transformResponse: (response: unknown) => v.parse(BroughtInTree, response),
+      invalidatesTags: ['Trees'],
+    }),
+    choices: build.query<RowChoices, { tree: string; entity: string; revision: number }>({
+      query: ({ tree, entity }) => `trees/${tree}/choices/${encodeURIComponent(entity)}`,
+      transformResponse: (response: unknown) => v.parse(RowChoices, response),
+    }),
+    run: build.mutation<RunResult, { tree: string; run: Run }>({
+      query: ({ tree, run }) => ({ url: `trees/${tree}/run`, method: 'POST', body: run }),
+      transformResponse: (response: unknown) => v.parse(RunResult, response),
+    }),
+  }),
+});
+
+export const { useTreesQuery, useTreeQuery, useAddTreeMutation, useBringInMutation, useChoicesQuery, useRunMutation } = api;
+
+/** What a person is told when a call fails. */
+export function failureMessage(error: unknown): string {
+  const data = typeof error === 'object' && error !== null && 'data' in error ? error.data : null;
+  const parsed = v.safeParse(Failure, data);
+  if (parsed.success) return parsed.output.message;
+  return 'The server does not answer. What you typed is kept in this browser.';
+}
+
+export type SaveResult = { readonly kind: 'saved'; readonly revision: number } | { readonly kind: 'conflict'; readonly conflict: SaveConflict } | { readonly kind: 'failed'; readonly message: string; readonly offline: boolean };
+
+/** Saves a text as the next revision of the one that it is based on. */
+export async function saveText(tree: string, body: SaveText): Promise<SaveResult> {
+  let response: Response;
+  try {
+    response = await fetch(`/api/trees/${tree}/text`, { method: 'PUT', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+  } catch {
+    return { kind: 'failed', offline: true, message: failureMessage(null) };
+  }
+  const answer: unknown = await response.json().catch(() => null);
+  if (response.ok) return { kind: 'saved', revision: v.parse(Saved, answer).revision };
+  if (response.status === 409) return { kind: 'conflict', conflict: v.parse(SaveConflict, answer) };
+  return { kind: 'failed', offline: response.status >= 500, message: failureMessage({ data: answer }) };
+}

@@ -1,0 +1,20 @@
+import { createBrowserRouter, Navigate } from 'react-router';
+import { DesignScreen } from '../screens/design/index.js';
+import { ShelfScreen } from '../screens/shelf/index.js';
+import { TryScreen } from '../screens/try/index.js';
+import { TreeShell } from './shell.js';
+import { NotFound } from './not-found.js';
+
+export const router = createBrowserRouter([
+  { path: '/', element: <ShelfScreen /> },
+  {
+    path: '/tree/:tree',
+    element: <TreeShell />,
+    children: [
+      { index: true, element: <Navigate to="design" replace /> },
+      { path: 'design', element: <DesignScreen /> },
+      { path: 'try', element: <TryScreen /> },
+    ],
+  },
+  { path: '*', element: <NotFound /> },
+]);

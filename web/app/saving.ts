@@ -1,0 +1,87 @@
+import { createListenerMiddleware, type Dispatch, isAnyOf, type ListenerEffectAPI } from '@reduxjs/toolkit';
+import { saveText } from './api.js';
+import { conflicted, conflictSettled, opened, saved, savingBegan, savingFailed, textChanged, type Workspace } from './workspace.js';
+
+const CALM = 600;
+const RETRY = 2500;
+
+interface Draft {
+  readonly text: string;
+  readonly basedOn: number;
+}
+
+const draftKey = (tree: string) => `family-tree.draft.${tree}`;
+
+/** What was typed and never confirmed as saved, kept in this browser. */
+export function draftOf(tree: string): Draft | null {
+  const kept = localStorage.getItem(draftKey(tree));
+  if (kept === null) return null;
+  try {
+    const draft = JSON.parse(kept) as Partial<Draft>;
+    return typeof draft.text === 'string' && typeof draft.basedOn === 'number' ? { text: draft.text, basedOn: draft.basedOn } : null;
+  } catch {
+    return null;
+  }
+}
+
+export const saving = createListenerMiddleware<{ workspace: Workspace }>();
+
+/** The trees that a saving loop is at work for; there is never more than one for a tree. */
+const underWay = new Set<string>();
+
+/** Each change is kept in the browser at once, and saved a moment after the last keystroke; without an answer, again and again. */
+saving.startListening({
+  matcher: isAnyOf(textChanged, conflictSettled, opened),
+  effect: async (_action, listener) => {
+    const { tree, text, revision, saving: state } = listener.getState().workspace;
+    if (tree === null || state.kind === 'saved' || state.kind === 'conflict') return;
+    keepDraft(tree.id, { text, basedOn: revision });
+    if (underWay.has(tree.id)) return;
+    underWay.add(tree.id);
+    try {
+      await saveUntilDone(tree.id, listener);
+    } finally {
+      underWay.delete(tree.id);
+    }
+  },
+});
+
+async function saveUntilDone(id: string, listener: ListenerEffectAPI<{ workspace: Workspace }, Dispatch>): Promise<void> {
+  const isOpen = () => listener.getState().workspace.tree?.id === id;
+  for (;;) {
+    for (let seen: string | null = null; seen !== listener.getState().workspace.text; ) {
+      seen = listener.getState().workspace.text;
+      await listener.delay(CALM);
+    }
+    if (!isOpen()) return;
+    const { text, revision } = listener.getState().workspace;
+    listener.dispatch(savingBegan());
+    const result = await saveText(id, { text, basedOn: revision });
+    if (!isOpen()) return;
+    switch (result.kind) {
+      case 'saved':
+        listener.dispatch(saved({ revision: result.revision, text }));
+        if (listener.getState().workspace.text === text) {
+          localStorage.removeItem(draftKey(id));
+          return;
+        }
+        keepDraft(id, { text: listener.getState().workspace.text, basedOn: result.revision });
+        break;
+      case 'conflict':
+        listener.dispatch(conflicted(result.conflict));
+        return;
+      case 'failed':
+        listener.dispatch(savingFailed(result.message));
+        if (!result.offline) return;
+        await listener.delay(RETRY);
+    }
+  }
+}
+
+function keepDraft(tree: string, draft: Draft): void {
+  try {
+    localStorage.setItem(draftKey(tree), JSON.stringify(draft));
+  } catch {
+    // A browser that keeps nothing still saves to the server.
+  }
+}

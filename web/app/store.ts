@@ -1,0 +1,16 @@
+import { configureStore } from '@reduxjs/toolkit';
+import { useDispatch, useSelector } from 'react-redux';
+import { api } from './api.js';
+import { saving } from './saving.js';
+import { workspace } from './workspace.js';
+
+export const store = configureStore({
+  reducer: { workspace: workspace.reducer, api: api.reducer },
+  // The worker's views are large and made of plain data; walking them on each action would freeze the page.
+  middleware: (defaults) => defaults({ serializableCheck: false, immutableCheck: false }).prepend(saving.middleware).concat(api.middleware),
+});
+
+export type State = ReturnType<typeof store.getState>;
+
+export const useAppDispatch = useDispatch.withTypes<typeof store.dispatch>();
+export const useAppSelector = useSelector.withTypes<State>();

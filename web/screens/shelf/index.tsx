@@ -1,0 +1,174 @@
+import { useRef, useState } from 'react';
+import { Link, useNavigate } from 'react-router';
+import type { TreeSummary } from '../../../contract/index.js';
+import { failureMessage, useAddTreeMutation, useBringInMutation, useTreesQuery } from '../../app/api.js';
+import { Button } from '../../parts/button.js';
+import { parse } from '../../../core/notation/index.js';
+import { Mark } from '../../parts/mark.js';
+import { Sql } from '../../parts/sql.js';
+import { ThemeButton } from '../../parts/theme-button.js';
+
+/** The shelf: the trees there are, and the ways to get another. */
+export function ShelfScreen() {
+  const { data, error, isLoading, refetch } = useTreesQuery();
+  return (
+    <div className="flex h-full flex-col">
+      <header className="flex h-11 items-center gap-3 border-b border-line-2 px-5">
+        <Mark />
+        <h1 className="font-serif text-title font-semibold">Family Tree</h1>
+        <span className="font-serif text-ink-2 italic">how your entities relate, over real rows</span>
+        <span className="ml-auto"><ThemeButton /></span>
+      </header>
+      <main className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_400px]">
+        <section aria-labelledby="shelf-title" className="overflow-auto bg-sheet p-8">
+          <h2 id="shelf-title" className="font-serif text-title font-semibold">Your designs</h2>
+          {isLoading && <p className="mt-4 text-ink-2">Looking on the shelf…</p>}
+          {error !== undefined && (
+            <p role="alert" className="mt-4 text-harm">
+              {failureMessage(error)} <button type="button" className="underline" onClick={() => void refetch()}>Try again</button>
+            </p>
+          )}
+          {data !== undefined && (data.trees.length === 0 ? <Welcome /> : <Trees trees={data.trees} />)}
+        </section>
+        <aside aria-label="Start something" className="overflow-auto border-l border-line-2 p-8">
+          <Start uploadLimit={data?.uploadLimit ?? Number.POSITIVE_INFINITY} demoThere={(data?.trees.length ?? 0) > 0} />
+        </aside>
+      </main>
+    </div>
+  );
+}
+
+function Welcome() {
+  return (
+    <div className="mt-4 max-w-[84ch]">
+      <p>The shelf is empty. A tree is one text that says how an application’s entities relate; the tables, the SQL and the rows are made from it while you type.</p>
+      <Specimen />
+      <p className="mt-5 text-ink-2">The demo is a small library that lends instruments. Open it and change a line, or bring in a database of your own.</p>
+    </div>
+  );
+}
+
+const SENTENCES = `relation borrowing
+  Loan knows one Player as borrower
+  Player knows many Loan as loans
+  on delete cascade`;
+
+const BECOMES = `create table loans (
+  id INTEGER primary key,
+  borrower_id INTEGER not null,
+  foreign key (borrower_id)
+    references players (id) on delete cascade
+);`;
+
+/** A relation and what it becomes, as a first look at the notation. */
+function Specimen() {
+  const { colours } = parse(SENTENCES);
+  return (
+    <div className="mt-6 grid grid-cols-2 border border-line-2 bg-label">
+      <figure className="p-4">
+        <figcaption className="mb-2 font-serif text-ink-2 italic">You state a relation once, as two sentences</figcaption>
+        <pre className="font-mono text-small leading-relaxed whitespace-pre-wrap">
+          {colours.map(({ span, class: name }, index) => (
+            <span key={span.start}>
+              {SENTENCES.slice(colours[index - 1]?.span.end ?? 0, span.start)}
+              <span className={`kin-${name}`}>{SENTENCES.slice(span.start, span.end)}</span>
+            </span>
+          ))}
+        </pre>
+      </figure>
+      <figure className="border-l border-line p-4">
+        <figcaption className="mb-2 font-serif text-ink-2 italic">and see what it becomes</figcaption>
+        <Sql text={BECOMES} />
+      </figure>
+    </div>
+  );
+}
+
+function Trees({ trees }: { readonly trees: readonly TreeSummary[] }) {
+  return (
+    <ul className="mt-4 grid grid-cols-[repeat(auto-fill,minmax(260px,1fr))] gap-4">
+      {trees.map((tree) => (
+        <li key={tree.id}>
+          <Link to={`/tree/${tree.id}/design`} className="block border border-line-2 bg-label p-4 hover:border-selected">
+            <span className="block font-serif text-title leading-snug font-semibold">{tree.title}</span>
+            <span className="mt-2 block text-small text-ink-2">{tree.entities} {tree.entities === 1 ? 'entity' : 'entities'} · {tree.kind === 'made' ? 'made here' : 'a database brought in'}</span>
+            <span className="block text-small text-ink-3">revision {tree.revision}, saved {new Date(tree.savedAt).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}</span>
+          </Link>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function Start({ uploadLimit, demoThere }: { readonly uploadLimit: number; readonly demoThere: boolean }) {
+  const navigate = useNavigate();
+  const [addTree, adding] = useAddTreeMutation();
+  const [bringIn, bringing] = useBringInMutation();
+  const [problem, setProblem] = useState<string | null>(null);
+  const [report, setReport] = useState<{ id: string; title: string; lines: readonly string[] } | null>(null);
+  const file = useRef<HTMLInputElement>(null);
+  const busy = adding.isLoading || bringing.isLoading;
+
+  const add = async (from: 'demo' | 'empty') => {
+    setProblem(null);
+    const added = await addTree({ from });
+    if (added.data !== undefined) await navigate(`/tree/${added.data.id}/design`);
+    else setProblem(failureMessage(added.error));
+  };
+  const upload = async (chosen: File) => {
+    setProblem(null);
+    setReport(null);
+    if (chosen.size > uploadLimit) {
+      setProblem(`${chosen.name} is larger than the ${Math.round(uploadLimit / 1024 / 1024)} MB that may be uploaded. Start the server with a higher --upload-limit.`);
+      return;
+    }
+    const brought = await bringIn(chosen);
+    if (brought.data === undefined) setProblem(failureMessage(brought.error));
+    else if (brought.data.report.length === 0) await navigate(`/tree/${brought.data.tree.id}/design`);
+    else setReport({ id: brought.data.tree.id, title: brought.data.tree.title, lines: brought.data.report });
+  };
+
+  return (
+    <div className="space-y-7">
+      <div>
+        <h2 className="font-serif text-title font-semibold">Look around</h2>
+        <p className="mt-1 text-ink-2">Cinder Row Instrument Library: branches, players, instruments, loans and ensembles, with a thousand rows.</p>
+        <Button strong={!demoThere} className="mt-3" disabled={busy} onClick={() => void add('demo')}>Open the demo</Button>
+      </div>
+      <div>
+        <h2 className="font-serif text-title font-semibold">Begin</h2>
+        <p className="mt-1 text-ink-2">A text with one entity, and a scratch database that follows what you type.</p>
+        <Button className="mt-3" disabled={busy} onClick={() => void add('empty')}>Start an empty tree</Button>
+      </div>
+      <div>
+        <h2 className="font-serif text-title font-semibold">Bring one in</h2>
+        <p className="mt-1 text-ink-2">A SQLite file. It is copied here and only looked at; tables, keys and pivots become sentences.</p>
+        <label className="mt-3 block">
+          <span className="sr-only">SQLite file</span>
+          <input
+            ref={file}
+            type="file"
+            disabled={busy}
+            className="block w-full text-small file:mr-3 file:rounded-sm file:border file:border-solid file:border-line-2 file:bg-label file:px-3 file:py-1 file:text-base file:text-ink"
+            onChange={(event) => {
+              const chosen = event.target.files?.[0];
+              if (chosen !== undefined) void upload(chosen);
+              event.target.value = '';
+            }}
+          />
+        </label>
+        {bringing.isLoading && <p role="status" className="mt-2 text-ink-2">Reading its catalogue…</p>}
+      </div>
+      {problem !== null && <p role="alert" className="border-l-3 border-harm bg-label p-3">{problem}</p>}
+      {report !== null && (
+        <div className="border-l-3 border-to-many bg-label p-3">
+          <p className="font-semibold">{report.title} is in. Not carried into its text:</p>
+          <ul className="mt-1 max-h-48 list-disc overflow-auto pl-5 text-small">
+            {report.lines.map((line) => <li key={line}>{line}</li>)}
+          </ul>
+          <Link to={`/tree/${report.id}/design`} className="mt-2 inline-block text-selected underline">Open it</Link>
+        </div>
+      )}
+    </div>
+  );
+}

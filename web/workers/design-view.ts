@@ -1,0 +1,108 @@
+import { type Card, cardsOf } from '../../core/cards/index.js';
+import { readDesign } from '../../core/design/index.js';
+import { type EntityLabel, layoutMap, mapOf, type MapLayout } from '../../core/map/index.js';
+import type { ColouredToken, Finding, Span } from '../../core/notation/index.js';
+import { describe, type Expression, type ExpressionType } from '../../core/model/index.js';
+
+export interface QueryView {
+  readonly name: string;
+  readonly note: string | null;
+  /** What stands in the brackets behind its name. */
+  readonly head: string;
+  /** Its lines, without their indentation. */
+  readonly body: string;
+  readonly parameters: readonly ParameterView[];
+}
+
+export interface ParameterView {
+  readonly name: string;
+  readonly type: string;
+  /** The entity whose row is asked for; null for a value. */
+  readonly entity: string | null;
+  /** What may be chosen; null where anything of the type may be. */
+  readonly values: readonly string[] | null;
+  readonly optional: boolean;
+}
+
+export interface DeclarationView {
+  readonly kind: string;
+  readonly name: string;
+  readonly span: Span;
+}
+
+/** How a row of an entity is shown: the field that says it, where one does. */
+export interface EntityView {
+  readonly name: string;
+  readonly key: string;
+  readonly shownField: string | null;
+  /** The role that each key column stores, where it is no field of its own. */
+  readonly keyColumns: Readonly<Record<string, string>>;
+  /** The entity behind each role. */
+  readonly roles: Readonly<Record<string, string>>;
+}
+
+/** All that the page shows of a text, as plain data. */
+export interface DesignView {
+  readonly text: string;
+  readonly title: string;
+  readonly findings: readonly Finding[];
+  readonly colours: readonly ColouredToken[];
+  readonly declarations: readonly DeclarationView[];
+  readonly cards: readonly Card[];
+  readonly labels: readonly EntityLabel[];
+  readonly layout: MapLayout;
+  readonly queries: readonly QueryView[];
+  readonly entities: readonly EntityView[];
+}
+
+/** Reads a text for the page. */
+export function designView(text: string): DesignView {
+  const design = readDesign(text);
+  const { labels, stems, entities } = mapOf(design.model);
+  const declarations = design.syntax.declarations.map((declaration): DeclarationView => ({
+    kind: declaration.kind,
+    name: 'name' in declaration ? declaration.name.text : '',
+    span: declaration.span,
+  }));
+  const queries = design.syntax.declarations.flatMap((declaration): QueryView[] => {
+    if (declaration.kind !== 'query') return [];
+    const query = design.model.queries.get(declaration.name.text);
+    if (query === undefined) return [];
+    const head = /\(([\s\S]*)\)/.exec(text.slice(declaration.head.start, declaration.head.end))?.[1] ?? '';
+    return [{
+      name: declaration.name.text, note: query.note, head, body: dedented(text.slice(declaration.head.end, declaration.span.end)).replace(/^note '(?:[^'\n]|'')*'\n/, ''),
+      parameters: query.parameters.map((parameter) => ({
+        name: parameter.name, type: typeWord(parameter.type), optional: parameter.optional,
+        entity: parameter.type.kind === 'row' ? parameter.type.entity : null,
+        values: parameter.type.kind === 'choice' ? parameter.type.values : parameter.type.kind === 'boolean' ? ['true', 'false'] : null,
+      })),
+    }];
+  });
+  return {
+    text, title: design.model.title, findings: design.findings, colours: design.syntax.colours, declarations,
+    cards: cardsOf(design), labels: entities, layout: layoutMap(labels, stems), queries,
+    entities: Array.from(design.model.entities.values(), (entity) => ({
+      name: entity.name, key: entity.key.name,
+      shownField: entity.shownAs.value.kind === 'field' ? entity.shownAs.value.field : entity.shownAs.value.kind === 'named' ? entity.shownAs.value.name : firstField(entity.shownAs.value),
+      keyColumns: Object.fromEntries(entity.roles.flatMap((role) => (role.way.kind === 'key' ? [[role.way.column, role.name]] : []))),
+      roles: Object.fromEntries(entity.roles.map((role) => [role.name, role.target])),
+    })),
+  };
+}
+
+/** Of a composed title, the field that it begins with. */
+function firstField(expression: Expression): string | null {
+  if (expression.kind === 'field' && expression.hops.length === 0) return expression.field;
+  if (expression.kind === 'binary') return firstField(expression.left) ?? firstField(expression.right);
+  return null;
+}
+
+function typeWord(type: ExpressionType): string {
+  return describe(type).replace(/^an? /, '');
+}
+
+function dedented(body: string): string {
+  const lines = body.split('\n').filter((line, index, all) => line.trim() !== '' || (index > 0 && index < all.length - 1));
+  const indent = Math.min(...lines.filter((line) => line.trim() !== '').map((line) => line.length - line.trimStart().length));
+  return lines.map((line) => line.slice(Number.isFinite(indent) ? indent : 0)).join('\n').trim();
+}
