@@ -67,7 +67,10 @@ program
   .addHelpText('after', example('make library.kin library.db'))
   .action(async (file: string, database: string, { force }: { force?: boolean }) => {
     const design = readDesign(await readText(file));
-    const there = await readFile(database).then(() => true, () => false);
+    const there = await readFile(database).then(
+      () => true,
+      () => false,
+    );
     if (there && force !== true) {
       program.error(`${database} is there already. Name another file, or add --force to replace it.`);
     }
@@ -80,8 +83,10 @@ program
     }
     const total = Object.values(made.value.rows).reduce((sum, rows) => sum + rows, 0);
     process.stderr.write(`${database}: ${Object.keys(made.value.rows).length} tables with rows, ${total} rows\n`);
-    for (const { owner, constraint, rows } of made.value.unsatisfied) process.stderr.write(`  ${owner}: ${rows} rows not made, ${constraint}\n`);
-    for (const { entity, rule, rows } of made.value.brokenRules) process.stderr.write(`  ${entity}: ${rows} rows break rule ${rule}\n`);
+    for (const { owner, constraint, rows } of made.value.unsatisfied)
+      process.stderr.write(`  ${owner}: ${rows} rows not made, ${constraint}\n`);
+    for (const { entity, rule, rows } of made.value.brokenRules)
+      process.stderr.write(`  ${entity}: ${rows} rows break rule ${rule}\n`);
   });
 
 program
@@ -95,7 +100,7 @@ program
   .option('--log', 'each statement with its parameters, rows and time, to standard error')
   .option('--timeout <seconds>', 'how long it may take', '30')
   .option('--limit <rows>', 'how many rows a statement may bring', '10000')
-  .addHelpText('after', example("run library.kin overdue_by_branch --db library.db --param branch=1 --log"))
+  .addHelpText('after', example('run library.kin overdue_by_branch --db library.db --param branch=1 --log'))
   .action(runOnDatabase);
 
 program
@@ -125,7 +130,10 @@ program
   .action(async (options: { data: string; host: string; port: string; token?: string; uploadLimit: string }) => {
     const { serve } = await import('../server/index.js');
     await serve({
-      data: options.data, host: options.host, port: Number(options.port), token: options.token ?? process.env.FAMILY_TREE_TOKEN ?? null,
+      data: options.data,
+      host: options.host,
+      port: Number(options.port),
+      token: options.token ?? process.env.FAMILY_TREE_TOKEN ?? null,
       uploadLimit: Number(options.uploadLimit) * 1024 * 1024,
     });
   });

@@ -12,10 +12,21 @@ export async function readText(file: string): Promise<string> {
 }
 
 /** Prints findings as `file:line:column: weight: message`, or as JSON; an error sets the exit code. */
-export function printFindings(file: string, text: string, findings: readonly Finding[], json: boolean, to: NodeJS.WritableStream = process.stdout): void {
+export function printFindings(
+  file: string,
+  text: string,
+  findings: readonly Finding[],
+  json: boolean,
+  to: NodeJS.WritableStream = process.stdout,
+): void {
   const positionOf = positions(text);
   const placed = findings.map(({ weight, code, message, span, fixes }) => ({
-    file, ...positionOf(span.start), weight, code, message, fixes: fixes.map((fix) => fix.title),
+    file,
+    ...positionOf(span.start),
+    weight,
+    code,
+    message,
+    fixes: fixes.map((fix) => fix.title),
   }));
   if (json) to.write(`${JSON.stringify(placed, null, 2)}\n`);
   else for (const { line, column, weight, message } of placed) to.write(`${file}:${line}:${column}: ${weight}: ${message}\n`);

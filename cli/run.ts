@@ -29,7 +29,10 @@ export async function runOnDatabase(file: string, query: string, options: RunOpt
   const engine = openSqlite({ path: options.db, mode: 'look', milliseconds: Number(options.timeout) * 1000 });
   try {
     const outcome = await runQuery(design, engine, {
-      query: wanted, parameters, madeHere: false, rowLimit: Number(options.limit),
+      query: wanted,
+      parameters,
+      madeHere: false,
+      rowLimit: Number(options.limit),
       sampleKeys: makeSamples(design.model, nowOf(design.model)).keys,
     });
     if (!outcome.ok) {
@@ -41,9 +44,11 @@ export async function runOnDatabase(file: string, query: string, options: RunOpt
     const { answer } = outcome;
     const rows: unknown = JSON.parse(answer.text);
     process.stdout.write(options.json === true ? `${answer.text}\n` : `${JSON.stringify(rows, null, 2)}\n`);
-    if (options.log === true) answer.log.forEach((entry, index) => process.stderr.write(logEntry(entry, index)));
+    if (options.log === true) process.stderr.write(answer.log.map(logEntry).join(''));
     for (const { path, limit } of answer.cuts) {
-      process.stderr.write(`Cut at ${limit} rows${path === '' ? '' : `, loading ${path}`}: there are more. Raise --limit to see them.\n`);
+      process.stderr.write(
+        `Cut at ${limit} rows${path === '' ? '' : `, loading ${path}`}: there are more. Raise --limit to see them.\n`,
+      );
     }
   } finally {
     await engine.close();
@@ -51,7 +56,14 @@ export async function runOnDatabase(file: string, query: string, options: RunOpt
 }
 
 function logEntry(entry: LogEntry, index: number): string {
-  const parameters = entry.parameters.map(({ name, shown, count }) => `:${name} = ${count === null ? shown : `${count} keys (${shown})`}`);
-  const facts = [`${entry.rows} rows`, `${entry.milliseconds.toFixed(1)} ms`, entry.path === '' ? 'root' : `load ${entry.path}`, 'by columns'];
+  const parameters = entry.parameters.map(
+    ({ name, shown, count }) => `:${name} = ${count === null ? shown : `${count} keys (${shown})`}`,
+  );
+  const facts = [
+    `${entry.rows} rows`,
+    `${entry.milliseconds.toFixed(1)} ms`,
+    entry.path === '' ? 'root' : `load ${entry.path}`,
+    'by columns',
+  ];
   return `-- ${index + 1}\n${entry.plain};\n${parameters.map((line) => `-- ${line}\n`).join('')}-- ${facts.join(', ')}\n\n`;
 }

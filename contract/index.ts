@@ -5,7 +5,10 @@ import * as v from 'valibot';
 export const LONGEST_TEXT = 2_000_000;
 
 const name = v.pipe(v.string(), v.maxLength(200));
-const text = v.pipe(v.string(), v.maxLength(LONGEST_TEXT, 'A text may hold 2,000,000 characters at most. Split the tree, or remove what it no longer needs.'));
+const text = v.pipe(
+  v.string(),
+  v.maxLength(LONGEST_TEXT, 'A text may hold 2,000,000 characters at most. Split the tree, or remove what it no longer needs.'),
+);
 
 export const TreeSummary = v.object({
   id: v.string(),
@@ -21,7 +24,13 @@ export type TreeSummary = v.InferOutput<typeof TreeSummary>;
 export const TreeList = v.object({ trees: v.array(TreeSummary), uploadLimit: v.number() });
 export type TreeList = v.InferOutput<typeof TreeList>;
 
-export const Tree = v.object({ id: v.string(), title: v.string(), kind: v.picklist(['made', 'brought in']), revision: v.number(), text: v.string() });
+export const Tree = v.object({
+  id: v.string(),
+  title: v.string(),
+  kind: v.picklist(['made', 'brought in']),
+  revision: v.number(),
+  text: v.string(),
+});
 export type Tree = v.InferOutput<typeof Tree>;
 
 export const NewTree = v.variant('from', [
@@ -44,7 +53,9 @@ export type Saved = v.InferOutput<typeof Saved>;
 export const SaveConflict = v.object({ message: v.string(), revision: v.number(), text: v.string() });
 export type SaveConflict = v.InferOutput<typeof SaveConflict>;
 
-export const Revisions = v.object({ revisions: v.array(v.object({ number: v.number(), savedAt: v.string(), length: v.number() })) });
+export const Revisions = v.object({
+  revisions: v.array(v.object({ number: v.number(), savedAt: v.string(), length: v.number() })),
+});
 export type Revisions = v.InferOutput<typeof Revisions>;
 
 export const Revision = v.object({ number: v.number(), savedAt: v.string(), text: v.string() });
@@ -75,7 +86,11 @@ export const Run = v.object({
   query: v.variant('kind', [
     v.object({ kind: v.literal('saved'), name }),
     /** A query's text; `head` declares its parameters, as behind a query's name. */
-    v.object({ kind: v.literal('text'), text: v.pipe(v.string(), v.maxLength(100_000)), head: v.pipe(v.string(), v.maxLength(10_000)) }),
+    v.object({
+      kind: v.literal('text'),
+      text: v.pipe(v.string(), v.maxLength(100_000)),
+      head: v.pipe(v.string(), v.maxLength(10_000)),
+    }),
   ]),
   parameters: v.record(name, v.nullable(v.pipe(v.string(), v.maxLength(1_000_000)))),
 });
@@ -94,7 +109,12 @@ export const LogEntry = v.object({
 });
 export type LogEntry = v.InferOutput<typeof LogEntry>;
 
-export const FindingMessage = v.object({ weight: v.picklist(['error', 'warning', 'note']), code: v.string(), message: v.string(), span: Span });
+export const FindingMessage = v.object({
+  weight: v.picklist(['error', 'warning', 'note']),
+  code: v.string(),
+  message: v.string(),
+  span: Span,
+});
 
 export const RunResult = v.variant('ok', [
   v.object({

@@ -4,7 +4,17 @@ import type { BoundValue } from '../core/values/index.js';
 
 /** Something that went wrong for a reason outside the program: said in words that name the thing and a way out. */
 export interface Problem {
-  readonly code: 'not-a-database' | 'damaged' | 'missing' | 'busy' | 'full' | 'timeout' | 'ended' | 'refused' | 'constraint' | 'statement';
+  readonly code:
+    | 'not-a-database'
+    | 'damaged'
+    | 'missing'
+    | 'busy'
+    | 'full'
+    | 'timeout'
+    | 'ended'
+    | 'refused'
+    | 'constraint'
+    | 'statement';
   readonly message: string;
 }
 

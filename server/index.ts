@@ -44,7 +44,8 @@ export async function serve(options: ServeOptions): Promise<Serving> {
   const folder = resolve(options.data);
   mkdirSync(folder, { recursive: true });
   // What a server that was ended left half done is made anew when it is asked for.
-  for (const file of readdirSync(folder)) if (/\.scratch-\d+\.db|\.uploading/.test(file)) rmSync(join(folder, file), { force: true });
+  for (const file of readdirSync(folder))
+    if (/\.scratch-\d+\.db|\.uploading/.test(file)) rmSync(join(folder, file), { force: true });
   const log = pino({ level: options.quiet === true ? 'silent' : 'warn' });
   const store = new Store(join(folder, 'family-tree.db'));
   const databases = new Databases(folder, (error) => log.error({ error }, 'a database could not be made'));
@@ -70,20 +71,28 @@ export async function serve(options: ServeOptions): Promise<Serving> {
   app.get('/{*path}', (_request, response) => {
     const page = join(web, 'index.html');
     if (!existsSync(page)) response.status(503).json({ message: 'The page is not built yet. Run npm start.' });
-    else response.type('html').set('cache-control', 'no-store').send(readFileSync(page, 'utf8').replaceAll('__NONCE__', String(response.locals.nonce)));
+    else
+      response
+        .type('html')
+        .set('cache-control', 'no-store')
+        .send(readFileSync(page, 'utf8').replaceAll('__NONCE__', String(response.locals.nonce)));
   });
   const failed: ErrorRequestHandler = (error: { status?: number; type?: string; message?: string }, request, response, _next) => {
     const tooLarge = error.type === 'entity.too.large';
     const malformed = error.status === 400;
     if (!tooLarge && !malformed) log.error({ error, url: request.url }, 'a request failed');
     if (response.headersSent) response.end();
-    else if (tooLarge) response.status(413).json({ message: 'This is more than the server takes. A text may hold 2,000,000 characters at most.' });
+    else if (tooLarge)
+      response.status(413).json({ message: 'This is more than the server takes. A text may hold 2,000,000 characters at most.' });
     else if (malformed) response.status(400).json({ message: 'The request is not well formed.' });
     else response.status(500).json({ message: 'Something went wrong in this program. What was saved is safe.' });
   };
   app.use(failed);
 
-  if (options.quiet !== true) process.stdout.write(`Family Tree is at http://${options.host.includes(':') ? `[${options.host}]` : options.host}:${port}/\n`);
+  if (options.quiet !== true)
+    process.stdout.write(
+      `Family Tree is at http://${options.host.includes(':') ? `[${options.host}]` : options.host}:${port}/\n`,
+    );
   return {
     port,
     close: async () => {

@@ -1,7 +1,7 @@
 import { basename } from 'node:path';
-import { importSchema, type Imported } from '../core/import/index.js';
+import { type Imported, importSchema } from '../core/import/index.js';
 import type { Schema } from '../core/schema/index.js';
-import { type Engine, openSqlite, type Outcome } from '../engines/index.js';
+import { type Engine, type Outcome, openSqlite } from '../engines/index.js';
 
 export interface BroughtIn extends Imported {
   readonly title: string;
@@ -12,7 +12,10 @@ const LONGEST_LOOK = 30_000;
 
 /** A title for a database file: its name, as a person would say it. */
 export function titleOf(file: string): string {
-  const words = basename(file).replace(/\.(db|sqlite3?|db3)$/i, '').replace(/[_\-.]+/g, ' ').trim();
+  const words = basename(file)
+    .replace(/\.(db|sqlite3?|db3)$/i, '')
+    .replace(/[_\-.]+/g, ' ')
+    .trim();
   return words === '' ? 'Untitled' : `${(words[0] ?? '').toUpperCase()}${words.slice(1)}`;
 }
 

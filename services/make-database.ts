@@ -5,7 +5,7 @@ import type { Query } from '../core/model/index.js';
 import { planQuery } from '../core/plan/index.js';
 import { makeSamples, type Samples, type Unsatisfied } from '../core/samples/index.js';
 import { sqliteValues, type Wire } from '../core/values/index.js';
-import { type Engine, type Insert, openSqlite, type Outcome } from '../engines/index.js';
+import { type Engine, type Insert, type Outcome, openSqlite } from '../engines/index.js';
 import { nowOf } from './clock.js';
 
 /** A database that was made from a text. */
@@ -28,9 +28,16 @@ export async function makeDatabase(design: Design, path: string): Promise<Outcom
   const samples = makeSamples(design.model, nowOf(design.model));
   const engine = openSqlite({ path, mode: 'make', milliseconds: LONGEST_MAKE });
   try {
-    const made = await engine.make({ statements: sqliteDialect.createStatements(design.schema), inserts: insertsOf(design, samples) });
+    const made = await engine.make({
+      statements: sqliteDialect.createStatements(design.schema),
+      inserts: insertsOf(design, samples),
+    });
     if (!made.ok) return made;
-    const refused = made.value.refused.map(({ table, constraint, rows }) => ({ owner: table, constraint: sourceOf(design, constraint), rows }));
+    const refused = made.value.refused.map(({ table, constraint, rows }) => ({
+      owner: table,
+      constraint: sourceOf(design, constraint),
+      rows,
+    }));
     return {
       ok: true,
       value: {
@@ -62,14 +69,23 @@ function insertsOf(design: Design, samples: Samples): Insert[] {
     const fields = entity?.table.value.name === table ? entity.fields : relation?.kind === 'pivot' ? relation.fields : [];
     for (const field of fields) types.set(field.column.value, field.type);
     for (const link of model.relations.values()) {
-      const parents = link.kind === 'key' ? (link.child === owner ? [[link.column.value, link.parent] as const] : []) : link.name === owner ? link.ends.map((end) => [end.column.value, end.entity] as const) : [];
+      const parents =
+        link.kind === 'key'
+          ? link.child === owner
+            ? [[link.column.value, link.parent] as const]
+            : []
+          : link.name === owner
+            ? link.ends.map((end) => [end.column.value, end.entity] as const)
+            : [];
       for (const [column, parent] of parents) {
         const key = model.entities.get(parent)?.key.type;
         if (key !== undefined && !types.has(column)) types.set(column, key);
       }
     }
     const sql = `insert into ${quote(table)} (${columns.map(quote).join(', ')}) values (${columns.map(() => '?').join(', ')})`;
-    const bound = rows.map((row) => columns.map((column) => sqliteValues.bind(types.get(column) ?? { kind: 'text', length: null }, row.get(column) ?? null)));
+    const bound = rows.map((row) =>
+      columns.map((column) => sqliteValues.bind(types.get(column) ?? { kind: 'text', length: null }, row.get(column) ?? null)),
+    );
     return [{ table, sql, rows: bound }];
   });
 }
@@ -80,11 +96,25 @@ async function brokenRules(design: Design, engine: Engine): Promise<MadeDatabase
   for (const entity of design.model.entities.values()) {
     for (const rule of entity.rules) {
       const query: Query = {
-        name: null, entity: entity.name, parameters: [], orderBy: [], limit: null, offset: null, loads: [], cardinality: 'count', note: null, span: rule.span,
+        name: null,
+        entity: entity.name,
+        parameters: [],
+        orderBy: [],
+        limit: null,
+        offset: null,
+        loads: [],
+        cardinality: 'count',
+        note: null,
+        span: rule.span,
         where: [{ kind: 'not', operand: rule.expression, type: { kind: 'boolean' }, span: rule.span }],
       };
       const plan = planQuery(design.model, query, { values: sqliteValues, keysHold: true });
-      const parameters = Object.fromEntries(plan.bindings.map((binding) => [binding.name, binding.from.kind === 'clock' ? nowOf(design.model).slice(0, binding.from.which === 'today' ? 10 : 27) : null]));
+      const parameters = Object.fromEntries(
+        plan.bindings.map((binding) => [
+          binding.name,
+          binding.from.kind === 'clock' ? nowOf(design.model).slice(0, binding.from.which === 'today' ? 10 : 27) : null,
+        ]),
+      );
       const counted = await engine.read(sqliteDialect.printQuery(plan.select), parameters);
       const rows = counted.ok ? Number(counted.value[0]?.[0] ?? 0) : 0;
       if (rows > 0) broken.push({ entity: entity.name, rule: rule.name, rows });

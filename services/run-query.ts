@@ -11,7 +11,9 @@ import { nowOf } from './clock.js';
 
 export interface RunRequest {
   /** The name of a saved query, or the text of one. */
-  readonly query: { readonly kind: 'saved'; readonly name: string } | { readonly kind: 'text'; readonly text: string; readonly parameters: readonly ParameterSyntax[] };
+  readonly query:
+    | { readonly kind: 'saved'; readonly name: string }
+    | { readonly kind: 'text'; readonly text: string; readonly parameters: readonly ParameterSyntax[] };
   readonly parameters: Readonly<Record<string, string | null>>;
   readonly sampleKeys: Readonly<Record<string, Wire>>;
   /** The database was made here, so its constraints keep types and keys. */
@@ -43,29 +45,53 @@ export async function runQuery(design: Design, engine: Engine, request: RunReque
     plan = planQuery(design.model, found.query, { values: sqliteDialect.values, keysHold: request.madeHere });
   } catch (error) {
     if (!(error instanceof PlanTooLarge)) throw error;
-    return { ok: false, findings: [], problems: ['The scopes that this query names stand on each other so often that no statement can hold them. Split it.'] };
+    return {
+      ok: false,
+      findings: [],
+      problems: ['The scopes that this query names stand on each other so often that no statement can hold them. Split it.'],
+    };
   }
-  const bound = bind(plan.bindings, { parameters: request.parameters, now: nowOf(design.model), sampleKeys: request.sampleKeys }, sqliteDialect.values);
+  const bound = bind(
+    plan.bindings,
+    { parameters: request.parameters, now: nowOf(design.model), sampleKeys: request.sampleKeys },
+    sqliteDialect.values,
+  );
   if (!bound.ok) return { ok: false, findings: [], problems: bound.problems };
   const options = { typesHold: request.madeHere, rowLimit: request.rowLimit };
   const loaded = await engine.load({ woven: weave(plan), parameters: bound.parameters, options });
   if (!loaded.ok) return { ok: false, findings: [], problems: [loaded.problem.message] };
   const { text, rows, log, cuts } = loaded.value;
   if (plan.cardinality === 'one' && rows !== 1) {
-    return { ok: false, findings: [], problems: [rows === 0 ? `The query asks for one ${plan.entity}, and there is none.` : `The query asks for one ${plan.entity}, and there are more.`] };
+    return {
+      ok: false,
+      findings: [],
+      problems: [
+        rows === 0
+          ? `The query asks for one ${plan.entity}, and there is none.`
+          : `The query asks for one ${plan.entity}, and there are more.`,
+      ],
+    };
   }
   return { ok: true, answer: { entity: plan.entity, cardinality: plan.cardinality, text, rows, log, cuts } };
 }
 
-function queryFor(design: Design, wanted: RunRequest['query']): { query: Query } | { findings: readonly Finding[]; problems: readonly string[] } {
+function queryFor(
+  design: Design,
+  wanted: RunRequest['query'],
+): { query: Query } | { findings: readonly Finding[]; problems: readonly string[] } {
   if (wanted.kind === 'text') {
     const { query, findings } = design.queryOf(wanted.text, wanted.parameters);
     return query === null ? { findings, problems: [] } : { query };
   }
   const query = design.model.queries.get(wanted.name);
   if (query !== undefined) return { query };
-  const syntax = design.syntax.declarations.find((declaration) => declaration.kind === 'query' && declaration.name.text === wanted.name);
-  const inside = syntax === undefined ? [] : design.findings.filter((finding) => finding.span.start >= syntax.span.start && finding.span.end <= syntax.span.end);
+  const syntax = design.syntax.declarations.find(
+    (declaration) => declaration.kind === 'query' && declaration.name.text === wanted.name,
+  );
+  const inside =
+    syntax === undefined
+      ? []
+      : design.findings.filter((finding) => finding.span.start >= syntax.span.start && finding.span.end <= syntax.span.end);
   const reason = inside.length > 0 ? ` cannot run: ${inside[0]?.message}` : ' is not in the text.';
   return { findings: inside, problems: [`Query ${wanted.name}${reason}`] };
 }

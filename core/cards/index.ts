@@ -1,8 +1,18 @@
 /** What a card says of an entity or a relation, in words and SQL: sentences, storage and why, what a delete does. */
 import type { Design } from '../design/index.js';
 import { sqliteDialect } from '../dialects/index.js';
+import {
+  type Entity,
+  entityOf,
+  type KeyRelation,
+  type Model,
+  type Origin,
+  type PivotRelation,
+  plural,
+  type Relation,
+  snakeCase,
+} from '../model/index.js';
 import type { DeleteRule, Knows, Span } from '../notation/index.js';
-import { type Entity, entityOf, type KeyRelation, type Model, type Origin, type PivotRelation, plural, type Relation, snakeCase } from '../model/index.js';
 import { typeName } from '../values/index.js';
 
 export interface SentenceCard {
@@ -50,7 +60,12 @@ export interface RelationCard {
   readonly sentences: readonly SentenceCard[];
   readonly storage: readonly StorageCard[];
   /** What a delete of each end does, in words. */
-  readonly deletes: readonly { readonly when: string; readonly then: string; readonly rule: DeleteRule; readonly stated: boolean }[];
+  readonly deletes: readonly {
+    readonly when: string;
+    readonly then: string;
+    readonly rule: DeleteRule;
+    readonly stated: boolean;
+  }[];
   /** The join from each end to the other. */
   readonly joins: readonly { readonly from: string; readonly sql: string }[];
   readonly span: Span;
@@ -76,19 +91,45 @@ function entityCard({ model, schema }: Design, entity: Entity): EntityCard {
     note: entity.note,
     table: storage(entity.table.value.name, entity.table.origin),
     fields: [
-      ...entity.fields.map((field): FieldCard => ({
-        name: field.name, type: typeName(field.type), column: field.column.value, note: field.note, derived: false,
-        marks: [
-          ...(field.key ? ['key'] : []), ...(field.required ? [] : ['optional']), ...(field.unique === null ? [] : ['unique']),
-          ...(field.default === null ? [] : [`default ${field.default.kind === 'value' ? JSON.stringify(field.default.value) : field.default.kind}`]),
-          ...(field.hidden ? ['hidden'] : []), ...(field.internal ? ['internal'] : []), ...(field.fixed ? ['fixed'] : []),
-          ...(field.mixin === null ? [] : [`from ${field.mixin}`]),
-        ],
-      })),
-      ...entity.derived.map((derived): FieldCard => ({ name: derived.name, type: 'derived', column: '', note: derived.note, derived: true, marks: ['computed when read'] })),
+      ...entity.fields.map(
+        (field): FieldCard => ({
+          name: field.name,
+          type: typeName(field.type),
+          column: field.column.value,
+          note: field.note,
+          derived: false,
+          marks: [
+            ...(field.key ? ['key'] : []),
+            ...(field.required ? [] : ['optional']),
+            ...(field.unique === null ? [] : ['unique']),
+            ...(field.default === null
+              ? []
+              : [`default ${field.default.kind === 'value' ? JSON.stringify(field.default.value) : field.default.kind}`]),
+            ...(field.hidden ? ['hidden'] : []),
+            ...(field.internal ? ['internal'] : []),
+            ...(field.fixed ? ['fixed'] : []),
+            ...(field.mixin === null ? [] : [`from ${field.mixin}`]),
+          ],
+        }),
+      ),
+      ...entity.derived.map(
+        (derived): FieldCard => ({
+          name: derived.name,
+          type: 'derived',
+          column: '',
+          note: derived.note,
+          derived: true,
+          marks: ['computed when read'],
+        }),
+      ),
     ],
     sentences: entity.roles.map((role) => ({
-      subject: role.entity, knows: role.knows, target: role.target, role: role.name, relation: role.relation, note: role.note,
+      subject: role.entity,
+      knows: role.knows,
+      target: role.target,
+      role: role.name,
+      relation: role.relation,
+      note: role.note,
       bothWays: model.relations.get(role.relation)?.form === 'symmetric',
     })),
     sql: statements.map((statement) => `${statement};`).join('\n\n'),
@@ -97,14 +138,21 @@ function entityCard({ model, schema }: Design, entity: Entity): EntityCard {
 }
 
 function relationCard(model: Model, relation: Relation): RelationCard {
-  const roles = Array.from(model.entities.values()).flatMap((entity) => entity.roles.filter((role) => role.relation === relation.name)).sort((a, b) => a.span.start - b.span.start);
+  const roles = Array.from(model.entities.values())
+    .flatMap((entity) => entity.roles.filter((role) => role.relation === relation.name))
+    .sort((a, b) => a.span.start - b.span.start);
   return {
     kind: 'relation',
     name: relation.name,
     form: relation.form,
     note: relation.note,
     sentences: roles.map((role) => ({
-      subject: role.entity, knows: role.knows, target: role.target, role: role.name, relation: relation.name, note: role.note,
+      subject: role.entity,
+      knows: role.knows,
+      target: role.target,
+      role: role.name,
+      relation: relation.name,
+      note: role.note,
       bothWays: relation.form === 'symmetric',
     })),
     storage: relation.kind === 'key' ? keyStorage(model, relation) : pivotStorage(model, relation),
@@ -115,7 +163,9 @@ function relationCard(model: Model, relation: Relation): RelationCard {
 }
 
 function storage(text: string, origin: Origin): StorageCard {
-  return origin.kind === 'stated' ? { text, why: 'stated', stated: true } : { text, why: `by convention: ${origin.rule}`, stated: false };
+  return origin.kind === 'stated'
+    ? { text, why: 'stated', stated: true }
+    : { text, why: `by convention: ${origin.rule}`, stated: false };
 }
 
 function keyStorage(model: Model, relation: KeyRelation): StorageCard[] {
@@ -152,7 +202,10 @@ function words(entity: string): string {
 function keyDelete(relation: KeyRelation): RelationCard['deletes'][number] {
   const things = relation.form === 'one-to-one' ? words(relation.child) : plural(words(relation.child));
   const stated = relation.onDelete.origin.kind === 'stated';
-  const then = THEN[relation.onDelete.value](things).replace(relation.form === 'one-to-one' ? / go with it$/ : /$^/, ' goes with it');
+  const then = THEN[relation.onDelete.value](things).replace(
+    relation.form === 'one-to-one' ? / go with it$/ : /$^/,
+    ' goes with it',
+  );
   return { when: `When a ${words(relation.parent)} is deleted`, then, rule: relation.onDelete.value, stated };
 }
 
@@ -174,11 +227,15 @@ function keyJoins(model: Model, relation: KeyRelation): RelationCard['joins'] {
   const parentTable = quote(parent.table.value.name);
   const up = self ? quote(relation.childRole ?? 'parent') : parentTable;
   const down = self ? quote(relation.parentRole ?? 'child') : childTable;
-  const on = (childAlias: string, parentAlias: string) => `${parentAlias}.${quote(parent.key.column.value)} = ${childAlias}.${quote(relation.column.value)}`;
+  const on = (childAlias: string, parentAlias: string) =>
+    `${parentAlias}.${quote(parent.key.column.value)} = ${childAlias}.${quote(relation.column.value)}`;
   const kind = relation.required ? 'join' : 'left join';
   return [
     { from: child.name, sql: `from ${childTable}\n${kind} ${parentTable}${self ? ` ${up}` : ''}\n  on ${on(childTable, up)}` },
-    { from: parent.name, sql: `from ${parentTable}\nleft join ${childTable}${self ? ` ${down}` : ''}\n  on ${on(down, parentTable)}` },
+    {
+      from: parent.name,
+      sql: `from ${parentTable}\nleft join ${childTable}${self ? ` ${down}` : ''}\n  on ${on(down, parentTable)}`,
+    },
   ];
 }
 

@@ -1,5 +1,5 @@
-import type { Finding } from '../notation/index.js';
 import type { Model } from '../model/index.js';
+import type { Finding } from '../notation/index.js';
 
 /** One thing to look for in a design. */
 export interface DesignCheck {

@@ -1,6 +1,7 @@
 /** What is doubtful in a design. A check is one file, and one line in this table. */
-import type { Finding } from '../notation/index.js';
+
 import type { Model } from '../model/index.js';
+import type { Finding } from '../notation/index.js';
 import type { DesignCheck } from './check.js';
 import { looseKey } from './design/loose-key.js';
 import { numberCode } from './design/number-code.js';

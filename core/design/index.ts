@@ -1,9 +1,9 @@
 /** A text, read: what it says, what is wrong with it, and the tables that it asks for. */
 import { checkDesign } from '../checks/index.js';
 import { sqliteDialect } from '../dialects/index.js';
-import { type Finding, parse, type Syntax } from '../notation/index.js';
 import { type Model, type Resolved, resolve } from '../model/index.js';
-import { schemaOf, type SchemaOf } from '../schema/index.js';
+import { type Finding, parse, type Syntax } from '../notation/index.js';
+import { type SchemaOf, schemaOf } from '../schema/index.js';
 
 export interface Design extends SchemaOf {
   readonly text: string;

@@ -13,7 +13,22 @@ export interface Spelling {
 const WIDEST_LINE = 62;
 
 const STRENGTH: Readonly<Record<SqlOperator, number>> = {
-  or: 1, and: 2, '=': 4, '<>': 4, is: 4, 'is not': 4, '<': 5, '<=': 5, '>': 5, '>=': 5, '+': 6, '-': 6, '*': 7, '/': 7, '%': 7, '||': 8,
+  or: 1,
+  and: 2,
+  '=': 4,
+  '<>': 4,
+  is: 4,
+  'is not': 4,
+  '<': 5,
+  '<=': 5,
+  '>': 5,
+  '>=': 5,
+  '+': 6,
+  '-': 6,
+  '*': 7,
+  '/': 7,
+  '%': 7,
+  '||': 8,
 };
 
 /** SQL as a careful person would lay it out: one clause a line, conditions below each other. */
@@ -37,9 +52,16 @@ function printSelect(select: Select, spelling: Spelling): string {
     const on = `on ${expression(join.on)}`;
     lines.push(head.length + on.length < WIDEST_LINE ? `${head} ${on}` : `${head}\n  ${on}`);
   }
-  if (select.where !== null) lines.push(`where ${conjuncts(select.where).map((part) => printOperand(part, STRENGTH.and, spelling)).join('\n  and ')}`);
+  if (select.where !== null)
+    lines.push(
+      `where ${conjuncts(select.where)
+        .map((part) => printOperand(part, STRENGTH.and, spelling))
+        .join('\n  and ')}`,
+    );
   if (select.orderBy.length > 0) {
-    lines.push(`order by ${select.orderBy.map((term) => `${expression(term.expression)}${term.descending ? ' desc' : ''}`).join(', ')}`);
+    lines.push(
+      `order by ${select.orderBy.map((term) => `${expression(term.expression)}${term.descending ? ' desc' : ''}`).join(', ')}`,
+    );
   }
   if (select.limit !== null) lines.push(`limit ${expression(select.limit)}`);
   else if (select.offset !== null) lines.push(`limit ${spelling.noLimit}`);
@@ -68,14 +90,18 @@ function wrap(items: readonly string[], indent: number): string {
 }
 
 function printSource(source: Source, spelling: Spelling): string {
-  if (source.from.kind === 'select') return `(\n${indented(printQuery(source.from.select, spelling))}\n) ${spelling.quote(source.alias)}`;
+  if (source.from.kind === 'select')
+    return `(\n${indented(printQuery(source.from.select, spelling))}\n) ${spelling.quote(source.alias)}`;
   const { schema, name } = source.from.table;
   const table = `${schema === null ? '' : `${spelling.quote(schema)}.`}${spelling.quote(name)}`;
   return source.alias === name ? table : `${table} ${spelling.quote(source.alias)}`;
 }
 
 function indented(text: string): string {
-  return text.split('\n').map((line) => `  ${line}`).join('\n');
+  return text
+    .split('\n')
+    .map((line) => `  ${line}`)
+    .join('\n');
 }
 
 /** One expression on one line, with no bracket that its operators do not need. */

@@ -1,6 +1,6 @@
-import { sqliteValues } from '../values/index.js';
 import type { ForeignKey, Schema, Table } from '../schema/index.js';
 import type { TableName } from '../sql/index.js';
+import { sqliteValues } from '../values/index.js';
 import type { Dialect } from './dialect.js';
 import { printExpression, printQuery, type Spelling } from './printer.js';
 
@@ -39,7 +39,10 @@ export const sqliteDialect: Dialect = {
 function createStatements(schema: Schema): string[] {
   return schema.tables.flatMap((table) => [
     createTable(table),
-    ...table.indexes.map((index) => `create ${index.unique ? 'unique ' : ''}index ${quote(index.name)} on ${quoteTable(table.name)} (${index.columns.map(quote).join(', ')})`),
+    ...table.indexes.map(
+      (index) =>
+        `create ${index.unique ? 'unique ' : ''}index ${quote(index.name)} on ${quoteTable(table.name)} (${index.columns.map(quote).join(', ')})`,
+    ),
   ]);
 }
 
@@ -50,13 +53,17 @@ function quoteTable(table: TableName): string {
 
 function createTable(table: Table): string {
   const [single, ...others] = table.primaryKey.columns;
-  const inline = single !== undefined && others.length === 0 && table.columns.some((column) => column.name === single && column.type === 'INTEGER');
+  const inline =
+    single !== undefined &&
+    others.length === 0 &&
+    table.columns.some((column) => column.name === single && column.type === 'INTEGER');
   const lines = table.columns.map((column) => {
     const key = inline && column.name === single ? ` primary key${table.primaryKey.autoincrement ? ' autoincrement' : ''}` : '';
     const missing = column.notNull ? ' not null' : '';
     return `${quote(column.name)} ${column.type}${key}${missing}${column.default === null ? '' : ` default ${column.default}`}`;
   });
-  if (!inline && table.primaryKey.columns.length > 0) lines.push(`primary key (${table.primaryKey.columns.map(quote).join(', ')})`);
+  if (!inline && table.primaryKey.columns.length > 0)
+    lines.push(`primary key (${table.primaryKey.columns.map(quote).join(', ')})`);
   for (const unique of table.uniques) lines.push(`${named(unique.name)}unique (${unique.columns.map(quote).join(', ')})`);
   for (const check of table.checks) lines.push(`${named(check.name)}check (${check.expression})`);
   for (const key of table.foreignKeys) lines.push(foreignKey(key));
@@ -64,7 +71,10 @@ function createTable(table: Table): string {
 }
 
 function foreignKey(key: ForeignKey): string {
-  const rules = [key.onDelete === 'no action' ? '' : ` on delete ${key.onDelete}`, key.onUpdate === 'no action' ? '' : ` on update ${key.onUpdate}`];
+  const rules = [
+    key.onDelete === 'no action' ? '' : ` on delete ${key.onDelete}`,
+    key.onUpdate === 'no action' ? '' : ` on update ${key.onUpdate}`,
+  ];
   return `${named(key.name)}foreign key (${key.columns.map(quote).join(', ')}) references ${quote(key.table)} (${key.references.map(quote).join(', ')})${rules.join('')}`;
 }
 

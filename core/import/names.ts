@@ -1,7 +1,22 @@
-import { ENTITY_LINE_WORDS, RESERVED } from '../notation/index.js';
 import { capitalCase, singular, snakeCase } from '../model/index.js';
+import { ENTITY_LINE_WORDS, RESERVED } from '../notation/index.js';
 
-const AMBIGUOUS = new Set<string>([...RESERVED, 'me', 'desc', 'and', 'or', 'in', 'is', 'like', 'between', 'as', 'when', 'then', 'else', 'end']);
+const AMBIGUOUS = new Set<string>([
+  ...RESERVED,
+  'me',
+  'desc',
+  'and',
+  'or',
+  'in',
+  'is',
+  'like',
+  'between',
+  'as',
+  'when',
+  'then',
+  'else',
+  'end',
+]);
 
 /** A name as the notation writes it: bare where it can be, else in double quotes. */
 export function written(name: string): string {

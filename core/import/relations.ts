@@ -1,12 +1,13 @@
 import { plural, singular, snakeCase } from '../model/index.js';
 import type { ForeignKey, Table } from '../schema/index.js';
-import { Names, roleStem } from './names.js';
+import { type Names, roleStem } from './names.js';
 
 /** A table that becomes an entity. */
 export interface EntityTable {
   readonly table: Table;
   readonly entity: string;
-  readonly key: string;
+  /** Its key where that is one column; null where it is several. */
+  readonly key: string | null;
   /** Names of its fields and roles. */
   readonly members: Names;
 }
@@ -40,28 +41,37 @@ export interface PivotSide {
 /** Is this column, alone, unique in the table? */
 export function isUnique(table: Table, column: string): boolean {
   const alone = (columns: readonly string[]) => columns.length === 1 && columns[0] === column;
-  return alone(table.primaryKey.columns) || table.uniques.some((unique) => alone(unique.columns)) || table.indexes.some((index) => index.unique && alone(index.columns));
+  return (
+    alone(table.primaryKey.columns) ||
+    table.uniques.some((unique) => alone(unique.columns)) ||
+    table.indexes.some((index) => index.unique && alone(index.columns))
+  );
 }
 
 /**
  * Is a table nothing but pairs? Its key, or its only unique, is two foreign keys, and nobody points at it.
  */
 export function pivotKeys(table: Table, tables: readonly Table[]): readonly [ForeignKey, ForeignKey] | null {
-  const pairs = [table.primaryKey.columns, ...(table.primaryKey.columns.length === 0 ? table.uniques.map((unique) => unique.columns) : [])];
-  const pointedAt = tables.some((other) => other.foreignKeys.some((key) => key.table.toLowerCase() === table.name.name.toLowerCase()));
+  const pairs = [
+    table.primaryKey.columns,
+    ...(table.primaryKey.columns.length === 0 ? table.uniques.map((unique) => unique.columns) : []),
+  ];
+  const pointedAt = tables.some((other) =>
+    other.foreignKeys.some((key) => key.table.toLowerCase() === table.name.name.toLowerCase()),
+  );
   if (pointedAt) return null;
   for (const pair of pairs) {
     if (pair.length !== 2) continue;
-    const [first, second] = pair.map((column) => table.foreignKeys.find((key) => key.columns.length === 1 && key.columns[0] === column));
+    const [first, second] = pair.map((column) =>
+      table.foreignKeys.find((key) => key.columns.length === 1 && key.columns[0] === column),
+    );
     if (first !== undefined && second !== undefined) return [first, second];
   }
   return null;
 }
 
 /** Names the two roles of a key column: from the column, and back from the table. */
-export function nameLink(
-  link: Omit<KeyLink, 'name' | 'role' | 'reverse'>, relations: Names, several: boolean,
-): KeyLink {
+export function nameLink(link: Omit<KeyLink, 'name' | 'role' | 'reverse'>, relations: Names, several: boolean): KeyLink {
   const { child, parent, column, unique } = link;
   const stem = roleStem(column);
   const parentWord = snakeCase(parent.entity);
@@ -77,18 +87,26 @@ export function nameLink(
 }
 
 /** Names the roles over a pivot after the tables that they lead to. */
-export function namePivot(table: Table, sides: readonly [Omit<PivotSide, 'role'>, Omit<PivotSide, 'role'>], relations: Names): PivotLink {
+export function namePivot(
+  table: Table,
+  sides: readonly [Omit<PivotSide, 'role'>, Omit<PivotSide, 'role'>],
+  relations: Names,
+): PivotLink {
   const [first, second] = sides;
   const own = table.name.name;
   const roleFrom = (near: Omit<PivotSide, 'role'>, far: Omit<PivotSide, 'role'>): string => {
     const target = plural(snakeCase(far.entity.entity));
     const stem = plural(roleStem(far.column));
-    const wishes = near.entity === far.entity ? [stem, `${stem}_over_${snakeCase(own)}`] : [target, stem, `${target}_over_${snakeCase(own)}`];
+    const wishes =
+      near.entity === far.entity ? [stem, `${stem}_over_${snakeCase(own)}`] : [target, stem, `${target}_over_${snakeCase(own)}`];
     return near.entity.members.claim(...wishes);
   };
   return {
     table,
-    ends: [{ ...first, role: roleFrom(first, second) }, { ...second, role: roleFrom(second, first) }],
+    ends: [
+      { ...first, role: roleFrom(first, second) },
+      { ...second, role: roleFrom(second, first) },
+    ],
     name: relations.claim(snakeCase(own).replace(/\W+/g, '_'), `${snakeCase(own).replace(/\W+/g, '_')}_pairs`),
   };
 }

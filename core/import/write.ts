@@ -1,5 +1,5 @@
-import { format, quoteText } from '../notation/index.js';
 import { plural, snakeCase } from '../model/index.js';
+import { format, quoteText } from '../notation/index.js';
 import type { Column, Schema, Table } from '../schema/index.js';
 import { typeName, type ValueType } from '../values/index.js';
 import { entityName, Names, written, writtenFirst } from './names.js';
@@ -17,7 +17,11 @@ export interface Imported {
  * The kin text of a database: entities, fields, keys, relations, pivots and one-to-ones, under names that a person
  * would choose. The same schema gives the same text. What the text does not say is in the report.
  */
-export function importSchema(schema: Schema, title: string, others: readonly { readonly kind: string; readonly name: string }[] = []): Imported {
+export function importSchema(
+  schema: Schema,
+  title: string,
+  others: readonly { readonly kind: string; readonly name: string }[] = [],
+): Imported {
   const report: string[] = [];
   const types = new Names();
   const relations = new Names();
@@ -32,25 +36,29 @@ export function importSchema(schema: Schema, title: string, others: readonly { r
       continue;
     }
     const key = keyOf(table);
-    if (key === null) {
+    if (key === null && table.primaryKey.columns.length === 0) {
       keyless.push(table);
+      report.push(`${table.name.name}: left out, since it has no key to tell its rows apart.`);
       continue;
     }
+    if (key === null)
+      report.push(
+        `${table.name.name}: its key has several columns (${table.primaryKey.columns.join(', ')}); the text says so, but that is not built yet.`,
+      );
     entities.set(table.name.name.toLowerCase(), { table, entity: entityName(table.name.name, types), key, members: new Names() });
-  }
-  for (const table of keyless) {
-    const composite = table.primaryKey.columns.length > 1;
-    report.push(`${table.name.name}: left out, since ${composite ? `its key has several columns (${table.primaryKey.columns.join(', ')}), which is not built yet` : 'it has no key to tell its rows apart'}.`);
   }
 
   const carried = carriedKeys(schema, entities, find, report);
   const keyColumns = (table: Table) => new Set(carried.filter((link) => link.child.table === table).map((link) => link.column));
   for (const entity of entities.values()) {
     const columns = keyColumns(entity.table);
-    for (const column of entity.table.columns) if (!columns.has(column.name) || column.name === entity.key) entity.members.take(column.name);
+    for (const column of entity.table.columns)
+      if (!columns.has(column.name) || column.name === entity.key) entity.members.take(column.name);
   }
   const links = carried.map((link) => {
-    const several = carried.filter((other) => other.child === link.child && other.parent === link.parent).length > 1 || link.child === link.parent;
+    const several =
+      carried.filter((other) => other.child === link.child && other.parent === link.parent).length > 1 ||
+      link.child === link.parent;
     return nameLink(link, relations, several);
   });
   const pairs = pivots.flatMap((table): PivotLink[] => {
@@ -60,7 +68,16 @@ export function importSchema(schema: Schema, title: string, others: readonly { r
       report.push(`${table.name.name}: left out, since a table that it joins is.`);
       return [];
     }
-    return [namePivot(table, [{ ...first, entity: first.entity }, { ...second, entity: second.entity }], relations)];
+    return [
+      namePivot(
+        table,
+        [
+          { ...first, entity: first.entity },
+          { ...second, entity: second.entity },
+        ],
+        relations,
+      ),
+    ];
   });
 
   const blocks = [
@@ -70,7 +87,8 @@ export function importSchema(schema: Schema, title: string, others: readonly { r
     ...pairs.map((pair) => writePivot(pair, report)),
   ];
   for (const { kind, name } of others) report.push(`${kind} ${name}: not carried.`);
-  const left = keyless.length === 0 ? '' : `\n-- Left out, for want of a single key: ${keyless.map((table) => table.name.name).join(', ')}\n`;
+  const left =
+    keyless.length === 0 ? '' : `\n-- Left out, for want of a key: ${keyless.map((table) => table.name.name).join(', ')}\n`;
   return { text: format(`${blocks.join('\n\n')}\n${left}`), report };
 }
 
@@ -82,7 +100,10 @@ function keyOf(table: Table): string | null {
 }
 
 function carriedKeys(
-  schema: Schema, entities: ReadonlyMap<string, EntityTable>, find: (name: string) => EntityTable | undefined, report: string[],
+  schema: Schema,
+  entities: ReadonlyMap<string, EntityTable>,
+  find: (name: string) => EntityTable | undefined,
+  report: string[],
 ): Omit<KeyLink, 'name' | 'role' | 'reverse'>[] {
   return schema.tables.flatMap((table) => {
     const child = entities.get(table.name.name.toLowerCase());
@@ -101,7 +122,7 @@ function carriedKeys(
         report.push(`${label}: not carried, since a key of several columns is not built yet.`);
         return [];
       }
-      if (key.references[0]?.toLowerCase() !== parent.key.toLowerCase()) {
+      if (key.references[0]?.toLowerCase() !== parent.key?.toLowerCase()) {
         report.push(`${label}: not carried, since it points at a column that is not the key of ${key.table}.`);
         return [];
       }
@@ -113,8 +134,10 @@ function carriedKeys(
       const own = table.columns.find((candidate) => candidate.name === column);
       // In SQLite a row may know at most one of its own kind, or no first row could be.
       const required = (own?.notNull === true || column === child.key) && parent !== child;
-      if (own?.notNull === true && parent === child) report.push(`${label}: not null is not carried, since no first row could be put in.`);
-      if (own !== undefined && own.default !== null && column !== child.key) report.push(`${table.name.name}.${column}: its default ${own.default} is not carried.`);
+      if (own?.notNull === true && parent === child)
+        report.push(`${label}: not null is not carried, since no first row could be put in.`);
+      if (own !== undefined && own.default !== null && own.default.toUpperCase() !== 'NULL' && column !== child.key)
+        report.push(`${table.name.name}.${column}: its default ${own.default} is not carried.`);
       return [{ child, parent, key, column, required, unique: isUnique(table, column) }];
     });
   });
@@ -133,14 +156,19 @@ function writeEntity(entity: EntityTable, links: readonly KeyLink[], report: str
     const type = link === undefined ? typeOfDeclared(column.type) : keyTypeOf(link.parent);
     lines.push(`  ${writeField(table, column, type, column.name === key, report)}`);
   }
+  if (key === null)
+    lines.push(`  key (${table.primaryKey.columns.map((column) => written(roleOf.get(column) ?? column)).join(', ')})`);
   for (const unique of [...table.uniques, ...table.indexes.filter((index) => index.unique)]) {
-    if (unique.columns.length > 1) lines.push(`  unique (${unique.columns.map((column) => written(roleOf.get(column) ?? column)).join(', ')})`);
+    if (unique.columns.length > 1)
+      lines.push(`  unique (${unique.columns.map((column) => written(roleOf.get(column) ?? column)).join(', ')})`);
   }
   for (const index of table.indexes) {
     const impliedByKey = index.columns.length === 1 && roleOf.has(index.columns[0] ?? '');
-    if (!index.unique && !impliedByKey) lines.push(`  index (${index.columns.map((column) => written(roleOf.get(column) ?? column)).join(', ')})`);
+    if (!index.unique && !impliedByKey)
+      lines.push(`  index (${index.columns.map((column) => written(roleOf.get(column) ?? column)).join(', ')})`);
   }
-  for (const check of table.checks) report.push(`${table.name.name}: check (${check.expression.replace(/\s+/g, ' ')}) is not carried.`);
+  for (const check of table.checks)
+    report.push(`${table.name.name}: check (${check.expression.replace(/\s+/g, ' ')}) is not carried.`);
   return lines.join('\n');
 }
 
@@ -174,7 +202,8 @@ function writeKey(link: KeyLink, report: string[]): string {
     `  stored in ${child.entity}.${written(link.column)}${unique && child === parent && !required ? ` as ${written(role)}` : ''}`,
   ];
   const byDefault = required ? 'restrict' : 'set null';
-  if (key.onDelete === 'set null' && required) report.push(`${child.table.name.name}.${link.column}: on delete set null is not carried, since the column is not null.`);
+  if (key.onDelete === 'set null' && required)
+    report.push(`${child.table.name.name}.${link.column}: on delete set null is not carried, since the column is not null.`);
   else if (key.onDelete !== byDefault) lines.push(`  on delete ${key.onDelete}`);
   if (key.onUpdate !== 'no action') lines.push(`  on update ${key.onUpdate}`);
   return lines.join('\n');
@@ -191,15 +220,20 @@ function writePivot(pair: PivotLink, report: string[]): string {
     `  stored in table ${written(table.name.name)} (${columns.map(written).join(', ')})`,
   ];
   for (const column of table.columns) {
-    if (!columns.includes(column.name)) lines.push(`    ${writeField(table, column, typeOfDeclared(column.type), false, report)}`);
+    if (!columns.includes(column.name))
+      lines.push(`    ${writeField(table, column, typeOfDeclared(column.type), false, report)}`);
   }
   const rules = new Set(pair.ends.map((end) => end.key.onDelete));
   const [rule] = rules;
-  if (rules.size > 1) report.push(`${table.name.name}: its two keys have different rules on delete; ${rule} is carried for both.`);
-  if (rule !== undefined && rule !== 'cascade' && rule !== 'set null' && rule !== 'set default') lines.push(`  on delete ${rule}`);
+  if (rules.size > 1)
+    report.push(`${table.name.name}: its two keys have different rules on delete; ${rule} is carried for both.`);
+  if (rule !== undefined && rule !== 'cascade' && rule !== 'set null' && rule !== 'set default')
+    lines.push(`  on delete ${rule}`);
   for (const index of table.indexes) {
-    if (index.columns.length > 1 || !columns.includes(index.columns[0] ?? '')) lines.splice(4, 0, `    ${index.unique ? 'unique' : 'index'} (${index.columns.map(written).join(', ')})`);
+    if (index.columns.length > 1 || !columns.includes(index.columns[0] ?? ''))
+      lines.splice(4, 0, `    ${index.unique ? 'unique' : 'index'} (${index.columns.map(written).join(', ')})`);
   }
-  for (const check of table.checks) report.push(`${table.name.name}: check (${check.expression.replace(/\s+/g, ' ')}) is not carried.`);
+  for (const check of table.checks)
+    report.push(`${table.name.name}: check (${check.expression.replace(/\s+/g, ' ')}) is not carried.`);
   return lines.join('\n');
 }

@@ -3,7 +3,7 @@ import type { LoadPlan, Output } from '../plan/index.js';
 import type { BoundValue, Wire } from '../values/index.js';
 import type { Woven } from '../walls/index.js';
 import { byColumns, type FetchOptions, readColumns } from './by-columns.js';
-import { type Computation, type LogEntry, shownParameters, type Statement } from './statement.js';
+import { type Computation, type LogEntry, type Statement, shownParameters } from './statement.js';
 
 /** A row of the answer. */
 export type Row = Record<string, unknown>;
@@ -40,7 +40,14 @@ export function* loadByBatch(dialect: Dialect, { woven, parameters, options }: L
   const log: LogEntry[] = [];
   const cuts: Cut[] = [];
 
-  function* fetch(query: LoadPlan['select'], outputs: readonly Output[], keys: readonly Wire[] | null, bound: string, path: string, span: Statement['span']): Computation<Fetched> {
+  function* fetch(
+    query: LoadPlan['select'],
+    outputs: readonly Output[],
+    keys: readonly Wire[] | null,
+    bound: string,
+    path: string,
+    span: Statement['span'],
+  ): Computation<Fetched> {
     const plain = dialect.printQuery(query);
     const used = usedParameters(plain, keys === null ? parameters : { ...parameters, keys: bound });
     const statement: Statement = { plain, sent: byColumns(dialect, query, outputs, options), parameters: used, path, span };
@@ -51,16 +58,28 @@ export function* loadByBatch(dialect: Dialect, { woven, parameters, options }: L
       cuts.push({ path, limit: options.rowLimit });
       for (const cells of columns) cells.length = options.rowLimit;
     }
-    log.push({ path, plain, sent: statement.sent, parameters: shownParameters(used, keys), rows: Math.min(found, options.rowLimit), milliseconds, span });
-    return { rows: makeRows(outputs, columns), columns: new Map(outputs.map((output, index) => [output.as, columns[index] ?? []])) };
+    log.push({
+      path,
+      plain,
+      sent: statement.sent,
+      parameters: shownParameters(used, keys),
+      rows: Math.min(found, options.rowLimit),
+      milliseconds,
+      span,
+    });
+    return {
+      rows: makeRows(outputs, columns),
+      columns: new Map(outputs.map((output, index) => [output.as, columns[index] ?? []])),
+    };
   }
 
   function* attach(owners: Fetched, load: LoadPlan): Computation<void> {
     const ownerKeys = owners.columns.get(load.ownerColumn) ?? [];
     const keys = distinct(ownerKeys);
-    const children: Fetched = keys.length === 0
-      ? { rows: [], columns: new Map() }
-      : yield* fetch(load.select, load.outputs, keys, keyList(load.keyType, keys), load.path, load.span);
+    const children: Fetched =
+      keys.length === 0
+        ? { rows: [], columns: new Map() }
+        : yield* fetch(load.select, load.outputs, keys, keyList(load.keyType, keys), load.path, load.span);
     const stitch = children.columns.get(load.stitchColumn) ?? [];
     if (load.many) stitchMany(owners.rows, ownerKeys, children.rows, stitch, load.role);
     else stitchOne(owners.rows, ownerKeys, children.rows, stitch, load.role);
@@ -125,7 +144,13 @@ function plainRow(cells: Cells, index: number): Row {
 }
 
 /** Children arrive owner by owner, so each owner's are one run; only the runs are looked up. */
-function stitchMany(owners: readonly Row[], ownerKeys: readonly Wire[], children: readonly Row[], stitch: readonly Wire[], role: string): void {
+function stitchMany(
+  owners: readonly Row[],
+  ownerKeys: readonly Wire[],
+  children: readonly Row[],
+  stitch: readonly Wire[],
+  role: string,
+): void {
   const runs = new Map<Wire, Row[]>();
   let from = 0;
   for (let at = 1; at <= children.length; at++) {
@@ -138,7 +163,13 @@ function stitchMany(owners: readonly Row[], ownerKeys: readonly Wire[], children
   });
 }
 
-function stitchOne(owners: readonly Row[], ownerKeys: readonly Wire[], children: readonly Row[], stitch: readonly Wire[], role: string): void {
+function stitchOne(
+  owners: readonly Row[],
+  ownerKeys: readonly Wire[],
+  children: readonly Row[],
+  stitch: readonly Wire[],
+  role: string,
+): void {
   const byKey = new Map<Wire, Row>();
   for (let at = 0; at < children.length; at++) {
     const child = children[at];

@@ -27,7 +27,8 @@ export function bind(bindings: readonly Binding[], inputs: RunInputs, values: En
       case 'sample row': {
         const row = `${from.entity}(${from.row})`;
         const key = Object.hasOwn(inputs.sampleKeys, row) ? inputs.sampleKeys[row] : undefined;
-        if (key === undefined) problems.push(`There is no sample row ${row} in this database. Give the key instead, as in ${from.entity}(1).`);
+        if (key === undefined)
+          problems.push(`There is no sample row ${row} in this database. Give the key instead, as in ${from.entity}(1).`);
         else parameters[name] = values.bind(type, key);
         break;
       }

@@ -24,7 +24,11 @@ export function byColumns(dialect: Dialect, query: Query, outputs: readonly Outp
       return { expression: call('json_group_array', json), as: null };
     }),
     from: { from: { kind: 'select', select: limited(query, outputs, options.rowLimit + 1) }, alias: 'fetched', entity: null },
-    joins: [], where: null, orderBy: [], limit: null, offset: null,
+    joins: [],
+    where: null,
+    orderBy: [],
+    limit: null,
+    offset: null,
   };
   return dialect.printQuery(fetched);
 }
@@ -36,12 +40,21 @@ function limited(query: Query, outputs: readonly Output[], most: number): Query 
     kind: 'select',
     columns: outputs.map(({ as }) => ({ expression: column('asked', as), as })),
     from: { from: { kind: 'select', select: query }, alias: 'asked', entity: null },
-    joins: [], where: null, orderBy: [], limit: number(most), offset: null,
+    joins: [],
+    where: null,
+    orderBy: [],
+    limit: number(most),
+    offset: null,
   };
 }
 
 /** The columns of a fetched statement, decoded: as many arrays as outputs. */
-export function readColumns(dialect: Dialect, outputs: readonly Output[], row: readonly unknown[], options: FetchOptions): Wire[][] {
+export function readColumns(
+  dialect: Dialect,
+  outputs: readonly Output[],
+  row: readonly unknown[],
+  options: FetchOptions,
+): Wire[][] {
   return outputs.map(({ type }, index) => {
     const parsed: unknown = JSON.parse(String(row[index] ?? '[]'));
     const cells = parsed as Wire[];

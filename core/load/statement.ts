@@ -36,13 +36,23 @@ export interface LogEntry {
 const MOST_SHOWN = 12;
 
 /** A parameter as the log shows it: a value, or how many keys and the first of them. */
-export function shownParameters(parameters: Readonly<Record<string, BoundValue>>, keys: readonly unknown[] | null): LogEntry['parameters'] {
+export function shownParameters(
+  parameters: Readonly<Record<string, BoundValue>>,
+  keys: readonly unknown[] | null,
+): LogEntry['parameters'] {
   return Object.entries(parameters).map(([name, value]) => {
     if (name === 'keys' && keys !== null) {
       const first = keys.slice(0, MOST_SHOWN).map(String).join(', ');
       return { name, shown: keys.length > MOST_SHOWN ? `${first}, …` : first, count: keys.length };
     }
-    const shown = value === null ? 'null' : typeof value === 'string' ? `'${value}'` : value instanceof Uint8Array ? `${value.length} bytes` : String(value);
+    const shown =
+      value === null
+        ? 'null'
+        : typeof value === 'string'
+          ? `'${value}'`
+          : value instanceof Uint8Array
+            ? `${value.length} bytes`
+            : String(value);
     return { name, shown, count: null };
   });
 }

@@ -4,7 +4,10 @@ import type { MapLabel, MapStem } from './map.js';
  * The generation of each entity, from 0: one below the lowest of those whose key it holds. Where keys form a loop,
  * the stem that closes it does not count.
  */
-export function generationsOf(entities: readonly MapLabel[], stems: readonly MapStem[]): { generation: ReadonlyMap<string, number>; closing: ReadonlySet<string> } {
+export function generationsOf(
+  entities: readonly MapLabel[],
+  stems: readonly MapStem[],
+): { generation: ReadonlyMap<string, number>; closing: ReadonlySet<string> } {
   const children = new Map<string, MapStem[]>();
   for (const stem of stems) {
     if (stem.kind !== 'key' || stem.from === stem.to) continue;
@@ -12,7 +15,8 @@ export function generationsOf(entities: readonly MapLabel[], stems: readonly Map
   }
   const closing = closingStems(entities, children);
   const waitingFor = new Map(entities.map(({ id }) => [id, 0]));
-  for (const list of children.values()) for (const { id, to } of list) if (!closing.has(id)) waitingFor.set(to, (waitingFor.get(to) ?? 0) + 1);
+  for (const list of children.values())
+    for (const { id, to } of list) if (!closing.has(id)) waitingFor.set(to, (waitingFor.get(to) ?? 0) + 1);
   const generation = new Map<string, number>();
   const ready = entities.filter(({ id }) => waitingFor.get(id) === 0).map(({ id }) => id);
   for (const id of ready) generation.set(id, 0);

@@ -1,9 +1,9 @@
 import { generationsOf } from './generations.js';
 import type { MapLabel, MapLayout, MapStem, PlacedLabel, Point } from './map.js';
-import { GAP, makeRows } from './rows.js';
 import { route } from './routes.js';
+import { GAP, makeRows } from './rows.js';
 
-const MARGIN = 64;
+const MARGIN = 44;
 /** Generations wider than this wrap. */
 const LEAST_WIDTH = 900;
 /** Room at the right of a label for the loops of stems that come back to it. */
@@ -31,17 +31,24 @@ export function layoutMap(labels: readonly MapLabel[], stems: readonly MapStem[]
     }
   });
   const { rowY, height, points } = route(rows, x, stems, MARGIN + widest);
-  const placed: PlacedLabel[] = rows.flatMap((row, index) => row.labels.map((label) => ({ ...label, x: x.get(label.id) ?? 0, y: rowY[index] ?? 0, generation: row.generation })));
+  const placed: PlacedLabel[] = rows.flatMap((row, index) =>
+    row.labels.map((label) => ({ ...label, x: x.get(label.id) ?? 0, y: rowY[index] ?? 0, generation: row.generation })),
+  );
   const byId = new Map(placed.map((label) => [label.id, label]));
   const placedStems = stems.flatMap((stem) => {
-    const corners = stem.from === stem.to ? loopPoints(byId.get(stem.from), (loops.get(stem.from) ?? []).indexOf(stem)) : points.get(stem.id);
+    const corners =
+      stem.from === stem.to ? loopPoints(byId.get(stem.from), (loops.get(stem.from) ?? []).indexOf(stem)) : points.get(stem.id);
     return corners === undefined ? [] : [{ ...stem, points: corners }];
   });
   const right = Math.max(MARGIN + widest, ...placedStems.flatMap((stem) => stem.points.map((point) => point.x)));
   const firstOfGeneration = new Map<number, number>();
-  for (const label of placed) if (label.kind === 'entity' && !firstOfGeneration.has(label.generation)) firstOfGeneration.set(label.generation, label.y);
+  for (const label of placed)
+    if (label.kind === 'entity' && !firstOfGeneration.has(label.generation)) firstOfGeneration.set(label.generation, label.y);
   return {
-    labels: placed, stems: placedStems, width: right + MARGIN, height,
+    labels: placed,
+    stems: placedStems,
+    width: right + MARGIN,
+    height,
     generations: Array.from(firstOfGeneration, ([number, y]) => ({ number, y })),
   };
 }
@@ -51,5 +58,10 @@ function loopPoints(label: PlacedLabel | undefined, index: number): Point[] | un
   if (label === undefined) return undefined;
   const right = label.x + label.width;
   const top = label.y + 16 + index * 34;
-  return [{ x: right, y: top }, { x: right + LOOP, y: top }, { x: right + LOOP, y: top + 26 }, { x: right, y: top + 26 }];
+  return [
+    { x: right, y: top },
+    { x: right + LOOP, y: top },
+    { x: right + LOOP, y: top + 26 },
+    { x: right, y: top + 26 },
+  ];
 }

@@ -21,8 +21,8 @@ export interface EntityLabel {
 
 const NAME_WIDTH = 9.4;
 const MONO_WIDTH = 7.3;
-const HEAD_HEIGHT = 52;
-const LINE_HEIGHT = 20;
+const HEAD_HEIGHT = 48;
+const LINE_HEIGHT = 18;
 const LEAST_LABEL = 116;
 /** Where there are few entities their labels have room for some fields beside the keys. */
 const FEW_ENTITIES = 6;
@@ -35,22 +35,49 @@ export function mapOf(model: Model): { labels: MapLabel[]; stems: MapStem[]; ent
   const entities: EntityLabel[] = [];
   for (const entity of model.entities.values()) {
     const keys = entity.roles.flatMap((role) => (role.way.kind === 'key' ? [{ role, column: role.way.column }] : []));
-    const others = entity.fields.filter((field) => !field.key && !keys.some((key) => key.column === field.column.value) && field.mixin === null);
+    const others = entity.fields.filter(
+      (field) => !field.key && !keys.some((key) => key.column === field.column.value) && field.mixin === null,
+    );
     const lines: LabelLine[] = [
       { text: entity.key.column.value, sort: 'key', detail: 'key', relation: null },
-      ...keys.filter((key) => key.column !== entity.key.column.value).map(({ role, column }): LabelLine => ({ text: column, sort: 'points', detail: `↑ ${role.target}`, relation: role.relation })),
-      ...others.slice(0, model.entities.size <= FEW_ENTITIES ? MOST_FIELDS : 0).map((field): LabelLine => ({ text: field.column.value, sort: 'field', detail: typeName(field.type), relation: null })),
+      ...keys
+        .filter((key) => key.column !== entity.key.column.value)
+        .map(
+          ({ role, column }): LabelLine => ({
+            text: column,
+            sort: 'points',
+            detail: `↑ ${role.target}`,
+            relation: role.relation,
+          }),
+        ),
+      ...others
+        .slice(0, model.entities.size <= FEW_ENTITIES ? MOST_FIELDS : 0)
+        .map((field): LabelLine => ({ text: field.column.value, sort: 'field', detail: typeName(field.type), relation: null })),
     ];
-    const widest = Math.max(...lines.map((line) => (line.text.length + line.detail.length + 3) * MONO_WIDTH), entity.table.value.name.length * MONO_WIDTH, entity.name.length * NAME_WIDTH);
-    labels.push({ id: entity.name, kind: 'entity', width: Math.ceil(Math.max(LEAST_LABEL, widest + 24)), height: HEAD_HEIGHT + lines.length * LINE_HEIGHT + 10 });
+    const widest = Math.max(
+      ...lines.map((line) => (line.text.length + line.detail.length + 3) * MONO_WIDTH),
+      entity.table.value.name.length * MONO_WIDTH,
+      entity.name.length * NAME_WIDTH,
+    );
+    labels.push({
+      id: entity.name,
+      kind: 'entity',
+      width: Math.ceil(Math.max(LEAST_LABEL, widest + 24)),
+      height: HEAD_HEIGHT + lines.length * LINE_HEIGHT + 10,
+    });
     entities.push({ id: entity.name, name: entity.name, table: entity.table.value.name, lines });
   }
   const relations = Array.from(model.relations.values());
   for (const relation of relations) {
     if (relation.kind !== 'key') continue;
     stems.push({
-      id: relation.name, relation: relation.name, kind: 'key', from: relation.parent, to: relation.child,
-      fromEnd: relation.required ? 'one' : 'at most one', toEnd: relation.form === 'one-to-one' ? 'at most one' : 'many',
+      id: relation.name,
+      relation: relation.name,
+      kind: 'key',
+      from: relation.parent,
+      to: relation.child,
+      fromEnd: relation.required ? 'one' : 'at most one',
+      toEnd: relation.form === 'one-to-one' ? 'at most one' : 'many',
     });
   }
   const { generation } = generationsOf(labels, stems);

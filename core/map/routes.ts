@@ -1,8 +1,8 @@
 import type { MapLabel, MapStem, Point } from './map.js';
 import { GAP, type MapRow } from './rows.js';
 
-const LANE = 14;
-const CHANNEL_PADDING = 22;
+const LANE = 12;
+const CHANNEL_PADDING = 17;
 const SLOT = 9;
 
 interface Box {
@@ -48,7 +48,9 @@ export function route(rows: readonly MapRow[], x: ReadonlyMap<string, number>, s
     const from = boxes.get(stem.from);
     const to = boxes.get(stem.to);
     if (from === undefined || to === undefined || stem.from === stem.to) continue;
-    ways.push(to.row > from.row ? down(stem, from, to, ports, corridors, buses) : around(stem, from, to, ports, corridors, buses));
+    ways.push(
+      to.row > from.row ? down(stem, from, to, ports, corridors, buses) : around(stem, from, to, ports, corridors, buses),
+    );
   }
   const lanes = assignLanes(Array.from(buses.values()), rows.length);
   const rowY: number[] = [];
@@ -60,15 +62,22 @@ export function route(rows: readonly MapRow[], x: ReadonlyMap<string, number>, s
     channelY.push(y);
     y += CHANNEL_PADDING * 2 + Math.max(0, (lanes.below[index] ?? 0) - 1) * LANE;
   });
-  const points = new Map(ways.map(({ stem, corners }) => [stem.id, straightened(corners.map(({ x: at, at: place }) => {
-    if (place.kind === 'lane') {
-      const above = place.bus.channel < 0;
-      return { x: at, y: (above ? 10 : (channelY[place.bus.channel] ?? 0) + CHANNEL_PADDING) + place.bus.lane * LANE };
-    }
-    const id = place.kind === 'foot' ? stem.from : stem.to;
-    const top = rowY[place.row] ?? 0;
-    return { x: at, y: place.kind === 'foot' ? top + (boxes.get(id)?.label.height ?? 0) : top };
-  }))]));
+  const points = new Map(
+    ways.map(({ stem, corners }) => [
+      stem.id,
+      straightened(
+        corners.map(({ x: at, at: place }) => {
+          if (place.kind === 'lane') {
+            const above = place.bus.channel < 0;
+            return { x: at, y: (above ? 10 : (channelY[place.bus.channel] ?? 0) + CHANNEL_PADDING) + place.bus.lane * LANE };
+          }
+          const id = place.kind === 'foot' ? stem.from : stem.to;
+          const top = rowY[place.row] ?? 0;
+          return { x: at, y: place.kind === 'foot' ? top + (boxes.get(id)?.label.height ?? 0) : top };
+        }),
+      ),
+    ]),
+  );
   return { rowY, height: y, points };
 }
 
@@ -173,7 +182,8 @@ class Corridors {
     const wish = (from + to) / 2;
     const gaps = this.gaps(row);
     let best = gaps[0] ?? wish;
-    for (const gap of gaps) if (Math.abs(gap - wish) + Math.abs(gap - to) / 2 < Math.abs(best - wish) + Math.abs(best - to) / 2) best = gap;
+    for (const gap of gaps)
+      if (Math.abs(gap - wish) + Math.abs(gap - to) / 2 < Math.abs(best - wish) + Math.abs(best - to) / 2) best = gap;
     const place = `${row} ${best}`;
     const count = this.used.get(place) ?? 0;
     this.used.set(place, count + 1);

@@ -6,14 +6,19 @@ export interface MapRow {
   readonly labels: MapLabel[];
 }
 
-export const GAP = 56;
+export const GAP = 48;
 const SWEEPS = 8;
 
 /**
  * The rows of a map: each generation, wrapped where it is wide, and below it the pivots that hang between it and the
  * next. Related labels are drawn together by sweeping down and up over the means of their partners.
  */
-export function makeRows(labels: readonly MapLabel[], stems: readonly MapStem[], generation: ReadonlyMap<string, number>, widest: number): MapRow[] {
+export function makeRows(
+  labels: readonly MapLabel[],
+  stems: readonly MapStem[],
+  generation: ReadonlyMap<string, number>,
+  widest: number,
+): MapRow[] {
   const byId = new Map(labels.map((label) => [label.id, label]));
   const deepest = Math.max(0, ...generation.values());
   const rows: MapRow[] = [];
@@ -29,8 +34,15 @@ export function makeRows(labels: readonly MapLabel[], stems: readonly MapStem[],
 }
 
 /** A pivot hangs just above the lower of its two entities, or below both where they stand side by side. */
-function pivotLevel(pivot: MapLabel, stems: readonly MapStem[], generation: ReadonlyMap<string, number>, byId: ReadonlyMap<string, MapLabel>): number {
-  const ends = stems.filter((stem) => stem.from === pivot.id || stem.to === pivot.id).map((stem) => (stem.from === pivot.id ? stem.to : stem.from));
+function pivotLevel(
+  pivot: MapLabel,
+  stems: readonly MapStem[],
+  generation: ReadonlyMap<string, number>,
+  byId: ReadonlyMap<string, MapLabel>,
+): number {
+  const ends = stems
+    .filter((stem) => stem.from === pivot.id || stem.to === pivot.id)
+    .map((stem) => (stem.from === pivot.id ? stem.to : stem.from));
   const levels = ends.filter((end) => byId.get(end)?.kind === 'entity').map((end) => generation.get(end) ?? 0);
   const [low, high] = [Math.min(...levels), Math.max(...levels)];
   return low === high ? high : high - 1;
@@ -68,11 +80,13 @@ function sweep(rows: readonly MapRow[], stems: readonly MapStem[]): void {
     const order = round % 2 === 0 ? rows : [...rows].reverse();
     for (const row of order) {
       const own = new Set(row.labels.map(({ id }) => id));
-      const wish = new Map(row.labels.map(({ id }) => {
-        const others = (partners.get(id) ?? []).filter((other) => !own.has(other));
-        const mean = others.reduce((sum, other) => sum + (middle.get(other) ?? 0), 0) / others.length;
-        return [id, others.length === 0 ? (middle.get(id) ?? 0) : mean];
-      }));
+      const wish = new Map(
+        row.labels.map(({ id }) => {
+          const others = (partners.get(id) ?? []).filter((other) => !own.has(other));
+          const mean = others.reduce((sum, other) => sum + (middle.get(other) ?? 0), 0) / others.length;
+          return [id, others.length === 0 ? (middle.get(id) ?? 0) : mean];
+        }),
+      );
       row.labels.sort((a, b) => (wish.get(a.id) ?? 0) - (wish.get(b.id) ?? 0));
       spread(row, middle);
     }

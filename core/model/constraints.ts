@@ -2,14 +2,22 @@ import type { EntityLine, Name, OrderTerm } from '../notation/index.js';
 import type { Context } from './context.js';
 import { memberOf } from './context.js';
 import { type EntityDraft, type Resolution, unknownMember, unknownName, wrong } from './draft.js';
-import { resolveCondition, resolveExpression } from './expressions.js';
 import type { Expression } from './expression.js';
+import { resolveCondition, resolveExpression } from './expressions.js';
 import type { ColumnGroup, Condition, DerivedField, Entity, Field, Order, PivotRelation } from './model.js';
 import { resolveDerived } from './paths.js';
 
 /** The finished entity, once every role is known. */
 export function finishEntity(resolution: Resolution, draft: EntityDraft): Entity {
-  const context: Context = { resolution, entity: draft, pivot: null, parameters: new Map(), label: draft.name, reach: 'all', resolving: [] };
+  const context: Context = {
+    resolution,
+    entity: draft,
+    pivot: null,
+    parameters: new Map(),
+    label: draft.name,
+    reach: 'all',
+    resolving: [],
+  };
   const uniques: ColumnGroup[] = [];
   const indexes: ColumnGroup[] = [];
   const checks: Condition[] = [];
@@ -52,18 +60,48 @@ export function finishEntity(resolution: Resolution, draft: EntityDraft): Entity
     }
   }
   return {
-    name: draft.name, table: draft.table, fields: draft.fields, key: draft.key, derived, uniques, indexes, checks, rules,
-    shownAs: shownAs ?? shownByDefault(draft), orderBy, roles: draft.roles, mixins: draft.mixins, note, span: draft.span, head: draft.head,
+    name: draft.name,
+    table: draft.table,
+    fields: draft.fields,
+    key: draft.key,
+    derived,
+    uniques,
+    indexes,
+    checks,
+    rules,
+    shownAs: shownAs ?? shownByDefault(draft),
+    orderBy,
+    roles: draft.roles,
+    mixins: draft.mixins,
+    note,
+    span: draft.span,
+    head: draft.head,
   };
 }
 
 /** Finishes a pivot: the constraints that stand below its storage line. */
 export function finishPivot(resolution: Resolution, relation: PivotRelation, lines: readonly EntityLine[]): PivotRelation {
   const owner: EntityDraft = {
-    name: `relation ${relation.name}`, table: relation.table, fields: relation.fields, key: relation.fields[0] ?? NO_FIELD, lines, mixins: [], roles: [],
-    derived: new Map(), span: relation.span, head: relation.head,
+    name: `relation ${relation.name}`,
+    table: relation.table,
+    fields: relation.fields,
+    key: relation.fields[0] ?? NO_FIELD,
+    lines,
+    mixins: [],
+    roles: [],
+    derived: new Map(),
+    span: relation.span,
+    head: relation.head,
   };
-  const context: Context = { resolution, entity: owner, pivot: null, parameters: new Map(), label: owner.name, reach: 'all', resolving: [] };
+  const context: Context = {
+    resolution,
+    entity: owner,
+    pivot: null,
+    parameters: new Map(),
+    label: owner.name,
+    reach: 'all',
+    resolving: [],
+  };
   const uniques: ColumnGroup[] = [];
   const indexes: ColumnGroup[] = [];
   const checks: Condition[] = [];
@@ -72,7 +110,10 @@ export function finishPivot(resolution: Resolution, relation: PivotRelation, lin
     if (end !== undefined) return end.column.value;
     const field = relation.fields.find((candidate) => candidate.name === name.text);
     if (field !== undefined) return field.column.value;
-    return unknownName(resolution, name, `field of ${relation.table.value.name} called`, [...relation.ends.map((e) => e.column.value), ...relation.fields.map((f) => f.name)]);
+    return unknownName(resolution, name, `field of ${relation.table.value.name} called`, [
+      ...relation.ends.map((e) => e.column.value),
+      ...relation.fields.map((f) => f.name),
+    ]);
   };
   for (const line of lines) {
     if (line.kind === 'unique' || line.kind === 'index') {
@@ -82,26 +123,61 @@ export function finishPivot(resolution: Resolution, relation: PivotRelation, lin
       const check = resolveNamedCondition(context, line, checks);
       if (check !== null) checks.push(check);
     } else if (line.kind !== 'field' && line.kind !== 'note') {
-      wrong(resolution, 'pivot-line', line.span, `relation ${relation.name}: a pivot has fields, unique, index and check; this line does not fit there.`);
+      wrong(
+        resolution,
+        'pivot-line',
+        line.span,
+        `relation ${relation.name}: a pivot has fields, unique, index and check; this line does not fit there.`,
+      );
     }
   }
   return { ...relation, uniques, indexes, checks };
 }
 
 const NO_FIELD: Field = {
-  name: '', type: { kind: 'integer' }, column: { value: '', origin: { kind: 'convention', rule: '' } }, required: true, key: true, unique: null,
-  default: null, allowed: null, onUpdateNow: false, hidden: false, internal: false, fixed: false, title: null, note: null, mixin: null, span: { start: 0, end: 0 },
+  name: '',
+  type: { kind: 'integer' },
+  column: { value: '', origin: { kind: 'convention', rule: '' } },
+  required: true,
+  key: true,
+  unique: null,
+  default: null,
+  allowed: null,
+  onUpdateNow: false,
+  hidden: false,
+  internal: false,
+  fixed: false,
+  title: null,
+  note: null,
+  mixin: null,
+  span: { start: 0, end: 0 },
 };
 
-function resolveGroup(context: Context, line: Extract<EntityLine, { kind: 'unique' | 'index' }>, columnOf: (name: Name) => string | null): ColumnGroup | null {
+function resolveGroup(
+  context: Context,
+  line: Extract<EntityLine, { kind: 'unique' | 'index' }>,
+  columnOf: (name: Name) => string | null,
+): ColumnGroup | null {
   const columns: string[] = [];
   for (const name of line.fields) {
     const column = columnOf(name);
     if (column === null) return null;
-    if (columns.includes(column)) return wrong(context.resolution, 'named-twice', name.span, `${context.label}: ${line.kind} names ${name.text} twice. Remove one.`);
+    if (columns.includes(column))
+      return wrong(
+        context.resolution,
+        'named-twice',
+        name.span,
+        `${context.label}: ${line.kind} names ${name.text} twice. Remove one.`,
+      );
     columns.push(column);
   }
-  return { members: line.fields.map((name) => name.text), columns, message: line.tail.message?.value ?? null, note: line.tail.note?.value ?? null, span: line.span };
+  return {
+    members: line.fields.map((name) => name.text),
+    columns,
+    message: line.tail.message?.value ?? null,
+    note: line.tail.note?.value ?? null,
+    span: line.span,
+  };
 }
 
 /** A role stands for its stored column, so that `unique (site, code)` reads as it is meant. */
@@ -111,23 +187,53 @@ function columnOfMember(context: Context, draft: EntityDraft, name: Name): strin
   if (member?.kind === 'field') return member.field.column.value;
   if (member?.kind === 'role') {
     if (member.role.way.kind === 'key') return member.role.way.column;
-    return wrong(resolution, 'role-stored-elsewhere', name.span, `${draft.name}.${name.text} is not stored in ${draft.table.value.name}, so no constraint there can use it.`);
+    return wrong(
+      resolution,
+      'role-stored-elsewhere',
+      name.span,
+      `${draft.name}.${name.text} is not stored in ${draft.table.value.name}, so no constraint there can use it.`,
+    );
   }
   const column = draft.roles.find((role) => role.way.kind === 'key' && role.way.column === name.text);
   if (column?.way.kind === 'key') return column.way.column;
-  const known = [...draft.fields.map((field) => field.name), ...draft.roles.filter((role) => role.way.kind === 'key').map((role) => role.name)];
-  return unknownMember(resolution, draft, name, `${draft.name}, a constraint over ${name.text}`, `stored field or role of ${draft.name} called`, known);
+  const known = [
+    ...draft.fields.map((field) => field.name),
+    ...draft.roles.filter((role) => role.way.kind === 'key').map((role) => role.name),
+  ];
+  return unknownMember(
+    resolution,
+    draft,
+    name,
+    `${draft.name}, a constraint over ${name.text}`,
+    `stored field or role of ${draft.name} called`,
+    known,
+  );
 }
 
-function resolveNamedCondition(context: Context, line: Extract<EntityLine, { kind: 'check' | 'rule' }>, known: readonly Condition[]): Condition | null {
+function resolveNamedCondition(
+  context: Context,
+  line: Extract<EntityLine, { kind: 'check' | 'rule' }>,
+  known: readonly Condition[],
+): Condition | null {
   if (known.some((condition) => condition.name.toLowerCase() === line.name.text.toLowerCase())) {
-    return wrong(context.resolution, 'name-clash', line.name.span, `${context.label} has a check or rule ${line.name.text} already. Rename one of the two.`);
+    return wrong(
+      context.resolution,
+      'name-clash',
+      line.name.span,
+      `${context.label} has a check or rule ${line.name.text} already. Rename one of the two.`,
+    );
   }
   const label = `${context.label}, ${line.kind} ${line.name.text}`;
   const expression = resolveCondition({ ...context, label, reach: line.kind === 'check' ? 'row' : 'all' }, line.expression);
   return expression === null
     ? null
-    : { name: line.name.text, expression, message: line.tail.message?.value ?? null, note: line.tail.note?.value ?? null, span: line.span };
+    : {
+        name: line.name.text,
+        expression,
+        message: line.tail.message?.value ?? null,
+        note: line.tail.note?.value ?? null,
+        span: line.span,
+      };
 }
 
 /** The terms of an order; one that is wrong is told and left out. */
@@ -141,6 +247,16 @@ export function resolveOrder(context: Context, terms: readonly OrderTerm[]): Ord
 function shownByDefault(draft: EntityDraft): Entity['shownAs'] {
   const text = draft.fields.find((field) => (field.type.kind === 'text' || field.type.kind === 'choice') && !field.hidden);
   const field = text ?? draft.key;
-  const value: Expression = { kind: 'field', hops: [], entity: draft.name, field: field.name, type: field.type, span: field.span };
-  return { value, origin: { kind: 'convention', rule: text === undefined ? 'the key, since no field is a text' : 'the first text field' } };
+  const value: Expression = {
+    kind: 'field',
+    hops: [],
+    entity: draft.name,
+    field: field.name,
+    type: field.type,
+    span: field.span,
+  };
+  return {
+    value,
+    origin: { kind: 'convention', rule: text === undefined ? 'the key, since no field is a text' : 'the first text field' },
+  };
 }

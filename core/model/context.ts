@@ -42,7 +42,9 @@ export function memberOf(resolution: Resolution, entity: EntityDraft, name: stri
 
 /** Every name that means something for an entity. */
 export function memberNames(resolution: Resolution, entity: EntityDraft): string[] {
-  const scopes = [...resolution.scopeLines].filter(([, lines]) => [entity.name, ...entity.mixins].some((owner) => lines.has(owner)));
+  const scopes = [...resolution.scopeLines].filter(([, lines]) =>
+    [entity.name, ...entity.mixins].some((owner) => lines.has(owner)),
+  );
   return [
     ...entity.fields.map((field) => field.name),
     ...entity.roles.map((role) => role.name),

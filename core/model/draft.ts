@@ -1,6 +1,15 @@
-import { type EntityLine, type Expr, type Finding, type Fix, type MixinSyntax, type Name, nearest as nearestOf, type Span } from '../notation/index.js';
+import {
+  type EntityLine,
+  type Expr,
+  type Finding,
+  type Fix,
+  type MixinSyntax,
+  type Name,
+  nearest as nearestOf,
+  type Span,
+} from '../notation/index.js';
 import type { TableName } from '../sql/index.js';
-import type { Chosen, Choice, DerivedField, Field, PivotRelation, Role, Scope } from './model.js';
+import type { Choice, Chosen, DerivedField, Field, PivotRelation, Role, Scope } from './model.js';
 
 /** An entity while its parts are being resolved. */
 export interface EntityDraft {
@@ -87,12 +96,18 @@ export function unknownName(resolution: Resolution, name: Name, what: string, kn
   );
 }
 
-
 /**
  * Records that an entity has no member of this name; where the text declares one that is left out, only that
  * whatever names it is left out with it.
  */
-export function unknownMember(resolution: Resolution, entity: EntityDraft, name: Name, whose: string, what: string, known: Iterable<string>): null {
+export function unknownMember(
+  resolution: Resolution,
+  entity: EntityDraft,
+  name: Name,
+  whose: string,
+  what: string,
+  known: Iterable<string>,
+): null {
   if (!resolution.leftOutMembers.has(`${entity.name}.${name.text}`)) return unknownName(resolution, name, what, known);
   resolution.findings.push({
     weight: 'note',

@@ -22,7 +22,12 @@ export function draftEntity(resolution: Resolution, syntax: EntitySyntax): Entit
     if (line.kind !== 'field') continue;
     const clash = fields.find((field) => field.name.toLowerCase() === line.name.text.toLowerCase());
     if (clash !== undefined) {
-      wrong(resolution, 'name-clash', line.name.span, `${name} has a field ${clash.name} already${clash.mixin === null ? '' : `, from ${clash.mixin}`}. Rename one of the two.`);
+      wrong(
+        resolution,
+        'name-clash',
+        line.name.span,
+        `${name} has a field ${clash.name} already${clash.mixin === null ? '' : `, from ${clash.mixin}`}. Rename one of the two.`,
+      );
       continue;
     }
     const field = resolveField(resolution, name, line, owners.get(line) ?? null);
@@ -32,7 +37,12 @@ export function draftEntity(resolution: Resolution, syntax: EntitySyntax): Entit
     }
     const sameColumn = fields.find((other) => other.column.value.toLowerCase() === field.column.value.toLowerCase());
     if (sameColumn !== undefined) {
-      wrong(resolution, 'column-clash', field.span, `${name}.${field.name} and ${name}.${sameColumn.name} are both stored in ${field.column.value}. Give one of them another column.`);
+      wrong(
+        resolution,
+        'column-clash',
+        field.span,
+        `${name}.${field.name} and ${name}.${sameColumn.name} are both stored in ${field.column.value}. Give one of them another column.`,
+      );
       continue;
     }
     fields.push(field);
@@ -41,22 +51,48 @@ export function draftEntity(resolution: Resolution, syntax: EntitySyntax): Entit
   const key = keys[0];
   if (key === undefined) {
     const indent = '\n  ';
-    return wrong(resolution, 'no-key', syntax.name.span, `${name} has no key, so nothing can point at its rows. Add a line like “id integer key”.`, [
-      { title: 'Add id integer key', edits: [{ span: { start: syntax.head.end, end: syntax.head.end }, text: `${indent}id integer key` }] },
-    ]);
+    return wrong(
+      resolution,
+      'no-key',
+      syntax.name.span,
+      `${name} has no key, so nothing can point at its rows. Add a line like “id integer key”.`,
+      [
+        {
+          title: 'Add id integer key',
+          edits: [{ span: { start: syntax.head.end, end: syntax.head.end }, text: `${indent}id integer key` }],
+        },
+      ],
+    );
   }
   if (keys.length > 1) {
-    wrong(resolution, 'two-keys', keys[1]?.span ?? key.span, `${name} has more than one key field. Keep one, or write them as “key (${keys.map((field) => field.name).join(', ')})”.`);
+    wrong(
+      resolution,
+      'two-keys',
+      keys[1]?.span ?? key.span,
+      `${name} has more than one key field. Keep one, or write them as “key (${keys.map((field) => field.name).join(', ')})”.`,
+    );
   }
   if (['json', 'bytes', 'real', 'boolean'].includes(key.type.kind)) {
-    return wrong(resolution, 'key-type', key.span, `${name}.${key.name}: ${key.type.kind} cannot be a key. Use integer, bigint, uuid, text, a date, or decimal.`);
+    return wrong(
+      resolution,
+      'key-type',
+      key.span,
+      `${name}.${key.name}: ${key.type.kind} cannot be a key. Use integer, bigint, uuid, text, a date, or decimal.`,
+    );
   }
   resolution.leftOut.delete(name);
   return {
     name,
-    table: syntax.table === null
-      ? { value: { schema: null, name: plural(snakeCase(name)) }, origin: { kind: 'convention', rule: 'the plural of the entity’s name' } }
-      : { value: { schema: syntax.table.schema?.text ?? null, name: syntax.table.name.text }, origin: { kind: 'stated', span: syntax.table.span } },
+    table:
+      syntax.table === null
+        ? {
+            value: { schema: null, name: plural(snakeCase(name)) },
+            origin: { kind: 'convention', rule: 'the plural of the entity’s name' },
+          }
+        : {
+            value: { schema: syntax.table.schema?.text ?? null, name: syntax.table.name.text },
+            origin: { kind: 'stated', span: syntax.table.span },
+          },
     fields,
     key,
     lines,
@@ -68,7 +104,10 @@ export function draftEntity(resolution: Resolution, syntax: EntitySyntax): Entit
   };
 }
 
-function linesOf(resolution: Resolution, syntax: EntitySyntax): { lines: EntityLine[]; mixins: string[]; owners: Map<EntityLine, string> } {
+function linesOf(
+  resolution: Resolution,
+  syntax: EntitySyntax,
+): { lines: EntityLine[]; mixins: string[]; owners: Map<EntityLine, string> } {
   const lines: EntityLine[] = [];
   const mixins: string[] = [];
   const owners = new Map<EntityLine, string>();
@@ -115,7 +154,8 @@ function unbuiltPart(syntax: EntitySyntax, lines: readonly EntityLine[]): Unbuil
     if (line.kind === 'key') return { what: 'has a composite key', span: line.span };
     if (line.kind === 'kept') return { what: 'keeps SQL as it stands', span: line.span };
     if (line.kind === 'always load') return { what: 'is always loaded with something', span: line.span };
-    if (line.kind === 'derived' && walks(line.expression)) return { what: `has a derived field ${line.name.text} that walks relations`, span: line.span };
+    if (line.kind === 'derived' && walks(line.expression))
+      return { what: `has a derived field ${line.name.text} that walks relations`, span: line.span };
   }
   return null;
 }
@@ -126,7 +166,9 @@ function walks(expression: Expr): boolean {
     case 'path':
       return expression.path.steps.length > 0 || expression.path.root.kind !== 'name';
     case 'call':
-      return ['any', 'none', 'all', 'count', 'sum', 'avg', 'min', 'max'].includes(expression.name.text) || expression.args.some(walks);
+      return (
+        ['any', 'none', 'all', 'count', 'sum', 'avg', 'min', 'max'].includes(expression.name.text) || expression.args.some(walks)
+      );
     case 'binary':
       return walks(expression.left) || walks(expression.right);
     case 'not':
@@ -142,7 +184,10 @@ function walks(expression: Expr): boolean {
     case 'like':
       return walks(expression.operand) || walks(expression.pattern);
     case 'case':
-      return expression.branches.some((branch) => walks(branch.when) || walks(branch.then)) || (expression.otherwise !== null && walks(expression.otherwise));
+      return (
+        expression.branches.some((branch) => walks(branch.when) || walks(branch.then)) ||
+        (expression.otherwise !== null && walks(expression.otherwise))
+      );
     default:
       return false;
   }

@@ -24,30 +24,126 @@ export interface Hop {
 export type Expression =
   | { readonly kind: 'value'; readonly value: Wire; readonly type: ExpressionType; readonly span: Span }
   | { readonly kind: 'clock'; readonly which: 'today' | 'now'; readonly type: ExpressionType; readonly span: Span }
-  | { readonly kind: 'interval'; readonly amount: string; readonly unit: IntervalUnit; readonly type: ExpressionType; readonly span: Span }
+  | {
+      readonly kind: 'interval';
+      readonly amount: string;
+      readonly unit: IntervalUnit;
+      readonly type: ExpressionType;
+      readonly span: Span;
+    }
   | { readonly kind: 'parameter'; readonly name: string; readonly type: ExpressionType; readonly span: Span }
   /** A sample row by its name; its key is known once the rows are made. */
-  | { readonly kind: 'sample row'; readonly entity: string; readonly row: string; readonly type: ExpressionType; readonly span: Span }
-  | { readonly kind: 'field'; readonly hops: readonly Role[]; readonly entity: string; readonly field: string; readonly type: ExpressionType; readonly span: Span }
+  | {
+      readonly kind: 'sample row';
+      readonly entity: string;
+      readonly row: string;
+      readonly type: ExpressionType;
+      readonly span: Span;
+    }
+  | {
+      readonly kind: 'field';
+      readonly hops: readonly Role[];
+      readonly entity: string;
+      readonly field: string;
+      readonly type: ExpressionType;
+      readonly span: Span;
+    }
   /** A field that stands on the pivot over which the row at hand was reached. */
-  | { readonly kind: 'pivot field'; readonly relation: string; readonly field: string; readonly type: ExpressionType; readonly span: Span }
+  | {
+      readonly kind: 'pivot field';
+      readonly relation: string;
+      readonly field: string;
+      readonly type: ExpressionType;
+      readonly span: Span;
+    }
   /** The key of the row that the last hop leads to. */
   | { readonly kind: 'role'; readonly hops: readonly Role[]; readonly type: ExpressionType; readonly span: Span }
   /** A derived field or a scope: the expression holds for the row behind the hops, and is null where there is none. */
-  | { readonly kind: 'named'; readonly name: string; readonly hops: readonly Role[]; readonly expression: Expression; readonly type: ExpressionType; readonly span: Span }
+  | {
+      readonly kind: 'named';
+      readonly name: string;
+      readonly hops: readonly Role[];
+      readonly expression: Expression;
+      readonly type: ExpressionType;
+      readonly span: Span;
+    }
   /** `test` is the last bracket of `all`. */
-  | { readonly kind: 'quantified'; readonly quantifier: Quantifier; readonly hops: readonly Hop[]; readonly test: Expression | null; readonly type: ExpressionType; readonly span: Span }
-  | { readonly kind: 'binary'; readonly operator: BinaryOperator; readonly left: Expression; readonly right: Expression; readonly type: ExpressionType; readonly span: Span }
+  | {
+      readonly kind: 'quantified';
+      readonly quantifier: Quantifier;
+      readonly hops: readonly Hop[];
+      readonly test: Expression | null;
+      readonly type: ExpressionType;
+      readonly span: Span;
+    }
+  | {
+      readonly kind: 'binary';
+      readonly operator: BinaryOperator;
+      readonly left: Expression;
+      readonly right: Expression;
+      readonly type: ExpressionType;
+      readonly span: Span;
+    }
   | { readonly kind: 'not' | 'negate'; readonly operand: Expression; readonly type: ExpressionType; readonly span: Span }
-  | { readonly kind: 'is null'; readonly operand: Expression; readonly negated: boolean; readonly type: ExpressionType; readonly span: Span }
-  | { readonly kind: 'in'; readonly operand: Expression; readonly items: readonly Expression[]; readonly negated: boolean; readonly type: ExpressionType; readonly span: Span }
-  | { readonly kind: 'between'; readonly operand: Expression; readonly low: Expression; readonly high: Expression; readonly negated: boolean; readonly type: ExpressionType; readonly span: Span }
-  | { readonly kind: 'like'; readonly operand: Expression; readonly pattern: Expression; readonly negated: boolean; readonly type: ExpressionType; readonly span: Span }
-  | { readonly kind: 'function'; readonly name: FunctionName; readonly args: readonly Expression[]; readonly type: ExpressionType; readonly span: Span }
-  | { readonly kind: 'case'; readonly branches: readonly { readonly when: Expression; readonly then: Expression }[]; readonly otherwise: Expression | null; readonly type: ExpressionType; readonly span: Span };
+  | {
+      readonly kind: 'is null';
+      readonly operand: Expression;
+      readonly negated: boolean;
+      readonly type: ExpressionType;
+      readonly span: Span;
+    }
+  | {
+      readonly kind: 'in';
+      readonly operand: Expression;
+      readonly items: readonly Expression[];
+      readonly negated: boolean;
+      readonly type: ExpressionType;
+      readonly span: Span;
+    }
+  | {
+      readonly kind: 'between';
+      readonly operand: Expression;
+      readonly low: Expression;
+      readonly high: Expression;
+      readonly negated: boolean;
+      readonly type: ExpressionType;
+      readonly span: Span;
+    }
+  | {
+      readonly kind: 'like';
+      readonly operand: Expression;
+      readonly pattern: Expression;
+      readonly negated: boolean;
+      readonly type: ExpressionType;
+      readonly span: Span;
+    }
+  | {
+      readonly kind: 'function';
+      readonly name: FunctionName;
+      readonly args: readonly Expression[];
+      readonly type: ExpressionType;
+      readonly span: Span;
+    }
+  | {
+      readonly kind: 'case';
+      readonly branches: readonly { readonly when: Expression; readonly then: Expression }[];
+      readonly otherwise: Expression | null;
+      readonly type: ExpressionType;
+      readonly span: Span;
+    };
 
 export const FUNCTIONS = [
-  'lower', 'upper', 'length', 'trim', 'coalesce', 'abs', 'round', 'least', 'greatest', 'substr', 'replace',
+  'lower',
+  'upper',
+  'length',
+  'trim',
+  'coalesce',
+  'abs',
+  'round',
+  'least',
+  'greatest',
+  'substr',
+  'replace',
 ] as const;
 
 export type FunctionName = (typeof FUNCTIONS)[number];
@@ -67,7 +163,10 @@ export function operandsOf(expression: Expression): readonly Expression[] {
     case 'named':
       return [expression.expression];
     case 'quantified':
-      return [...expression.hops.flatMap((hop) => (hop.filter === null ? [] : [hop.filter])), ...(expression.test === null ? [] : [expression.test])];
+      return [
+        ...expression.hops.flatMap((hop) => (hop.filter === null ? [] : [hop.filter])),
+        ...(expression.test === null ? [] : [expression.test]),
+      ];
     case 'binary':
       return [expression.left, expression.right];
     case 'not':

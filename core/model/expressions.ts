@@ -1,6 +1,6 @@
 import type { Expr } from '../notation/index.js';
 import { didYouMean } from '../notation/index.js';
-import { familyOf, parseWire, resultOf, type ValueType, typeName } from '../values/index.js';
+import { familyOf, parseWire, resultOf, typeName, type ValueType } from '../values/index.js';
 import type { Context } from './context.js';
 import { notBuilt, wrong } from './draft.js';
 import { type Expression, type ExpressionType, FUNCTIONS, type FunctionName, type Quantifier } from './expression.js';
@@ -13,8 +13,17 @@ const QUANTIFIERS: readonly string[] = ['any', 'none', 'all', 'count'] satisfies
 
 /** How many values each function takes, least and most. */
 const ARITY: Readonly<Record<FunctionName, readonly [number, number]>> = {
-  lower: [1, 1], upper: [1, 1], length: [1, 1], trim: [1, 1], coalesce: [2, 20], abs: [1, 1], round: [1, 2],
-  least: [2, 20], greatest: [2, 20], substr: [2, 3], replace: [3, 3],
+  lower: [1, 1],
+  upper: [1, 1],
+  length: [1, 1],
+  trim: [1, 1],
+  coalesce: [2, 20],
+  abs: [1, 1],
+  round: [1, 2],
+  least: [2, 20],
+  greatest: [2, 20],
+  substr: [2, 3],
+  replace: [3, 3],
 };
 
 /**
@@ -42,8 +51,15 @@ export function resolveExpression(context: Context, expr: Expr): Expression | nu
       if (context.reach === 'row') return impure(context, expr, `:${expr.name}`);
       const type = context.parameters.get(expr.name);
       if (type !== undefined) return { kind: 'parameter', name: expr.name, type, span: expr.span };
-      const declared = context.label.startsWith('query') ? ` Declare it behind the query’s name, as in “(${expr.name} text)”.` : '';
-      return wrong(resolution, 'unknown-parameter', expr.span, `${context.label}: there is no parameter :${expr.name}.${didYouMean(expr.name, context.parameters.keys()) || declared}`);
+      const declared = context.label.startsWith('query')
+        ? ` Declare it behind the query’s name, as in “(${expr.name} text)”.`
+        : '';
+      return wrong(
+        resolution,
+        'unknown-parameter',
+        expr.span,
+        `${context.label}: there is no parameter :${expr.name}.${didYouMean(expr.name, context.parameters.keys()) || declared}`,
+      );
     }
     case 'path':
       return resolvePathExpression(context, expr.path);
@@ -58,8 +74,9 @@ export function resolveExpression(context: Context, expr: Expr): Expression | nu
     case 'negate': {
       const operand = resolveExpression(context, expr.operand);
       if (operand === null) return null;
-      if (isNumber(operand.type) || operand.type.kind === 'null') return { kind: 'negate', operand, type: operand.type, span: expr.span };
-      return mismatch(context, expr, `- stands before a number, and this is ${describe(operand.type)}.`);
+      if (isNumber(operand.type) || operand.type.kind === 'null')
+        return { kind: 'negate', operand, type: operand.type, span: expr.span };
+      return mismatch(context, expr, `- stands before a number, and this is ${describeType(operand.type)}.`);
     }
     case 'is null': {
       const operand = resolveExpression(context, expr.operand);
@@ -71,9 +88,16 @@ export function resolveExpression(context: Context, expr: Expr): Expression | nu
       const operand = resolveExpression(context, expr.operand);
       const items = expr.items.map((item) => resolveExpression(context, item));
       if (operand === null) return null;
-      const fitted = items.map((item) => (item === null ? null : fit(context, item, operand.type)));
+      const fitted = items.map((item) => (item === null ? null : fitTo(context, item, operand.type)));
       if (fitted.some((item) => item === null)) return null;
-      return { kind: 'in', operand, items: fitted.filter((item) => item !== null), negated: expr.negated, type: BOOLEAN, span: expr.span };
+      return {
+        kind: 'in',
+        operand,
+        items: fitted.filter((item) => item !== null),
+        negated: expr.negated,
+        type: BOOLEAN,
+        span: expr.span,
+      };
     }
     case 'between': {
       const operand = resolveExpression(context, expr.operand);
@@ -92,12 +116,15 @@ export function resolveExpression(context: Context, expr: Expr): Expression | nu
       const pattern = resolveExpression(context, expr.pattern);
       if (operand === null || pattern === null) return null;
       for (const side of [operand, pattern]) {
-        if (!isText(side.type)) return mismatch(context, expr, `like compares texts, and this is ${describe(side.type)}.`);
+        if (!isText(side.type)) return mismatch(context, expr, `like compares texts, and this is ${describeType(side.type)}.`);
       }
       return { kind: 'like', operand, pattern, negated: expr.negated, type: BOOLEAN, span: expr.span };
     }
     case 'case': {
-      const branches = expr.branches.map((branch) => ({ when: resolveCondition(context, branch.when), then: resolveExpression(context, branch.then) }));
+      const branches = expr.branches.map((branch) => ({
+        when: resolveCondition(context, branch.when),
+        then: resolveExpression(context, branch.then),
+      }));
       const otherwise = expr.otherwise === null ? null : resolveExpression(context, expr.otherwise);
       if (expr.otherwise !== null && otherwise === null) return null;
       const whens = branches.map((branch) => branch.when).filter((when) => when !== null);
@@ -110,7 +137,13 @@ export function resolveExpression(context: Context, expr: Expr): Expression | nu
         const then = results[index];
         return then === undefined ? [] : [{ when, then }];
       });
-      return { kind: 'case', branches: resolved, otherwise: otherwise === null ? null : (results.at(-1) ?? null), type, span: expr.span };
+      return {
+        kind: 'case',
+        branches: resolved,
+        otherwise: otherwise === null ? null : (results.at(-1) ?? null),
+        type,
+        span: expr.span,
+      };
     }
   }
 }
@@ -120,27 +153,48 @@ export function resolveCondition(context: Context, expr: Expr): Expression | nul
   const condition = resolveExpression(context, expr);
   if (condition === null) return null;
   if (condition.type.kind === 'boolean' || condition.type.kind === 'null') return condition;
-  return mismatch(context, expr, `this is ${describe(condition.type)}, where a condition is meant. Compare it with something.`);
+  return mismatch(
+    context,
+    expr,
+    `this is ${describeType(condition.type)}, where a condition is meant. Compare it with something.`,
+  );
 }
 
 function resolveCall(context: Context, expr: Extract<Expr, { kind: 'call' }>): Expression | null {
   const name = expr.name.text;
   if (QUANTIFIERS.includes(name)) return resolveQuantified(context, expr, name as Quantifier);
-  if (['sum', 'avg', 'min', 'max'].includes(name)) return notBuilt(context.resolution, expr.span, `${context.label} uses ${name}( )`);
+  if (['sum', 'avg', 'min', 'max'].includes(name))
+    return notBuilt(context.resolution, expr.span, `${context.label} uses ${name}( )`);
   const known = FUNCTIONS.find((candidate) => candidate === name);
   if (known === undefined) {
-    return wrong(context.resolution, 'unknown-function', expr.name.span, `${context.label}: there is no function ${name}.${didYouMean(name, [...FUNCTIONS, ...QUANTIFIERS])}`);
+    return wrong(
+      context.resolution,
+      'unknown-function',
+      expr.name.span,
+      `${context.label}: there is no function ${name}.${didYouMean(name, [...FUNCTIONS, ...QUANTIFIERS])}`,
+    );
   }
   const [least, most] = ARITY[known];
   if (expr.star || expr.args.length < least || expr.args.length > most) {
-    return wrong(context.resolution, 'function-arity', expr.span, `${context.label}: ${name} takes ${least === most ? least : `${least} to ${most}`} value${most === 1 ? '' : 's'}.`);
+    return wrong(
+      context.resolution,
+      'function-arity',
+      expr.span,
+      `${context.label}: ${name} takes ${least === most ? least : `${least} to ${most}`} value${most === 1 ? '' : 's'}.`,
+    );
   }
   const resolved = expr.args.map((arg) => resolveExpression(context, arg));
   const args = resolved.filter((arg) => arg !== null);
   const first = args[0];
   if (args.length < resolved.length || first === undefined) return null;
-  const done = (type: ExpressionType, all: readonly Expression[] = args): Expression => ({ kind: 'function', name: known, args: all, type, span: expr.span });
-  const refuse = (what: string) => mismatch(context, expr, `${name} takes ${what}, and this is ${describe(first.type)}.`);
+  const done = (type: ExpressionType, all: readonly Expression[] = args): Expression => ({
+    kind: 'function',
+    name: known,
+    args: all,
+    type,
+    span: expr.span,
+  });
+  const refuse = (what: string) => mismatch(context, expr, `${name} takes ${what}, and this is ${describeType(first.type)}.`);
   switch (known) {
     case 'lower':
     case 'upper':
@@ -174,75 +228,135 @@ function resolveBinary(context: Context, expr: Extract<Expr, { kind: 'binary' }>
   const left = resolveExpression(context, expr.left);
   const right = resolveExpression(context, expr.right);
   if (left === null || right === null) return null;
-  const made = (type: ExpressionType, a: Expression = left, b: Expression = right): Expression => ({ kind: 'binary', operator, left: a, right: b, type, span: expr.span });
+  const made = (type: ExpressionType, a: Expression = left, b: Expression = right): Expression => ({
+    kind: 'binary',
+    operator,
+    left: a,
+    right: b,
+    type,
+    span: expr.span,
+  });
   if (operator === '||') {
-    for (const side of [left, right]) if (side.type.kind === 'row' || side.type.kind === 'interval') return mismatch(context, expr, `|| joins texts, and this is ${describe(side.type)}.`);
+    for (const side of [left, right])
+      if (side.type.kind === 'row' || side.type.kind === 'interval')
+        return mismatch(context, expr, `|| joins texts, and this is ${describeType(side.type)}.`);
     return made(TEXT);
   }
   if (['+', '-', '*', '/', '%'].includes(operator)) return resolveArithmetic(context, expr, operator as '+', left, right, made);
   const sides = unified(context, expr, [left, right]);
   const [a, b] = sides ?? [];
   if (a === undefined || b === undefined) return null;
-  if (a.type.kind === 'row' && operator !== '=' && operator !== '<>') return mismatch(context, expr, 'rows are compared with = or <> only.');
+  if (a.type.kind === 'row' && operator !== '=' && operator !== '<>')
+    return mismatch(context, expr, 'rows are compared with = or <> only.');
   const nothing = [a, b].find((side) => side.type.kind === 'null');
   if (nothing !== undefined) {
-    return wrong(context.resolution, 'compared-with-null', expr.span, `${context.label}: nothing equals null. Write “is null” or “is not null”.`);
+    return wrong(
+      context.resolution,
+      'compared-with-null',
+      expr.span,
+      `${context.label}: nothing equals null. Write “is null” or “is not null”.`,
+    );
   }
   return made(BOOLEAN, a, b);
 }
 
 function resolveArithmetic(
-  context: Context, expr: Expr, operator: '+' | '-' | '*' | '/' | '%', left: Expression, right: Expression,
+  context: Context,
+  expr: Expr,
+  operator: '+' | '-' | '*' | '/' | '%',
+  left: Expression,
+  right: Expression,
   made: (type: ExpressionType, a?: Expression, b?: Expression) => Expression,
 ): Expression | null {
   const isMoment = (type: ExpressionType) => type.kind === 'date' || type.kind === 'timestamp' || type.kind === 'time';
   if (right.type.kind === 'interval' && (operator === '+' || operator === '-')) {
     if (isMoment(left.type)) return made(left.type);
-    return mismatch(context, expr, `an interval moves a date or time, and this is ${describe(left.type)}.`);
+    return mismatch(context, expr, `an interval moves a date or time, and this is ${describeType(left.type)}.`);
   }
   if (operator === '-' && left.type.kind === 'date' && right.type.kind === 'date') return made(INTEGER);
   if (left.type.kind === 'null' || right.type.kind === 'null') return made(left.type.kind === 'null' ? right.type : left.type);
-  if (isValue(left.type) && isValue(right.type) && isNumber(left.type) && isNumber(right.type)) return made(resultOf(operator, left.type, right.type));
-  return mismatch(context, expr, `${operator} takes numbers${operator === '+' || operator === '-' ? ', or a date and days as in “today + 7 days”' : ''}; this is ${describe(left.type)} and ${describe(right.type)}.`);
+  if (isValue(left.type) && isValue(right.type) && isNumber(left.type) && isNumber(right.type))
+    return made(resultOf(operator, left.type, right.type));
+  return mismatch(
+    context,
+    expr,
+    `${operator} takes numbers${operator === '+' || operator === '-' ? ', or a date and days as in “today + 7 days”' : ''}; this is ${describeType(left.type)} and ${describeType(right.type)}.`,
+  );
 }
 
 /** Brings several expressions to one type; a text literal takes the type of what it is compared with. */
 function unified(context: Context, expr: Expr, expressions: readonly Expression[]): Expression[] | null {
-  const model = expressions.find((candidate) => candidate.type.kind !== 'null' && candidate.kind !== 'value') ?? expressions.find((candidate) => candidate.type.kind !== 'null');
+  const model =
+    expressions.find((candidate) => candidate.type.kind !== 'null' && candidate.kind !== 'value') ??
+    expressions.find((candidate) => candidate.type.kind !== 'null');
   if (model === undefined) return [...expressions];
-  const fitted = expressions.map((candidate) => fit(context, candidate, model.type));
+  const fitted = expressions.map((candidate) => fitTo(context, candidate, model.type));
   const all = fitted.filter((candidate) => candidate !== null);
   void expr;
   return all.length < fitted.length ? null : all;
 }
 
 /** An expression as a given type: as it is where the families agree, a literal read as the type, else null. */
-export function fit(context: Context, expression: Expression, wanted: ExpressionType): Expression | null {
+export function fitTo(context: Context, expression: Expression, wanted: ExpressionType): Expression | null {
   const { type } = expression;
   if (type.kind === 'null' || wanted.kind === 'null') return expression;
   if (wanted.kind === 'row' || type.kind === 'row') {
     if (wanted.kind === 'row' && type.kind === 'row' && wanted.entity === type.entity) return expression;
     const [row, other] = wanted.kind === 'row' ? [wanted, type] : [type as Extract<ExpressionType, { kind: 'row' }>, wanted];
-    const hint = row.kind === 'row' ? ` Compare it with a parameter of type ${row.entity}, or with a row like ${row.entity}(1).` : '';
-    return wrong(context.resolution, 'type-mismatch', expression.span, `${context.label}: ${describe(row)} cannot be compared with ${describe(other)}.${hint}`);
+    const hint =
+      row.kind === 'row' ? ` Compare it with a parameter of type ${row.entity}, or with a row like ${row.entity}(1).` : '';
+    return wrong(
+      context.resolution,
+      'type-mismatch',
+      expression.span,
+      `${context.label}: ${describeType(row)} cannot be compared with ${describeType(other)}.${hint}`,
+    );
   }
   if (wanted.kind === 'interval' || type.kind === 'interval') {
-    return wrong(context.resolution, 'type-mismatch', expression.span, `${context.label}: an interval is added to a date or time, and not compared.`);
+    return wrong(
+      context.resolution,
+      'type-mismatch',
+      expression.span,
+      `${context.label}: an interval is added to a date or time, and not compared.`,
+    );
   }
   const wantedFamily = familyOf(wanted);
   const family = familyOf(type);
-  if (expression.kind === 'value' && typeof expression.value === 'string' && family === 'text' && wantedFamily !== 'text' && wantedFamily !== 'number' && wantedFamily !== 'any') {
+  if (
+    expression.kind === 'value' &&
+    typeof expression.value === 'string' &&
+    family === 'text' &&
+    wantedFamily !== 'text' &&
+    wantedFamily !== 'number' &&
+    wantedFamily !== 'any'
+  ) {
     const parsed = parseWire(wanted, expression.value);
     if (!parsed.ok) return wrong(context.resolution, 'literal-type', expression.span, `${context.label}: ${parsed.problem}`);
     return { ...expression, value: parsed.value, type: wanted };
   }
-  if (expression.kind === 'value' && wanted.kind === 'choice' && typeof expression.value === 'string' && !wanted.values.includes(expression.value)) {
+  if (
+    expression.kind === 'value' &&
+    wanted.kind === 'choice' &&
+    typeof expression.value === 'string' &&
+    !wanted.values.includes(expression.value)
+  ) {
     const near = didYouMean(expression.value, wanted.values);
-    return wrong(context.resolution, 'not-in-choice', expression.span, `${context.label}: '${expression.value}' is no value of ${wanted.choice}.${near}`);
+    return wrong(
+      context.resolution,
+      'not-in-choice',
+      expression.span,
+      `${context.label}: '${expression.value}' is no value of ${wanted.choice}.${near}`,
+    );
   }
   if (family === wantedFamily || family === 'any' || wantedFamily === 'any') return expression;
-  if (new Set([family, wantedFamily]).size === 2 && [family, wantedFamily].every((one) => one === 'date' || one === 'timestamp')) return expression;
-  return wrong(context.resolution, 'type-mismatch', expression.span, `${context.label}: ${describe(wanted)} cannot be compared with ${describe(type)}.`);
+  if (new Set([family, wantedFamily]).size === 2 && [family, wantedFamily].every((one) => one === 'date' || one === 'timestamp'))
+    return expression;
+  return wrong(
+    context.resolution,
+    'type-mismatch',
+    expression.span,
+    `${context.label}: ${describeType(wanted)} cannot be compared with ${describeType(type)}.`,
+  );
 }
 
 function mismatch(context: Context, expr: Expr, what: string): null {
@@ -250,7 +364,12 @@ function mismatch(context: Context, expr: Expr, what: string): null {
 }
 
 function impure(context: Context, expr: Expr, what: string): null {
-  return wrong(context.resolution, 'impure-check', expr.span, `${context.label}: a check holds for a row whenever it is looked at, so it cannot use ${what}. Make it a rule or a scope.`);
+  return wrong(
+    context.resolution,
+    'impure-check',
+    expr.span,
+    `${context.label}: a check holds for a row whenever it is looked at, so it cannot use ${what}. Make it a rule or a scope.`,
+  );
 }
 
 function isValue(type: ExpressionType): type is ValueType {
@@ -266,7 +385,7 @@ function isText(type: ExpressionType): boolean {
 }
 
 /** A type in words that fit behind “is”. */
-export function describe(type: ExpressionType): string {
+export function describeType(type: ExpressionType): string {
   switch (type.kind) {
     case 'row':
       return `a ${type.entity}`;
@@ -289,4 +408,3 @@ function numberType(text: string): ValueType {
   if (fraction !== undefined) return { kind: 'decimal', precision: Math.min(65, text.length - 1), scale: fraction.length };
   return parseWire(INTEGER, text).ok ? INTEGER : { kind: 'bigint' };
 }
-

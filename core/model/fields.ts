@@ -1,5 +1,13 @@
 import type { EntityLine, Literal, Modifier, Name, TypeSyntax } from '../notation/index.js';
-import { type DefaultValue, LEAST_CHOICE_LENGTH, parseWire, type ValueType, typeName, type Wire, characters } from '../values/index.js';
+import {
+  characters,
+  type DefaultValue,
+  LEAST_CHOICE_LENGTH,
+  parseWire,
+  typeName,
+  type ValueType,
+  type Wire,
+} from '../values/index.js';
 import { type Resolution, unknownName, wrong } from './draft.js';
 import type { Choice, Field } from './model.js';
 
@@ -18,16 +26,25 @@ export function resolveField(resolution: Resolution, owner: string, line: FieldL
   const column = find(line.modifiers, 'column');
   const unique = has('unique');
   const given = find(line.modifiers, 'in');
-  const allowed = given === undefined ? null : given.values.map((value) => literalValue(resolution, label, type, value)).filter((value) => value !== null);
+  const allowed =
+    given === undefined
+      ? null
+      : given.values.map((value) => literalValue(resolution, label, type, value)).filter((value) => value !== null);
   if (key && has('optional')) {
-    wrong(resolution, 'optional-key', line.name.span, `${label} is the key, so it cannot be optional. Remove one of the two words.`);
+    wrong(
+      resolution,
+      'optional-key',
+      line.name.span,
+      `${label} is the key, so it cannot be optional. Remove one of the two words.`,
+    );
   }
   return {
     name: line.name.text,
     type,
-    column: column === undefined
-      ? { value: line.name.text, origin: { kind: 'convention', rule: 'the name of the field' } }
-      : { value: column.name.text, origin: { kind: 'stated', span: column.name.span } },
+    column:
+      column === undefined
+        ? { value: line.name.text, origin: { kind: 'convention', rule: 'the name of the field' } }
+        : { value: column.name.text, origin: { kind: 'stated', span: column.name.span } },
     required: key || !has('optional'),
     key,
     unique: unique ? { message: line.tail.message?.value ?? null } : null,
@@ -48,14 +65,24 @@ function find<K extends Modifier['kind']>(modifiers: readonly Modifier[], kind: 
   return modifiers.find((modifier): modifier is Extract<Modifier, { kind: K }> => modifier.kind === kind);
 }
 
-function resolveDefault(resolution: Resolution, label: string, type: ValueType, modifiers: readonly Modifier[]): DefaultValue | null {
+function resolveDefault(
+  resolution: Resolution,
+  label: string,
+  type: ValueType,
+  modifiers: readonly Modifier[],
+): DefaultValue | null {
   const stated = find(modifiers, 'default');
   if (stated === undefined || stated.value.kind === 'null') return null;
   const literal = stated.value;
   if (literal.kind === 'today' || literal.kind === 'now') {
     const fits = literal.kind === 'today' ? ['date', 'timestamp'] : ['timestamp', 'date', 'time'];
     if (fits.includes(type.kind)) return { kind: literal.kind };
-    wrong(resolution, 'default-type', literal.span, `${label}: ${literal.kind} is no default for ${typeName(type)}. Use it with ${fits.join(' or ')}.`);
+    wrong(
+      resolution,
+      'default-type',
+      literal.span,
+      `${label}: ${literal.kind} is no default for ${typeName(type)}. Use it with ${fits.join(' or ')}.`,
+    );
     return null;
   }
   const value = literalValue(resolution, label, type, literal);
@@ -68,7 +95,11 @@ export function literalValue(resolution: Resolution, label: string, type: ValueT
   const isText = literal.kind === 'text';
   const takesText = !['integer', 'bigint', 'real', 'decimal', 'boolean'].includes(type.kind);
   if (written === null || (isText !== takesText && type.kind !== 'sql')) {
-    const expected = takesText ? `a text in single quotes` : type.kind === 'boolean' ? 'true or false' : 'a number without quotes';
+    const expected = takesText
+      ? `a text in single quotes`
+      : type.kind === 'boolean'
+        ? 'true or false'
+        : 'a number without quotes';
     return wrong(resolution, 'literal-type', literal.span, `${label} is ${typeName(type)}, so its value is ${expected}.`);
   }
   const parsed = parseWire(type, written);
@@ -95,7 +126,12 @@ export function resolveType(resolution: Resolution, type: TypeSyntax): ValueType
       const choice = resolution.choices.get(type.name.text);
       if (choice !== undefined) return choiceType(choice);
       return resolution.entities.has(type.name.text) || resolution.leftOut.has(type.name.text)
-        ? wrong(resolution, 'entity-as-type', type.span, `${type.name.text} is an entity, and a field holds a value. State a relation instead.`)
+        ? wrong(
+            resolution,
+            'entity-as-type',
+            type.span,
+            `${type.name.text} is an entity, and a field holds a value. State a relation instead.`,
+          )
         : unknownChoice(resolution, type.name);
     }
     case 'decimal':

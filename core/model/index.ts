@@ -1,6 +1,14 @@
 /** Syntax → Model: names resolved, conventions filled in and marked, every part with its place in the text. */
-export { type Expression, type ExpressionType, type FunctionName, type Hop, operandsOf, type Quantifier, someExpression } from './expression.js';
-export { describe } from './expressions.js';
+export {
+  type Expression,
+  type ExpressionType,
+  type FunctionName,
+  type Hop,
+  operandsOf,
+  type Quantifier,
+  someExpression,
+} from './expression.js';
+export { describeType } from './expressions.js';
 export * from './model.js';
 export { capitalCase, generatedName, hash, plural, singular, snakeCase } from './names.js';
 export { type Resolved, resolve } from './resolve.js';

@@ -93,7 +93,13 @@ export type Way =
   /** The target's table holds the key column. */
   | { readonly kind: 'child'; readonly column: string }
   /** A pivot holds both: `near` points at this entity, `far` at the target. */
-  | { readonly kind: 'pivot'; readonly table: TableName; readonly near: string; readonly far: string; readonly symmetric: boolean };
+  | {
+      readonly kind: 'pivot';
+      readonly table: TableName;
+      readonly near: string;
+      readonly far: string;
+      readonly symmetric: boolean;
+    };
 
 /** One end of a relation, as seen from the entity that has it. */
 export interface Role {

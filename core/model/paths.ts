@@ -3,7 +3,7 @@ import { parseWire, type ValueType } from '../values/index.js';
 import { type Context, memberNames, memberOf } from './context.js';
 import { type EntityDraft, findEntity, notBuilt, type Resolution, unknownMember, unknownName, wrong } from './draft.js';
 import type { Expression, ExpressionType, Hop, Quantifier } from './expression.js';
-import { describe, resolveCondition, resolveExpression } from './expressions.js';
+import { describeType, resolveCondition, resolveExpression } from './expressions.js';
 import type { DerivedField, PivotRelation, Role } from './model.js';
 
 const BOOLEAN: ValueType = { kind: 'boolean' };
@@ -14,7 +14,13 @@ export function resolvePathExpression(context: Context, path: Path): Expression 
   if (path.root.kind === 'me') return notBuilt(resolution, path.span, `${label} uses me`);
   if (path.root.kind === 'cast') return notBuilt(resolution, path.span, `${label} reads a row as a kind`);
   if (path.root.kind === 'row') return resolveRow(context, path);
-  if (context.entity === null) return wrong(resolution, 'no-row', path.span, `${label}: no row is at hand here, so ${path.root.name.text} means nothing. Write a value.`);
+  if (context.entity === null)
+    return wrong(
+      resolution,
+      'no-row',
+      path.span,
+      `${label}: no row is at hand here, so ${path.root.name.text} means nothing. Write a value.`,
+    );
   const names: Name[] = [path.root.name];
   for (const step of path.steps) {
     if (step.kind === 'filter') return notBuilt(resolution, step.span, `${label} filters a path outside any, none, all or count`);
@@ -29,16 +35,35 @@ export function resolvePathExpression(context: Context, path: Path): Expression 
     const last = index === names.length - 1;
     const member = memberOf(resolution, entity, name.text);
     if (member === null) return missingMember(context, entity, name);
-    if (context.reach !== 'all' && (member.kind === 'role' || member.kind === 'scope' || (context.reach === 'row' && member.kind === 'derived'))) {
+    if (
+      context.reach !== 'all' &&
+      (member.kind === 'role' || member.kind === 'scope' || (context.reach === 'row' && member.kind === 'derived'))
+    ) {
       const allowed = context.reach === 'row' ? 'only the row’s own stored fields. Make it a rule' : 'only fields of its own row';
-      return wrong(resolution, 'out-of-reach', name.span, `${label}: ${name.text} is a ${member.kind === 'derived' ? 'derived field' : member.kind}, and this may use ${allowed}.`);
+      return wrong(
+        resolution,
+        'out-of-reach',
+        name.span,
+        `${label}: ${name.text} is a ${member.kind === 'derived' ? 'derived field' : member.kind}, and this may use ${allowed}.`,
+      );
     }
     if (member.kind !== 'role') {
-      if (!last) return wrong(resolution, 'nothing-behind', names[index + 1]?.span ?? name.span, `${label}: ${entity.name}.${name.text} is a ${member.kind}; nothing stands behind it.`);
+      if (!last)
+        return wrong(
+          resolution,
+          'nothing-behind',
+          names[index + 1]?.span ?? name.span,
+          `${label}: ${entity.name}.${name.text} is a ${member.kind}; nothing stands behind it.`,
+        );
       return endOfPath(context, entity, hops, name, path);
     }
     if (member.role.knows === 'many') {
-      return wrong(resolution, 'to-many-path', name.span, `${label}: ${entity.name} knows many as ${name.text}, so it stands inside any( ), none( ), all( ) or count( ), as in “any(${name.text})”.`);
+      return wrong(
+        resolution,
+        'to-many-path',
+        name.span,
+        `${label}: ${entity.name} knows many as ${name.text}, so it stands inside any( ), none( ), all( ) or count( ), as in “any(${name.text})”.`,
+      );
     }
     hops.push(member.role);
     const next = resolution.entities.get(member.role.target);
@@ -56,11 +81,15 @@ function endOfPath(context: Context, entity: EntityDraft, hops: readonly Role[],
       return { kind: 'field', hops, entity: entity.name, field: member.field.name, type: member.field.type, span: path.span };
     case 'derived': {
       const derived = resolveDerived(context, entity, name);
-      return derived === null ? null : { kind: 'named', name: name.text, hops, expression: derived.expression, type: derived.type, span: path.span };
+      return derived === null
+        ? null
+        : { kind: 'named', name: name.text, hops, expression: derived.expression, type: derived.type, span: path.span };
     }
     case 'scope': {
       const condition = resolveScopeFor(context, entity, name);
-      return condition === null ? null : { kind: 'named', name: name.text, hops, expression: condition, type: BOOLEAN, span: path.span };
+      return condition === null
+        ? null
+        : { kind: 'named', name: name.text, hops, expression: condition, type: BOOLEAN, span: path.span };
     }
     default:
       return null;
@@ -75,13 +104,29 @@ export function resolveDerived(context: Context, entity: EntityDraft, name: Name
   if (line?.kind !== 'derived') return null;
   const step = `${entity.name}.${name.text}`;
   if (context.resolving.includes(step)) {
-    return wrong(context.resolution, 'derived-loop', name.span, `${step} stands on itself: ${[...context.resolving, step].join(' → ')}. Break the loop.`);
+    return wrong(
+      context.resolution,
+      'derived-loop',
+      name.span,
+      `${step} stands on itself: ${[...context.resolving, step].join(' → ')}. Break the loop.`,
+    );
   }
   const expression = resolveExpression(
-    { ...context, entity, pivot: null, parameters: new Map(), label: step, reach: 'own', resolving: [...context.resolving, step] },
+    {
+      ...context,
+      entity,
+      pivot: null,
+      parameters: new Map(),
+      label: step,
+      reach: 'own',
+      resolving: [...context.resolving, step],
+    },
     line.expression,
   );
-  const derived = expression === null ? null : { name: name.text, expression, type: expression.type, note: line.note?.value ?? null, span: line.span };
+  const derived =
+    expression === null
+      ? null
+      : { name: name.text, expression, type: expression.type, note: line.note?.value ?? null, span: line.span };
   entity.derived.set(name.text, derived);
   return derived;
 }
@@ -97,10 +142,24 @@ export function resolveScopeFor(context: Context, entity: EntityDraft, name: Nam
   if (line === undefined) return null;
   const step = `scope ${name.text} of ${entity.name}`;
   if (context.resolving.includes(step)) {
-    return wrong(resolution, 'scope-loop', name.span, `${step} stands on itself: ${[...context.resolving, step].join(' → ')}. Break the loop.`);
+    return wrong(
+      resolution,
+      'scope-loop',
+      name.span,
+      `${step} stands on itself: ${[...context.resolving, step].join(' → ')}. Break the loop.`,
+    );
   }
-  if (context.resolving.length > 30) return wrong(resolution, 'scope-depth', name.span, `${step} stands on too many other scopes to follow.`);
-  const inner: Context = { ...context, entity, pivot: null, parameters: new Map(), label: step, reach: 'all', resolving: [...context.resolving, step] };
+  if (context.resolving.length > 30)
+    return wrong(resolution, 'scope-depth', name.span, `${step} stands on too many other scopes to follow.`);
+  const inner: Context = {
+    ...context,
+    entity,
+    pivot: null,
+    parameters: new Map(),
+    label: step,
+    reach: 'all',
+    resolving: [...context.resolving, step],
+  };
   const condition = resolveCondition(inner, line.condition);
   const scope = resolution.scopes.get(name.text);
   if (condition !== null && scope !== undefined) (scope.conditions as Map<string, Expression>).set(entity.name, condition);
@@ -111,10 +170,28 @@ function pivotField(context: Context, names: readonly Name[]): Expression | null
   const { pivot } = context;
   const [table, name] = names;
   if (pivot === null || table === undefined || table.text !== pivot.table.value.name) return undefined;
-  if (name === undefined) return wrong(context.resolution, 'pivot-alone', table.span, `${context.label}: say which field of ${table.text} is meant, as in “${table.text}.${pivot.fields[0]?.name ?? 'field'}”.`);
+  if (name === undefined)
+    return wrong(
+      context.resolution,
+      'pivot-alone',
+      table.span,
+      `${context.label}: say which field of ${table.text} is meant, as in “${table.text}.${pivot.fields[0]?.name ?? 'field'}”.`,
+    );
   const field = pivot.fields.find((candidate) => candidate.name === name.text);
-  if (field === undefined) return unknownName(context.resolution, name, `field of ${table.text} called`, pivot.fields.map((candidate) => candidate.name));
-  return { kind: 'pivot field', relation: pivot.name, field: field.name, type: field.type, span: { start: table.span.start, end: name.span.end } };
+  if (field === undefined)
+    return unknownName(
+      context.resolution,
+      name,
+      `field of ${table.text} called`,
+      pivot.fields.map((candidate) => candidate.name),
+    );
+  return {
+    kind: 'pivot field',
+    relation: pivot.name,
+    field: field.name,
+    type: field.type,
+    span: { start: table.span.start, end: name.span.end },
+  };
 }
 
 function resolveRow(context: Context, path: Path): Expression | null {
@@ -125,28 +202,65 @@ function resolveRow(context: Context, path: Path): Expression | null {
   if (entity === null) return null;
   if (path.steps.length > 0) return notBuilt(resolution, path.span, `${label} walks on from a row`);
   const [key, ...more] = root.key ?? [];
-  if (key === undefined) return wrong(resolution, 'row-key', root.span, `${label}: say which ${entity.name}, as in ${entity.name}(1).`);
-  if (more.length > 0) return wrong(resolution, 'row-key', root.span, `${label}: ${entity.name} has a single key, so write ${entity.name}(…) with one value.`);
+  if (key === undefined)
+    return wrong(resolution, 'row-key', root.span, `${label}: say which ${entity.name}, as in ${entity.name}(1).`);
+  if (more.length > 0)
+    return wrong(
+      resolution,
+      'row-key',
+      root.span,
+      `${label}: ${entity.name} has a single key, so write ${entity.name}(…) with one value.`,
+    );
   const type: ExpressionType = { kind: 'row', entity: entity.name };
   if (key.kind === 'path' && key.path.root.kind === 'name' && key.path.steps.length === 0) {
     return { kind: 'sample row', entity: entity.name, row: key.path.root.name.text, type, span: path.span };
   }
-  const written = key.kind === 'number' ? key.text : key.kind === 'text' ? key.value : key.kind === 'negate' && key.operand.kind === 'number' ? `-${key.operand.text}` : null;
+  const written =
+    key.kind === 'number'
+      ? key.text
+      : key.kind === 'text'
+        ? key.value
+        : key.kind === 'negate' && key.operand.kind === 'number'
+          ? `-${key.operand.text}`
+          : null;
   const parsed = written === null ? null : parseWire(entity.key.type, written);
-  if (parsed === null) return wrong(resolution, 'row-key', key.span, `${label}: the key of ${entity.name} is ${describe(entity.key.type)}; write it as a value.`);
+  if (parsed === null)
+    return wrong(
+      resolution,
+      'row-key',
+      key.span,
+      `${label}: the key of ${entity.name} is ${describeType(entity.key.type)}; write it as a value.`,
+    );
   if (!parsed.ok) return wrong(resolution, 'row-key', key.span, `${label}: ${parsed.problem}`);
   return { kind: 'value', value: parsed.value, type, span: path.span };
 }
 
 /** `any(p)`, `none(p)`, `all(p[c])`, `count(p)`: hops over any roles, each with its filter. */
-export function resolveQuantified(context: Context, expr: Extract<Expr, { kind: 'call' }>, quantifier: Quantifier): Expression | null {
+export function resolveQuantified(
+  context: Context,
+  expr: Extract<Expr, { kind: 'call' }>,
+  quantifier: Quantifier,
+): Expression | null {
   const { resolution, label } = context;
-  if (context.reach !== 'all') return wrong(resolution, 'out-of-reach', expr.span, `${label}: ${quantifier}( ) walks relations, and this may use only the row’s own fields.`);
+  if (context.reach !== 'all')
+    return wrong(
+      resolution,
+      'out-of-reach',
+      expr.span,
+      `${label}: ${quantifier}( ) walks relations, and this may use only the row’s own fields.`,
+    );
   const [arg, ...more] = expr.args;
   if (expr.star) return notBuilt(resolution, expr.span, `${label} uses count(*)`);
-  if (arg?.kind !== 'path' || more.length > 0) return wrong(resolution, 'quantifier-path', expr.span, `${label}: ${quantifier}( ) takes one path, as in “${quantifier}(loans[due_on < today])”.`);
+  if (arg?.kind !== 'path' || more.length > 0)
+    return wrong(
+      resolution,
+      'quantifier-path',
+      expr.span,
+      `${label}: ${quantifier}( ) takes one path, as in “${quantifier}(loans[due_on < today])”.`,
+    );
   const { path } = arg;
-  if (path.root.kind === 'me' || path.root.kind === 'row') return notBuilt(resolution, path.span, `${label} walks from a row that it names`);
+  if (path.root.kind === 'me' || path.root.kind === 'row')
+    return notBuilt(resolution, path.span, `${label} walks from a row that it names`);
   if (path.root.kind === 'cast') return notBuilt(resolution, path.span, `${label} reads a row as a kind`);
   const walked = walk(context, path);
   if (walked === null) return null;
@@ -154,7 +268,13 @@ export function resolveQuantified(context: Context, expr: Extract<Expr, { kind: 
   let test: Expression | null = null;
   if (quantifier === 'all') {
     const last = hops.pop();
-    if (last === undefined || last.filter === null) return wrong(resolution, 'all-without-test', expr.span, `${label}: all( ) needs a condition to test, as in “all(loans[returned_on is not null])”.`);
+    if (last === undefined || last.filter === null)
+      return wrong(
+        resolution,
+        'all-without-test',
+        expr.span,
+        `${label}: all( ) needs a condition to test, as in “all(loans[returned_on is not null])”.`,
+      );
     test = last.filter;
     hops.push({ role: last.role, filter: null });
   }
@@ -175,7 +295,12 @@ export function walk(context: Context, path: Path): Hop[] | null {
       return false;
     }
     if (member.kind !== 'role') {
-      wrong(resolution, 'not-a-role', name.span, `${label}: ${entity.name}.${name.text} is a ${member.kind}, where a role is meant.`);
+      wrong(
+        resolution,
+        'not-a-role',
+        name.span,
+        `${label}: ${entity.name}.${name.text} is a ${member.kind}, where a role is meant.`,
+      );
       return false;
     }
     const next = resolution.entities.get(member.role.target);
@@ -193,7 +318,10 @@ export function walk(context: Context, path: Path): Hop[] | null {
     const hop = hops.at(-1);
     const filter = resolveCondition({ ...context, entity, pivot: pivotBehind(resolution, hop?.role) }, part.condition);
     if (filter === null || hop === undefined) return null;
-    hop.filter = hop.filter === null ? filter : { kind: 'binary', operator: 'and', left: hop.filter, right: filter, type: BOOLEAN, span: part.span };
+    hop.filter =
+      hop.filter === null
+        ? filter
+        : { kind: 'binary', operator: 'and', left: hop.filter, right: filter, type: BOOLEAN, span: part.span };
   }
   return hops;
 }
@@ -205,5 +333,12 @@ export function pivotBehind(resolution: Resolution, role: Role | undefined): Piv
 
 function missingMember(context: Context, entity: EntityDraft, name: Name): null {
   const { resolution, label } = context;
-  return unknownMember(resolution, entity, name, label, `field, role or scope of ${entity.name} called`, memberNames(resolution, entity));
+  return unknownMember(
+    resolution,
+    entity,
+    name,
+    label,
+    `field, role or scope of ${entity.name} called`,
+    memberNames(resolution, entity),
+  );
 }

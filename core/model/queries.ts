@@ -1,11 +1,11 @@
 import type { LoadSyntax, Name, ParameterSyntax, QueryLine, Span } from '../notation/index.js';
 import { parseQuery } from '../notation/index.js';
+import { resolveOrder } from './constraints.js';
 import type { Context } from './context.js';
 import { memberNames, memberOf } from './context.js';
 import { type EntityDraft, findEntity, notBuilt, type Resolution, unknownMember, wrong } from './draft.js';
-import { fit, resolveCondition, resolveExpression } from './expressions.js';
 import type { Expression, ExpressionType } from './expression.js';
-import { resolveOrder } from './constraints.js';
+import { fitTo, resolveCondition, resolveExpression } from './expressions.js';
 import { resolveType } from './fields.js';
 import type { Cardinality, Load, Order, Parameter, PivotRelation, Query } from './model.js';
 import { pivotBehind } from './paths.js';
@@ -30,12 +30,22 @@ export function resolveQuery(resolution: Resolution, syntax: QueryParts): Query 
   const froms = syntax.lines.filter((line) => line.kind === 'from');
   const from = froms[0];
   if (from === undefined || froms.length > 1) {
-    return wrong(resolution, 'query-from', froms[1]?.span ?? syntax.name?.span ?? syntax.span, `${label} needs one line “from”, and has ${froms.length === 0 ? 'none' : froms.length}.`);
+    return wrong(
+      resolution,
+      'query-from',
+      froms[1]?.span ?? syntax.name?.span ?? syntax.span,
+      `${label} needs one line “from”, and has ${froms.length === 0 ? 'none' : froms.length}.`,
+    );
   }
   const entity = findEntity(resolution, from.entity, label);
   if (entity === null) return null;
   const context: Context = {
-    resolution, entity, pivot: null, label, reach: 'all', resolving: [],
+    resolution,
+    entity,
+    pivot: null,
+    label,
+    reach: 'all',
+    resolving: [],
     parameters: new Map(parameters.map((parameter) => [parameter.name, parameter.type])),
   };
   const where: Expression[] = [];
@@ -70,7 +80,8 @@ export function resolveQuery(resolution: Resolution, syntax: QueryParts): Query 
       case 'first':
       case 'one':
       case 'count':
-        if (cardinality !== 'many') wrong(resolution, 'two-answers', line.span, `${label} says ${cardinality} and ${line.kind}. Keep one of the two.`);
+        if (cardinality !== 'many')
+          wrong(resolution, 'two-answers', line.span, `${label} says ${cardinality} and ${line.kind}. Keep one of the two.`);
         cardinality = line.kind;
         break;
       case 'note':
@@ -79,9 +90,23 @@ export function resolveQuery(resolution: Resolution, syntax: QueryParts): Query 
       default:
     }
   }
-  const failed = resolution.findings.slice(before).some((finding) => finding.weight === 'error' || finding.code === 'not-built-yet' || finding.code === 'left-out');
+  const failed = resolution.findings
+    .slice(before)
+    .some((finding) => finding.weight === 'error' || finding.code === 'not-built-yet' || finding.code === 'left-out');
   if (failed) return null;
-  return { name: syntax.name?.text ?? null, entity: entity.name, parameters, where, orderBy, limit, offset, loads: merged(loads), cardinality, note, span: syntax.span };
+  return {
+    name: syntax.name?.text ?? null,
+    entity: entity.name,
+    parameters,
+    where,
+    orderBy,
+    limit,
+    offset,
+    loads: merged(loads),
+    cardinality,
+    note,
+    span: syntax.span,
+  };
 }
 
 /** The text of a query without a head, resolved beside a model's own declarations. */
@@ -107,8 +132,14 @@ function resolveAmount(context: Context, kind: string, amount: Parameters<typeof
   if (expression === null) return null;
   const wanted: ExpressionType = { kind: 'integer' };
   if (expression.kind === 'value' && /^\d+$/.test(String(expression.value))) return expression;
-  if (expression.kind === 'parameter' && (expression.type.kind === 'integer' || expression.type.kind === 'bigint')) return fit(context, expression, wanted);
-  return wrong(context.resolution, 'amount', amount.span, `${context.label}: ${kind} is a whole number or a parameter of type integer.`);
+  if (expression.kind === 'parameter' && (expression.type.kind === 'integer' || expression.type.kind === 'bigint'))
+    return fitTo(context, expression, wanted);
+  return wrong(
+    context.resolution,
+    'amount',
+    amount.span,
+    `${context.label}: ${kind} is a whole number or a parameter of type integer.`,
+  );
 }
 
 function resolveLoad(context: Context, entity: EntityDraft, syntax: LoadSyntax): Load | null {
@@ -128,8 +159,21 @@ function loadStep(context: Context, entity: EntityDraft, steps: readonly LoadSte
   if (first === undefined || first.kind === 'filter') return null;
   const member = memberOf(resolution, entity, first.name.text);
   if (member?.kind !== 'role') {
-    if (member === null) return unknownMember(resolution, entity, first.name, label, `role of ${entity.name} called`, entity.roles.map((role) => role.name));
-    return wrong(resolution, 'not-a-role', first.name.span, `${label}: ${entity.name}.${first.name.text} is a ${member.kind}; only related rows are loaded.`);
+    if (member === null)
+      return unknownMember(
+        resolution,
+        entity,
+        first.name,
+        label,
+        `role of ${entity.name} called`,
+        entity.roles.map((role) => role.name),
+      );
+    return wrong(
+      resolution,
+      'not-a-role',
+      first.name.span,
+      `${label}: ${entity.name}.${first.name.text} is a ${member.kind}; only related rows are loaded.`,
+    );
   }
   const { role } = member;
   const target = resolution.entities.get(role.target);
@@ -145,16 +189,31 @@ function loadStep(context: Context, entity: EntityDraft, steps: readonly LoadSte
   }
   if (behind.length > 0) {
     const deeper = loadStep(inner, target, behind, syntax);
-    return deeper === null ? null : { role, fields: null, pivotFields: null, where: conjunction(filters), orderBy: [], loads: [deeper], span: syntax.span };
+    return deeper === null
+      ? null
+      : { role, fields: null, pivotFields: null, where: conjunction(filters), orderBy: [], loads: [deeper], span: syntax.span };
   }
   const where = syntax.where === null ? null : resolveCondition(inner, syntax.where);
   if (where !== null) filters.push(where);
   const { fields, pivotFields } = resolveFields(inner, target, pivot, syntax);
   const loads = syntax.loads.flatMap((load) => resolveLoad(inner, target, load) ?? []);
-  return { role, fields, pivotFields, where: conjunction(filters), orderBy: resolveOrder(inner, syntax.orderBy), loads: merged(loads), span: syntax.span };
+  return {
+    role,
+    fields,
+    pivotFields,
+    where: conjunction(filters),
+    orderBy: resolveOrder(inner, syntax.orderBy),
+    loads: merged(loads),
+    span: syntax.span,
+  };
 }
 
-function resolveFields(context: Context, target: EntityDraft, pivot: PivotRelation | null, syntax: LoadSyntax): Pick<Load, 'fields' | 'pivotFields'> {
+function resolveFields(
+  context: Context,
+  target: EntityDraft,
+  pivot: PivotRelation | null,
+  syntax: LoadSyntax,
+): Pick<Load, 'fields' | 'pivotFields'> {
   if (syntax.fields === null) return { fields: null, pivotFields: null };
   const fields: string[] = [];
   const pivotFields: string[] = [];
@@ -163,22 +222,54 @@ function resolveFields(context: Context, target: EntityDraft, pivot: PivotRelati
     if (path.root.kind !== 'name') {
       wrong(context.resolution, 'load-field', path.span, `${context.label}: name fields of ${target.name} here.`);
     } else if (step !== undefined) {
-      const field = step.kind === 'member' && path.root.name.text === pivot?.table.value.name ? pivot.fields.find((candidate) => candidate.name === step.name.text) : undefined;
+      const field =
+        step.kind === 'member' && path.root.name.text === pivot?.table.value.name
+          ? pivot.fields.find((candidate) => candidate.name === step.name.text)
+          : undefined;
       if (field !== undefined) pivotFields.push(field.name);
-      else wrong(context.resolution, 'load-field', path.span, `${context.label}: ${target.name} has no such field. To take a field of a related row, load that role below this line.`);
+      else
+        wrong(
+          context.resolution,
+          'load-field',
+          path.span,
+          `${context.label}: ${target.name} has no such field. To take a field of a related row, load that role below this line.`,
+        );
     } else {
       const { name } = path.root;
       const member = memberOf(context.resolution, target, name.text);
       if (member?.kind === 'field' || member?.kind === 'derived') fields.push(name.text);
-      else if (member === null) unknownMember(context.resolution, target, name, context.label, `field of ${target.name} called`, memberNames(context.resolution, target));
-      else wrong(context.resolution, 'load-field', name.span, `${context.label}: ${target.name}.${name.text} is a ${member.kind}. Load it on a line of its own.`);
+      else if (member === null)
+        unknownMember(
+          context.resolution,
+          target,
+          name,
+          context.label,
+          `field of ${target.name} called`,
+          memberNames(context.resolution, target),
+        );
+      else
+        wrong(
+          context.resolution,
+          'load-field',
+          name.span,
+          `${context.label}: ${target.name}.${name.text} is a ${member.kind}. Load it on a line of its own.`,
+        );
     }
   }
   return { fields, pivotFields };
 }
 
 function conjunction(conditions: readonly Expression[]): Expression | null {
-  return conditions.length === 0 ? null : conditions.reduce((left, right) => ({ kind: 'binary', operator: 'and', left, right, type: { kind: 'boolean' }, span: right.span }));
+  return conditions.length === 0
+    ? null
+    : conditions.reduce((left, right) => ({
+        kind: 'binary',
+        operator: 'and',
+        left,
+        right,
+        type: { kind: 'boolean' },
+        span: right.span,
+      }));
 }
 
 /** `load a` and `load a.b` are one load of a; two that ask for different rows of one role stay an error of the later. */

@@ -1,4 +1,13 @@
-import type { ChoiceSyntax, Declaration, Finding, ParameterSyntax, RelationSyntax, SampleSyntax, Syntax, TreeSyntax } from '../notation/index.js';
+import type {
+  ChoiceSyntax,
+  Declaration,
+  Finding,
+  ParameterSyntax,
+  RelationSyntax,
+  SampleSyntax,
+  Syntax,
+  TreeSyntax,
+} from '../notation/index.js';
 import { normalTimestamp } from '../values/index.js';
 import { finishEntity, finishPivot, resolveOrder } from './constraints.js';
 import type { Context } from './context.js';
@@ -15,7 +24,10 @@ export interface Resolved {
   readonly model: Model;
   readonly findings: readonly Finding[];
   /** Resolves a query that stands outside the text, against the same declarations. */
-  queryOf(text: string, parameters?: readonly ParameterSyntax[]): { readonly query: Query | null; readonly findings: readonly Finding[] };
+  queryOf(
+    text: string,
+    parameters?: readonly ParameterSyntax[],
+  ): { readonly query: Query | null; readonly findings: readonly Finding[] };
 }
 
 /**
@@ -25,8 +37,14 @@ export interface Resolved {
 export function resolve(syntax: Syntax): Resolved {
   const resolution: Resolution = {
     findings: [...syntax.findings],
-    choices: new Map(), mixins: new Map(), entities: new Map(), leftOut: new Map(), leftOutMembers: new Set(),
-    pivots: new Map(), scopeLines: new Map(), scopes: new Map(),
+    choices: new Map(),
+    mixins: new Map(),
+    entities: new Map(),
+    leftOut: new Map(),
+    leftOutMembers: new Set(),
+    pivots: new Map(),
+    scopeLines: new Map(),
+    scopes: new Map(),
   };
   const of = <K extends Declaration['kind']>(kind: K) =>
     syntax.declarations.filter((declaration): declaration is Extract<Declaration, { kind: K }> => declaration.kind === kind);
@@ -46,14 +64,24 @@ export function resolve(syntax: Syntax): Resolved {
   resolveScopes(resolution);
   for (const kind of ['path', 'wall', 'expect'] as const) {
     for (const declaration of of(kind)) {
-      const label = declaration.kind === 'expect' ? (declaration.subject.kind === 'query' ? declaration.subject.name.text : declaration.subject.command.kind) : declaration.name.text;
+      const label =
+        declaration.kind === 'expect'
+          ? declaration.subject.kind === 'query'
+            ? declaration.subject.name.text
+            : declaration.subject.command.kind
+          : declaration.name.text;
       notBuilt(resolution, declaration.head, `${kind} ${label}`);
     }
   }
   const queries = new Map<string, Query>();
   for (const declaration of of('query')) {
     if (queries.has(declaration.name.text)) {
-      wrong(resolution, 'name-clash', declaration.name.span, `There is a query ${declaration.name.text} already. Rename one of the two.`);
+      wrong(
+        resolution,
+        'name-clash',
+        declaration.name.span,
+        `There is a query ${declaration.name.text} already. Rename one of the two.`,
+      );
       continue;
     }
     const query = resolveQuery(resolution, declaration);
@@ -62,7 +90,11 @@ export function resolve(syntax: Syntax): Resolved {
   const tree = treeOf(resolution, of('tree'));
   const model: Model = {
     ...tree,
-    choices: resolution.choices, entities, relations, scopes: resolution.scopes, queries,
+    choices: resolution.choices,
+    entities,
+    relations,
+    scopes: resolution.scopes,
+    queries,
     samples: resolveSamples(resolution, of('sample')),
   };
   checkTables(resolution, model);
@@ -88,19 +120,34 @@ function clashes(resolution: Resolution, types: Map<string, string>, name: strin
   return true;
 }
 
-function declareTypes(resolution: Resolution, types: Map<string, string>, choices: readonly ChoiceSyntax[], mixins: readonly Extract<Declaration, { kind: 'mixin' }>[]): void {
+function declareTypes(
+  resolution: Resolution,
+  types: Map<string, string>,
+  choices: readonly ChoiceSyntax[],
+  mixins: readonly Extract<Declaration, { kind: 'mixin' }>[],
+): void {
   for (const syntax of choices) {
     if (clashes(resolution, types, syntax.name.text, syntax.name.span)) continue;
     const values = new Map<string, string | null>();
     for (const { value, title } of syntax.values) {
-      if (values.has(value.value)) wrong(resolution, 'name-clash', value.span, `${syntax.name.text} has '${value.value}' already. Remove one.`);
+      if (values.has(value.value))
+        wrong(resolution, 'name-clash', value.span, `${syntax.name.text} has '${value.value}' already. Remove one.`);
       else values.set(value.value, title?.value ?? null);
     }
     if (values.size === 0) {
-      wrong(resolution, 'empty-choice', syntax.name.span, `${syntax.name.text} has no value to choose. Add one on a line below, as in “'worn' as 'Shows use'”.`);
+      wrong(
+        resolution,
+        'empty-choice',
+        syntax.name.span,
+        `${syntax.name.text} has no value to choose. Add one on a line below, as in “'worn' as 'Shows use'”.`,
+      );
       continue;
     }
-    const choice: Choice = { name: syntax.name.text, values: Array.from(values, ([value, title]) => ({ value, title })), span: syntax.span };
+    const choice: Choice = {
+      name: syntax.name.text,
+      values: Array.from(values, ([value, title]) => ({ value, title })),
+      span: syntax.span,
+    };
     resolution.choices.set(choice.name, choice);
   }
   for (const mixin of mixins) {
@@ -108,7 +155,12 @@ function declareTypes(resolution: Resolution, types: Map<string, string>, choice
     resolution.mixins.set(mixin.name.text, mixin);
     for (const line of mixin.lines) {
       if (line.kind === 'key' || line.kind === 'kinds' || line.kind === 'shown as') {
-        wrong(resolution, 'mixin-line', line.span, `A mixin cannot say “${line.kind}”, since each entity has its own. Move the line to the entities.`);
+        wrong(
+          resolution,
+          'mixin-line',
+          line.span,
+          `A mixin cannot say “${line.kind}”, since each entity has its own. Move the line to the entities.`,
+        );
       }
     }
   }
@@ -121,7 +173,10 @@ function declareScopes(resolution: Resolution, scopes: readonly Extract<Declarat
       wrong(resolution, 'name-clash', scope.name.span, `There is a scope ${name} already. Rename one of the two.`);
       continue;
     }
-    const lines = new Map<string, { condition: Extract<(typeof scope.lines)[number], { kind: 'where' }>['condition']; span: Finding['span'] }>();
+    const lines = new Map<
+      string,
+      { condition: Extract<(typeof scope.lines)[number], { kind: 'where' }>['condition']; span: Finding['span'] }
+    >();
     for (const line of scope.lines) {
       if (line.kind !== 'where') continue;
       if (!resolution.mixins.has(line.entity.text)) {
@@ -129,7 +184,12 @@ function declareScopes(resolution: Resolution, scopes: readonly Extract<Declarat
         if (entity === null) continue;
         const taken = entity.fields.some((field) => field.name.toLowerCase() === name.toLowerCase());
         if (taken) {
-          wrong(resolution, 'name-clash', scope.name.span, `${entity.name}.${name} is a field already. Give the scope another name.`);
+          wrong(
+            resolution,
+            'name-clash',
+            scope.name.span,
+            `${entity.name}.${name} is a field already. Give the scope another name.`,
+          );
           continue;
         }
       }
@@ -145,7 +205,15 @@ function resolveScopes(resolution: Resolution): void {
     const scope = resolution.scopes.get(name);
     for (const entity of resolution.entities.values()) {
       if (![entity.name, ...entity.mixins].some((owner) => lines.has(owner)) || scope === undefined) continue;
-      const context: Context = { resolution, entity, pivot: null, parameters: new Map(), label: `scope ${name}`, reach: 'all', resolving: [] };
+      const context: Context = {
+        resolution,
+        entity,
+        pivot: null,
+        parameters: new Map(),
+        label: `scope ${name}`,
+        reach: 'all',
+        resolving: [],
+      };
       resolveScopeFor(context, entity, { text: name, span: scope.head });
     }
   }
@@ -190,7 +258,11 @@ function resolveRelations(resolution: Resolution, syntaxes: readonly RelationSyn
   return relations;
 }
 
-function columnTaken(resolution: Resolution, columns: Map<string, Relation>, relation: Extract<Relation, { kind: 'key' }>): boolean {
+function columnTaken(
+  resolution: Resolution,
+  columns: Map<string, Relation>,
+  relation: Extract<Relation, { kind: 'key' }>,
+): boolean {
   const place = `${relation.child}.${relation.column.value.toLowerCase()}`;
   const other = columns.get(place);
   if (other === undefined) {
@@ -198,7 +270,12 @@ function columnTaken(resolution: Resolution, columns: Map<string, Relation>, rel
     return false;
   }
   const span = relation.column.origin.kind === 'stated' ? relation.column.origin.span : relation.head;
-  wrong(resolution, 'column-clash', span, `relation ${relation.name} and relation ${other.name} are both stored in ${relation.child}.${relation.column.value}. Give one of them another column.`);
+  wrong(
+    resolution,
+    'column-clash',
+    span,
+    `relation ${relation.name} and relation ${other.name} are both stored in ${relation.child}.${relation.column.value}. Give one of them another column.`,
+  );
   return true;
 }
 
@@ -207,11 +284,21 @@ function orderRoles(resolution: Resolution, syntaxes: readonly RelationSyntax[])
   for (const syntax of syntaxes) {
     for (const line of syntax.lines) {
       if (line.kind !== 'sentence' || line.orderBy.length === 0) continue;
-      const role = resolution.entities.get(line.subjects?.[0]?.text ?? '')?.roles.find((candidate) => candidate.span === line.span);
+      const role = resolution.entities
+        .get(line.subjects?.[0]?.text ?? '')
+        ?.roles.find((candidate) => candidate.span === line.span);
       const target = role === undefined ? undefined : resolution.entities.get(role.target);
       if (role === undefined || target === undefined) continue;
       const pivot = pivotBehind(resolution, role);
-      const context: Context = { resolution, entity: target, pivot, parameters: new Map(), label: `${role.entity}.${role.name}, order by`, reach: 'all', resolving: [] };
+      const context: Context = {
+        resolution,
+        entity: target,
+        pivot,
+        parameters: new Map(),
+        label: `${role.entity}.${role.name}, order by`,
+        reach: 'all',
+        resolving: [],
+      };
       (role as Role & { orderBy: readonly Order[] }).orderBy = resolveOrder(context, line.orderBy);
     }
   }
@@ -227,9 +314,13 @@ function resolveSamples(resolution: Resolution, syntaxes: readonly SampleSyntax[
   return syntaxes.flatMap((syntax) => resolveSample(resolution, syntax, rowNames) ?? []);
 }
 
-function treeOf(resolution: Resolution, trees: readonly TreeSyntax[]): Pick<Model, 'title' | 'note' | 'actor' | 'clock' | 'dialect'> {
+function treeOf(
+  resolution: Resolution,
+  trees: readonly TreeSyntax[],
+): Pick<Model, 'title' | 'note' | 'actor' | 'clock' | 'dialect'> {
   const [tree, second] = trees;
-  if (second !== undefined) wrong(resolution, 'second-tree', second.head, 'A text has one tree. Remove this line, or bring its lines to the first.');
+  if (second !== undefined)
+    wrong(resolution, 'second-tree', second.head, 'A text has one tree. Remove this line, or bring its lines to the first.');
   let note: string | null = null;
   let actor: string | null = null;
   let clock: string | null = null;
@@ -241,7 +332,8 @@ function treeOf(resolution: Resolution, trees: readonly TreeSyntax[]): Pick<Mode
         break;
       case 'clock': {
         clock = normalTimestamp(line.text.value);
-        if (clock === null) wrong(resolution, 'clock', line.span, `clock: “${line.text.value}” is no moment. Write it as '2031-04-12 09:00'.`);
+        if (clock === null)
+          wrong(resolution, 'clock', line.span, `clock: “${line.text.value}” is no moment. Write it as '2031-04-12 09:00'.`);
         break;
       }
       case 'actor':
@@ -261,7 +353,13 @@ function checkTables(resolution: Resolution, model: Model): void {
     const key = `${table.schema ?? ''}.${table.name}`.toLowerCase();
     const other = owners.get(key);
     if (other === undefined) owners.set(key, owner);
-    else wrong(resolution, 'table-clash', span, `${owner} and ${other} are both stored in table ${table.name}. Give one of them another table.`);
+    else
+      wrong(
+        resolution,
+        'table-clash',
+        span,
+        `${owner} and ${other} are both stored in table ${table.name}. Give one of them another table.`,
+      );
   };
   for (const entity of model.entities.values()) claim(entity.table.value, entity.name, entity.head);
   for (const relation of model.relations.values()) {

@@ -1,13 +1,17 @@
 import type { Assignment, Path, SampleSyntax } from '../notation/index.js';
+import type { Context } from './context.js';
 import { memberOf } from './context.js';
 import { type EntityDraft, findEntity, notBuilt, type Resolution, unknownMember, unknownName, wrong } from './draft.js';
-import { fit, resolveExpression } from './expressions.js';
-import type { Context } from './context.js';
 import type { ExpressionType } from './expression.js';
+import { fitTo, resolveExpression } from './expressions.js';
 import type { Sample, SampleGenerator, SampleRow, SampleValue } from './model.js';
 
 /** A sample with its names resolved. A row or line that is wrong is told and left out; the others stand. */
-export function resolveSample(resolution: Resolution, syntax: SampleSyntax, rowNames: ReadonlyMap<string, ReadonlySet<string>>): Sample | null {
+export function resolveSample(
+  resolution: Resolution,
+  syntax: SampleSyntax,
+  rowNames: ReadonlyMap<string, ReadonlySet<string>>,
+): Sample | null {
   const label = `sample ${syntax.entity.text}`;
   const entity = findEntity(resolution, syntax.entity, label);
   if (entity === null) return null;
@@ -34,12 +38,27 @@ export function resolveSample(resolution: Resolution, syntax: SampleSyntax, rowN
       if (member === null) {
         unknownMember(resolution, entity, line.member, `${label}: this line`, `field or role of ${entity.name} called`, known);
       } else if (member.kind !== 'field' && !isRole) {
-        wrong(resolution, 'sample-member', line.member.span, `${label}: ${line.member.text} is a ${member.kind} and is computed, never made.`);
+        wrong(
+          resolution,
+          'sample-member',
+          line.member.span,
+          `${label}: ${line.member.text} is a ${member.kind} and is computed, never made.`,
+        );
       } else if (isRole !== (line.generator.kind === 'any' || line.generator.kind === 'each')) {
-        const way = isRole ? `“any ${member.role.target}” or, where there are many, “0 to 5 each”` : 'values, or “between … and …”';
-        wrong(resolution, 'sample-generator', line.span, `${label}: ${line.member.text} is a ${member.kind}; it is made by ${way}.`);
-      } else if (line.generator.kind === 'any' && !isWholeEntity(resolution, line.generator.target, isRole ? member.role.target : '', label)) {
-        continue;
+        const way = isRole
+          ? `“any ${member.role.target}” or, where there are many, “0 to 5 each”`
+          : 'values, or “between … and …”';
+        wrong(
+          resolution,
+          'sample-generator',
+          line.span,
+          `${label}: ${line.member.text} is a ${member.kind}; it is made by ${way}.`,
+        );
+      } else if (
+        line.generator.kind === 'any' &&
+        !isWholeEntity(resolution, line.generator.target, isRole ? member.role.target : '', label)
+      ) {
+        // What is wrong with the target was told.
       } else {
         generators.push({ member: line.member.text, generator: line.generator, span: line.span });
       }
@@ -49,22 +68,49 @@ export function resolveSample(resolution: Resolution, syntax: SampleSyntax, rowN
 }
 
 function resolveAssignment(
-  resolution: Resolution, entity: EntityDraft, assignment: Assignment, label: string, rowNames: ReadonlyMap<string, ReadonlySet<string>>,
+  resolution: Resolution,
+  entity: EntityDraft,
+  assignment: Assignment,
+  label: string,
+  rowNames: ReadonlyMap<string, ReadonlySet<string>>,
 ): SampleValue | null {
   const { name, value } = assignment;
   const member = memberOf(resolution, entity, name.text);
-  const context: Context = { resolution, entity: null, pivot: null, parameters: new Map(), label: `${label}, ${name.text}`, reach: 'all', resolving: [] };
-  if (member === null) return unknownMember(resolution, entity, name, `${label}: this row`, `field or role of ${entity.name} called`, knownMembers(entity));
+  const context: Context = {
+    resolution,
+    entity: null,
+    pivot: null,
+    parameters: new Map(),
+    label: `${label}, ${name.text}`,
+    reach: 'all',
+    resolving: [],
+  };
+  if (member === null)
+    return unknownMember(
+      resolution,
+      entity,
+      name,
+      `${label}: this row`,
+      `field or role of ${entity.name} called`,
+      knownMembers(entity),
+    );
   const stored: ExpressionType | null =
-    member.kind === 'field' ? member.field.type
-    : member.kind === 'role' && member.role.way.kind === 'key' ? { kind: 'row', entity: member.role.target }
-    : null;
+    member.kind === 'field'
+      ? member.field.type
+      : member.kind === 'role' && member.role.way.kind === 'key'
+        ? { kind: 'row', entity: member.role.target }
+        : null;
   if (stored === null) {
-    return wrong(resolution, 'sample-member', name.span, `${label}: ${name.text} is not stored in ${entity.name}, so a row cannot set it.`);
+    return wrong(
+      resolution,
+      'sample-member',
+      name.span,
+      `${label}: ${name.text} is not stored in ${entity.name}, so a row cannot set it.`,
+    );
   }
   const expression = resolveExpression(context, value);
   if (expression === null) return null;
-  const fitted = fit(context, expression, stored);
+  const fitted = fitTo(context, expression, stored);
   if (fitted === null) return null;
   if (fitted.kind === 'sample row') {
     const known = rowNames.get(fitted.entity) ?? new Set<string>();

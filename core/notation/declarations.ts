@@ -1,13 +1,23 @@
-import type { Finding, Span } from './finding.js';
 import { DIALECTS, readDialect, readEntityLine, readNote, readPhysicalName } from './entity-lines.js';
 import { readExpression, readOrder, readPath } from './expressions.js';
+import type { Finding, Span } from './finding.js';
 import type { Line } from './lines.js';
 import { QUERY_LINE_WORDS, readLoad, readParameters, readQueryLine } from './query-lines.js';
 import { list, type Reader } from './reader.js';
 import { readRelationLine } from './relation-lines.js';
 import { readActor, readCommand, readExpectLine, readSampleLine, seesCommand } from './sample-lines.js';
 import type {
-  ChoiceSyntax, Declaration, EntityLine, LoadSyntax, Name, QueryLine, RelationLine, ScopeLine, Text, TreeSyntax, WallSyntax,
+  ChoiceSyntax,
+  Declaration,
+  EntityLine,
+  LoadSyntax,
+  Name,
+  QueryLine,
+  RelationLine,
+  ScopeLine,
+  Text,
+  TreeSyntax,
+  WallSyntax,
 } from './syntax.js';
 
 /** What a declaration's reader needs beside its head: readers for the lines below, and a place for findings. */

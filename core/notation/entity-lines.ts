@@ -1,6 +1,6 @@
+import { readExpression, readLiteral, readOrder, readPath } from './expressions.js';
 import type { Span } from './finding.js';
 import { TokenKind } from './lexer.js';
-import { readExpression, readLiteral, readOrder, readPath } from './expressions.js';
 import { list, type Reader } from './reader.js';
 import type { DialectName, EntityLine, KindsStorage, Modifier, Name, PhysicalName, Tail, Text, TypeSyntax } from './syntax.js';
 
@@ -11,12 +11,35 @@ export const TYPE_WORDS: readonly string[] = [...PLAIN_TYPES, 'decimal', 'text',
 
 /** The modifiers that a field may have. */
 export const MODIFIER_WORDS: readonly string[] = [
-  'key', 'optional', 'unique', 'default', 'in', 'column', 'hidden', 'internal', 'fixed', 'title', 'was', 'message', 'note',
+  'key',
+  'optional',
+  'unique',
+  'default',
+  'in',
+  'column',
+  'hidden',
+  'internal',
+  'fixed',
+  'title',
+  'was',
+  'message',
+  'note',
 ];
 
 /** The words that begin a line of an entity; a field of such a name is quoted. */
 export const ENTITY_LINE_WORDS: readonly string[] = [
-  'uses', 'key', 'unique', 'index', 'check', 'rule', 'shown', 'order', 'always', 'note', 'kept', 'kinds',
+  'uses',
+  'key',
+  'unique',
+  'index',
+  'check',
+  'rule',
+  'shown',
+  'order',
+  'always',
+  'note',
+  'kept',
+  'kinds',
 ];
 
 export const DIALECTS = ['sqlite', 'postgres', 'mariadb'] as const satisfies readonly DialectName[];

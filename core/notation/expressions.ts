@@ -11,8 +11,18 @@ const depths = new WeakMap<Reader, number>();
 
 const COMPARISONS = ['=', '<>', '<=', '>=', '<', '>'] as const;
 const UNITS: Readonly<Record<string, IntervalUnit>> = Object.assign(Object.create(null), {
-  minute: 'minute', minutes: 'minute', hour: 'hour', hours: 'hour', day: 'day', days: 'day',
-  week: 'week', weeks: 'week', month: 'month', months: 'month', year: 'year', years: 'year',
+  minute: 'minute',
+  minutes: 'minute',
+  hour: 'hour',
+  hours: 'hour',
+  day: 'day',
+  days: 'day',
+  week: 'week',
+  weeks: 'week',
+  month: 'month',
+  months: 'month',
+  year: 'year',
+  years: 'year',
 });
 
 /** Words that no path may start with. */
@@ -218,7 +228,9 @@ export function readLiteral(reader: Reader, what: string): Literal {
   if (reader.kind() === TokenKind.text) return { kind: 'text', value: reader.text(what).value, span };
   const minus = reader.takes('-') ? '-' : '';
   if (reader.kind() !== TokenKind.number) {
-    reader.fail(`Expected ${what} (a number, a text in single quotes, true, false, null, today or now), found ${reader.found()}.`);
+    reader.fail(
+      `Expected ${what} (a number, a text in single quotes, true, false, null, today or now), found ${reader.found()}.`,
+    );
   }
   return { kind: 'number', text: minus + reader.number(what), span: reader.since(span) };
 }

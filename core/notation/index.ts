@@ -1,9 +1,10 @@
 /** Text in the kin notation ⇄ Syntax. The lowest folder of core: everything else may import it. */
+
+export { DIALECTS, ENTITY_LINE_WORDS } from './entity-lines.js';
+export { RESERVED } from './expressions.js';
 export * from './finding.js';
-export * from './syntax.js';
 export { lex, quoteText, TokenKind, type Tokens, unquote } from './lexer.js';
 export { didYouMean, nearest } from './nearest.js';
 export { parse, parseQuery, type QueryText, type Syntax } from './parser.js';
 export { format } from './printer.js';
-export { DIALECTS, ENTITY_LINE_WORDS } from './entity-lines.js';
-export { RESERVED } from './expressions.js';
+export * from './syntax.js';

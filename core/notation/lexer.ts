@@ -91,11 +91,7 @@ export function lex(text: string): Tokens {
     } else if (code === SINGLE_QUOTE || code === DOUBLE_QUOTE) {
       const end = closingQuote(text, at, code);
       const closed = end > 0;
-      push(
-        closed ? (code === SINGLE_QUOTE ? TokenKind.text : TokenKind.quoted) : TokenKind.unclosed,
-        at,
-        closed ? end : -end,
-      );
+      push(closed ? (code === SINGLE_QUOTE ? TokenKind.text : TokenKind.quoted) : TokenKind.unclosed, at, closed ? end : -end);
     } else if (code === MINUS && text.charCodeAt(at + 1) === MINUS && startsComment(text, at)) {
       const end = text.indexOf('\n', at);
       push(TokenKind.comment, at, end < 0 ? length : end);

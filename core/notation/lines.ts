@@ -133,9 +133,7 @@ function nest(logical: readonly Line[], tokens: Tokens, findings: Finding[]): Li
         code: 'indentation',
         message: `This line is indented by ${line.indent} where the lines beside it have ${expected}.`,
         span: { start: from, end: start },
-        fixes: [
-          { title: `Indent by ${expected}`, edits: [{ span: { start: from, end: start }, text: ' '.repeat(expected) }] },
-        ],
+        fixes: [{ title: `Indent by ${expected}`, edits: [{ span: { start: from, end: start }, text: ' '.repeat(expected) }] }],
       });
     }
     siblings.push(line);

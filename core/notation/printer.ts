@@ -88,21 +88,80 @@ function symbolAt(tokens: Tokens, token: number): string {
 }
 
 const NOT_FIELDS = new Set([
-  'uses', 'key', 'unique', 'index', 'check', 'rule', 'shown', 'order', 'always', 'note', 'kept', 'kinds', 'stored', 'on',
-  'each', 'actor', 'clock', 'dialect', 'from', 'where', 'load', 'show', 'group', 'having', 'limit', 'offset', 'lift', 'reads',
-  'first', 'one', 'exists', 'count', 'rows', 'statements', 'every', 'no', 'fails', 'done', 'refused', 'unless', 'pin',
+  'uses',
+  'key',
+  'unique',
+  'index',
+  'check',
+  'rule',
+  'shown',
+  'order',
+  'always',
+  'note',
+  'kept',
+  'kinds',
+  'stored',
+  'on',
+  'each',
+  'actor',
+  'clock',
+  'dialect',
+  'from',
+  'where',
+  'load',
+  'show',
+  'group',
+  'having',
+  'limit',
+  'offset',
+  'lift',
+  'reads',
+  'first',
+  'one',
+  'exists',
+  'count',
+  'rows',
+  'statements',
+  'every',
+  'no',
+  'fails',
+  'done',
+  'refused',
+  'unless',
+  'pin',
 ]);
 
 const TYPE_WORDS = new Set([
-  'integer', 'bigint', 'real', 'boolean', 'date', 'time', 'timestamp', 'uuid', 'json', 'bytes', 'decimal', 'text', 'sql',
+  'integer',
+  'bigint',
+  'real',
+  'boolean',
+  'date',
+  'time',
+  'timestamp',
+  'uuid',
+  'json',
+  'bytes',
+  'decimal',
+  'text',
+  'sql',
 ]);
 
-function printWords(tokens: Tokens, words: readonly number[], level: number, continues: boolean): { name: string | null; rest: string } {
+function printWords(
+  tokens: Tokens,
+  words: readonly number[],
+  level: number,
+  continues: boolean,
+): { name: string | null; rest: string } {
   const second = words[1];
   const first = words[0];
   const isField =
-    level > 0 && !continues && first !== undefined && second !== undefined &&
-    (tokens.kinds[first] === TokenKind.quoted || (tokens.kinds[first] === TokenKind.word && !NOT_FIELDS.has(wordAt(tokens, first)))) &&
+    level > 0 &&
+    !continues &&
+    first !== undefined &&
+    second !== undefined &&
+    (tokens.kinds[first] === TokenKind.quoted ||
+      (tokens.kinds[first] === TokenKind.word && !NOT_FIELDS.has(wordAt(tokens, first)))) &&
     (tokens.kinds[second] === TokenKind.capital || TYPE_WORDS.has(wordAt(tokens, second)) || wordAt(tokens, second) === '=');
   if (!isField) return { name: null, rest: join(tokens, words) };
   return { name: wordAt(tokens, first), rest: join(tokens, words.slice(1)) };
@@ -122,7 +181,25 @@ function join(tokens: Tokens, words: readonly number[]): string {
   return printed;
 }
 
-const CALLED_BEFORE_BRACKET = new Set(['in', 'and', 'or', 'not', 'as', 'when', 'then', 'else', 'unique', 'index', 'key', 'load', 'from', 'to', 'where', 'by', 'show']);
+const CALLED_BEFORE_BRACKET = new Set([
+  'in',
+  'and',
+  'or',
+  'not',
+  'as',
+  'when',
+  'then',
+  'else',
+  'unique',
+  'index',
+  'key',
+  'load',
+  'from',
+  'to',
+  'where',
+  'by',
+  'show',
+]);
 
 function spaced(tokens: Tokens, left: number, right: number, beforeLeft: number | undefined): boolean {
   const a = symbolAt(tokens, left);
@@ -192,7 +269,7 @@ function separate(lines: readonly PrintedLine[]): string {
     const before = lines[index - 1];
     const starts = line.level === 0 && line.rest !== '' && DECLARATION_WORDS.includes(line.rest.split(' ')[0] ?? '');
     const commentAbove = before !== undefined && before.rest === '' && before.comment !== '' && before.level === 0;
-    const singleLine = (text: string | undefined) => text !== undefined && text.startsWith('path ');
+    const singleLine = (text: string | undefined) => text?.startsWith('path ') === true;
     const neighbours = singleLine(line.rest) && before !== undefined && singleLine(before.rest);
     if (!blank && (pendingBlank || (starts && !commentAbove && !neighbours))) printed.push('');
     const words = [line.rest, line.comment].filter((part) => part !== '').join('  ');

@@ -1,12 +1,26 @@
+import { readType } from './entity-lines.js';
 import { readExpression, readOrder, readPath, readSum } from './expressions.js';
 import { list, type Reader } from './reader.js';
-import { readType } from './entity-lines.js';
 import type { LoadSyntax, LoadWay, OrderTerm, ParameterSyntax, Path, QueryLine } from './syntax.js';
 
 /** The words that begin a line of a query. */
 export const QUERY_LINE_WORDS: readonly string[] = [
-  'from', 'where', 'load', 'show', 'group', 'having', 'order', 'limit', 'offset', 'lift', 'reads', 'first', 'one',
-  'exists', 'count', 'note',
+  'from',
+  'where',
+  'load',
+  'show',
+  'group',
+  'having',
+  'order',
+  'limit',
+  'offset',
+  'lift',
+  'reads',
+  'first',
+  'one',
+  'exists',
+  'count',
+  'note',
 ];
 
 const LOAD_WAYS: readonly LoadWay[] = ['batch', 'join', 'json', 'row'];

@@ -1,5 +1,5 @@
 import type { Finding, Span } from './finding.js';
-import { type Tokens, TokenKind, unquote } from './lexer.js';
+import { TokenKind, type Tokens, unquote } from './lexer.js';
 import { didYouMean } from './nearest.js';
 import type { Name, Text, TokenClass } from './syntax.js';
 
@@ -61,9 +61,7 @@ export class Reader {
   /** Is the next token this symbol or unquoted word? */
   sees(word: string, ahead = 0): boolean {
     const kind = this.kind(ahead);
-    return (
-      (kind === TokenKind.word || kind === TokenKind.symbol || kind === TokenKind.capital) && this.word(ahead) === word
-    );
+    return (kind === TokenKind.word || kind === TokenKind.symbol || kind === TokenKind.capital) && this.word(ahead) === word;
   }
 
   seesWords(...words: readonly string[]): boolean {
@@ -95,7 +93,8 @@ export class Reader {
   /** A name that does not start with a capital. */
   name(what: string, tokenClass: TokenClass = 'name'): Name {
     if (!this.seesName()) {
-      const hint = this.kind() === TokenKind.capital ? ' Names of this sort start with a small letter; put any other in double quotes.' : '';
+      const hint =
+        this.kind() === TokenKind.capital ? ' Names of this sort start with a small letter; put any other in double quotes.' : '';
       this.fail(`Expected ${what}, found ${this.found()}.${hint}`);
     }
     return this.takeName(tokenClass);

@@ -1,5 +1,5 @@
-import { readOrder } from './expressions.js';
 import { readNote, readPhysicalName } from './entity-lines.js';
+import { readOrder } from './expressions.js';
 import { list, type Reader } from './reader.js';
 import type { DeleteRule, Knows, Name, PhysicalName, PivotColumn, RelationLine, Sentence, Store } from './syntax.js';
 
@@ -61,7 +61,17 @@ function readSentence(reader: Reader): Sentence {
     bothWays = true;
   }
   const orderBy = reader.takes('order', 'by') ? readOrder(reader) : [];
-  return { kind: 'sentence', subjects, knows, targets, role, bothWays, orderBy, note: readNote(reader), span: reader.since(from) };
+  return {
+    kind: 'sentence',
+    subjects,
+    knows,
+    targets,
+    role,
+    bothWays,
+    orderBy,
+    note: readNote(reader),
+    span: reader.since(from),
+  };
 }
 
 function readKnows(reader: Reader): Knows {
@@ -115,7 +125,8 @@ function readStore(reader: Reader): Store {
   const column = reader.name('a column');
   if (reader.takes('with')) {
     const idEntity = reader.entity('an entity');
-    if (idEntity.text !== entity.text) reader.fail(`Both columns stand in ${entity.text}, not in ${idEntity.text}.`, idEntity.span);
+    if (idEntity.text !== entity.text)
+      reader.fail(`Both columns stand in ${entity.text}, not in ${idEntity.text}.`, idEntity.span);
     reader.expects('.', 'between the entity and its column');
     const id = reader.name('the column of the key');
     return { kind: 'typed', entity, type: column, id, role: readStoreRole(reader) };

@@ -94,7 +94,9 @@ export function readCommand(reader: Reader): CommandSyntax {
       return { kind, target, others, values, span: reader.since(from) };
     }
   }
-  const kind = (['find or create', 'create or update', 'create', 'update'] as const).find((words) => reader.takes(...words.split(' ')));
+  const kind = (['find or create', 'create or update', 'create', 'update'] as const).find((words) =>
+    reader.takes(...words.split(' ')),
+  );
   if (kind === undefined) reader.fail(`Expected a command, found ${reader.found()}.`);
   const target = readTarget(reader);
   if (kind === 'update' && !reader.sees('with')) reader.fail(`Expected with and what is to be set, found ${reader.found()}.`);
@@ -107,7 +109,11 @@ export function readExpectLine(reader: Reader): ExpectLine {
   const from = reader.here;
   for (const kind of ['rows', 'statements'] as const) {
     if (reader.takes(kind)) {
-      const bound = reader.takes('at', 'most') ? 'at most' : kind === 'rows' && reader.takes('at', 'least') ? 'at least' : 'exactly';
+      const bound = reader.takes('at', 'most')
+        ? 'at most'
+        : kind === 'rows' && reader.takes('at', 'least')
+          ? 'at least'
+          : 'exactly';
       return { kind, bound, count: reader.count(`the number of ${kind}`), span: reader.since(from) };
     }
   }

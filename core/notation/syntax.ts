@@ -20,8 +20,7 @@ export interface PhysicalName {
 
 // Expressions
 
-export type BinaryOperator =
-  | 'or' | 'and' | '=' | '<>' | '<' | '<=' | '>' | '>=' | '||' | '+' | '-' | '*' | '/' | '%';
+export type BinaryOperator = 'or' | 'and' | '=' | '<>' | '<' | '<=' | '>' | '>=' | '||' | '+' | '-' | '*' | '/' | '%';
 
 export type IntervalUnit = 'minute' | 'hour' | 'day' | 'week' | 'month' | 'year';
 
@@ -56,8 +55,21 @@ export type Expr =
   | { readonly kind: 'not' | 'negate'; readonly operand: Expr; readonly span: Span }
   | { readonly kind: 'is null'; readonly operand: Expr; readonly negated: boolean; readonly span: Span }
   | { readonly kind: 'is a'; readonly operand: Expr; readonly entity: Name; readonly negated: boolean; readonly span: Span }
-  | { readonly kind: 'in'; readonly operand: Expr; readonly items: readonly Expr[]; readonly negated: boolean; readonly span: Span }
-  | { readonly kind: 'between'; readonly operand: Expr; readonly low: Expr; readonly high: Expr; readonly negated: boolean; readonly span: Span }
+  | {
+      readonly kind: 'in';
+      readonly operand: Expr;
+      readonly items: readonly Expr[];
+      readonly negated: boolean;
+      readonly span: Span;
+    }
+  | {
+      readonly kind: 'between';
+      readonly operand: Expr;
+      readonly low: Expr;
+      readonly high: Expr;
+      readonly negated: boolean;
+      readonly span: Span;
+    }
   | { readonly kind: 'like'; readonly operand: Expr; readonly pattern: Expr; readonly negated: boolean; readonly span: Span };
 
 export interface CaseBranch {
@@ -79,8 +91,7 @@ export type Literal =
 
 // Types and fields
 
-export type PlainTypeName =
-  | 'integer' | 'bigint' | 'real' | 'boolean' | 'date' | 'time' | 'timestamp' | 'uuid' | 'json' | 'bytes';
+export type PlainTypeName = 'integer' | 'bigint' | 'real' | 'boolean' | 'date' | 'time' | 'timestamp' | 'uuid' | 'json' | 'bytes';
 
 export type TypeSyntax =
   | { readonly kind: PlainTypeName; readonly span: Span }
@@ -104,7 +115,14 @@ export interface Tail {
 }
 
 export type EntityLine =
-  | { readonly kind: 'field'; readonly name: Name; readonly type: TypeSyntax; readonly modifiers: readonly Modifier[]; readonly tail: Tail; readonly span: Span }
+  | {
+      readonly kind: 'field';
+      readonly name: Name;
+      readonly type: TypeSyntax;
+      readonly modifiers: readonly Modifier[];
+      readonly tail: Tail;
+      readonly span: Span;
+    }
   | { readonly kind: 'derived'; readonly name: Name; readonly expression: Expr; readonly note: Text | null; readonly span: Span }
   | { readonly kind: 'uses'; readonly mixins: readonly Name[]; readonly span: Span }
   | { readonly kind: 'key'; readonly fields: readonly Name[]; readonly span: Span }
@@ -276,7 +294,11 @@ export type QueryLine =
   | { readonly kind: 'from'; readonly entity: Name; readonly span: Span }
   | { readonly kind: 'where' | 'having'; readonly condition: Expr; readonly span: Span }
   | LoadSyntax
-  | { readonly kind: 'show'; readonly items: readonly { readonly expression: Expr; readonly as: Name | null }[]; readonly span: Span }
+  | {
+      readonly kind: 'show';
+      readonly items: readonly { readonly expression: Expr; readonly as: Name | null }[];
+      readonly span: Span;
+    }
   | { readonly kind: 'group by'; readonly items: readonly Expr[]; readonly span: Span }
   | { readonly kind: 'order by'; readonly terms: readonly OrderTerm[]; readonly span: Span }
   | { readonly kind: 'limit' | 'offset'; readonly amount: Expr; readonly span: Span }
@@ -301,7 +323,11 @@ export type GeneratorSyntax =
   | { readonly kind: 'any'; readonly target: Path; readonly nullShare: number }
   | { readonly kind: 'between'; readonly low: Expr; readonly high: Expr; readonly nullShare: number }
   | { readonly kind: 'each'; readonly least: number; readonly most: number }
-  | { readonly kind: 'values'; readonly values: readonly { readonly value: Literal; readonly share: number | null }[]; readonly nullShare: number };
+  | {
+      readonly kind: 'values';
+      readonly values: readonly { readonly value: Literal; readonly share: number | null }[];
+      readonly nullShare: number;
+    };
 
 export type SampleLine =
   | { readonly kind: 'row'; readonly name: Name; readonly values: readonly Assignment[]; readonly span: Span }
@@ -319,12 +345,28 @@ export type ActorSyntax =
   | { readonly kind: 'row'; readonly target: Path; readonly span: Span };
 
 export type CommandSyntax =
-  | { readonly kind: 'create' | 'find or create' | 'create or update' | 'update'; readonly target: Path; readonly values: readonly Assignment[]; readonly span: Span }
-  | { readonly kind: 'link' | 'unlink'; readonly target: Path; readonly others: readonly Path[]; readonly values: readonly Assignment[]; readonly span: Span }
+  | {
+      readonly kind: 'create' | 'find or create' | 'create or update' | 'update';
+      readonly target: Path;
+      readonly values: readonly Assignment[];
+      readonly span: Span;
+    }
+  | {
+      readonly kind: 'link' | 'unlink';
+      readonly target: Path;
+      readonly others: readonly Path[];
+      readonly values: readonly Assignment[];
+      readonly span: Span;
+    }
   | { readonly kind: 'delete'; readonly target: Path; readonly span: Span };
 
 export type ExpectLine =
-  | { readonly kind: 'rows' | 'statements'; readonly bound: 'exactly' | 'at most' | 'at least'; readonly count: number; readonly span: Span }
+  | {
+      readonly kind: 'rows' | 'statements';
+      readonly bound: 'exactly' | 'at most' | 'at least';
+      readonly count: number;
+      readonly span: Span;
+    }
   | { readonly kind: 'every row' | 'no row'; readonly condition: Expr; readonly span: Span }
   | { readonly kind: 'fails' | 'done' | 'refused'; readonly span: Span }
   | { readonly kind: 'note'; readonly text: Text; readonly span: Span };
@@ -339,12 +381,32 @@ export interface ExpectSyntax extends Declared {
 }
 
 export type Declaration =
-  | TreeSyntax | ChoiceSyntax | MixinSyntax | EntitySyntax | RelationSyntax | PathSyntax | ScopeSyntax | WallSyntax
-  | QuerySyntax | SampleSyntax | ExpectSyntax;
+  | TreeSyntax
+  | ChoiceSyntax
+  | MixinSyntax
+  | EntitySyntax
+  | RelationSyntax
+  | PathSyntax
+  | ScopeSyntax
+  | WallSyntax
+  | QuerySyntax
+  | SampleSyntax
+  | ExpectSyntax;
 
 /** How a token is coloured; what it means is decided by the parser, not by its letters. */
 export type TokenClass =
-  | 'keyword' | 'sentence' | 'type' | 'entity' | 'name' | 'role' | 'text' | 'number' | 'operator' | 'parameter' | 'comment' | 'plain';
+  | 'keyword'
+  | 'sentence'
+  | 'type'
+  | 'entity'
+  | 'name'
+  | 'role'
+  | 'text'
+  | 'number'
+  | 'operator'
+  | 'parameter'
+  | 'comment'
+  | 'plain';
 
 export interface ColouredToken {
   readonly span: Span;

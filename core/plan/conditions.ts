@@ -65,7 +65,11 @@ function leavesOf(planning: Planning, row: Row): Leaves {
       const inner = plannedSql(planning, there, expression.expression);
       if (sure) return inner;
       const key = column(alias, entityOf(model, last.target).key.column.value);
-      return { kind: 'case', branches: [{ when: { kind: 'is null', operand: key, negated: true }, then: inner }], otherwise: null };
+      return {
+        kind: 'case',
+        branches: [{ when: { kind: 'is null', operand: key, negated: true }, then: inner }],
+        otherwise: null,
+      };
     },
     quantified: (expression) => quantifiedSql(planning, row, expression),
     bound: (expression) => bindingFor(planning, expression),
@@ -77,14 +81,23 @@ function leavesOf(planning: Planning, row: Row): Leaves {
   };
 }
 
-function bindingFor(planning: Planning, expression: Extract<Expression, { kind: 'parameter' | 'clock' | 'sample row' }>): SqlExpression {
+function bindingFor(
+  planning: Planning,
+  expression: Extract<Expression, { kind: 'parameter' | 'clock' | 'sample row' }>,
+): SqlExpression {
   const { bindings, model } = planning;
   const typeOf = (type: Expression['type']): ValueType =>
-    type.kind === 'row' ? entityOf(model, type.entity).key.type : type.kind === 'interval' || type.kind === 'null' ? { kind: 'text', length: null } : type;
+    type.kind === 'row'
+      ? entityOf(model, type.entity).key.type
+      : type.kind === 'interval' || type.kind === 'null'
+        ? { kind: 'text', length: null }
+        : type;
   const [wish, from]: [string, Binding['from']] =
-    expression.kind === 'clock' ? [expression.which, { kind: 'clock', which: expression.which }]
-    : expression.kind === 'parameter' ? [expression.name, { kind: 'parameter', parameter: expression.name, type: expression.type, optional: false }]
-    : [`${expression.entity}_${expression.row}`, { kind: 'sample row', entity: expression.entity, row: expression.row }];
+    expression.kind === 'clock'
+      ? [expression.which, { kind: 'clock', which: expression.which }]
+      : expression.kind === 'parameter'
+        ? [expression.name, { kind: 'parameter', parameter: expression.name, type: expression.type, optional: false }]
+        : [`${expression.entity}_${expression.row}`, { kind: 'sample row', entity: expression.entity, row: expression.row }];
   const known = Array.from(bindings.values()).find((binding) => JSON.stringify(binding.from) === JSON.stringify(from));
   if (known !== undefined) return { kind: 'parameter', name: known.name };
   const clean = wish.replace(/\W/g, '_').toLowerCase();
@@ -118,12 +131,18 @@ function hopsSelect(planning: Planning, row: Row, hops: readonly Hop[], test: Ex
       pivotAlias = aliases.claim(role.way.table.name);
       const fields = pivotOf(model, role.relation).fields.map((field) => field.column.value);
       const { source, sought } = pivotSource(role, pivotAlias, fields, (near) => equal(near, ownerKey));
-      sources.push({ source, on: sought ? { kind: 'binary', operator: '=', left: number(1), right: number(1) } : equal(column(pivotAlias, role.way.near), ownerKey) });
+      sources.push({
+        source,
+        on: sought
+          ? { kind: 'binary', operator: '=', left: number(1), right: number(1) }
+          : equal(column(pivotAlias, role.way.near), ownerKey),
+      });
     }
     const alias = aliases.claim(target.table.value.name, role.name);
-    const on = role.way.kind === 'pivot'
-      ? equal(column(alias, target.key.column.value), column(pivotAlias, role.way.far))
-      : hopCondition(model, role, here.alias, alias);
+    const on =
+      role.way.kind === 'pivot'
+        ? equal(column(alias, target.key.column.value), column(pivotAlias, role.way.far))
+        : hopCondition(model, role, here.alias, alias);
     sources.push({ source: tableSource(model, role.target, alias), on });
     for (const { source, on: condition } of sources) {
       if (builder === null) {
@@ -144,7 +163,12 @@ function hopsSelect(planning: Planning, row: Row, hops: readonly Hop[], test: Ex
   const counted: SqlExpression = repeatsRows(model, hops)
     ? { kind: 'count distinct', operand: column(here.alias, end.key.column.value) }
     : { kind: 'count rows' };
-  return builder.build({ columns: [{ expression: counts ? counted : number(1), as: null }], orderBy: [], limit: null, offset: null });
+  return builder.build({
+    columns: [{ expression: counts ? counted : number(1), as: null }],
+    orderBy: [],
+    limit: null,
+    offset: null,
+  });
 }
 
 function isTrivial(condition: SqlExpression): boolean {

@@ -1,5 +1,5 @@
 import type { Cardinality, ExpressionType } from '../model/index.js';
-import type { Query as SqlQuery, Select } from '../sql/index.js';
+import type { Select, Query as SqlQuery } from '../sql/index.js';
 import type { ValueType } from '../values/index.js';
 
 /** A column of a statement, and where its value goes in the answer. */

@@ -1,7 +1,17 @@
-import { type Entity, entityOf, fieldOf, type Load, type Model, type Order, type Parameter, pivotOf, type Query } from '../model/index.js';
+import {
+  type Entity,
+  entityOf,
+  fieldOf,
+  type Load,
+  type Model,
+  type Order,
+  type Parameter,
+  pivotOf,
+  type Query,
+} from '../model/index.js';
 import { column, type Select, type SqlExpression } from '../sql/index.js';
 import type { EngineValues, ValueType } from '../values/index.js';
-import { type Planning, type Row, plannedSql } from './conditions.js';
+import { type Planning, plannedSql, type Row } from './conditions.js';
 import type { Binding, LoadPlan, Output, QueryPlan } from './plan.js';
 import { Aliases, pivotSource, SelectBuilder, tableSource } from './select-builder.js';
 
@@ -29,16 +39,33 @@ export function planQuery(model: Model, query: Query, options: PlanOptions): Que
     const limited = query.limit !== null || query.offset !== null;
     const output: Output = { as: 'count', type: { kind: 'integer' }, name: 'count', pivot: null };
     const plain = builder.build({
-      columns: limited ? [{ expression: column(alias, entity.key.column.value), as: null }] : [{ expression: { kind: 'count rows' }, as: 'count' }],
-      orderBy: [], limit: amount(query.limit), offset: amount(query.offset),
+      columns: limited
+        ? [{ expression: column(alias, entity.key.column.value), as: null }]
+        : [{ expression: { kind: 'count rows' }, as: 'count' }],
+      orderBy: [],
+      limit: amount(query.limit),
+      offset: amount(query.offset),
     });
     const select: Select = limited
       ? {
-          kind: 'select', columns: [{ expression: { kind: 'count rows' }, as: 'count' }], joins: [], where: null, orderBy: [], limit: null, offset: null,
+          kind: 'select',
+          columns: [{ expression: { kind: 'count rows' }, as: 'count' }],
+          joins: [],
+          where: null,
+          orderBy: [],
+          limit: null,
+          offset: null,
           from: { from: { kind: 'select', select: plain }, alias: 'counted', entity: null },
         }
       : plain;
-    return { entity: entity.name, cardinality: 'count', select, outputs: [output], loads: [], bindings: bindingsOf(planning, query.parameters) };
+    return {
+      entity: entity.name,
+      cardinality: 'count',
+      select,
+      outputs: [output],
+      loads: [],
+      bindings: bindingsOf(planning, query.parameters),
+    };
   }
 
   const columns = new Columns(planning, row, entity);
@@ -47,11 +74,20 @@ export function planQuery(model: Model, query: Query, options: PlanOptions): Que
   const loads = query.loads.map((load) => planLoad(planning, load, columns, ''));
   const orderBy = orderOf(planning, row, entity, query.orderBy.length > 0 ? query.orderBy : entity.orderBy);
   const limit: SqlExpression | null =
-    query.cardinality === 'first' ? { kind: 'number', text: '1' }
-    : query.cardinality === 'one' && query.limit === null ? { kind: 'number', text: '2' }
-    : amount(query.limit);
+    query.cardinality === 'first'
+      ? { kind: 'number', text: '1' }
+      : query.cardinality === 'one' && query.limit === null
+        ? { kind: 'number', text: '2' }
+        : amount(query.limit);
   const select = builder.build({ columns: columns.selected, orderBy, limit, offset: amount(query.offset) });
-  return { entity: entity.name, cardinality: query.cardinality, select, outputs: columns.outputs, loads, bindings: bindingsOf(planning, query.parameters) };
+  return {
+    entity: entity.name,
+    cardinality: query.cardinality,
+    select,
+    outputs: columns.outputs,
+    loads,
+    bindings: bindingsOf(planning, query.parameters),
+  };
 }
 
 function bindingsOf(planning: Planning, parameters: readonly Parameter[]): Binding[] {
@@ -78,14 +114,20 @@ class Columns {
   /** The named fields, or all that are not hidden; the key always, since the answer's rows are told apart by it. */
   addFields(fields: readonly string[] | null): void {
     const { entity } = this;
-    const wanted = fields ?? [...entity.fields.filter((field) => !field.hidden).map((field) => field.name), ...entity.derived.map((derived) => derived.name)];
+    const wanted = fields ?? [
+      ...entity.fields.filter((field) => !field.hidden).map((field) => field.name),
+      ...entity.derived.map((derived) => derived.name),
+    ];
     if (!wanted.includes(entity.key.name)) this.addStored(entity.key.name, entity.key.name);
     for (const name of wanted) {
       const derived = entity.derived.find((candidate) => candidate.name === name);
       if (derived === undefined) {
         this.addStored(name, name);
       } else {
-        const type: ValueType = derived.type.kind === 'row' || derived.type.kind === 'interval' || derived.type.kind === 'null' ? { kind: 'text', length: null } : derived.type;
+        const type: ValueType =
+          derived.type.kind === 'row' || derived.type.kind === 'interval' || derived.type.kind === 'null'
+            ? { kind: 'text', length: null }
+            : derived.type;
         this.add(plannedSql(this.planning, this.row, derived.expression), name, type, name, null);
       }
     }
@@ -112,7 +154,9 @@ class Columns {
 
   /** A column that only serves to find related rows; the one that is there already where there is one. */
   addKey(source: string | null, name: string, type: ValueType): string {
-    const there = this.selected.find(({ expression }) => expression.kind === 'column' && expression.source === source && expression.column === name);
+    const there = this.selected.find(
+      ({ expression }) => expression.kind === 'column' && expression.source === source && expression.column === name,
+    );
     if (there !== undefined) return there.as;
     return this.add(column(source, name), name, type, null, null);
   }
@@ -156,8 +200,14 @@ function planLoad(planning: Planning, load: Load, owner: Columns, above: string)
     const { source, sought } = pivotSource(role, pivotAlias, fields, keys);
     builder = new SelectBuilder(model, aliases, source, planning.keysHold);
     builder.join({
-      kind: 'inner', source: tableSource(model, target.name, alias),
-      on: { kind: 'binary', operator: '=', left: column(alias, target.key.column.value), right: column(pivotAlias, role.way.far) },
+      kind: 'inner',
+      source: tableSource(model, target.name, alias),
+      on: {
+        kind: 'binary',
+        operator: '=',
+        left: column(alias, target.key.column.value),
+        right: column(pivotAlias, role.way.far),
+      },
     });
     stitch = { source: pivotAlias, name: role.way.near };
     if (!sought) builder.conditions.push(keys(column(pivotAlias, role.way.near)));
@@ -176,25 +226,41 @@ function planLoad(planning: Planning, load: Load, owner: Columns, above: string)
   if (role.way.kind === 'pivot') columns.addPivotFields(role.relation, load.fields === null ? null : (load.pivotFields ?? []));
   const loads = load.loads.map((deeper) => planLoad(planning, deeper, columns, path));
   const stitchColumn = columns.addKey(stitch.source, stitch.name, ownerEntity.key.type);
-  const ownerColumn = role.way.kind === 'key'
-    ? owner.addKey(owner.keyAlias, role.way.column, target.key.type)
-    : owner.addKey(owner.keyAlias, ownerEntity.key.column.value, ownerEntity.key.type);
+  const ownerColumn =
+    role.way.kind === 'key'
+      ? owner.addKey(owner.keyAlias, role.way.column, target.key.type)
+      : owner.addKey(owner.keyAlias, ownerEntity.key.column.value, ownerEntity.key.type);
   const many = role.knows === 'many';
   const stated = load.orderBy.length > 0 ? load.orderBy : role.orderBy.length > 0 ? role.orderBy : target.orderBy;
   // Owner first, so that the rows of one owner arrive together and are cut off as a run.
-  const orderBy = many ? [{ expression: column(stitch.source, stitch.name), descending: false }, ...orderOf(planning, row, target, stated)] : [];
+  const orderBy = many
+    ? [{ expression: column(stitch.source, stitch.name), descending: false }, ...orderOf(planning, row, target, stated)]
+    : [];
   return {
-    role: role.name, path, entity: target.name, many, ownerColumn, stitchColumn,
+    role: role.name,
+    path,
+    entity: target.name,
+    many,
+    ownerColumn,
+    stitchColumn,
     keyType: role.way.kind === 'key' ? target.key.type : ownerEntity.key.type,
     select: builder.build({ columns: columns.selected, orderBy, limit: null, offset: null }),
-    outputs: columns.outputs, loads, span: load.span,
+    outputs: columns.outputs,
+    loads,
+    span: load.span,
   };
 }
 
 /** The stated order, and the key last, so that the order is total. */
 function orderOf(planning: Planning, row: Row, entity: Entity, orders: readonly Order[]): Select['orderBy'] {
   const key = column(row.alias, entity.key.column.value);
-  const terms = orders.map((order) => ({ expression: plannedSql(planning, row, order.expression), descending: order.descending }));
-  const ordered = terms.some(({ expression }) => expression.kind === 'column' && expression.source === row.alias && expression.column === entity.key.column.value);
+  const terms = orders.map((order) => ({
+    expression: plannedSql(planning, row, order.expression),
+    descending: order.descending,
+  }));
+  const ordered = terms.some(
+    ({ expression }) =>
+      expression.kind === 'column' && expression.source === row.alias && expression.column === entity.key.column.value,
+  );
   return ordered ? terms : [...terms, { expression: key, descending: false }];
 }

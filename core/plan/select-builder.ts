@@ -72,7 +72,12 @@ export function tableSource(model: Model, entity: string, alias: string): Source
 }
 
 /** A pivot as a source: its table, or for a symmetric one both readings of each pair, as two index searches. */
-export function pivotSource(role: Role, alias: string, fields: readonly string[], seek: (near: SqlExpression) => SqlExpression): { source: Source; sought: boolean } {
+export function pivotSource(
+  role: Role,
+  alias: string,
+  fields: readonly string[],
+  seek: (near: SqlExpression) => SqlExpression,
+): { source: Source; sought: boolean } {
   if (role.way.kind !== 'pivot') throw new Error(`${role.name} leads over no pivot`);
   const { table, near, far, symmetric } = role.way;
   if (!symmetric) return { source: { from: { kind: 'table', table }, alias, entity: null }, sought: false };
@@ -84,7 +89,11 @@ export function pivotSource(role: Role, alias: string, fields: readonly string[]
       ...fields.map((field) => ({ expression: column(null, field), as: field })),
     ],
     from: { from: { kind: 'table', table }, alias: table.name, entity: null },
-    joins: [], where: seek(column(null, one)), orderBy: [], limit: null, offset: null,
+    joins: [],
+    where: seek(column(null, one)),
+    orderBy: [],
+    limit: null,
+    offset: null,
   });
   const select: Query = { kind: 'union all', selects: [reading(near, far), reading(far, near)] };
   return { source: { from: { kind: 'select', select }, alias, entity: null }, sought: true };

@@ -1,5 +1,14 @@
 import {
-  type ColumnGroup, type Condition, type Entity, type Field, fieldOf, type KeyRelation, type Model, type SampleGenerator, type SampleRow, type SampleValue,
+  type ColumnGroup,
+  type Condition,
+  type Entity,
+  type Field,
+  fieldOf,
+  type KeyRelation,
+  type Model,
+  type SampleGenerator,
+  type SampleRow,
+  type SampleValue,
 } from '../model/index.js';
 import { parseWire, type Wire } from '../values/index.js';
 import { type Computed, evaluate } from './evaluate.js';
@@ -49,7 +58,9 @@ export class TableRules {
     readonly now: string,
   ) {
     this.groups = [
-      ...fields.filter((field) => field.unique !== null || field.key).map((field) => ({ columns: [field.column.value], name: `${field.name} ${field.key ? 'key' : 'unique'}` })),
+      ...fields
+        .filter((field) => field.unique !== null || field.key)
+        .map((field) => ({ columns: [field.column.value], name: `${field.name} ${field.key ? 'key' : 'unique'}` })),
       ...groups.map((group) => ({ columns: group.columns, name: `unique (${group.members.join(', ')})` })),
       ...extra,
     ];
@@ -61,12 +72,20 @@ export class TableRules {
   broken(values: ReadonlyMap<string, Wire>): { name: string; columns: readonly string[]; check: Condition | null } | null {
     for (const check of this.checks) {
       if (evaluate(check.expression, (field) => computedOf(fieldOf(this.fields, field), values), this.now) === false) {
-        return { name: `check ${check.name}`, columns: fieldsIn(check.expression).map((field) => fieldOf(this.fields, field).column.value), check };
+        return {
+          name: `check ${check.name}`,
+          columns: fieldsIn(check.expression).map((field) => fieldOf(this.fields, field).column.value),
+          check,
+        };
       }
     }
     const unique = this.uniques.broken(values);
     if (unique === null) return null;
-    return { name: this.groups.find((group) => group.columns === unique.columns)?.name ?? 'unique', columns: unique.columns, check: null };
+    return {
+      name: this.groups.find((group) => group.columns === unique.columns)?.name ?? 'unique',
+      columns: unique.columns,
+      check: null,
+    };
   }
 }
 
@@ -81,8 +100,12 @@ export function makeEntityRows(world: RowWorld, wish: EntityWish, remember: (row
   const { entity } = wish;
   const oneToOnes = wish.parents.filter((relation) => relation.form === 'one-to-one');
   const table = new TableRules(
-    entity.name, entity.fields, entity.uniques, entity.checks,
-    oneToOnes.map((relation) => ({ columns: [relation.column.value], name: `one-to-one ${relation.name}` })), world.now,
+    entity.name,
+    entity.fields,
+    entity.uniques,
+    entity.checks,
+    oneToOnes.map((relation) => ({ columns: [relation.column.value], name: `one-to-one ${relation.name}` })),
+    world.now,
   );
   const keys = new KeyMaker(wish, world.now);
   wish.named.forEach((named) => {
@@ -108,7 +131,10 @@ class KeyMaker {
   private readonly stated = new Set<string>();
   private next = 1;
 
-  constructor(private readonly wish: EntityWish, private readonly now: string) {
+  constructor(
+    private readonly wish: EntityWish,
+    private readonly now: string,
+  ) {
     const { key } = wish.entity;
     for (const row of wish.named) {
       const value = row.values.get(key.name);
@@ -127,7 +153,13 @@ class KeyMaker {
       return key.type.kind === 'bigint' ? String(value) : value;
     }
     const number = typeof row === 'number' ? row : 0;
-    return makeValue(key, { chance: chanceFor(entity.name, key.name, row), now: this.now, hints: undefined, generator: generators.get(key.name), row: number });
+    return makeValue(key, {
+      chance: chanceFor(entity.name, key.name, row),
+      now: this.now,
+      hints: undefined,
+      generator: generators.get(key.name),
+      row: number,
+    });
   }
 }
 
@@ -146,7 +178,12 @@ function namedRow(world: RowWorld, wish: EntityWish, named: SampleRow, keys: Key
     const column = relation.column.value;
     if (stated !== undefined) values.set(column, statedKey(world, relation, stated));
     else if (!values.has(column) || values.get(column) === null) {
-      values.set(column, relation.required ? (chanceFor(entity.name, relation.name, named.name).pick(world.keysOf(relation.parent)) ?? null) : null);
+      values.set(
+        column,
+        relation.required
+          ? (chanceFor(entity.name, relation.name, named.name).pick(world.keysOf(relation.parent)) ?? null)
+          : null,
+      );
     }
   }
   return values;
@@ -155,10 +192,22 @@ function namedRow(world: RowWorld, wish: EntityWish, named: SampleRow, keys: Key
 function defaultOrMade(world: RowWorld, wish: EntityWish, field: Field, row: string): Wire {
   if (field.default !== null) {
     if (field.default.kind === 'value') return field.default.value;
-    return field.type.kind === 'date' ? world.now.slice(0, 10) : field.type.kind === 'time' ? world.now.slice(11, 19) : field.default.kind === 'today' ? `${world.now.slice(0, 10)}T00:00:00.000000Z` : world.now;
+    return field.type.kind === 'date'
+      ? world.now.slice(0, 10)
+      : field.type.kind === 'time'
+        ? world.now.slice(11, 19)
+        : field.default.kind === 'today'
+          ? `${world.now.slice(0, 10)}T00:00:00.000000Z`
+          : world.now;
   }
   if (!field.required) return null;
-  return makeValue(field, { chance: chanceFor(wish.entity.name, field.name, row), now: world.now, hints: undefined, generator: undefined, row: 0 });
+  return makeValue(field, {
+    chance: chanceFor(wish.entity.name, field.name, row),
+    now: world.now,
+    hints: undefined,
+    generator: undefined,
+    row: 0,
+  });
 }
 
 function statedValue(world: RowWorld, field: Field, stated: SampleValue): Wire {
@@ -176,7 +225,13 @@ function statedKey(world: RowWorld, relation: KeyRelation, stated: SampleValue):
   return null;
 }
 
-function generatedRow(world: RowWorld, wish: EntityWish, table: TableRules, row: number, keys: KeyMaker): Map<string, Wire> | null {
+function generatedRow(
+  world: RowWorld,
+  wish: EntityWish,
+  table: TableRules,
+  row: number,
+  keys: KeyMaker,
+): Map<string, Wire> | null {
   const { entity } = wish;
   const values = new Map<string, Wire>();
   const makeColumn = new Map<string, (attempt: number) => Wire>();
@@ -187,10 +242,15 @@ function generatedRow(world: RowWorld, wish: EntityWish, table: TableRules, row:
       if (field.type.kind !== 'integer' && field.type.kind !== 'bigint') makeColumn.set(column, () => keys.make(row));
       continue;
     }
-    makeColumn.set(column, (attempt) => makeValue(field, {
-      chance: chanceFor(entity.name, field.name, row, attempt), now: world.now, hints: table.hints.get(field.name),
-      generator: wish.generators.get(field.name), row,
-    }));
+    makeColumn.set(column, (attempt) =>
+      makeValue(field, {
+        chance: chanceFor(entity.name, field.name, row, attempt),
+        now: world.now,
+        hints: table.hints.get(field.name),
+        generator: wish.generators.get(field.name),
+        row,
+      }),
+    );
   }
   for (const relation of wish.parents) {
     const assigned = wish.assigned.get(relation.name)?.[row - 1];
@@ -199,7 +259,10 @@ function generatedRow(world: RowWorld, wish: EntityWish, table: TableRules, row:
   for (const [column, make] of makeColumn) values.set(column, make(0));
   for (const relation of wish.parents) {
     if (relation.required && (values.get(relation.column.value) ?? null) === null) {
-      world.shortfalls.add(entity.name, `${relation.childRole ?? relation.column.value} needs a ${relation.parent}, and there is none`);
+      world.shortfalls.add(
+        entity.name,
+        `${relation.childRole ?? relation.column.value} needs a ${relation.parent}, and there is none`,
+      );
       return null;
     }
   }
@@ -212,13 +275,19 @@ function generatedRow(world: RowWorld, wish: EntityWish, table: TableRules, row:
       if (make !== undefined) values.set(column, make(attempt));
     }
     // Two fields that stand the wrong way round are as good as made, once they change places.
-    if (broken.check !== null && broken.columns.length === 2 && attempt % 2 === 1) swap(before, broken.columns, values, entity.fields);
+    if (broken.check !== null && broken.columns.length === 2 && attempt % 2 === 1)
+      swap(before, broken.columns, values, entity.fields);
     if (attempt === MOST_TRIES) world.shortfalls.add(entity.name, broken.name);
   }
   return null;
 }
 
-function swap(before: ReadonlyMap<string, Wire>, columns: readonly string[], values: Map<string, Wire>, fields: readonly Field[]): void {
+function swap(
+  before: ReadonlyMap<string, Wire>,
+  columns: readonly string[],
+  values: Map<string, Wire>,
+  fields: readonly Field[],
+): void {
   const [a = '', b = ''] = columns;
   const [first, second] = [a, b].map((column) => fields.find((field) => field.column.value === column));
   if (first?.type.kind !== second?.type.kind) return;

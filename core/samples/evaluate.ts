@@ -16,7 +16,8 @@ export function evaluate(expression: Expression, lookup: Lookup, now: string): C
   switch (expression.kind) {
     case 'value': {
       const { value: literal, type } = expression;
-      if (typeof literal === 'string' && (type.kind === 'integer' || type.kind === 'bigint' || type.kind === 'decimal')) return Number(literal);
+      if (typeof literal === 'string' && (type.kind === 'integer' || type.kind === 'bigint' || type.kind === 'decimal'))
+        return Number(literal);
       return literal === null || typeof literal !== 'object' ? literal : undefined;
     }
     case 'clock':
@@ -80,7 +81,10 @@ export function evaluate(expression: Expression, lookup: Lookup, now: string): C
   }
 }
 
-function binary(expression: Extract<Expression, { kind: 'binary' }>, value: (inner: Expression) => Computed | undefined): Computed | undefined {
+function binary(
+  expression: Extract<Expression, { kind: 'binary' }>,
+  value: (inner: Expression) => Computed | undefined,
+): Computed | undefined {
   const { operator } = expression;
   const left = value(expression.left);
   if (expression.right.kind === 'interval') {
@@ -109,14 +113,20 @@ function binary(expression: Extract<Expression, { kind: 'binary' }>, value: (inn
     case '||':
       return `${left}${right}`;
     case '-':
-      if (typeof left === 'string' && typeof right === 'string') return Math.round((Date.parse(left) - Date.parse(right)) / 86_400_000);
+      if (typeof left === 'string' && typeof right === 'string')
+        return Math.round((Date.parse(left) - Date.parse(right)) / 86_400_000);
       return arithmetic(operator, left, right, expression);
     default:
       return arithmetic(operator, left, right, expression);
   }
 }
 
-function arithmetic(operator: '+' | '-' | '*' | '/' | '%', left: Computed, right: Computed, { type }: Expression): Computed | undefined {
+function arithmetic(
+  operator: '+' | '-' | '*' | '/' | '%',
+  left: Computed,
+  right: Computed,
+  { type }: Expression,
+): Computed | undefined {
   const [a, b] = [Number(left), Number(right)];
   const whole = type.kind === 'integer' || type.kind === 'bigint';
   const round = (result: number) => (type.kind === 'decimal' ? Number(result.toFixed(type.scale)) : result);
@@ -136,7 +146,8 @@ function arithmetic(operator: '+' | '-' | '*' | '/' | '%', left: Computed, right
 
 /** Orders two values of one family: numbers by size, texts by code point. */
 export function compare(left: Computed, right: Computed): number {
-  if (typeof left === 'string' && typeof right === 'string' && !(isNumeric(left) && isNumeric(right))) return left < right ? -1 : left > right ? 1 : 0;
+  if (typeof left === 'string' && typeof right === 'string' && !(isNumeric(left) && isNumeric(right)))
+    return left < right ? -1 : left > right ? 1 : 0;
   return Number(left) - Number(right);
 }
 

@@ -34,7 +34,12 @@ export function hintsOf(checks: readonly Condition[], now: string): ReadonlyMap<
       if (operator === '>') hint.least = above;
       if (operator === '<=') hint.most = limit;
       if (operator === '<') hint.most = below;
-    } else if (field.kind === 'function' && field.name === 'length' && field.args[0]?.kind === 'field' && typeof limit === 'number') {
+    } else if (
+      field.kind === 'function' &&
+      field.name === 'length' &&
+      field.args[0]?.kind === 'field' &&
+      typeof limit === 'number'
+    ) {
       const hint = of(field.args[0].field);
       if (operator === '=' || operator === '>=' || operator === '>') hint.leastLength = limit + (operator === '>' ? 1 : 0);
       if (operator === '=' || operator === '<=' || operator === '<') hint.mostLength = limit - (operator === '<' ? 1 : 0);

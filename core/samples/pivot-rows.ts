@@ -1,7 +1,7 @@
 import { type Entity, entityOf, type Model, type PivotRelation, type SampleGenerator } from '../model/index.js';
 import type { Wire } from '../values/index.js';
-import { compare, type Computed } from './evaluate.js';
 import { TableRules } from './entity-rows.js';
+import { type Computed, compare } from './evaluate.js';
 import type { MadeRow, Shortfalls } from './made.js';
 import { chanceFor } from './random.js';
 import { makeValue } from './values.js';
@@ -19,8 +19,12 @@ interface Spread {
 
 /** Makes the rows of a pivot: pairs of rows that were made, with the pivot's own fields. */
 export function makePivotRows(
-  model: Model, relation: PivotRelation, now: string, keysOf: (entity: string) => readonly Wire[],
-  generatorsOf: (entity: Entity) => ReadonlyMap<string, SampleGenerator>, shortfalls: Shortfalls,
+  model: Model,
+  relation: PivotRelation,
+  now: string,
+  keysOf: (entity: string) => readonly Wire[],
+  generatorsOf: (entity: Entity) => ReadonlyMap<string, SampleGenerator>,
+  shortfalls: Shortfalls,
 ): MadeRow[] {
   const [first, second] = relation.ends;
   const extra = relation.repeats ? [] : [{ columns: [first.column.value, second.column.value], name: 'the pair stands once' }];
@@ -34,7 +38,15 @@ export function makePivotRows(
   for (const [index, near] of nearKeys.entries()) {
     const many = Math.min(farKeys.length, chanceFor(relation.name, 'count', index).between(spread.least, spread.most));
     for (let link = 0; link < many; link++) {
-      const made = makePair(relation, table, { near, farKeys, nearColumn: nearEnd.column.value, farColumn: farEnd.column.value, index, link, now });
+      const made = makePair(relation, table, {
+        near,
+        farKeys,
+        nearColumn: nearEnd.column.value,
+        farColumn: farEnd.column.value,
+        index,
+        link,
+        now,
+      });
       if (made === null) continue;
       if (typeof made === 'string') {
         shortfalls.add(relation.name, made);
@@ -47,7 +59,11 @@ export function makePivotRows(
   return rows;
 }
 
-function spreadOf(model: Model, relation: PivotRelation, generatorsOf: (entity: Entity) => ReadonlyMap<string, SampleGenerator>): Spread {
+function spreadOf(
+  model: Model,
+  relation: PivotRelation,
+  generatorsOf: (entity: Entity) => ReadonlyMap<string, SampleGenerator>,
+): Spread {
   for (const near of [0, 1] as const) {
     const end = relation.ends[near];
     if (end.role === null) continue;
@@ -73,7 +89,10 @@ function makePair(relation: PivotRelation, table: TableRules, pair: Pair): Map<s
   for (let attempt = 0; attempt < MOST_TRIES; attempt++) {
     const chance = chanceFor(relation.name, pair.index, pair.link, attempt);
     const far = chance.pick(pair.farKeys) ?? null;
-    const values = new Map<string, Wire>([[pair.nearColumn, pair.near], [pair.farColumn, far]]);
+    const values = new Map<string, Wire>([
+      [pair.nearColumn, pair.near],
+      [pair.farColumn, far],
+    ]);
     if (relation.form === 'symmetric') {
       if (far === pair.near) continue;
       // Each pair is kept once, the lesser key first.
@@ -86,10 +105,16 @@ function makePair(relation: PivotRelation, table: TableRules, pair: Pair): Map<s
       }
     }
     for (const field of relation.fields) {
-      values.set(field.column.value, makeValue(field, {
-        chance: chanceFor(relation.name, field.name, pair.index, pair.link, attempt), now: pair.now,
-        hints: table.hints.get(field.name), generator: undefined, row: pair.index * 100 + pair.link,
-      }));
+      values.set(
+        field.column.value,
+        makeValue(field, {
+          chance: chanceFor(relation.name, field.name, pair.index, pair.link, attempt),
+          now: pair.now,
+          hints: table.hints.get(field.name),
+          generator: undefined,
+          row: pair.index * 100 + pair.link,
+        }),
+      );
     }
     const broken = table.broken(values);
     if (broken === null) return values;

@@ -45,14 +45,23 @@ export function makeSamples(model: Model, now: string): Samples {
     made.set(name, own);
     keys.set(name, ownKeys);
     const world: RowWorld = {
-      model, now, shortfalls,
+      model,
+      now,
+      shortfalls,
       // Of an entity that is made later, the keys are known where they are numbers.
       keysOf: (parent) => ((place.get(parent) ?? 0) > (place.get(name) ?? 0) ? plannedKeys(parent) : (keys.get(parent) ?? [])),
       namedKey: (parent, row) => named.get(`${parent}(${row})`) ?? plannedNamedKey(model, stated, parent, row),
     };
     const { assigned, least } = assignedParents(model, stated, parents, keys, name);
     const generated = wanted === undefined && assigned.size === 0 ? ROWS_BY_DEFAULT : (wanted?.count ?? least);
-    const wish: EntityWish = { entity, named: wanted?.rows ?? [], generated, generators: wanted?.generators ?? noGenerators, parents, assigned };
+    const wish: EntityWish = {
+      entity,
+      named: wanted?.rows ?? [],
+      generated,
+      generators: wanted?.generators ?? noGenerators,
+      parents,
+      assigned,
+    };
     makeEntityRows(world, wish, (row, rowName) => {
       own.push(row);
       const key = row.get(entity.key.column.value) ?? null;
@@ -61,12 +70,20 @@ export function makeSamples(model: Model, now: string): Samples {
     });
   }
 
-  const tables: MadeTable[] = order.map((name) => ({ table: entityOf(model, name).table.value.name, owner: name, rows: made.get(name) ?? [] }));
+  const tables: MadeTable[] = order.map((name) => ({
+    table: entityOf(model, name).table.value.name,
+    owner: name,
+    rows: made.get(name) ?? [],
+  }));
   for (const relation of model.relations.values()) {
     if (relation.kind !== 'pivot') continue;
     const rows = makePivotRows(
-      model, relation, now, (entity) => keys.get(entity) ?? [],
-      (entity: Entity) => stated.get(entity.name)?.generators ?? noGenerators, shortfalls,
+      model,
+      relation,
+      now,
+      (entity) => keys.get(entity) ?? [],
+      (entity: Entity) => stated.get(entity.name)?.generators ?? noGenerators,
+      shortfalls,
     );
     tables.push({ table: relation.table.value.name, owner: relation.name, rows });
   }
@@ -118,12 +135,17 @@ function plannedNamedKey(model: Model, stated: ReadonlyMap<string, Stated>, name
 
 /** Where parents say how many children each has (`loans 0 to 12 each`): the parent of each child, in turn. */
 function assignedParents(
-  model: Model, stated: ReadonlyMap<string, Stated>, parents: readonly KeyRelation[], keys: ReadonlyMap<string, readonly Wire[]>, child: string,
+  model: Model,
+  stated: ReadonlyMap<string, Stated>,
+  parents: readonly KeyRelation[],
+  keys: ReadonlyMap<string, readonly Wire[]>,
+  child: string,
 ): { assigned: Map<string, Wire[]>; least: number } {
   const assigned = new Map<string, Wire[]>();
   let least = 0;
   for (const relation of parents) {
-    const generator = relation.parentRole === null ? undefined : stated.get(relation.parent)?.generators.get(relation.parentRole)?.generator;
+    const generator =
+      relation.parentRole === null ? undefined : stated.get(relation.parent)?.generators.get(relation.parentRole)?.generator;
     if (generator?.kind !== 'each') continue;
     const owners = (keys.get(relation.parent) ?? []).flatMap((key, index) => {
       const many = chanceFor(relation.name, 'each', index).between(generator.least, generator.most);

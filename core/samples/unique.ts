@@ -8,10 +8,12 @@ export class UniqueKeeper {
 
   /** The first unique that these values would break; null where none. A null never equals another. */
   broken(values: ReadonlyMap<string, Wire>): { readonly columns: readonly string[] } | null {
-    return this.groups.find((group) => {
-      const key = keyOf(group.columns, values);
-      return key !== null && this.seen.get(group.columns.join())?.has(key) === true;
-    }) ?? null;
+    return (
+      this.groups.find((group) => {
+        const key = keyOf(group.columns, values);
+        return key !== null && this.seen.get(group.columns.join())?.has(key) === true;
+      }) ?? null
+    );
   }
 
   add(values: ReadonlyMap<string, Wire>): void {

@@ -1,6 +1,6 @@
 import type { Field, SampleGenerator } from '../model/index.js';
-import { parseWire, type Wire } from '../values/index.js';
 import type { Expr, Literal } from '../notation/index.js';
+import { parseWire, type Wire } from '../values/index.js';
 import { shifted } from './evaluate.js';
 import type { Hints } from './hints.js';
 import type { Chance } from './random.js';
@@ -33,7 +33,11 @@ export function makeValue(field: Field, making: Making): Wire {
   return ofType(field, making);
 }
 
-function fromValues(field: Field, stated: Extract<SampleGenerator['generator'], { kind: 'values' }>, { chance, now }: Making): Wire {
+function fromValues(
+  field: Field,
+  stated: Extract<SampleGenerator['generator'], { kind: 'values' }>,
+  { chance, now }: Making,
+): Wire {
   if (chance.percent(stated.nullShare)) return null;
   const given = stated.values.reduce((sum, { share }) => sum + (share ?? 0), 0);
   const unshared = stated.values.filter(({ share }) => share === null).length;
@@ -103,7 +107,9 @@ function inRange(field: Field, low: string | number | null, high: string | numbe
     case 'bigint':
       return asWire(field, chance.between(Math.ceil(Number(low ?? 0)), Math.floor(Number(high ?? 100))));
     case 'real':
-      return Number((Number(low ?? 0) + (chance.between(0, 10_000) / 10_000) * (Number(high ?? 100) - Number(low ?? 0))).toFixed(3));
+      return Number(
+        (Number(low ?? 0) + (chance.between(0, 10_000) / 10_000) * (Number(high ?? 100) - Number(low ?? 0))).toFixed(3),
+      );
     case 'decimal': {
       const unit = 10 ** field.type.scale;
       const cents = chance.between(Math.ceil(Number(low ?? 0) * unit), Math.floor(Number(high ?? 100) * unit));
@@ -176,7 +182,10 @@ function fitted(text: string, length: number | null, { hints, row, chance }: Mak
   if (unique) {
     const mark = String(row);
     const at = made.indexOf('@');
-    made = at > 0 ? `${made.slice(0, at)}.${mark}${made.slice(at)}` : `${made.slice(0, Math.max(0, longest - mark.length - 1))} ${mark}`;
+    made =
+      at > 0
+        ? `${made.slice(0, at)}.${mark}${made.slice(at)}`
+        : `${made.slice(0, Math.max(0, longest - mark.length - 1))} ${mark}`;
     if (made.length > longest) made = mark.padStart(Math.min(longest, 4), '0');
   }
   while (made.length < shortest) made += String.fromCharCode(97 + chance.between(0, 25));

@@ -10,17 +10,30 @@ export interface Absent {
 
 /** What of a model is not in a database, by table and column. Names are compared as SQL does, without regard to case. */
 export function absentFrom(model: Model, actual: Schema): Absent[] {
-  const tables = new Map(actual.tables.map((table) => [table.name.name.toLowerCase(), new Set(table.columns.map((column) => column.name.toLowerCase()))]));
+  const tables = new Map(
+    actual.tables.map((table) => [
+      table.name.name.toLowerCase(),
+      new Set(table.columns.map((column) => column.name.toLowerCase())),
+    ]),
+  );
   const absent: Absent[] = [];
   const look = (owner: string, table: string, columns: readonly string[]) => {
     const there = tables.get(table.toLowerCase());
     if (there === undefined) absent.push({ owner, table, column: null });
     else for (const column of columns) if (!there.has(column.toLowerCase())) absent.push({ owner, table, column });
   };
-  for (const entity of model.entities.values()) look(entity.name, entity.table.value.name, entity.fields.map((field) => field.column.value));
+  for (const entity of model.entities.values())
+    look(
+      entity.name,
+      entity.table.value.name,
+      entity.fields.map((field) => field.column.value),
+    );
   for (const relation of model.relations.values()) {
     if (relation.kind === 'pivot') {
-      look(relation.name, relation.table.value.name, [...relation.ends.map((end) => end.column.value), ...relation.fields.map((field) => field.column.value)]);
+      look(relation.name, relation.table.value.name, [
+        ...relation.ends.map((end) => end.column.value),
+        ...relation.fields.map((field) => field.column.value),
+      ]);
     } else if (!relation.declared) {
       const table = entityOf(model, relation.child).table.value.name;
       if (tables.has(table.toLowerCase())) look(relation.name, table, [relation.column.value]);

@@ -1,6 +1,6 @@
+import { type Expression, type Field, fieldOf } from '../model/index.js';
 import type { SqlExpression } from '../sql/index.js';
 import type { EngineValues } from '../values/index.js';
-import { type Expression, type Field, fieldOf } from '../model/index.js';
 import { familyOf, type ValueType } from '../values/index.js';
 
 /** How an expression's leaves become SQL; what stands between is the same everywhere. */
@@ -48,7 +48,13 @@ export function toSql(expression: Expression, leaves: Leaves): SqlExpression {
     case 'in':
       return { kind: 'in', operand: sql(expression.operand), items: expression.items.map(sql), negated: expression.negated };
     case 'between':
-      return { kind: 'between', operand: sql(expression.operand), low: sql(expression.low), high: sql(expression.high), negated: expression.negated };
+      return {
+        kind: 'between',
+        operand: sql(expression.operand),
+        low: sql(expression.low),
+        high: sql(expression.high),
+        negated: expression.negated,
+      };
     case 'like':
       return likeToSql(expression, leaves);
     case 'function':
@@ -64,7 +70,10 @@ export function toSql(expression: Expression, leaves: Leaves): SqlExpression {
 
 function likeToSql(expression: Extract<Expression, { kind: 'like' }>, leaves: Leaves): SqlExpression {
   const { operand, pattern, negated } = expression;
-  const constant = leaves.constant && pattern.kind === 'value' && typeof pattern.value === 'string' ? leaves.values.constantLike(toSql(operand, leaves), pattern.value) : null;
+  const constant =
+    leaves.constant && pattern.kind === 'value' && typeof pattern.value === 'string'
+      ? leaves.values.constantLike(toSql(operand, leaves), pattern.value)
+      : null;
   if (constant !== null) return negated ? { kind: 'not', operand: constant } : constant;
   return { kind: 'like', operand: toSql(operand, leaves), pattern: toSql(pattern, leaves), negated };
 }
@@ -76,7 +85,8 @@ function binaryToSql(expression: Extract<Expression, { kind: 'binary' }>, leaves
     if (right.kind === 'interval' && isValueType(left.type)) {
       return values.shift(left.type, toSql(left, leaves), right.amount, right.unit, operator === '-');
     }
-    if (left.type.kind === 'date' && right.type.kind === 'date') return values.daysBetween(toSql(left, leaves), toSql(right, leaves));
+    if (left.type.kind === 'date' && right.type.kind === 'date')
+      return values.daysBetween(toSql(left, leaves), toSql(right, leaves));
     return values.arithmetic(operator, toSql(left, leaves), toSql(right, leaves), isValueType(type) ? type : { kind: 'integer' });
   }
   const sides: SqlExpression = { kind: 'binary', operator, left: toSql(left, leaves), right: toSql(right, leaves) };
@@ -109,7 +119,9 @@ export function rowLeaves(values: EngineValues, fields: readonly Field[]): Leave
       return values.operand(field.type, { kind: 'column', source: null, column: field.column.value });
     },
     value: (expression) => literalSql(values, expression),
-    role: never, named: never, quantified: never, bound: never,
+    role: never,
+    named: never,
+    quantified: never,
+    bound: never,
   };
 }
-

@@ -1,6 +1,6 @@
+import { type ColumnGroup, type Condition, type Field, generatedName } from '../model/index.js';
 import type { SqlExpression, TableName } from '../sql/index.js';
 import type { EngineValues } from '../values/index.js';
-import { type ColumnGroup, type Condition, type Field, generatedName } from '../model/index.js';
 import { rowLeaves, toSql } from './conditions.js';
 import type { Check, Column, ConstraintSource, ForeignKey, Index, Table, Unique } from './schema.js';
 
@@ -40,9 +40,15 @@ export class TableBuilder {
     this.addTypeCheck(field.column.value, field);
     if (field.allowed !== null && field.allowed.length > 0) {
       const allowed = field.allowed.map((value) => values.defaultOf(field.type, { kind: 'value', value }));
-      this.addCheck(`${field.column.value}_in`, `${this.target.quote(field.column.value)} in (${allowed.join(', ')})`, `${this.label}.${field.name}: one of ${allowed.join(', ')}`, null);
+      this.addCheck(
+        `${field.column.value}_in`,
+        `${this.target.quote(field.column.value)} in (${allowed.join(', ')})`,
+        `${this.label}.${field.name}: one of ${allowed.join(', ')}`,
+        null,
+      );
     }
-    if (field.unique !== null && !field.key) this.addUnique([field.column.value], `${this.label}.${field.name} is unique`, field.unique.message);
+    if (field.unique !== null && !field.key)
+      this.addUnique([field.column.value], `${this.label}.${field.name} is unique`, field.unique.message);
   }
 
   /** A column that holds another table's key. What it may hold is kept by its foreign key. */
@@ -50,7 +56,14 @@ export class TableBuilder {
     this.columns.push({ name, type: this.target.values.columnType(key.type), notNull: required, default: null });
   }
 
-  addForeignKey(column: string, table: string, key: string, onDelete: ForeignKey['onDelete'], onUpdate: ForeignKey['onUpdate'], what: string): void {
+  addForeignKey(
+    column: string,
+    table: string,
+    key: string,
+    onDelete: ForeignKey['onDelete'],
+    onUpdate: ForeignKey['onUpdate'],
+    what: string,
+  ): void {
     const name = this.claim(generatedName(this.name.name, column, 'fkey'), what, null);
     this.foreignKeys.push({ name, columns: [column], table, references: [key], onDelete, onUpdate });
   }
@@ -61,13 +74,22 @@ export class TableBuilder {
   }
 
   addIndex(columns: readonly string[]): void {
-    const covered = [this.primaryKey.columns, ...this.uniques.map((unique) => unique.columns), ...this.indexes.map((index) => index.columns)];
+    const covered = [
+      this.primaryKey.columns,
+      ...this.uniques.map((unique) => unique.columns),
+      ...this.indexes.map((index) => index.columns),
+    ];
     if (covered.some((other) => columns.every((column, position) => other[position] === column))) return;
-    this.indexes.push({ name: this.claim(generatedName(this.name.name, ...columns, 'index'), `index on ${columns.join(', ')}`, null), columns, unique: false });
+    this.indexes.push({
+      name: this.claim(generatedName(this.name.name, ...columns, 'index'), `index on ${columns.join(', ')}`, null),
+      columns,
+      unique: false,
+    });
   }
 
   addGroups(uniques: readonly ColumnGroup[], indexes: readonly ColumnGroup[]): void {
-    for (const unique of uniques) this.addUnique(unique.columns, `${this.label}: unique (${unique.members.join(', ')})`, unique.message);
+    for (const unique of uniques)
+      this.addUnique(unique.columns, `${this.label}: unique (${unique.members.join(', ')})`, unique.message);
     for (const index of indexes) this.addIndex(index.columns);
   }
 
@@ -95,7 +117,9 @@ export class TableBuilder {
   private addTypeCheck(column: string, field: Field): void {
     const expression = this.target.values.check(field.type, this.target.quote(column), field.key);
     if (expression === null) return;
-    const guarded = !field.required ? `${this.target.quote(column)} is null or ${/ (or|and) /.test(expression) ? `(${expression})` : expression}` : expression;
+    const guarded = !field.required
+      ? `${this.target.quote(column)} is null or ${/ (or|and) /.test(expression) ? `(${expression})` : expression}`
+      : expression;
     this.addCheck(`${column}_type`, guarded, `${this.label}.${field.name} is ${field.type.kind}`, null);
   }
 

@@ -38,13 +38,15 @@ export function readCreateTable(sql: string): CreateTable {
   for (const part of parts) {
     const first = part[0];
     if (first === undefined) continue;
-    const leads = first.kind === 'word' && ['constraint', 'primary', 'unique', 'check', 'foreign'].includes(first.text.toLowerCase());
+    const leads =
+      first.kind === 'word' && ['constraint', 'primary', 'unique', 'check', 'foreign'].includes(first.text.toLowerCase());
     readConstraints(sql, part, leads ? null : sqlName(first), constraints);
     part.forEach((token, index) => {
       const word = token.kind === 'word' ? token.text.toLowerCase() : '';
       if (word === 'autoincrement') autoincrement = true;
       const next = part[index + 1];
-      if (word === 'collate' && next !== undefined && !leads && depthAt(part, index) === 0) collations.set(sqlName(first), sqlName(next));
+      if (word === 'collate' && next !== undefined && !leads && depthAt(part, index) === 0)
+        collations.set(sqlName(first), sqlName(next));
     });
   }
   return { constraints, autoincrement, withoutRowid: tail.includes('without'), strict: tail.includes('strict'), collations };
@@ -97,7 +99,7 @@ function readConstraints(sql: string, part: readonly SqlToken[], column: string 
       name = null;
       index = end;
     } else if (word === 'primary' || word === 'foreign' || word === 'unique') {
-      const kind = word === 'unique' ? 'unique' : `${word} key` as const;
+      const kind = word === 'unique' ? 'unique' : (`${word} key` as const);
       const at = word === 'unique' ? index + 1 : index + 2;
       const columns = part[at]?.text === '(' ? columnsBetween(part, at) : column === null ? [] : [column];
       constraints.push({ kind, name, column, expression: '', columns });

@@ -1,4 +1,5 @@
 /** SQL as data, and reading SQL that others wrote. Knows no engine and no model. */
-export * from './statement.js';
+
 export { type CreateTable, readCreateTable, type TableConstraint } from './create-table.js';
 export { type SqlToken, sqlTokens } from './lexer.js';
+export * from './statement.js';

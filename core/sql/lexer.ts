@@ -19,7 +19,9 @@ export function sqlTokens(sql: string): SqlToken[] {
     const groups = match.groups ?? {};
     const start = match.index;
     const text = match[0];
-    const kind = (['string', 'quoted', 'word', 'number', 'parameter', 'symbol'] as const).find((name) => groups[name] !== undefined);
+    const kind = (['string', 'quoted', 'word', 'number', 'parameter', 'symbol'] as const).find(
+      (name) => groups[name] !== undefined,
+    );
     if (kind !== undefined) tokens.push({ kind, text, start, end: start + text.length });
   }
   return tokens;

@@ -6,7 +6,22 @@ export interface TableName {
 
 /** The operators that SQL writes between two operands. */
 export type SqlOperator =
-  | 'or' | 'and' | '=' | '<>' | '<' | '<=' | '>' | '>=' | '||' | '+' | '-' | '*' | '/' | '%' | 'is' | 'is not';
+  | 'or'
+  | 'and'
+  | '='
+  | '<>'
+  | '<'
+  | '<='
+  | '>'
+  | '>='
+  | '||'
+  | '+'
+  | '-'
+  | '*'
+  | '/'
+  | '%'
+  | 'is'
+  | 'is not';
 
 /** An expression of SQL as data. Values never stand in it as text, but for literals that the notation itself spells. */
 export type SqlExpression =
@@ -22,7 +37,13 @@ export type SqlExpression =
   | { readonly kind: 'in'; readonly operand: SqlExpression; readonly items: readonly SqlExpression[]; readonly negated: boolean }
   /** Is the operand among the keys that are bound, as one list, under this name? */
   | { readonly kind: 'in keys'; readonly operand: SqlExpression; readonly parameter: string }
-  | { readonly kind: 'between'; readonly operand: SqlExpression; readonly low: SqlExpression; readonly high: SqlExpression; readonly negated: boolean }
+  | {
+      readonly kind: 'between';
+      readonly operand: SqlExpression;
+      readonly low: SqlExpression;
+      readonly high: SqlExpression;
+      readonly negated: boolean;
+    }
   | { readonly kind: 'like'; readonly operand: SqlExpression; readonly pattern: SqlExpression; readonly negated: boolean }
   | { readonly kind: 'function'; readonly name: string; readonly args: readonly SqlExpression[] }
   | { readonly kind: 'count rows' }
@@ -30,7 +51,11 @@ export type SqlExpression =
   /** False or unknown. */
   | { readonly kind: 'is not true'; readonly operand: SqlExpression }
   | { readonly kind: 'cast'; readonly operand: SqlExpression; readonly type: string }
-  | { readonly kind: 'case'; readonly branches: readonly { readonly when: SqlExpression; readonly then: SqlExpression }[]; readonly otherwise: SqlExpression | null }
+  | {
+      readonly kind: 'case';
+      readonly branches: readonly { readonly when: SqlExpression; readonly then: SqlExpression }[];
+      readonly otherwise: SqlExpression | null;
+    }
   | { readonly kind: 'exists'; readonly select: Select; readonly negated: boolean }
   | { readonly kind: 'scalar'; readonly select: Select };
 

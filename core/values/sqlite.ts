@@ -56,7 +56,9 @@ export const sqliteValues: EngineValues = {
       case 'boolean':
         return `${column} in (0, 1)`;
       case 'text':
-        return type.length === null ? `typeof(${column}) = 'text'` : `typeof(${column}) = 'text' and length(${column}) <= ${type.length}`;
+        return type.length === null
+          ? `typeof(${column}) = 'text'`
+          : `typeof(${column}) = 'text' and length(${column}) <= ${type.length}`;
       case 'choice':
         return `${column} in (${type.values.map((value) => `'${value.replaceAll("'", "''")}'`).join(', ')})`;
       case 'date':
@@ -94,7 +96,8 @@ export const sqliteValues: EngineValues = {
     }
   },
 
-  operand: (type, column) => (type.kind === 'decimal' && type.precision > EXACT_DIGITS ? { kind: 'cast', operand: column, type: 'real' } : column),
+  operand: (type, column) =>
+    type.kind === 'decimal' && type.precision > EXACT_DIGITS ? { kind: 'cast', operand: column, type: 'real' } : column,
 
   toJson(type, column) {
     switch (type.kind) {
@@ -104,7 +107,11 @@ export const sqliteValues: EngineValues = {
         if (type.precision > EXACT_DIGITS) return column;
         return whenNumber(column, call('printf', string(`%.${type.scale}f`), column));
       case 'bytes':
-        return { kind: 'case', branches: [{ when: typeIs(column, 'blob'), then: call('lower', call('hex', column)) }], otherwise: column };
+        return {
+          kind: 'case',
+          branches: [{ when: typeIs(column, 'blob'), then: call('lower', call('hex', column)) }],
+          otherwise: column,
+        };
       default:
         return column;
     }
@@ -119,11 +126,18 @@ export const sqliteValues: EngineValues = {
       case 'bytes':
         return {
           kind: 'case',
-          branches: [blob, { when: { kind: 'is null', operand: column, negated: true }, then: call('json_object', string('stored'), column) }],
+          branches: [
+            blob,
+            { when: { kind: 'is null', operand: column, negated: true }, then: call('json_object', string('stored'), column) },
+          ],
           otherwise: null,
         };
       case 'bigint':
-        return { kind: 'case', branches: [whole, blob, { when: typeIs(column, 'text'), then: call('json_object', string('stored'), column) }], otherwise: column };
+        return {
+          kind: 'case',
+          branches: [whole, blob, { when: typeIs(column, 'text'), then: call('json_object', string('stored'), column) }],
+          otherwise: column,
+        };
       case 'decimal':
         if (type.precision > EXACT_DIGITS) return { kind: 'case', branches: [blob], otherwise: column };
         return {
@@ -159,7 +173,14 @@ export const sqliteValues: EngineValues = {
       case 'uuid':
         return (value) => (value === null || (typeof value === 'string' && UUID_FORM.test(value)) ? value : unfit(value));
       case 'json':
-        return (value) => (value === null ? null : typeof value === 'string' ? parsedJson(value) : typeof value === 'number' ? value : unfit(value));
+        return (value) =>
+          value === null
+            ? null
+            : typeof value === 'string'
+              ? parsedJson(value)
+              : typeof value === 'number'
+                ? value
+                : unfit(value);
       case 'sql':
         return (value) => (value === null || typeof value === 'string' || typeof value === 'number' ? value : unfit(value));
     }
@@ -195,7 +216,10 @@ export const sqliteValues: EngineValues = {
   // https://www.sqlite.org/lang_expr.html#like: LIKE folds case unless a pragma says otherwise, GLOB never does.
   constantLike(operand, pattern) {
     if (pattern.includes('\\')) return null;
-    const glob = pattern.replace(/[*?[]/g, (special) => `[${special}]`).replaceAll('%', '*').replaceAll('_', '?');
+    const glob = pattern
+      .replace(/[*?[]/g, (special) => `[${special}]`)
+      .replaceAll('%', '*')
+      .replaceAll('_', '?');
     return call('glob', string(glob), operand);
   },
 
@@ -228,7 +252,12 @@ function typeIs(column: SqlExpression, name: string): SqlExpression {
 }
 
 function whenNumber(column: SqlExpression, then: SqlExpression): SqlExpression {
-  const when: SqlExpression = { kind: 'in', operand: call('typeof', column), items: [string('integer'), string('real')], negated: false };
+  const when: SqlExpression = {
+    kind: 'in',
+    operand: call('typeof', column),
+    items: [string('integer'), string('real')],
+    negated: false,
+  };
   return { kind: 'case', branches: [{ when, then }], otherwise: column };
 }
 

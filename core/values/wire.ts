@@ -1,4 +1,4 @@
-import { type ValueType, typeName } from './types.js';
+import { typeName, type ValueType } from './types.js';
 
 /** A value that does not fit the type of its column, delivered as it is stored. */
 export interface Unfit {
@@ -26,7 +26,10 @@ const LARGEST_BIGINT = 9223372036854775807n;
  * says what was expected, in words that can follow the name of the thing.
  */
 export function parseWire(type: ValueType, written: string): Parsed {
-  const wrong = (expected: string): Parsed => ({ ok: false, problem: `“${shortened(written)}” is no ${typeName(type)}: ${expected}` });
+  const wrong = (expected: string): Parsed => ({
+    ok: false,
+    problem: `“${shortened(written)}” is no ${typeName(type)}: ${expected}`,
+  });
   switch (type.kind) {
     case 'integer':
     case 'bigint': {
@@ -45,7 +48,8 @@ export function parseWire(type: ValueType, written: string): Parsed {
       if (digits === null) return wrong('write a number, as in 2.50.');
       const [, sign = '', whole = '', fraction = ''] = digits;
       const significant = whole.replace(/^0+/, '');
-      if (significant.length > type.precision - type.scale) return wrong(`it holds ${type.precision - type.scale} digits before the point.`);
+      if (significant.length > type.precision - type.scale)
+        return wrong(`it holds ${type.precision - type.scale} digits before the point.`);
       if (fraction.slice(type.scale).replaceAll('0', '') !== '') return wrong(`it holds ${type.scale} digits behind the point.`);
       const scaled = fraction.slice(0, type.scale).padEnd(type.scale, '0');
       const text = `${significant === '' ? '0' : significant}${type.scale > 0 ? `.${scaled}` : ''}`;
@@ -68,10 +72,14 @@ export function parseWire(type: ValueType, written: string): Parsed {
     }
     case 'timestamp': {
       const timestamp = normalTimestamp(written);
-      return timestamp === null ? wrong("write it as '2031-04-12 09:30'; without an offset it is UTC.") : { ok: true, value: timestamp };
+      return timestamp === null
+        ? wrong("write it as '2031-04-12 09:30'; without an offset it is UTC.")
+        : { ok: true, value: timestamp };
     }
     case 'uuid':
-      return UUID.test(written) ? { ok: true, value: written.toLowerCase() } : wrong('write 32 hexadecimal digits in the usual five groups.');
+      return UUID.test(written)
+        ? { ok: true, value: written.toLowerCase() }
+        : wrong('write 32 hexadecimal digits in the usual five groups.');
     case 'json':
       try {
         return { ok: true, value: JSON.parse(written) as Wire };
@@ -79,7 +87,9 @@ export function parseWire(type: ValueType, written: string): Parsed {
         return wrong('it is not valid JSON.');
       }
     case 'bytes':
-      return /^(?:[0-9a-f]{2})*$/i.test(written) ? { ok: true, value: written.toLowerCase() } : wrong('write it in hexadecimal digits, two a byte.');
+      return /^(?:[0-9a-f]{2})*$/i.test(written)
+        ? { ok: true, value: written.toLowerCase() }
+        : wrong('write it in hexadecimal digits, two a byte.');
     case 'sql':
       return { ok: true, value: written };
   }

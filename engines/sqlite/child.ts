@@ -46,7 +46,12 @@ function answer(id: number, ask: Ask): unknown {
     case 'load': {
       // One read transaction: all statements of a query see the same state.
       const loaded = db.transaction(() => drive(loadByBatch(sqliteDialect, ask.request), executor(db, id)))();
-      const value: LoadedText = { text: JSON.stringify(loaded.rows), rows: loaded.rows.length, log: loaded.log, cuts: loaded.cuts };
+      const value: LoadedText = {
+        text: JSON.stringify(loaded.rows),
+        rows: loaded.rows.length,
+        log: loaded.log,
+        cuts: loaded.cuts,
+      };
       return value;
     }
     case 'introspect':

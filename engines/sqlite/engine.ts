@@ -63,7 +63,10 @@ export function openSqlite(options: SqliteOptions): Engine {
       for (const [id, call] of waiting) {
         if (call.process !== started) continue;
         const reason = /heap out of memory/.test(complaint) ? 'needed more memory than it may have' : 'ended before it answered';
-        settle(id, { ok: false, problem: { code: 'ended', message: `The database’s process ${reason}. Ask for less at once, or try again.` } });
+        settle(id, {
+          ok: false,
+          problem: { code: 'ended', message: `The database’s process ${reason}. Ask for less at once, or try again.` },
+        });
       }
     });
     return started;
@@ -83,7 +86,10 @@ export function openSqlite(options: SqliteOptions): Engine {
         const seconds = Math.round(options.milliseconds / 100) / 10;
         settle(id, {
           ok: false,
-          problem: { code: 'timeout', message: `Stopped after ${seconds} s${running === null || running === undefined ? '' : `, while this ran:\n${running}`}` },
+          problem: {
+            code: 'timeout',
+            message: `Stopped after ${seconds} s${running === null || running === undefined ? '' : `, while this ran:\n${running}`}`,
+          },
         });
         asked.kill('SIGKILL');
         if (child === asked) child = null;
@@ -96,11 +102,13 @@ export function openSqlite(options: SqliteOptions): Engine {
     load: (request: LoadRequest) => call<LoadedText>({ kind: 'load', request }),
     introspect: () => call<Introspection>({ kind: 'introspect' }),
     make: (request: MakeRequest) => call<MakeReport>({ kind: 'make', request }),
-    read: (sql: string, parameters: Readonly<Record<string, BoundValue>>) => call<readonly (readonly unknown[])[]>({ kind: 'read', sql, parameters }),
+    read: (sql: string, parameters: Readonly<Record<string, BoundValue>>) =>
+      call<readonly (readonly unknown[])[]>({ kind: 'read', sql, parameters }),
     stop: () => {
       const stopped = child;
       child = null;
-      for (const [id, { process }] of waiting) if (process === stopped) settle(id, { ok: false, problem: { code: 'ended', message: 'Stopped.' } });
+      for (const [id, { process }] of waiting)
+        if (process === stopped) settle(id, { ok: false, problem: { code: 'ended', message: 'Stopped.' } });
       stopped?.kill('SIGKILL');
     },
     close: async () => {

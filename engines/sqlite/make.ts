@@ -47,7 +47,11 @@ function constraintIn(message: string): string {
 }
 
 /** Rows that point at a row that was refused go too, until none is left. */
-function removeDangling(db: Database.Database, rows: Record<string, number>, refuse: (table: string, constraint: string) => void): void {
+function removeDangling(
+  db: Database.Database,
+  rows: Record<string, number>,
+  refuse: (table: string, constraint: string) => void,
+): void {
   for (;;) {
     const dangling = db.pragma('foreign_key_check') as { table: string; rowid: number | null; parent: string }[];
     const found = dangling.filter((row) => row.rowid !== null);

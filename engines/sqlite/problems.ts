@@ -9,14 +9,23 @@ export function problemOf(error: unknown, file: string): Problem {
   if (error instanceof Database.SqliteError) {
     const code = error.code;
     if (code.startsWith('SQLITE_NOTADB')) {
-      return { code: 'not-a-database', message: `${file} is no SQLite database, or it is encrypted. Open it with the program that wrote it, and save it as an ordinary SQLite file.` };
+      return {
+        code: 'not-a-database',
+        message: `${file} is no SQLite database, or it is encrypted. Open it with the program that wrote it, and save it as an ordinary SQLite file.`,
+      };
     }
     if (code.startsWith('SQLITE_CORRUPT')) {
-      return { code: 'damaged', message: `${file} is damaged: SQLite cannot read all of its pages. Try “sqlite3 ${file} .recover” to save what is there into a new file.` };
+      return {
+        code: 'damaged',
+        message: `${file} is damaged: SQLite cannot read all of its pages. Try “sqlite3 ${file} .recover” to save what is there into a new file.`,
+      };
     }
-    if (code.startsWith('SQLITE_CANTOPEN')) return { code: 'missing', message: `${file} cannot be opened. Is it there, and may this program read it?` };
-    if (code.startsWith('SQLITE_BUSY') || code.startsWith('SQLITE_LOCKED')) return { code: 'busy', message: `${file} is in use by another program. Try again when that is done.` };
-    if (code.startsWith('SQLITE_FULL') || code.startsWith('SQLITE_IOERR')) return { code: 'full', message: `${file} could not be read or written: the disk is full or failing.` };
+    if (code.startsWith('SQLITE_CANTOPEN'))
+      return { code: 'missing', message: `${file} cannot be opened. Is it there, and may this program read it?` };
+    if (code.startsWith('SQLITE_BUSY') || code.startsWith('SQLITE_LOCKED'))
+      return { code: 'busy', message: `${file} is in use by another program. Try again when that is done.` };
+    if (code.startsWith('SQLITE_FULL') || code.startsWith('SQLITE_IOERR'))
+      return { code: 'full', message: `${file} could not be read or written: the disk is full or failing.` };
     if (code.startsWith('SQLITE_READONLY')) return { code: 'refused', message: `${file} is only looked at, never written.` };
     if (code.startsWith('SQLITE_CONSTRAINT')) return { code: 'constraint', message: `${file}: ${error.message}.` };
     return { code: 'statement', message: `SQLite could not run the statement on ${file}: ${error.message}.` };

@@ -46,7 +46,11 @@ export function tokenNeeded({ token }: GuardOptions): RequestHandler {
       response.redirect(request.path);
       return;
     }
-    if ([bearer, cookie === undefined ? undefined : decodeURIComponent(cookie)].some((given) => given !== undefined && same(given, token))) {
+    if (
+      [bearer, cookie === undefined ? undefined : decodeURIComponent(cookie)].some(
+        (given) => given !== undefined && same(given, token),
+      )
+    ) {
       next();
       return;
     }
@@ -68,9 +72,17 @@ export function policy(): RequestHandler {
       contentSecurityPolicy: {
         useDefaults: false,
         directives: {
-          defaultSrc: ["'none'"], scriptSrc: ["'self'"], styleSrc: ["'self'", `'nonce-${nonce}'`], styleSrcAttr: ["'unsafe-inline'"],
-          fontSrc: ["'self'"], imgSrc: ["'self'", 'data:'], connectSrc: ["'self'"], workerSrc: ["'self'"], baseUri: ["'none'"],
-          formAction: ["'none'"], frameAncestors: ["'none'"],
+          defaultSrc: ["'none'"],
+          scriptSrc: ["'self'"],
+          styleSrc: ["'self'", `'nonce-${nonce}'`],
+          styleSrcAttr: ["'unsafe-inline'"],
+          fontSrc: ["'self'"],
+          imgSrc: ["'self'", 'data:'],
+          connectSrc: ["'self'"],
+          workerSrc: ["'self'"],
+          baseUri: ["'none'"],
+          formAction: ["'none'"],
+          frameAncestors: ["'none'"],
         },
       },
       strictTransportSecurity: false,

@@ -56,13 +56,21 @@ export class Databases {
 
   /** Brings a tree's database up to its text; at once if nothing is under way, else right after. */
   renew(tree: StoredTree): void {
-    const entry = this.entries.get(tree.id) ?? { state: { status: 'making', revision: tree.revision }, open: null, path: null, wanted: tree, working: null };
+    const entry = this.entries.get(tree.id) ?? {
+      state: { status: 'making', revision: tree.revision },
+      open: null,
+      path: null,
+      wanted: tree,
+      working: null,
+    };
     this.entries.set(tree.id, entry);
     entry.wanted = tree;
     this.tell(tree.id, { status: 'making', revision: tree.revision });
-    entry.working ??= this.work(tree.id, entry).catch(this.report).finally(() => {
-      entry.working = null;
-    });
+    entry.working ??= this.work(tree.id, entry)
+      .catch(this.report)
+      .finally(() => {
+        entry.working = null;
+      });
   }
 
   /** The database of a tree, once it has caught up with the text as far as the text gives one. */
@@ -72,7 +80,9 @@ export class Databases {
     const entry = this.entries.get(tree.id);
     await entry?.working;
     if (entry?.open !== undefined && entry.open !== null) return entry.open;
-    return { problem: entry?.state.status === 'failed' ? entry.state.message : 'The database is not ready yet. Try again in a moment.' };
+    return {
+      problem: entry?.state.status === 'failed' ? entry.state.message : 'The database is not ready yet. Try again in a moment.',
+    };
   }
 
   async close(): Promise<void> {
@@ -98,7 +108,11 @@ export class Databases {
           return;
         }
       } catch (error) {
-        this.tell(id, { status: 'failed', revision: tree.revision, message: 'The database could not be made, for a fault in this program. The text is safe.' });
+        this.tell(id, {
+          status: 'failed',
+          revision: tree.revision,
+          message: 'The database could not be made, for a fault in this program. The text is safe.',
+        });
         throw error;
       }
     }
@@ -113,8 +127,14 @@ export class Databases {
     const { sampleKeys, rows, unsatisfied, brokenRules } = made.value;
     await this.swap(entry, { design, engine, sampleKeys, madeHere: true, revision: tree.revision }, path);
     return {
-      status: 'ready', revision: tree.revision, kind: 'made', rows, absent: [], milliseconds: performance.now() - started,
-      unsatisfied: [...unsatisfied], brokenRules: [...brokenRules],
+      status: 'ready',
+      revision: tree.revision,
+      kind: 'made',
+      rows,
+      absent: [],
+      milliseconds: performance.now() - started,
+      unsatisfied: [...unsatisfied],
+      brokenRules: [...brokenRules],
     };
   }
 
@@ -126,8 +146,14 @@ export class Databases {
     const looked = await engine.introspect();
     if (!looked.ok) return { status: 'failed', revision: tree.revision, message: looked.problem.message };
     return {
-      status: 'ready', revision: tree.revision, kind: 'brought in', rows: {}, unsatisfied: [], brokenRules: [],
-      absent: absentFrom(design.model, looked.value.schema), milliseconds: performance.now() - started,
+      status: 'ready',
+      revision: tree.revision,
+      kind: 'brought in',
+      rows: {},
+      unsatisfied: [],
+      brokenRules: [],
+      absent: absentFrom(design.model, looked.value.schema),
+      milliseconds: performance.now() - started,
     };
   }
 

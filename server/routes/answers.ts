@@ -8,7 +8,9 @@ export function bodyOf<T extends v.GenericSchema>(schema: T, request: Request, r
   const [issue] = parsed.issues;
   const place = issue.path?.map((item) => String(item.key)).join('.') ?? '';
   const tooLong = issue.type === 'max_length';
-  response.status(tooLong ? 413 : 400).json({ message: tooLong ? issue.message : `The request does not fit${place === '' ? '' : ` at ${place}`}: ${issue.message}` });
+  response.status(tooLong ? 413 : 400).json({
+    message: tooLong ? issue.message : `The request does not fit${place === '' ? '' : ` at ${place}`}: ${issue.message}`,
+  });
   return null;
 }
 

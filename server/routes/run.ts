@@ -50,11 +50,25 @@ export function runRoutes({ store, databases }: { store: Store; databases: Datab
       if (!response.writableEnded) database.engine.stop();
     });
     const outcome = await runQuery(database.design, database.engine, {
-      query: queryOf(wanted.query), parameters: wanted.parameters, sampleKeys: database.sampleKeys, madeHere: database.madeHere, rowLimit: MOST_ROWS,
+      query: queryOf(wanted.query),
+      parameters: wanted.parameters,
+      sampleKeys: database.sampleKeys,
+      madeHere: database.madeHere,
+      rowLimit: MOST_ROWS,
     });
     const result: RunResult = outcome.ok
-      ? { ok: true, ...outcome.answer, log: outcome.answer.log.map((entry) => ({ ...entry, parameters: [...entry.parameters] })), cuts: [...outcome.answer.cuts], revision: database.revision }
-      : { ok: false, findings: outcome.findings.map(({ weight, code, message, span }) => ({ weight, code, message, span })), problems: [...outcome.problems] };
+      ? {
+          ok: true,
+          ...outcome.answer,
+          log: outcome.answer.log.map((entry) => ({ ...entry, parameters: [...entry.parameters] })),
+          cuts: [...outcome.answer.cuts],
+          revision: database.revision,
+        }
+      : {
+          ok: false,
+          findings: outcome.findings.map(({ weight, code, message, span }) => ({ weight, code, message, span })),
+          problems: [...outcome.problems],
+        };
     response.json(result);
   });
 
@@ -80,16 +94,36 @@ function queryOf(wanted: Run['query']): RunRequest['query'] {
 async function choicesOf({ design, engine, madeHere }: OpenDatabase, name: string): Promise<RowChoices> {
   const entity = entityOf(design.model, name);
   const query: Query = {
-    name: null, entity: name, parameters: [], where: [], orderBy: entity.orderBy, offset: null, loads: [], cardinality: 'many', note: null, span: entity.span,
+    name: null,
+    entity: name,
+    parameters: [],
+    where: [],
+    orderBy: entity.orderBy,
+    offset: null,
+    loads: [],
+    cardinality: 'many',
+    note: null,
+    span: entity.span,
     limit: { kind: 'value', value: String(MOST_CHOICES + 1), type: { kind: 'integer' }, span: entity.span },
   };
-  const shown = { ...entity, derived: [{ name: 'shown', expression: entity.shownAs.value, type: entity.shownAs.value.type, note: null, span: entity.span }], fields: entity.fields };
-  const plan = planQuery({ ...design.model, entities: new Map(design.model.entities).set(name, shown) }, query, { values: sqliteDialect.values, keysHold: madeHere });
+  const shown = {
+    ...entity,
+    derived: [
+      { name: 'shown', expression: entity.shownAs.value, type: entity.shownAs.value.type, note: null, span: entity.span },
+    ],
+    fields: entity.fields,
+  };
+  const plan = planQuery({ ...design.model, entities: new Map(design.model.entities).set(name, shown) }, query, {
+    values: sqliteDialect.values,
+    keysHold: madeHere,
+  });
   const parameters = Object.fromEntries(plan.bindings.map((binding) => [binding.name, nowOf(design.model)]));
   const read = await engine.read(sqliteDialect.printQuery(plan.select), parameters);
   if (!read.ok) return { rows: [], more: false };
   const keyAt = plan.outputs.findIndex((output) => output.name === entity.key.name);
   const shownAt = plan.outputs.findIndex((output) => output.name === 'shown');
-  const rows = read.value.slice(0, MOST_CHOICES).map((row) => ({ key: String(row[keyAt] ?? ''), shown: String(row[shownAt] ?? row[keyAt] ?? '') }));
+  const rows = read.value
+    .slice(0, MOST_CHOICES)
+    .map((row) => ({ key: String(row[keyAt] ?? ''), shown: String(row[shownAt] ?? row[keyAt] ?? '') }));
   return { rows, more: read.value.length > MOST_CHOICES };
 }

@@ -22,7 +22,11 @@ export function treeRoutes({ store, databases, demo, uploadLimit }: TreeRoutes):
 
   router.get('/trees', (_request, response) => {
     const trees = store.trees().map((tree) => ({
-      id: tree.id, title: tree.title, kind: tree.kind, revision: tree.revision, savedAt: tree.savedAt,
+      id: tree.id,
+      title: tree.title,
+      kind: tree.kind,
+      revision: tree.revision,
+      savedAt: tree.savedAt,
       entities: tree.text.match(/^entity /gm)?.length ?? 0,
     }));
     const list: TreeList = { trees, uploadLimit };
@@ -32,7 +36,12 @@ export function treeRoutes({ store, databases, demo, uploadLimit }: TreeRoutes):
   router.post('/trees', async (request, response) => {
     const wanted = bodyOf(NewTree, request, response);
     if (wanted === null) return;
-    const text = wanted.from === 'demo' ? await readFile(demo, 'utf8') : wanted.from === 'text' ? wanted.text : EMPTY(wanted.title ?? 'New tree');
+    const text =
+      wanted.from === 'demo'
+        ? await readFile(demo, 'utf8')
+        : wanted.from === 'text'
+          ? wanted.text
+          : EMPTY(wanted.title ?? 'New tree');
     response.status(201).json(messageOf(store.add(titleIn(text), text, 'made', null)));
   });
 
@@ -53,7 +62,8 @@ export function treeRoutes({ store, databases, demo, uploadLimit }: TreeRoutes):
       case 'conflict':
         response.status(409).json({
           message: 'Somebody saved another text in between. Both are kept; choose which goes on.',
-          revision: outcome.latest.revision, text: outcome.latest.text,
+          revision: outcome.latest.revision,
+          text: outcome.latest.text,
         });
         break;
       case 'saved': {

@@ -20,7 +20,10 @@ const HEADER = Buffer.from('SQLite format 3\0', 'latin1');
 
 /** An upload that cannot be taken, in words for the person who sent it. */
 class Refused extends Error {
-  constructor(readonly status: number, message: string) {
+  constructor(
+    readonly status: number,
+    message: string,
+  ) {
     super(message);
   }
 }
@@ -71,7 +74,12 @@ function checked(name: string, limit: number): Transform {
       if (head.length < HEADER.length) {
         head = Buffer.concat([head, chunk]).subarray(0, HEADER.length);
         if (!HEADER.subarray(0, head.length).equals(head)) {
-          done(new Refused(422, `${name} is no SQLite database, or it is encrypted. Open it with the program that wrote it, and save it as an ordinary SQLite file.`));
+          done(
+            new Refused(
+              422,
+              `${name} is no SQLite database, or it is encrypted. Open it with the program that wrote it, and save it as an ordinary SQLite file.`,
+            ),
+          );
           return;
         }
       }

@@ -12,7 +12,10 @@ export interface StoredTree {
   readonly savedAt: string;
 }
 
-export type SaveOutcome = { readonly kind: 'saved'; readonly revision: number } | { readonly kind: 'conflict'; readonly latest: StoredTree } | { readonly kind: 'missing' };
+export type SaveOutcome =
+  | { readonly kind: 'saved'; readonly revision: number }
+  | { readonly kind: 'conflict'; readonly latest: StoredTree }
+  | { readonly kind: 'missing' };
 
 const SCHEMA = `
   create table if not exists trees (
@@ -87,7 +90,8 @@ export class Store {
   }
 
   revisions(id: string): { number: number; savedAt: string; length: number }[] {
-    const sql = 'select number, saved_at as savedAt, length(text) as length from revisions where tree_id = ? order by number desc limit 500';
+    const sql =
+      'select number, saved_at as savedAt, length(text) as length from revisions where tree_id = ? order by number desc limit 500';
     return this.database.prepare(sql).all(id) as { number: number; savedAt: string; length: number }[];
   }
 
@@ -102,7 +106,9 @@ export class Store {
   }
 
   setPreference(name: string, value: string): void {
-    this.database.prepare('insert into preferences (name, value) values (?, ?) on conflict (name) do update set value = excluded.value').run(name, value);
+    this.database
+      .prepare('insert into preferences (name, value) values (?, ?) on conflict (name) do update set value = excluded.value')
+      .run(name, value);
   }
 
   close(): void {

@@ -1,6 +1,18 @@
 import { createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react';
 import * as v from 'valibot';
-import { BroughtInTree, Failure, type NewTree, RowChoices, type Run, RunResult, Saved, SaveConflict, type SaveText, Tree, TreeList } from '../../contract/index.js';
+import {
+  BroughtInTree,
+  Failure,
+  type NewTree,
+  RowChoices,
+  type Run,
+  RunResult,
+  SaveConflict,
+  Saved,
+  type SaveText,
+  Tree,
+  TreeList,
+} from '../../contract/index.js';
 
 /** Every call to the server; what comes back is parsed by the contract before anything sees it. */
 export const api = createApi({
@@ -25,7 +37,10 @@ export const api = createApi({
     }),
     bringIn: build.mutation<BroughtInTree, File>({
       query: (file) => ({
-        url: `databases?name=${encodeURIComponent(file.name)}`, method: 'POST', body: file, headers: { 'content-type': 'application/octet-stream' },
+        url: `databases?name=${encodeURIComponent(file.name)}`,
+        method: 'POST',
+        body: file,
+        headers: { 'content-type': 'application/octet-stream' },
       }),
       transformResponse: (response: unknown) => v.parse(BroughtInTree, response),
       invalidatesTags: ['Trees'],
@@ -51,13 +66,20 @@ export function failureMessage(error: unknown): string {
   return 'The server does not answer. What you typed is kept in this browser.';
 }
 
-export type SaveResult = { readonly kind: 'saved'; readonly revision: number } | { readonly kind: 'conflict'; readonly conflict: SaveConflict } | { readonly kind: 'failed'; readonly message: string; readonly offline: boolean };
+export type SaveResult =
+  | { readonly kind: 'saved'; readonly revision: number }
+  | { readonly kind: 'conflict'; readonly conflict: SaveConflict }
+  | { readonly kind: 'failed'; readonly message: string; readonly offline: boolean };
 
 /** Saves a text as the next revision of the one that it is based on. */
 export async function saveText(tree: string, body: SaveText): Promise<SaveResult> {
   let response: Response;
   try {
-    response = await fetch(`/api/trees/${tree}/text`, { method: 'PUT', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+    response = await fetch(`/api/trees/${tree}/text`, {
+      method: 'PUT',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify(body),
+    });
   } catch {
     return { kind: 'failed', offline: true, message: failureMessage(null) };
   }

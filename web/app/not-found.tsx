@@ -5,7 +5,10 @@ export function NotFound() {
     <main className="mx-auto max-w-xl p-16">
       <h1 className="font-serif text-title font-semibold">Nothing is at this address.</h1>
       <p className="mt-2">
-        <Link to="/" className="text-selected underline">Go to the shelf</Link>, where your trees are.
+        <Link to="/" className="text-selected underline">
+          Go to the shelf
+        </Link>
+        , where your trees are.
       </p>
     </main>
   );

@@ -2,8 +2,8 @@ import { createBrowserRouter, Navigate } from 'react-router';
 import { DesignScreen } from '../screens/design/index.js';
 import { ShelfScreen } from '../screens/shelf/index.js';
 import { TryScreen } from '../screens/try/index.js';
-import { TreeShell } from './shell.js';
 import { NotFound } from './not-found.js';
+import { TreeShell } from './shell.js';
 
 export const router = createBrowserRouter([
   { path: '/', element: <ShelfScreen /> },

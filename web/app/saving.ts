@@ -1,6 +1,15 @@
 import { createListenerMiddleware, type Dispatch, isAnyOf, type ListenerEffectAPI } from '@reduxjs/toolkit';
 import { saveText } from './api.js';
-import { conflicted, conflictSettled, opened, saved, savingBegan, savingFailed, textChanged, type Workspace } from './workspace.js';
+import {
+  conflicted,
+  conflictSettled,
+  opened,
+  saved,
+  savingBegan,
+  savingFailed,
+  textChanged,
+  type Workspace,
+} from './workspace.js';
 
 const CALM = 600;
 const RETRY = 2500;
@@ -18,7 +27,9 @@ export function draftOf(tree: string): Draft | null {
   if (kept === null) return null;
   try {
     const draft = JSON.parse(kept) as Partial<Draft>;
-    return typeof draft.text === 'string' && typeof draft.basedOn === 'number' ? { text: draft.text, basedOn: draft.basedOn } : null;
+    return typeof draft.text === 'string' && typeof draft.basedOn === 'number'
+      ? { text: draft.text, basedOn: draft.basedOn }
+      : null;
   } catch {
     return null;
   }

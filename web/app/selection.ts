@@ -15,12 +15,15 @@ export function useSelection(): [Selection | null, (selection: Selection | null)
   const selection = (kind === 'entity' || kind === 'relation') && name !== '' ? ({ kind, name } as const) : null;
   const select = useCallback(
     (next: Selection | null) =>
-      setSearch((before) => {
-        const params = new URLSearchParams(before);
-        if (next === null) params.delete('select');
-        else params.set('select', `${next.kind}:${next.name}`);
-        return params;
-      }, { replace: true }),
+      setSearch(
+        (before) => {
+          const params = new URLSearchParams(before);
+          if (next === null) params.delete('select');
+          else params.set('select', `${next.kind}:${next.name}`);
+          return params;
+        },
+        { replace: true },
+      ),
     [setSearch],
   );
   return [selection, select];

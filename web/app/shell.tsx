@@ -19,13 +19,20 @@ export function TreeShell() {
       <main className="mx-auto max-w-xl p-16">
         <h1 className="font-serif text-title font-semibold">This tree cannot be opened.</h1>
         <p className="mt-2">{failureMessage(error)}</p>
-        <Link to="/" className="mt-3 inline-block text-selected underline">Go to the shelf</Link>
+        <Link to="/" className="mt-3 inline-block text-selected underline">
+          Go to the shelf
+        </Link>
       </main>
     );
   }
   return (
     <div className="grid h-full min-w-[1100px] grid-cols-[104px_1fr] grid-rows-[44px_1fr]">
-      <Link to="/" className="flex items-center justify-center border-r border-b border-line-2" aria-label="Shelf, your designs" title="Shelf: your designs">
+      <Link
+        to="/"
+        className="flex items-center justify-center border-r border-b border-line-2"
+        aria-label="Shelf, your designs"
+        title="Shelf: your designs"
+      >
         <Mark />
       </Link>
       <TopBar />
@@ -34,7 +41,9 @@ export function TreeShell() {
           <NavLink
             key={path}
             to={`/tree/${tree}/${path}`}
-            className={({ isActive }) => `block border-l-3 px-3 py-2 ${isActive ? 'border-selected bg-sheet' : 'border-transparent hover:bg-sheet/60'}`}
+            className={({ isActive }) =>
+              `block border-l-3 px-3 py-2 ${isActive ? 'border-selected bg-sheet' : 'border-transparent hover:bg-sheet/60'}`
+            }
           >
             {({ isActive }) => (
               <>
@@ -45,7 +54,9 @@ export function TreeShell() {
           </NavLink>
         ))}
       </nav>
-      <main className="min-h-0 min-w-0 bg-sheet">{loading ? <p className="p-8 text-ink-2">Opening the tree…</p> : <Outlet />}</main>
+      <main className="min-h-0 min-w-0 bg-sheet">
+        {loading ? <p className="p-8 text-ink-2">Opening the tree…</p> : <Outlet />}
+      </main>
     </div>
   );
 }
@@ -63,7 +74,9 @@ function TopBar() {
       </span>
       <DatabaseNote />
       <span className="ml-auto text-small text-ink-2">
-        {findings.length === 0 ? 'no findings' : `${findings.length} finding${findings.length === 1 ? '' : 's'}${errors === 0 ? '' : `, ${errors} of them error${errors === 1 ? '' : 's'}`}`}
+        {findings.length === 0
+          ? 'no findings'
+          : `${findings.length} finding${findings.length === 1 ? '' : 's'}${errors === 0 ? '' : `, ${errors} of them error${errors === 1 ? '' : 's'}`}`}
       </span>
       <ThemeButton />
     </header>
@@ -76,18 +89,35 @@ function DatabaseNote() {
   if (database === null) return null;
   switch (database.status) {
     case 'making':
-      return <span role="status" className="text-small text-ink-2">renewing its rows…</span>;
+      return (
+        <span role="status" className="text-small text-ink-2">
+          renewing its rows…
+        </span>
+      );
     case 'failed':
-      return <span role="status" className="truncate text-small text-harm" title={database.message}>✕ {database.message}</span>;
+      return (
+        <span role="status" className="truncate text-small text-harm" title={database.message}>
+          ✕ {database.message}
+        </span>
+      );
     case 'ready': {
       const rows = Object.values(database.rows).reduce((sum, count) => sum + count, 0);
       const missing = database.absent.length;
       const short = database.unsatisfied.length + database.brokenRules.length;
       return (
         <span role="status" className="text-small text-ink-2">
-          {database.kind === 'made' ? `✓ ${rows.toLocaleString('en')} rows` : missing === 0 ? '✓ all of the text is in it' : <span className="text-to-many">▲ {missing} of the text not in this database</span>}
+          {database.kind === 'made' ? (
+            `✓ ${rows.toLocaleString('en')} rows`
+          ) : missing === 0 ? (
+            '✓ all of the text is in it'
+          ) : (
+            <span className="text-to-many">▲ {missing} of the text not in this database</span>
+          )}
           {short > 0 && (
-            <span className="text-to-many" title={shortfalls(database)}> ▲ {short} could not be made as asked</span>
+            <span className="text-to-many" title={shortfalls(database)}>
+              {' '}
+              ▲ {short} could not be made as asked
+            </span>
           )}
         </span>
       );
@@ -95,7 +125,10 @@ function DatabaseNote() {
   }
 }
 
-function shortfalls(database: { unsatisfied: { owner: string; constraint: string; rows: number }[]; brokenRules: { entity: string; rule: string; rows: number }[] }): string {
+function shortfalls(database: {
+  unsatisfied: { owner: string; constraint: string; rows: number }[];
+  brokenRules: { entity: string; rule: string; rows: number }[];
+}): string {
   return [
     ...database.unsatisfied.map(({ owner, constraint, rows }) => `${owner}: ${rows} rows not made, ${constraint}`),
     ...database.brokenRules.map(({ entity, rule, rows }) => `${entity}: ${rows} rows break rule ${rule}`),

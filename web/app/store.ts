@@ -7,7 +7,8 @@ import { workspace } from './workspace.js';
 export const store = configureStore({
   reducer: { workspace: workspace.reducer, api: api.reducer },
   // The worker's views are large and made of plain data; walking them on each action would freeze the page.
-  middleware: (defaults) => defaults({ serializableCheck: false, immutableCheck: false }).prepend(saving.middleware).concat(api.middleware),
+  middleware: (defaults) =>
+    defaults({ serializableCheck: false, immutableCheck: false }).prepend(saving.middleware).concat(api.middleware),
 });
 
 export type State = ReturnType<typeof store.getState>;

@@ -19,10 +19,13 @@ export function useOpenTree(id: string): { error: unknown; loading: boolean } {
     const draft = draftOf(id);
     dispatch(opened({ tree: data, draft: draft !== null && draft.text !== data.text ? draft : null }));
   }, [data, id, dispatch]);
-  useEffect(() => () => {
-    openedOnce.current = null;
-    dispatch(closed());
-  }, [dispatch]);
+  useEffect(
+    () => () => {
+      openedOnce.current = null;
+      dispatch(closed());
+    },
+    [dispatch],
+  );
   useDesignWorker(open === id);
   useDatabaseState(open === id ? id : null);
   return { error, loading: isLoading || open !== id };

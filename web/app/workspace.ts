@@ -73,4 +73,15 @@ export const workspace = createSlice({
   },
 });
 
-export const { opened, closed, textChanged, savingBegan, saved, savingFailed, conflicted, conflictSettled, viewMade, databaseChanged } = workspace.actions;
+export const {
+  opened,
+  closed,
+  textChanged,
+  savingBegan,
+  saved,
+  savingFailed,
+  conflicted,
+  conflictSettled,
+  viewMade,
+  databaseChanged,
+} = workspace.actions;

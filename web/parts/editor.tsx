@@ -32,7 +32,8 @@ function decorations({ colours, findings, selected }: Marks, state: EditorState)
   const { length } = state.doc;
   const ranges: Range<Decoration>[] = [];
   for (const { span, class: name } of colours) {
-    if (name !== 'plain' && name !== 'name' && span.end <= length && span.start < span.end) ranges.push(Decoration.mark({ class: `kin-${name}` }).range(span.start, span.end));
+    if (name !== 'plain' && name !== 'name' && span.end <= length && span.start < span.end)
+      ranges.push(Decoration.mark({ class: `kin-${name}` }).range(span.start, span.end));
   }
   for (const { span, weight } of findings) {
     const start = Math.min(span.start, length);
@@ -52,10 +53,23 @@ const look = EditorView.theme({
   '&': { height: '100%', backgroundColor: 'var(--label)', color: 'var(--ink)' },
   '&.cm-focused': { outline: 'none' },
   '.cm-content': { fontFamily: 'var(--font-mono)', fontSize: '12.5px', lineHeight: '1.6', caretColor: 'var(--ink)' },
-  '.cm-gutters': { backgroundColor: 'var(--label)', color: 'var(--ink-3)', border: 'none', fontFamily: 'var(--font-mono)', fontSize: '12.5px', lineHeight: '1.6' },
+  '.cm-gutters': {
+    backgroundColor: 'var(--label)',
+    color: 'var(--ink-3)',
+    border: 'none',
+    fontFamily: 'var(--font-mono)',
+    fontSize: '12.5px',
+    lineHeight: '1.6',
+  },
   '.cm-selectionBackground, &.cm-focused .cm-selectionBackground': { backgroundColor: 'var(--line) !important' },
   '.cm-cursor': { borderLeftColor: 'var(--ink)' },
-  '.cm-tooltip': { backgroundColor: 'var(--label)', border: '1px solid var(--line-2)', color: 'var(--ink)', maxWidth: '420px', padding: '6px 10px' },
+  '.cm-tooltip': {
+    backgroundColor: 'var(--label)',
+    border: '1px solid var(--line-2)',
+    color: 'var(--ink)',
+    maxWidth: '420px',
+    padding: '6px 10px',
+  },
   '.cm-panels': { backgroundColor: 'var(--ground)', color: 'var(--ink)' },
 });
 
@@ -74,7 +88,17 @@ export interface EditorProps {
 }
 
 /** A text to write in, coloured by what the parser made of it. */
-export function Editor({ text, label, colours, findings, selected = null, numbers = true, onChange, onCursor, onRun }: EditorProps) {
+export function Editor({
+  text,
+  label,
+  colours,
+  findings,
+  selected = null,
+  numbers = true,
+  onChange,
+  onCursor,
+  onRun,
+}: EditorProps) {
   const host = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView | null>(null);
   const calls = useRef({ onChange, onCursor, onRun });
@@ -90,16 +114,31 @@ export function Editor({ text, label, colours, findings, selected = null, number
         doc: first.current.text,
         extensions: [
           EditorView.cspNonce.of(nonce),
-          history(), drawSelection(), search(), look, markField,
+          history(),
+          drawSelection(),
+          search(),
+          look,
+          markField,
           ...(first.current.numbers ? [lineNumbers()] : []),
           EditorState.tabSize.of(2),
           EditorView.contentAttributes.of({ 'aria-label': first.current.label, spellcheck: 'false' }),
           keymap.of([
-            { key: 'Mod-Enter', run: () => (calls.current.onRun === undefined ? false : (calls.current.onRun(), true)) },
-            indentWithTab, ...defaultKeymap, ...historyKeymap, ...searchKeymap,
+            {
+              key: 'Mod-Enter',
+              run: () => {
+                calls.current.onRun?.();
+                return calls.current.onRun !== undefined;
+              },
+            },
+            indentWithTab,
+            ...defaultKeymap,
+            ...historyKeymap,
+            ...searchKeymap,
           ]),
           hoverTooltip((editor, position) => {
-            const found = editor.state.field(markField).findings.filter(({ span }) => span.start <= position && position <= Math.max(span.end, span.start + 1));
+            const found = editor.state
+              .field(markField)
+              .findings.filter(({ span }) => span.start <= position && position <= Math.max(span.end, span.start + 1));
             if (found.length === 0) return null;
             return {
               pos: position,
@@ -113,7 +152,10 @@ export function Editor({ text, label, colours, findings, selected = null, number
           }),
           EditorView.updateListener.of((update) => {
             if (update.docChanged) calls.current.onChange(update.state.doc.toString());
-            const byHand = update.transactions.some((transaction) => transaction.isUserEvent('select') || transaction.isUserEvent('input') || transaction.isUserEvent('delete'));
+            const byHand = update.transactions.some(
+              (transaction) =>
+                transaction.isUserEvent('select') || transaction.isUserEvent('input') || transaction.isUserEvent('delete'),
+            );
             if (byHand) calls.current.onCursor?.(update.state.selection.main.head);
           }),
         ],
@@ -150,6 +192,11 @@ function changeBetween(before: string, after: string): { from: number; to: numbe
   let from = 0;
   while (from < before.length && from < after.length && before[from] === after[from]) from += 1;
   let tail = 0;
-  while (tail < before.length - from && tail < after.length - from && before[before.length - 1 - tail] === after[after.length - 1 - tail]) tail += 1;
+  while (
+    tail < before.length - from &&
+    tail < after.length - from &&
+    before[before.length - 1 - tail] === after[after.length - 1 - tail]
+  )
+    tail += 1;
   return { from, to: before.length - tail, insert: after.slice(from, after.length - tail) };
 }

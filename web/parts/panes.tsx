@@ -2,7 +2,13 @@ import type { ReactNode } from 'react';
 import { Group, Panel, Separator, useDefaultLayout } from 'react-resizable-panels';
 
 /** Two panes with a border that is dragged, and remembered under a name. */
-export function Panes({ name, direction, first, second, share }: {
+export function Panes({
+  name,
+  direction,
+  first,
+  second,
+  share,
+}: {
   readonly name: string;
   readonly direction: 'horizontal' | 'vertical';
   readonly first: ReactNode;
@@ -14,9 +20,13 @@ export function Panes({ name, direction, first, second, share }: {
   const border = direction === 'horizontal' ? 'w-px cursor-col-resize' : 'h-px cursor-row-resize';
   return (
     <Group orientation={direction} defaultLayout={defaultLayout} onLayoutChanged={onLayoutChanged} className="h-full min-h-0">
-      <Panel id="first" defaultSize={`${share}%`} minSize="15%" className="min-h-0 min-w-0">{first}</Panel>
+      <Panel id="first" defaultSize={`${share}%`} minSize="15%" className="min-h-0 min-w-0">
+        {first}
+      </Panel>
       <Separator className={`bg-line-2 hover:bg-selected focus-visible:bg-selected ${border}`} />
-      <Panel id="second" defaultSize={`${100 - share}%`} minSize="15%" className="min-h-0 min-w-0">{second}</Panel>
+      <Panel id="second" defaultSize={`${100 - share}%`} minSize="15%" className="min-h-0 min-w-0">
+        {second}
+      </Panel>
     </Group>
   );
 }

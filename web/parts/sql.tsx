@@ -3,15 +3,17 @@ import { useState } from 'react';
 import { sqlTokens } from '../../core/sql/index.js';
 
 const KEYWORDS = new Set(
-  'select from where and or not join left on order by desc limit offset in is null exists as case when then else end between like escape create table index unique primary key foreign references constraint check default cascade restrict set union all cast true delete update action'.split(' '),
+  'select from where and or not join left on order by desc limit offset in is null exists as case when then else end between like escape create table index unique primary key foreign references constraint check default cascade restrict set union all cast true delete update action'.split(
+    ' ',
+  ),
 );
 
 /** SQL, coloured, with a button that copies it. */
 export function Sql({ text, label = 'SQL' }: { readonly text: string; readonly label?: string }) {
   const [copied, setCopied] = useState(false);
   return (
-    <div className="group relative">
-      <pre className="overflow-x-auto font-mono text-small leading-relaxed whitespace-pre-wrap" aria-label={label}>{coloured(text)}</pre>
+    <div className="group relative" role="group" aria-label={label}>
+      <pre className="overflow-x-auto font-mono text-small leading-relaxed whitespace-pre-wrap">{coloured(text)}</pre>
       <button
         type="button"
         aria-label={`Copy the ${label}`}
@@ -35,10 +37,23 @@ function coloured(text: string) {
   let at = 0;
   for (const token of sqlTokens(text)) {
     parts.push(text.slice(at, token.start));
-    const name = token.kind === 'word' && KEYWORDS.has(token.text.toLowerCase()) ? 'kin-keyword'
-      : token.kind === 'string' || token.kind === 'number' ? 'kin-text'
-      : token.kind === 'parameter' || text[token.start - 1] === ':' ? 'kin-parameter' : '';
-    parts.push(name === '' ? token.text : <span key={token.start} className={name}>{token.text}</span>);
+    const name =
+      token.kind === 'word' && KEYWORDS.has(token.text.toLowerCase())
+        ? 'kin-keyword'
+        : token.kind === 'string' || token.kind === 'number'
+          ? 'kin-text'
+          : token.kind === 'parameter' || text[token.start - 1] === ':'
+            ? 'kin-parameter'
+            : '';
+    parts.push(
+      name === '' ? (
+        token.text
+      ) : (
+        <span key={token.start} className={name}>
+          {token.text}
+        </span>
+      ),
+    );
     at = token.end;
   }
   parts.push(text.slice(at));

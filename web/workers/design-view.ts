@@ -1,8 +1,8 @@
 import { type Card, cardsOf } from '../../core/cards/index.js';
 import { readDesign } from '../../core/design/index.js';
-import { type EntityLabel, layoutMap, mapOf, type MapLayout } from '../../core/map/index.js';
+import { type EntityLabel, layoutMap, type MapLayout, mapOf } from '../../core/map/index.js';
+import { describeType, type Expression, type ExpressionType } from '../../core/model/index.js';
 import type { ColouredToken, Finding, Span } from '../../core/notation/index.js';
-import { describe, type Expression, type ExpressionType } from '../../core/model/index.js';
 
 export interface QueryView {
   readonly name: string;
@@ -59,32 +59,61 @@ export interface DesignView {
 export function designView(text: string): DesignView {
   const design = readDesign(text);
   const { labels, stems, entities } = mapOf(design.model);
-  const declarations = design.syntax.declarations.map((declaration): DeclarationView => ({
-    kind: declaration.kind,
-    name: 'name' in declaration ? declaration.name.text : '',
-    span: declaration.span,
-  }));
+  const declarations = design.syntax.declarations.map(
+    (declaration): DeclarationView => ({
+      kind: declaration.kind,
+      name: 'name' in declaration ? declaration.name.text : '',
+      span: declaration.span,
+    }),
+  );
   const queries = design.syntax.declarations.flatMap((declaration): QueryView[] => {
     if (declaration.kind !== 'query') return [];
     const query = design.model.queries.get(declaration.name.text);
     if (query === undefined) return [];
     const head = /\(([\s\S]*)\)/.exec(text.slice(declaration.head.start, declaration.head.end))?.[1] ?? '';
-    return [{
-      name: declaration.name.text, note: query.note, head, body: dedented(text.slice(declaration.head.end, declaration.span.end)).replace(/^note '(?:[^'\n]|'')*'\n/, ''),
-      parameters: query.parameters.map((parameter) => ({
-        name: parameter.name, type: typeWord(parameter.type), optional: parameter.optional,
-        entity: parameter.type.kind === 'row' ? parameter.type.entity : null,
-        values: parameter.type.kind === 'choice' ? parameter.type.values : parameter.type.kind === 'boolean' ? ['true', 'false'] : null,
-      })),
-    }];
+    return [
+      {
+        name: declaration.name.text,
+        note: query.note,
+        head,
+        body: dedented(text.slice(declaration.head.end, declaration.span.end)).replace(/^note '(?:[^'\n]|'')*'\n/, ''),
+        parameters: query.parameters.map((parameter) => ({
+          name: parameter.name,
+          type: typeWord(parameter.type),
+          optional: parameter.optional,
+          entity: parameter.type.kind === 'row' ? parameter.type.entity : null,
+          values:
+            parameter.type.kind === 'choice'
+              ? parameter.type.values
+              : parameter.type.kind === 'boolean'
+                ? ['true', 'false']
+                : null,
+        })),
+      },
+    ];
   });
   return {
-    text, title: design.model.title, findings: design.findings, colours: design.syntax.colours, declarations,
-    cards: cardsOf(design), labels: entities, layout: layoutMap(labels, stems), queries,
+    text,
+    title: design.model.title,
+    findings: design.findings,
+    colours: design.syntax.colours,
+    declarations,
+    cards: cardsOf(design),
+    labels: entities,
+    layout: layoutMap(labels, stems),
+    queries,
     entities: Array.from(design.model.entities.values(), (entity) => ({
-      name: entity.name, key: entity.key.name,
-      shownField: entity.shownAs.value.kind === 'field' ? entity.shownAs.value.field : entity.shownAs.value.kind === 'named' ? entity.shownAs.value.name : firstField(entity.shownAs.value),
-      keyColumns: Object.fromEntries(entity.roles.flatMap((role) => (role.way.kind === 'key' ? [[role.way.column, role.name]] : []))),
+      name: entity.name,
+      key: entity.key.name,
+      shownField:
+        entity.shownAs.value.kind === 'field'
+          ? entity.shownAs.value.field
+          : entity.shownAs.value.kind === 'named'
+            ? entity.shownAs.value.name
+            : firstField(entity.shownAs.value),
+      keyColumns: Object.fromEntries(
+        entity.roles.flatMap((role) => (role.way.kind === 'key' ? [[role.way.column, role.name]] : [])),
+      ),
       roles: Object.fromEntries(entity.roles.map((role) => [role.name, role.target])),
     })),
   };
@@ -98,11 +127,14 @@ function firstField(expression: Expression): string | null {
 }
 
 function typeWord(type: ExpressionType): string {
-  return describe(type).replace(/^an? /, '');
+  return describeType(type).replace(/^an? /, '');
 }
 
 function dedented(body: string): string {
   const lines = body.split('\n').filter((line, index, all) => line.trim() !== '' || (index > 0 && index < all.length - 1));
   const indent = Math.min(...lines.filter((line) => line.trim() !== '').map((line) => line.length - line.trimStart().length));
-  return lines.map((line) => line.slice(Number.isFinite(indent) ? indent : 0)).join('\n').trim();
+  return lines
+    .map((line) => line.slice(Number.isFinite(indent) ? indent : 0))
+    .join('\n')
+    .trim();
 }

@@ -1,5 +1,5 @@
-import { nearest } from '../../notation/index.js';
 import { singular, snakeCase } from '../../model/index.js';
+import { nearest } from '../../notation/index.js';
 import type { DesignCheck } from '../check.js';
 
 /** A field that is named like a key of another entity, and is no relation's: nothing keeps what it points at. */
@@ -14,13 +14,15 @@ export const looseKey: DesignCheck = {
         if (stem === undefined || field.key || stored.has(field.column.value)) return [];
         const target = byName.get(stem) ?? byName.get(singular(stem)) ?? byName.get(nearest(stem, byName.keys()) ?? '');
         if (target === undefined) return [];
-        return [{
-          weight: 'warning' as const,
-          code: looseKey.code,
-          message: `${entity.name}.${field.name} looks like a key of ${target}, but no relation says so: nothing keeps that its ${target} is there. State one with “stored in ${entity.name}.${field.column.value}”.`,
-          span: field.span,
-          fixes: [],
-        }];
+        return [
+          {
+            weight: 'warning' as const,
+            code: looseKey.code,
+            message: `${entity.name}.${field.name} looks like a key of ${target}, but no relation says so: nothing keeps that its ${target} is there. State one with “stored in ${entity.name}.${field.column.value}”.`,
+            span: field.span,
+            fixes: [],
+          },
+        ];
       });
     });
   },

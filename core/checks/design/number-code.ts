@@ -8,7 +8,9 @@ export const numberCode: DesignCheck = {
   find: (model) =>
     Array.from(model.entities.values()).flatMap((entity) =>
       entity.fields
-        .filter((field) => ['integer', 'bigint', 'decimal', 'real'].includes(field.type.kind) && CODES.test(field.name.toLowerCase()))
+        .filter(
+          (field) => ['integer', 'bigint', 'decimal', 'real'].includes(field.type.kind) && CODES.test(field.name.toLowerCase()),
+        )
         .map((field) => ({
           weight: 'warning' as const,
           code: numberCode.code,

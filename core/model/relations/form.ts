@@ -24,7 +24,12 @@ export interface RelationForm {
 }
 
 /** The rule on delete or update: as stated, else the given default. */
-export function ruleOf(syntax: RelationSyntax, event: 'on delete' | 'on update', byDefault: DeleteRule, why: string): Chosen<DeleteRule> {
+export function ruleOf(
+  syntax: RelationSyntax,
+  event: 'on delete' | 'on update',
+  byDefault: DeleteRule,
+  why: string,
+): Chosen<DeleteRule> {
   const line = syntax.lines.find((candidate) => candidate.kind === event);
   if (line !== undefined && (line.kind === 'on delete' || line.kind === 'on update')) {
     return { value: line.rule, origin: { kind: 'stated', span: line.span } };
@@ -52,7 +57,14 @@ export function clashesWith(resolution: Resolution, entity: EntityDraft, sentenc
   const field = entity.fields.find((candidate) => candidate.name.toLowerCase() === lower);
   const role = entity.roles.find((candidate) => candidate.name.toLowerCase() === lower);
   const derived = entity.lines.find((line) => line.kind === 'derived' && line.name.text.toLowerCase() === lower);
-  const other = field !== undefined ? 'a field' : derived !== undefined ? 'a derived field' : role !== undefined ? `a role of relation ${role.relation}` : null;
+  const other =
+    field !== undefined
+      ? 'a field'
+      : derived !== undefined
+        ? 'a derived field'
+        : role !== undefined
+          ? `a role of relation ${role.relation}`
+          : null;
   if (other === null) return false;
   wrong(resolution, 'name-clash', sentence.role.span, `${entity.name}.${name} is ${other} already. Give this role another name.`);
   return true;

@@ -9,11 +9,20 @@ import { pivotForm, symmetricForm } from './pivot.js';
 const forms: readonly RelationForm[] = [keyForm, pivotForm, symmetricForm];
 
 /** The relation that a declaration states, with its roles; null, with a finding, where it has to be left out. */
-export function resolveRelation(resolution: Resolution, syntax: RelationSyntax): { relation: Relation; roles: readonly Role[] } | null {
+export function resolveRelation(
+  resolution: Resolution,
+  syntax: RelationSyntax,
+): { relation: Relation; roles: readonly Role[] } | null {
   const ends = endsOf(resolution, syntax);
   if (ends === null) return null;
   const form = forms.find((candidate) => candidate.fits(ends));
-  if (form === undefined) return wrong(resolution, 'relation-form', syntax.head, `relation ${syntax.name.text}: these two sentences make no relation that can be stored.`);
+  if (form === undefined)
+    return wrong(
+      resolution,
+      'relation-form',
+      syntax.head,
+      `relation ${syntax.name.text}: these two sentences make no relation that can be stored.`,
+    );
   const resolved = form.resolve(resolution, ends);
   if (resolved === null) return null;
   const sentences = [ends.first, ...(ends.second === null ? [] : [ends.second])];
@@ -22,8 +31,17 @@ export function resolveRelation(resolution: Resolution, syntax: RelationSyntax):
     return clashesWith(resolution, entity, sentence);
   });
   if (clash) return null;
-  if (ends.second !== null && ends.subject === ends.target && ends.first.role.text.toLowerCase() === ends.second.role.text.toLowerCase()) {
-    return wrong(resolution, 'name-clash', ends.second.role.span, `relation ${syntax.name.text}: both roles of ${ends.subject.name} are called ${ends.second.role.text}. Name each after what it leads to.`);
+  if (
+    ends.second !== null &&
+    ends.subject === ends.target &&
+    ends.first.role.text.toLowerCase() === ends.second.role.text.toLowerCase()
+  ) {
+    return wrong(
+      resolution,
+      'name-clash',
+      ends.second.role.span,
+      `relation ${syntax.name.text}: both roles of ${ends.subject.name} are called ${ends.second.role.text}. Name each after what it leads to.`,
+    );
   }
   return resolved;
 }
@@ -34,11 +52,30 @@ function endsOf(resolution: Resolution, syntax: RelationSyntax): Ends | null {
   const stored = syntax.lines.filter((line): line is StoredLine => line.kind === 'stored');
   const [first, second = null] = sentences;
   if (first === undefined) {
-    return wrong(resolution, 'no-sentence', syntax.name.span, `${label} has no sentence. Add one like “Loan knows one Player as borrower”.`);
+    return wrong(
+      resolution,
+      'no-sentence',
+      syntax.name.span,
+      `${label} has no sentence. Add one like “Loan knows one Player as borrower”.`,
+    );
   }
-  if (sentences.length > 2) return wrong(resolution, 'third-sentence', sentences[2]?.span ?? syntax.head, `${label} has more than two sentences. State a relation of its own for each pair of ends.`);
-  if (stored.length > 1) return wrong(resolution, 'two-stores', stored[1]?.span ?? syntax.head, `${label} says twice where it is stored. Keep one of the two lines.`);
-  const many = sentences.find((sentence) => sentence.subjects === null || sentence.subjects.length > 1 || sentence.targets.length > 1);
+  if (sentences.length > 2)
+    return wrong(
+      resolution,
+      'third-sentence',
+      sentences[2]?.span ?? syntax.head,
+      `${label} has more than two sentences. State a relation of its own for each pair of ends.`,
+    );
+  if (stored.length > 1)
+    return wrong(
+      resolution,
+      'two-stores',
+      stored[1]?.span ?? syntax.head,
+      `${label} says twice where it is stored. Keep one of the two lines.`,
+    );
+  const many = sentences.find(
+    (sentence) => sentence.subjects === null || sentence.subjects.length > 1 || sentence.targets.length > 1,
+  );
   if (many !== undefined) return notBuilt(resolution, many.span, `${label} is polymorphic`);
   const subjectName = first.subjects?.[0];
   const targetName = first.targets[0];
@@ -49,7 +86,9 @@ function endsOf(resolution: Resolution, syntax: RelationSyntax): Ends | null {
   if (target === null) return null;
   if (second !== null && (second.subjects?.[0]?.text !== target.name || second.targets[0]?.text !== subject.name)) {
     return wrong(
-      resolution, 'ends-differ', second.span,
+      resolution,
+      'ends-differ',
+      second.span,
       `${label}: the first sentence leads from ${subject.name} to ${target.name}, so the second leads back: “${target.name} knows … ${subject.name} as …”.`,
     );
   }

@@ -1,5 +1,5 @@
 import type { Sentence } from '../../notation/index.js';
-import { type ValueType, typeName } from '../../values/index.js';
+import { typeName, type ValueType } from '../../values/index.js';
 import { type EntityDraft, notBuilt, type Resolution, wrong } from '../draft.js';
 import type { Chosen, KeyRelation, Role } from '../model.js';
 import { snakeCase } from '../names.js';
@@ -17,7 +17,9 @@ interface Sides {
 export const keyForm: RelationForm = {
   fits: ({ first, second, stored }) =>
     !first.bothWays &&
-    (first.knows !== 'many' || (second !== null && second.knows !== 'many') || (second === null && stored?.store.kind === 'column')),
+    (first.knows !== 'many' ||
+      (second !== null && second.knows !== 'many') ||
+      (second === null && stored?.store.kind === 'column')),
 
   resolve(resolution, ends) {
     const { syntax, stored } = ends;
@@ -25,7 +27,12 @@ export const keyForm: RelationForm = {
     if (stored !== null && stored.store.kind !== 'column') {
       const store = stored.store.kind;
       if (store === 'composite') return notBuilt(resolution, stored.span, `${label} is stored in a composite key`);
-      return wrong(resolution, 'store-form', stored.span, `${label} is ${formOf(ends)}: it is stored in a key column, as in “stored in ${ends.subject.name}.${ends.first.role.text}_id”.`);
+      return wrong(
+        resolution,
+        'store-form',
+        stored.span,
+        `${label} is ${formOf(ends)}: it is stored in a key column, as in “stored in ${ends.subject.name}.${ends.first.role.text}_id”.`,
+      );
     }
     const sides = sidesOf(resolution, ends);
     if (sides === null) return null;
@@ -33,23 +40,37 @@ export const keyForm: RelationForm = {
     const oneToOne = down !== null && down.knows !== 'many';
     const required = up?.knows === 'one';
     if (required && child === parent) {
-      return wrong(resolution, 'self-required', up.span, `${child.name}.${up.role.text}: no first ${child.name} could exist, since each would need one before it. Write “knows at most one”.`);
+      return wrong(
+        resolution,
+        'self-required',
+        up.span,
+        `${child.name}.${up.role.text}: no first ${child.name} could exist, since each would need one before it. Write “knows at most one”.`,
+      );
     }
     const column = columnOf(ends, sides);
     const declared = child.fields.find((field) => field.column.value.toLowerCase() === column.value.toLowerCase());
     if (declared !== undefined && !sameKeyType(declared.type, parent.key.type)) {
       return wrong(
-        resolution, 'key-type-mismatch', declared.span,
+        resolution,
+        'key-type-mismatch',
+        declared.span,
         `${child.name}.${up?.role.text ?? declared.name}: ${parent.name}’s key is ${typeName(parent.key.type)}, but ${child.table.value.name}.${column.value} is ${typeName(declared.type)}. Change the field to ${typeName(parent.key.type)}, or remove it and let the relation make it.`,
       );
     }
     const onDelete = ruleOf(
-      syntax, 'on delete', required ? 'restrict' : 'set null',
+      syntax,
+      'on delete',
+      required ? 'restrict' : 'set null',
       required ? `${child.name} knows one ${parent.name}` : `${child.name} knows at most one ${parent.name}`,
     );
     if (onDelete.value === 'set null' && required) {
       const span = onDelete.origin.kind === 'stated' ? onDelete.origin.span : syntax.head;
-      return wrong(resolution, 'set-null-required', span, `${label}: ${child.name} knows one ${parent.name}, so its key cannot be set null. Write “knows at most one”, or another rule.`);
+      return wrong(
+        resolution,
+        'set-null-required',
+        span,
+        `${label}: ${child.name} knows one ${parent.name}, so its key cannot be set null. Write “knows at most one”, or another rule.`,
+      );
     }
     const relation: KeyRelation = {
       kind: 'key',
@@ -70,7 +91,10 @@ export const keyForm: RelationForm = {
     };
     if (down?.knows === 'one') {
       resolution.findings.push({
-        weight: 'note', code: 'far-side-one', span: down.span, fixes: [],
+        weight: 'note',
+        code: 'far-side-one',
+        span: down.span,
+        fixes: [],
         message: `${parent.name} knows one ${child.name}, but the key stands in ${child.name}: no column can hold that each ${parent.name} has one.`,
       });
     }
@@ -89,14 +113,21 @@ function sidesOf(resolution: Resolution, ends: Ends): Sides | null {
   const turned: Sides = { child: target, parent: subject, up: second, down: first };
   const store = stored?.store.kind === 'column' ? stored.store : null;
   if (store !== null && store.entity.text !== subject.name && store.entity.text !== target.name) {
-    return wrong(resolution, 'store-elsewhere', store.entity.span, `relation ${syntax.name.text} is between ${subject.name} and ${target.name}; its key cannot stand in ${store.entity.text}.`);
+    return wrong(
+      resolution,
+      'store-elsewhere',
+      store.entity.span,
+      `relation ${syntax.name.text} is between ${subject.name} and ${target.name}; its key cannot stand in ${store.entity.text}.`,
+    );
   }
   const knowsMany = (sentence: Sentence | null) => sentence?.knows === 'many';
   if (knowsMany(first) || knowsMany(second)) {
     const sides = knowsMany(first) ? turned : asStated;
     if (store !== null && store.entity.text !== sides.child.name) {
       return wrong(
-        resolution, 'store-on-parent', store.entity.span,
+        resolution,
+        'store-on-parent',
+        store.entity.span,
         `relation ${syntax.name.text}: one ${sides.parent.name} has many of ${sides.child.name}, so the key stands in ${sides.child.name}. Write “stored in ${sides.child.name}.${store.column.text}”.`,
         [{ title: `Store it in ${sides.child.name}`, edits: [{ span: store.entity.span, text: sides.child.name }] }],
       );
@@ -107,13 +138,23 @@ function sidesOf(resolution: Resolution, ends: Ends): Sides | null {
   if (store !== null) {
     if (subject !== target) return store.entity.text === subject.name ? asStated : turned;
     if (store.role === null && first.knows === second.knows) {
-      return wrong(resolution, 'store-role', stored?.span ?? syntax.head, `relation ${syntax.name.text}: both sentences read alike. Say which role the column is for: “stored in ${subject.name}.${store.column.text} as ${first.role.text}”.`);
+      return wrong(
+        resolution,
+        'store-role',
+        stored?.span ?? syntax.head,
+        `relation ${syntax.name.text}: both sentences read alike. Say which role the column is for: “stored in ${subject.name}.${store.column.text} as ${first.role.text}”.`,
+      );
     }
     if (store.role !== null) return store.role.text === second.role.text ? turned : asStated;
     return first.knows === 'one' ? asStated : turned;
   }
   if (first.knows === second.knows) {
-    return wrong(resolution, 'store-side', syntax.name.span, `relation ${syntax.name.text}: both ends read alike, so say where the key stands: “stored in ${subject.name}.${first.role.text}_id” or “stored in ${target.name}.${second.role.text}_id”.`);
+    return wrong(
+      resolution,
+      'store-side',
+      syntax.name.span,
+      `relation ${syntax.name.text}: both ends read alike, so say where the key stands: “stored in ${subject.name}.${first.role.text}_id” or “stored in ${target.name}.${second.role.text}_id”.`,
+    );
   }
   return first.knows === 'one' ? asStated : turned;
 }
@@ -137,14 +178,28 @@ function rolesOf(relation: KeyRelation, { child, parent, up, down }: Sides): Rol
   const roles: Role[] = [];
   if (up !== null) {
     roles.push({
-      name: up.role.text, entity: child.name, target: parent.name, relation: relation.name, knows: up.knows,
-      way: { kind: 'key', column: relation.column.value }, orderBy: [], note: up.note?.value ?? null, span: up.span,
+      name: up.role.text,
+      entity: child.name,
+      target: parent.name,
+      relation: relation.name,
+      knows: up.knows,
+      way: { kind: 'key', column: relation.column.value },
+      orderBy: [],
+      note: up.note?.value ?? null,
+      span: up.span,
     });
   }
   if (down !== null) {
     roles.push({
-      name: down.role.text, entity: parent.name, target: child.name, relation: relation.name, knows: down.knows,
-      way: { kind: 'child', column: relation.column.value }, orderBy: [], note: down.note?.value ?? null, span: down.span,
+      name: down.role.text,
+      entity: parent.name,
+      target: child.name,
+      relation: relation.name,
+      knows: down.knows,
+      way: { kind: 'child', column: relation.column.value },
+      orderBy: [],
+      note: down.note?.value ?? null,
+      span: down.span,
     });
   }
   return roles;

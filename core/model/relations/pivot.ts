@@ -8,7 +8,9 @@ import { convention, type Ends, noteOf, type RelationForm, ruleOf, stated } from
 /** Many-to-many: a table of pairs, with fields of its own where the text gives it some. */
 export const pivotForm: RelationForm = {
   fits: ({ first, second, stored }) =>
-    !first.bothWays && first.knows === 'many' && (second?.knows === 'many' || (second === null && stored?.store.kind !== 'column')),
+    !first.bothWays &&
+    first.knows === 'many' &&
+    (second?.knows === 'many' || (second === null && stored?.store.kind !== 'column')),
   resolve: (resolution, ends) => resolvePivot(resolution, ends, 'many-to-many'),
 };
 
@@ -18,55 +20,98 @@ export const symmetricForm: RelationForm = {
   resolve(resolution, ends) {
     const { first, second, subject, target, syntax } = ends;
     if (second !== null || subject !== target || first.knows !== 'many') {
-      return wrong(resolution, 'both-ways', first.span, `relation ${syntax.name.text}: both ways is for a single sentence in which an entity knows many of itself.`);
+      return wrong(
+        resolution,
+        'both-ways',
+        first.span,
+        `relation ${syntax.name.text}: both ways is for a single sentence in which an entity knows many of itself.`,
+      );
     }
     return resolvePivot(resolution, ends, 'symmetric');
   },
 };
 
-function resolvePivot(resolution: Resolution, ends: Ends, form: PivotRelation['form']): { relation: PivotRelation; roles: readonly Role[] } | null {
+function resolvePivot(
+  resolution: Resolution,
+  ends: Ends,
+  form: PivotRelation['form'],
+): { relation: PivotRelation; roles: readonly Role[] } | null {
   const { syntax, first, second, subject, target, stored } = ends;
   const name = syntax.name.text;
   const label = `relation ${name}`;
   if (stored?.given === true) return notBuilt(resolution, stored.span, `${label} is stored in a given table`);
   if (stored?.store.kind === 'entity') return notBuilt(resolution, stored.span, `${label} is stored in an entity`);
   if (stored === null && second === null && form !== 'symmetric') {
-    return wrong(resolution, 'store-missing', first.span, `${label}: ${subject.name} knows many, and nothing says where that is stored. Add the sentence of ${target.name}, or “stored in table ${name}”.`);
+    return wrong(
+      resolution,
+      'store-missing',
+      first.span,
+      `${label}: ${subject.name} knows many, and nothing says where that is stored. Add the sentence of ${target.name}, or “stored in table ${name}”.`,
+    );
   }
   if (stored !== null && stored.store.kind !== 'table') {
-    return wrong(resolution, 'store-form', stored.span, `${label} is many-to-many: it is stored in a table of pairs, as in “stored in table ${name}”.`);
+    return wrong(
+      resolution,
+      'store-form',
+      stored.span,
+      `${label} is many-to-many: it is stored in a table of pairs, as in “stored in table ${name}”.`,
+    );
   }
   const store = stored?.store.kind === 'table' ? stored.store : null;
-  const table: PivotRelation['table'] = store === null
-    ? { value: { schema: null, name }, origin: convention('the name of the relation') }
-    : { value: { schema: store.table.schema?.text ?? null, name: store.table.name.text }, origin: stated(store.table.span) };
+  const table: PivotRelation['table'] =
+    store === null
+      ? { value: { schema: null, name }, origin: convention('the name of the relation') }
+      : { value: { schema: store.table.schema?.text ?? null, name: store.table.name.text }, origin: stated(store.table.span) };
 
   const columns = store?.columns ?? null;
-  if (columns?.some((column) => column.kind !== 'column') === true) return notBuilt(resolution, stored?.span ?? syntax.head, `${label} has a pivot with composite or typed columns`);
+  if (columns?.some((column) => column.kind !== 'column') === true)
+    return notBuilt(resolution, stored?.span ?? syntax.head, `${label} has a pivot with composite or typed columns`);
   const [left, right] = defaultColumns(ends, form);
   const chosen = columns?.map((column): Chosen<string> => {
     const columnName = column.kind === 'column' ? column.name : { text: '', span: syntax.head };
     return { value: columnName.text, origin: stated(columnName.span) };
   });
   const near: PivotEnd = { entity: subject.name, column: chosen?.[0] ?? left, role: first.role.text };
-  const far: PivotEnd = { entity: target.name, column: chosen?.[1] ?? right, role: form === 'symmetric' ? first.role.text : (second?.role.text ?? null) };
+  const far: PivotEnd = {
+    entity: target.name,
+    column: chosen?.[1] ?? right,
+    role: form === 'symmetric' ? first.role.text : (second?.role.text ?? null),
+  };
   if (near.column.value.toLowerCase() === far.column.value.toLowerCase()) {
-    return wrong(resolution, 'pivot-columns', stored?.span ?? syntax.name.span, `${label}: both columns of ${table.value.name} would be ${near.column.value}. Name them: “stored in table ${table.value.name} (a_id, b_id)”.`);
+    return wrong(
+      resolution,
+      'pivot-columns',
+      stored?.span ?? syntax.name.span,
+      `${label}: both columns of ${table.value.name} would be ${near.column.value}. Name them: “stored in table ${table.value.name} (a_id, b_id)”.`,
+    );
   }
   const onDelete = ruleOf(syntax, 'on delete', 'cascade', 'a pair goes with either of its rows');
   if (onDelete.value === 'set null' || onDelete.value === 'set default') {
     const span = onDelete.origin.kind === 'stated' ? onDelete.origin.span : syntax.head;
-    return wrong(resolution, 'set-null-required', span, `${label}: a pair needs both of its rows, so neither key can be ${onDelete.value}. Use cascade, restrict or no action.`);
+    return wrong(
+      resolution,
+      'set-null-required',
+      span,
+      `${label}: a pair needs both of its rows, so neither key can be ${onDelete.value}. Use cascade, restrict or no action.`,
+    );
   }
   const fields = pivotFields(resolution, ends, [near, far]);
   const relation: PivotRelation = {
-    kind: 'pivot', form, name, table, ends: [near, far],
+    kind: 'pivot',
+    form,
+    name,
+    table,
+    ends: [near, far],
     fields,
-    uniques: [], indexes: [], checks: [],
+    uniques: [],
+    indexes: [],
+    checks: [],
     repeats: stored?.repeats ?? false,
     onDelete,
     onUpdate: ruleOf(syntax, 'on update', 'no action', 'a key is seldom changed'),
-    note: noteOf(syntax), span: syntax.span, head: syntax.head,
+    note: noteOf(syntax),
+    span: syntax.span,
+    head: syntax.head,
   };
   return { relation, roles: rolesOf(relation, first, second, subject, target) };
 }
@@ -81,7 +126,8 @@ function defaultColumns({ first, second, subject, target }: Ends, form: PivotRel
     origin: convention(`the singular of ${whose} role, ${sentence.role.text}, and _id`),
   });
   if (form === 'symmetric') return [ofEntity(subject), ofRole(first, 'the')];
-  if (subject !== target || second === null) return subject === target ? [ofEntity(subject), ofRole(first, 'the')] : [ofEntity(subject), ofEntity(target)];
+  if (subject !== target || second === null)
+    return subject === target ? [ofEntity(subject), ofRole(first, 'the')] : [ofEntity(subject), ofEntity(target)];
   return [ofRole(second, 'the other sentence’s'), ofRole(first, 'the other sentence’s')];
 }
 
@@ -91,31 +137,61 @@ function pivotFields(resolution: Resolution, { stored, syntax }: Ends, ends: rea
     if (line.kind !== 'field') continue;
     const field = resolveField(resolution, `relation ${syntax.name.text}`, line, null);
     if (field === null) continue;
-    const taken = [...fields.map((other) => other.column.value), ...ends.map((end) => end.column.value), ...(stored?.repeats === true ? ['id'] : [])];
+    const taken = [
+      ...fields.map((other) => other.column.value),
+      ...ends.map((end) => end.column.value),
+      ...(stored?.repeats === true ? ['id'] : []),
+    ];
     if (taken.some((column) => column.toLowerCase() === field.column.value.toLowerCase())) {
-      wrong(resolution, 'column-clash', field.span, `relation ${syntax.name.text}: its pivot has a column ${field.column.value} already. Rename the field.`);
+      wrong(
+        resolution,
+        'column-clash',
+        field.span,
+        `relation ${syntax.name.text}: its pivot has a column ${field.column.value} already. Rename the field.`,
+      );
     } else if (field.key) {
-      wrong(resolution, 'pivot-key', field.span, `relation ${syntax.name.text}: a pivot’s key is its pair${stored?.repeats === true ? ', or here an id of its own' : ''}. Remove key.`);
+      wrong(
+        resolution,
+        'pivot-key',
+        field.span,
+        `relation ${syntax.name.text}: a pivot’s key is its pair${stored?.repeats === true ? ', or here an id of its own' : ''}. Remove key.`,
+      );
     } else fields.push(field);
   }
   return fields;
 }
 
-function rolesOf(relation: PivotRelation, first: Sentence, second: Sentence | null, subject: EntityDraft, target: EntityDraft): Role[] {
+function rolesOf(
+  relation: PivotRelation,
+  first: Sentence,
+  second: Sentence | null,
+  subject: EntityDraft,
+  target: EntityDraft,
+): Role[] {
   const [near, far] = relation.ends;
   const common = { relation: relation.name, knows: 'many' as const, orderBy: [] };
   const symmetric = relation.form === 'symmetric';
   const table = relation.table.value;
-  const roles: Role[] = [{
-    ...common, name: first.role.text, entity: subject.name, target: target.name,
-    way: { kind: 'pivot', table, near: near.column.value, far: far.column.value, symmetric },
-    note: first.note?.value ?? null, span: first.span,
-  }];
+  const roles: Role[] = [
+    {
+      ...common,
+      name: first.role.text,
+      entity: subject.name,
+      target: target.name,
+      way: { kind: 'pivot', table, near: near.column.value, far: far.column.value, symmetric },
+      note: first.note?.value ?? null,
+      span: first.span,
+    },
+  ];
   if (second !== null) {
     roles.push({
-      ...common, name: second.role.text, entity: target.name, target: subject.name,
+      ...common,
+      name: second.role.text,
+      entity: target.name,
+      target: subject.name,
       way: { kind: 'pivot', table, near: far.column.value, far: near.column.value, symmetric },
-      note: second.note?.value ?? null, span: second.span,
+      note: second.note?.value ?? null,
+      span: second.span,
     });
   }
   return roles;

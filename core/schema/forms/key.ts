@@ -10,11 +10,20 @@ export function addKeyRelation(model: Model, relation: KeyRelation, table: Table
     if (relation.required) {
       const index = table.columns.findIndex((candidate) => candidate.name.toLowerCase() === column.toLowerCase());
       const declared = table.columns[index];
-      if (declared !== undefined && !table.primaryKey.columns.includes(declared.name)) table.columns[index] = { ...declared, notNull: true };
+      if (declared !== undefined && !table.primaryKey.columns.includes(declared.name))
+        table.columns[index] = { ...declared, notNull: true };
     }
   } else {
     table.addKeyColumn(column, parent.key, relation.required);
   }
-  table.addForeignKey(column, parent.table.value.name, parent.key.column.value, relation.onDelete.value, relation.onUpdate.value, `${label} points at a ${parent.name}`);
-  if (relation.form === 'one-to-one') table.addUnique([column], `${label} is the only ${relation.child} of its ${parent.name}`, null);
+  table.addForeignKey(
+    column,
+    parent.table.value.name,
+    parent.key.column.value,
+    relation.onDelete.value,
+    relation.onUpdate.value,
+    `${label} points at a ${parent.name}`,
+  );
+  if (relation.form === 'one-to-one')
+    table.addUnique([column], `${label} is the only ${relation.child} of its ${parent.name}`, null);
 }

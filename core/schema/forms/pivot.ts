@@ -15,11 +15,23 @@ export function fillPivot(model: Model, relation: PivotRelation, table: TableBui
     const entity = entityOf(model, end.entity);
     const name = end.column.value;
     table.addKeyColumn(name, entity.key, true);
-    table.addForeignKey(name, entity.table.value.name, entity.key.column.value, relation.onDelete.value, relation.onUpdate.value, `${table.label}.${name} points at a ${entity.name}`);
+    table.addForeignKey(
+      name,
+      entity.table.value.name,
+      entity.key.column.value,
+      relation.onDelete.value,
+      relation.onUpdate.value,
+      `${table.label}.${name} points at a ${entity.name}`,
+    );
   }
   for (const field of relation.fields) table.addField(field);
   if (relation.form === 'symmetric') {
-    table.addCheck('pair', table.inOrder(first.column.value, second.column.value), `${table.label}: each pair is kept once, the lesser key first`, null);
+    table.addCheck(
+      'pair',
+      table.inOrder(first.column.value, second.column.value),
+      `${table.label}: each pair is kept once, the lesser key first`,
+      null,
+    );
   }
   table.addGroups(relation.uniques, relation.indexes);
   table.addConditions(relation.checks, relation.fields);

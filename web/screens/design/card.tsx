@@ -16,7 +16,11 @@ export function CardSlip({ card, selection, view, onSelect }: CardProps) {
   if (card === null) {
     return (
       <div className="h-full overflow-auto bg-label px-5 py-4">
-        {selection !== null && <p className="mb-2 text-ink-2">{selection.name} is not in the tables: a line of it is wrong or not built yet. See the findings.</p>}
+        {selection !== null && (
+          <p className="mb-2 text-ink-2">
+            {selection.name} is not in the tables: a line of it is wrong or not built yet. See the findings.
+          </p>
+        )}
         <p className="text-ink-2">Select an entity or a stem to see its sentences, where it is stored and why, and its SQL.</p>
         <List view={view} onSelect={onSelect} />
       </div>
@@ -39,7 +43,12 @@ function List({ view, onSelect }: Pick<CardProps, 'view' | 'onSelect'>) {
           <span className="font-serif text-ink-2 italic">{kind === 'entity' ? 'Entities' : 'Relations'}</span>
           <span className="flex flex-wrap gap-x-3">
             {of(kind).map((card) => (
-              <button key={card.name} type="button" className={`text-selected hover:underline ${kind === 'entity' ? 'font-serif font-semibold' : 'font-mono text-small'}`} onClick={() => onSelect({ kind, name: card.name })}>
+              <button
+                key={card.name}
+                type="button"
+                className={`text-selected hover:underline ${kind === 'entity' ? 'font-serif font-semibold' : 'font-mono text-small'}`}
+                onClick={() => onSelect({ kind, name: card.name })}
+              >
                 {card.name}
               </button>
             ))}
@@ -67,7 +76,11 @@ function EntitySlip({ card, onSelect }: { readonly card: EntityCard } & Pick<Car
         {rows !== undefined && <span className="text-small text-ink-2">{rows.toLocaleString('en')} rows</span>}
       </header>
       {card.note !== null && <p className="text-ink-2">{card.note}</p>}
-      {absent.length > 0 && <p className="text-to-many">▲ Not in this database: {absent.map(({ column, table }) => column ?? `table ${table}`).join(', ')}</p>}
+      {absent.length > 0 && (
+        <p className="text-to-many">
+          ▲ Not in this database: {absent.map(({ column, table }) => column ?? `table ${table}`).join(', ')}
+        </p>
+      )}
       <div className="mt-2 grid grid-cols-[minmax(0,5fr)_minmax(0,6fr)] gap-6">
         <div>
           {card.sentences.length > 0 && <Heading>Relations</Heading>}
@@ -91,7 +104,9 @@ function EntitySlip({ card, onSelect }: { readonly card: EntityCard } & Pick<Car
         </div>
         <div>
           <Heading>SQL, for SQLite</Heading>
-          <div className="border border-line bg-sheet p-3"><Sql text={card.sql} /></div>
+          <div className="border border-line bg-sheet p-3">
+            <Sql text={card.sql} />
+          </div>
         </div>
       </div>
     </>
@@ -108,16 +123,32 @@ function RelationSlip({ card, onSelect }: { readonly card: RelationCard } & Pick
         <span className="text-ink-2">{card.form}</span>
       </header>
       {card.note !== null && <p className="text-ink-2">{card.note}</p>}
-      {absent.length > 0 && <p className="text-to-many">▲ Not in this database: {absent.map(({ column, table }) => `${table}${column === null ? '' : `.${column}`}`).join(', ')}</p>}
+      {absent.length > 0 && (
+        <p className="text-to-many">
+          ▲ Not in this database: {absent.map(({ column, table }) => `${table}${column === null ? '' : `.${column}`}`).join(', ')}
+        </p>
+      )}
       <div className="mt-2 grid grid-cols-[minmax(0,5fr)_minmax(0,6fr)] gap-6">
         <div>
           <Sentences sentences={card.sentences} onSelect={onSelect} />
           <Heading>Stored in</Heading>
-          <ul>{card.storage.map((part) => <li key={part.text}><Stored storage={part} /></li>)}</ul>
+          <ul>
+            {card.storage.map((part) => (
+              <li key={part.text}>
+                <Stored storage={part} />
+              </li>
+            ))}
+          </ul>
           {card.deletes.map((rule) => (
             <div key={rule.when}>
               <Heading>{rule.when}</Heading>
-              <p>{rule.then} <span className={rule.rule === 'cascade' ? 'text-harm' : 'text-ink-2'}>({rule.rule}{rule.stated ? '' : ', by convention'})</span></p>
+              <p>
+                {rule.then}{' '}
+                <span className={rule.rule === 'cascade' ? 'text-harm' : 'text-ink-2'}>
+                  ({rule.rule}
+                  {rule.stated ? '' : ', by convention'})
+                </span>
+              </p>
             </div>
           ))}
         </div>
@@ -125,7 +156,9 @@ function RelationSlip({ card, onSelect }: { readonly card: RelationCard } & Pick
           {card.joins.map(({ from, sql }) => (
             <div key={from}>
               <Heading>Joined from {from}</Heading>
-              <div className="border border-line bg-sheet p-3"><Sql text={sql} label={`join from ${from}`} /></div>
+              <div className="border border-line bg-sheet p-3">
+                <Sql text={sql} label={`join from ${from}`} />
+              </div>
             </div>
           ))}
         </div>
@@ -137,7 +170,8 @@ function RelationSlip({ card, onSelect }: { readonly card: RelationCard } & Pick
 function Stored({ storage }: { readonly storage: StorageCard }) {
   return (
     <span>
-      <span className="font-mono text-small">{storage.text}</span> <span className={`text-small ${storage.stated ? 'text-ink-3' : 'text-ink-2 italic'}`}>{storage.why}</span>
+      <span className="font-mono text-small">{storage.text}</span>{' '}
+      <span className={`text-small ${storage.stated ? 'text-ink-3' : 'text-ink-2 italic'}`}>{storage.why}</span>
     </span>
   );
 }
@@ -150,10 +184,18 @@ function Sentences({ sentences, onSelect }: { readonly sentences: readonly Sente
       {sentences.map((sentence) => (
         <li key={`${sentence.relation} ${sentence.role}`}>
           {article(sentence.subject)} {sentence.subject} knows{' '}
-          <button type="button" className={`${sentence.knows === 'many' ? 'text-to-many' : 'text-to-one'} hover:underline`} title={`relation ${sentence.relation}`} onClick={() => onSelect({ kind: 'relation', name: sentence.relation })}>
+          <button
+            type="button"
+            className={`${sentence.knows === 'many' ? 'text-to-many' : 'text-to-one'} hover:underline`}
+            title={`relation ${sentence.relation}`}
+            onClick={() => onSelect({ kind: 'relation', name: sentence.relation })}
+          >
             {sentence.knows}
           </button>{' '}
-          <button type="button" className={link} onClick={() => onSelect({ kind: 'entity', name: sentence.target })}>{sentence.target}</button> as <strong>{sentence.role}</strong>
+          <button type="button" className={link} onClick={() => onSelect({ kind: 'entity', name: sentence.target })}>
+            {sentence.target}
+          </button>{' '}
+          as <strong>{sentence.role}</strong>
           {sentence.bothWays && ', both ways'}.
         </li>
       ))}

@@ -1,5 +1,5 @@
-import { useAppSelector } from '../../app/store.js';
 import { useSelection } from '../../app/selection.js';
+import { useAppSelector } from '../../app/store.js';
 import { Panes } from '../../parts/panes.js';
 import { CardSlip } from './card.js';
 import { MapSheet } from './map.js';
@@ -19,8 +19,14 @@ export function DesignScreen() {
         <Panes
           name="map"
           direction="vertical"
-          share={62}
-          first={view === null ? <p className="p-6 text-ink-2">Drawing the map…</p> : <MapSheet view={view} selection={selection} onSelect={select} />}
+          share={66}
+          first={
+            view === null ? (
+              <p className="p-6 text-ink-2">Drawing the map…</p>
+            ) : (
+              <MapSheet view={view} selection={selection} onSelect={select} />
+            )
+          }
           second={<CardSlip card={card} selection={selection} view={view} onSelect={select} />}
         />
       }

@@ -1,4 +1,14 @@
-import { Controls, Handle, type Node, type NodeProps, Position, ReactFlow, ReactFlowProvider, useReactFlow, ViewportPortal } from '@xyflow/react';
+import {
+  Controls,
+  Handle,
+  type Node,
+  type NodeProps,
+  Position,
+  ReactFlow,
+  ReactFlowProvider,
+  useReactFlow,
+  ViewportPortal,
+} from '@xyflow/react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import type { EntityLabel, PlacedStem } from '../../../core/map/index.js';
 import type { Selection } from '../../app/selection.js';
@@ -11,7 +21,10 @@ interface MapProps {
   onSelect(selection: Selection | null): void;
 }
 
-type EntityNode = Node<{ label: EntityLabel; selected: boolean; faded: boolean; relation: string | null; absent: boolean }, 'entity'>;
+type EntityNode = Node<
+  { label: EntityLabel; selected: boolean; faded: boolean; relation: string | null; absent: boolean },
+  'entity'
+>;
 type PivotNode = Node<{ name: string; table: string; selected: boolean; faded: boolean }, 'pivot'>;
 
 const nodeTypes = { entity: EntitySlip, pivot: PivotLozenge };
@@ -20,7 +33,9 @@ export function MapSheet(props: MapProps) {
   if (props.view.labels.length === 0) {
     return (
       <div className="flex h-full items-center justify-center p-8 text-center">
-        <p className="max-w-[44ch] font-serif text-title text-ink-2 italic">No entity yet. Write one on the right: “entity Branch”, and below it “id integer key”.</p>
+        <p className="max-w-[44ch] font-serif text-title text-ink-2 italic">
+          No entity yet. Write one on the right: “entity Branch”, and below it “id integer key”.
+        </p>
       </div>
     );
   }
@@ -39,17 +54,34 @@ function Sheet({ view, selection, onSelect }: MapProps) {
   const nodes = useMemo(() => {
     const byId = new Map(view.labels.map((label) => [label.id, label]));
     return layout.labels.map((placed): EntityNode | PivotNode => {
-      const base = { id: placed.id, position: { x: placed.x, y: placed.y }, width: placed.width, height: placed.height, draggable: false, connectable: false };
+      const base = {
+        id: placed.id,
+        position: { x: placed.x, y: placed.y },
+        width: placed.width,
+        height: placed.height,
+        draggable: false,
+        connectable: false,
+      };
       const faded = kin !== null && !kin.has(placed.id);
       const label = byId.get(placed.id);
       if (placed.kind === 'entity' && label !== undefined) {
         const selected = selection?.kind === 'entity' && selection.name === placed.id;
-        return { ...base, type: 'entity', data: { label, selected, faded, relation: selection?.kind === 'relation' ? selection.name : null, absent: false }, ariaLabel: `${label.name}, table ${label.table}` };
+        return {
+          ...base,
+          type: 'entity',
+          data: { label, selected, faded, relation: selection?.kind === 'relation' ? selection.name : null, absent: false },
+          ariaLabel: `${label.name}, table ${label.table}`,
+        };
       }
       const relation = placed.id.replace(/^pivot /, '');
       const card = view.cards.find((candidate) => candidate.kind === 'relation' && candidate.name === relation);
       const table = card?.kind === 'relation' ? (/^table ([^,]+)/.exec(card.storage[0]?.text ?? '')?.[1] ?? relation) : relation;
-      return { ...base, type: 'pivot', data: { name: relation, table, selected: selection?.name === relation, faded }, ariaLabel: `pivot ${table}` };
+      return {
+        ...base,
+        type: 'pivot',
+        data: { name: relation, table, selected: selection?.name === relation, faded },
+        ariaLabel: `pivot ${table}`,
+      };
     });
   }, [view, layout, kin, selection]);
 
@@ -69,7 +101,9 @@ function Sheet({ view, selection, onSelect }: MapProps) {
     onSelect({ kind: 'entity', name: placed.id });
     void flow.setCenter(placed.x + placed.width / 2, placed.y + placed.height / 2, { zoom: 1, duration: 200 });
   };
-  const chosenFirst = [...layout.stems].sort((a, b) => Number(a.relation === selection?.name) - Number(b.relation === selection?.name));
+  const chosenFirst = [...layout.stems].sort(
+    (a, b) => Number(a.relation === selection?.name) - Number(b.relation === selection?.name),
+  );
   return (
     <div className="grid h-full grid-rows-[auto_minmax(0,1fr)]">
       <div className="flex justify-end gap-2 border-b border-line px-3 py-1.5">
@@ -82,8 +116,18 @@ function Sheet({ view, selection, onSelect }: MapProps) {
           className="w-44 rounded-sm border border-line-2 bg-label px-2 py-0.5"
           onChange={(event) => find(event.target.value)}
         />
-        <datalist id="entities">{view.labels.map((label) => <option key={label.id} value={label.name} />)}</datalist>
-        <button type="button" className="rounded-sm border border-line-2 bg-label px-3 py-0.5 hover:border-ink-3" onClick={() => void flow.fitView({ padding: 0.06, maxZoom: 1, duration: 200 })}>Fit</button>
+        <datalist id="entities">
+          {view.labels.map((label) => (
+            <option key={label.id} value={label.name} />
+          ))}
+        </datalist>
+        <button
+          type="button"
+          className="rounded-sm border border-line-2 bg-label px-3 py-0.5 hover:border-ink-3"
+          onClick={() => void flow.fitView({ padding: 0.06, maxZoom: 1, duration: 200 })}
+        >
+          Fit
+        </button>
       </div>
       <ReactFlow
         nodes={nodes}
@@ -95,7 +139,13 @@ function Sheet({ view, selection, onSelect }: MapProps) {
         fitViewOptions={{ padding: 0.06, maxZoom: 1 }}
         nodesFocusable
         proOptions={{ hideAttribution: true }}
-        onNodeClick={(_event, node) => onSelect(node.type === 'entity' ? { kind: 'entity', name: node.id } : { kind: 'relation', name: (node as PivotNode).data.name })}
+        onNodeClick={(_event, node) =>
+          onSelect(
+            node.type === 'entity'
+              ? { kind: 'entity', name: node.id }
+              : { kind: 'relation', name: (node as PivotNode).data.name },
+          )
+        }
         onPaneClick={() => onSelect(null)}
         onKeyDown={(event) => {
           const id = (event.target as HTMLElement).closest('.react-flow__node')?.getAttribute('data-id');
@@ -104,16 +154,24 @@ function Sheet({ view, selection, onSelect }: MapProps) {
         }}
       >
         <ViewportPortal>
-          <svg className="pointer-events-none absolute top-0 left-0 overflow-visible" style={{ zIndex: -1 }} width={layout.width} height={layout.height} aria-hidden="true">
+          <svg
+            className="pointer-events-none absolute top-0 left-0 overflow-visible"
+            style={{ zIndex: -1 }}
+            width={layout.width}
+            height={layout.height}
+            aria-hidden="true"
+          >
             {layout.generations.map(({ number, y }) => (
-              <text key={number} x={-70} y={y + 16} className="fill-ink-3 font-serif italic" fontSize={15}>{ordinal(number + 1)}</text>
+              <text key={number} x={-34} y={y + 16} className="fill-ink-3 font-serif italic" fontSize={15}>
+                {ordinal(number + 1)}
+              </text>
             ))}
             {chosenFirst.map((stem: PlacedStem) => (
               <Stem
                 key={stem.id}
                 stem={stem}
                 selected={selection?.kind === 'relation' && stem.relation === selection.name}
-                faded={kin !== null && !(kin.has(`relation ${stem.relation}`))}
+                faded={kin !== null && !kin.has(`relation ${stem.relation}`)}
                 onSelect={() => onSelect({ kind: 'relation', name: stem.relation })}
               />
             ))}
@@ -126,7 +184,14 @@ function Sheet({ view, selection, onSelect }: MapProps) {
 }
 
 function ordinal(number: number): string {
-  const ending = number % 10 === 1 && number !== 11 ? 'st' : number % 10 === 2 && number !== 12 ? 'nd' : number % 10 === 3 && number !== 13 ? 'rd' : 'th';
+  const ending =
+    number % 10 === 1 && number !== 11
+      ? 'st'
+      : number % 10 === 2 && number !== 12
+        ? 'nd'
+        : number % 10 === 3 && number !== 13
+          ? 'rd'
+          : 'th';
   return `${number}${ending}`;
 }
 
@@ -136,7 +201,10 @@ function closeKin(view: DesignView, selection: Selection | null): ReadonlySet<st
   const kin = new Set<string>([selection.kind === 'entity' ? selection.name : `relation ${selection.name}`]);
   for (const card of view.cards) {
     if (card.kind !== 'relation') continue;
-    const touches = selection.kind === 'relation' ? card.name === selection.name : card.sentences.some((sentence) => sentence.subject === selection.name || sentence.target === selection.name);
+    const touches =
+      selection.kind === 'relation'
+        ? card.name === selection.name
+        : card.sentences.some((sentence) => sentence.subject === selection.name || sentence.target === selection.name);
     if (!touches) continue;
     kin.add(`relation ${card.name}`).add(`pivot ${card.name}`);
     for (const { subject, target } of card.sentences) kin.add(subject).add(target);
@@ -150,17 +218,22 @@ function closeKin(view: DesignView, selection: Selection | null): ReadonlySet<st
 function EntitySlip({ data }: NodeProps<EntityNode>) {
   const { label, selected, faded, relation } = data;
   return (
-    <div className={`h-full border bg-label shadow-[0_1px_0_var(--line-2)] ${selected ? 'border-selected outline-2 outline-selected' : 'border-line-2'} ${faded ? 'opacity-40' : ''}`}>
+    <div
+      className={`h-full border bg-label shadow-[0_1px_0_var(--line-2)] ${selected ? 'border-selected outline-2 outline-selected' : 'border-line-2'} ${faded ? 'opacity-40' : ''}`}
+    >
       <Handle type="target" position={Position.Top} className="invisible" />
-      <div className="px-3 pt-1.5 pb-1">
+      <div className="px-3 pt-1 pb-1">
         <div className="truncate font-serif text-[15px] leading-6 font-semibold">{label.name}</div>
         <div className="truncate font-mono text-small leading-4 text-ink-3">{label.table}</div>
       </div>
-      <ul className="border-t border-line px-3 py-1 font-mono text-small leading-5">
+      <ul className="border-t border-line px-3 py-1 font-mono text-small leading-[18px]">
         {label.lines.map((line) => {
           const chosen = line.relation !== null && line.relation === relation;
           return (
-            <li key={line.text} className={`flex justify-between gap-3 ${chosen ? 'font-bold text-selected' : line.sort === 'points' ? 'text-to-one' : ''}`}>
+            <li
+              key={line.text}
+              className={`flex justify-between gap-3 ${chosen ? 'font-bold text-selected' : line.sort === 'points' ? 'text-to-one' : ''}`}
+            >
               <span className="truncate">{line.text}</span>
               <span className={`truncate ${chosen ? '' : 'text-ink-3'}`}>{line.detail}</span>
             </li>
@@ -174,7 +247,9 @@ function EntitySlip({ data }: NodeProps<EntityNode>) {
 
 function PivotLozenge({ data }: NodeProps<PivotNode>) {
   return (
-    <div className={`flex h-full items-center gap-2 font-mono text-small text-pivot ${data.faded ? 'opacity-40' : ''} ${data.selected ? 'font-bold' : ''}`}>
+    <div
+      className={`flex h-full items-center gap-2 font-mono text-small text-pivot ${data.faded ? 'opacity-40' : ''} ${data.selected ? 'font-bold' : ''}`}
+    >
       <Handle type="target" position={Position.Top} className="invisible" />
       <span className="ml-[5px] inline-block size-3.5 shrink-0 rotate-45 border border-pivot bg-label" />
       <span className="truncate bg-sheet pr-1">{data.table}</span>

@@ -4,7 +4,12 @@ const CORNER = 6;
 const FOOT = 10;
 
 /** A stem with rounded corners and the trade's crow's-foot signs at its ends. */
-export function Stem({ stem, selected, faded, onSelect }: {
+export function Stem({
+  stem,
+  selected,
+  faded,
+  onSelect,
+}: {
   readonly stem: PlacedStem;
   readonly selected: boolean;
   readonly faded: boolean;
@@ -17,6 +22,8 @@ export function Stem({ stem, selected, faded, onSelect }: {
       <path d={path} />
       <path d={sign(stem.points, 0, stem.fromEnd)} />
       <path d={sign([...stem.points].reverse(), 0, stem.toEnd)} />
+      {/* The list beside the map serves the keyboard; a stem is for the mouse. */}
+      {/* biome-ignore lint/a11y/noStaticElementInteractions: see above */}
       <path d={path} className="pointer-events-auto cursor-pointer stroke-transparent" strokeWidth={12} onClick={onSelect}>
         <title>{stem.relation}</title>
       </path>

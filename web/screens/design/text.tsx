@@ -9,16 +9,28 @@ import { Editor } from '../../parts/editor.js';
 const NONE: readonly never[] = [];
 
 /** The text, its state, and what is found in it. */
-export function TextPane({ selection, onSelect }: { readonly selection: Selection | null; onSelect(selection: Selection | null): void }) {
+export function TextPane({
+  selection,
+  onSelect,
+}: {
+  readonly selection: Selection | null;
+  onSelect(selection: Selection | null): void;
+}) {
   const dispatch = useAppDispatch();
   const { text, saving, view } = useAppSelector((state) => state.workspace);
   const fresh = view !== null && view.text === text;
-  const [marks, setMarks] = useState<{ colours: NonNullable<typeof view>['colours']; findings: readonly Finding[] }>({ colours: NONE, findings: NONE });
+  const [marks, setMarks] = useState<{ colours: NonNullable<typeof view>['colours']; findings: readonly Finding[] }>({
+    colours: NONE,
+    findings: NONE,
+  });
   // Marks of an older text would sit in the wrong places; the editor moves those it has until the new ones are there.
   if (fresh && marks.colours !== view.colours) setMarks({ colours: view.colours, findings: view.findings });
   const selected = useMemo(() => {
     if (!fresh || selection === null) return null;
-    return view.declarations.find((declaration) => declaration.kind === selection.kind && declaration.name === selection.name)?.span ?? null;
+    return (
+      view.declarations.find((declaration) => declaration.kind === selection.kind && declaration.name === selection.name)?.span ??
+      null
+    );
   }, [fresh, view, selection]);
   const [place, setPlace] = useState<{ start: number; end: number } | null>(null);
 
@@ -27,7 +39,9 @@ export function TextPane({ selection, onSelect }: { readonly selection: Selectio
       <div className="flex h-9 shrink-0 items-center gap-3 border-b border-line px-4">
         <SaveNote state={saving} />
         <span className="ml-auto" />
-        <button type="button" className="text-ink-2 hover:text-ink" onClick={() => dispatch(textChanged(format(text)))}>Format</button>
+        <button type="button" className="text-ink-2 hover:text-ink" onClick={() => dispatch(textChanged(format(text)))}>
+          Format
+        </button>
       </div>
       {saving.kind === 'conflict' && (
         <div role="alert" className="flex items-center gap-3 border-b border-line bg-wash px-4 py-2">
@@ -51,7 +65,12 @@ export function TextPane({ selection, onSelect }: { readonly selection: Selectio
           }}
         />
       </div>
-      <Findings findings={view?.findings ?? NONE} text={view?.text ?? ''} onGo={(finding) => setPlace({ ...finding.span })} onFix={(next) => dispatch(textChanged(next))} />
+      <Findings
+        findings={view?.findings ?? NONE}
+        text={view?.text ?? ''}
+        onGo={(finding) => setPlace({ ...finding.span })}
+        onFix={(next) => dispatch(textChanged(next))}
+      />
     </section>
   );
 }
@@ -70,31 +89,58 @@ function SaveNote({ state }: { readonly state: SaveState }) {
         return ['▲', 'two versions', 'text-to-many'];
     }
   })();
-  return <span role="status" aria-label="Saving" className={`truncate ${colour}`}>{mark} {words}</span>;
+  return (
+    <span role="status" aria-label="Saving" className={`truncate ${colour}`}>
+      {mark} {words}
+    </span>
+  );
 }
 
 const SIGNS = { error: ['✕', 'text-harm'], warning: ['▲', 'text-to-many'], note: ['·', 'text-ink-3'] } as const;
 
-function Findings({ findings, text, onGo, onFix }: {
+function Findings({
+  findings,
+  text,
+  onGo,
+  onFix,
+}: {
   readonly findings: readonly Finding[];
   readonly text: string;
   onGo(finding: Finding): void;
   onFix(text: string): void;
 }) {
   const positionOf = useMemo(() => positions(text), [text]);
-  if (findings.length === 0) return <p className="border-t border-line px-4 py-1.5 text-small text-ink-2">Nothing is wrong or doubtful.</p>;
+  if (findings.length === 0)
+    return <p className="border-t border-line px-4 py-1.5 text-small text-ink-2">Nothing is wrong or doubtful.</p>;
   return (
     <ul aria-label="Findings" className="max-h-[28%] shrink-0 overflow-auto border-t border-line">
       {findings.map((finding) => {
         const [sign, colour] = SIGNS[finding.weight];
         return (
-          <li key={`${finding.span.start} ${finding.code} ${finding.message}`} className="flex items-baseline gap-3 border-b border-line px-4 py-1 text-small last:border-0">
-            <button type="button" className={`shrink-0 whitespace-nowrap underline-offset-2 hover:underline ${colour}`} onClick={() => onGo(finding)}>
+          <li
+            key={`${finding.span.start} ${finding.code} ${finding.message}`}
+            className="flex items-baseline gap-3 border-b border-line px-4 py-1 text-small last:border-0"
+          >
+            <button
+              type="button"
+              className={`shrink-0 whitespace-nowrap underline-offset-2 hover:underline ${colour}`}
+              onClick={() => onGo(finding)}
+            >
               {sign} line {positionOf(finding.span.start).line}
             </button>
-            <span className="flex-1"><span className="sr-only">{finding.weight}: </span>{finding.message}</span>
+            <span className="flex-1">
+              <span className="sr-only">{finding.weight}: </span>
+              {finding.message}
+            </span>
             {finding.fixes.map((fix) => (
-              <button key={fix.title} type="button" className="shrink-0 text-selected underline" onClick={() => onFix(applied(text, fix.edits))}>{fix.title}</button>
+              <button
+                key={fix.title}
+                type="button"
+                className="shrink-0 text-selected underline"
+                onClick={() => onFix(applied(text, fix.edits))}
+              >
+                {fix.title}
+              </button>
             ))}
           </li>
         );
@@ -104,5 +150,7 @@ function Findings({ findings, text, onGo, onFix }: {
 }
 
 function applied(text: string, edits: Finding['fixes'][number]['edits']): string {
-  return [...edits].sort((a, b) => b.span.start - a.span.start).reduce((result, edit) => result.slice(0, edit.span.start) + edit.text + result.slice(edit.span.end), text);
+  return [...edits]
+    .sort((a, b) => b.span.start - a.span.start)
+    .reduce((result, edit) => result.slice(0, edit.span.start) + edit.text + result.slice(edit.span.end), text);
 }

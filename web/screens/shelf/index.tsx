@@ -1,9 +1,9 @@
 import { useRef, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import type { TreeSummary } from '../../../contract/index.js';
+import { parse } from '../../../core/notation/index.js';
 import { failureMessage, useAddTreeMutation, useBringInMutation, useTreesQuery } from '../../app/api.js';
 import { Button } from '../../parts/button.js';
-import { parse } from '../../../core/notation/index.js';
 import { Mark } from '../../parts/mark.js';
 import { Sql } from '../../parts/sql.js';
 import { ThemeButton } from '../../parts/theme-button.js';
@@ -17,15 +17,22 @@ export function ShelfScreen() {
         <Mark />
         <h1 className="font-serif text-title font-semibold">Family Tree</h1>
         <span className="font-serif text-ink-2 italic">how your entities relate, over real rows</span>
-        <span className="ml-auto"><ThemeButton /></span>
+        <span className="ml-auto">
+          <ThemeButton />
+        </span>
       </header>
       <main className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_400px]">
         <section aria-labelledby="shelf-title" className="overflow-auto bg-sheet p-8">
-          <h2 id="shelf-title" className="font-serif text-title font-semibold">Your designs</h2>
+          <h2 id="shelf-title" className="font-serif text-title font-semibold">
+            Your designs
+          </h2>
           {isLoading && <p className="mt-4 text-ink-2">Looking on the shelf…</p>}
           {error !== undefined && (
             <p role="alert" className="mt-4 text-harm">
-              {failureMessage(error)} <button type="button" className="underline" onClick={() => void refetch()}>Try again</button>
+              {failureMessage(error)}{' '}
+              <button type="button" className="underline" onClick={() => void refetch()}>
+                Try again
+              </button>
             </p>
           )}
           {data !== undefined && (data.trees.length === 0 ? <Welcome /> : <Trees trees={data.trees} />)}
@@ -41,9 +48,14 @@ export function ShelfScreen() {
 function Welcome() {
   return (
     <div className="mt-4 max-w-[84ch]">
-      <p>The shelf is empty. A tree is one text that says how an application’s entities relate; the tables, the SQL and the rows are made from it while you type.</p>
+      <p>
+        The shelf is empty. A tree is one text that says how an application’s entities relate; the tables, the SQL and the rows
+        are made from it while you type.
+      </p>
       <Specimen />
-      <p className="mt-5 text-ink-2">The demo is a small library that lends instruments. Open it and change a line, or bring in a database of your own.</p>
+      <p className="mt-5 text-ink-2">
+        The demo is a small library that lends instruments. Open it and change a line, or bring in a database of your own.
+      </p>
     </div>
   );
 }
@@ -91,8 +103,14 @@ function Trees({ trees }: { readonly trees: readonly TreeSummary[] }) {
         <li key={tree.id}>
           <Link to={`/tree/${tree.id}/design`} className="block border border-line-2 bg-label p-4 hover:border-selected">
             <span className="block font-serif text-title leading-snug font-semibold">{tree.title}</span>
-            <span className="mt-2 block text-small text-ink-2">{tree.entities} {tree.entities === 1 ? 'entity' : 'entities'} · {tree.kind === 'made' ? 'made here' : 'a database brought in'}</span>
-            <span className="block text-small text-ink-3">revision {tree.revision}, saved {new Date(tree.savedAt).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}</span>
+            <span className="mt-2 block text-small text-ink-2">
+              {tree.entities} {tree.entities === 1 ? 'entity' : 'entities'} ·{' '}
+              {tree.kind === 'made' ? 'made here' : 'a database brought in'}
+            </span>
+            <span className="block text-small text-ink-3">
+              revision {tree.revision}, saved{' '}
+              {new Date(tree.savedAt).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}
+            </span>
           </Link>
         </li>
       ))}
@@ -119,7 +137,9 @@ function Start({ uploadLimit, demoThere }: { readonly uploadLimit: number; reado
     setProblem(null);
     setReport(null);
     if (chosen.size > uploadLimit) {
-      setProblem(`${chosen.name} is larger than the ${Math.round(uploadLimit / 1024 / 1024)} MB that may be uploaded. Start the server with a higher --upload-limit.`);
+      setProblem(
+        `${chosen.name} is larger than the ${Math.round(uploadLimit / 1024 / 1024)} MB that may be uploaded. Start the server with a higher --upload-limit.`,
+      );
       return;
     }
     const brought = await bringIn(chosen);
@@ -132,17 +152,25 @@ function Start({ uploadLimit, demoThere }: { readonly uploadLimit: number; reado
     <div className="space-y-7">
       <div>
         <h2 className="font-serif text-title font-semibold">Look around</h2>
-        <p className="mt-1 text-ink-2">Cinder Row Instrument Library: branches, players, instruments, loans and ensembles, with a thousand rows.</p>
-        <Button strong={!demoThere} className="mt-3" disabled={busy} onClick={() => void add('demo')}>Open the demo</Button>
+        <p className="mt-1 text-ink-2">
+          Cinder Row Instrument Library: branches, players, instruments, loans and ensembles, with a thousand rows.
+        </p>
+        <Button strong={!demoThere} className="mt-3" disabled={busy} onClick={() => void add('demo')}>
+          Open the demo
+        </Button>
       </div>
       <div>
         <h2 className="font-serif text-title font-semibold">Begin</h2>
         <p className="mt-1 text-ink-2">A text with one entity, and a scratch database that follows what you type.</p>
-        <Button className="mt-3" disabled={busy} onClick={() => void add('empty')}>Start an empty tree</Button>
+        <Button className="mt-3" disabled={busy} onClick={() => void add('empty')}>
+          Start an empty tree
+        </Button>
       </div>
       <div>
         <h2 className="font-serif text-title font-semibold">Bring one in</h2>
-        <p className="mt-1 text-ink-2">A SQLite file. It is copied here and only looked at; tables, keys and pivots become sentences.</p>
+        <p className="mt-1 text-ink-2">
+          A SQLite file. It is copied here and only looked at; tables, keys and pivots become sentences.
+        </p>
         <label className="mt-3 block">
           <span className="sr-only">SQLite file</span>
           <input
@@ -157,16 +185,28 @@ function Start({ uploadLimit, demoThere }: { readonly uploadLimit: number; reado
             }}
           />
         </label>
-        {bringing.isLoading && <p role="status" className="mt-2 text-ink-2">Reading its catalogue…</p>}
+        {bringing.isLoading && (
+          <p role="status" className="mt-2 text-ink-2">
+            Reading its catalogue…
+          </p>
+        )}
       </div>
-      {problem !== null && <p role="alert" className="border-l-3 border-harm bg-label p-3">{problem}</p>}
+      {problem !== null && (
+        <p role="alert" className="border-l-3 border-harm bg-label p-3">
+          {problem}
+        </p>
+      )}
       {report !== null && (
         <div className="border-l-3 border-to-many bg-label p-3">
           <p className="font-semibold">{report.title} is in. Not carried into its text:</p>
           <ul className="mt-1 max-h-48 list-disc overflow-auto pl-5 text-small">
-            {report.lines.map((line) => <li key={line}>{line}</li>)}
+            {report.lines.map((line) => (
+              <li key={line}>{line}</li>
+            ))}
           </ul>
-          <Link to={`/tree/${report.id}/design`} className="mt-2 inline-block text-selected underline">Open it</Link>
+          <Link to={`/tree/${report.id}/design`} className="mt-2 inline-block text-selected underline">
+            Open it
+          </Link>
         </div>
       )}
     </div>

@@ -9,16 +9,36 @@ const MOST_AT_FIRST = 100;
 const OPEN_ROWS = 12;
 
 /** Rows as a tree: each with its own fields on a line, and what was loaded with it indented below. */
-export function AnswerTree({ rows, entity, view }: { readonly rows: readonly Row[]; readonly entity: string; readonly view: DesignView | null }) {
+export function AnswerTree({
+  rows,
+  entity,
+  view,
+}: {
+  readonly rows: readonly Row[];
+  readonly entity: string;
+  readonly view: DesignView | null;
+}) {
   const [most, setMost] = useState(MOST_AT_FIRST);
   const entities = new Map(view?.entities.map((candidate) => [candidate.name, candidate]));
   return (
     <ul role="tree" aria-label="Answer" className="pb-4">
       {rows.slice(0, most).map((row, index) => (
-        <RowItem key={`${index} ${String(row[entities.get(entity)?.key ?? 'id'])}`} row={row} entity={entities.get(entity)} entities={entities} depth={0} role={null} open={index < OPEN_ROWS} />
+        <RowItem
+          key={`${index} ${String(row[entities.get(entity)?.key ?? 'id'])}`}
+          row={row}
+          entity={entities.get(entity)}
+          entities={entities}
+          depth={0}
+          over={null}
+          open={index < OPEN_ROWS}
+        />
       ))}
       {rows.length > most && (
-        <li role="none"><button type="button" className="px-5 py-2 text-selected underline" onClick={() => setMost(most * 5)}>Show more: {(rows.length - most).toLocaleString('en')} left</button></li>
+        <li role="none">
+          <button type="button" className="px-5 py-2 text-selected underline" onClick={() => setMost(most * 5)}>
+            Show more: {(rows.length - most).toLocaleString('en')} left
+          </button>
+        </li>
       )}
     </ul>
   );
@@ -30,59 +50,122 @@ interface RowItemProps {
   readonly entities: ReadonlyMap<string, EntityView>;
   readonly depth: number;
   /** The role over which the row was loaded, for a single one. */
-  readonly role: string | null;
+  readonly over: string | null;
   readonly open: boolean;
 }
 
-function RowItem({ row, entity, entities, depth, role, open: openFirst }: RowItemProps) {
+function RowItem({ row, entity, entities, depth, over, open: openFirst }: RowItemProps) {
   const [open, setOpen] = useState(openFirst);
-  const loads = Object.entries(row).filter(([name, value]) => entity?.roles[name] !== undefined && (value === null || typeof value === 'object'));
+  const loads = Object.entries(row).filter(
+    ([name, value]) => entity?.roles[name] !== undefined && (value === null || typeof value === 'object'),
+  );
   const isLoaded = (role: string | undefined) => loads.some(([load]) => load === role);
   // A key column says no more than the row that was loaded over it.
   const fields = Object.entries(row).filter(([name]) => !isLoaded(name) && !isLoaded(entity?.keyColumns[name]));
   const title = titleOf(row, entity);
   const Arrow = open ? ChevronDown : ChevronRight;
   return (
-    <li role="treeitem" aria-expanded={loads.length === 0 ? undefined : open} aria-label={title} className={depth === 0 ? 'border-b border-line py-1' : ''}>
+    <li
+      role="treeitem"
+      aria-expanded={loads.length === 0 ? undefined : open}
+      aria-label={title}
+      className={depth === 0 ? 'border-b border-line py-1' : ''}
+    >
       <div className="flex items-baseline gap-1.5 px-4 py-0.5" style={{ paddingLeft: 16 + depth * 22 }}>
-        {loads.length > 0
-          ? <button type="button" aria-label={`${open ? 'Fold' : 'Unfold'} ${title}`} className="shrink-0 self-center text-ink-2" onClick={() => setOpen(!open)}><Arrow size={14} /></button>
-          : <span className="w-3.5 shrink-0" />}
-        {role !== null && <span className="shrink-0 font-mono text-small text-ink-2">{role}</span>}
+        {loads.length > 0 ? (
+          <button
+            type="button"
+            aria-label={`${open ? 'Fold' : 'Unfold'} ${title}`}
+            className="shrink-0 self-center text-ink-2"
+            onClick={() => setOpen(!open)}
+          >
+            <Arrow size={14} />
+          </button>
+        ) : (
+          <span className="w-3.5 shrink-0" />
+        )}
+        {over !== null && <span className="shrink-0 font-mono text-small text-ink-2">{over}</span>}
         <span className="shrink-0 font-serif font-semibold">{title}</span>
         <span className="truncate font-mono text-small">
-          {fields.filter(([name]) => name !== entity?.shownField && name !== entity?.key).map(([name, value]) => (
-            <span key={name} className="mr-3"><span className="text-ink-3">{name}</span> <Value value={value} /></span>
-          ))}
+          {fields
+            .filter(([name]) => name !== entity?.shownField && name !== entity?.key)
+            .map(([name, value]) => (
+              <span key={name} className="mr-3">
+                <span className="text-ink-3">{name}</span> <Value value={value} />
+              </span>
+            ))}
         </span>
       </div>
       {open && loads.length > 0 && (
         <ul role="group">
-          {loads.map(([name, value]) => <Loaded key={name} name={name} value={value} entity={entities.get(entity?.roles[name] ?? '')} entities={entities} depth={depth + 1} />)}
+          {loads.map(([name, value]) => (
+            <Loaded
+              key={name}
+              name={name}
+              value={value}
+              entity={entities.get(entity?.roles[name] ?? '')}
+              entities={entities}
+              depth={depth + 1}
+            />
+          ))}
         </ul>
       )}
     </li>
   );
 }
 
-function Loaded({ name, value, entity, entities, depth }: { readonly name: string; readonly value: unknown } & Pick<RowItemProps, 'entity' | 'entities' | 'depth'>) {
+function Loaded({
+  name,
+  value,
+  entity,
+  entities,
+  depth,
+}: { readonly name: string; readonly value: unknown } & Pick<RowItemProps, 'entity' | 'entities' | 'depth'>) {
   const [open, setOpen] = useState(true);
   const inset = { paddingLeft: 16 + depth * 22 };
   if (!Array.isArray(value)) {
-    if (value !== null && typeof value === 'object') return <RowItem row={value as Row} entity={entity} entities={entities} depth={depth} role={name} open />;
-    return <li role="treeitem" className="flex gap-1.5 py-0.5 font-mono text-small" style={inset}><span className="w-3.5" /><span className="text-ink-2">{name}</span> <Value value={null} /></li>;
+    if (value !== null && typeof value === 'object')
+      return <RowItem row={value as Row} entity={entity} entities={entities} depth={depth} over={name} open />;
+    return (
+      <li role="treeitem" className="flex gap-1.5 py-0.5 font-mono text-small" style={inset}>
+        <span className="w-3.5" />
+        <span className="text-ink-2">{name}</span> <Value value={null} />
+      </li>
+    );
   }
   const rows = value as Row[];
   const Arrow = open ? ChevronDown : ChevronRight;
   return (
     <li role="treeitem" aria-expanded={open} aria-label={`${name}, ${rows.length}`}>
       <div className="flex items-center gap-1.5 py-0.5" style={inset}>
-        {rows.length > 0 ? <button type="button" aria-label={`${open ? 'Fold' : 'Unfold'} ${name}`} className="text-ink-2" onClick={() => setOpen(!open)}><Arrow size={14} /></button> : <span className="w-3.5" />}
-        <span className="font-mono text-small text-ink-2">{name}</span> <span className="font-mono text-small text-to-many">{rows.length}</span>
+        {rows.length > 0 ? (
+          <button
+            type="button"
+            aria-label={`${open ? 'Fold' : 'Unfold'} ${name}`}
+            className="text-ink-2"
+            onClick={() => setOpen(!open)}
+          >
+            <Arrow size={14} />
+          </button>
+        ) : (
+          <span className="w-3.5" />
+        )}
+        <span className="font-mono text-small text-ink-2">{name}</span>{' '}
+        <span className="font-mono text-small text-to-many">{rows.length}</span>
       </div>
       {open && rows.length > 0 && (
         <ul role="group">
-          {rows.map((row, index) => <RowItem key={`${index} ${String(row[entity?.key ?? 'id'])}`} row={row} entity={entity} entities={entities} depth={depth + 1} role={null} open={rows.length <= OPEN_ROWS} />)}
+          {rows.map((row, index) => (
+            <RowItem
+              key={`${index} ${String(row[entity?.key ?? 'id'])}`}
+              row={row}
+              entity={entity}
+              entities={entities}
+              depth={depth + 1}
+              over={null}
+              open={rows.length <= OPEN_ROWS}
+            />
+          ))}
         </ul>
       )}
     </li>
@@ -97,12 +180,26 @@ function titleOf(row: Row, entity: EntityView | undefined): string {
 }
 
 function Value({ value }: { readonly value: unknown }) {
-  if (value === null || value === undefined) return <span title="null" className="text-ink-3">–</span>;
+  if (value === null || value === undefined)
+    return (
+      <span title="null" className="text-ink-3">
+        –
+      </span>
+    );
   const moment = typeof value === 'string' ? /^(\d{4}-\d\d-\d\d)T(\d\d:\d\d:\d\d)\.0{6}Z$/.exec(value) : null;
-  if (moment !== null) return <span title={`${String(value)}, UTC`}>{moment[1]} {moment[2]}</span>;
+  if (moment !== null)
+    return (
+      <span title={`${String(value)}, UTC`}>
+        {moment[1]} {moment[2]}
+      </span>
+    );
   if (typeof value === 'string') return <>{value.length > 80 ? `${value.slice(0, 77)}…` : value}</>;
   if (typeof value === 'object' && 'asStored' in value) {
-    return <span className="text-to-many" title="This value does not fit its type; it is shown as it is stored.">▲ {JSON.stringify(value.asStored)}</span>;
+    return (
+      <span className="text-to-many" title="This value does not fit its type; it is shown as it is stored.">
+        ▲ {JSON.stringify(value.asStored)}
+      </span>
+    );
   }
   return <>{JSON.stringify(value)}</>;
 }

@@ -19,15 +19,19 @@ export function AnswerPane({ result, view }: { readonly result: RunResult | null
       <TabList className="flex shrink-0 items-center border-b border-line px-3" aria-label="Answer as">
         <Tab className={TAB}>Tree</Tab>
         <Tab className={TAB}>JSON</Tab>
-        {result?.ok === true && <span className="ml-auto pr-3 text-small text-ink-2">{rows.length.toLocaleString('en')} rows</span>}
+        {result?.ok === true && (
+          <span className="ml-auto pr-3 text-small text-ink-2">{rows.length.toLocaleString('en')} rows</span>
+        )}
       </TabList>
       <TabPanels className="min-h-0 flex-1 overflow-auto">
         <TabPanel tabIndex={-1}>
-          {result?.ok === true && rows.length === 0 && <p className="p-5 text-ink-2">No row matches. Loosen a condition, or look at the parameters.</p>}
+          {result?.ok === true && rows.length === 0 && (
+            <p className="p-5 text-ink-2">No row matches. Loosen a condition, or look at the parameters.</p>
+          )}
           {result?.ok === true && <AnswerTree rows={rows} entity={result.entity} view={view} />}
         </TabPanel>
         <TabPanel>
-          <pre className="p-4 font-mono text-small whitespace-pre-wrap" aria-label="Answer as JSON">{json}</pre>
+          <pre className="p-4 font-mono text-small whitespace-pre-wrap">{json}</pre>
         </TabPanel>
       </TabPanels>
     </TabGroup>

@@ -9,6 +9,12 @@ export function headParameters(head: string, view: DesignView | null): readonly 
   return declaration.parameters.map(({ name, type, optional }) => {
     const named = type.kind === 'named' ? type.name.text : null;
     const entity = view?.entities.some((candidate) => candidate.name === named) === true ? named : null;
-    return { name: name.text, type: named ?? type.kind, entity, values: type.kind === 'boolean' ? ['true', 'false'] : null, optional };
+    return {
+      name: name.text,
+      type: named ?? type.kind,
+      entity,
+      values: type.kind === 'boolean' ? ['true', 'false'] : null,
+      optional,
+    };
   });
 }

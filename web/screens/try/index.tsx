@@ -9,11 +9,14 @@ import { Editor, type Marked } from '../../parts/editor.js';
 import { Panes } from '../../parts/panes.js';
 import type { ParameterView } from '../../workers/design-view.js';
 import { AnswerPane } from './answer.js';
+import { headParameters } from './head.js';
 import { LogPane } from './log.js';
 import { Parameters } from './parameters.js';
-import { headParameters } from './head.js';
 
-type Shown = { readonly kind: 'none' } | { readonly kind: 'failed'; readonly message: string } | { readonly kind: 'result'; readonly result: RunResult };
+type Shown =
+  | { readonly kind: 'none' }
+  | { readonly kind: 'failed'; readonly message: string }
+  | { readonly kind: 'result'; readonly result: RunResult };
 
 /** Try: a query on top, its answer below, and beside it the log of every statement. */
 export function TryScreen() {
@@ -27,21 +30,26 @@ export function TryScreen() {
   const chosen = queries.find((query) => query.name === saved) ?? null;
   const [text, setText] = useState(typed ?? '');
   const [head, setHead] = useState(search.get('head') ?? '');
-  const [values, setValues] = useState<Record<string, string>>(() => Object.fromEntries(Array.from(search).flatMap(([name, value]) => (name.startsWith('p.') ? [[name.slice(2), value]] : []))));
+  const [values, setValues] = useState<Record<string, string>>(() =>
+    Object.fromEntries(Array.from(search).flatMap(([name, value]) => (name.startsWith('p.') ? [[name.slice(2), value]] : []))),
+  );
   const [shown, setShown] = useState<Shown>({ kind: 'none' });
   const [run, running] = useRunMutation();
   const [span, setSpan] = useState<{ start: number; end: number } | null>(null);
   const under = useRef<ReturnType<typeof run> | null>(null);
 
-  const pick = useCallback((name: string) => {
-    const query = view?.queries.find((candidate) => candidate.name === name);
-    if (query === undefined) return;
-    setText(query.body);
-    setHead(query.head);
-    setValues({});
-    setShown({ kind: 'none' });
-    setSearch({ query: name }, { replace: true });
-  }, [view, setSearch]);
+  const pick = useCallback(
+    (name: string) => {
+      const query = view?.queries.find((candidate) => candidate.name === name);
+      if (query === undefined) return;
+      setText(query.body);
+      setHead(query.head);
+      setValues({});
+      setShown({ kind: 'none' });
+      setSearch({ query: name }, { replace: true });
+    },
+    [view, setSearch],
+  );
 
   const started = useRef(false);
   useEffect(() => {
@@ -63,12 +71,28 @@ export function TryScreen() {
   const start = async () => {
     setSpan(null);
     const unchanged = chosen !== null && chosen.body === text && chosen.head === head;
-    setSearch({ ...(unchanged ? { query: chosen.name } : { text, ...(head === '' ? {} : { head }) }), ...Object.fromEntries(Object.entries(values).map(([name, value]) => [`p.${name}`, value])) }, { replace: true });
-    const asked = run({ tree, run: { query: { kind: 'text', text, head }, parameters: Object.fromEntries(parameters.map(({ name }) => [name, values[name] ?? null])) } });
+    setSearch(
+      {
+        ...(unchanged ? { query: chosen.name } : { text, ...(head === '' ? {} : { head }) }),
+        ...Object.fromEntries(Object.entries(values).map(([name, value]) => [`p.${name}`, value])),
+      },
+      { replace: true },
+    );
+    const asked = run({
+      tree,
+      run: {
+        query: { kind: 'text', text, head },
+        parameters: Object.fromEntries(parameters.map(({ name }) => [name, values[name] ?? null])),
+      },
+    });
     under.current = asked;
     const outcome = await asked;
     if (under.current !== asked) return;
-    setShown(outcome.data === undefined ? { kind: 'failed', message: failureMessage(outcome.error) } : { kind: 'result', result: outcome.data });
+    setShown(
+      outcome.data === undefined
+        ? { kind: 'failed', message: failureMessage(outcome.error) }
+        : { kind: 'result', result: outcome.data },
+    );
   };
   const stop = () => {
     under.current?.abort();
@@ -99,13 +123,37 @@ export function TryScreen() {
               </button>
             ))}
           </nav>
-          <Editor text={text} label="Query" colours={syntax.colours} findings={findings} selected={span} numbers={false} onChange={setText} onRun={() => void start()} />
+          <Editor
+            text={text}
+            label="Query"
+            colours={syntax.colours}
+            findings={findings}
+            selected={span}
+            numbers={false}
+            onChange={setText}
+            onRun={() => void start()}
+          />
           <div className="overflow-auto border-l border-line p-4">
-            <Parameters tree={tree} parameters={parameters} head={head} values={values} onHead={setHead} onChange={(name, value) => setValues((before) => ({ ...before, [name]: value }))} />
-            {running.isLoading
-              ? <Button className="mt-4 w-full" onClick={stop}>Stop</Button>
-              : <Button strong className="mt-4 w-full" disabled={text.trim() === ''} onClick={() => void start()}>Run <kbd className="ml-2 font-mono text-small opacity-80">Ctrl ↵</kbd></Button>}
-            {saving !== 'saved' && <p className="mt-2 text-small text-ink-2">The text is being saved; the run waits for its rows.</p>}
+            <Parameters
+              tree={tree}
+              parameters={parameters}
+              head={head}
+              values={values}
+              onHead={setHead}
+              onChange={(name, value) => setValues((before) => ({ ...before, [name]: value }))}
+            />
+            {running.isLoading ? (
+              <Button className="mt-4 w-full" onClick={stop}>
+                Stop
+              </Button>
+            ) : (
+              <Button strong className="mt-4 w-full" disabled={text.trim() === ''} onClick={() => void start()}>
+                Run <kbd className="ml-2 font-mono text-small opacity-80">Ctrl ↵</kbd>
+              </Button>
+            )}
+            {saving !== 'saved' && (
+              <p className="mt-2 text-small text-ink-2">The text is being saved; the run waits for its rows.</p>
+            )}
           </div>
         </div>
       }
@@ -137,21 +185,44 @@ function Summary({ shown, loading }: { readonly shown: Shown; readonly loading: 
 }
 
 function Outcome({ shown }: { readonly shown: Shown }) {
-  if (shown.kind === 'none') return <span className="text-ink-2 italic">Run the query to see its rows, and every statement that brought them.</span>;
+  if (shown.kind === 'none')
+    return <span className="text-ink-2 italic">Run the query to see its rows, and every statement that brought them.</span>;
   if (shown.kind === 'failed') return <span className="whitespace-pre-wrap text-harm">{shown.message}</span>;
   const { result } = shown;
   if (!result.ok) {
-    const messages = [...result.findings.filter((finding) => finding.weight === 'error' || result.findings.length === 1).map((finding) => finding.message), ...result.problems];
-    return <span className="whitespace-pre-wrap text-harm">{messages.join('\n') || result.findings.map((finding) => finding.message).join('\n')}</span>;
+    const messages = [
+      ...result.findings
+        .filter((finding) => finding.weight === 'error' || result.findings.length === 1)
+        .map((finding) => finding.message),
+      ...result.problems,
+    ];
+    return (
+      <span className="whitespace-pre-wrap text-harm">
+        {messages.join('\n') || result.findings.map((finding) => finding.message).join('\n')}
+      </span>
+    );
   }
   const count = result.log.length;
   const loads = result.log.filter((entry) => entry.path !== '').reduce((sum, entry) => sum + entry.rows, 0);
   return (
     <>
-      <strong>{count} statement{count === 1 ? '' : 's'}</strong>: {result.cardinality === 'count' ? 'a count' : `${result.rows.toLocaleString('en')} row${result.rows === 1 ? '' : 's'} of ${result.entity}`}
-      {loads > 0 && <>, and {loads.toLocaleString('en')} loaded with {result.rows === 1 ? 'it' : 'them'}</>}.
+      <strong>
+        {count} statement{count === 1 ? '' : 's'}
+      </strong>
+      :{' '}
+      {result.cardinality === 'count'
+        ? 'a count'
+        : `${result.rows.toLocaleString('en')} row${result.rows === 1 ? '' : 's'} of ${result.entity}`}
+      {loads > 0 && (
+        <>
+          , and {loads.toLocaleString('en')} loaded with {result.rows === 1 ? 'it' : 'them'}
+        </>
+      )}
+      .
       {result.cuts.map(({ path, limit }) => (
-        <span key={path} className="ml-2 text-to-many">▲ Cut at {limit.toLocaleString('en')} rows{path === '' ? '' : ` of ${path}`}; there are more.</span>
+        <span key={path} className="ml-2 text-to-many">
+          ▲ Cut at {limit.toLocaleString('en')} rows{path === '' ? '' : ` of ${path}`}; there are more.
+        </span>
       ))}
     </>
   );
