@@ -1,0 +1,20 @@
+import { existsSync } from 'node:fs';
+import { defineConfig } from '@playwright/test';
+
+const CHROMIUM = process.env.CHROMIUM ?? ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'].find((path) => existsSync(path));
+
+export default defineConfig({
+  testDir: 'e2e',
+  workers: 1,
+  timeout: 90_000,
+  expect: { timeout: 15_000 },
+  reporter: [['list'], ['json']],
+  outputDir: 'test-results/browser',
+  use: {
+    viewport: { width: 1280, height: 800 },
+    launchOptions: {
+      ...(CHROMIUM === undefined ? {} : { executablePath: CHROMIUM }),
+      args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
+    },
+  },
+});
