@@ -1,0 +1,70 @@
+import { readFileSync } from 'node:fs';
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { generatedTree } from '../../bench/generated-tree.js';
+import { arbitraryTree } from '../../testing/arbitrary-tree.js';
+import { readDesign } from '../design/index.js';
+import { layoutMap, type MapLayout, mapOf } from './index.js';
+
+function layoutOf(text: string): MapLayout {
+  const { labels, stems } = mapOf(readDesign(text).model);
+  return layoutMap(labels, stems);
+}
+
+/** The pairs of a stem and a label that it runs through. */
+function crossings({ labels, stems }: MapLayout): string[] {
+  return stems.flatMap((stem) =>
+    stem.points.slice(1).flatMap((point, index) => {
+      const before = stem.points[index] ?? point;
+      const [left, right] = [Math.min(before.x, point.x), Math.max(before.x, point.x)];
+      const [top, bottom] = [Math.min(before.y, point.y), Math.max(before.y, point.y)];
+      return labels
+        .filter((label) => left < label.x + label.width - 1 && right > label.x + 1 && top < label.y + label.height - 1 && bottom > label.y + 1)
+        .map((label) => `${stem.id} through ${label.id}`);
+    }),
+  );
+}
+
+describe('the map', () => {
+  test('an entity stands below all those whose key it holds', () => {
+    const { labels } = layoutOf(readFileSync('demo/library.kin', 'utf8'));
+    const y = (id: string) => labels.find((label) => label.id === id)?.y ?? 0;
+    expect(y('Branch')).toBeLessThan(y('Player'));
+    expect(y('Player')).toBeLessThan(y('Loan'));
+    expect(y('Instrument')).toBeLessThan(y('Loan'));
+    expect(y('pivot seating')).toBeLessThan(y('Player'));
+    expect(y('pivot seating')).toBeGreaterThan(y('Ensemble'));
+  });
+
+  test('no stem crosses a label, in any tree', () => {
+    fc.assert(
+      fc.property(arbitraryTree, (text) => {
+        expect(crossings(layoutOf(text))).toEqual([]);
+      }),
+      { numRuns: 300, seed: 5 },
+    );
+  });
+
+  test('no two labels overlap, and every stem has its place, also where there are many', () => {
+    const layout = layoutOf(generatedTree(120, 360));
+    expect(crossings(layout)).toEqual([]);
+    expect(layout.stems.every((stem) => stem.points.length >= 2)).toBe(true);
+    layout.labels.forEach((a, index) => {
+      for (const b of layout.labels.slice(index + 1)) {
+        const apart = a.x + a.width <= b.x || b.x + b.width <= a.x || a.y + a.height <= b.y || b.y + b.height <= a.y;
+        expect(apart, `${a.id} and ${b.id}`).toBe(true);
+      }
+    });
+  });
+
+  test('keys that form a loop are led around, not left out', () => {
+    const { stems } = layoutOf('entity A\n  id integer key\n\nentity B\n  id integer key\n\nrelation x\n  A knows one B as b\n\nrelation y\n  B knows at most one A as a\n');
+    expect(stems.map((stem) => stem.id).sort()).toEqual(['x', 'y']);
+    expect(Math.max(...stems.map((stem) => stem.points.length))).toBeGreaterThanOrEqual(6);
+  });
+
+  test('the same text gives the same picture', () => {
+    const demo = readFileSync('demo/library.kin', 'utf8');
+    expect(layoutOf(demo)).toEqual(layoutOf(demo));
+  });
+});
