@@ -12,6 +12,12 @@ const program = new Command('family-tree')
   .description('State the relations of an application’s entities; see the tables, the SQL and the rows.')
   .showHelpAfterError('(add --help for the options and an example)');
 
+/** Ends with a message for a person. */
+function refuse(message: string): never {
+  process.stderr.write(`${message}\n`);
+  process.exit(1);
+}
+
 /** An example behind a command's help. */
 const example = (text: string) => `\nExample:\n  $ family-tree ${text}`;
 
@@ -72,15 +78,12 @@ program
       () => false,
     );
     if (there && force !== true) {
-      program.error(`${database} is there already. Name another file, or add --force to replace it.`);
+      refuse(`${database} is there already. Name another file, or add --force to replace it.`);
     }
     const errors = design.findings.filter((finding) => finding.weight === 'error');
     if (errors.length > 0) printFindings(file, design.text, errors, false, process.stderr);
     const made = await makeDatabase(design, database);
-    if (!made.ok) {
-      program.error(made.problem.message);
-      return;
-    }
+    if (!made.ok) refuse(made.problem.message);
     const total = Object.values(made.value.rows).reduce((sum, rows) => sum + rows, 0);
     process.stderr.write(`${database}: ${Object.keys(made.value.rows).length} tables with rows, ${total} rows\n`);
     for (const { owner, constraint, rows } of made.value.unsatisfied)
@@ -110,10 +113,7 @@ program
   .addHelpText('after', example('import shop.db > shop.kin'))
   .action(async (database: string) => {
     const brought = await bringIn(database, titleOf(database));
-    if (!brought.ok) {
-      program.error(brought.problem.message);
-      return;
-    }
+    if (!brought.ok) refuse(brought.problem.message);
     process.stdout.write(brought.value.text);
     for (const line of brought.value.report) process.stderr.write(`${line}\n`);
   });

@@ -77,13 +77,15 @@ export async function serve(options: ServeOptions): Promise<Serving> {
         .set('cache-control', 'no-store')
         .send(readFileSync(page, 'utf8').replaceAll('__NONCE__', String(response.locals.nonce)));
   });
-  const failed: ErrorRequestHandler = (error: { status?: number; type?: string; message?: string }, request, response, _next) => {
+  const failed: ErrorRequestHandler = (error: { status?: number; type?: string; code?: string }, request, response, _next) => {
     const tooLarge = error.type === 'entity.too.large';
     const malformed = error.status === 400;
+    const full = error.code === 'SQLITE_FULL' || error.code === 'ENOSPC';
     if (!tooLarge && !malformed) log.error({ error, url: request.url }, 'a request failed');
     if (response.headersSent) response.end();
     else if (tooLarge)
       response.status(413).json({ message: 'This is more than the server takes. A text may hold 2,000,000 characters at most.' });
+    else if (full) response.status(507).json({ message: 'The disk of this machine is full. The text was not saved; it is kept in your browser until there is room.' });
     else if (malformed) response.status(400).json({ message: 'The request is not well formed.' });
     else response.status(500).json({ message: 'Something went wrong in this program. What was saved is safe.' });
   };

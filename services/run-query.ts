@@ -2,7 +2,7 @@ import type { Design } from '../core/design/index.js';
 import { sqliteDialect } from '../core/dialects/index.js';
 import { bind, type Cut, type LogEntry } from '../core/load/index.js';
 import type { Cardinality, Query } from '../core/model/index.js';
-import type { Finding, ParameterSyntax } from '../core/notation/index.js';
+import { didYouMean, type Finding, type ParameterSyntax } from '../core/notation/index.js';
 import { PlanTooLarge, planQuery, type QueryPlan } from '../core/plan/index.js';
 import type { Wire } from '../core/values/index.js';
 import { weave } from '../core/walls/index.js';
@@ -92,6 +92,6 @@ function queryFor(
     syntax === undefined
       ? []
       : design.findings.filter((finding) => finding.span.start >= syntax.span.start && finding.span.end <= syntax.span.end);
-  const reason = inside.length > 0 ? ` cannot run: ${inside[0]?.message}` : ' is not in the text.';
+  const reason = inside.length > 0 ? ` cannot run: ${inside[0]?.message}` : ` is not in the text.${didYouMean(wanted.name, design.model.queries.keys())}`;
   return { findings: inside, problems: [`Query ${wanted.name}${reason}`] };
 }

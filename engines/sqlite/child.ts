@@ -1,5 +1,4 @@
 /** The child process that holds one SQLite database, so that a runaway statement can be ended by ending it. */
-import { basename } from 'node:path';
 import Database from 'better-sqlite3';
 import { sqliteDialect } from '../../core/dialects/index.js';
 import { loadByBatch, type Statement, type StatementResult } from '../../core/load/index.js';
@@ -10,7 +9,7 @@ import { make } from './make.js';
 import { problemOf } from './problems.js';
 import type { Ask, AskMessage, ChildMessage, OpenMode } from './protocol.js';
 
-const [path = '', mode = 'look'] = process.argv.slice(2);
+const [path = '', mode = 'look', label = ''] = process.argv.slice(2);
 let database: Database.Database | null = null;
 
 function open(): Database.Database {
@@ -69,7 +68,7 @@ process.on('message', ({ id, ask }: AskMessage) => {
   try {
     outcome = { ok: true, value: answer(id, ask) };
   } catch (error) {
-    outcome = { ok: false, problem: problemOf(error, basename(path)) };
+    outcome = { ok: false, problem: problemOf(error, label) };
   }
   send({ kind: 'done', id, outcome });
 });

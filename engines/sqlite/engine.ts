@@ -1,4 +1,5 @@
 import { type ChildProcess, fork } from 'node:child_process';
+import { basename } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type { LoadRequest } from '../../core/load/index.js';
 import type { BoundValue } from '../../core/values/index.js';
@@ -8,6 +9,8 @@ import type { Ask, ChildMessage, OpenMode } from './protocol.js';
 export interface SqliteOptions {
   readonly path: string;
   readonly mode: OpenMode;
+  /** What a person calls this database, in messages; the file's name where none is given. */
+  readonly label?: string;
   /** How long one call may take. */
   readonly milliseconds: number;
 }
@@ -42,7 +45,7 @@ export function openSqlite(options: SqliteOptions): Engine {
   };
 
   const start = (): ChildProcess => {
-    const started = fork(CHILD_FILE, [options.path, options.mode], {
+    const started = fork(CHILD_FILE, [options.path, options.mode, options.label ?? basename(options.path)], {
       serialization: 'advanced',
       execArgv: [`--max-old-space-size=${MOST_MEMORY_MB}`, ...(CHILD_FILE.endsWith('.ts') ? ['--import', 'tsx'] : [])],
       stdio: ['ignore', 'ignore', 'pipe', 'ipc'],

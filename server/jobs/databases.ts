@@ -123,7 +123,7 @@ export class Databases {
     const path = join(this.folder, `${tree.id}.scratch-${tree.revision}.db`);
     const made = await makeDatabase(design, path);
     if (!made.ok) return { status: 'failed', revision: tree.revision, message: made.problem.message };
-    const engine = openSqlite({ path, mode: 'look', milliseconds: LONGEST_RUN });
+    const engine = openSqlite({ path, mode: 'look', milliseconds: LONGEST_RUN, label: 'The scratch database' });
     const { sampleKeys, rows, unsatisfied, brokenRules } = made.value;
     await this.swap(entry, { design, engine, sampleKeys, madeHere: true, revision: tree.revision }, path);
     return {
@@ -141,7 +141,7 @@ export class Databases {
   private async look(tree: StoredTree, entry: Entry, started: number): Promise<DatabaseState> {
     const design = readDesign(tree.text);
     const path = join(this.folder, tree.database ?? '');
-    const engine = entry.open?.engine ?? openSqlite({ path, mode: 'look', milliseconds: LONGEST_RUN });
+    const engine = entry.open?.engine ?? openSqlite({ path, mode: 'look', milliseconds: LONGEST_RUN, label: tree.title });
     entry.open = { design, engine, sampleKeys: {}, madeHere: false, revision: tree.revision };
     const looked = await engine.introspect();
     if (!looked.ok) return { status: 'failed', revision: tree.revision, message: looked.problem.message };

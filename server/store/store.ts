@@ -48,11 +48,13 @@ const LATEST = `
 export class Store {
   private readonly database: Database.Database;
 
-  constructor(path: string) {
+  /** @param mostPages how large the file may grow, in pages; as large as the disk where none is given */
+  constructor(path: string, mostPages?: number) {
     this.database = new Database(path);
     this.database.pragma('journal_mode = wal');
     this.database.pragma('synchronous = full');
     this.database.pragma('foreign_keys = on');
+    if (mostPages !== undefined) this.database.pragma(`max_page_count = ${mostPages}`);
     this.database.exec(SCHEMA);
   }
 

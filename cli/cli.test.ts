@@ -1,0 +1,111 @@
+import { spawnSync } from 'node:child_process';
+import { copyFileSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import Database from 'better-sqlite3';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { temporaryFolder } from '../testing/database.js';
+
+const folder = temporaryFolder();
+const at = (name: string) => join(folder.path, name);
+
+/** Runs the command as a person does: another process, its two outputs apart. */
+function familyTree(...args: string[]): { out: string; err: string; code: number | null } {
+  const { stdout, stderr, status } = spawnSync(process.execPath, ['--import', 'tsx', 'cli/main.ts', ...args], { encoding: 'utf8' });
+  return { out: stdout, err: stderr, code: status };
+}
+
+beforeAll(() => {
+  copyFileSync('demo/library.kin', at('library.kin'));
+  const made = familyTree('make', at('library.kin'), at('library.db'));
+  if (made.code !== 0) throw new Error(made.err);
+});
+afterAll(() => folder.remove());
+
+describe('check', () => {
+  test('ends with 0 where nothing is wrong', () => {
+    expect(familyTree('check', at('library.kin'))).toEqual({ out: '', err: '', code: 0 });
+  });
+
+  test('tells line and column, and ends with 1 on errors', () => {
+    writeFileSync(at('wrong.kin'), 'entity Loan\n  id integer key\n  due dte\n');
+    const { out, code } = familyTree('check', at('wrong.kin'));
+    expect(out).toMatch(/wrong\.kin:3:7: error: Expected a type after due, found dte/);
+    expect(code).toBe(1);
+    const [finding] = JSON.parse(familyTree('check', at('wrong.kin'), '--json').out) as { line: number; column: number; weight: string }[];
+    expect(finding).toMatchObject({ line: 3, column: 7, weight: 'error' });
+  });
+
+  test('a file that is not there is said', () => {
+    expect(familyTree('check', at('nowhere.kin'))).toMatchObject({ err: `${at('nowhere.kin')} is not there.\n`, code: 1 });
+  });
+});
+
+test('format writes the one form, and --check only tells', () => {
+  writeFileSync(at('loose.kin'), 'entity Loan\n   id   integer key\n');
+  expect(familyTree('format', at('loose.kin'), '--check').code).toBe(1);
+  expect(familyTree('format', at('loose.kin')).code).toBe(0);
+  expect(readFileSync(at('loose.kin'), 'utf8')).toBe('entity Loan\n  id  integer key\n');
+  expect(familyTree('format', at('loose.kin'), '--check').code).toBe(0);
+});
+
+test('sql prints a script that runs in the sqlite3 shell', () => {
+  const { out } = familyTree('sql', at('library.kin'));
+  const shell = spawnSync('sqlite3', [at('shell.db')], { input: out, encoding: 'utf8' });
+  if (shell.error !== undefined) new Database(at('shell.db')).exec(out).close();
+  else expect(shell.stderr).toBe('');
+  expect(new Database(at('shell.db')).prepare("select count(*) from sqlite_schema where type = 'table'").pluck().get()).toBe(12);
+});
+
+test('make does not replace a database without being told to', () => {
+  const { err, code } = familyTree('make', at('library.kin'), at('library.db'));
+  expect(err).toContain('add --force');
+  expect(code).toBe(1);
+  expect(new Database(at('library.db')).prepare('select count(*) from loans').pluck().get()).toBe(400);
+});
+
+describe('run', () => {
+  test('a saved query: the answer to one output, the log to the other', () => {
+    const { out, err, code } = familyTree('run', at('library.kin'), 'overdue_by_branch', '--db', at('library.db'), '--param', 'branch=north', '--json', '--log');
+    const rows = JSON.parse(out) as { borrower: { branch: { name: string } } }[];
+    expect(code).toBe(0);
+    expect(rows.length).toBeGreaterThan(5);
+    expect(new Set(rows.map((row) => row.borrower.branch.name))).toEqual(new Set(['North Quay']));
+    expect(err).toMatch(/-- 1\nselect loans\.id[\s\S]*-- :branch = 1\n-- \d+ rows, [\d.]+ ms, root/);
+    expect(err.match(/^-- \d+$/gm)?.length).toBe(5);
+  });
+
+  test('a query’s text', () => {
+    const { out } = familyTree('run', at('library.kin'), "from Player\nwhere name = 'Ines Quill'\nload branch (name)", '--db', at('library.db'), '--json');
+    expect(JSON.parse(out)).toMatchObject([{ name: 'Ines Quill', branch: { name: 'North Quay' } }]);
+  });
+
+  test('what is wrong is said with a way out, and ends with 1', () => {
+    expect(familyTree('run', at('library.kin'), 'overdue_by_branh', '--db', at('library.db'))).toMatchObject({ err: 'Query overdue_by_branh is not in the text. Did you mean overdue_by_branch?\n', code: 1 });
+    expect(familyTree('run', at('library.kin'), 'from Loan\nwhere x', '--db', at('library.db')).err).toMatch(/^query:2:7: error: There is no field, role or scope of Loan called x/);
+    expect(familyTree('run', at('library.kin'), 'overdue_by_branch', '--db', at('nowhere.db'), '--param', 'branch=1').err).toContain('cannot be opened');
+  });
+
+  test('the row limit says that it cut', () => {
+    const { out, err } = familyTree('run', at('library.kin'), 'from Loan', '--db', at('library.db'), '--json', '--limit', '3');
+    expect((JSON.parse(out) as unknown[]).length).toBe(3);
+    expect(err).toContain('Cut at 3 rows: there are more.');
+  });
+});
+
+test('import writes a text to one output and the report to the other, and only reads the file', () => {
+  const before = readFileSync(at('library.db'));
+  const { out, err, code } = familyTree('import', at('library.db'));
+  expect(code).toBe(0);
+  expect(out).toContain('Player knows many Ensemble as ensembles');
+  expect(err).toContain('check (due_on >= lent_on) is not carried');
+  expect(readFileSync(at('library.db'))).toEqual(before);
+  writeFileSync(at('imported.kin'), out);
+  expect(familyTree('check', at('imported.kin')).code).toBe(0);
+  const loaded = familyTree('run', at('imported.kin'), 'from Branch\nload players (name)\n  loans (due_on)', '--db', at('library.db'), '--json');
+  expect((JSON.parse(loaded.out) as { players: { loans: unknown[] }[] }[])[0]?.players[0]?.loans.length).toBeGreaterThan(0);
+  expect(familyTree('import', at('library.kin')).err).toContain('is no SQLite database');
+});
+
+test.each(['check', 'format', 'sql', 'make', 'run', 'import', 'serve'])('%s --help shows an example', (command) => {
+  expect(familyTree(command, '--help').out).toMatch(new RegExp(`Example:\\n {2}\\$ family-tree ${command}`));
+});

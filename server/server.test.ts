@@ -1,0 +1,253 @@
+import { spawn } from 'node:child_process';
+import { request } from 'node:http';
+import { readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import Database from 'better-sqlite3';
+import * as v from 'valibot';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { BroughtInTree, DatabaseState, RunResult, SaveConflict, Saved, Tree, TreeList } from '../contract/index.js';
+import { temporaryFolder } from '../testing/database.js';
+import { serve, type Serving } from './index.js';
+
+const folder = temporaryFolder();
+let serving: Serving;
+beforeAll(async () => {
+  serving = await serve({ data: join(folder.path, 'data'), host: '127.0.0.1', port: 0, token: null, uploadLimit: 2_000_000, quiet: true });
+});
+afterAll(async () => {
+  await serving.close();
+  folder.remove();
+});
+
+interface Answer {
+  readonly status: number;
+  readonly body: unknown;
+}
+
+/** Asks the server; node's own client, since fetch sets Host and Origin by itself. */
+function ask(method: string, path: string, body?: unknown, headers: Record<string, string> = {}, port = serving.port): Promise<Answer> {
+  const raw = Buffer.isBuffer(body) ? body : body === undefined ? undefined : Buffer.from(JSON.stringify(body));
+  return new Promise((resolve, reject) => {
+    const sent = request(
+      { host: '127.0.0.1', port, path: `/api/${path}`, method, headers: { 'content-type': 'application/json', ...(raw !== undefined && { 'content-length': String(raw.length) }), ...headers } },
+      (response) => {
+        let text = '';
+        response.on('data', (chunk: Buffer) => {
+          text += chunk.toString();
+        });
+        response.on('end', () => resolve({ status: response.statusCode ?? 0, body: text === '' ? null : (JSON.parse(text) as unknown) }));
+      },
+    );
+    sent.on('error', reject);
+    if (raw !== undefined) sent.write(raw);
+    sent.end();
+  });
+}
+
+const messageOf = ({ body }: Answer) => (body as { message: string }).message;
+
+async function newTree(text: string): Promise<Tree> {
+  return v.parse(Tree, (await ask('POST', 'trees', { from: 'text', text })).body);
+}
+
+const LIBRARY = "tree 'Small'\n\nentity Branch\n  id integer key\n  name text(20)\n\nsample Branch\n  north: name 'North'\n";
+
+describe('saving', () => {
+  test('a text is saved as the next revision, and every one can be got back', async () => {
+    const tree = await newTree(LIBRARY);
+    const text = LIBRARY.replace('North', 'South');
+    expect(v.parse(Saved, (await ask('PUT', `trees/${tree.id}/text`, { text, basedOn: 1 })).body).revision).toBe(2);
+    expect((await ask('GET', `trees/${tree.id}/revisions/1`)).body).toMatchObject({ text: LIBRARY });
+    expect((await ask('GET', `trees/${tree.id}/revisions/2`)).body).toMatchObject({ text });
+    expect((await ask('GET', `trees/${tree.id}`)).body).toMatchObject({ revision: 2, text });
+  });
+
+  test('a text based on an older revision is not saved; both are given', async () => {
+    const tree = await newTree(LIBRARY);
+    await ask('PUT', `trees/${tree.id}/text`, { text: `${LIBRARY}-- theirs\n`, basedOn: 1 });
+    const answer = await ask('PUT', `trees/${tree.id}/text`, { text: `${LIBRARY}-- mine\n`, basedOn: 1 });
+    expect(answer.status).toBe(409);
+    expect(v.parse(SaveConflict, answer.body)).toMatchObject({ revision: 2, text: `${LIBRARY}-- theirs\n` });
+  });
+
+  test('a text of 5 MB is refused with a way out, and nothing is lost', async () => {
+    const tree = await newTree(LIBRARY);
+    const answer = await ask('PUT', `trees/${tree.id}/text`, { text: 'x'.repeat(5_000_000), basedOn: 1 });
+    expect(answer.status).toBe(413);
+    expect(messageOf(answer)).toContain('Split the tree');
+    expect((await ask('GET', `trees/${tree.id}`)).body).toMatchObject({ revision: 1, text: LIBRARY });
+  });
+
+  test('a body that does not fit is refused', async () => {
+    expect((await ask('POST', 'trees', { from: 'nowhere' })).status).toBe(400);
+    expect((await ask('PUT', 'trees/x/text', Buffer.from('{"text":'))).status).toBe(400);
+    expect((await ask('PUT', 'trees/none/text', { text: 'x', basedOn: 1 })).status).toBe(404);
+    expect((await ask('GET', 'nothing')).status).toBe(404);
+  });
+
+  test('what was shown as saved is there after the server is killed', async () => {
+    const data = join(folder.path, 'killed');
+    const start = () =>
+      new Promise<{ kill(): void; port: number }>((resolve) => {
+        const child = spawn(process.execPath, ['--import', 'tsx', 'cli/main.ts', 'serve', '--data', data, '--port', '0'], { stdio: ['ignore', 'pipe', 'ignore'] });
+        child.stdout.on('data', (chunk: Buffer) => {
+          const port = /:(\d+)\//.exec(chunk.toString())?.[1];
+          if (port !== undefined) resolve({ port: Number(port), kill: () => child.kill('SIGKILL') });
+        });
+      });
+    const first = await start();
+    const tree = v.parse(Tree, (await ask('POST', 'trees', { from: 'text', text: LIBRARY }, {}, first.port)).body);
+    let confirmed = 1;
+    let killed = false;
+    const typing = (async () => {
+      for (let count = 1; ; count++) {
+        const answer = await ask('PUT', `trees/${tree.id}/text`, { text: `${LIBRARY}-- ${count}\n`, basedOn: confirmed }, {}, first.port).catch(() => null);
+        if (answer === null || answer.status !== 200) return;
+        confirmed = v.parse(Saved, answer.body).revision;
+      }
+    })();
+    setTimeout(() => {
+      killed = true;
+      first.kill();
+    }, 700);
+    await typing;
+    expect(killed).toBe(true);
+    expect(confirmed).toBeGreaterThan(2);
+    const second = await start();
+    const after = v.parse(Tree, (await ask('GET', `trees/${tree.id}`, undefined, {}, second.port)).body);
+    expect(after.revision).toBeGreaterThanOrEqual(confirmed);
+    expect((await ask('GET', `trees/${tree.id}/revisions/${confirmed}`, undefined, {}, second.port)).body).toMatchObject({ text: `${LIBRARY}-- ${confirmed - 1}\n` });
+    second.kill();
+  });
+});
+
+describe('running', () => {
+  const run = (tree: Tree, text: string, head = '') => ask('POST', `trees/${tree.id}/run`, { query: { kind: 'text', text, head }, parameters: {} });
+
+  test('a change of the text is in the rows of the next run', async () => {
+    const tree = await newTree(LIBRARY);
+    expect(v.parse(RunResult, (await run(tree, 'from Branch')).body)).toMatchObject({ ok: true, text: '[{"id":1,"name":"North"}]' });
+    await ask('PUT', `trees/${tree.id}/text`, { text: LIBRARY.replace('North', 'South'), basedOn: 1 });
+    expect(v.parse(RunResult, (await run(tree, 'from Branch')).body)).toMatchObject({ ok: true, text: '[{"id":1,"name":"South"}]', revision: 2 });
+  });
+
+  test('what is wrong with a query is told with its place', async () => {
+    const tree = await newTree(LIBRARY);
+    const result = v.parse(RunResult, (await run(tree, 'from Branch\nwhere nme = 1')).body);
+    expect(result).toMatchObject({ ok: false, findings: [{ message: expect.stringContaining('Did you mean name?'), span: { start: 18, end: 21 } }] });
+  });
+
+  test('a query that runs for ever is stopped, and the server goes on', async () => {
+    const many = Array.from({ length: 7 }, (_, index) => `count(others.others.others.others.others.others.others.others[id > ${index}])`).join(' + ');
+    const tree = await newTree(`tree 'Slow'\n\nentity Node\n  id integer key\n\nrelation edges\n  Node knows many Node as others\n  Node knows many Node as back\n\nsample Node 400\n  others 8 to 8 each\n`);
+    const answer = v.parse(RunResult, (await run(tree, `from Node\nwhere ${many} < 0`)).body);
+    expect(answer.ok ? '' : answer.problems[0]).toMatch(/^Stopped after 15 s, while this ran:\nselect/);
+    expect(v.parse(RunResult, (await run(tree, 'from Node\ncount')).body)).toMatchObject({ ok: true, text: '[{"count":400}]' });
+  }, 60_000);
+
+  test('the state of the database is told as it changes', async () => {
+    const tree = await newTree(LIBRARY);
+    const response = await fetch(`http://127.0.0.1:${serving.port}/api/trees/${tree.id}/database`);
+    const reader = response.body?.getReader();
+    const states: DatabaseState[] = [];
+    while (states.at(-1)?.status !== 'ready') {
+      const { value } = (await reader?.read()) ?? {};
+      for (const line of Buffer.from(value ?? []).toString().split('\n')) if (line.startsWith('data: ')) states.push(v.parse(DatabaseState, JSON.parse(line.slice(6))));
+    }
+    expect(states.map((state) => state.status)).toEqual(['making', 'ready']);
+    expect(states.at(-1)).toMatchObject({ rows: { branches: 1 } });
+    await reader?.cancel();
+  });
+
+  test('rows to choose from are shown as their entity says', async () => {
+    const tree = await newTree(LIBRARY);
+    expect((await ask('GET', `trees/${tree.id}/choices/Branch`)).body).toEqual({ rows: [{ key: '1', shown: 'North' }], more: false });
+  });
+});
+
+describe('bringing in', () => {
+  const upload = (name: string, content: Buffer, headers: Record<string, string> = {}) => ask('POST', `databases?name=${name}`, content, { 'content-type': 'application/octet-stream', ...headers });
+
+  test('a SQLite file becomes a tree, and is looked at as it is', async () => {
+    const path = join(folder.path, 'shop.db');
+    const db = new Database(path);
+    db.exec("create table shops (id integer primary key, name text); create table goods (id integer primary key, shop_id integer references shops, name text); insert into shops values (1, 'A'); insert into goods values (1, 1, 'x')");
+    db.close();
+    const before = readFileSync(path);
+    const { tree, report } = v.parse(BroughtInTree, (await upload('shop.db', before)).body);
+    expect(report).toEqual([]);
+    expect(tree).toMatchObject({ title: 'Shop', kind: 'brought in' });
+    const answer = await ask('POST', `trees/${tree.id}/run`, { query: { kind: 'text', text: 'from Shop\nload goods', head: '' }, parameters: {} });
+    expect(v.parse(RunResult, answer.body)).toMatchObject({ ok: true, text: '[{"id":"1","name":"A","goods":[{"id":"1","name":"x","shop_id":"1"}]}]' });
+    await ask('PUT', `trees/${tree.id}/text`, { text: `${tree.text}\nentity Extra\n  id integer key\n`, basedOn: 1 });
+    const missing = await ask('POST', `trees/${tree.id}/run`, { query: { kind: 'text', text: 'from Extra', head: '' }, parameters: {} });
+    expect((missing.body as { problems: string[] }).problems[0]).toContain('extras');
+    expect(readFileSync(path)).toEqual(before);
+  });
+
+  test('what is no database is refused in words, and leaves nothing behind', async () => {
+    for (const content of [Buffer.from('hello'), Buffer.alloc(0), Buffer.concat([Buffer.from('SQLite format 3\0'), Buffer.alloc(4000, 7)])]) {
+      const answer = await upload('notes.db', content);
+      expect(answer.status).toBe(422);
+      expect(messageOf(answer)).toMatch(/^notes\.db is /);
+    }
+    expect(readdirSync(join(folder.path, 'data')).filter((file) => file.includes('uploading'))).toEqual([]);
+  });
+
+  test('a file over the limit is refused before it is taken, or as soon as it grows past it', async () => {
+    const answer = await upload('huge.db', Buffer.from('SQLite format 3\0'), { 'content-length': String(2 * 1024 ** 3) }).catch((error: Error) => error);
+    if (!(answer instanceof Error)) {
+      expect(answer.status).toBe(413);
+      expect(messageOf(answer)).toContain('--upload-limit');
+    }
+    const grown = await upload('huge.db', Buffer.concat([Buffer.from('SQLite format 3\0'), Buffer.alloc(2_500_000)]));
+    expect(grown.status).toBe(413);
+    expect((v.parse(TreeList, (await ask('GET', 'trees')).body)).trees.some((tree) => tree.title === 'Huge')).toBe(false);
+  });
+});
+
+describe('the guard', () => {
+  test('another host’s name is refused', async () => {
+    const answer = await ask('GET', 'trees', undefined, { host: 'evil.example' });
+    expect(answer.status).toBe(403);
+    expect(messageOf(answer)).toContain('not as evil.example');
+  });
+
+  test('a page of another origin is refused', async () => {
+    const answer = await ask('POST', 'trees', { from: 'demo' }, { origin: 'http://evil.example' });
+    expect(answer.status).toBe(403);
+    expect(messageOf(answer)).toContain('Pages of http://evil.example');
+  });
+
+  test('a page carries a strict policy and a nonce of its own', async () => {
+    const [first, second] = await Promise.all([1, 2].map(() => fetch(`http://127.0.0.1:${serving.port}/api/trees`)));
+    const policy = first?.headers.get('content-security-policy') ?? '';
+    expect(policy).toMatch(/default-src 'none';script-src 'self';style-src 'self' 'nonce-/);
+    expect(second?.headers.get('content-security-policy')).not.toBe(policy);
+  });
+
+  test('beyond this machine a token is needed', async () => {
+    const options = { data: join(folder.path, 'token'), port: 0, uploadLimit: 1000, quiet: true };
+    await expect(serve({ ...options, host: '0.0.0.0', token: null })).rejects.toThrow('Give a token');
+    const guarded = await serve({ ...options, host: '127.0.0.1', token: 'secret' });
+    expect((await ask('GET', 'trees', undefined, {}, guarded.port)).status).toBe(401);
+    expect((await ask('GET', 'trees', undefined, { authorization: 'Bearer secret' }, guarded.port)).status).toBe(200);
+    expect((await ask('GET', 'trees', undefined, { authorization: 'Bearer wrong!' }, guarded.port)).status).toBe(401);
+    await guarded.close();
+  });
+});
+
+test('a full disk is told, and no half of a text is kept', async () => {
+  const { Store } = await import('./store/index.js');
+  const path = join(folder.path, 'full.db');
+  const store = new Store(path);
+  const tree = store.add('T', LIBRARY, 'made', null);
+  store.close();
+  const small = new Database(path);
+  const pages = small.pragma('page_count', { simple: true }) as number;
+  small.close();
+  const full = new Store(path, pages + 1);
+  expect(() => full.save(tree.id, 'x'.repeat(100_000), 'T', 1)).toThrow(/full/);
+  expect(full.tree(tree.id)).toMatchObject({ revision: 1, text: LIBRARY });
+  full.close();
+});
