@@ -1,7 +1,9 @@
 import { existsSync } from 'node:fs';
 import { defineConfig } from '@playwright/test';
 
-const CHROMIUM = process.env.CHROMIUM ?? ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'].find((path) => existsSync(path));
+const CHROMIUM =
+  process.env.CHROMIUM ??
+  ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'].find((path) => existsSync(path));
 
 export default defineConfig({
   testDir: 'e2e',
@@ -14,7 +16,15 @@ export default defineConfig({
     viewport: { width: 1280, height: 800 },
     launchOptions: {
       ...(CHROMIUM === undefined ? {} : { executablePath: CHROMIUM }),
-      args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
+      args: [
+        '--no-sandbox',
+        '--disable-gpu',
+        '--disable-quic',
+        '--no-first-run',
+        '--disable-background-networking',
+        '--disable-component-update',
+        '--disable-sync',
+      ],
     },
   },
 });

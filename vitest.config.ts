@@ -1,5 +1,11 @@
 import { defineConfig } from 'vitest/config';
 
 export default defineConfig({
-  test: { include: ['{core,engines,services,server,cli,contract,tools,web}/**/*.test.ts'], testTimeout: 60_000, hookTimeout: 60_000, pool: 'forks', maxWorkers: 2 },
+  test: {
+    include: ['{core,engines,services,server,cli,contract,tools,web}/**/*.test.ts'],
+    testTimeout: 60_000,
+    hookTimeout: 60_000,
+    pool: 'forks',
+    maxWorkers: 2,
+  },
 });

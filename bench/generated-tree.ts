@@ -16,12 +16,18 @@ export function generatedTree(entities: number, relations: number): string {
     // Most relations are between neighbours, and a few entities are pointed at by many, as in real schemas.
     const parent = below(10) === 0 ? below(Math.max(1, Math.floor(entities / 50))) : Math.max(0, child - 1 - below(20));
     if (index % 10 === 0) {
-      blocks.push(`relation pair_${index}\n  Thing${child} knows many Thing${parent} as many_${index}\n  Thing${parent} knows many Thing${child} as back_${index}\n  stored in table pairs_${index} (a_id, b_id)\n    since date default today`);
+      blocks.push(
+        `relation pair_${index}\n  Thing${child} knows many Thing${parent} as many_${index}\n  Thing${parent} knows many Thing${child} as back_${index}\n  stored in table pairs_${index} (a_id, b_id)\n    since date default today`,
+      );
     } else {
-      blocks.push(`relation link_${index}\n  Thing${child} knows ${index % 3 === 0 ? 'at most one' : 'one'} Thing${parent} as one_${index}\n  Thing${parent} knows many Thing${child} as many_${index}`);
+      blocks.push(
+        `relation link_${index}\n  Thing${child} knows ${index % 3 === 0 ? 'at most one' : 'one'} Thing${parent} as one_${index}\n  Thing${parent} knows many Thing${child} as many_${index}`,
+      );
       if (index % 5 === 0) {
         blocks.push(`scope scope_${index}\n  Thing${child} where one_${index}.active and made < today`);
-        blocks.push(`query query_${index}(since date)\n  from Thing${parent}\n  where any(many_${index}[made >= :since])\n  load many_${index} (name)\n  order by name`);
+        blocks.push(
+          `query query_${index}(since date)\n  from Thing${parent}\n  where any(many_${index}[made >= :since])\n  load many_${index} (name)\n  order by name`,
+        );
       }
     }
   }

@@ -10,7 +10,9 @@ const at = (name: string) => join(folder.path, name);
 
 /** Runs the command as a person does: another process, its two outputs apart. */
 function familyTree(...args: string[]): { out: string; err: string; code: number | null } {
-  const { stdout, stderr, status } = spawnSync(process.execPath, ['--import', 'tsx', 'cli/main.ts', ...args], { encoding: 'utf8' });
+  const { stdout, stderr, status } = spawnSync(process.execPath, ['--import', 'tsx', 'cli/main.ts', ...args], {
+    encoding: 'utf8',
+  });
   return { out: stdout, err: stderr, code: status };
 }
 
@@ -31,7 +33,11 @@ describe('check', () => {
     const { out, code } = familyTree('check', at('wrong.kin'));
     expect(out).toMatch(/wrong\.kin:3:7: error: Expected a type after due, found dte/);
     expect(code).toBe(1);
-    const [finding] = JSON.parse(familyTree('check', at('wrong.kin'), '--json').out) as { line: number; column: number; weight: string }[];
+    const [finding] = JSON.parse(familyTree('check', at('wrong.kin'), '--json').out) as {
+      line: number;
+      column: number;
+      weight: string;
+    }[];
     expect(finding).toMatchObject({ line: 3, column: 7, weight: 'error' });
   });
 
@@ -65,7 +71,17 @@ test('make does not replace a database without being told to', () => {
 
 describe('run', () => {
   test('a saved query: the answer to one output, the log to the other', () => {
-    const { out, err, code } = familyTree('run', at('library.kin'), 'overdue_by_branch', '--db', at('library.db'), '--param', 'branch=north', '--json', '--log');
+    const { out, err, code } = familyTree(
+      'run',
+      at('library.kin'),
+      'overdue_by_branch',
+      '--db',
+      at('library.db'),
+      '--param',
+      'branch=north',
+      '--json',
+      '--log',
+    );
     const rows = JSON.parse(out) as { borrower: { branch: { name: string } } }[];
     expect(code).toBe(0);
     expect(rows.length).toBeGreaterThan(5);
@@ -75,14 +91,28 @@ describe('run', () => {
   });
 
   test('a query’s text', () => {
-    const { out } = familyTree('run', at('library.kin'), "from Player\nwhere name = 'Ines Quill'\nload branch (name)", '--db', at('library.db'), '--json');
+    const { out } = familyTree(
+      'run',
+      at('library.kin'),
+      "from Player\nwhere name = 'Ines Quill'\nload branch (name)",
+      '--db',
+      at('library.db'),
+      '--json',
+    );
     expect(JSON.parse(out)).toMatchObject([{ name: 'Ines Quill', branch: { name: 'North Quay' } }]);
   });
 
   test('what is wrong is said with a way out, and ends with 1', () => {
-    expect(familyTree('run', at('library.kin'), 'overdue_by_branh', '--db', at('library.db'))).toMatchObject({ err: 'Query overdue_by_branh is not in the text. Did you mean overdue_by_branch?\n', code: 1 });
-    expect(familyTree('run', at('library.kin'), 'from Loan\nwhere x', '--db', at('library.db')).err).toMatch(/^query:2:7: error: There is no field, role or scope of Loan called x/);
-    expect(familyTree('run', at('library.kin'), 'overdue_by_branch', '--db', at('nowhere.db'), '--param', 'branch=1').err).toContain('cannot be opened');
+    expect(familyTree('run', at('library.kin'), 'overdue_by_branh', '--db', at('library.db'))).toMatchObject({
+      err: 'Query overdue_by_branh is not in the text. Did you mean overdue_by_branch?\n',
+      code: 1,
+    });
+    expect(familyTree('run', at('library.kin'), 'from Loan\nwhere x', '--db', at('library.db')).err).toMatch(
+      /^query:2:7: error: There is no field, role or scope of Loan called x/,
+    );
+    expect(
+      familyTree('run', at('library.kin'), 'overdue_by_branch', '--db', at('nowhere.db'), '--param', 'branch=1').err,
+    ).toContain('cannot be opened');
   });
 
   test('the row limit says that it cut', () => {
@@ -101,7 +131,14 @@ test('import writes a text to one output and the report to the other, and only r
   expect(readFileSync(at('library.db'))).toEqual(before);
   writeFileSync(at('imported.kin'), out);
   expect(familyTree('check', at('imported.kin')).code).toBe(0);
-  const loaded = familyTree('run', at('imported.kin'), 'from Branch\nload players (name)\n  loans (due_on)', '--db', at('library.db'), '--json');
+  const loaded = familyTree(
+    'run',
+    at('imported.kin'),
+    'from Branch\nload players (name)\n  loans (due_on)',
+    '--db',
+    at('library.db'),
+    '--json',
+  );
   expect((JSON.parse(loaded.out) as { players: { loans: unknown[] }[] }[])[0]?.players[0]?.loans.length).toBeGreaterThan(0);
   expect(familyTree('import', at('library.kin')).err).toContain('is no SQLite database');
 });

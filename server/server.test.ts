@@ -1,18 +1,25 @@
 import { spawn } from 'node:child_process';
-import { request } from 'node:http';
 import { readdirSync, readFileSync } from 'node:fs';
+import { request } from 'node:http';
 import { join } from 'node:path';
 import Database from 'better-sqlite3';
 import * as v from 'valibot';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { BroughtInTree, DatabaseState, RunResult, SaveConflict, Saved, Tree, TreeList } from '../contract/index.js';
 import { temporaryFolder } from '../testing/database.js';
-import { serve, type Serving } from './index.js';
+import { type Serving, serve } from './index.js';
 
 const folder = temporaryFolder();
 let serving: Serving;
 beforeAll(async () => {
-  serving = await serve({ data: join(folder.path, 'data'), host: '127.0.0.1', port: 0, token: null, uploadLimit: 2_000_000, quiet: true });
+  serving = await serve({
+    data: join(folder.path, 'data'),
+    host: '127.0.0.1',
+    port: 0,
+    token: null,
+    uploadLimit: 2_000_000,
+    quiet: true,
+  });
 });
 afterAll(async () => {
   await serving.close();
@@ -25,17 +32,35 @@ interface Answer {
 }
 
 /** Asks the server; node's own client, since fetch sets Host and Origin by itself. */
-function ask(method: string, path: string, body?: unknown, headers: Record<string, string> = {}, port = serving.port): Promise<Answer> {
+function ask(
+  method: string,
+  path: string,
+  body?: unknown,
+  headers: Record<string, string> = {},
+  port = serving.port,
+): Promise<Answer> {
   const raw = Buffer.isBuffer(body) ? body : body === undefined ? undefined : Buffer.from(JSON.stringify(body));
   return new Promise((resolve, reject) => {
     const sent = request(
-      { host: '127.0.0.1', port, path: `/api/${path}`, method, headers: { 'content-type': 'application/json', ...(raw !== undefined && { 'content-length': String(raw.length) }), ...headers } },
+      {
+        host: '127.0.0.1',
+        port,
+        path: `/api/${path}`,
+        method,
+        headers: {
+          'content-type': 'application/json',
+          ...(raw !== undefined && { 'content-length': String(raw.length) }),
+          ...headers,
+        },
+      },
       (response) => {
         let text = '';
         response.on('data', (chunk: Buffer) => {
           text += chunk.toString();
         });
-        response.on('end', () => resolve({ status: response.statusCode ?? 0, body: text === '' ? null : (JSON.parse(text) as unknown) }));
+        response.on('end', () =>
+          resolve({ status: response.statusCode ?? 0, body: text === '' ? null : (JSON.parse(text) as unknown) }),
+        );
       },
     );
     sent.on('error', reject);
@@ -89,7 +114,9 @@ describe('saving', () => {
     const data = join(folder.path, 'killed');
     const start = () =>
       new Promise<{ kill(): void; port: number }>((resolve) => {
-        const child = spawn(process.execPath, ['--import', 'tsx', 'cli/main.ts', 'serve', '--data', data, '--port', '0'], { stdio: ['ignore', 'pipe', 'ignore'] });
+        const child = spawn(process.execPath, ['--import', 'tsx', 'cli/main.ts', 'serve', '--data', data, '--port', '0'], {
+          stdio: ['ignore', 'pipe', 'ignore'],
+        });
         child.stdout.on('data', (chunk: Buffer) => {
           const port = /:(\d+)\//.exec(chunk.toString())?.[1];
           if (port !== undefined) resolve({ port: Number(port), kill: () => child.kill('SIGKILL') });
@@ -101,7 +128,13 @@ describe('saving', () => {
     let killed = false;
     const typing = (async () => {
       for (let count = 1; ; count++) {
-        const answer = await ask('PUT', `trees/${tree.id}/text`, { text: `${LIBRARY}-- ${count}\n`, basedOn: confirmed }, {}, first.port).catch(() => null);
+        const answer = await ask(
+          'PUT',
+          `trees/${tree.id}/text`,
+          { text: `${LIBRARY}-- ${count}\n`, basedOn: confirmed },
+          {},
+          first.port,
+        ).catch(() => null);
         if (answer === null || answer.status !== 200) return;
         confirmed = v.parse(Saved, answer.body).revision;
       }
@@ -116,30 +149,48 @@ describe('saving', () => {
     const second = await start();
     const after = v.parse(Tree, (await ask('GET', `trees/${tree.id}`, undefined, {}, second.port)).body);
     expect(after.revision).toBeGreaterThanOrEqual(confirmed);
-    expect((await ask('GET', `trees/${tree.id}/revisions/${confirmed}`, undefined, {}, second.port)).body).toMatchObject({ text: `${LIBRARY}-- ${confirmed - 1}\n` });
+    expect((await ask('GET', `trees/${tree.id}/revisions/${confirmed}`, undefined, {}, second.port)).body).toMatchObject({
+      text: `${LIBRARY}-- ${confirmed - 1}\n`,
+    });
     second.kill();
   });
 });
 
 describe('running', () => {
-  const run = (tree: Tree, text: string, head = '') => ask('POST', `trees/${tree.id}/run`, { query: { kind: 'text', text, head }, parameters: {} });
+  const run = (tree: Tree, text: string, head = '') =>
+    ask('POST', `trees/${tree.id}/run`, { query: { kind: 'text', text, head }, parameters: {} });
 
   test('a change of the text is in the rows of the next run', async () => {
     const tree = await newTree(LIBRARY);
-    expect(v.parse(RunResult, (await run(tree, 'from Branch')).body)).toMatchObject({ ok: true, text: '[{"id":1,"name":"North"}]' });
+    expect(v.parse(RunResult, (await run(tree, 'from Branch')).body)).toMatchObject({
+      ok: true,
+      text: '[{"id":1,"name":"North"}]',
+    });
     await ask('PUT', `trees/${tree.id}/text`, { text: LIBRARY.replace('North', 'South'), basedOn: 1 });
-    expect(v.parse(RunResult, (await run(tree, 'from Branch')).body)).toMatchObject({ ok: true, text: '[{"id":1,"name":"South"}]', revision: 2 });
+    expect(v.parse(RunResult, (await run(tree, 'from Branch')).body)).toMatchObject({
+      ok: true,
+      text: '[{"id":1,"name":"South"}]',
+      revision: 2,
+    });
   });
 
   test('what is wrong with a query is told with its place', async () => {
     const tree = await newTree(LIBRARY);
     const result = v.parse(RunResult, (await run(tree, 'from Branch\nwhere nme = 1')).body);
-    expect(result).toMatchObject({ ok: false, findings: [{ message: expect.stringContaining('Did you mean name?'), span: { start: 18, end: 21 } }] });
+    expect(result).toMatchObject({
+      ok: false,
+      findings: [{ message: expect.stringContaining('Did you mean name?'), span: { start: 18, end: 21 } }],
+    });
   });
 
   test('a query that runs for ever is stopped, and the server goes on', async () => {
-    const many = Array.from({ length: 7 }, (_, index) => `count(others.others.others.others.others.others.others.others[id > ${index}])`).join(' + ');
-    const tree = await newTree(`tree 'Slow'\n\nentity Node\n  id integer key\n\nrelation edges\n  Node knows many Node as others\n  Node knows many Node as back\n\nsample Node 400\n  others 8 to 8 each\n`);
+    const many = Array.from(
+      { length: 7 },
+      (_, index) => `count(others.others.others.others.others.others.others.others[id > ${index}])`,
+    ).join(' + ');
+    const tree = await newTree(
+      `tree 'Slow'\n\nentity Node\n  id integer key\n\nrelation edges\n  Node knows many Node as others\n  Node knows many Node as back\n\nsample Node 400\n  others 8 to 8 each\n`,
+    );
     const answer = v.parse(RunResult, (await run(tree, `from Node\nwhere ${many} < 0`)).body);
     expect(answer.ok ? '' : answer.problems[0]).toMatch(/^Stopped after 15 s, while this ran:\nselect/);
     expect(v.parse(RunResult, (await run(tree, 'from Node\ncount')).body)).toMatchObject({ ok: true, text: '[{"count":400}]' });
@@ -152,7 +203,10 @@ describe('running', () => {
     const states: DatabaseState[] = [];
     while (states.at(-1)?.status !== 'ready') {
       const { value } = (await reader?.read()) ?? {};
-      for (const line of Buffer.from(value ?? []).toString().split('\n')) if (line.startsWith('data: ')) states.push(v.parse(DatabaseState, JSON.parse(line.slice(6))));
+      for (const line of Buffer.from(value ?? [])
+        .toString()
+        .split('\n'))
+        if (line.startsWith('data: ')) states.push(v.parse(DatabaseState, JSON.parse(line.slice(6))));
     }
     expect(states.map((state) => state.status)).toEqual(['making', 'ready']);
     expect(states.at(-1)).toMatchObject({ rows: { branches: 1 } });
@@ -161,32 +215,51 @@ describe('running', () => {
 
   test('rows to choose from are shown as their entity says', async () => {
     const tree = await newTree(LIBRARY);
-    expect((await ask('GET', `trees/${tree.id}/choices/Branch`)).body).toEqual({ rows: [{ key: '1', shown: 'North' }], more: false });
+    expect((await ask('GET', `trees/${tree.id}/choices/Branch`)).body).toEqual({
+      rows: [{ key: '1', shown: 'North' }],
+      more: false,
+    });
   });
 });
 
 describe('bringing in', () => {
-  const upload = (name: string, content: Buffer, headers: Record<string, string> = {}) => ask('POST', `databases?name=${name}`, content, { 'content-type': 'application/octet-stream', ...headers });
+  const upload = (name: string, content: Buffer, headers: Record<string, string> = {}) =>
+    ask('POST', `databases?name=${name}`, content, { 'content-type': 'application/octet-stream', ...headers });
 
   test('a SQLite file becomes a tree, and is looked at as it is', async () => {
     const path = join(folder.path, 'shop.db');
     const db = new Database(path);
-    db.exec("create table shops (id integer primary key, name text); create table goods (id integer primary key, shop_id integer references shops, name text); insert into shops values (1, 'A'); insert into goods values (1, 1, 'x')");
+    db.exec(
+      "create table shops (id integer primary key, name text); create table goods (id integer primary key, shop_id integer references shops, name text); insert into shops values (1, 'A'); insert into goods values (1, 1, 'x')",
+    );
     db.close();
     const before = readFileSync(path);
     const { tree, report } = v.parse(BroughtInTree, (await upload('shop.db', before)).body);
     expect(report).toEqual([]);
     expect(tree).toMatchObject({ title: 'Shop', kind: 'brought in' });
-    const answer = await ask('POST', `trees/${tree.id}/run`, { query: { kind: 'text', text: 'from Shop\nload goods', head: '' }, parameters: {} });
-    expect(v.parse(RunResult, answer.body)).toMatchObject({ ok: true, text: '[{"id":"1","name":"A","goods":[{"id":"1","name":"x","shop_id":"1"}]}]' });
+    const answer = await ask('POST', `trees/${tree.id}/run`, {
+      query: { kind: 'text', text: 'from Shop\nload goods', head: '' },
+      parameters: {},
+    });
+    expect(v.parse(RunResult, answer.body)).toMatchObject({
+      ok: true,
+      text: '[{"id":"1","name":"A","goods":[{"id":"1","name":"x","shop_id":"1"}]}]',
+    });
     await ask('PUT', `trees/${tree.id}/text`, { text: `${tree.text}\nentity Extra\n  id integer key\n`, basedOn: 1 });
-    const missing = await ask('POST', `trees/${tree.id}/run`, { query: { kind: 'text', text: 'from Extra', head: '' }, parameters: {} });
+    const missing = await ask('POST', `trees/${tree.id}/run`, {
+      query: { kind: 'text', text: 'from Extra', head: '' },
+      parameters: {},
+    });
     expect((missing.body as { problems: string[] }).problems[0]).toContain('extras');
     expect(readFileSync(path)).toEqual(before);
   });
 
   test('what is no database is refused in words, and leaves nothing behind', async () => {
-    for (const content of [Buffer.from('hello'), Buffer.alloc(0), Buffer.concat([Buffer.from('SQLite format 3\0'), Buffer.alloc(4000, 7)])]) {
+    for (const content of [
+      Buffer.from('hello'),
+      Buffer.alloc(0),
+      Buffer.concat([Buffer.from('SQLite format 3\0'), Buffer.alloc(4000, 7)]),
+    ]) {
       const answer = await upload('notes.db', content);
       expect(answer.status).toBe(422);
       expect(messageOf(answer)).toMatch(/^notes\.db is /);
@@ -195,14 +268,16 @@ describe('bringing in', () => {
   });
 
   test('a file over the limit is refused before it is taken, or as soon as it grows past it', async () => {
-    const answer = await upload('huge.db', Buffer.from('SQLite format 3\0'), { 'content-length': String(2 * 1024 ** 3) }).catch((error: Error) => error);
+    const answer = await upload('huge.db', Buffer.from('SQLite format 3\0'), { 'content-length': String(2 * 1024 ** 3) }).catch(
+      (error: Error) => error,
+    );
     if (!(answer instanceof Error)) {
       expect(answer.status).toBe(413);
       expect(messageOf(answer)).toContain('--upload-limit');
     }
     const grown = await upload('huge.db', Buffer.concat([Buffer.from('SQLite format 3\0'), Buffer.alloc(2_500_000)]));
     expect(grown.status).toBe(413);
-    expect((v.parse(TreeList, (await ask('GET', 'trees')).body)).trees.some((tree) => tree.title === 'Huge')).toBe(false);
+    expect(v.parse(TreeList, (await ask('GET', 'trees')).body).trees.some((tree) => tree.title === 'Huge')).toBe(false);
   });
 });
 

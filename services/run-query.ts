@@ -92,6 +92,9 @@ function queryFor(
     syntax === undefined
       ? []
       : design.findings.filter((finding) => finding.span.start >= syntax.span.start && finding.span.end <= syntax.span.end);
-  const reason = inside.length > 0 ? ` cannot run: ${inside[0]?.message}` : ` is not in the text.${didYouMean(wanted.name, design.model.queries.keys())}`;
+  const reason =
+    inside.length > 0
+      ? ` cannot run: ${inside[0]?.message}`
+      : ` is not in the text.${didYouMean(wanted.name, design.model.queries.keys())}`;
   return { findings: inside, problems: [`Query ${wanted.name}${reason}`] };
 }

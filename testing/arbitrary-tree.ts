@@ -9,8 +9,21 @@ export const arbitraryTree: fc.Arbitrary<string> = fc
         fields: fc.array(
           fc.record({
             type: fc.constantFrom(
-              'integer', 'bigint', 'decimal(6, 2)', 'decimal(30, 4)', 'real', 'boolean', 'text', 'text(40)', 'date', 'time', 'timestamp', 'uuid',
-              'json', 'bytes', 'Shade',
+              'integer',
+              'bigint',
+              'decimal(6, 2)',
+              'decimal(30, 4)',
+              'real',
+              'boolean',
+              'text',
+              'text(40)',
+              'date',
+              'time',
+              'timestamp',
+              'uuid',
+              'json',
+              'bytes',
+              'Shade',
             ),
             optional: fc.boolean(),
             unique: fc.boolean(),
@@ -42,7 +55,9 @@ export const arbitraryTree: fc.Arbitrary<string> = fc
       entity.fields.forEach((field, position) => {
         const unique = field.unique && !['boolean', 'json', 'bytes', 'Shade'].includes(field.type) ? ' unique' : '';
         const byDefault = field.byDefault && unique === '' ? defaultFor(field.type) : '';
-        lines.push(`  ${position === 0 && entity.quoted ? `"from ${position}"` : `field_${position}`} ${field.type}${field.optional ? ' optional' : ''}${unique}${byDefault}`);
+        lines.push(
+          `  ${position === 0 && entity.quoted ? `"from ${position}"` : `field_${position}`} ${field.type}${field.optional ? ' optional' : ''}${unique}${byDefault}`,
+        );
       });
       const second = entity.fields.length > 1 ? 'field_1' : null;
       if (entity.group && second !== null) lines.push(`  index (${second})`);
@@ -60,11 +75,15 @@ export const arbitraryTree: fc.Arbitrary<string> = fc
       if (form === 'symmetric') blocks.push(`relation kin_${index}\n  ${a} knows many ${a} as ${up}, both ways`);
       else if (form === 'pivot' || form === 'repeats') {
         const repeats = form === 'repeats' ? ' repeats' : '';
-        blocks.push(`relation kin_${index}\n  ${a} knows many ${b} as ${up}\n  ${b} knows many ${a} as ${down}\n  stored in table pairs_${index} (first_id, second_id)${repeats}\n    weight  integer default 1${onDelete}`);
+        blocks.push(
+          `relation kin_${index}\n  ${a} knows many ${b} as ${up}\n  ${b} knows many ${a} as ${down}\n  stored in table pairs_${index} (first_id, second_id)${repeats}\n    weight  integer default 1${onDelete}`,
+        );
       } else {
         const back = form === 'one' ? 'at most one' : 'many';
         const store = form === 'one' ? `\n  stored in ${a}.${up}_key as ${up}` : '';
-        blocks.push(`relation kin_${index}\n  ${a} knows ${knows} ${b} as ${up}\n  ${b} knows ${back} ${a} as ${down}${store}${onDelete}`);
+        blocks.push(
+          `relation kin_${index}\n  ${a} knows ${knows} ${b} as ${up}\n  ${b} knows ${back} ${a} as ${down}${store}${onDelete}`,
+        );
       }
     });
     return `${blocks.join('\n\n')}\n`;
@@ -72,8 +91,17 @@ export const arbitraryTree: fc.Arbitrary<string> = fc
 
 function defaultFor(type: string): string {
   const literal: Record<string, string> = {
-    integer: '7', bigint: '9007199254740993', 'decimal(6, 2)': '2.50', real: '0.5', boolean: 'true', text: "'it''s'", 'text(40)': "''",
-    date: 'today', time: "'09:30'", timestamp: 'now', Shade: "'it''s dark'",
+    integer: '7',
+    bigint: '9007199254740993',
+    'decimal(6, 2)': '2.50',
+    real: '0.5',
+    boolean: 'true',
+    text: "'it''s'",
+    'text(40)': "''",
+    date: 'today',
+    time: "'09:30'",
+    timestamp: 'now',
+    Shade: "'it''s dark'",
   };
   return literal[type] === undefined ? '' : ` default ${literal[type]}`;
 }

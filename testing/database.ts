@@ -34,13 +34,20 @@ export async function makeTestDatabase(text: string): Promise<TestDatabase> {
   const answer: TestDatabase['answer'] = async (query, parameters = {}, options = {}) => {
     const outcome = await runQuery(design, engine, {
       query: /^\w+$/.test(query) ? { kind: 'saved', name: query } : { kind: 'text', text: query, parameters: [] },
-      parameters, sampleKeys: made.value.sampleKeys, madeHere: true, rowLimit: 100_000, ...options,
+      parameters,
+      sampleKeys: made.value.sampleKeys,
+      madeHere: true,
+      rowLimit: 100_000,
+      ...options,
     });
     if (!outcome.ok) throw new Error([...outcome.findings.map((finding) => finding.message), ...outcome.problems].join('\n'));
     return outcome.answer;
   };
   return {
-    design, engine, made: made.value, answer,
+    design,
+    engine,
+    made: made.value,
+    answer,
     rows: async (query, parameters) => JSON.parse((await answer(query, parameters)).text) as Record<string, unknown>[],
     close: async () => {
       await engine.close();

@@ -3,7 +3,19 @@ import { existsSync, readdirSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { run } from './install.mjs';
 
-const SOURCES = ['core', 'contract', 'engines', 'services', 'server', 'web', 'cli', 'package-lock.json', 'tsconfig.json', 'tsconfig.build.json', 'vite.config.ts'];
+const SOURCES = [
+  'core',
+  'contract',
+  'engines',
+  'services',
+  'server',
+  'web',
+  'cli',
+  'package-lock.json',
+  'tsconfig.json',
+  'tsconfig.build.json',
+  'vite.config.ts',
+];
 const STAMP = 'dist/.built';
 
 function newest(path) {

@@ -35,7 +35,14 @@ let added = 0;
 for (const [owner, entry] of Object.entries(packages)) {
   for (const [name, version] of Object.entries(entry.optionalDependencies ?? {})) {
     if (isThere(owner, name)) continue;
-    packages[`node_modules/${name}`] = { version, ...(entry.dev && { dev: true }), license: entry.license, optional: true, ...platformOf(name), engines: entry.engines };
+    packages[`node_modules/${name}`] = {
+      version,
+      ...(entry.dev && { dev: true }),
+      license: entry.license,
+      optional: true,
+      ...platformOf(name),
+      engines: entry.engines,
+    };
     added += 1;
   }
 }

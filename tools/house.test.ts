@@ -7,17 +7,34 @@ import { temporaryFolder } from '../testing/database.js';
 const CONFIG = resolve('.dependency-cruiser.cjs');
 
 interface Cruise {
-  readonly summary: { readonly totalCruised: number; readonly totalDependenciesCruised: number; readonly violations: readonly { readonly rule: { readonly name: string } }[] };
+  readonly summary: {
+    readonly totalCruised: number;
+    readonly totalDependenciesCruised: number;
+    readonly violations: readonly { readonly rule: { readonly name: string } }[];
+  };
 }
 
 function cruise(folder: string, ...paths: string[]): Cruise['summary'] {
-  const { stdout } = spawnSync(resolve('node_modules/.bin/depcruise'), ['--config', CONFIG, '--output-type', 'json', ...paths], { cwd: folder, encoding: 'utf8', maxBuffer: 1 << 28 });
+  const { stdout } = spawnSync(resolve('node_modules/.bin/depcruise'), ['--config', CONFIG, '--output-type', 'json', ...paths], {
+    cwd: folder,
+    encoding: 'utf8',
+    maxBuffer: 1 << 28,
+  });
   return (JSON.parse(stdout) as Cruise).summary;
 }
 
 describe('the order of the folders', () => {
   test('is read from every module, and holds', () => {
-    const { totalCruised, totalDependenciesCruised, violations } = cruise('.', 'core', 'contract', 'engines', 'services', 'server', 'web', 'cli');
+    const { totalCruised, totalDependenciesCruised, violations } = cruise(
+      '.',
+      'core',
+      'contract',
+      'engines',
+      'services',
+      'server',
+      'web',
+      'cli',
+    );
     expect(totalCruised).toBeGreaterThan(100);
     expect(totalDependenciesCruised).toBeGreaterThan(300);
     expect(violations.map((violation) => violation.rule.name)).toEqual([]);
@@ -31,7 +48,13 @@ describe('the order of the folders', () => {
     ['outer-order-web', 'web/main.ts', "import '../server/index.js';"],
   ])('%s catches a planted break', (rule, file, line) => {
     const folder = temporaryFolder();
-    for (const path of ['core/notation/index.ts', 'core/notation/lexer.ts', 'core/model/index.ts', 'server/index.ts', 'web/main.ts']) {
+    for (const path of [
+      'core/notation/index.ts',
+      'core/notation/lexer.ts',
+      'core/model/index.ts',
+      'server/index.ts',
+      'web/main.ts',
+    ]) {
       mkdirSync(join(folder.path, path, '..'), { recursive: true });
       writeFileSync(join(folder.path, path), 'export {};\n');
     }
@@ -46,13 +69,18 @@ test('the lock file installs here and on other systems', () => {
   const { status, stderr } = spawnSync('npm', ['ci', '--dry-run', '--no-audit', '--no-fund'], { encoding: 'utf8' });
   expect(stderr).not.toMatch(/Missing: /);
   expect(status).toBe(0);
-  const lock = JSON.parse(readFileSync('package-lock.json', 'utf8')) as { packages: Record<string, { resolved?: string; optionalDependencies?: Record<string, string> }> };
+  const lock = JSON.parse(readFileSync('package-lock.json', 'utf8')) as {
+    packages: Record<string, { resolved?: string; optionalDependencies?: Record<string, string> }>;
+  };
   const addresses = Object.values(lock.packages).flatMap((entry) => entry.resolved ?? []);
   // Each machine asks the registry that it is set up for.
   expect(addresses).toEqual([]);
   for (const entry of Object.values(lock.packages)) {
     for (const name of Object.keys(entry.optionalDependencies ?? {})) {
-      expect(Object.keys(lock.packages).some((path) => path.endsWith(`node_modules/${name}`)), name).toBe(true);
+      expect(
+        Object.keys(lock.packages).some((path) => path.endsWith(`node_modules/${name}`)),
+        name,
+      ).toBe(true);
     }
   }
 });

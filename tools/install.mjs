@@ -1,7 +1,7 @@
 /** Installs the packages of the lock file where they are missing or older than it. */
 import { execFileSync } from 'node:child_process';
-import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { createHash } from 'node:crypto';
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 
 const STAMP = 'node_modules/.family-tree-lock';
 

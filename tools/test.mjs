@@ -22,10 +22,14 @@ function installBrowser() {
   if (debian && process.getuid?.() === 0) {
     process.stdout.write('Installing chromium…\n');
     execFileSync('apt-get', ['update', '-qq'], { stdio: 'inherit' });
-    execFileSync('apt-get', ['install', '-y', '-qq', '--no-install-recommends', 'chromium', 'sqlite3'], { stdio: ['ignore', 'ignore', 'inherit'] });
+    execFileSync('apt-get', ['install', '-y', '-qq', '--no-install-recommends', 'chromium', 'sqlite3'], {
+      stdio: ['ignore', 'ignore', 'inherit'],
+    });
     return;
   }
-  process.stdout.write('The browser tests need Chromium. Install it: apt-get install chromium sqlite3 (as root on Debian), or set CHROMIUM to its path.\n');
+  process.stdout.write(
+    'The browser tests need Chromium. Install it: apt-get install chromium sqlite3 (as root on Debian), or set CHROMIUM to its path.\n',
+  );
 }
 
 /** Counts from a report that vitest wrote. */
@@ -36,7 +40,9 @@ function countUnit(file) {
   }
   const report = JSON.parse(readFileSync(file, 'utf8'));
   passed += report.numPassedTests;
-  failed += report.numFailedTests + report.testResults.filter((suite) => suite.status === 'failed' && suite.assertionResults.length === 0).length;
+  failed +=
+    report.numFailedTests +
+    report.testResults.filter((suite) => suite.status === 'failed' && suite.assertionResults.length === 0).length;
 }
 
 function countBrowser(file) {
@@ -53,15 +59,34 @@ installPackages();
 installBrowser();
 mkdirSync('test-results', { recursive: true });
 step('lint', 'npx', ['--no-install', 'biome', 'check', '.']);
-step('order of the folders', 'npx', ['--no-install', 'depcruise', '--config', '.dependency-cruiser.cjs', 'core', 'contract', 'engines', 'services', 'server', 'web', 'cli']);
+step('order of the folders', 'npx', [
+  '--no-install',
+  'depcruise',
+  '--config',
+  '.dependency-cruiser.cjs',
+  'core',
+  'contract',
+  'engines',
+  'services',
+  'server',
+  'web',
+  'cli',
+]);
 step('types', 'npx', ['--no-install', 'tsc', '-p', '.']);
 step('types of the page', 'npx', ['--no-install', 'tsc', '-p', 'web']);
 process.stdout.write('\n── unit and engine tests\n');
-spawnSync('npx', ['--no-install', 'vitest', 'run', '--reporter=default', '--reporter=json', '--outputFile.json=test-results/unit.json'], { stdio: 'inherit' });
+spawnSync(
+  'npx',
+  ['--no-install', 'vitest', 'run', '--reporter=default', '--reporter=json', '--outputFile.json=test-results/unit.json'],
+  { stdio: 'inherit' },
+);
 countUnit('test-results/unit.json');
 buildIfStale();
 process.stdout.write('\n── browser tests\n');
-spawnSync('npx', ['--no-install', 'playwright', 'test'], { stdio: 'inherit', env: { ...process.env, PLAYWRIGHT_JSON_OUTPUT_NAME: 'test-results/browser.json' } });
+spawnSync('npx', ['--no-install', 'playwright', 'test'], {
+  stdio: 'inherit',
+  env: { ...process.env, PLAYWRIGHT_JSON_OUTPUT_NAME: 'test-results/browser.json' },
+});
 countBrowser('test-results/browser.json');
 process.stdout.write(`\n${passed} passed, ${failed} failed\n`);
 process.exitCode = failed === 0 ? 0 : 1;

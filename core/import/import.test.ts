@@ -34,7 +34,9 @@ describe('an existing database becomes a text that a person would have written',
   });
 
   test('roles come from key columns, reverse roles from tables', () => {
-    expect(text).toContain('UserCard knows one User as user\n  User knows at most one UserCard as user_card\n  stored in UserCard.user_id\n  on delete cascade');
+    expect(text).toContain(
+      'UserCard knows one User as user\n  User knows at most one UserCard as user_card\n  stored in UserCard.user_id\n  on delete cascade',
+    );
     expect(text).toContain('User knows at most one User as created_by');
   });
 
@@ -44,7 +46,9 @@ describe('an existing database becomes a text that a person would have written',
   });
 
   test('a table of pairs is a pivot with its own fields', () => {
-    expect(text).toContain('User knows many Genre as genres\n  Genre knows many User as users\n  stored in table user_genres (user_id, genre_id)\n    level  bigint optional default 1');
+    expect(text).toContain(
+      'User knows many Genre as genres\n  Genre knows many User as users\n  stored in table user_genres (user_id, genre_id)\n    level  bigint optional default 1',
+    );
   });
 
   test('names that the notation keeps for itself are quoted', () => {

@@ -75,7 +75,7 @@ export function* loadByBatch(dialect: Dialect, { woven, parameters, options }: L
 
   function* attach(owners: Fetched, load: LoadPlan): Computation<void> {
     const ownerKeys = owners.columns.get(load.ownerColumn) ?? [];
-    const keys = distinct(ownerKeys);
+    const keys = load.ownersDistinct ? ownerKeys.filter(isKey) : distinct(ownerKeys);
     const children: Fetched =
       keys.length === 0
         ? { rows: [], columns: new Map() }
@@ -100,47 +100,48 @@ function keyList(type: LoadPlan['keyType'], keys: readonly Wire[]): string {
   return type.kind === 'bigint' || type.kind === 'decimal' ? `[${keys.join(',')}]` : JSON.stringify(keys);
 }
 
+/** A value that does not fit its type points at nothing. */
+function isKey(key: Wire): boolean {
+  return key !== null && typeof key !== 'object';
+}
+
 function distinct(keys: readonly Wire[]): Wire[] {
   const seen = new Set<Wire>();
-  for (const key of keys) if (key !== null && typeof key !== 'object') seen.add(key);
+  for (const key of keys) if (isKey(key)) seen.add(key);
   return Array.from(seen);
 }
 
 function makeRows(outputs: readonly Output[], columns: readonly (readonly Wire[])[]): Row[] {
   const count = columns[0]?.length ?? 0;
-  const own: { name: string; cells: readonly Wire[] }[] = [];
-  const pivots = new Map<string, { name: string; cells: readonly Wire[] }[]>();
-  outputs.forEach(({ name, pivot }, index) => {
-    const cells = columns[index] ?? [];
-    if (name === null) return;
-    if (pivot === null) own.push({ name, cells });
-    else pivots.set(pivot, [...(pivots.get(pivot) ?? []), { name, cells }]);
-  });
-  const rows = new Array<Row>(count);
   // A field of this name would set an ordinary object's prototype.
-  const makeRow = outputs.some(({ name, pivot }) => name === '__proto__' || pivot === '__proto__') ? bareRow : plainRow;
-  for (let index = 0; index < count; index++) rows[index] = makeRow(own, index);
-  for (const [pivot, cells] of pivots) {
-    for (let index = 0; index < count; index++) {
-      const row = rows[index];
-      if (row !== undefined) row[pivot] = makeRow(cells, index);
+  const bare = outputs.some(({ name, pivot }) => name === '__proto__' || pivot === '__proto__');
+  const empty = (): Row[] => {
+    const made: Row[] = [];
+    for (let index = 0; index < count; index++) made.push(bare ? (Object.create(null) as Row) : {});
+    return made;
+  };
+  const rows = empty();
+  const pivots = new Map<string, Row[]>();
+  outputs.forEach(({ name, pivot }, index) => {
+    if (name === null) return;
+    if (pivot === null) {
+      fill(rows, name, columns[index] ?? []);
+      return;
     }
-  }
+    const parts = pivots.get(pivot) ?? empty();
+    pivots.set(pivot, parts);
+    fill(parts, name, columns[index] ?? []);
+  });
+  for (const [pivot, parts] of pivots) fill(rows, pivot, parts);
   return rows;
 }
 
-type Cells = readonly { readonly name: string; readonly cells: readonly Wire[] }[];
-
-function bareRow(cells: Cells, index: number): Row {
-  const row = Object.create(null) as Row;
-  for (const { name, cells: column } of cells) row[name] = column[index];
-  return row;
-}
-
-function plainRow(cells: Cells, index: number): Row {
-  const row: Row = {};
-  for (const { name, cells: column } of cells) row[name] = column[index];
-  return row;
+/** Column by column, so that each turn of the loop writes the same property of objects of the same shape. */
+function fill(rows: readonly Row[], name: string, cells: readonly unknown[]): void {
+  for (let index = 0; index < rows.length; index++) {
+    const row = rows[index];
+    if (row !== undefined) row[name] = cells[index];
+  }
 }
 
 /** Children arrive owner by owner, so each owner's are one run; only the runs are looked up. */

@@ -19,7 +19,10 @@ function crossings({ labels, stems }: MapLayout): string[] {
       const [left, right] = [Math.min(before.x, point.x), Math.max(before.x, point.x)];
       const [top, bottom] = [Math.min(before.y, point.y), Math.max(before.y, point.y)];
       return labels
-        .filter((label) => left < label.x + label.width - 1 && right > label.x + 1 && top < label.y + label.height - 1 && bottom > label.y + 1)
+        .filter(
+          (label) =>
+            left < label.x + label.width - 1 && right > label.x + 1 && top < label.y + label.height - 1 && bottom > label.y + 1,
+        )
         .map((label) => `${stem.id} through ${label.id}`);
     }),
   );
@@ -58,7 +61,9 @@ describe('the map', () => {
   });
 
   test('keys that form a loop are led around, not left out', () => {
-    const { stems } = layoutOf('entity A\n  id integer key\n\nentity B\n  id integer key\n\nrelation x\n  A knows one B as b\n\nrelation y\n  B knows at most one A as a\n');
+    const { stems } = layoutOf(
+      'entity A\n  id integer key\n\nentity B\n  id integer key\n\nrelation x\n  A knows one B as b\n\nrelation y\n  B knows at most one A as a\n',
+    );
     expect(stems.map((stem) => stem.id).sort()).toEqual(['x', 'y']);
     expect(Math.max(...stems.map((stem) => stem.points.length))).toBeGreaterThanOrEqual(6);
   });

@@ -60,12 +60,20 @@ function pivotRelation(text: string, name: string): PivotRelation {
 describe('conventions are filled in and marked', () => {
   test('a table is the plural of the entity in snake_case', () => {
     const { model } = resolved('entity StringInstrument\n  id integer key\n\nentity Loan in lendings\n  id integer key\n');
-    expect(model.entities.get('StringInstrument')?.table).toMatchObject({ value: { name: 'string_instruments' }, origin: { kind: 'convention' } });
+    expect(model.entities.get('StringInstrument')?.table).toMatchObject({
+      value: { name: 'string_instruments' },
+      origin: { kind: 'convention' },
+    });
     expect(model.entities.get('Loan')?.table).toMatchObject({ value: { name: 'lendings' }, origin: { kind: 'stated' } });
   });
 
   test('a key column is the role and _id, on the side that knows one', () => {
-    expect(keyRelation(PLAYERS, 'home_branch')).toMatchObject({ child: 'Player', parent: 'Branch', column: { value: 'branch_id', origin: { kind: 'convention' } }, required: true });
+    expect(keyRelation(PLAYERS, 'home_branch')).toMatchObject({
+      child: 'Player',
+      parent: 'Branch',
+      column: { value: 'branch_id', origin: { kind: 'convention' } },
+      required: true,
+    });
     expect(keyRelation(PLAYERS, 'borrowing')).toMatchObject({ column: { value: 'borrower_id' }, required: false });
   });
 
@@ -88,7 +96,10 @@ describe('conventions are filled in and marked', () => {
 
   test('a symmetric pivot has a column of the entity and one of the role', () => {
     const text = `${PLAYERS}\nrelation duets\n  Player knows many Player as partners, both ways\n`;
-    expect(pivotRelation(text, 'duets')).toMatchObject({ form: 'symmetric', ends: [{ column: { value: 'player_id' } }, { column: { value: 'partner_id' } }] });
+    expect(pivotRelation(text, 'duets')).toMatchObject({
+      form: 'symmetric',
+      ends: [{ column: { value: 'player_id' } }, { column: { value: 'partner_id' } }],
+    });
   });
 
   test('a one-to-one is stored where one is known, and is unique there', () => {
@@ -103,7 +114,9 @@ describe('conventions are filled in and marked', () => {
   });
 
   test('a mixin’s fields stand in each entity that uses it, and say where they come from', () => {
-    const { model } = resolved('mixin Dated\n  created_at timestamp default now\n\nentity Loan\n  id integer key\n  uses Dated\n');
+    const { model } = resolved(
+      'mixin Dated\n  created_at timestamp default now\n\nentity Loan\n  id integer key\n  uses Dated\n',
+    );
     expect(model.entities.get('Loan')?.fields[1]).toMatchObject({ name: 'created_at', mixin: 'Dated', default: { kind: 'now' } });
   });
 });
@@ -115,14 +128,26 @@ describe('errors name the thing, the place and a way out', () => {
     ['relation x\n  Player knows one Branch as branch\n', 'Player.branch is a role of relation home_branch already'],
     ['relation x\n  Player knows one Player as mentor\n', 'no first Player could exist'],
     ['relation x\n  Player knows one Branch as second\n  on delete set null\n', 'cannot be set null'],
-    ['relation x\n  Player knows at most one Loan as a\n  Loan knows at most one Player as b\n', 'both ends read alike, so say where the key stands'],
-    ['relation x\n  Player knows one Branch as y\n  Branch knows many Player as ys\n  stored in Branch.y_id\n', 'the key stands in Player'],
-    ['relation x\n  Player knows many Ensemble as a\n  Ensemble knows many Player as b\n  stored in Player.e_id\n', 'stored in a table of pairs'],
+    [
+      'relation x\n  Player knows at most one Loan as a\n  Loan knows at most one Player as b\n',
+      'both ends read alike, so say where the key stands',
+    ],
+    [
+      'relation x\n  Player knows one Branch as y\n  Branch knows many Player as ys\n  stored in Branch.y_id\n',
+      'the key stands in Player',
+    ],
+    [
+      'relation x\n  Player knows many Ensemble as a\n  Ensemble knows many Player as b\n  stored in Player.e_id\n',
+      'stored in a table of pairs',
+    ],
     ['entity Card\n  number text(10)\n', 'Card has no key'],
     ['entity player\n', 'Entities, mixins and choices start with a capital'],
     ['entity Branch\n  id integer key\n', 'There is an entity, mixin or choice Branch already'],
     ['entity Card\n  id integer key\n  kind Sort\n', 'There is no choice Sort'],
-    ['entity Card\n  id integer key\n  expires date default 5\n', 'Card.expires is date, so its value is a text in single quotes'],
+    [
+      'entity Card\n  id integer key\n  expires date default 5\n',
+      'Card.expires is date, so its value is a text in single quotes',
+    ],
     ["entity Card\n  id integer key\n  expires date default '2031-02-30'\n", '“2031-02-30” is no date'],
     ['entity Card\n  id integer key\n  check later: id > today\n', 'so it cannot use today'],
     ['scope late\n  Loan where due_no < today\n', 'There is no field, role or scope of Loan called due_no. Did you mean due_on?'],
@@ -140,7 +165,8 @@ describe('errors name the thing, the place and a way out', () => {
   });
 
   test('a key column that is declared, too, must fit the target’s key', () => {
-    const text = 'entity Player\n  id uuid key\n\nentity Loan\n  id integer key\n  borrower_id integer\n\nrelation borrowing\n  Loan knows one Player as borrower\n';
+    const text =
+      'entity Player\n  id uuid key\n\nentity Loan\n  id integer key\n  borrower_id integer\n\nrelation borrowing\n  Loan knows one Player as borrower\n';
     expect(resolved(text).messages[0]).toBe(
       'Loan.borrower: Player’s key is uuid, but loans.borrower_id is integer. Change the field to uuid, or remove it and let the relation make it.',
     );
@@ -187,6 +213,8 @@ describe('what is not built is left out whole, and the rest works', () => {
     const text = `${PLAYERS}\nentity Visit abstract\n  id integer key\n\nrelation seen\n  Visit knows one Player as player\n  Player knows many Visit as visits\n\nscope visited\n  Player where any(visits)\n`;
     const { findings } = resolved(text);
     expect(new Set(findings.map((finding) => finding.weight))).toEqual(new Set(['note']));
-    expect(findings.map((finding) => finding.message).join('\n')).toMatch(/relation seen is left out[\s\S]*scope visited of Player is left out/);
+    expect(findings.map((finding) => finding.message).join('\n')).toMatch(
+      /relation seen is left out[\s\S]*scope visited of Player is left out/,
+    );
   });
 });

@@ -47,7 +47,11 @@ export const DIALECTS = ['sqlite', 'postgres', 'mariadb'] as const satisfies rea
 /** Reads one line of an entity, mixin or pivot. */
 export function readEntityLine(reader: Reader): EntityLine {
   const from = reader.here;
-  const line = readers[reader.kind() === TokenKind.word ? reader.word() : ''];
+  const word = reader.kind() === TokenKind.word ? reader.word() : '';
+  const line = readers[word];
+  if (line !== undefined && TYPE_WORDS.includes(reader.word(1))) {
+    reader.fail(`A line that begins with ${word} is no field. A field of that name is written "${word}".`);
+  }
   if (line !== undefined && !reader.sees('=', 1)) return line(reader, from);
   return readField(reader, from);
 }

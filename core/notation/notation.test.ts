@@ -8,11 +8,17 @@ const demo = readFileSync('demo/library.kin', 'utf8');
 
 /** What a text says, without the places where it says it. */
 function meaning(text: string): string {
-  return JSON.stringify(parse(text).declarations, (key, value: unknown) => (key === 'span' || key === 'head' ? undefined : value));
+  return JSON.stringify(parse(text).declarations, (key, value: unknown) =>
+    key === 'span' || key === 'head' ? undefined : value,
+  );
 }
 
 describe('reading a text', () => {
-  test.each([['the apiary', apiary], ['the sample of the notation', sample], ['the demo', demo]])('%s has no error', (_name, text) => {
+  test.each([
+    ['the apiary', apiary],
+    ['the sample of the notation', sample],
+    ['the demo', demo],
+  ])('%s has no error', (_name, text) => {
     expect(parse(text).findings).toEqual([]);
   });
 
@@ -21,7 +27,8 @@ describe('reading a text', () => {
       expect(apiary.slice(declaration.span.start)).toMatch(new RegExp(`^${declaration.kind}`));
       if (declaration.kind === 'entity') {
         for (const line of declaration.lines) {
-          if (line.kind === 'field') expect(apiary.slice(line.name.span.start, line.name.span.end).replaceAll('"', '')).toBe(line.name.text);
+          if (line.kind === 'field')
+            expect(apiary.slice(line.name.span.start, line.name.span.end).replaceAll('"', '')).toBe(line.name.text);
         }
       }
     }
@@ -41,13 +48,29 @@ describe('reading a text', () => {
   test('a field named like the first word of a line is quoted, and said so by reading it', () => {
     const { declarations, findings } = parse('entity Hive\n  id integer key\n  "index" integer\n  "order" text\n');
     expect(findings).toEqual([]);
-    expect(declarations[0]?.kind === 'entity' && declarations[0].lines.map((line) => line.kind)).toEqual(['field', 'field', 'field']);
+    expect(declarations[0]?.kind === 'entity' && declarations[0].lines.map((line) => line.kind)).toEqual([
+      'field',
+      'field',
+      'field',
+    ]);
   });
 
   test('loads nest by their indentation', () => {
     const { lines } = parseQuery('from Loan\nload borrower (name)\n  branch\n    players\n  mentor\nload instrument');
-    const paths = (loads: typeof lines): unknown => loads.flatMap((line) => (line.kind === 'load' ? [[line.path.root.kind === 'name' ? line.path.root.name.text : '', paths(line.loads)]] : []));
-    expect(paths(lines)).toEqual([['borrower', [['branch', [['players', []]]], ['mentor', []]]], ['instrument', []]]);
+    const paths = (loads: typeof lines): unknown =>
+      loads.flatMap((line) =>
+        line.kind === 'load' ? [[line.path.root.kind === 'name' ? line.path.root.name.text : '', paths(line.loads)]] : [],
+      );
+    expect(paths(lines)).toEqual([
+      [
+        'borrower',
+        [
+          ['branch', [['players', []]]],
+          ['mentor', []],
+        ],
+      ],
+      ['instrument', []],
+    ]);
   });
 });
 
@@ -62,14 +85,20 @@ describe('errors stay where they are', () => {
       broken[index] = `${/^ */.exec(line)?.[0]}] ) ?? (`;
       const { declarations, findings } = parse(broken.join('\n'));
       expect(findings.length, `line ${index + 1}`).toBeGreaterThan(0);
-      expect(declarations.map((declaration) => declaration.kind), `line ${index + 1}`).toEqual(whole.map((declaration) => declaration.kind));
-      const count = (all: typeof whole) => all.reduce((sum, declaration) => sum + ('lines' in declaration ? declaration.lines.length : 0), 0);
+      expect(
+        declarations.map((declaration) => declaration.kind),
+        `line ${index + 1}`,
+      ).toEqual(whole.map((declaration) => declaration.kind));
+      const count = (all: typeof whole) =>
+        all.reduce((sum, declaration) => sum + ('lines' in declaration ? declaration.lines.length : 0), 0);
       expect(count(declarations), `line ${index + 1}: ${line}`).toBeGreaterThanOrEqual(count(whole) - 1);
     });
   });
 
   test('an open bracket ends at the first line that is not deeper than its own', () => {
-    const { declarations, findings } = parse('entity Hive\n  id integer key\n  code text(10\n  built date\n\nentity Site\n  id integer key\n');
+    const { declarations, findings } = parse(
+      'entity Hive\n  id integer key\n  code text(10\n  built date\n\nentity Site\n  id integer key\n',
+    );
     expect(findings.map((finding) => finding.code)).toContain('open-bracket');
     expect(declarations.map((declaration) => declaration.kind)).toEqual(['entity', 'entity']);
     expect(declarations[0]?.kind === 'entity' && declarations[0].lines.length).toBeGreaterThanOrEqual(2);
@@ -107,6 +136,10 @@ describe('errors stay where they are', () => {
     expect(declarations[0]?.kind === 'entity' && declarations[0].lines.length).toBe(1);
   });
 
+  test('a field named like the first word of a line is told to be quoted', () => {
+    expect(parse('entity Loan\n  note text(80)\n').findings[0]?.message).toContain('A field of that name is written "note"');
+  });
+
   test('a name starts with a small letter or a capital, and the message says which', () => {
     expect(parse('entity hive\n').findings[0]?.message).toContain('start with a capital');
     expect(parse('scope Overdue\n').findings[0]?.message).toContain('start with a small letter');
@@ -114,15 +147,22 @@ describe('errors stay where they are', () => {
 });
 
 describe('one form for all', () => {
-  test.each([['the apiary', apiary], ['the sample of the notation', sample], ['the demo', demo]])('formatting %s keeps what it says, and twice changes nothing more', (_name, text) => {
+  test.each([
+    ['the apiary', apiary],
+    ['the sample of the notation', sample],
+    ['the demo', demo],
+  ])('formatting %s keeps what it says, and twice changes nothing more', (_name, text) => {
     const once = format(text);
     expect(meaning(once)).toBe(meaning(text));
     expect(format(once)).toBe(once);
   });
 
   test('comments, the order of lines and breaks inside a line stay', () => {
-    const text = '-- above\nentity Hive   in hives   -- beside\n   id integer key\n   -- between\n   built   date\n\n\n\nquery q\n  from Hive\n  reads id,\n      built\n';
-    expect(format(text)).toBe('-- above\nentity Hive in hives  -- beside\n  id     integer key\n  -- between\n  built  date\n\nquery q\n  from Hive\n  reads id,\n    built\n');
+    const text =
+      '-- above\nentity Hive   in hives   -- beside\n   id integer key\n   -- between\n   built   date\n\n\n\nquery q\n  from Hive\n  reads id,\n      built\n';
+    expect(format(text)).toBe(
+      '-- above\nentity Hive in hives  -- beside\n  id     integer key\n  -- between\n  built  date\n\nquery q\n  from Hive\n  reads id,\n    built\n',
+    );
   });
 });
 
@@ -139,7 +179,30 @@ describe('nothing throws and nothing hangs', () => {
   test('100,000 mutated texts are read and formatted to an end', () => {
     const next = numbers(42);
     const blocks = [apiary, sample].flatMap((text) => text.split(/\n\n+/));
-    const inserts = ['(', ')', '[', ']', "'", '"', '\n', '  ', '\t', ':', '.', ',', ' key ', ' knows ', '--', '\0', '\u{1F40E}', ' not ', '-', '||', 'case when ', '9'];
+    const inserts = [
+      '(',
+      ')',
+      '[',
+      ']',
+      "'",
+      '"',
+      '\n',
+      '  ',
+      '\t',
+      ':',
+      '.',
+      ',',
+      ' key ',
+      ' knows ',
+      '--',
+      '\0',
+      '\u{1F40E}',
+      ' not ',
+      '-',
+      '||',
+      'case when ',
+      '9',
+    ];
     for (let round = 0; round < 100_000; round++) {
       let text = blocks[next(blocks.length)] ?? '';
       for (let change = next(4); change >= 0; change--) {
@@ -150,7 +213,9 @@ describe('nothing throws and nothing hangs', () => {
         else text = text.slice(0, at) + text.slice(next(text.length + 1)).slice(0, 30) + text.slice(at);
       }
       const { findings, colours } = parse(text);
-      for (const { span } of findings) if (span.start < 0 || span.end > text.length || span.start > span.end) throw new Error(`a finding out of place in ${JSON.stringify(text)}`);
+      for (const { span } of findings)
+        if (span.start < 0 || span.end > text.length || span.start > span.end)
+          throw new Error(`a finding out of place in ${JSON.stringify(text)}`);
       if (colours.some(({ span }) => span.end > text.length)) throw new Error('a colour out of place');
       if (round % 10 === 0) format(text);
     }
@@ -169,7 +234,11 @@ describe('nothing throws and nothing hangs', () => {
 
 test('offsets become lines and columns counted from one', () => {
   const at = positions('ab\ncd\n');
-  expect([at(0), at(3), at(4)]).toEqual([{ line: 1, column: 1 }, { line: 2, column: 1 }, { line: 2, column: 2 }]);
+  expect([at(0), at(3), at(4)]).toEqual([
+    { line: 1, column: 1 },
+    { line: 2, column: 1 },
+    { line: 2, column: 2 },
+  ]);
 });
 
 test('the nearest name is one that could be meant, or none', () => {

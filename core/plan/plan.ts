@@ -35,6 +35,8 @@ export interface LoadPlan {
   readonly many: boolean;
   /** The column of the owner's select by whose values rows are sought. */
   readonly ownerColumn: string;
+  /** That column is the owners' key, so no value of it comes twice. */
+  readonly ownersDistinct: boolean;
   /** The column of this select that says whose a row is. */
   readonly stitchColumn: string;
   readonly keyType: ValueType;

@@ -242,6 +242,7 @@ function planLoad(planning: Planning, load: Load, owner: Columns, above: string)
     entity: target.name,
     many,
     ownerColumn,
+    ownersDistinct: role.way.kind !== 'key',
     stitchColumn,
     keyType: role.way.kind === 'key' ? target.key.type : ownerEntity.key.type,
     select: builder.build({ columns: columns.selected, orderBy, limit: null, offset: null }),

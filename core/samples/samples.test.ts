@@ -107,26 +107,40 @@ describe('the same text gives the same rows', () => {
   test('adding an entity moves nobody else’s', () => {
     const demo = readFileSync('demo/library.kin', 'utf8');
     const more = `${demo.replace('entity Tag in', 'entity Shelf\n  id integer key\n  label text(20)\n\nentity Tag in')}\nrelation shelved\n  Tag knows at most one Shelf as shelf\n  Shelf knows many Tag as tags\n`;
-    for (const table of ['branches', 'players', 'instruments', 'loans', 'remarks', 'seats', 'duets']) expect(rowsOf(more, table)).toEqual(rowsOf(demo, table));
+    for (const table of ['branches', 'players', 'instruments', 'loans', 'remarks', 'seats', 'duets'])
+      expect(rowsOf(more, table)).toEqual(rowsOf(demo, table));
   });
 
   test('adding a field moves no other field', () => {
     const without = rowsOf(DEMANDING, 'players').map(({ email }) => email);
-    expect(rowsOf(DEMANDING.replace('  born    date', '  nick    text(10)\n  born    date'), 'players').map(({ email }) => email)).toEqual(without);
+    expect(
+      rowsOf(DEMANDING.replace('  born    date', '  nick    text(10)\n  born    date'), 'players').map(({ email }) => email),
+    ).toEqual(without);
   });
 });
 
 describe('what a sample line says is done', () => {
-  const text = (lines: string) => `entity Branch\n  id integer key\n  name text(20)\n\nentity Loan\n  id integer key\n  day date optional\n  fee decimal(6, 2)\n  state text(10)\n\nrelation at\n  Loan knows at most one Branch as branch\n  Branch knows many Loan as loans\n\n${lines}`;
+  const text = (lines: string) =>
+    `entity Branch\n  id integer key\n  name text(20)\n\nentity Loan\n  id integer key\n  day date optional\n  fee decimal(6, 2)\n  state text(10)\n\nrelation at\n  Loan knows at most one Branch as branch\n  Branch knows many Loan as loans\n\n${lines}`;
 
   test('named rows stand first, as they are written, and may be named by others', () => {
-    const rows = rowsOf(text("sample Branch\n  north: name 'North'\n\nsample Loan 2\n  state 'x'\n\nsample Loan\n  a: branch Branch(north), fee 2.5, day '2031-01-01', state 'open'\n"), 'loans');
+    const rows = rowsOf(
+      text(
+        "sample Branch\n  north: name 'North'\n\nsample Loan 2\n  state 'x'\n\nsample Loan\n  a: branch Branch(north), fee 2.5, day '2031-01-01', state 'open'\n",
+      ),
+      'loans',
+    );
     expect(rows[0]).toEqual({ id: 1, day: '2031-01-01', fee: '2.50', state: 'open', branch_id: 1 });
     expect(rows.length).toBe(3);
   });
 
   test('shares are kept, roughly, and bounds exactly', () => {
-    const rows = rowsOf(text("sample Loan 2000\n  state 'worn' 30%, 'mint' 70%\n  day between '2031-01-01' and today, or null 10%\n  fee between 2 and 4\n  branch any Branch, or null 50%\n"), 'loans');
+    const rows = rowsOf(
+      text(
+        "sample Loan 2000\n  state 'worn' 30%, 'mint' 70%\n  day between '2031-01-01' and today, or null 10%\n  fee between 2 and 4\n  branch any Branch, or null 50%\n",
+      ),
+      'loans',
+    );
     const share = (test: (row: Record<string, unknown>) => boolean) => rows.filter(test).length / rows.length;
     expect(share((row) => row.state === 'worn')).toBeCloseTo(0.3, 1);
     expect(share((row) => row.day === null)).toBeCloseTo(0.1, 1);
@@ -153,14 +167,21 @@ describe('what a sample line says is done', () => {
 
 describe('what cannot be satisfied is said, and the rest is made', () => {
   test('by the constraint’s name, with the number of rows', () => {
-    const { model } = readDesign("entity Branch\n  id integer key\n  size text(1) unique in ('S', 'M')\n\nentity Loan\n  id integer key\n  fee integer\n  check never: fee > 5 and fee < 3\n\nsample Branch 10\nsample Loan 4\n");
+    const { model } = readDesign(
+      "entity Branch\n  id integer key\n  size text(1) unique in ('S', 'M')\n\nentity Loan\n  id integer key\n  fee integer\n  check never: fee > 5 and fee < 3\n\nsample Branch 10\nsample Loan 4\n",
+    );
     const { unsatisfied, tables } = makeSamples(model, NOW);
-    expect(unsatisfied).toEqual([{ owner: 'Branch', constraint: 'size unique', rows: 8 }, { owner: 'Loan', constraint: 'check never', rows: 4 }]);
+    expect(unsatisfied).toEqual([
+      { owner: 'Branch', constraint: 'size unique', rows: 8 },
+      { owner: 'Loan', constraint: 'check never', rows: 4 },
+    ]);
     expect(tables.find((table) => table.table === 'branches')?.rows.length).toBe(2);
   });
 
   test('a rule that rows break is counted', async () => {
-    const database = await makeTestDatabase("entity Branch\n  id integer key\n\nentity Player\n  id integer key\n  rule elsewhere: mentor.branch <> branch\n\nrelation home\n  Player knows one Branch as branch\n  Branch knows many Player as players\n\nrelation mentoring\n  Player knows at most one Player as mentor\n  Player knows many Player as pupils\n\nsample Branch 1\nsample Player 30\n  mentor any Player\n");
+    const database = await makeTestDatabase(
+      'entity Branch\n  id integer key\n\nentity Player\n  id integer key\n  rule elsewhere: mentor.branch <> branch\n\nrelation home\n  Player knows one Branch as branch\n  Branch knows many Player as players\n\nrelation mentoring\n  Player knows at most one Player as mentor\n  Player knows many Player as pupils\n\nsample Branch 1\nsample Player 30\n  mentor any Player\n',
+    );
     expect(database.made.brokenRules).toEqual([{ entity: 'Player', rule: 'elsewhere', rows: 29 }]);
     await database.close();
   });

@@ -3,8 +3,8 @@ import Database from 'better-sqlite3';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { readDesign } from '../../core/design/index.js';
 import { importSchema } from '../../core/import/index.js';
-import { makeTestDatabase, temporaryFolder, type TestDatabase } from '../../testing/database.js';
 import { runQuery } from '../../services/index.js';
+import { makeTestDatabase, type TestDatabase, temporaryFolder } from '../../testing/database.js';
 import { openSqlite } from '../index.js';
 
 const LIBRARY = `tree 'Library'
@@ -96,7 +96,12 @@ describe('conditions', () => {
   test.each([
     ['a scope by its name', 'from Loan\nwhere overdue', 'id', ['1']],
     ['a path over to-one roles', "from Loan\nwhere borrower.branch.name = 'South'", 'id', ['3']],
-    ['a hop over nothing is null, and never fewer rows', "from Player\nwhere branch.name = 'North' or branch is null", 'name', ['Ines', 'Rosa']],
+    [
+      'a hop over nothing is null, and never fewer rows',
+      "from Player\nwhere branch.name = 'North' or branch is null",
+      'name',
+      ['Ines', 'Rosa'],
+    ],
     ['a hop over nothing is not unequal either', "from Player\nwhere branch.name <> 'North'", 'name', ['Omar']],
     ['any over many', 'from Player\nwhere any(loans[paid])', 'name', ['Ines']],
     ['none over many', 'from Player\nwhere none(loans)', 'name', ['Rosa']],
@@ -139,7 +144,11 @@ describe('loads by batch', () => {
 
   test('children stand with their owners, in the order of the role', async () => {
     const rows = await library.rows('from Player\nload loans');
-    expect(rows.map((row) => [row.name, (row.loans as { id: string }[]).map((loan) => loan.id)])).toEqual([['Ines', ['2', '1']], ['Omar', ['3']], ['Rosa', []]]);
+    expect(rows.map((row) => [row.name, (row.loans as { id: string }[]).map((loan) => loan.id)])).toEqual([
+      ['Ines', ['2', '1']],
+      ['Omar', ['3']],
+      ['Rosa', []],
+    ]);
   });
 
   test('a load has conditions and an order of its own, and never changes which root rows come', async () => {
@@ -149,7 +158,11 @@ describe('loads by batch', () => {
 
   test('a to-one load is a row or null', async () => {
     const rows = await library.rows('from Player\nload mentor (name)\n  branch (name)');
-    expect(rows.map((row) => row.mentor)).toEqual([null, { id: 1, name: 'Ines', branch: { id: 1, name: 'North' } }, { id: 2, name: 'Omar', branch: { id: 2, name: 'South' } }]);
+    expect(rows.map((row) => row.mentor)).toEqual([
+      null,
+      { id: 1, name: 'Ines', branch: { id: 1, name: 'North' } },
+      { id: 2, name: 'Omar', branch: { id: 2, name: 'South' } },
+    ]);
   });
 
   test('a pivot’s own fields come by its table’s name, and order the rows', async () => {
@@ -167,7 +180,12 @@ describe('loads by batch', () => {
 
   test('a symmetric relation is read from either side, each pair kept once', async () => {
     const database = await makeTestDatabase(`${LIBRARY}\nsample Player 20\n  partners 1 to 3 each\n`);
-    const partners = new Map((await database.rows('from Player\nload partners')).map((row) => [row.id, (row.partners as { id: number }[]).map((partner) => partner.id)]));
+    const partners = new Map(
+      (await database.rows('from Player\nload partners')).map((row) => [
+        row.id,
+        (row.partners as { id: number }[]).map((partner) => partner.id),
+      ]),
+    );
     for (const [player, others] of partners) for (const other of others) expect(partners.get(other)).toContain(player);
     const [count] = await database.rows('from Player\nwhere any(partners)\ncount');
     expect(count).toEqual({ count: Array.from(partners.values()).filter((others) => others.length > 0).length });
@@ -181,7 +199,15 @@ describe('loads by batch', () => {
 
   test('every type has one wire form', async () => {
     const [first, second] = await library.rows('from Loan');
-    expect(first).toMatchObject({ id: '1', fee: '0.10', paid: false, data: { n: [1, 'x'] }, raw: '00ff', at: '2031-04-12T09:00:00.000000Z', returned_on: null });
+    expect(first).toMatchObject({
+      id: '1',
+      fee: '0.10',
+      paid: false,
+      data: { n: [1, 'x'] },
+      raw: '00ff',
+      at: '2031-04-12T09:00:00.000000Z',
+      returned_on: null,
+    });
     expect(second).toMatchObject({ fee: '0.20', paid: true, data: null, raw: null, returned_on: '2031-02-11' });
   });
 });
@@ -207,14 +233,19 @@ describe('which rows come', () => {
   test('the row limit says where it cut', async () => {
     const { cuts, rows, log } = await library.answer('from Player\nload loans', {}, { rowLimit: 2 });
     expect(rows).toBe(2);
-    expect(cuts).toEqual([{ path: '', limit: 2 }, { path: 'loans', limit: 2 }]);
+    expect(cuts).toEqual([
+      { path: '', limit: 2 },
+      { path: 'loans', limit: 2 },
+    ]);
     expect(log.map((entry) => entry.rows)).toEqual([2, 2]);
   });
 });
 
 describe('the SQL is what a careful person would write', () => {
   test('conditions share a join, and a key needs none', async () => {
-    const { log } = await library.answer("from Loan\nwhere borrower.name like 'I%' and borrower.branch = Branch(1)\norder by borrower.name");
+    const { log } = await library.answer(
+      "from Loan\nwhere borrower.name like 'I%' and borrower.branch = Branch(1)\norder by borrower.name",
+    );
     expect(log[0]?.plain).toBe(
       `select loans.id, loans.lent_on, loans.due_on,\n       loans.returned_on, loans.fee, loans.paid, loans.data,\n       loans.raw, loans.at, loans.borrower_id\nfrom loans\njoin players on players.id = loans.borrower_id\nwhere players.name like 'I%' escape '\\'\n  and players.branch_id = 1\norder by players.name, loans.id`,
     );
@@ -222,7 +253,9 @@ describe('the SQL is what a careful person would write', () => {
 
   test('a to-many condition is exists', async () => {
     const { log } = await library.answer('from Player\nwhere any(loans[paid])');
-    expect(log[0]?.plain).toContain('exists (\n    select 1\n    from loans\n    where loans.borrower_id = players.id\n      and loans.paid\n  )');
+    expect(log[0]?.plain).toContain(
+      'exists (\n    select 1\n    from loans\n    where loans.borrower_id = players.id\n      and loans.paid\n  )',
+    );
   });
 
   test('keys are one parameter', async () => {
@@ -252,16 +285,41 @@ describe('a database that others fill', () => {
     const design = readDesign(importSchema(looked.value.schema, 'Others').text);
     expect(design.findings).toEqual([]);
     const run = async (text: string) => {
-      const outcome = await runQuery(design, engine, { query: { kind: 'text', text, parameters: [] }, parameters: {}, sampleKeys: {}, madeHere: false, rowLimit: 100 });
+      const outcome = await runQuery(design, engine, {
+        query: { kind: 'text', text, parameters: [] },
+        parameters: {},
+        sampleKeys: {},
+        madeHere: false,
+        rowLimit: 100,
+      });
       if (!outcome.ok) throw new Error(outcome.problems.join());
       return JSON.parse(outcome.answer.text) as unknown;
     };
     expect(await run('from Owner\nload things')).toEqual([
-      { id: '1', name: 'Ines', born: '2001-02-03', big: '9007199254740993', things: [
-        { id: '1', note: '7', price: '2.50', raw: '00', ok: true, owner_id: '1' },
-        { id: '2', note: { asStored: { bytes: '01' } }, price: { asStored: 'cheap' }, raw: { asStored: 'text' }, ok: { asStored: 'maybe' }, owner_id: '1' },
-      ] },
-      { id: '2', name: { asStored: { bytes: 'ff' } }, born: { asStored: 'yesterday' }, big: { asStored: 'not a number' }, things: [] },
+      {
+        id: '1',
+        name: 'Ines',
+        born: '2001-02-03',
+        big: '9007199254740993',
+        things: [
+          { id: '1', note: '7', price: '2.50', raw: '00', ok: true, owner_id: '1' },
+          {
+            id: '2',
+            note: { asStored: { bytes: '01' } },
+            price: { asStored: 'cheap' },
+            raw: { asStored: 'text' },
+            ok: { asStored: 'maybe' },
+            owner_id: '1',
+          },
+        ],
+      },
+      {
+        id: '2',
+        name: { asStored: { bytes: 'ff' } },
+        born: { asStored: 'yesterday' },
+        big: { asStored: 'not a number' },
+        things: [],
+      },
     ]);
     expect(await run('from Thing\nwhere id = 3\nload owner')).toMatchObject([{ owner_id: '99', owner: null }]);
     expect(await run("from Thing\nwhere owner.name = 'x' or note = 'dangling'")).toMatchObject([{ id: '3' }]);

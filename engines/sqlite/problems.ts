@@ -29,7 +29,11 @@ export function problemOf(error: unknown, file: string): Problem {
     if (code.startsWith('SQLITE_READONLY')) return { code: 'refused', message: `${file} is only looked at, never written.` };
     if (code.startsWith('SQLITE_CONSTRAINT')) return { code: 'constraint', message: `${file}: ${error.message}.` };
     const absent = /no such (table|column): (.+)$/.exec(error.message);
-    if (absent !== null) return { code: 'statement', message: `${file} has no ${absent[1]} ${absent[2]}: the text has it, and this database has not.` };
+    if (absent !== null)
+      return {
+        code: 'statement',
+        message: `${file} has no ${absent[1]} ${absent[2]}: the text has it, and this database has not.`,
+      };
     return { code: 'statement', message: `SQLite could not run the statement on ${file}: ${error.message}.` };
   }
   if (error instanceof TypeError && /directory does not exist/.test(error.message)) {

@@ -21,9 +21,14 @@ function databaseOf(text: string): Database.Database {
 
 /** Constraints of a table are a set; the catalogue has an order of its own. */
 function unordered(schema: Schema): unknown {
-  const sorted = <T,>(items: readonly T[]) => [...items].sort((a, b) => (JSON.stringify(a) < JSON.stringify(b) ? -1 : 1));
+  const sorted = <T>(items: readonly T[]) => [...items].sort((a, b) => (JSON.stringify(a) < JSON.stringify(b) ? -1 : 1));
   return schema.tables.map((table) => ({
-    ...table, name: table.name.name, foreignKeys: sorted(table.foreignKeys), uniques: sorted(table.uniques), checks: sorted(table.checks), indexes: sorted(table.indexes),
+    ...table,
+    name: table.name.name,
+    foreignKeys: sorted(table.foreignKeys),
+    uniques: sorted(table.uniques),
+    checks: sorted(table.checks),
+    indexes: sorted(table.indexes),
   }));
 }
 
@@ -66,17 +71,50 @@ entity Thing
   const put = (column: string, value: unknown) => db.prepare(`insert into things (${column}) values (?)`).run(value);
 
   test.each([
-    ['whole', 2147483647], ['big', 9007199254740993n], ['price', 9999.99], ['long', '12345678901234567890.1234'], ['part', 0.5], ['yes', 1], ['short', 'äöü'],
-    ['day', '2032-02-29'], ['at', '23:59:59'], ['at', '09:30:00.250000'], ['moment', '2031-04-12T09:00:00.000000Z'], ['mark', '0b0c1d2e-0000-4000-8000-00000000abcd'],
-    ['data', '{"a":1}'], ['raw', Buffer.from([0, 255])], ['shade', "it's dark"], ['size', 'S'],
+    ['whole', 2147483647],
+    ['big', 9007199254740993n],
+    ['price', 9999.99],
+    ['long', '12345678901234567890.1234'],
+    ['part', 0.5],
+    ['yes', 1],
+    ['short', 'äöü'],
+    ['day', '2032-02-29'],
+    ['at', '23:59:59'],
+    ['at', '09:30:00.250000'],
+    ['moment', '2031-04-12T09:00:00.000000Z'],
+    ['mark', '0b0c1d2e-0000-4000-8000-00000000abcd'],
+    ['data', '{"a":1}'],
+    ['raw', Buffer.from([0, 255])],
+    ['shade', "it's dark"],
+    ['size', 'S'],
   ])('%s takes %s', (column, value) => {
     expect(put(column, value).changes).toBe(1);
   });
 
   test.each([
-    ['whole', 2147483648], ['whole', 'many'], ['whole', 1.5], ['big', 'x'], ['price', 10000], ['price', 0.125], ['price', 'x'], ['long', 'x'], ['part', 'x'], ['part', Number.POSITIVE_INFINITY],
-    ['yes', 2], ['short', 'abcd'], ['day', '2031-02-29'], ['day', '12.04.2031'], ['day', 2031], ['at', '25:00:00'], ['moment', '2031-04-12 09:00:00'], ['moment', '2031-13-12T09:00:00.000000Z'],
-    ['mark', '0B0C1D2E-0000-4000-8000-00000000ABCD'], ['data', '{a'], ['raw', 'text'], ['shade', 'dark'], ['size', 'L'],
+    ['whole', 2147483648],
+    ['whole', 'many'],
+    ['whole', 1.5],
+    ['big', 'x'],
+    ['price', 10000],
+    ['price', 0.125],
+    ['price', 'x'],
+    ['long', 'x'],
+    ['part', 'x'],
+    ['part', Number.POSITIVE_INFINITY],
+    ['yes', 2],
+    ['short', 'abcd'],
+    ['day', '2031-02-29'],
+    ['day', '12.04.2031'],
+    ['day', 2031],
+    ['at', '25:00:00'],
+    ['moment', '2031-04-12 09:00:00'],
+    ['moment', '2031-13-12T09:00:00.000000Z'],
+    ['mark', '0B0C1D2E-0000-4000-8000-00000000ABCD'],
+    ['data', '{a'],
+    ['raw', 'text'],
+    ['shade', 'dark'],
+    ['size', 'L'],
   ])('%s refuses %s', (column, value) => {
     expect(() => put(column, value)).toThrow(/CHECK constraint failed/);
   });
@@ -84,8 +122,10 @@ entity Thing
 
 describe('a script', () => {
   test('quotes names that are SQL, and cannot be broken out of', () => {
-    const db = databaseOf('entity Order in "order"\n  id integer key\n  "select" text\n  "a""; drop table x; --" text optional\n');
-    const columns = db.prepare('select name from pragma_table_info(\'order\')').pluck().all();
+    const db = databaseOf(
+      'entity Order in "order"\n  id integer key\n  "select" text\n  "a""; drop table x; --" text optional\n',
+    );
+    const columns = db.prepare("select name from pragma_table_info('order')").pluck().all();
     expect(columns).toEqual(['id', 'select', 'a"; drop table x; --']);
   });
 
@@ -116,7 +156,9 @@ describe('bad files are told in words', () => {
   };
 
   test('no database, or an encrypted one', async () => {
-    expect(await open('notes.db', Buffer.from('a'.repeat(5000)))).toMatch(/^not-a-database: notes\.db is no SQLite database, or it is encrypted/);
+    expect(await open('notes.db', Buffer.from('a'.repeat(5000)))).toMatch(
+      /^not-a-database: notes\.db is no SQLite database, or it is encrypted/,
+    );
   });
 
   test('a damaged one', async () => {

@@ -30,7 +30,7 @@ export function TreeShell() {
       <Link
         to="/"
         className="flex items-center justify-center border-r border-b border-line-2"
-        aria-label="Shelf, your designs"
+        aria-label="Shelf"
         title="Shelf: your designs"
       >
         <Mark />

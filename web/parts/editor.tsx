@@ -121,7 +121,7 @@ export function Editor({
           markField,
           ...(first.current.numbers ? [lineNumbers()] : []),
           EditorState.tabSize.of(2),
-          EditorView.contentAttributes.of({ 'aria-label': first.current.label, spellcheck: 'false' }),
+          EditorView.contentAttributes.of({ 'aria-label': first.current.label, spellcheck: 'false', tabindex: '0' }),
           keymap.of([
             {
               key: 'Mod-Enter',

@@ -1,3 +1,4 @@
+import { useId } from 'react';
 import { useChoicesQuery } from '../../app/api.js';
 import { useAppSelector } from '../../app/store.js';
 import type { ParameterView } from '../../workers/design-view.js';
@@ -17,16 +18,14 @@ export function Parameters({ tree, parameters, head, values, onHead, onChange }:
     <div className="space-y-2">
       <h2 className="font-serif text-ink-2 italic">Parameters</h2>
       {parameters.map((parameter) => (
-        // biome-ignore lint/a11y/noLabelWithoutControl: Value is the control, whichever sort it is
-        <label key={parameter.name} className="grid grid-cols-[minmax(60px,auto)_1fr] items-center gap-2">
-          <span className="font-mono text-small">{parameter.name}</span>
+        <div key={parameter.name} className="grid grid-cols-[minmax(60px,auto)_1fr] items-center gap-2">
           <Value
             tree={tree}
             parameter={parameter}
             value={values[parameter.name] ?? ''}
             onChange={(value) => onChange(parameter.name, value)}
           />
-        </label>
+        </div>
       ))}
       <label className="block">
         <span className="text-small text-ink-2">{parameters.length === 0 ? 'None. Declare some here:' : 'Declared as'}</span>
@@ -43,71 +42,84 @@ export function Parameters({ tree, parameters, head, values, onHead, onChange }:
 
 const BOX = 'w-full min-w-0 rounded-sm border border-line-2 bg-label px-2 py-1';
 
-function Value({
-  tree,
-  parameter,
-  value,
-  onChange,
-}: {
+interface ValueProps {
   readonly tree: string;
   readonly parameter: ParameterView;
   readonly value: string;
   onChange(value: string): void;
-}) {
-  if (parameter.entity !== null) return <RowChoice tree={tree} entity={parameter.entity} value={value} onChange={onChange} />;
-  if (parameter.values !== null) {
-    return (
-      <select className={BOX} value={value} onChange={(event) => onChange(event.target.value)}>
-        <option value="" />
-        {parameter.values.map((choice) => (
-          <option key={choice}>{choice}</option>
-        ))}
-      </select>
-    );
-  }
+}
+
+function Value({ tree, parameter, value, onChange }: ValueProps) {
+  const id = useId();
+  const { entity, values } = parameter;
+  return (
+    <>
+      <label htmlFor={id} className="font-mono text-small">
+        {parameter.name}
+      </label>
+      {entity !== null ? (
+        <RowChoice id={id} tree={tree} entity={entity} value={value} onChange={onChange} />
+      ) : values !== null ? (
+        <Choices
+          id={id}
+          empty=""
+          value={value}
+          choices={values.map((choice) => ({ key: choice, shown: choice }))}
+          onChange={onChange}
+        />
+      ) : (
+        <Written id={id} value={value} placeholder={parameter.type} onChange={onChange} />
+      )}
+    </>
+  );
+}
+
+interface ControlProps {
+  readonly id: string;
+  readonly value: string;
+  onChange(value: string): void;
+}
+
+function Written({ id, value, placeholder, onChange }: ControlProps & { readonly placeholder: string }) {
   return (
     <input
+      id={id}
       className={`${BOX} font-mono text-small`}
       value={value}
-      placeholder={parameter.type}
+      placeholder={placeholder}
       onChange={(event) => onChange(event.target.value)}
     />
   );
 }
 
-function RowChoice({
-  tree,
-  entity,
+function Choices({
+  id,
   value,
+  empty,
+  choices,
   onChange,
-}: {
-  readonly tree: string;
-  readonly entity: string;
-  readonly value: string;
-  onChange(value: string): void;
-}) {
+}: ControlProps & { readonly empty: string; readonly choices: readonly { readonly key: string; readonly shown: string }[] }) {
+  return (
+    <select id={id} className={BOX} value={value} onChange={(event) => onChange(event.target.value)}>
+      <option value="">{empty}</option>
+      {choices.map((choice) => (
+        <option key={choice.key} value={choice.key}>
+          {choice.shown}
+        </option>
+      ))}
+    </select>
+  );
+}
+
+/** The rows of an entity to choose from; where they are too many, its key is written. */
+function RowChoice({ tree, entity, ...control }: ControlProps & { readonly tree: string; readonly entity: string }) {
   const revision = useAppSelector((state) =>
     state.workspace.database?.status === 'ready' ? state.workspace.database.revision : 0,
   );
   const { data, isFetching } = useChoicesQuery({ tree, entity, revision });
   const rows = data?.rows ?? [];
-  if (data?.more === true)
-    return (
-      <input
-        className={`${BOX} font-mono text-small`}
-        value={value}
-        placeholder={`key of a ${entity}`}
-        onChange={(event) => onChange(event.target.value)}
-      />
-    );
+  if (data?.more === true) return <Written {...control} placeholder={`key of a ${entity}`} />;
   return (
-    <select className={BOX} value={value} onChange={(event) => onChange(event.target.value)}>
-      <option value="">{isFetching ? 'looking…' : rows.length === 0 ? `no ${entity} yet` : 'choose…'}</option>
-      {rows.map((row) => (
-        <option key={row.key} value={row.key}>
-          {row.shown}
-        </option>
-      ))}
-    </select>
+    <Choices {...control} empty={isFetching ? 'looking…' : rows.length === 0 ? `no ${entity} yet` : 'choose…'} choices={rows} />
   );
 }

@@ -1,0 +1,188 @@
+import { join } from 'node:path';
+import AxeBuilder from '@axe-core/playwright';
+import Database from 'better-sqlite3';
+import { expect, openDemo, test, textOf, writeAtEnd } from './workbench.js';
+
+const SHELVES = `
+entity Shelf
+  id     integer key
+  label  text(20)
+
+relation shelving
+  Instrument knows at most one Shelf as shelf
+  Shelf knows many Instrument as instruments
+
+sample Shelf
+  a: label 'By the window'
+  b: label 'Under the stairs'
+`;
+
+test('from a sentence to rows: a typed relation is on the map, in the SQL and in a try, and is there after a reload', async ({
+  page,
+  workbench,
+}) => {
+  await openDemo(page, workbench);
+  await writeAtEnd(page, SHELVES);
+  await expect(page.getByRole('status', { name: 'Saving' })).toContainText('saved');
+  await expect(page.getByLabel('Shelf, table shelves')).toBeVisible();
+
+  await page.getByRole('link', { name: 'Try' }).click();
+  await page.getByRole('textbox', { name: 'Query' }).click();
+  await page.keyboard.press('Control+A');
+  await page.keyboard.insertText('from Shelf\nload instruments (name)\norder by label');
+  await page.getByLabel('Declared as').fill('');
+  await page.getByRole('button', { name: /Run/ }).click();
+  await expect(page.getByRole('status', { name: 'Outcome' })).toContainText('2 statements: 2 rows of Shelf');
+  await expect(page.getByRole('treeitem', { name: 'By the window' })).toBeVisible();
+  const log = page.getByRole('region', { name: 'Log' });
+  await expect(log.getByRole('listitem', { name: /^Statement/ })).toHaveCount(2);
+  await expect(log).toContainText('where instruments.shelf_id in (select value from json_each(:keys))');
+
+  await page.reload();
+  await expect(page.getByRole('textbox', { name: 'Query' })).toContainText('from Shelf');
+  await page.getByRole('link', { name: 'Design' }).click();
+  await textOf(page).click();
+  await page.keyboard.press('Control+End');
+  await expect(textOf(page)).toContainText('Under the stairs');
+});
+
+test('selecting in the text selects on the map and its card, and back', async ({ page, workbench }) => {
+  await openDemo(page, workbench);
+  await textOf(page).click();
+  await page.keyboard.press('Control+F');
+  await page.keyboard.insertText('relation borrowing');
+  await page.keyboard.press('Enter');
+  await page.keyboard.press('Escape');
+  const card = page.getByRole('article', { name: 'Card of borrowing' });
+  await expect(card).toContainText('A Loan knows one Player as borrower.');
+  await expect(card).toContainText('by convention: the role and _id');
+  await expect(card).toContainText('its loans go with it (cascade)');
+  await expect(page).toHaveURL(/select=relation%3Aborrowing/);
+
+  await page.getByLabel('Loan, table loans').click();
+  await expect(page.getByRole('article', { name: 'Card of Loan' })).toContainText('create table loans');
+  await expect(textOf(page).getByText('entity Loan in loans')).toBeVisible();
+  await page.getByRole('article').getByRole('button', { name: 'Player', exact: true }).click();
+  await expect(page.getByRole('article', { name: 'Card of Player' })).toBeVisible();
+});
+
+test('a mistake is told with its line while typing, and mended by its fix', async ({ page, workbench }) => {
+  await openDemo(page, workbench);
+  await writeAtEnd(page, '\nscope late\n  Loan where due_no < today\n');
+  const findings = page.getByRole('list', { name: 'Findings' });
+  await expect(findings).toContainText('There is no field, role or scope of Loan called due_no. Did you mean due_on?');
+  await findings.getByRole('button', { name: 'Write due_on' }).click();
+  await expect(page.getByText('Nothing is wrong or doubtful.')).toBeVisible();
+});
+
+test('a saved query asks for its row, and answers as a tree and as JSON', async ({ page, workbench }) => {
+  await openDemo(page, workbench);
+  await page.getByRole('link', { name: 'Try' }).click();
+  await page.getByRole('button', { name: 'overdue_by_branch' }).click();
+  await page.getByRole('button', { name: /Run/ }).click();
+  await expect(page.getByRole('status', { name: 'Outcome' })).toContainText('The query needs a value for branch.');
+  await page.getByLabel('branch', { exact: true }).selectOption('Mill Lane');
+  await page.getByRole('button', { name: /Run/ }).click();
+  await expect(page.getByRole('status', { name: 'Outcome' })).toContainText('5 statements');
+  await expect(page.getByRole('treeitem', { name: 'Mill Lane' }).first()).toBeVisible();
+  await page.getByRole('tab', { name: 'JSON' }).click();
+  await expect(page.getByRole('tabpanel')).toContainText('"branch": {');
+});
+
+test('a SQLite file of one’s own is brought in and loaded across two relations', async ({ page, workbench }) => {
+  const path = join(workbench.folder, 'workshop.db');
+  const db = new Database(path);
+  db.exec(`
+    create table makers (id integer primary key, name text not null);
+    create table lutes (id integer primary key, maker_id integer not null references makers (id), label text);
+    create table repairs (id integer primary key, lute_id integer not null references lutes (id) on delete cascade, done datetime, check (done > ''));
+    insert into makers values (1, 'Tarn'), (2, 'Oake');
+    insert into lutes values (1, 1, 'A lute'), (2, 1, 'Another');
+    insert into repairs values (1, 2, '2031-01-01 10:00:00');
+  `);
+  db.close();
+  await page.goto(workbench.address);
+  await page.getByLabel('SQLite file').setInputFiles(path);
+  await expect(page.getByText("check (done > '') is not carried")).toBeVisible();
+  await page.getByRole('link', { name: 'Open it' }).click();
+  await expect(page.getByLabel('Lute, table lutes')).toBeVisible();
+  await expect(textOf(page)).toContainText('Lute knows one Maker as maker');
+  await page.getByRole('link', { name: 'Try' }).click();
+  await page.getByRole('textbox', { name: 'Query' }).click();
+  await page.keyboard.press('Control+A');
+  await page.keyboard.insertText('from Maker\nload lutes (label)\n  repairs');
+  await page.keyboard.press('Control+Enter');
+  await expect(page.getByRole('status', { name: 'Outcome' })).toContainText(
+    '3 statements: 2 rows of Maker, and 3 loaded with them.',
+  );
+  await expect(page.getByText('2031-01-01 10:00:00')).toBeVisible();
+
+  await page.getByRole('link', { name: 'Design' }).click();
+  await writeAtEnd(page, '\nentity Polish\n  id integer key\n');
+  await page.getByRole('button', { name: 'Polish', exact: true }).or(page.getByLabel('Polish, table polishes')).first().click();
+  await expect(page.getByText('Not in this database: table polishes')).toBeVisible();
+});
+
+test('what is no database is refused in words', async ({ page, workbench }) => {
+  await page.goto(workbench.address);
+  await page
+    .getByLabel('SQLite file')
+    .setInputFiles({ name: 'notes.db', mimeType: 'application/octet-stream', buffer: Buffer.from('not a database at all') });
+  await expect(page.getByRole('alert')).toContainText('notes.db is no SQLite database, or it is encrypted.');
+});
+
+test('a server that is killed while somebody types takes nothing with it', async ({ page, workbench }) => {
+  await openDemo(page, workbench);
+  await writeAtEnd(page, '\n-- kept on the server\n');
+  await expect(page.getByRole('status', { name: 'Saving' })).toContainText('saved');
+  await page.keyboard.insertText('-- typed as it died\n');
+  await workbench.kill();
+  await page.keyboard.insertText('-- typed without it\n');
+  await expect(page.getByRole('status', { name: 'Saving' })).toContainText('kept in this browser');
+  await workbench.start();
+  await expect(page.getByRole('status', { name: 'Saving' })).toContainText('✓ saved');
+  await page.reload();
+  await textOf(page).click();
+  await page.keyboard.press('Control+End');
+  for (const line of ['kept on the server', 'typed as it died', 'typed without it'])
+    await expect(textOf(page)).toContainText(line);
+});
+
+test('two pages on one tree: a clash shows, and both texts are kept', async ({ page, workbench, context }) => {
+  await openDemo(page, workbench);
+  const other = await context.newPage();
+  await other.goto(page.url());
+  await textOf(other).waitFor();
+  await writeAtEnd(other, '\n-- theirs\n');
+  await expect(other.getByRole('status', { name: 'Saving' })).toContainText('✓ saved');
+  await writeAtEnd(page, '\n-- mine\n');
+  await expect(page.getByRole('alert')).toContainText('Somebody saved another text in between.');
+  await page.getByRole('button', { name: 'Go on with mine' }).click();
+  await expect(page.getByRole('status', { name: 'Saving' })).toContainText('✓ saved');
+  const id = /tree\/([^/]+)/.exec(page.url())?.[1] ?? '';
+  const revisions = (await (await page.request.get(`${workbench.address}api/trees/${id}/revisions/2`)).json()) as {
+    text: string;
+  };
+  expect(revisions.text).toContain('-- theirs');
+});
+
+test('each screen can be used without a mouse and is read aloud: no serious finding', async ({ page, workbench }) => {
+  const serious = async (): Promise<string[]> => {
+    const { violations } = await new AxeBuilder({ page }).analyze();
+    return violations
+      .filter(({ impact }) => impact === 'serious' || impact === 'critical')
+      .map(({ id, nodes }) => `${id}: ${nodes[0]?.html}`);
+  };
+  await page.goto(workbench.address);
+  await page.getByRole('button', { name: 'Open the demo' }).waitFor();
+  expect(await serious()).toEqual([]);
+  await openDemo(page, workbench);
+  await page.getByLabel('Loan, table loans').waitFor();
+  expect(await serious()).toEqual([]);
+  await page.getByRole('link', { name: 'Try' }).click();
+  await page.getByLabel('branch', { exact: true }).selectOption('Mill Lane');
+  await page.keyboard.press('Tab');
+  await page.getByRole('button', { name: /Run/ }).press('Enter');
+  await expect(page.getByRole('status', { name: 'Outcome' })).toContainText('5 statements');
+  expect(await serious()).toEqual([]);
+});

@@ -1,0 +1,84 @@
+import { type ChildProcess, spawn } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { test as base, type Page } from '@playwright/test';
+
+/** A workbench of its own for each test: started as a person starts it, on an empty data folder. */
+export interface Workbench {
+  readonly address: string;
+  readonly folder: string;
+  /** Ends the server at once, as a crash would. */
+  kill(): Promise<void>;
+  /** Starts it again on the same port and data. */
+  start(): Promise<void>;
+}
+
+async function start(data: string, port: number): Promise<{ child: ChildProcess; port: number }> {
+  const child = spawn(process.execPath, ['dist/cli/main.js', 'serve', '--data', data, '--port', String(port)], {
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  const found = await new Promise<number>((resolve, reject) => {
+    child.stdout.on('data', (chunk: Buffer) => {
+      const at = /:(\d+)\//.exec(chunk.toString())?.[1];
+      if (at !== undefined) resolve(Number(at));
+    });
+    child.on('exit', (code) => reject(new Error(`the server ended with ${code}`)));
+  });
+  return { child, port: found };
+}
+
+async function end(child: ChildProcess): Promise<void> {
+  if (child.exitCode !== null || child.signalCode !== null) return;
+  await new Promise<void>((resolve) => {
+    child.once('exit', () => resolve());
+    child.kill('SIGKILL');
+  });
+}
+
+export const test = base.extend<{ workbench: Workbench }>({
+  // biome-ignore lint/correctness/noEmptyPattern: the runner asks for a pattern here
+  workbench: async ({}, use) => {
+    const folder = mkdtempSync(join(tmpdir(), 'family-tree-browser-'));
+    const data = join(folder, 'data');
+    let running = await start(data, 0);
+    await use({
+      address: `http://127.0.0.1:${running.port}/`,
+      folder,
+      kill: () => end(running.child),
+      start: async () => {
+        running = await start(data, running.port);
+      },
+    });
+    await end(running.child);
+    rmSync(folder, { recursive: true, force: true });
+  },
+  page: async ({ page }, use) => {
+    const errors: string[] = [];
+    page.on('pageerror', (error) => errors.push(error.message));
+    page.on('console', (message) => {
+      if (message.type() === 'error' && !/net::ERR|Failed to load resource/.test(message.text())) errors.push(message.text());
+    });
+    await use(page);
+    if (errors.length > 0) throw new Error(`the page complained: ${errors.join('\n')}`);
+  },
+});
+
+export { expect } from '@playwright/test';
+
+/** The text of the tree, to write in. */
+export const textOf = (page: Page) => page.getByRole('textbox', { name: 'Text of the tree' });
+
+/** Opens the demo from the shelf. */
+export async function openDemo(page: Page, workbench: Workbench): Promise<void> {
+  await page.goto(workbench.address);
+  await page.getByRole('button', { name: 'Open the demo' }).click();
+  await textOf(page).waitFor();
+}
+
+/** Writes behind everything that stands in the text. */
+export async function writeAtEnd(page: Page, text: string): Promise<void> {
+  await textOf(page).click();
+  await page.keyboard.press('Control+End');
+  await page.keyboard.insertText(text);
+}
