@@ -50,9 +50,10 @@ test('selecting in the text selects on the map and its card, and back', async ({
   await openDemo(page, workbench);
   await textOf(page).click();
   await page.keyboard.press('Control+F');
-  await page.keyboard.insertText('relation borrowing');
-  await page.keyboard.press('Enter');
-  await page.keyboard.press('Escape');
+  const find = page.getByRole('textbox', { name: 'Find', exact: true });
+  await find.pressSequentially('relation borrowing');
+  await find.press('Enter');
+  await find.press('Escape');
   const card = page.getByRole('article', { name: 'Card of borrowing' });
   await expect(card).toContainText('A Loan knows one Player as borrower.');
   await expect(card).toContainText('by convention: the role and _id');

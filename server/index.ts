@@ -86,11 +86,9 @@ export async function serve(options: ServeOptions): Promise<Serving> {
     else if (tooLarge)
       response.status(413).json({ message: 'This is more than the server takes. A text may hold 2,000,000 characters at most.' });
     else if (full)
-      response
-        .status(507)
-        .json({
-          message: 'The disk of this machine is full. The text was not saved; it is kept in your browser until there is room.',
-        });
+      response.status(507).json({
+        message: 'The disk of this machine is full. The text was not saved; it is kept in your browser until there is room.',
+      });
     else if (malformed) response.status(400).json({ message: 'The request is not well formed.' });
     else response.status(500).json({ message: 'Something went wrong in this program. What was saved is safe.' });
   };

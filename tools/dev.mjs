@@ -7,4 +7,8 @@ const children = [
   spawn('npx', ['--no-install', 'tsx', 'watch', 'cli/main.ts', 'serve'], { stdio: 'inherit' }),
   spawn('npx', ['--no-install', 'vite'], { stdio: 'inherit' }),
 ];
-for (const child of children) child.on('exit', () => children.forEach((other) => other.kill()));
+for (const child of children) {
+  child.on('exit', () => {
+    for (const other of children) other.kill();
+  });
+}

@@ -70,6 +70,21 @@ const look = EditorView.theme({
     maxWidth: '420px',
     padding: '6px 10px',
   },
+  '.cm-panel.cm-search': { fontFamily: 'var(--font-sans)', fontSize: '12px', padding: '6px 10px' },
+  '.cm-panel .cm-button': {
+    backgroundImage: 'none',
+    backgroundColor: 'var(--label)',
+    color: 'var(--ink)',
+    border: '1px solid var(--line-2)',
+    borderRadius: '2px',
+    fontSize: '12px',
+  },
+  '.cm-panel .cm-textfield': {
+    backgroundColor: 'var(--label)',
+    color: 'var(--ink)',
+    border: '1px solid var(--line-2)',
+    fontSize: '12px',
+  },
   '.cm-panels': { backgroundColor: 'var(--ground)', color: 'var(--ink)' },
 });
 
