@@ -53,7 +53,13 @@ export async function serve(options: ServeOptions): Promise<Serving> {
   app.disable('x-powered-by');
   const listening = await new Promise<import('node:http').Server>((done, failed) => {
     const server = app.listen(options.port, options.host, () => done(server));
-    server.on('error', failed);
+    server.on('error', (error: NodeJS.ErrnoException) =>
+      failed(
+        error.code === 'EADDRINUSE'
+          ? new Error(`Port ${options.port} is in use. Choose another: --port ${options.port + 1}`)
+          : error,
+      ),
+    );
   });
   const { port } = listening.address() as AddressInfo;
   const guard = { host: options.host, port, token: options.token };

@@ -58,22 +58,8 @@ function countBrowser(file) {
 installPackages();
 installBrowser();
 mkdirSync('test-results', { recursive: true });
-step('lint', 'npx', ['--no-install', 'biome', 'check', '.']);
-step('order of the folders', 'npx', [
-  '--no-install',
-  'depcruise',
-  '--config',
-  '.dependency-cruiser.cjs',
-  'core',
-  'contract',
-  'engines',
-  'services',
-  'server',
-  'web',
-  'cli',
-]);
-step('types', 'npx', ['--no-install', 'tsc', '-p', '.']);
-step('types of the page', 'npx', ['--no-install', 'tsc', '-p', 'web']);
+step('lint and the order of the folders', 'npm', ['run', '-s', 'lint']);
+step('types', 'npm', ['run', '-s', 'types']);
 process.stdout.write('\n── unit and engine tests\n');
 spawnSync(
   'npx',

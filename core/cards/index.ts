@@ -108,6 +108,7 @@ function entityCard({ model, schema }: Design, entity: Entity): EntityCard {
             ...(field.hidden ? ['hidden'] : []),
             ...(field.internal ? ['internal'] : []),
             ...(field.fixed ? ['fixed'] : []),
+            ...(field.title === null ? [] : [`“${field.title}”`]),
             ...(field.mixin === null ? [] : [`from ${field.mixin}`]),
           ],
         }),

@@ -158,6 +158,8 @@ describe('errors name the thing, the place and a way out', () => {
     ['query q\n  from Loan\n  where due_on < :day\n', 'there is no parameter :day'],
     ['query q\n  from Loan\n  load due_on\n', 'only related rows are loaded'],
     ['query q\n  from Loan\n  where due_on + 3 < today\n', 'a date and days'],
+    ['query create\n  from Loan\n', 'create is a command'],
+    ['scope loans\n  Player where id > 1\n', 'Player.loans is a role of relation borrowing already'],
     ['sample Loan\n  a: borower Player(x)\n', 'Did you mean borrower?'],
     ['sample Loan\n  a: borrower Player(ines)\n', 'There is no sample row of Player called ines'],
   ])('%s', (text, message) => {

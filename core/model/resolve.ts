@@ -74,8 +74,19 @@ export function resolve(syntax: Syntax): Resolved {
     }
   }
   const queries = new Map<string, Query>();
+  const queryNames = new Set<string>();
   for (const declaration of of('query')) {
-    if (queries.has(declaration.name.text)) {
+    if (COMMANDS.includes(declaration.name.text)) {
+      wrong(
+        resolution,
+        'command-name',
+        declaration.name.span,
+        `${declaration.name.text} is a command, so no query can bear its name. Rename it.`,
+      );
+      continue;
+    }
+    const lower = declaration.name.text.toLowerCase();
+    if (queryNames.has(lower)) {
       wrong(
         resolution,
         'name-clash',
@@ -84,6 +95,7 @@ export function resolve(syntax: Syntax): Resolved {
       );
       continue;
     }
+    queryNames.add(lower);
     const query = resolveQuery(resolution, declaration);
     if (query !== null) queries.set(declaration.name.text, query);
   }
@@ -109,6 +121,8 @@ export function resolve(syntax: Syntax): Resolved {
     },
   };
 }
+
+const COMMANDS: readonly string[] = ['create', 'find', 'update', 'link', 'unlink', 'delete', 'as'];
 
 function clashes(resolution: Resolution, types: Map<string, string>, name: string, span: Finding['span']): boolean {
   const other = types.get(name.toLowerCase());
@@ -205,6 +219,16 @@ function resolveScopes(resolution: Resolution): void {
     const scope = resolution.scopes.get(name);
     for (const entity of resolution.entities.values()) {
       if (![entity.name, ...entity.mixins].some((owner) => lines.has(owner)) || scope === undefined) continue;
+      const other = entity.roles.find((role) => role.name.toLowerCase() === name.toLowerCase());
+      if (other !== undefined) {
+        wrong(
+          resolution,
+          'name-clash',
+          scope.head,
+          `${entity.name}.${other.name} is a role of relation ${other.relation} already. Give the scope another name.`,
+        );
+        continue;
+      }
       const context: Context = {
         resolution,
         entity,

@@ -1,5 +1,8 @@
 import { DECLARATION_WORDS } from './declarations.js';
+import { ENTITY_LINE_WORDS, TYPE_WORDS } from './entity-lines.js';
 import { lex, TokenKind, type Tokens } from './lexer.js';
+import { QUERY_LINE_WORDS } from './query-lines.js';
+import { RELATION_LINE_WORDS } from './relation-lines.js';
 
 const WIDEST_ALIGNMENT = 24;
 
@@ -87,64 +90,12 @@ function symbolAt(tokens: Tokens, token: number): string {
   return tokens.kinds[token] === TokenKind.symbol ? tokens.text.slice(tokens.starts[token], tokens.ends[token]) : '';
 }
 
+/** Words that begin a line which is no field, whatever stands behind them. */
 const NOT_FIELDS = new Set([
-  'uses',
-  'key',
-  'unique',
-  'index',
-  'check',
-  'rule',
-  'shown',
-  'order',
-  'always',
-  'note',
-  'kept',
-  'kinds',
-  'stored',
-  'on',
-  'each',
-  'actor',
-  'clock',
-  'dialect',
-  'from',
-  'where',
-  'load',
-  'show',
-  'group',
-  'having',
-  'limit',
-  'offset',
-  'lift',
-  'reads',
-  'first',
-  'one',
-  'exists',
-  'count',
-  'rows',
-  'statements',
-  'every',
-  'no',
-  'fails',
-  'done',
-  'refused',
-  'unless',
-  'pin',
-]);
-
-const TYPE_WORDS = new Set([
-  'integer',
-  'bigint',
-  'real',
-  'boolean',
-  'date',
-  'time',
-  'timestamp',
-  'uuid',
-  'json',
-  'bytes',
-  'decimal',
-  'text',
-  'sql',
+  ...ENTITY_LINE_WORDS,
+  ...RELATION_LINE_WORDS,
+  ...QUERY_LINE_WORDS,
+  ...['actor', 'clock', 'dialect', 'unless', 'pin', 'rows', 'statements', 'every', 'no', 'fails', 'done', 'refused'],
 ]);
 
 function printWords(
@@ -162,7 +113,7 @@ function printWords(
     second !== undefined &&
     (tokens.kinds[first] === TokenKind.quoted ||
       (tokens.kinds[first] === TokenKind.word && !NOT_FIELDS.has(wordAt(tokens, first)))) &&
-    (tokens.kinds[second] === TokenKind.capital || TYPE_WORDS.has(wordAt(tokens, second)) || wordAt(tokens, second) === '=');
+    (tokens.kinds[second] === TokenKind.capital || TYPE_WORDS.includes(wordAt(tokens, second)) || wordAt(tokens, second) === '=');
   if (!isField) return { name: null, rest: join(tokens, words) };
   return { name: wordAt(tokens, first), rest: join(tokens, words.slice(1)) };
 }

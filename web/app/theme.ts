@@ -1,10 +1,12 @@
+import { preferences } from './preferences.js';
+
 export type Theme = 'light' | 'dark';
 
-const KEY = 'family-tree.theme';
+const NAME = 'theme';
 
 /** The theme in use: as chosen, else as the system has it. */
 export function currentTheme(): Theme {
-  const chosen = localStorage.getItem(KEY);
+  const chosen = preferences.getItem(NAME);
   if (chosen === 'light' || chosen === 'dark') return chosen;
   return matchMedia('(prefers-color-scheme: dark)').matches ? 'dark' : 'light';
 }
@@ -14,6 +16,6 @@ export function applyTheme(theme: Theme = currentTheme()): void {
 }
 
 export function chooseTheme(theme: Theme): void {
-  localStorage.setItem(KEY, theme);
+  preferences.setItem(NAME, theme);
   applyTheme(theme);
 }

@@ -1,5 +1,6 @@
 import type { ReactNode } from 'react';
 import { Group, Panel, Separator, useDefaultLayout } from 'react-resizable-panels';
+import { preferences } from '../app/preferences.js';
 
 /** Two panes with a border that is dragged, and remembered under a name. */
 export function Panes({
@@ -16,7 +17,7 @@ export function Panes({
   /** The first one's share in a hundred, at the start. */
   readonly share: number;
 }) {
-  const { defaultLayout, onLayoutChanged } = useDefaultLayout({ id: `family-tree.${name}`, storage: localStorage });
+  const { defaultLayout, onLayoutChanged } = useDefaultLayout({ id: `panes ${name}`, storage: preferences });
   const border = direction === 'horizontal' ? 'w-px cursor-col-resize' : 'h-px cursor-row-resize';
   return (
     <Group orientation={direction} defaultLayout={defaultLayout} onLayoutChanged={onLayoutChanged} className="h-full min-h-0">

@@ -53,6 +53,8 @@ export interface DesignView {
   readonly layout: MapLayout;
   readonly queries: readonly QueryView[];
   readonly entities: readonly EntityView[];
+  /** The tables of the pivots; a loaded row has their fields under these names. */
+  readonly pivots: readonly string[];
 }
 
 /** Reads a text for the page. */
@@ -102,6 +104,9 @@ export function designView(text: string): DesignView {
     labels: entities,
     layout: layoutMap(labels, stems),
     queries,
+    pivots: Array.from(design.model.relations.values()).flatMap((relation) =>
+      relation.kind === 'pivot' ? [relation.table.value.name] : [],
+    ),
     entities: Array.from(design.model.entities.values(), (entity) => ({
       name: entity.name,
       key: entity.key.name,

@@ -12,6 +12,7 @@ import {
 import { useEffect, useMemo, useRef, useState } from 'react';
 import type { EntityLabel, PlacedStem } from '../../../core/map/index.js';
 import type { Selection } from '../../app/selection.js';
+import { useAppSelector } from '../../app/store.js';
 import type { DesignView } from '../../workers/design-view.js';
 import { Stem } from './stem.js';
 
@@ -26,6 +27,11 @@ type EntityNode = Node<
   'entity'
 >;
 type PivotNode = Node<{ name: string; table: string; selected: boolean; faded: boolean }, 'pivot'>;
+
+const NONE: readonly never[] = [];
+
+/** The names of the generations stand at the left of the labels. */
+const FIT = { padding: { left: '58px', right: '20px', top: '12px', bottom: '14px' }, maxZoom: 1 } as const;
 
 const nodeTypes = { entity: EntitySlip, pivot: PivotLozenge };
 
@@ -47,6 +53,9 @@ export function MapSheet(props: MapProps) {
 }
 
 function Sheet({ view, selection, onSelect }: MapProps) {
+  const absent = useAppSelector((state) =>
+    state.workspace.database?.status === 'ready' ? state.workspace.database.absent : NONE,
+  );
   const flow = useReactFlow();
   const [wish, setWish] = useState('');
   const kin = useMemo(() => closeKin(view, selection), [view, selection]);
@@ -69,7 +78,13 @@ function Sheet({ view, selection, onSelect }: MapProps) {
         return {
           ...base,
           type: 'entity',
-          data: { label, selected, faded, relation: selection?.kind === 'relation' ? selection.name : null, absent: false },
+          data: {
+            label,
+            selected,
+            faded,
+            relation: selection?.kind === 'relation' ? selection.name : null,
+            absent: absent.some((part) => part.owner === placed.id),
+          },
           ariaLabel: `${label.name}, table ${label.table}`,
         };
       }
@@ -83,14 +98,14 @@ function Sheet({ view, selection, onSelect }: MapProps) {
         ariaLabel: `pivot ${table}`,
       };
     });
-  }, [view, layout, kin, selection]);
+  }, [view, layout, kin, selection, absent]);
 
   const size = `${layout.labels.length}`;
   const fitted = useRef('');
   useEffect(() => {
     if (fitted.current === size) return;
     fitted.current = size;
-    requestAnimationFrame(() => void flow.fitView({ padding: 0.06, maxZoom: 1 }));
+    requestAnimationFrame(() => void flow.fitView(FIT));
   }, [flow, size]);
 
   const find = (name: string) => {
@@ -124,7 +139,7 @@ function Sheet({ view, selection, onSelect }: MapProps) {
         <button
           type="button"
           className="rounded-sm border border-line-2 bg-label px-3 py-0.5 hover:border-ink-3"
-          onClick={() => void flow.fitView({ padding: 0.06, maxZoom: 1, duration: 200 })}
+          onClick={() => void flow.fitView({ ...FIT, duration: 200 })}
         >
           Fit
         </button>
@@ -136,7 +151,7 @@ function Sheet({ view, selection, onSelect }: MapProps) {
         minZoom={0.05}
         maxZoom={2}
         fitView
-        fitViewOptions={{ padding: 0.06, maxZoom: 1 }}
+        fitViewOptions={FIT}
         nodesFocusable
         proOptions={{ hideAttribution: true }}
         onNodeClick={(_event, node) =>
@@ -216,14 +231,21 @@ function closeKin(view: DesignView, selection: Selection | null): ReadonlySet<st
 }
 
 function EntitySlip({ data }: NodeProps<EntityNode>) {
-  const { label, selected, faded, relation } = data;
+  const { label, selected, faded, relation, absent } = data;
   return (
     <div
       className={`h-full border bg-label shadow-[0_1px_0_var(--line-2)] ${selected ? 'border-selected outline-2 outline-selected' : 'border-line-2'} ${faded ? 'opacity-40' : ''}`}
     >
       <Handle type="target" position={Position.Top} className="invisible" />
       <div className="px-3 pt-1 pb-1">
-        <div className="truncate font-serif text-[15px] leading-6 font-semibold">{label.name}</div>
+        <div className="truncate font-serif text-[15px] leading-6 font-semibold">
+          {label.name}
+          {absent && (
+            <span className="ml-2 text-to-many" title="Not in this database, or not all of it">
+              ▲
+            </span>
+          )}
+        </div>
         <div className="truncate font-mono text-small leading-4 text-ink-3">{label.table}</div>
       </div>
       <ul className="border-t border-line px-3 py-1 font-mono text-small leading-[18px]">

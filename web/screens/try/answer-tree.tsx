@@ -19,15 +19,18 @@ export function AnswerTree({
   readonly view: DesignView | null;
 }) {
   const [most, setMost] = useState(MOST_AT_FIRST);
-  const entities = new Map(view?.entities.map((candidate) => [candidate.name, candidate]));
+  const known: Known = {
+    entities: new Map(view?.entities.map((candidate) => [candidate.name, candidate])),
+    pivots: new Set(view?.pivots),
+  };
   return (
     <ul role="tree" aria-label="Answer" className="pb-4">
       {rows.slice(0, most).map((row, index) => (
         <RowItem
-          key={`${index} ${String(row[entities.get(entity)?.key ?? 'id'])}`}
+          key={`${index} ${String(row[known.entities.get(entity)?.key ?? 'id'])}`}
           row={row}
-          entity={entities.get(entity)}
-          entities={entities}
+          entity={known.entities.get(entity)}
+          known={known}
           depth={0}
           over={null}
           open={index < OPEN_ROWS}
@@ -44,17 +47,23 @@ export function AnswerTree({
   );
 }
 
+/** What tells an entity's fields from its loads, and a pivot's fields from json. */
+interface Known {
+  readonly entities: ReadonlyMap<string, EntityView>;
+  readonly pivots: ReadonlySet<string>;
+}
+
 interface RowItemProps {
   readonly row: Row;
   readonly entity: EntityView | undefined;
-  readonly entities: ReadonlyMap<string, EntityView>;
+  readonly known: Known;
   readonly depth: number;
   /** The role over which the row was loaded, for a single one. */
   readonly over: string | null;
   readonly open: boolean;
 }
 
-function RowItem({ row, entity, entities, depth, over, open: openFirst }: RowItemProps) {
+function RowItem({ row, entity, known, depth, over, open: openFirst }: RowItemProps) {
   const [open, setOpen] = useState(openFirst);
   const loads = Object.entries(row).filter(
     ([name, value]) => entity?.roles[name] !== undefined && (value === null || typeof value === 'object'),
@@ -87,11 +96,15 @@ function RowItem({ row, entity, entities, depth, over, open: openFirst }: RowIte
         {over !== null && <span className="shrink-0 font-mono text-small text-ink-2">{over}</span>}
         <span className="shrink-0 font-serif font-semibold">{title}</span>
         <span className="truncate font-mono text-small">
-          {fields
-            .filter(([name]) => name !== entity?.shownField && name !== entity?.key)
-            .map(([name, value]) => (
-              <span key={name} className="mr-3">
-                <span className="text-ink-3">{name}</span> <Value value={value} />
+          {flattened(fields, known)
+            .filter(({ name }) => name !== entity?.shownField && name !== entity?.key)
+            .map(({ name, value, pivot }) => (
+              <span key={`${pivot ?? ''} ${name}`} className="mr-3">
+                {pivot !== null && <span className="text-pivot">◇ </span>}
+                <span className="text-ink-3" title={pivot === null ? undefined : `${pivot}.${name}`}>
+                  {name}
+                </span>{' '}
+                <Value value={value} />
               </span>
             ))}
         </span>
@@ -103,8 +116,8 @@ function RowItem({ row, entity, entities, depth, over, open: openFirst }: RowIte
               key={name}
               name={name}
               value={value}
-              entity={entities.get(entity?.roles[name] ?? '')}
-              entities={entities}
+              entity={known.entities.get(entity?.roles[name] ?? '')}
+              known={known}
               depth={depth + 1}
             />
           ))}
@@ -118,14 +131,14 @@ function Loaded({
   name,
   value,
   entity,
-  entities,
+  known,
   depth,
-}: { readonly name: string; readonly value: unknown } & Pick<RowItemProps, 'entity' | 'entities' | 'depth'>) {
+}: { readonly name: string; readonly value: unknown } & Pick<RowItemProps, 'entity' | 'known' | 'depth'>) {
   const [open, setOpen] = useState(true);
   const inset = { paddingLeft: 16 + depth * 22 };
   if (!Array.isArray(value)) {
     if (value !== null && typeof value === 'object')
-      return <RowItem row={value as Row} entity={entity} entities={entities} depth={depth} over={name} open />;
+      return <RowItem row={value as Row} entity={entity} known={known} depth={depth} over={name} open />;
     return (
       <li role="treeitem" className="flex gap-1.5 py-0.5 font-mono text-small" style={inset}>
         <span className="w-3.5" />
@@ -160,7 +173,7 @@ function Loaded({
               key={`${index} ${String(row[entity?.key ?? 'id'])}`}
               row={row}
               entity={entity}
-              entities={entities}
+              known={known}
               depth={depth + 1}
               over={null}
               open={rows.length <= OPEN_ROWS}
@@ -169,6 +182,18 @@ function Loaded({
         </ul>
       )}
     </li>
+  );
+}
+
+/** The fields of a row on one line: its own, and behind a lozenge those of the pivot that it was reached over. */
+function flattened(
+  fields: readonly (readonly [string, unknown])[],
+  { pivots }: Known,
+): { name: string; value: unknown; pivot: string | null }[] {
+  return fields.flatMap(([name, value]): { name: string; value: unknown; pivot: string | null }[] =>
+    pivots.has(name) && value !== null && typeof value === 'object'
+      ? Object.entries(value).map(([field, inner]) => ({ name: field, value: inner as unknown, pivot: name }))
+      : [{ name, value, pivot: null }],
   );
 }
 
