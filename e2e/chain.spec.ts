@@ -165,6 +165,16 @@ test('two pages on one tree: a clash shows, and both texts are kept', async ({ p
     text: string;
   };
   expect(revisions.text).toContain('-- theirs');
+
+  await other.bringToFront();
+  await textOf(other).click();
+  await other.keyboard.press('Control+End');
+  await other.keyboard.insertText('-- theirs again\n');
+  await other.getByRole('button', { name: 'Take theirs' }).click();
+  await expect(other.getByRole('status', { name: 'Saving' })).toContainText('✓ saved');
+  await expect(textOf(other)).toContainText('-- mine');
+  const kept = (await (await page.request.get(`${workbench.address}api/trees/${id}/revisions/4`)).json()) as { text: string };
+  expect(kept.text).toContain('-- theirs again');
 });
 
 test('each screen can be used without a mouse and is read aloud: no serious finding', async ({ page, workbench }) => {

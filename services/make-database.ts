@@ -1,6 +1,7 @@
 import { rm } from 'node:fs/promises';
 import type { Design } from '../core/design/index.js';
 import { sqliteDialect } from '../core/dialects/index.js';
+import { bind } from '../core/load/index.js';
 import type { Query } from '../core/model/index.js';
 import { planQuery } from '../core/plan/index.js';
 import { makeSamples, type Samples, type Unsatisfied } from '../core/samples/index.js';
@@ -109,14 +110,9 @@ async function brokenRules(design: Design, engine: Engine): Promise<MadeDatabase
         where: [{ kind: 'not', operand: rule.expression, type: { kind: 'boolean' }, span: rule.span }],
       };
       const plan = planQuery(design.model, query, { values: sqliteValues, keysHold: true });
-      const parameters = Object.fromEntries(
-        plan.bindings.map((binding) => [
-          binding.name,
-          binding.from.kind === 'clock' ? nowOf(design.model).slice(0, binding.from.which === 'today' ? 10 : 27) : null,
-        ]),
-      );
-      const counted = await engine.read(sqliteDialect.printQuery(plan.select), parameters);
-      const rows = counted.ok ? Number(counted.value[0]?.[0] ?? 0) : 0;
+      const bound = bind(plan.bindings, { parameters: {}, now: nowOf(design.model), sampleKeys: {} }, sqliteValues);
+      const counted = bound.ok ? await engine.read(sqliteDialect.printQuery(plan.select), bound.parameters) : null;
+      const rows = counted?.ok === true ? Number(counted.value[0]?.[0] ?? 0) : 0;
       if (rows > 0) broken.push({ entity: entity.name, rule: rule.name, rows });
     }
   }

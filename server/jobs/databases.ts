@@ -29,6 +29,8 @@ interface Entry {
 const LONGEST_RUN = 15_000;
 /** A change is waited out for a moment, so that typing does not make a database for each letter. */
 const CALM = 250;
+/** How long the database of a tree that nobody looks at stays open. */
+const IDLE = 120_000;
 
 /**
  * The databases of the open trees. One that was made here is made anew from the text after each change, beside the
@@ -51,7 +53,18 @@ export class Databases {
     const known = this.entries.get(tree.id);
     if (known === undefined || known.wanted.revision !== tree.revision) this.renew(tree);
     else watcher(known.state);
-    return () => watchers.delete(watcher);
+    return () => {
+      watchers.delete(watcher);
+      if (watchers.size === 0) setTimeout(() => this.rest(tree.id), IDLE).unref();
+    };
+  }
+
+  /** Closes a database that nobody has looked at for a while; it is opened again when it is asked for. */
+  private rest(id: string): void {
+    const entry = this.entries.get(id);
+    if (entry === undefined || entry.working !== null || (this.watchers.get(id)?.size ?? 0) > 0) return;
+    this.entries.delete(id);
+    void entry.open?.engine.close().then(() => removeDatabase(entry.path));
   }
 
   /** Brings a tree's database up to its text; at once if nothing is under way, else right after. */
@@ -162,8 +175,11 @@ export class Databases {
     entry.open = next;
     entry.path = path;
     await before.open?.engine.close();
-    if (before.path !== null && before.path !== path) {
-      for (const suffix of ['', '-wal', '-shm']) await rm(`${before.path}${suffix}`, { force: true });
-    }
+    if (before.path !== path) await removeDatabase(before.path);
   }
+}
+
+async function removeDatabase(path: string | null): Promise<void> {
+  if (path === null) return;
+  for (const suffix of ['', '-wal', '-shm']) await rm(`${path}${suffix}`, { force: true });
 }

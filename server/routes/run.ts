@@ -1,16 +1,12 @@
 import { Router } from 'express';
 import { type DatabaseState, type RowChoices, Run, type RunResult } from '../../contract/index.js';
-import { sqliteDialect } from '../../core/dialects/index.js';
-import { entityOf, type Query } from '../../core/model/index.js';
 import { parse } from '../../core/notation/index.js';
-import { planQuery } from '../../core/plan/index.js';
-import { nowOf, type RunRequest, runQuery } from '../../services/index.js';
-import type { Databases, OpenDatabase } from '../jobs/index.js';
+import { type RunRequest, rowChoices, runQuery } from '../../services/index.js';
+import type { Databases } from '../jobs/index.js';
 import type { Store } from '../store/index.js';
 import { bodyOf, notFound } from './answers.js';
 
 const MOST_ROWS = 5000;
-const MOST_CHOICES = 200;
 
 /** Asking a tree's database: its state as it changes, a query's answer, rows to choose from. */
 export function runRoutes({ store, databases }: { store: Store; databases: Databases }): Router {
@@ -79,7 +75,9 @@ export function runRoutes({ store, databases }: { store: Store; databases: Datab
       response.json({ rows: [], more: false } satisfies RowChoices);
       return;
     }
-    response.json(await choicesOf(database, request.params.entity));
+    response.json(
+      (await rowChoices(database.design, database.engine, request.params.entity, database.madeHere)) satisfies RowChoices,
+    );
   });
 
   return router;
@@ -89,41 +87,4 @@ function queryOf(wanted: Run['query']): RunRequest['query'] {
   if (wanted.kind === 'saved') return wanted;
   const [declaration] = parse(`query typed${wanted.head.trim() === '' ? '' : `(${wanted.head})`}\n`).declarations;
   return { kind: 'text', text: wanted.text, parameters: declaration?.kind === 'query' ? declaration.parameters : [] };
-}
-
-async function choicesOf({ design, engine, madeHere }: OpenDatabase, name: string): Promise<RowChoices> {
-  const entity = entityOf(design.model, name);
-  const query: Query = {
-    name: null,
-    entity: name,
-    parameters: [],
-    where: [],
-    orderBy: entity.orderBy,
-    offset: null,
-    loads: [],
-    cardinality: 'many',
-    note: null,
-    span: entity.span,
-    limit: { kind: 'value', value: String(MOST_CHOICES + 1), type: { kind: 'integer' }, span: entity.span },
-  };
-  const shown = {
-    ...entity,
-    derived: [
-      { name: 'shown', expression: entity.shownAs.value, type: entity.shownAs.value.type, note: null, span: entity.span },
-    ],
-    fields: entity.fields,
-  };
-  const plan = planQuery({ ...design.model, entities: new Map(design.model.entities).set(name, shown) }, query, {
-    values: sqliteDialect.values,
-    keysHold: madeHere,
-  });
-  const parameters = Object.fromEntries(plan.bindings.map((binding) => [binding.name, nowOf(design.model)]));
-  const read = await engine.read(sqliteDialect.printQuery(plan.select), parameters);
-  if (!read.ok) return { rows: [], more: false };
-  const keyAt = plan.outputs.findIndex((output) => output.name === entity.key.name);
-  const shownAt = plan.outputs.findIndex((output) => output.name === 'shown');
-  const rows = read.value
-    .slice(0, MOST_CHOICES)
-    .map((row) => ({ key: String(row[keyAt] ?? ''), shown: String(row[shownAt] ?? row[keyAt] ?? '') }));
-  return { rows, more: read.value.length > MOST_CHOICES };
 }

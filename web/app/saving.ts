@@ -1,5 +1,6 @@
 import { createListenerMiddleware, type Dispatch, isAnyOf, type ListenerEffectAPI } from '@reduxjs/toolkit';
-import { saveText } from './api.js';
+import type { SaveConflict } from '../../contract/index.js';
+import { type SaveResult, saveText } from './api.js';
 import {
   conflicted,
   conflictSettled,
@@ -45,9 +46,9 @@ saving.startListening({
   matcher: isAnyOf(textChanged, conflictSettled, opened),
   effect: async (_action, listener) => {
     const { tree, text, revision, saving: state } = listener.getState().workspace;
-    if (tree === null || state.kind === 'saved' || state.kind === 'conflict') return;
+    if (tree === null || state.kind === 'saved') return;
     keepDraft(tree.id, { text, basedOn: revision });
-    if (underWay.has(tree.id)) return;
+    if (state.kind === 'conflict' || underWay.has(tree.id)) return;
     underWay.add(tree.id);
     try {
       await saveUntilDone(tree.id, listener);
@@ -73,7 +74,7 @@ async function saveUntilDone(id: string, listener: ListenerEffectAPI<{ workspace
       case 'saved':
         listener.dispatch(saved({ revision: result.revision, text }));
         if (listener.getState().workspace.text === text) {
-          localStorage.removeItem(draftKey(id));
+          dropDraft(id);
           return;
         }
         keepDraft(id, { text: listener.getState().workspace.text, basedOn: result.revision });
@@ -87,6 +88,20 @@ async function saveUntilDone(id: string, listener: ListenerEffectAPI<{ workspace
         await listener.delay(RETRY);
     }
   }
+}
+
+/**
+ * Settles a clash for the other text. One's own is saved on top of it first, and theirs on top of that, so that both
+ * stay revisions.
+ */
+export async function takeTheirs(tree: string, mine: string, conflict: SaveConflict): Promise<SaveResult> {
+  const kept = await saveText(tree, { text: mine, basedOn: conflict.revision });
+  return kept.kind === 'saved' ? saveText(tree, { text: conflict.text, basedOn: kept.revision }) : kept;
+}
+
+/** Forgets what the browser kept, once the server has it. */
+export function dropDraft(tree: string): void {
+  localStorage.removeItem(draftKey(tree));
 }
 
 function keepDraft(tree: string, draft: Draft): void {

@@ -56,13 +56,17 @@ export const workspace = createSlice({
     conflicted: (state, action: PayloadAction<SaveConflict>) => {
       state.saving = { kind: 'conflict', conflict: action.payload };
     },
-    /** One of the two texts goes on; it is saved on top of the other, which stays a revision. */
-    conflictSettled: (state, action: PayloadAction<'mine' | 'theirs'>) => {
+    /** One's own text goes on; it is saved on top of the other, which stays a revision. */
+    conflictSettled: (state) => {
       if (state.saving.kind !== 'conflict') return;
-      const { conflict } = state.saving;
-      state.revision = conflict.revision;
-      if (action.payload === 'theirs') state.text = conflict.text;
-      state.saving = { kind: action.payload === 'mine' ? 'unsaved' : 'saved' };
+      state.revision = state.saving.conflict.revision;
+      state.saving = { kind: 'unsaved' };
+    },
+    /** The other text goes on; both are revisions by now. */
+    theirsTaken: (state, action: PayloadAction<{ text: string; revision: number }>) => {
+      state.text = action.payload.text;
+      state.revision = action.payload.revision;
+      state.saving = { kind: 'saved' };
     },
     viewMade: (state, action: PayloadAction<DesignView>) => {
       (state as { view: DesignView | null }).view = action.payload;
@@ -82,6 +86,7 @@ export const {
   savingFailed,
   conflicted,
   conflictSettled,
+  theirsTaken,
   viewMade,
   databaseChanged,
 } = workspace.actions;

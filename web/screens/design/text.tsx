@@ -1,8 +1,10 @@
 import { useMemo, useState } from 'react';
+import type { SaveConflict } from '../../../contract/index.js';
 import { type Finding, format, positions } from '../../../core/notation/index.js';
+import { dropDraft, takeTheirs } from '../../app/saving.js';
 import type { Selection } from '../../app/selection.js';
 import { useAppDispatch, useAppSelector } from '../../app/store.js';
-import { conflictSettled, type SaveState, textChanged } from '../../app/workspace.js';
+import { conflicted, conflictSettled, type SaveState, textChanged, theirsTaken } from '../../app/workspace.js';
 import { Button } from '../../parts/button.js';
 import { Editor } from '../../parts/editor.js';
 
@@ -17,7 +19,7 @@ export function TextPane({
   onSelect(selection: Selection | null): void;
 }) {
   const dispatch = useAppDispatch();
-  const { text, saving, view } = useAppSelector((state) => state.workspace);
+  const { tree, text, saving, view } = useAppSelector((state) => state.workspace);
   const fresh = view !== null && view.text === text;
   const [marks, setMarks] = useState<{ colours: NonNullable<typeof view>['colours']; findings: readonly Finding[] }>({
     colours: NONE,
@@ -32,6 +34,16 @@ export function TextPane({
       null
     );
   }, [fresh, view, selection]);
+  const theirs = async (conflict: SaveConflict) => {
+    if (tree === null) return;
+    const result = await takeTheirs(tree.id, text, conflict);
+    if (result.kind === 'saved') {
+      dropDraft(tree.id);
+      dispatch(theirsTaken({ text: conflict.text, revision: result.revision }));
+    } else if (result.kind === 'conflict') {
+      dispatch(conflicted(result.conflict));
+    }
+  };
   const [place, setPlace] = useState<{ start: number; end: number } | null>(null);
 
   return (
@@ -46,8 +58,8 @@ export function TextPane({
       {saving.kind === 'conflict' && (
         <div role="alert" className="flex items-center gap-3 border-b border-line bg-wash px-4 py-2">
           <p className="flex-1">{saving.conflict.message}</p>
-          <Button onClick={() => dispatch(conflictSettled('mine'))}>Go on with mine</Button>
-          <Button onClick={() => dispatch(conflictSettled('theirs'))}>Take theirs</Button>
+          <Button onClick={() => dispatch(conflictSettled())}>Go on with mine</Button>
+          <Button onClick={() => void theirs(saving.conflict)}>Take theirs</Button>
         </div>
       )}
       <div className="min-h-0 flex-1">

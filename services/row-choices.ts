@@ -1,0 +1,55 @@
+import type { Design } from '../core/design/index.js';
+import { sqliteDialect } from '../core/dialects/index.js';
+import { bind } from '../core/load/index.js';
+import { type Entity, entityOf, type Query } from '../core/model/index.js';
+import { planQuery } from '../core/plan/index.js';
+import type { Engine } from '../engines/index.js';
+import { nowOf } from './clock.js';
+
+export interface RowChoice {
+  readonly key: string;
+  /** How the entity says that a row is shown. */
+  readonly shown: string;
+}
+
+const MOST_CHOICES = 200;
+
+/** The rows of an entity to choose from, in its order; `more` where there are too many to list. */
+export async function rowChoices(
+  design: Design,
+  engine: Engine,
+  name: string,
+  madeHere: boolean,
+): Promise<{ rows: RowChoice[]; more: boolean }> {
+  const entity = entityOf(design.model, name);
+  const { span, shownAs } = entity;
+  // Planned as a derived field, what a row is shown as is computed by the database like any other.
+  const shown: Entity = {
+    ...entity,
+    derived: [{ name: 'shown', expression: shownAs.value, type: shownAs.value.type, note: null, span }],
+  };
+  const query: Query = {
+    name: null,
+    entity: name,
+    parameters: [],
+    where: [],
+    orderBy: entity.orderBy,
+    limit: { kind: 'value', value: String(MOST_CHOICES + 1), type: { kind: 'integer' }, span },
+    offset: null,
+    loads: [],
+    cardinality: 'many',
+    note: null,
+    span,
+  };
+  const model = { ...design.model, entities: new Map(design.model.entities).set(name, shown) };
+  const plan = planQuery(model, query, { values: sqliteDialect.values, keysHold: madeHere });
+  const bound = bind(plan.bindings, { parameters: {}, now: nowOf(model), sampleKeys: {} }, sqliteDialect.values);
+  const read = bound.ok ? await engine.read(sqliteDialect.printQuery(plan.select), bound.parameters) : null;
+  if (read?.ok !== true) return { rows: [], more: false };
+  const keyAt = plan.outputs.findIndex((output) => output.name === entity.key.name);
+  const shownAt = plan.outputs.findIndex((output) => output.name === 'shown');
+  const rows = read.value
+    .slice(0, MOST_CHOICES)
+    .map((row) => ({ key: String(row[keyAt] ?? ''), shown: String(row[shownAt] ?? row[keyAt] ?? '') }));
+  return { rows, more: read.value.length > MOST_CHOICES };
+}
