@@ -99,6 +99,16 @@ export async function takeTheirs(tree: string, mine: string, conflict: SaveConfl
   return kept.kind === 'saved' ? saveText(tree, { text: conflict.text, basedOn: kept.revision }) : kept;
 }
 
+const LONGEST_WAIT = 5000;
+
+/** Waits until the text as it stands is on the server, or until it is plain that it will not be for now. */
+export async function untilSaved(state: () => Workspace): Promise<void> {
+  const started = performance.now();
+  while (['unsaved', 'saving'].includes(state().saving.kind) && performance.now() - started < LONGEST_WAIT) {
+    await new Promise((resolve) => setTimeout(resolve, 50));
+  }
+}
+
 /** Forgets what the browser kept, once the server has it. */
 export function dropDraft(tree: string): void {
   localStorage.removeItem(draftKey(tree));

@@ -171,7 +171,7 @@ function Stored({ storage }: { readonly storage: StorageCard }) {
   return (
     <span>
       <span className="font-mono text-small">{storage.text}</span>{' '}
-      <span className={`text-small ${storage.stated ? 'text-ink-3' : 'text-ink-2 italic'}`}>{storage.why}</span>
+      <span className={`text-small ${storage.stated ? 'text-ink-3' : 'text-ink-2 italic'}`}>· {storage.why}</span>
     </span>
   );
 }

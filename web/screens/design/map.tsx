@@ -177,7 +177,7 @@ function Sheet({ view, selection, onSelect }: MapProps) {
             aria-hidden="true"
           >
             {layout.generations.map(({ number, y }) => (
-              <text key={number} x={-34} y={y + 16} className="fill-ink-3 font-serif italic" fontSize={15}>
+              <text key={number} x={-26} y={y + 16} className="fill-ink-3 font-serif italic" fontSize={15}>
                 {ordinal(number + 1)}
               </text>
             ))}

@@ -79,6 +79,7 @@ export function TextPane({
       </div>
       <Findings
         findings={view?.findings ?? NONE}
+        fresh={fresh}
         text={view?.text ?? ''}
         onGo={(finding) => setPlace({ ...finding.span })}
         onFix={(next) => dispatch(textChanged(next))}
@@ -113,11 +114,14 @@ const SIGNS = { error: ['✕', 'text-harm'], warning: ['▲', 'text-to-many'], n
 function Findings({
   findings,
   text,
+  fresh,
   onGo,
   onFix,
 }: {
   readonly findings: readonly Finding[];
   readonly text: string;
+  /** The findings are those of the text as it stands, so their fixes fit it. */
+  readonly fresh: boolean;
   onGo(finding: Finding): void;
   onFix(text: string): void;
 }) {
@@ -147,6 +151,7 @@ function Findings({
             {finding.fixes.map((fix) => (
               <button
                 key={fix.title}
+                disabled={!fresh}
                 type="button"
                 className="shrink-0 text-selected underline"
                 onClick={() => onFix(applied(text, fix.edits))}

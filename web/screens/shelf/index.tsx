@@ -69,7 +69,8 @@ const BECOMES = `create table loans (
   id INTEGER primary key,
   borrower_id INTEGER not null,
   foreign key (borrower_id)
-    references players (id) on delete cascade
+    references players (id)
+    on delete cascade
 );`;
 
 /** A relation and what it becomes, as a first look at the notation. */

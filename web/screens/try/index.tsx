@@ -3,7 +3,8 @@ import { useSearchParams } from 'react-router';
 import type { RunResult } from '../../../contract/index.js';
 import { parseQuery } from '../../../core/notation/index.js';
 import { failureMessage, useRunMutation } from '../../app/api.js';
-import { useAppSelector } from '../../app/store.js';
+import { untilSaved } from '../../app/saving.js';
+import { store, useAppSelector } from '../../app/store.js';
 import { Button } from '../../parts/button.js';
 import { Editor, type Marked } from '../../parts/editor.js';
 import { Panes } from '../../parts/panes.js';
@@ -78,6 +79,7 @@ export function TryScreen() {
       },
       { replace: true },
     );
+    await untilSaved(() => store.getState().workspace);
     const asked = run({
       tree,
       run: {
