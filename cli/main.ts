@@ -115,6 +115,7 @@ program
     const brought = await bringIn(database, titleOf(database));
     if (!brought.ok) refuse(brought.problem.message);
     process.stdout.write(brought.value.text);
+    process.stderr.write(`${brought.value.summary}\n`);
     for (const line of brought.value.report) process.stderr.write(`${line}\n`);
   });
 

@@ -40,7 +40,7 @@ export const NewTree = v.variant('from', [
 ]);
 export type NewTree = v.InferOutput<typeof NewTree>;
 
-export const BroughtInTree = v.object({ tree: Tree, report: v.array(v.string()) });
+export const BroughtInTree = v.object({ tree: Tree, summary: v.string(), report: v.array(v.string()) });
 export type BroughtInTree = v.InferOutput<typeof BroughtInTree>;
 
 export const SaveText = v.object({ text, basedOn: v.pipe(v.number(), v.integer()) });

@@ -66,6 +66,8 @@ export interface RelationCard {
     readonly rule: DeleteRule;
     readonly stated: boolean;
   }[];
+  /** What stands in the database for it: the key column, or the pivot's table. */
+  readonly sql: string;
   /** The join from each end to the other. */
   readonly joins: readonly { readonly from: string; readonly sql: string }[];
   readonly span: Span;
@@ -78,7 +80,7 @@ export function cardsOf(design: Design): Card[] {
   const { model } = design;
   return [
     ...Array.from(model.entities.values(), (entity) => entityCard(design, entity)),
-    ...Array.from(model.relations.values(), (relation) => relationCard(model, relation)),
+    ...Array.from(model.relations.values(), (relation) => relationCard(design, relation)),
   ];
 }
 
@@ -138,7 +140,9 @@ function entityCard({ model, schema }: Design, entity: Entity): EntityCard {
   };
 }
 
-function relationCard(model: Model, relation: Relation): RelationCard {
+function relationCard({ model, schema }: Design, relation: Relation): RelationCard {
+  const tableName = relation.kind === 'pivot' ? relation.table.value.name : entityOf(model, relation.child).table.value.name;
+  const table = schema.tables.find((candidate) => candidate.name.name === tableName);
   const roles = Array.from(model.entities.values())
     .flatMap((entity) => entity.roles.filter((role) => role.relation === relation.name))
     .sort((a, b) => a.span.start - b.span.start);
@@ -158,6 +162,15 @@ function relationCard(model: Model, relation: Relation): RelationCard {
     })),
     storage: relation.kind === 'key' ? keyStorage(model, relation) : pivotStorage(model, relation),
     deletes: relation.kind === 'key' ? [keyDelete(relation)] : pivotDeletes(relation),
+    sql:
+      table === undefined
+        ? ''
+        : relation.kind === 'pivot'
+          ? sqliteDialect
+              .createStatements({ tables: [table] })
+              .map((statement) => `${statement};`)
+              .join('\n\n')
+          : sqliteDialect.columnParts(table, relation.column.value).join('\n'),
     joins: relation.kind === 'key' ? keyJoins(model, relation) : pivotJoins(model, relation),
     span: relation.span,
   };

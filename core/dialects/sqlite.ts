@@ -1,4 +1,4 @@
-import type { ForeignKey, Schema, Table } from '../schema/index.js';
+import type { Column, ForeignKey, Index, Schema, Table, Unique } from '../schema/index.js';
 import type { TableName } from '../sql/index.js';
 import { sqliteValues } from '../values/index.js';
 import type { Dialect } from './dialect.js';
@@ -34,16 +34,35 @@ export const sqliteDialect: Dialect = {
   print: (expression) => printExpression(expression, spelling),
   printQuery: (query) => printQuery(query, spelling),
   createStatements,
+  columnParts,
 };
 
 function createStatements(schema: Schema): string[] {
-  return schema.tables.flatMap((table) => [
-    createTable(table),
-    ...table.indexes.map(
-      (index) =>
-        `create ${index.unique ? 'unique ' : ''}index ${quote(index.name)} on ${quoteTable(table.name)} (${index.columns.map(quote).join(', ')})`,
-    ),
-  ]);
+  return schema.tables.flatMap((table) => [createTable(table), ...table.indexes.map((index) => createIndex(table, index))]);
+}
+
+function createIndex(table: Table, index: Index): string {
+  return `create ${index.unique ? 'unique ' : ''}index ${quote(index.name)} on ${quoteTable(table.name)} (${index.columns.map(quote).join(', ')})`;
+}
+
+function columnParts(table: Table, name: string): string[] {
+  const isThis = (columns: readonly string[]) => columns.length === 1 && columns[0] === name;
+  return [
+    ...table.columns.filter((column) => column.name === name).map((column) => columnLine(column, null)),
+    ...table.uniques.filter((unique) => isThis(unique.columns)).map(uniqueLine),
+    ...table.foreignKeys.filter((key) => isThis(key.columns)).map(foreignKey),
+    ...table.indexes.filter((index) => isThis(index.columns)).map((index) => createIndex(table, index)),
+  ];
+}
+
+/** @param autoincrement of the column that is the whole key, whether it is; null for any other column */
+function columnLine(column: Column, autoincrement: boolean | null): string {
+  const key = autoincrement === null ? '' : ` primary key${autoincrement ? ' autoincrement' : ''}`;
+  return `${quote(column.name)} ${column.type}${key}${column.notNull ? ' not null' : ''}${column.default === null ? '' : ` default ${column.default}`}`;
+}
+
+function uniqueLine(unique: Unique): string {
+  return `${named(unique.name)}unique (${unique.columns.map(quote).join(', ')})`;
 }
 
 // SQLite has no schemas to put a table in; the name alone tells tables apart.
@@ -57,14 +76,12 @@ function createTable(table: Table): string {
     single !== undefined &&
     others.length === 0 &&
     table.columns.some((column) => column.name === single && column.type === 'INTEGER');
-  const lines = table.columns.map((column) => {
-    const key = inline && column.name === single ? ` primary key${table.primaryKey.autoincrement ? ' autoincrement' : ''}` : '';
-    const missing = column.notNull ? ' not null' : '';
-    return `${quote(column.name)} ${column.type}${key}${missing}${column.default === null ? '' : ` default ${column.default}`}`;
-  });
+  const lines = table.columns.map((column) =>
+    columnLine(column, inline && column.name === single ? table.primaryKey.autoincrement : null),
+  );
   if (!inline && table.primaryKey.columns.length > 0)
     lines.push(`primary key (${table.primaryKey.columns.map(quote).join(', ')})`);
-  for (const unique of table.uniques) lines.push(`${named(unique.name)}unique (${unique.columns.map(quote).join(', ')})`);
+  for (const unique of table.uniques) lines.push(uniqueLine(unique));
   for (const check of table.checks) lines.push(`${named(check.name)}check (${check.expression})`);
   for (const key of table.foreignKeys) lines.push(foreignKey(key));
   return `create table ${quoteTable(table.name)} (\n  ${lines.join(',\n  ')}\n)`;

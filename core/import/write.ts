@@ -9,6 +9,8 @@ import { defaultOf, typeOfDeclared } from './types.js';
 /** A text for a database, and what of the database it does not say. */
 export interface Imported {
   readonly text: string;
+  /** How many of what came in, in one line. */
+  readonly summary: string;
   /** One line each: the thing, and what became of it. */
   readonly report: readonly string[];
 }
@@ -89,7 +91,23 @@ export function importSchema(
   for (const { kind, name } of others) report.push(`${kind} ${name}: not carried.`);
   const left =
     keyless.length === 0 ? '' : `\n-- Left out, for want of a key: ${keyless.map((table) => table.name.name).join(', ')}\n`;
-  return { text: format(`${blocks.join('\n\n')}\n${left}`), report };
+  return {
+    text: format(`${blocks.join('\n\n')}\n${left}`),
+    summary: summaryOf(schema, entities.size, links, pairs.length),
+    report,
+  };
+}
+
+function summaryOf(schema: Schema, entities: number, links: readonly KeyLink[], pivots: number): string {
+  const count = (number: number, word: string) => `${number} ${number === 1 ? word : plural(word)}`;
+  const columns = schema.tables.reduce((sum, table) => sum + table.columns.length, 0);
+  const keys = schema.tables.filter((table) => table.primaryKey.columns.length > 0).length;
+  const foreignKeys = schema.tables.reduce((sum, table) => sum + table.foreignKeys.length, 0);
+  const oneToOnes = links.filter((link) => link.unique).length;
+  return [
+    `${count(schema.tables.length, 'table')} with ${count(columns, 'column')}, ${count(keys, 'key')} and ${count(foreignKeys, 'foreign key')}`,
+    `${count(entities, 'entity')}, ${count(links.length - oneToOnes, 'one-to-many relation')}, ${count(oneToOnes, 'one-to-one relation')}, ${count(pivots, 'pivot')}`,
+  ].join(': ');
 }
 
 /** The column that tells a table's rows apart: its primary key, else a required column that is unique alone. */

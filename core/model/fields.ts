@@ -149,6 +149,7 @@ function unknownChoice(resolution: Resolution, name: Name): null {
   return unknownName(resolution, name, 'choice', resolution.choices.keys());
 }
 
+/** The type of a field that holds a choice: a text of its values, at least as long as the longest. */
 export function choiceType(choice: Choice): ValueType {
   const values = choice.values.map((value) => value.value);
   return {

@@ -126,7 +126,7 @@ function join(tokens: Tokens, words: readonly number[]): string {
   let printed = '';
   words.forEach((token, index) => {
     const before = words[index - 1];
-    if (before !== undefined && spaced(tokens, before, token, words[index - 2])) printed += ' ';
+    if (before !== undefined && spaced(tokens, words, index)) printed += ' ';
     printed += wordAt(tokens, token);
   });
   return printed;
@@ -152,27 +152,43 @@ const CALLED_BEFORE_BRACKET = new Set([
   'show',
 ]);
 
-function spaced(tokens: Tokens, left: number, right: number, beforeLeft: number | undefined): boolean {
+/** Does a space stand before the word at this place? */
+function spaced(tokens: Tokens, words: readonly number[], index: number): boolean {
+  const left = words[index - 1] ?? 0;
+  const right = words[index] ?? 0;
   const a = symbolAt(tokens, left);
   const b = symbolAt(tokens, right);
   const touching = tokens.ends[left] === tokens.starts[right];
-  if (a === '.' || b === '.' || a === '(' || a === '[' || b === ')' || b === ']' || b === ',' || b === ':') {
-    return b === ':' && !(touching && a === '') && startsParameter(tokens, right);
+  if (a === '.' || b === '.' || a === '(' || a === '[' || b === ')' || b === ']' || b === ',' || b === '[') return false;
+  if (b === ':')
+    return !(labelled(right) && !(touching && startsParameter(tokens, right) && index > 1)) && startsParameter(tokens, right);
+  if (a === ':') return isLabel(tokens, words, index - 1);
+  if (b === '(') return a === '' ? !isCall(tokens, words, index - 1, touching) : a !== ')';
+  if (b === '%') {
+    const next = words[index + 1];
+    const share = tokens.kinds[left] === TokenKind.number && (touching || next === undefined || symbolAt(tokens, next) === ',');
+    return !share;
   }
-  if (b === '[') return false;
-  if (b === '(') {
-    if (a !== '') return a !== ')';
-    // A list of fields or columns stands apart; what a function, a type or a row takes does not.
-    if (tokens.kinds[left] === TokenKind.word && CALLED_BEFORE_BRACKET.has(wordAt(tokens, left))) return true;
-    return !touching;
-  }
-  if (a === ':') return !startsParameter(tokens, left);
-  if (b === '%') return !(touching && tokens.kinds[left] === TokenKind.number);
   if (a === '-') {
-    const unary = beforeLeft === undefined || isOperator(tokens, beforeLeft) || tokens.ends[left] === tokens.starts[right];
+    const before = words[index - 2];
+    const unary = before === undefined || isOperator(tokens, before) || touching;
     return !(unary && touching);
   }
   return true;
+}
+
+/** What a function, a type or a row takes stands close to its name; a list of fields or columns stands apart. */
+function isCall(tokens: Tokens, words: readonly number[], name: number, touching: boolean): boolean {
+  const word = wordAt(tokens, words[name] ?? 0);
+  if (tokens.kinds[words[name] ?? 0] === TokenKind.word && CALLED_BEFORE_BRACKET.has(word)) return false;
+  const first = wordAt(tokens, words[0] ?? 0);
+  if (first === 'stored') return false;
+  const listed =
+    first === 'load' &&
+    !words
+      .slice(0, name)
+      .some((token) => ['where', 'order', 'limit'].includes(wordAt(tokens, token)) || symbolAt(tokens, token) === '[');
+  return touching && !listed;
 }
 
 function isOperator(tokens: Tokens, token: number): boolean {
@@ -180,8 +196,10 @@ function isOperator(tokens: Tokens, token: number): boolean {
   return symbol !== '' && symbol !== ')' && symbol !== ']';
 }
 
-function startsParameter(tokens: Tokens, colon: number): boolean {
-  return tokens.starts[colon + 1] === tokens.ends[colon] && tokens.kinds[colon + 1] === TokenKind.word;
+/** A colon behind a row's or a check's name; any other begins a parameter. */
+function isLabel(tokens: Tokens, words: readonly number[], colon: number): boolean {
+  const first = wordAt(tokens, words[0] ?? 0);
+  return colon === 1 ? !NOT_FIELDS.has(first) : colon === 2 && (first === 'check' || first === 'rule');
 }
 
 /** Brings the types of a block of neighbouring fields below each other. */

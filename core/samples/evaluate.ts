@@ -42,7 +42,7 @@ export function evaluate(expression: Expression, lookup: Lookup, now: string): C
     }
     case 'negate': {
       const operand = value(expression.operand);
-      return typeof operand === 'number' ? -operand : operand;
+      return typeof operand === 'number' ? 0 - operand : operand;
     }
     case 'is null': {
       const operand = value(expression.operand);
@@ -59,8 +59,9 @@ export function evaluate(expression: Expression, lookup: Lookup, now: string): C
     case 'between': {
       const [operand, low, high] = [value(expression.operand), value(expression.low), value(expression.high)];
       if (operand === undefined || low === undefined || high === undefined) return undefined;
-      if (operand === null || low === null || high === null) return null;
-      return (compare(operand, low) >= 0 && compare(operand, high) <= 0) !== expression.negated;
+      // It is “operand >= low and operand <= high”: one that is false decides, though the other is unknown.
+      const inside = conjunction(atLeast(operand, low), atLeast(high, operand));
+      return inside === null ? null : inside !== expression.negated;
     }
     case 'like': {
       const [operand, pattern] = [value(expression.operand), value(expression.pattern)];
@@ -81,6 +82,16 @@ export function evaluate(expression: Expression, lookup: Lookup, now: string): C
   }
 }
 
+function atLeast(value: Computed, bound: Computed): boolean | null {
+  return value === null || bound === null ? null : compare(value, bound) >= 0;
+}
+
+/** SQL's and: false decides, then unknown. */
+function conjunction(left: Computed, right: Computed): boolean | null {
+  if (left === false || right === false) return false;
+  return left === null || right === null ? null : true;
+}
+
 function binary(
   expression: Extract<Expression, { kind: 'binary' }>,
   value: (inner: Expression) => Computed | undefined,
@@ -94,7 +105,7 @@ function binary(
   }
   const right = value(expression.right);
   if (left === undefined || right === undefined) return undefined;
-  if (operator === 'and') return left === false || right === false ? false : left === null || right === null ? null : true;
+  if (operator === 'and') return conjunction(left, right);
   if (operator === 'or') return left === true || right === true ? true : left === null || right === null ? null : false;
   if (left === null || right === null) return null;
   switch (operator) {
@@ -129,7 +140,8 @@ function arithmetic(
 ): Computed | undefined {
   const [a, b] = [Number(left), Number(right)];
   const whole = type.kind === 'integer' || type.kind === 'bigint';
-  const round = (result: number) => (type.kind === 'decimal' ? Number(result.toFixed(type.scale)) : result);
+  // SQL has no minus zero; adding zero takes the sign off.
+  const round = (result: number) => (type.kind === 'decimal' ? Number(result.toFixed(type.scale)) : result) + 0;
   switch (operator) {
     case '+':
       return round(a + b);
@@ -138,9 +150,9 @@ function arithmetic(
     case '*':
       return round(a * b);
     case '/':
-      return b === 0 ? null : whole ? Math.trunc(a / b) : a / b;
+      return b === 0 ? null : round(whole ? Math.trunc(a / b) : a / b);
     case '%':
-      return b === 0 ? null : a % b;
+      return b === 0 ? null : round(a % b);
   }
 }
 

@@ -33,6 +33,7 @@ export function typeName(type: ValueType): string {
 /** What may be compared with what: types of one family have values that can be equal. */
 export type Family = 'number' | 'text' | 'boolean' | 'date' | 'time' | 'timestamp' | 'uuid' | 'json' | 'bytes' | 'any';
 
+/** The family of a type. */
 export function familyOf(type: ValueType): Family {
   switch (type.kind) {
     case 'integer':

@@ -103,6 +103,7 @@ export function isDate(text: string): boolean {
   return month >= 1 && month <= 12 && day >= 1 && day <= daysInMonth(year, month);
 }
 
+/** The number of days of a month, counted from 1, in the Gregorian calendar. */
 export function daysInMonth(year: number, month: number): number {
   return new Date(Date.UTC(2000 + (year % 400), month, 0)).getUTCDate();
 }

@@ -92,6 +92,7 @@ export function titleIn(text: string): string {
   return /^tree\s+'((?:[^'\n]|'')*)'/m.exec(text)?.[1]?.replaceAll("''", "'") ?? 'Untitled';
 }
 
+/** A stored tree as the browser is told of it. */
 export function messageOf({ id, title, kind, revision, text }: StoredTree): Tree {
   return { id, title, kind, revision, text };
 }

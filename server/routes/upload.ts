@@ -43,8 +43,12 @@ export function uploadRoutes({ store, folder, uploadLimit }: UploadRoutes): Rout
       if (!brought.ok) throw new Refused(422, brought.problem.message.replaceAll(`${id}.uploading`, name));
       const file = `${id}.db`;
       await rename(path, join(folder, file));
-      const { text, report, title } = brought.value;
-      const message: BroughtInTree = { tree: messageOf(store.add(title, text, 'brought in', file)), report: [...report] };
+      const { text, summary, report, title } = brought.value;
+      const message: BroughtInTree = {
+        tree: messageOf(store.add(title, text, 'brought in', file)),
+        summary,
+        report: [...report],
+      };
       response.status(201).json(message);
     } catch (error) {
       for (const suffix of ['', '-wal', '-shm']) await rm(`${path}${suffix}`, { force: true });

@@ -1,3 +1,4 @@
+import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react';
 import { Link, NavLink, Outlet, useParams } from 'react-router';
 import { Mark } from '../parts/mark.js';
 import { ThemeButton } from '../parts/theme-button.js';
@@ -113,24 +114,37 @@ function DatabaseNote() {
           ) : (
             <span className="text-to-many">▲ {missing} of the text not in this database</span>
           )}
-          {short > 0 && (
-            <span className="text-to-many" title={shortfalls(database)}>
-              {' '}
-              ▲ {short} could not be made as asked
-            </span>
-          )}
+          {short > 0 && <Shortfalls lines={shortfalls(database)} />}
         </span>
       );
     }
   }
 }
 
+/** What of the samples could not be made, behind a button that counts it. */
+function Shortfalls({ lines }: { readonly lines: readonly string[] }) {
+  return (
+    <Popover className="relative ml-2 inline-block">
+      <PopoverButton className="text-to-many underline underline-offset-2">
+        ▲ {lines.length} could not be made as asked
+      </PopoverButton>
+      <PopoverPanel className="absolute top-6 left-0 z-20 w-96 border border-line-2 bg-label p-3 text-ink">
+        <ul className="list-disc pl-4">
+          {lines.map((line) => (
+            <li key={line}>{line}</li>
+          ))}
+        </ul>
+      </PopoverPanel>
+    </Popover>
+  );
+}
+
 function shortfalls(database: {
   unsatisfied: { owner: string; constraint: string; rows: number }[];
   brokenRules: { entity: string; rule: string; rows: number }[];
-}): string {
+}): string[] {
   return [
     ...database.unsatisfied.map(({ owner, constraint, rows }) => `${owner}: ${rows} rows not made, ${constraint}`),
     ...database.brokenRules.map(({ entity, rule, rows }) => `${entity}: ${rows} rows break rule ${rule}`),
-  ].join('\n');
+  ];
 }

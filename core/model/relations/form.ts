@@ -37,15 +37,18 @@ export function ruleOf(
   return { value: byDefault, origin: { kind: 'convention', rule: why } };
 }
 
+/** The note of a relation, behind its name or on a line of its own. */
 export function noteOf(syntax: RelationSyntax): string | null {
   const line = syntax.lines.find((candidate) => candidate.kind === 'note');
   return syntax.note?.value ?? (line?.kind === 'note' ? line.text.value : null);
 }
 
+/** The origin of what the text says here. */
 export function stated(span: Span): Origin {
   return { kind: 'stated', span };
 }
 
+/** The origin of what a convention filled in. */
 export function convention(rule: string): Origin {
   return { kind: 'convention', rule };
 }

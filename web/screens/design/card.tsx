@@ -153,6 +153,10 @@ function RelationSlip({ card, onSelect }: { readonly card: RelationCard } & Pick
           ))}
         </div>
         <div>
+          <Heading>SQL, for SQLite</Heading>
+          <div className="border border-line bg-sheet p-3">
+            <Sql text={card.sql} />
+          </div>
           {card.joins.map(({ from, sql }) => (
             <div key={from}>
               <Heading>Joined from {from}</Heading>

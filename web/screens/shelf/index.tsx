@@ -124,7 +124,7 @@ function Start({ uploadLimit, demoThere }: { readonly uploadLimit: number; reado
   const [addTree, adding] = useAddTreeMutation();
   const [bringIn, bringing] = useBringInMutation();
   const [problem, setProblem] = useState<string | null>(null);
-  const [report, setReport] = useState<{ id: string; title: string; lines: readonly string[] } | null>(null);
+  const [report, setReport] = useState<{ id: string; title: string; summary: string; lines: readonly string[] } | null>(null);
   const file = useRef<HTMLInputElement>(null);
   const busy = adding.isLoading || bringing.isLoading;
 
@@ -146,7 +146,13 @@ function Start({ uploadLimit, demoThere }: { readonly uploadLimit: number; reado
     const brought = await bringIn(chosen);
     if (brought.data === undefined) setProblem(failureMessage(brought.error));
     else if (brought.data.report.length === 0) await navigate(`/tree/${brought.data.tree.id}/design`);
-    else setReport({ id: brought.data.tree.id, title: brought.data.tree.title, lines: brought.data.report });
+    else
+      setReport({
+        id: brought.data.tree.id,
+        title: brought.data.tree.title,
+        summary: brought.data.summary,
+        lines: brought.data.report,
+      });
   };
 
   return (
@@ -199,7 +205,9 @@ function Start({ uploadLimit, demoThere }: { readonly uploadLimit: number; reado
       )}
       {report !== null && (
         <div className="border-l-3 border-to-many bg-label p-3">
-          <p className="font-semibold">{report.title} is in. Not carried into its text:</p>
+          <p className="font-semibold">{report.title} is in.</p>
+          <p className="text-small">{report.summary}.</p>
+          <p className="mt-2 text-small">Not carried into its text:</p>
           <ul className="mt-1 max-h-48 list-disc overflow-auto pl-5 text-small">
             {report.lines.map((line) => (
               <li key={line}>{line}</li>
