@@ -46,7 +46,7 @@ describe('every line form is read', () => {
     ["point sql('POINT')", { type: { kind: 'sql', declaration: 'POINT' } }],
     ['state Condition', { type: { kind: 'named', name: 'Condition' } }],
     ['a integer default -3', { modifiers: [{ kind: 'default', value: { kind: 'number', text: '-3' } }] }],
-    ["a text in ('S', 'M')", { modifiers: [{ kind: 'in', values: ['S', 'M'].map((value) => expect.anything()) }] }],
+    ["a text in ('S', 'M')", { modifiers: [{ kind: 'in', values: [expect.anything(), expect.anything()] }] }],
     [
       'a timestamp default now, on update now fixed, hidden internal',
       { modifiers: ['default', 'on update now', 'fixed', 'hidden', 'internal'].map((kind) => expect.objectContaining({ kind })) },
