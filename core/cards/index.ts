@@ -209,6 +209,10 @@ const THEN: Readonly<Record<DeleteRule, (things: string) => string>> = {
   'no action': (things) => `refused while it has ${things}, looked at when the statement ends`,
 };
 
+function withArticle(entity: string): string {
+  return `${/^[AEIOU]/.test(entity) ? 'an' : 'a'} ${words(entity)}`;
+}
+
 function words(entity: string): string {
   return snakeCase(entity).replaceAll('_', ' ');
 }
@@ -220,13 +224,13 @@ function keyDelete(relation: KeyRelation): RelationCard['deletes'][number] {
     relation.form === 'one-to-one' ? / go with it$/ : /$^/,
     ' goes with it',
   );
-  return { when: `When a ${words(relation.parent)} is deleted`, then, rule: relation.onDelete.value, stated };
+  return { when: `When ${withArticle(relation.parent)} is deleted`, then, rule: relation.onDelete.value, stated };
 }
 
 function pivotDeletes(relation: PivotRelation): RelationCard['deletes'] {
   const ends = relation.ends[0].entity === relation.ends[1].entity ? [relation.ends[0]] : relation.ends;
   return ends.map((end) => ({
-    when: `When a ${words(end.entity)} is deleted`,
+    when: `When ${withArticle(end.entity)} is deleted`,
     then: THEN[relation.onDelete.value](`rows in ${relation.table.value.name}`),
     rule: relation.onDelete.value,
     stated: relation.onDelete.origin.kind === 'stated',

@@ -160,7 +160,7 @@ function spaced(tokens: Tokens, words: readonly number[], index: number): boolea
   const b = symbolAt(tokens, right);
   const touching = tokens.ends[left] === tokens.starts[right];
   if (a === '.' || b === '.' || a === '(' || a === '[' || b === ')' || b === ']' || b === ',' || b === '[') return false;
-  if (b === ':') if (b === ':') return !isLabel(tokens, words, index);
+  if (b === ':') return !isLabel(tokens, words, index);
   if (a === ':') return isLabel(tokens, words, index - 1);
   if (b === '(') return a === '' ? !isCall(tokens, words, index - 1, touching) : a !== ')';
   if (b === '%') {

@@ -19,7 +19,8 @@ interface Row {
   readonly y: boolean | null;
 }
 
-const FIELDS = '  a integer optional\n  b integer optional\n  s text optional\n  t text optional\n  d date optional\n  e date optional\n  y boolean optional\n';
+const FIELDS =
+  '  a integer optional\n  b integer optional\n  s text optional\n  t text optional\n  d date optional\n  e date optional\n  y boolean optional\n';
 
 /** The value of an expression over a row, in the program and in SQLite. */
 function bothWays(text: string, row: Row): { program: Computed | undefined; engine: unknown } {
@@ -39,12 +40,23 @@ function bothWays(text: string, row: Row): { program: Computed | undefined; engi
     named: never,
     role: never,
     quantified: never,
-    bound: (expression) => ({ kind: 'string', value: expression.kind === 'clock' && expression.which === 'now' ? NOW : NOW.slice(0, 10) }),
+    bound: (expression) => ({
+      kind: 'string',
+      value: expression.kind === 'clock' && expression.which === 'now' ? NOW : NOW.slice(0, 10),
+    }),
   });
   const db = new Database(':memory:');
   db.pragma('case_sensitive_like = on');
-  const given = Object.fromEntries(Object.entries(row).map(([name, value]) => [name, typeof value === 'boolean' ? Number(value) : typeof value === 'number' ? BigInt(value) : value]));
-  let engine: unknown = db.prepare(`select ${sqliteDialect.print(sql)}`).pluck().get(given);
+  const given = Object.fromEntries(
+    Object.entries(row).map(([name, value]) => [
+      name,
+      typeof value === 'boolean' ? Number(value) : typeof value === 'number' ? BigInt(value) : value,
+    ]),
+  );
+  let engine: unknown = db
+    .prepare(`select ${sqliteDialect.print(sql)}`)
+    .pluck()
+    .get(given);
   if (typeof program === 'boolean' && (engine === 0 || engine === 1)) engine = engine === 1;
   db.close();
   return { program, engine };
@@ -54,7 +66,9 @@ const number: fc.Arbitrary<string> = fc.letrec<{ value: string }>((tie) => ({
   value: fc.oneof(
     { maxDepth: 3, withCrossShrink: true },
     fc.constantFrom('a', 'b', '0', '1', '7', 'length(s)'),
-    fc.tuple(tie('value'), fc.constantFrom('+', '-', '*', '/', '%'), tie('value')).map(([left, operator, right]) => `(${left} ${operator} ${right})`),
+    fc
+      .tuple(tie('value'), fc.constantFrom('+', '-', '*', '/', '%'), tie('value'))
+      .map(([left, operator, right]) => `(${left} ${operator} ${right})`),
     tie('value').map((value) => `abs(${value})`),
     tie('value').map((value) => `(- ${value})`),
     fc.tuple(tie('value'), tie('value')).map(([left, right]) => `least(${left}, ${right})`),
@@ -84,12 +98,16 @@ const condition: fc.Arbitrary<string> = fc.letrec<{ value: string }>((tie) => ({
     fc.tuple(number, fc.constantFrom('=', '<>', '<', '<=', '>', '>='), number).map((parts) => parts.join(' ')),
     fc.tuple(word, fc.constantFrom('=', '<>', '<', '>='), word).map((parts) => parts.join(' ')),
     fc.tuple(date, fc.constantFrom('=', '<>', '<', '>='), date).map((parts) => parts.join(' ')),
-    fc.tuple(fc.constantFrom('s', 't'), fc.constantFrom("'A%'", "'%b_'", "'_'")).map(([value, pattern]) => `${value} like ${pattern}`),
+    fc
+      .tuple(fc.constantFrom('s', 't'), fc.constantFrom("'A%'", "'%b_'", "'_'"))
+      .map(([value, pattern]) => `${value} like ${pattern}`),
     fc.tuple(number, number, number).map(([value, low, high]) => `${value} between ${low} and ${high}`),
     fc.tuple(number, number).map(([value, other]) => `${value} not in (1, ${other}, 7)`),
     fc.constantFrom('a is null', 's is not null', 'y', 'not y', 'd - e > 3'),
     tie('value').map((value) => `not (${value})`),
-    fc.tuple(tie('value'), fc.constantFrom('and', 'or'), tie('value')).map(([left, operator, right]) => `(${left} ${operator} ${right})`),
+    fc
+      .tuple(tie('value'), fc.constantFrom('and', 'or'), tie('value'))
+      .map(([left, operator, right]) => `(${left} ${operator} ${right})`),
     fc.tuple(tie('value'), tie('value')).map(([when, then]) => `case when ${when} then ${then} else false end`),
   ),
 })).value;

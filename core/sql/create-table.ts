@@ -104,8 +104,8 @@ function readConstraints(sql: string, part: readonly SqlToken[], column: string 
       const columns = part[at]?.text === '(' ? columnsBetween(part, at) : column === null ? [] : [column];
       constraints.push({ kind, name, column, expression: '', columns });
       name = null;
-    } else if (word === 'references') {
-      constraints.push({ kind: 'foreign key', name, column, expression: '', columns: column === null ? [] : [column] });
+    } else if (word === 'references' && column !== null) {
+      constraints.push({ kind: 'foreign key', name, column, expression: '', columns: [column] });
       name = null;
     }
   }

@@ -3,7 +3,19 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { sqliteDialect } from '../dialects/index.js';
 import { column } from '../sql/index.js';
-import { characters, daysInMonth, familyOf, isDate, normalTimestamp, parseWire, resultOf, sqliteValues, typeName, type ValueType, type Wire } from './index.js';
+import {
+  characters,
+  daysInMonth,
+  familyOf,
+  isDate,
+  normalTimestamp,
+  parseWire,
+  resultOf,
+  sqliteValues,
+  typeName,
+  type ValueType,
+  type Wire,
+} from './index.js';
 
 const CHOICE: ValueType = { kind: 'choice', choice: 'Condition', values: ['mint', "it's worn"], length: 63 };
 const DECIMAL: ValueType = { kind: 'decimal', precision: 6, scale: 2 };
@@ -76,7 +88,15 @@ describe('what a person writes is read as a value of its type', () => {
 
 describe('moments', () => {
   test('a day is one that the calendar has', () => {
-    expect(['2000-02-29', '1900-02-29', '2100-02-29', '2031-12-31', '2031-00-10', '2031-13-01', 'x'].map(isDate)).toEqual([true, false, false, true, false, false, false]);
+    expect(['2000-02-29', '1900-02-29', '2100-02-29', '2031-12-31', '2031-00-10', '2031-13-01', 'x'].map(isDate)).toEqual([
+      true,
+      false,
+      false,
+      true,
+      false,
+      false,
+      false,
+    ]);
     expect([2, 4, 12].map((month) => daysInMonth(2032, month))).toEqual([29, 30, 31]);
   });
 
@@ -97,12 +117,24 @@ describe('moments', () => {
 
 describe('types', () => {
   test('are written as the notation writes them', () => {
-    const types: ValueType[] = [{ kind: 'integer' }, DECIMAL, { kind: 'text', length: 9 }, { kind: 'text', length: null }, CHOICE, { kind: 'sql', declaration: "a'b" }];
+    const types: ValueType[] = [
+      { kind: 'integer' },
+      DECIMAL,
+      { kind: 'text', length: 9 },
+      { kind: 'text', length: null },
+      CHOICE,
+      { kind: 'sql', declaration: "a'b" },
+    ];
     expect(types.map(typeName)).toEqual(['integer', 'decimal(6, 2)', 'text(9)', 'text', 'Condition', "sql('a''b')"]);
   });
 
   test('belong to families whose values can be equal', () => {
-    expect([{ kind: 'integer' } as const, DECIMAL, CHOICE, { kind: 'uuid' } as const].map(familyOf)).toEqual(['number', 'number', 'text', 'uuid']);
+    expect([{ kind: 'integer' } as const, DECIMAL, CHOICE, { kind: 'uuid' } as const].map(familyOf)).toEqual([
+      'number',
+      'number',
+      'text',
+      'uuid',
+    ]);
   });
 
   test('of results follow the operators: larger scale for sums, both for products, real for quotients of decimals', () => {
@@ -124,29 +156,64 @@ describe('a value goes into SQLite and comes back in the same wire form', () => 
   /** Puts a value into a column of its type, with its check, and reads it as a load does. */
   function thereAndBack(type: ValueType, value: Wire, guarded: boolean): Wire {
     const check = sqliteValues.check(type, 'x', false);
-    db.exec(`drop table if exists t; create table t (x ${sqliteValues.columnType(type)}${check === null ? '' : ` check (x is null or (${check}))`})`);
+    db.exec(
+      `drop table if exists t; create table t (x ${sqliteValues.columnType(type)}${check === null ? '' : ` check (x is null or (${check}))`})`,
+    );
     db.prepare('insert into t values (?)').run(sqliteValues.bind(type, value));
     const json = (guarded ? sqliteValues.guardedJson : sqliteValues.toJson)(type, column('t', 'x'));
-    const text = db.prepare(`select json_group_array(${sqliteDialect.print(json)}) from t`).pluck().get() as string;
+    const text = db
+      .prepare(`select json_group_array(${sqliteDialect.print(json)}) from t`)
+      .pluck()
+      .get() as string;
     return sqliteValues.decode(type)((JSON.parse(text) as unknown[])[0]);
   }
 
   const digits = (length: number) => fc.stringMatching(new RegExp(`^[0-9]{1,${length}}$`));
-  const day = fc.date({ min: new Date('0001-01-01'), max: new Date('9999-12-30'), noInvalidDate: true }).map((date) => date.toISOString().slice(0, 10));
+  const day = fc
+    .date({ min: new Date('0001-01-01'), max: new Date('9999-12-30'), noInvalidDate: true })
+    .map((date) => date.toISOString().slice(0, 10));
   const ofType: [string, ValueType, fc.Arbitrary<Wire>][] = [
     ['integer', { kind: 'integer' }, fc.integer({ min: -2147483648, max: 2147483647 })],
     ['bigint', { kind: 'bigint' }, fc.bigInt({ min: -(2n ** 63n), max: 2n ** 63n - 1n }).map(String)],
-    ['real', { kind: 'real' }, fc.double({ noNaN: true, noDefaultInfinity: true }).map((value) => (Object.is(value, -0) ? 0 : value))],
-    ['decimal', DECIMAL, fc.integer({ min: -999999, max: 999999 }).map((cents) => (cents / 100).toFixed(2).replace(/^-0\.00$/, '0.00'))],
-    ['long decimal', LONG_DECIMAL, fc.tuple(digits(26), digits(4)).map(([whole, part]) => `${BigInt(whole)}.${part.padEnd(4, '0')}`)],
+    [
+      'real',
+      { kind: 'real' },
+      fc.double({ noNaN: true, noDefaultInfinity: true }).map((value) => (Object.is(value, -0) ? 0 : value)),
+    ],
+    [
+      'decimal',
+      DECIMAL,
+      fc.integer({ min: -999999, max: 999999 }).map((cents) => (cents / 100).toFixed(2).replace(/^-0\.00$/, '0.00')),
+    ],
+    [
+      'long decimal',
+      LONG_DECIMAL,
+      fc.tuple(digits(26), digits(4)).map(([whole, part]) => `${BigInt(whole)}.${part.padEnd(4, '0')}`),
+    ],
     ['boolean', { kind: 'boolean' }, fc.boolean()],
     ['text', { kind: 'text', length: null }, fc.string({ unit: 'grapheme' }).filter((text) => !text.includes('\0'))],
     ['choice', CHOICE, fc.constantFrom('mint', "it's worn")],
     ['date', { kind: 'date' }, day],
-    ['time', { kind: 'time' }, fc.tuple(fc.nat(23), fc.nat(59), fc.nat(59)).map((parts) => parts.map((part) => String(part).padStart(2, '0')).join(':'))],
-    ['timestamp', { kind: 'timestamp' }, fc.tuple(day, fc.nat(999999)).map(([date, micros]) => `${date}T10:20:30.${String(micros).padStart(6, '0')}Z`)],
+    [
+      'time',
+      { kind: 'time' },
+      fc.tuple(fc.nat(23), fc.nat(59), fc.nat(59)).map((parts) => parts.map((part) => String(part).padStart(2, '0')).join(':')),
+    ],
+    [
+      'timestamp',
+      { kind: 'timestamp' },
+      fc.tuple(day, fc.nat(999999)).map(([date, micros]) => `${date}T10:20:30.${String(micros).padStart(6, '0')}Z`),
+    ],
     ['uuid', { kind: 'uuid' }, fc.uuid()],
-    ['json', { kind: 'json' }, fc.jsonValue({ noUnicodeString: false } as never).filter((value) => value !== null && !JSON.stringify(value).includes('\\u0000') && !JSON.stringify(value).includes('-0')) as fc.Arbitrary<Wire>],
+    [
+      'json',
+      { kind: 'json' },
+      fc
+        .jsonValue({ noUnicodeString: false } as never)
+        .filter(
+          (value) => value !== null && !JSON.stringify(value).includes('\\u0000') && !JSON.stringify(value).includes('-0'),
+        ) as fc.Arbitrary<Wire>,
+    ],
     ['bytes', { kind: 'bytes' }, fc.uint8Array().map((bytes) => Buffer.from(bytes).toString('hex'))],
   ];
 
@@ -163,7 +230,8 @@ describe('a value goes into SQLite and comes back in the same wire form', () => 
 
   test('the numbers are ordered as numbers, those of many digits too', () => {
     db.exec(`drop table if exists t; create table t (x ${sqliteValues.columnType(LONG_DECIMAL)})`);
-    for (const value of ['9.0000', '10.0000', '-3.0000']) db.prepare('insert into t values (?)').run(sqliteValues.bind(LONG_DECIMAL, value));
+    for (const value of ['9.0000', '10.0000', '-3.0000'])
+      db.prepare('insert into t values (?)').run(sqliteValues.bind(LONG_DECIMAL, value));
     const order = sqliteDialect.print(sqliteValues.operand(LONG_DECIMAL, column(null, 'x')));
     expect(db.prepare(`select x from t order by ${order}`).pluck().all()).toEqual(['-3.0000', '9.0000', '10.0000']);
   });

@@ -1,0 +1,159 @@
+import { describe, expect, test } from 'vitest';
+import { readDesign } from '../design/index.js';
+import { sqliteDialect } from '../dialects/index.js';
+import { bind } from '../load/index.js';
+import { PlanTooLarge, planQuery, type QueryPlan } from './index.js';
+
+const LIBRARY = `entity Branch
+  id    integer key
+  name  text(20)
+
+entity Player
+  id    integer key
+  name  text(20)
+
+entity Loan
+  id      integer key
+  due_on  date
+
+relation home
+  Player knows one Branch as branch
+  Branch knows many Player as players
+
+relation mentoring
+  Player knows at most one Player as mentor
+  Player knows many Player as pupils
+
+relation borrowing
+  Loan knows one Player as borrower
+  Player knows many Loan as loans
+
+scope late
+  Loan where due_on < today
+`;
+
+function plan(text: string, options: { head?: string; keysHold?: boolean } = {}): QueryPlan {
+  const design = readDesign(
+    options.head === undefined ? LIBRARY : `${LIBRARY}\nquery q(${options.head})\n${text.replace(/^/gm, '  ')}\n`,
+  );
+  const { query, findings } =
+    options.head === undefined
+      ? design.queryOf(text)
+      : { query: design.model.queries.get('q') ?? null, findings: design.findings };
+  if (query === null) throw new Error(findings.map((finding) => finding.message).join('\n'));
+  return planQuery(design.model, query, { values: sqliteDialect.values, keysHold: options.keysHold ?? true });
+}
+
+const sql = (text: string, keysHold = true) => sqliteDialect.printQuery(plan(text, { keysHold }).select);
+
+describe('hops', () => {
+  test('over a key that is surely there are inner joins, over one that may be empty left joins', () => {
+    expect(sql("from Loan\nwhere borrower.branch.name = 'x'")).toMatch(/^join players[\s\S]*^join branches/m);
+    expect(sql("from Player\nwhere mentor.branch.name = 'x'")).toMatch(/^left join players mentor[\s\S]*^left join branches/m);
+  });
+
+  test('in a database whose keys nobody keeps, no row may be lost over one', () => {
+    expect(sql("from Loan\nwhere borrower.name = 'x'", false)).toMatch(/^left join players/m);
+  });
+
+  test('walked twice are joined once', () => {
+    expect(
+      sql("from Loan\nwhere borrower.name = 'x' or borrower.name like 'y%'\norder by borrower.name").match(/join players/g)
+        ?.length,
+    ).toBe(1);
+  });
+
+  test('to one table on two ways bear the names of their roles', () => {
+    expect(sql("from Player\nwhere mentor.mentor.name = 'x'")).toMatch(
+      /left join players mentor[\s\S]*left join players mentor_mentor/,
+    );
+  });
+});
+
+describe('parameters', () => {
+  test('are bound under their names, moments of the clock too', () => {
+    const { bindings } = plan('from Loan\nwhere late and due_on > :since', { head: 'since date' });
+    expect(bindings.map(({ name, from }) => [name, from.kind])).toEqual([
+      ['today', 'clock'],
+      ['since', 'parameter'],
+    ]);
+  });
+
+  test('a name that the statement has for itself is given another', () => {
+    expect(plan('from Loan\nwhere due_on > :keys', { head: 'keys date' }).bindings[0]?.name).toBe('value_keys');
+    expect(
+      plan('from Loan\nwhere due_on > :today and due_on < today', { head: 'today date' }).bindings.map((binding) => binding.name),
+    ).toEqual(['today', 'today_2']);
+  });
+
+  test('used twice are bound once', () => {
+    expect(plan('from Loan\nwhere due_on > :a or due_on < :a', { head: 'a date' }).bindings.length).toBe(1);
+  });
+
+  test('are read as their types: rows by key or sample name, optional ones may be missing', () => {
+    const { bindings } = plan('from Loan\nwhere borrower = :who and due_on > :since', {
+      head: 'who Player, since date optional',
+    });
+    const inputs = { now: '2031-04-12T09:00:00.000000Z', sampleKeys: { 'Player(ines)': 7 } };
+    const values = sqliteDialect.values;
+    expect(bind(bindings, { ...inputs, parameters: { who: 'ines' } }, values)).toEqual({
+      ok: true,
+      parameters: { who: 7, since: null },
+    });
+    expect(bind(bindings, { ...inputs, parameters: { who: '3', since: '2031-01-01' } }, values)).toEqual({
+      ok: true,
+      parameters: { who: 3, since: '2031-01-01' },
+    });
+    expect(bind(bindings, { ...inputs, parameters: { who: 'omar' } }, values)).toMatchObject({
+      ok: false,
+      problems: [expect.stringContaining('who: “omar” is no integer')],
+    });
+    expect(bind(bindings, { ...inputs, parameters: {} }, values)).toEqual({
+      ok: false,
+      problems: ['The query needs a value for who.'],
+    });
+  });
+});
+
+describe('columns', () => {
+  test('of a load are those chosen, the key, and those that rows are joined by', () => {
+    const [load] = plan('from Branch\nload players (name)\n  loans').loads;
+    expect(load?.outputs.map(({ as, name }) => [as, name])).toEqual([
+      ['id', 'id'],
+      ['name', 'name'],
+      ['branch_id', null],
+    ]);
+    expect(load?.loads[0]?.ownersDistinct).toBe(true);
+  });
+
+  test('that only serve are not in the answer twice', () => {
+    const { outputs, loads } = plan('from Loan\nload borrower (name)');
+    expect(outputs.map((output) => output.as)).toEqual(['id', 'due_on', 'borrower_id']);
+    expect(loads[0]).toMatchObject({ ownerColumn: 'borrower_id', stitchColumn: 'id', many: false, ownersDistinct: false });
+  });
+});
+
+describe('the answer’s shape', () => {
+  test('count asks for one number, over a derived table where a limit stands', () => {
+    expect(sql('from Loan\ncount')).toBe('select count(*) as count\nfrom loans');
+    expect(sql('from Loan\nlimit 3\ncount')).toMatch(
+      /^select count\(\*\) as count\nfrom \(\n {2}select loans\.id\n {2}from loans\n {2}limit 3\n\) counted/,
+    );
+  });
+
+  test('first asks for one row, one for two', () => {
+    expect(sql('from Loan\nfirst')).toMatch(/limit 1$/);
+    expect(sql('from Loan\none')).toMatch(/limit 2$/);
+  });
+});
+
+test('scopes that multiply without end are refused, not fallen over', () => {
+  const scopes = Array.from(
+    { length: 24 },
+    (_, index) => `scope s${index}\n  Loan where ${index === 0 ? 'due_on < today' : `s${index - 1} or s${index - 1}`}`,
+  ).join('\n\n');
+  const design = readDesign(`${LIBRARY}\n${scopes}\n`);
+  const { query } = design.queryOf('from Loan\nwhere s23');
+  if (query === null) throw new Error('no query');
+  expect(() => planQuery(design.model, query, { values: sqliteDialect.values, keysHold: true })).toThrow(PlanTooLarge);
+});

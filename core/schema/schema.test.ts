@@ -1,0 +1,133 @@
+import { describe, expect, test } from 'vitest';
+import { readDesign } from '../design/index.js';
+import { absentFrom, type Table } from './index.js';
+
+function tables(text: string): Map<string, Table> {
+  const design = readDesign(text);
+  expect(design.findings.filter((finding) => finding.weight === 'error')).toEqual([]);
+  return new Map(design.schema.tables.map((table) => [table.name.name, table]));
+}
+
+const TWO = 'entity A\n  id integer key\n\nentity B\n  id integer key\n  name text(20)\n\n';
+
+describe('keys', () => {
+  test('a key column has an index, which the unique of a one-to-one serves as', () => {
+    expect(
+      tables(`${TWO}relation r\n  A knows one B as b\n  B knows many A as as_\n`)
+        .get('as')
+        ?.indexes.map((index) => index.columns),
+    ).toEqual([['b_id']]);
+    const one = tables(`${TWO}relation r\n  A knows one B as b\n  B knows at most one A as a\n`).get('as');
+    expect(one?.uniques.map((unique) => unique.columns)).toEqual([['b_id']]);
+    expect(one?.indexes).toEqual([]);
+  });
+
+  test('a unique that begins with the key column serves as its index', () => {
+    const text = `entity A\n  id integer key\n  code text(3)\n  unique (b, code)\n\nentity B\n  id integer key\n\nrelation r\n  A knows one B as b\n  B knows many A as as_\n`;
+    expect(tables(text).get('as')).toMatchObject({ indexes: [], uniques: [{ columns: ['b_id', 'code'] }] });
+  });
+
+  test('a key column has the type of the key that it points at', () => {
+    const text =
+      'entity A\n  id integer key\n\nentity B\n  id uuid key\n\nrelation r\n  A knows at most one B as b\n  B knows many A as as_\n';
+    expect(tables(text).get('as')?.columns.at(-1)).toMatchObject({ name: 'b_id', type: 'UUID', notNull: false });
+  });
+
+  test('a declared key column is the field’s own, and not null where one is known', () => {
+    const text = `entity A\n  id integer key\n  b_id integer optional\n\nentity B\n  id integer key\n\nrelation r\n  A knows one B as b\n  B knows many A as as_\n`;
+    expect(tables(text).get('as')?.columns).toMatchObject([{ name: 'id' }, { name: 'b_id', notNull: true }]);
+  });
+
+  test('text keys are not null, which SQLite would not see to', () => {
+    expect(tables('entity A\n  code text(5) key\n').get('as')?.columns[0]).toMatchObject({ name: 'code', notNull: true });
+  });
+
+  test.each(['cascade', 'restrict', 'set null', 'set default', 'no action'] as const)('on delete %s is as stated', (rule) => {
+    const text = `${TWO}relation r\n  A knows at most one B as b\n  B knows many A as as_\n  on delete ${rule}\n  on update cascade\n`;
+    expect(tables(text).get('as')?.foreignKeys[0]).toMatchObject({ onDelete: rule, onUpdate: 'cascade' });
+  });
+});
+
+describe('pivots', () => {
+  const pivot = (extra: string) =>
+    tables(
+      `${TWO}relation r\n  A knows many B as bs\n  B knows many A as as_\n  stored in table pairs (a_id, b_id)${extra}\n`,
+    ).get('pairs');
+
+  test('the pair is the key, both columns are not null, the second is indexed', () => {
+    expect(pivot('')).toMatchObject({
+      primaryKey: { columns: ['a_id', 'b_id'] },
+      columns: [{ notNull: true }, { notNull: true }],
+      indexes: [{ columns: ['b_id'] }],
+    });
+  });
+
+  test('one that repeats has a key of its own, and both columns indexed', () => {
+    expect(pivot(' repeats')).toMatchObject({
+      primaryKey: { columns: ['id'] },
+      indexes: [{ columns: ['a_id'] }, { columns: ['b_id'] }],
+    });
+  });
+
+  test('its own fields and constraints stand in it', () => {
+    const made = pivot("\n    chair integer default 1\n    unique (b_id, chair), message 'Taken'\n    check low: chair < 9");
+    expect(made?.columns.at(-1)).toMatchObject({ name: 'chair', default: '1' });
+    expect(made?.uniques).toMatchObject([{ columns: ['b_id', 'chair'] }]);
+    expect(made?.checks.map((check) => check.expression)).toContain('chair < 9');
+  });
+
+  test('a symmetric one keeps the lesser key first', () => {
+    const made = tables('entity A\n  id integer key\n\nrelation r\n  A knows many A as others, both ways\n').get('r');
+    expect(made?.checks).toMatchObject([{ expression: 'a_id < other_id' }]);
+  });
+});
+
+test('names of constraints are unique in the database and lead back to what they hold', () => {
+  const { schema, sources } = readDesign(
+    "entity A\n  id integer key\n  check x: id > 0, message 'Positive'\n\nentity B in a_x\n  id integer key\n  unique (id)\n",
+  );
+  const names = schema.tables.flatMap((table) => [...table.checks, ...table.uniques].map((constraint) => constraint.name));
+  expect(new Set(names).size).toBe(names.length);
+  expect(sources.find((source) => source.constraint === 'as_x')).toEqual({
+    constraint: 'as_x',
+    what: 'A: check x',
+    message: 'Positive',
+  });
+});
+
+describe('what a text has and a database has not', () => {
+  const wished = readDesign(
+    `${TWO}relation r\n  A knows one B as b\n  B knows many A as as_\n\nrelation p\n  A knows many B as bs\n  B knows many A as back\n`,
+  );
+
+  test('is nothing where they are the same', () => {
+    expect(absentFrom(wished.model, wished.schema)).toEqual([]);
+  });
+
+  test('is a table, a column or a key column, by its owner', () => {
+    const actual = {
+      tables: wished.schema.tables
+        .filter((table) => table.name.name !== 'p')
+        .map((table) => ({
+          ...table,
+          columns: table.columns.filter((column) => column.name !== 'name' && column.name !== 'b_id'),
+        })),
+    };
+    expect(absentFrom(wished.model, actual)).toEqual([
+      { owner: 'B', table: 'bs', column: 'name' },
+      { owner: 'r', table: 'as', column: 'b_id' },
+      { owner: 'p', table: 'p', column: null },
+    ]);
+  });
+
+  test('names are compared as SQL does', () => {
+    const shouting = {
+      tables: wished.schema.tables.map((table) => ({
+        ...table,
+        name: { schema: null, name: table.name.name.toUpperCase() },
+        columns: table.columns.map((column) => ({ ...column, name: column.name.toUpperCase() })),
+      })),
+    };
+    expect(absentFrom(wished.model, shouting)).toEqual([]);
+  });
+});

@@ -1,0 +1,195 @@
+import { configureStore } from '@reduxjs/toolkit';
+import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
+import { draftOf, dropDraft, saving, takeTheirs, untilSaved } from './saving.js';
+import { closed, conflictSettled, opened, textChanged, theirsTaken, workspace } from './workspace.js';
+
+/** A server of one tree: revisions in order; it may be made to fail. */
+class FakeServer {
+  readonly revisions: string[] = ['first'];
+  down = false;
+  refusing: { status: number; message: string } | null = null;
+  readonly asked: { text: string; basedOn: number }[] = [];
+
+  answer(init: RequestInit): Response {
+    const body = JSON.parse(String(init.body)) as { text: string; basedOn: number };
+    this.asked.push(body);
+    if (this.down) throw new TypeError('failed to fetch');
+    if (this.refusing !== null) return Response.json({ message: this.refusing.message }, { status: this.refusing.status });
+    const latest = this.revisions.at(-1) ?? '';
+    if (body.basedOn !== this.revisions.length)
+      return Response.json({ message: 'Somebody saved', revision: this.revisions.length, text: latest }, { status: 409 });
+    this.revisions.push(body.text);
+    return Response.json({ revision: this.revisions.length });
+  }
+}
+
+let server: FakeServer;
+
+function newStore() {
+  const store = configureStore({
+    reducer: { workspace: workspace.reducer },
+    middleware: (defaults) => defaults().prepend(saving.middleware),
+  });
+  store.dispatch(opened({ tree: { id: 't', title: 'T', kind: 'made', revision: 1, text: 'first' }, draft: null }));
+  return store;
+}
+
+beforeEach(() => {
+  vi.useFakeTimers();
+  server = new FakeServer();
+  const kept = new Map<string, string>();
+  vi.stubGlobal('localStorage', {
+    getItem: (name: string) => kept.get(name) ?? null,
+    setItem: (name: string, value: string) => kept.set(name, value),
+    removeItem: (name: string) => kept.delete(name),
+  });
+  vi.stubGlobal('fetch', (_url: string, init: RequestInit) => Promise.resolve().then(() => server.answer(init)));
+});
+
+afterEach(() => {
+  vi.useRealTimers();
+  vi.unstubAllGlobals();
+});
+
+describe('saving', () => {
+  test('happens within a second of the last keystroke, once for all of them', async () => {
+    const store = newStore();
+    for (const text of ['a', 'ab', 'abc']) {
+      store.dispatch(textChanged(text));
+      await vi.advanceTimersByTimeAsync(100);
+    }
+    expect(server.asked).toEqual([]);
+    await vi.advanceTimersByTimeAsync(1000);
+    expect(server.revisions).toEqual(['first', 'abc']);
+    expect(store.getState().workspace).toMatchObject({ revision: 2, saving: { kind: 'saved' } });
+    store.dispatch(closed());
+  });
+
+  test('keeps what is typed in the browser until the server has it', async () => {
+    const store = newStore();
+    store.dispatch(textChanged('typed'));
+    await vi.advanceTimersByTimeAsync(1);
+    expect(draftOf('t')).toEqual({ text: 'typed', basedOn: 1 });
+    await vi.advanceTimersByTimeAsync(1000);
+    expect(draftOf('t')).toBeNull();
+    store.dispatch(closed());
+  });
+
+  test('what is typed while a save is under way is saved next, based on that one', async () => {
+    const store = newStore();
+    store.dispatch(textChanged('one'));
+    await vi.advanceTimersByTimeAsync(601);
+    store.dispatch(textChanged('two'));
+    await vi.advanceTimersByTimeAsync(2000);
+    expect(server.revisions).toEqual(['first', 'one', 'two']);
+    expect(server.asked.map((asked) => asked.basedOn)).toEqual([1, 2]);
+    store.dispatch(closed());
+  });
+
+  test('goes on trying while the server is gone, and says where the text is meanwhile', async () => {
+    const store = newStore();
+    server.down = true;
+    store.dispatch(textChanged('offline'));
+    await vi.advanceTimersByTimeAsync(1000);
+    expect(store.getState().workspace.saving).toEqual({ kind: 'kept', message: expect.stringContaining('kept in this browser') });
+    store.dispatch(textChanged('offline, more'));
+    await vi.advanceTimersByTimeAsync(10_000);
+    expect(draftOf('t')?.text).toBe('offline, more');
+    server.down = false;
+    await vi.advanceTimersByTimeAsync(5000);
+    expect(server.revisions).toEqual(['first', 'offline, more']);
+    expect(store.getState().workspace.saving.kind).toBe('saved');
+    store.dispatch(closed());
+  });
+
+  test('stops at a refusal, and begins again with the next change', async () => {
+    const store = newStore();
+    server.refusing = { status: 413, message: 'Too long' };
+    store.dispatch(textChanged('too long'));
+    await vi.advanceTimersByTimeAsync(10_000);
+    expect(server.asked.length).toBe(1);
+    expect(store.getState().workspace.saving).toEqual({ kind: 'kept', message: 'Too long' });
+    server.refusing = null;
+    store.dispatch(textChanged('short'));
+    await vi.advanceTimersByTimeAsync(1000);
+    expect(server.revisions).toEqual(['first', 'short']);
+    store.dispatch(closed());
+  });
+
+  test('a draft that a page left behind is saved when the tree is opened again', async () => {
+    const store = newStore();
+    store.dispatch(
+      opened({
+        tree: { id: 't', title: 'T', kind: 'made', revision: 1, text: 'first' },
+        draft: { text: 'left behind', basedOn: 1 },
+      }),
+    );
+    await vi.advanceTimersByTimeAsync(1000);
+    expect(server.revisions).toEqual(['first', 'left behind']);
+    store.dispatch(closed());
+  });
+});
+
+describe('a clash', () => {
+  async function clash() {
+    const store = newStore();
+    server.revisions.push('theirs');
+    store.dispatch(textChanged('mine'));
+    await vi.advanceTimersByTimeAsync(1000);
+    const state = store.getState().workspace.saving;
+    if (state.kind !== 'conflict') throw new Error('no conflict');
+    return { store, conflict: state.conflict };
+  }
+
+  test('is never settled by itself: nothing is overwritten, and what is typed on is kept', async () => {
+    const { store, conflict } = await clash();
+    expect(conflict).toEqual({ message: 'Somebody saved', revision: 2, text: 'theirs' });
+    store.dispatch(textChanged('mine, and on'));
+    await vi.advanceTimersByTimeAsync(5000);
+    expect(server.revisions).toEqual(['first', 'theirs']);
+    expect(draftOf('t')?.text).toBe('mine, and on');
+    store.dispatch(closed());
+  });
+
+  test('settled for mine, mine is saved on top of theirs', async () => {
+    const { store } = await clash();
+    store.dispatch(conflictSettled());
+    await vi.advanceTimersByTimeAsync(1000);
+    expect(server.revisions).toEqual(['first', 'theirs', 'mine']);
+    store.dispatch(closed());
+  });
+
+  test('settled for theirs, mine is a revision all the same', async () => {
+    const { store, conflict } = await clash();
+    const result = await takeTheirs('t', 'mine', conflict);
+    expect(server.revisions).toEqual(['first', 'theirs', 'mine', 'theirs']);
+    expect(result).toEqual({ kind: 'saved', revision: 4 });
+    dropDraft('t');
+    store.dispatch(theirsTaken({ text: 'theirs', revision: 4 }));
+    expect(store.getState().workspace).toMatchObject({ text: 'theirs', revision: 4, saving: { kind: 'saved' } });
+    store.dispatch(closed());
+  });
+});
+
+describe('waiting until a text is saved', () => {
+  test('ends when it is, and does not wait for ever', async () => {
+    const store = newStore();
+    store.dispatch(textChanged('soon'));
+    let done = false;
+    void untilSaved(() => store.getState().workspace).then(() => {
+      done = true;
+    });
+    await vi.advanceTimersByTimeAsync(100);
+    expect(done).toBe(false);
+    await vi.advanceTimersByTimeAsync(1000);
+    expect(done).toBe(true);
+    store.dispatch(closed());
+  });
+});
+
+test('a draft that is no draft is none', () => {
+  localStorage.setItem('family-tree.draft.t', '{"text":1}');
+  expect(draftOf('t')).toBeNull();
+  localStorage.setItem('family-tree.draft.t', 'nonsense');
+  expect(draftOf('t')).toBeNull();
+});

@@ -1,0 +1,81 @@
+import { readFileSync } from 'node:fs';
+import { describe, expect, test } from 'vitest';
+import { parseQuery } from '../../core/notation/index.js';
+import { headParameters } from '../screens/try/head.js';
+import { designView } from './design-view.js';
+
+const demo = designView(readFileSync('demo/library.kin', 'utf8'));
+
+describe('what the page is given', () => {
+  test('is plain data that can cross to it', () => {
+    expect(structuredClone(demo)).toEqual(demo);
+    expect(demo.title).toBe('Cinder Row Instrument Library');
+    expect(demo.findings).toEqual([]);
+  });
+
+  test('a saved query has its head and its lines, without its note and its indentation', () => {
+    const query = demo.queries.find((candidate) => candidate.name === 'overdue_by_branch');
+    expect(query).toMatchObject({
+      head: 'branch Branch',
+      note: 'What the desk rings about in the morning.',
+      parameters: [{ name: 'branch', type: 'Branch', entity: 'Branch', values: null, optional: false }],
+    });
+    expect(query?.body).toMatch(/^from Loan\nwhere overdue[\s\S]*\n {2}branch \(name\)\n[\s\S]*limit 50$/);
+    for (const { body } of demo.queries) expect(parseQuery(body).findings).toEqual([]);
+  });
+
+  test('a query that does not stand is not offered', () => {
+    expect(
+      designView('entity A\n  id integer key\n\nquery good\n  from A\n\nquery bad\n  from B\n').queries.map(
+        (query) => query.name,
+      ),
+    ).toEqual(['good']);
+  });
+
+  test('an entity is shown by the field that its title begins with', () => {
+    const shown = new Map(demo.entities.map((entity) => [entity.name, entity.shownField]));
+    expect([shown.get('Player'), shown.get('Instrument'), shown.get('Loan')]).toEqual(['name', 'name', 'id']);
+  });
+
+  test('roles lead to entities, key columns to roles, pivots have their tables', () => {
+    const player = demo.entities.find((entity) => entity.name === 'Player');
+    expect(player?.roles).toMatchObject({ branch: 'Branch', mentor: 'Player', ensembles: 'Ensemble' });
+    expect(player?.keyColumns).toEqual({ branch_id: 'branch', mentor_id: 'mentor' });
+    expect(demo.pivots).toEqual(['seats', 'duets', 'instrument_tags']);
+  });
+
+  test('every declaration has its place, and every label its stems', () => {
+    for (const { kind, span } of demo.declarations) expect(demo.text.slice(span.start).startsWith(kind)).toBe(true);
+    expect(demo.layout.labels.length).toBe(demo.labels.length + demo.pivots.length);
+  });
+
+  test('choices and truth values can be chosen', () => {
+    const [query] = designView(
+      "choice C\n  'a'\n  'b'\n\nentity A\n  id integer key\n  c C\n  y boolean\n\nquery q(c C, y boolean optional)\n  from A\n  where c = :c and y = :y\n",
+    ).queries;
+    expect(query?.parameters.map(({ values, optional }) => [values, optional])).toEqual([
+      [['a', 'b'], false],
+      [['true', 'false'], true],
+    ]);
+  });
+
+  test('an empty text is an empty picture', () => {
+    expect(designView('')).toMatchObject({ title: 'Untitled', cards: [], queries: [], findings: [] });
+  });
+});
+
+describe('a typed head', () => {
+  test('declares parameters as behind a query’s name', () => {
+    expect(headParameters('branch Branch, since date optional, y boolean', demo)).toEqual([
+      { name: 'branch', type: 'Branch', entity: 'Branch', values: null, optional: false },
+      { name: 'since', type: 'date', entity: null, values: null, optional: true },
+      { name: 'y', type: 'boolean', entity: null, values: ['true', 'false'], optional: false },
+    ]);
+  });
+
+  test('that does not stand declares none', () => {
+    expect(headParameters('', demo)).toEqual([]);
+    expect(headParameters('branch', demo)).toEqual([]);
+    expect(headParameters(') from x', null)).toEqual([]);
+  });
+});
