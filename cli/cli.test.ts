@@ -3,7 +3,7 @@ import { copyFileSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import Database from 'better-sqlite3';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { temporaryFolder } from '../testing/database.js';
+import { temporaryFolder } from '../tests/database.js';
 
 const folder = temporaryFolder();
 const at = (name: string) => join(folder.path, name);

@@ -6,7 +6,7 @@ import Database from 'better-sqlite3';
 import * as v from 'valibot';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { BroughtInTree, DatabaseState, RunResult, SaveConflict, Saved, Tree, TreeList } from '../contract/index.js';
-import { temporaryFolder } from '../testing/database.js';
+import { temporaryFolder } from '../tests/database.js';
 import { type Serving, serve } from './index.js';
 
 const folder = temporaryFolder();

@@ -4,7 +4,7 @@ import Database from 'better-sqlite3';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { readDesign } from '../core/design/index.js';
 import { openSqlite } from '../engines/index.js';
-import { makeTestDatabase, type TestDatabase, temporaryFolder } from '../testing/database.js';
+import { makeTestDatabase, type TestDatabase, temporaryFolder } from '../tests/database.js';
 import { bringIn, makeDatabase, nowOf, rowChoices, runQuery, titleOf } from './index.js';
 
 const demo = readFileSync('demo/library.kin', 'utf8');

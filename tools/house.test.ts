@@ -2,7 +2,7 @@ import { spawnSync } from 'node:child_process';
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { describe, expect, test } from 'vitest';
-import { temporaryFolder } from '../testing/database.js';
+import { temporaryFolder } from '../tests/database.js';
 
 const CONFIG = resolve('.dependency-cruiser.cjs');
 

@@ -2,7 +2,7 @@ import Database from 'better-sqlite3';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { introspect } from '../../engines/sqlite/introspect.js';
-import { arbitraryTree } from '../../testing/arbitrary-tree.js';
+import { arbitraryTree } from '../../tests/arbitrary-tree.js';
 import { readDesign } from '../design/index.js';
 import { scriptOf, sqliteDialect } from '../dialects/index.js';
 import { importSchema } from './index.js';

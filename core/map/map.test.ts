@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { generatedTree } from '../../bench/generated-tree.js';
-import { arbitraryTree } from '../../testing/arbitrary-tree.js';
+import { arbitraryTree } from '../../tests/arbitrary-tree.js';
 import { readDesign } from '../design/index.js';
 import { layoutMap, type MapLayout, mapOf } from './index.js';
 

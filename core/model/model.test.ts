@@ -206,7 +206,7 @@ describe('what is not built is left out whole, and the rest works', () => {
   });
 
   test('the apiary and the sample of the notation have notes and no errors', () => {
-    for (const file of ['testing/apiary.kin', 'testing/notation-sample.kin']) {
+    for (const file of ['tests/apiary.kin', 'tests/notation-sample.kin']) {
       expect(resolved(readFileSync(file, 'utf8')).findings.filter((finding) => finding.weight !== 'note')).toEqual([]);
     }
   });

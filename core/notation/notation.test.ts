@@ -2,8 +2,8 @@ import { readFileSync } from 'node:fs';
 import { describe, expect, test } from 'vitest';
 import { format, nearest, parse, parseQuery, positions } from './index.js';
 
-const apiary = readFileSync('testing/apiary.kin', 'utf8');
-const sample = readFileSync('testing/notation-sample.kin', 'utf8');
+const apiary = readFileSync('tests/apiary.kin', 'utf8');
+const sample = readFileSync('tests/notation-sample.kin', 'utf8');
 const demo = readFileSync('demo/library.kin', 'utf8');
 
 /** What a text says, without the places where it says it. */

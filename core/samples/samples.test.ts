@@ -1,8 +1,8 @@
 import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { arbitraryTree } from '../../testing/arbitrary-tree.js';
-import { makeTestDatabase } from '../../testing/database.js';
+import { arbitraryTree } from '../../tests/arbitrary-tree.js';
+import { makeTestDatabase } from '../../tests/database.js';
 import { readDesign } from '../design/index.js';
 import { makeSamples } from './index.js';
 

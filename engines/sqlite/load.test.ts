@@ -4,7 +4,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { readDesign } from '../../core/design/index.js';
 import { importSchema } from '../../core/import/index.js';
 import { runQuery } from '../../services/index.js';
-import { makeTestDatabase, type TestDatabase, temporaryFolder } from '../../testing/database.js';
+import { makeTestDatabase, type TestDatabase, temporaryFolder } from '../../tests/database.js';
 import { openSqlite } from '../index.js';
 
 const LIBRARY = `tree 'Library'

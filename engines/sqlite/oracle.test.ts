@@ -9,8 +9,8 @@ import { type Entity, entityOf, type Role } from '../../core/model/index.js';
 import { planQuery } from '../../core/plan/index.js';
 import { weave } from '../../core/walls/index.js';
 import { makeDatabase } from '../../services/index.js';
-import { arbitraryTree } from '../../testing/arbitrary-tree.js';
-import { temporaryFolder } from '../../testing/database.js';
+import { arbitraryTree } from '../../tests/arbitrary-tree.js';
+import { temporaryFolder } from '../../tests/database.js';
 import { drive } from '../index.js';
 
 type Key = string | number;

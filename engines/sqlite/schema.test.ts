@@ -5,8 +5,8 @@ import { describe, expect, test } from 'vitest';
 import { readDesign } from '../../core/design/index.js';
 import { scriptOf, sqliteDialect } from '../../core/dialects/index.js';
 import type { Schema } from '../../core/schema/index.js';
-import { arbitraryTree } from '../../testing/arbitrary-tree.js';
-import { temporaryFolder } from '../../testing/database.js';
+import { arbitraryTree } from '../../tests/arbitrary-tree.js';
+import { temporaryFolder } from '../../tests/database.js';
 import { openSqlite } from '../index.js';
 import { introspect } from './introspect.js';
 
