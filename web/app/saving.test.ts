@@ -130,6 +130,16 @@ describe('saving', () => {
   });
 });
 
+test('a tree that is closed before it was saved is saved all the same', async () => {
+  const store = newStore();
+  store.dispatch(textChanged('typed and gone'));
+  await vi.advanceTimersByTimeAsync(100);
+  store.dispatch(closed());
+  await vi.advanceTimersByTimeAsync(3000);
+  expect(server.revisions).toEqual(['first', 'typed and gone']);
+  expect(draftOf('t')).toBeNull();
+});
+
 describe('a clash', () => {
   async function clash() {
     const store = newStore();

@@ -1,6 +1,6 @@
 import { createListenerMiddleware, type Dispatch, isAnyOf, type ListenerEffectAPI } from '@reduxjs/toolkit';
 import type { SaveConflict } from '../../contract/index.js';
-import { type SaveResult, saveText } from './api.js';
+import { api, type SaveResult, saveText } from './api.js';
 import {
   conflicted,
   conflictSettled,
@@ -65,11 +65,20 @@ async function saveUntilDone(id: string, listener: ListenerEffectAPI<{ workspace
       seen = listener.getState().workspace.text;
       await listener.delay(CALM);
     }
-    if (!isOpen()) return;
+    if (!isOpen()) {
+      await saveDraft(id, listener);
+      return;
+    }
     const { text, revision } = listener.getState().workspace;
     listener.dispatch(savingBegan());
     const result = await saveText(id, { text, basedOn: revision });
-    if (!isOpen()) return;
+    if (!isOpen()) {
+      const draft = draftOf(id);
+      // What was typed while the save was under way is based on it.
+      if (result.kind === 'saved' && draft !== null) keepDraft(id, { text: draft.text, basedOn: result.revision });
+      await saveDraft(id, listener);
+      return;
+    }
     switch (result.kind) {
       case 'saved':
         listener.dispatch(saved({ revision: result.revision, text }));
@@ -88,6 +97,16 @@ async function saveUntilDone(id: string, listener: ListenerEffectAPI<{ workspace
         await listener.delay(RETRY);
     }
   }
+}
+
+/** Saves what a tree was closed with; without an answer it stays in the browser, and is saved when the tree is opened. */
+async function saveDraft(id: string, listener: ListenerEffectAPI<{ workspace: Workspace }, Dispatch>): Promise<void> {
+  const draft = draftOf(id);
+  if (draft === null) return;
+  const result = await saveText(id, draft);
+  if (result.kind !== 'saved') return;
+  if (draftOf(id)?.text === draft.text) dropDraft(id);
+  listener.dispatch(api.util.invalidateTags(['Trees']));
 }
 
 /**

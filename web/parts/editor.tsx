@@ -1,4 +1,4 @@
-import { defaultKeymap, history, historyKeymap, indentWithTab } from '@codemirror/commands';
+import { defaultKeymap, history, historyKeymap, indentWithTab, isolateHistory } from '@codemirror/commands';
 import { search, searchKeymap } from '@codemirror/search';
 import { EditorState, type Range, StateEffect, StateField } from '@codemirror/state';
 import { Decoration, type DecorationSet, drawSelection, EditorView, hoverTooltip, keymap, lineNumbers } from '@codemirror/view';
@@ -95,6 +95,8 @@ export interface EditorProps {
   readonly findings: readonly Marked[];
   /** The stretch that is selected elsewhere, washed and scrolled to. */
   readonly selected?: Span | null;
+  /** Changes where something else is selected: only then is it scrolled to, and not when its lines move by typing. */
+  readonly selectedKey?: string;
   readonly numbers?: boolean;
   onChange(text: string): void;
   /** The person put the cursor here. */
@@ -109,6 +111,7 @@ export function Editor({
   colours,
   findings,
   selected = null,
+  selectedKey = '',
   numbers = true,
   onChange,
   onCursor,
@@ -183,21 +186,23 @@ export function Editor({
   useEffect(() => {
     const editor = view.current;
     if (editor === null || editor.state.doc.toString() === text) return;
-    editor.dispatch({ changes: changeBetween(editor.state.doc.toString(), text) });
+    // A change that was not typed here is taken back by itself, and not with what was typed before it.
+    editor.dispatch({ changes: changeBetween(editor.state.doc.toString(), text), annotations: isolateHistory.of('full') });
   }, [text]);
 
   useEffect(() => {
     view.current?.dispatch({ effects: setMarks.of({ colours, findings, selected }) });
   }, [colours, findings, selected]);
 
-  const start = selected?.start ?? null;
+  const shown = useRef<string | null>(null);
   useEffect(() => {
     const editor = view.current;
-    if (editor === null || start === null || start > editor.state.doc.length) return;
-    const head = editor.state.selection.main.head;
-    const inside = selected !== null && head >= selected.start && head <= selected.end && editor.hasFocus;
-    if (!inside) editor.dispatch({ effects: EditorView.scrollIntoView(start, { y: 'start', yMargin: 60 }) });
-  }, [start, selected]);
+    if (editor === null || selected === null || selected.start > editor.state.doc.length || shown.current === selectedKey) return;
+    shown.current = selectedKey;
+    const { head } = editor.state.selection.main;
+    if (head >= selected.start && head <= selected.end && editor.hasFocus) return;
+    editor.dispatch({ effects: EditorView.scrollIntoView(selected.start, { y: 'start', yMargin: 60 }) });
+  }, [selected, selectedKey]);
 
   return <div ref={host} className="h-full min-h-0 overflow-hidden" />;
 }

@@ -44,7 +44,7 @@ export function TextPane({
       dispatch(conflicted(result.conflict));
     }
   };
-  const [place, setPlace] = useState<{ start: number; end: number } | null>(null);
+  const [place, setPlace] = useState<{ start: number; end: number; turn: number } | null>(null);
 
   return (
     <section aria-label="Text" className="flex h-full min-h-0 flex-col bg-label">
@@ -69,6 +69,7 @@ export function TextPane({
           colours={marks.colours}
           findings={marks.findings}
           selected={place ?? selected}
+          selectedKey={place === null ? `${selection?.kind} ${selection?.name}` : `place ${place.turn}`}
           onChange={(next) => dispatch(textChanged(next))}
           onCursor={(offset) => {
             setPlace(null);
@@ -81,7 +82,7 @@ export function TextPane({
         findings={view?.findings ?? NONE}
         fresh={fresh}
         text={view?.text ?? ''}
-        onGo={(finding) => setPlace({ ...finding.span })}
+        onGo={(finding) => setPlace((before) => ({ ...finding.span, turn: (before?.turn ?? 0) + 1 }))}
         onFix={(next) => dispatch(textChanged(next))}
       />
     </section>

@@ -10,7 +10,7 @@ import { ThemeButton } from '../../parts/theme-button.js';
 
 /** The shelf: the trees there are, and the ways to get another. */
 export function ShelfScreen() {
-  const { data, error, isLoading, refetch } = useTreesQuery();
+  const { data, error, isLoading, refetch } = useTreesQuery(undefined, { refetchOnMountOrArgChange: true });
   return (
     <div className="flex h-full flex-col">
       <header className="flex h-11 items-center gap-3 border-b border-line-2 px-5">

@@ -131,6 +131,7 @@ export function TryScreen() {
             colours={syntax.colours}
             findings={findings}
             selected={span}
+            selectedKey={`${span?.start} ${span?.end}`}
             numbers={false}
             onChange={setText}
             onRun={() => void start()}
