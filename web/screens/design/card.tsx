@@ -63,11 +63,25 @@ function Heading({ children }: { readonly children: React.ReactNode }) {
   return <h3 className="mt-2.5 mb-0.5 text-small text-ink-3 first:mt-0">{children}</h3>;
 }
 
+/** What of an entity or a relation the text has and the database has not. */
+function useAbsent(owner: string): readonly string[] {
+  const database = useAppSelector((state) => state.workspace.database);
+  if (database?.status !== 'ready') return [];
+  return database.absent
+    .filter((part) => part.owner === owner)
+    .map(({ table, column }) => (column === null ? `table ${table}` : `${table}.${column}`));
+}
+
+function Absent({ parts }: { readonly parts: readonly string[] }) {
+  if (parts.length === 0) return null;
+  return <p className="text-to-many">▲ Not in this database: {parts.join(', ')}</p>;
+}
+
 function EntitySlip({ card, onSelect }: { readonly card: EntityCard } & Pick<CardProps, 'onSelect'>) {
   const database = useAppSelector((state) => state.workspace.database);
   const ready = database?.status === 'ready' ? database : null;
   const rows = ready?.rows[card.table.text];
-  const absent = ready?.absent.filter((part) => part.owner === card.name) ?? [];
+  const absent = useAbsent(card.name);
   return (
     <>
       <header className="flex items-baseline gap-3">
@@ -76,11 +90,7 @@ function EntitySlip({ card, onSelect }: { readonly card: EntityCard } & Pick<Car
         {rows !== undefined && <span className="text-small text-ink-2">{rows.toLocaleString('en')} rows</span>}
       </header>
       {card.note !== null && <p className="text-ink-2">{card.note}</p>}
-      {absent.length > 0 && (
-        <p className="text-to-many">
-          ▲ Not in this database: {absent.map(({ column, table }) => column ?? `table ${table}`).join(', ')}
-        </p>
-      )}
+      <Absent parts={absent} />
       <div className="mt-2 grid grid-cols-[minmax(0,5fr)_minmax(0,6fr)] gap-6">
         <div>
           {card.sentences.length > 0 && <Heading>Relations</Heading>}
@@ -114,8 +124,7 @@ function EntitySlip({ card, onSelect }: { readonly card: EntityCard } & Pick<Car
 }
 
 function RelationSlip({ card, onSelect }: { readonly card: RelationCard } & Pick<CardProps, 'onSelect'>) {
-  const database = useAppSelector((state) => state.workspace.database);
-  const absent = database?.status === 'ready' ? database.absent.filter((part) => part.owner === card.name) : [];
+  const absent = useAbsent(card.name);
   return (
     <>
       <header className="flex items-baseline gap-3">
@@ -123,11 +132,7 @@ function RelationSlip({ card, onSelect }: { readonly card: RelationCard } & Pick
         <span className="text-ink-2">{card.form}</span>
       </header>
       {card.note !== null && <p className="text-ink-2">{card.note}</p>}
-      {absent.length > 0 && (
-        <p className="text-to-many">
-          ▲ Not in this database: {absent.map(({ column, table }) => `${table}${column === null ? '' : `.${column}`}`).join(', ')}
-        </p>
-      )}
+      <Absent parts={absent} />
       <div className="mt-2 grid grid-cols-[minmax(0,5fr)_minmax(0,6fr)] gap-6">
         <div>
           <Sentences sentences={card.sentences} onSelect={onSelect} />
