@@ -102,6 +102,22 @@ describe('run', () => {
     expect(JSON.parse(out)).toMatchObject([{ name: 'Ines Quill', branch: { name: 'North Quay' } }]);
   });
 
+  test('a query’s text with parameters of its own', () => {
+    const args = [
+      'run',
+      at('library.kin'),
+      'from Player\nwhere branch = :where\ncount',
+      '--db',
+      at('library.db'),
+      '--json',
+      '--param',
+      'where=north',
+    ];
+    expect(JSON.parse(familyTree(...args, '--declare', 'where Branch').out)).toEqual([{ count: expect.any(Number) }]);
+    expect(familyTree(...args).err).toContain('there is no parameter :where');
+    expect(familyTree(...args, '--declare', 'where').err).toContain('as in “branch Branch, since date”');
+  });
+
   test('what is wrong is said with a way out, and ends with 1', () => {
     expect(familyTree('run', at('library.kin'), 'overdue_by_branh', '--db', at('library.db'))).toMatchObject({
       err: 'Query overdue_by_branh is not in the text. Did you mean overdue_by_branch?\n',

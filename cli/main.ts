@@ -99,6 +99,7 @@ program
   .argument('<query>', 'the name of a saved query, or the text of one')
   .requiredOption('--db <database>', 'the SQLite file; it is only read')
   .option('--param <name=value...>', 'a parameter of the query')
+  .option('--declare <parameters>', 'the parameters of a query’s text, as behind a query’s name')
   .option('--json', 'the answer as a JSON array of root rows')
   .option('--log', 'each statement with its parameters, rows and time, to standard error')
   .option('--timeout <seconds>', 'how long it may take', '30')

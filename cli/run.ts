@@ -1,5 +1,6 @@
 import { readDesign } from '../core/design/index.js';
 import type { LogEntry } from '../core/load/index.js';
+import { parseParameters } from '../core/notation/index.js';
 import { makeSamples } from '../core/samples/index.js';
 import { openSqlite } from '../engines/index.js';
 import { nowOf, type RunRequest, runQuery } from '../services/index.js';
@@ -8,6 +9,7 @@ import { printFindings, readText } from './report.js';
 interface RunOptions {
   readonly db: string;
   readonly param?: readonly string[];
+  readonly declare?: string;
   readonly json?: boolean;
   readonly log?: boolean;
   readonly timeout: string;
@@ -23,9 +25,12 @@ export async function runOnDatabase(file: string, query: string, options: RunOpt
     if (at < 1) throw new Error(`--param ${pair}: write it as name=value.`);
     parameters[pair.slice(0, at)] = pair.slice(at + 1);
   }
+  const declared = parseParameters(options.declare ?? '');
+  if (declared === null)
+    throw new Error(`--declare ${options.declare}: write it as behind a query’s name, as in “branch Branch, since date”.`);
   const wanted: RunRequest['query'] = /^\w+$/.test(query.trim())
     ? { kind: 'saved', name: query.trim() }
-    : { kind: 'text', text: query, parameters: [] };
+    : { kind: 'text', text: query, parameters: declared };
   const engine = openSqlite({ path: options.db, mode: 'look', milliseconds: Number(options.timeout) * 1000 });
   try {
     const outcome = await runQuery(design, engine, {

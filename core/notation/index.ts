@@ -5,6 +5,6 @@ export { RESERVED } from './expressions.js';
 export * from './finding.js';
 export { lex, quoteText, TokenKind, type Tokens, unquote } from './lexer.js';
 export { didYouMean, nearest } from './nearest.js';
-export { parse, parseQuery, type QueryText, type Syntax } from './parser.js';
+export { parse, parseParameters, parseQuery, type QueryText, type Syntax } from './parser.js';
 export { format } from './printer.js';
 export * from './syntax.js';

@@ -4,7 +4,7 @@ import { lex, TokenKind, type Tokens } from './lexer.js';
 import { type Line, readLines } from './lines.js';
 import { nearest } from './nearest.js';
 import { Reader } from './reader.js';
-import type { ColouredToken, Declaration, QueryLine, TokenClass } from './syntax.js';
+import type { ColouredToken, Declaration, ParameterSyntax, QueryLine, TokenClass } from './syntax.js';
 
 /** What a text says: its declarations in order, what could not be read, and how each token is coloured. */
 export interface Syntax {
@@ -53,7 +53,17 @@ export function parseQuery(text: string): QueryText {
   return { lines, findings: reading.findings, colours: reading.colours() };
 }
 
-/** Words that the grammar uses between other things. */
+/**
+ * Reads parameters as they stand in the brackets behind a query's name: `branch Branch, since date`. Null where they
+ * cannot be read.
+ */
+export function parseParameters(text: string): readonly ParameterSyntax[] | null {
+  if (text.trim() === '') return [];
+  const { declarations: found, findings } = parse(`query typed(${text.replaceAll('\n', ' ')})`);
+  const [query] = found;
+  return query?.kind === 'query' && findings.length === 0 ? query.parameters : null;
+}
+
 type Group = Body & { readonly keyword: string };
 
 class Reading {

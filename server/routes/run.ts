@@ -1,6 +1,6 @@
 import { Router } from 'express';
 import { type DatabaseState, type RowChoices, Run, type RunResult } from '../../contract/index.js';
-import { parse } from '../../core/notation/index.js';
+import { parseParameters } from '../../core/notation/index.js';
 import { type RunRequest, rowChoices, runQuery } from '../../services/index.js';
 import type { Databases } from '../jobs/index.js';
 import type { Store } from '../store/index.js';
@@ -84,7 +84,5 @@ export function runRoutes({ store, databases }: { store: Store; databases: Datab
 }
 
 function queryOf(wanted: Run['query']): RunRequest['query'] {
-  if (wanted.kind === 'saved') return wanted;
-  const [declaration] = parse(`query typed${wanted.head.trim() === '' ? '' : `(${wanted.head})`}\n`).declarations;
-  return { kind: 'text', text: wanted.text, parameters: declaration?.kind === 'query' ? declaration.parameters : [] };
+  return wanted.kind === 'saved' ? wanted : { kind: 'text', text: wanted.text, parameters: parseParameters(wanted.head) ?? [] };
 }

@@ -1,13 +1,9 @@
-import { parse } from '../../../core/notation/index.js';
+import { parseParameters } from '../../../core/notation/index.js';
 import type { DesignView, ParameterView } from '../../workers/design-view.js';
 
 /** The parameters that a typed head declares, as behind a query's name: `branch Branch, since date`. */
 export function headParameters(head: string, view: DesignView | null): readonly ParameterView[] {
-  if (head.trim() === '') return [];
-  const { declarations, findings } = parse(`query typed(${head.replaceAll('\n', ' ')})`);
-  const [declaration] = declarations;
-  if (declaration?.kind !== 'query' || findings.length > 0) return [];
-  return declaration.parameters.map(({ name, type, optional }) => {
+  return (parseParameters(head) ?? []).map(({ name, type, optional }) => {
     const named = type.kind === 'named' ? type.name.text : null;
     const entity = view?.entities.some((candidate) => candidate.name === named) === true ? named : null;
     return {
