@@ -1,7 +1,6 @@
-import type { Name } from '../notation/index.js';
 import type { EntityDraft, Resolution } from './draft.js';
 import type { ExpressionType } from './expression.js';
-import type { DerivedField, Field, PivotRelation, Role } from './model.js';
+import type { Field, PivotRelation, Role } from './model.js';
 
 /** Where an expression stands: whose names it sees, and what it may use. */
 export interface Context {
@@ -52,5 +51,3 @@ export function memberNames(resolution: Resolution, entity: EntityDraft): string
     ...scopes.map(([name]) => name),
   ];
 }
-
-export type DerivedResolver = (context: Context, entity: EntityDraft, name: Name) => DerivedField | null;

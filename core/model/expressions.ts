@@ -104,7 +104,7 @@ export function resolveExpression(context: Context, expr: Expr): Expression | nu
       const low = resolveExpression(context, expr.low);
       const high = resolveExpression(context, expr.high);
       if (operand === null || low === null || high === null) return null;
-      const pair = unified(context, expr, [operand, low, high]);
+      const pair = unified(context, [operand, low, high]);
       if (pair === null) return null;
       const [first, second, third] = pair;
       return first === undefined || second === undefined || third === undefined
@@ -130,7 +130,7 @@ export function resolveExpression(context: Context, expr: Expr): Expression | nu
       const whens = branches.map((branch) => branch.when).filter((when) => when !== null);
       const thens = branches.map((branch) => branch.then).filter((then) => then !== null);
       if (whens.length < branches.length || thens.length < branches.length) return null;
-      const results = unified(context, expr, [...thens, ...(otherwise === null ? [] : [otherwise])]);
+      const results = unified(context, [...thens, ...(otherwise === null ? [] : [otherwise])]);
       if (results === null) return null;
       const type = results.find((result) => result.type.kind !== 'null')?.type ?? { kind: 'null' as const };
       const resolved = whens.flatMap((when, index) => {
@@ -211,7 +211,7 @@ function resolveCall(context: Context, expr: Extract<Expr, { kind: 'call' }>): E
     case 'coalesce':
     case 'least':
     case 'greatest': {
-      const same = unified(context, expr, args);
+      const same = unified(context, args);
       if (same === null) return null;
       return done(same.find((arg) => arg.type.kind !== 'null')?.type ?? { kind: 'null' }, same);
     }
@@ -243,7 +243,7 @@ function resolveBinary(context: Context, expr: Extract<Expr, { kind: 'binary' }>
     return made(TEXT);
   }
   if (['+', '-', '*', '/', '%'].includes(operator)) return resolveArithmetic(context, expr, operator as '+', left, right, made);
-  const sides = unified(context, expr, [left, right]);
+  const sides = unified(context, [left, right]);
   const [a, b] = sides ?? [];
   if (a === undefined || b === undefined) return null;
   if (a.type.kind === 'row' && operator !== '=' && operator !== '<>')
@@ -285,14 +285,13 @@ function resolveArithmetic(
 }
 
 /** Brings several expressions to one type; a text literal takes the type of what it is compared with. */
-function unified(context: Context, expr: Expr, expressions: readonly Expression[]): Expression[] | null {
+function unified(context: Context, expressions: readonly Expression[]): Expression[] | null {
   const model =
     expressions.find((candidate) => candidate.type.kind !== 'null' && candidate.kind !== 'value') ??
     expressions.find((candidate) => candidate.type.kind !== 'null');
   if (model === undefined) return [...expressions];
   const fitted = expressions.map((candidate) => fitTo(context, candidate, model.type));
   const all = fitted.filter((candidate) => candidate !== null);
-  void expr;
   return all.length < fitted.length ? null : all;
 }
 

@@ -1,6 +1,6 @@
 import { DIALECTS, readDialect, readEntityLine, readNote, readPhysicalName } from './entity-lines.js';
 import { readExpression, readOrder, readPath } from './expressions.js';
-import type { Finding, Span } from './finding.js';
+import type { Span } from './finding.js';
 import type { Line } from './lines.js';
 import { QUERY_LINE_WORDS, readLoad, readParameters, readQueryLine } from './query-lines.js';
 import { list, type Reader } from './reader.js';
@@ -20,13 +20,12 @@ import type {
   WallSyntax,
 } from './syntax.js';
 
-/** What a declaration's reader needs beside its head: readers for the lines below, and a place for findings. */
+/** What a declaration's reader needs beside its head: and readers for the lines below. */
 export interface Body {
   readonly line: Line;
   readonly span: Span;
   readonly head: Span;
   readerOf(line: Line): Reader;
-  report(finding: Finding): void;
 }
 
 type ReadDeclaration = (reader: Reader, body: Body) => Declaration;

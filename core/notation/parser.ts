@@ -48,7 +48,6 @@ export function parseQuery(text: string): QueryText {
     span: all,
     head: all,
     readerOf: (line) => reading.readerOf(line),
-    report: (finding) => reading.findings.push(finding),
   });
   return { lines, findings: reading.findings, colours: reading.colours() };
 }
@@ -136,7 +135,6 @@ class Reading {
       head: this.spanOf(line.tokens),
       span: { start: this.spanOf(line.tokens).start, end: this.endOf(line) },
       readerOf: (inner) => this.readerOf(inner),
-      report: (finding) => this.findings.push(finding),
     };
   }
 
