@@ -20,7 +20,7 @@ import type {
   WallSyntax,
 } from './syntax.js';
 
-/** What a declaration's reader needs beside its head: and readers for the lines below. */
+/** What a declaration's reader needs beside its head: readers for the lines below. */
 export interface Body {
   readonly line: Line;
   readonly span: Span;
