@@ -1,0 +1,174 @@
+import { existsSync, readdirSync } from 'node:fs';
+import { join } from 'node:path';
+import Database from 'better-sqlite3';
+import * as v from 'valibot';
+import { afterAll, describe, expect, test, vi } from 'vitest';
+import { DatabaseState, LONGEST_TEXT, NewTree, Run, RunResult, SaveText } from '../contract/index.js';
+import { temporaryFolder } from '../tests/database.js';
+import { Databases } from './jobs/index.js';
+import { titleIn } from './routes/trees.js';
+import { Store, type StoredTree } from './store/index.js';
+
+const folder = temporaryFolder();
+afterAll(() => folder.remove());
+
+describe('the store', () => {
+  const store = new Store(join(folder.path, 'store.db'));
+
+  test('gives trees with the newest text, the last saved first', () => {
+    const first = store.add('First', 'one', 'made', null);
+    const second = store.add('Second', 'two', 'brought in', 'x.db');
+    expect(store.save(first.id, 'one more', 'First, renamed', 1)).toEqual({ kind: 'saved', revision: 2 });
+    expect(store.trees().map(({ title, text, revision }) => [title, text, revision])).toContainEqual([
+      'First, renamed',
+      'one more',
+      2,
+    ]);
+    expect(store.tree(second.id)).toMatchObject({ kind: 'brought in', database: 'x.db', revision: 1 });
+    expect(store.tree('nothing')).toBeNull();
+  });
+
+  test('saves the same text once, whatever it is based on', () => {
+    const tree = store.add('Same', 'text', 'made', null);
+    expect(store.save(tree.id, 'text', 'Same', 99)).toEqual({ kind: 'saved', revision: 1 });
+    expect(store.revisions(tree.id).length).toBe(1);
+  });
+
+  test('never saves over a revision that the text is not based on', () => {
+    const tree = store.add('Clash', 'a', 'made', null);
+    store.save(tree.id, 'b', 'Clash', 1);
+    expect(store.save(tree.id, 'c', 'Clash', 1)).toMatchObject({ kind: 'conflict', latest: { text: 'b', revision: 2 } });
+    expect(store.save('nothing', 'c', 'Clash', 1)).toEqual({ kind: 'missing' });
+    expect(store.revision(tree.id, 3)).toBeNull();
+  });
+
+  test('keeps every revision, the newest first in the list', () => {
+    const tree = store.add('Many', 'r1', 'made', null);
+    for (let revision = 1; revision < 20; revision++) store.save(tree.id, `r${revision + 1}`, 'Many', revision);
+    expect(store.revisions(tree.id).map(({ number }) => number)).toEqual(Array.from({ length: 20 }, (_, index) => 20 - index));
+    for (const number of [1, 7, 20]) expect(store.revision(tree.id, number)?.text).toBe(`r${number}`);
+  });
+
+  test('keeps preferences, the later over the earlier', () => {
+    store.setPreference('theme', 'light');
+    store.setPreference('theme', 'dark');
+    store.setPreference('panes design', '{}');
+    expect(store.preferences()).toEqual({ theme: 'dark', 'panes design': '{}' });
+  });
+
+  test('is there again when it is opened again', () => {
+    const path = join(folder.path, 'again.db');
+    const before = new Store(path);
+    const tree = before.add('Kept', 'text', 'made', null);
+    before.close();
+    const after = new Store(path);
+    expect(after.tree(tree.id)?.text).toBe('text');
+    after.close();
+  });
+});
+
+describe('a tree’s title', () => {
+  test.each([
+    ["tree 'Library'\n", 'Library'],
+    ["-- first\ntree 'It''s mine'\n", "It's mine"],
+    ['entity A\n', 'Untitled'],
+    ["tree 'open\n", 'Untitled'],
+  ])('of %s is %s', (text, title) => {
+    expect(titleIn(text)).toBe(title);
+  });
+});
+
+describe('the databases of the open trees', () => {
+  const tree = (text: string, revision: number, more: Partial<StoredTree> = {}): StoredTree => ({
+    id: 'tree',
+    title: 'T',
+    kind: 'made',
+    database: null,
+    revision,
+    text,
+    savedAt: '',
+    ...more,
+  });
+  const text = (name: string) => `entity A\n  id integer key\n  name text(9)\n\nsample A\n  x: name '${name}'\n`;
+
+  test('are made anew from each text, the old file removed, and only the last of several asked for at once', async () => {
+    const path = temporaryFolder();
+    const databases = new Databases(path.path, (error) => {
+      throw error;
+    });
+    const states: DatabaseState[] = [];
+    const unwatch = databases.watch(tree(text('one'), 1), (state) => states.push(state));
+    const first = await databases.ready(tree(text('one'), 1));
+    expect('engine' in first && (await first.engine.read('select name from "as"', {}))).toEqual({ ok: true, value: [['one']] });
+    databases.renew(tree(text('two'), 2));
+    databases.renew(tree(text('three'), 3));
+    const last = await databases.ready(tree(text('three'), 3));
+    expect('engine' in last && [last.revision, await last.engine.read('select name from "as"', {})]).toEqual([
+      3,
+      { ok: true, value: [['three']] },
+    ]);
+    expect(readdirSync(path.path).filter((file) => file.endsWith('.db'))).toEqual(['tree.scratch-3.db']);
+    expect(states.filter((state) => state.status === 'ready').map((state) => state.revision)).toEqual([1, 3]);
+    unwatch();
+    await databases.close();
+    path.remove();
+  });
+
+  test('that were brought in are looked at, and tell what the text has and they have not', async () => {
+    const path = temporaryFolder();
+    new Database(join(path.path, 'mine.db')).exec('create table "as" (id integer primary key)').close();
+    const databases = new Databases(path.path, () => undefined);
+    const state = await new Promise<DatabaseState>((resolve) => {
+      databases.watch(
+        tree(text('x'), 1, { kind: 'brought in', database: 'mine.db' }),
+        (told) => told.status !== 'making' && resolve(told),
+      );
+    });
+    expect(state).toMatchObject({ status: 'ready', kind: 'brought in', absent: [{ owner: 'A', table: 'as', column: 'name' }] });
+    await databases.close();
+    path.remove();
+  });
+
+  test('one whose file is gone is told, and the server goes on', async () => {
+    const path = temporaryFolder();
+    const databases = new Databases(path.path, () => undefined);
+    const lost = tree(text('x'), 1, { kind: 'brought in', database: 'gone.db', title: 'Lost' });
+    databases.renew(lost);
+    const states: DatabaseState[] = [];
+    await vi.waitFor(
+      () => {
+        databases.watch(lost, (state) => states.push(state))();
+        expect(states.at(-1)).toMatchObject({ status: 'failed', message: expect.stringContaining('Lost cannot be opened') });
+      },
+      { timeout: 10_000 },
+    );
+    expect(existsSync(join(path.path, 'gone.db'))).toBe(false);
+    await databases.close();
+    path.remove();
+  });
+});
+
+describe('the contract', () => {
+  test.each([
+    ['a tree from nowhere', NewTree, { from: 'nowhere' }],
+    ['a text that is none', NewTree, { from: 'text', text: 7 }],
+    ['a text too long', SaveText, { text: 'x'.repeat(LONGEST_TEXT + 1), basedOn: 1 }],
+    ['a revision that is no number', SaveText, { text: 'x', basedOn: '1' }],
+    ['a revision that is no whole number', SaveText, { text: 'x', basedOn: 1.5 }],
+    ['a query of no sort', Run, { query: { kind: 'sql', text: 'drop table x' }, parameters: {} }],
+    ['a parameter that is an object', Run, { query: { kind: 'saved', name: 'q' }, parameters: { a: {} } }],
+    ['an answer without rows', RunResult, { ok: true }],
+    ['a state of no sort', DatabaseState, { status: 'lost' }],
+  ])('refuses %s', (_name, schema, message) => {
+    expect(v.safeParse(schema, message).success).toBe(false);
+  });
+
+  test.each([
+    ['an empty tree', NewTree, { from: 'empty' }],
+    ['a text', NewTree, { from: 'text', text: '' }],
+    ['a typed query', Run, { query: { kind: 'text', text: 'from A', head: '' }, parameters: { a: null, b: 'x' } }],
+    ['a refusal', RunResult, { ok: false, findings: [], problems: ['x'] }],
+  ])('takes %s', (_name, schema, message) => {
+    expect(v.safeParse(schema, message).success).toBe(true);
+  });
+});
