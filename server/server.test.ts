@@ -268,13 +268,9 @@ describe('bringing in', () => {
   });
 
   test('a file over the limit is refused before it is taken, or as soon as it grows past it', async () => {
-    const answer = await upload('huge.db', Buffer.from('SQLite format 3\0'), { 'content-length': String(2 * 1024 ** 3) }).catch(
-      (error: Error) => error,
-    );
-    if (!(answer instanceof Error)) {
-      expect(answer.status).toBe(413);
-      expect(messageOf(answer)).toContain('--upload-limit');
-    }
+    const answer = await upload('huge.db', Buffer.from('SQLite format 3\0'), { 'content-length': String(2 * 1024 ** 3) });
+    expect(answer.status).toBe(413);
+    expect(messageOf(answer)).toContain('--upload-limit');
     const grown = await upload('huge.db', Buffer.concat([Buffer.from('SQLite format 3\0'), Buffer.alloc(2_500_000)]));
     expect(grown.status).toBe(413);
     expect(v.parse(TreeList, (await ask('GET', 'trees')).body).trees.some((tree) => tree.title === 'Huge')).toBe(false);

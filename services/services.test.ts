@@ -74,7 +74,7 @@ describe('making a database', () => {
     expect(made.ok && made.value.rows).toEqual({ as: 12 });
   });
 
-  test('rows that the engine refuses are told by the constraint, and what points at them goes too', async () => {
+  test('a sample row that breaks a check is left out and told, with what points at it', async () => {
     const text = `entity A\n  id integer key\n  code text(3)\n  check odd: replace(code, 'x', '') = code\n\nentity B\n  id integer key\n\nrelation r\n  B knows one A as a\n  A knows many B as bs\n\nsample A\n  good: code 'abc'\n  bad: code 'x'\n\nsample B\n  one: a A(good)\n  two: a A(bad)\n`;
     const made = await makeDatabase(readDesign(text), join(folder.path, 'refused.db'));
     expect(made.ok && made.value.rows).toMatchObject({ as: 1 });
@@ -154,6 +154,48 @@ test('now is the tree’s clock, else the real one', () => {
 });
 
 describe('an engine', () => {
+  test('leaves out the rows that a constraint refuses, and those that point at them, and counts both', async () => {
+    const engine = openSqlite({ path: join(folder.path, 'make.db'), mode: 'make', milliseconds: 10_000 });
+    const made = await engine.make({
+      statements: [
+        'create table parents (id integer primary key, size int, constraint parents_small check (size < 10))',
+        'create table children (id integer primary key, parent_id int references parents (id))',
+      ],
+      inserts: [
+        {
+          table: 'children',
+          sql: 'insert into children values (?, ?)',
+          rows: [
+            [1, 1],
+            [2, 2],
+            [3, null],
+          ],
+        },
+        {
+          table: 'parents',
+          sql: 'insert into parents values (?, ?)',
+          rows: [
+            [1, 5],
+            [2, 50],
+            [1, 6],
+          ],
+        },
+      ],
+    });
+    expect(made).toEqual({
+      ok: true,
+      value: {
+        rows: { parents: 1, children: 2 },
+        refused: [
+          { table: 'parents', constraint: 'parents_small', rows: 1 },
+          { table: 'parents', constraint: 'parents.id', rows: 1 },
+          { table: 'children', constraint: 'a key that points at a row of parents that is not there', rows: 1 },
+        ],
+      },
+    });
+    await engine.close();
+  });
+
   test('stops what runs when it is told to, and takes the next call', async () => {
     const engine = openSqlite({ path: join(folder.path, 'twice.db'), mode: 'look', milliseconds: 30_000 });
     const endless = engine.read('with recursive n(i) as (select 1 union all select i + 1 from n) select count(*) from n', {});

@@ -77,6 +77,17 @@ function Absent({ parts }: { readonly parts: readonly string[] }) {
   return <p className="text-to-many">▲ Not in this database: {parts.join(', ')}</p>;
 }
 
+function SqlBox({ heading, sql }: { readonly heading: string; readonly sql: string }) {
+  return (
+    <>
+      <Heading>{heading}</Heading>
+      <div className="border border-line bg-sheet p-3">
+        <Sql text={sql} label={heading} />
+      </div>
+    </>
+  );
+}
+
 function EntitySlip({ card, onSelect }: { readonly card: EntityCard } & Pick<CardProps, 'onSelect'>) {
   const database = useAppSelector((state) => state.workspace.database);
   const ready = database?.status === 'ready' ? database : null;
@@ -113,10 +124,7 @@ function EntitySlip({ card, onSelect }: { readonly card: EntityCard } & Pick<Car
           </table>
         </div>
         <div>
-          <Heading>SQL, for SQLite</Heading>
-          <div className="border border-line bg-sheet p-3">
-            <Sql text={card.sql} />
-          </div>
+          <SqlBox heading="SQL, for SQLite" sql={card.sql} />
         </div>
       </div>
     </>
@@ -158,17 +166,9 @@ function RelationSlip({ card, onSelect }: { readonly card: RelationCard } & Pick
           ))}
         </div>
         <div>
-          <Heading>SQL, for SQLite</Heading>
-          <div className="border border-line bg-sheet p-3">
-            <Sql text={card.sql} />
-          </div>
+          <SqlBox heading="SQL, for SQLite" sql={card.sql} />
           {card.joins.map(({ from, sql }) => (
-            <div key={from}>
-              <Heading>Joined from {from}</Heading>
-              <div className="border border-line bg-sheet p-3">
-                <Sql text={sql} label={`join from ${from}`} />
-              </div>
-            </div>
+            <SqlBox key={from} heading={`Joined from ${from}`} sql={sql} />
           ))}
         </div>
       </div>
