@@ -15,6 +15,8 @@ const ORDER = [
   'map',
   'design',
   'cards',
+  'language',
+  'edits',
 ];
 const OUTER = {
   contract: [],

@@ -1,7 +1,7 @@
 /** A text, read: what it says, what is wrong with it, and the tables that it asks for. */
 import { checkDesign } from '../checks/index.js';
 import { sqliteDialect } from '../dialects/index.js';
-import { type Model, type Resolved, resolve } from '../model/index.js';
+import { type Model, type Reference, type Resolved, resolve } from '../model/index.js';
 import { type Finding, parse, type Syntax } from '../notation/index.js';
 import { type SchemaOf, schemaOf } from '../schema/index.js';
 
@@ -11,13 +11,19 @@ export interface Design extends SchemaOf {
   readonly model: Model;
   /** In the order of the text. */
   readonly findings: readonly Finding[];
+  /** Every name that means something, in the order of the text. */
+  readonly references: readonly Reference[];
   readonly queryOf: Resolved['queryOf'];
 }
 
 /** Reads a text whole: Syntax, Model, Schema and findings. Never throws. */
 export function readDesign(text: string): Design {
   const syntax = parse(text);
-  const { model, findings, queryOf } = resolve(syntax);
+  const { model, findings, references, queryOf } = resolve(syntax);
   const all = [...findings, ...checkDesign(model)].sort((a, b) => a.span.start - b.span.start);
-  return { text, syntax, model, findings: all, queryOf, ...schemaOf(model, sqliteDialect) };
+  return { text, syntax, model, findings: all, references: inOrder(references), queryOf, ...schemaOf(model, sqliteDialect) };
+}
+
+function inOrder(references: Resolved['references']): Reference[] {
+  return Array.from(references.values()).sort((a, b) => a.span.start - b.span.start);
 }

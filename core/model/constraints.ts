@@ -6,6 +6,7 @@ import type { Expression } from './expression.js';
 import { resolveCondition, resolveExpression } from './expressions.js';
 import type { ColumnGroup, Condition, DerivedField, Entity, Field, Order, PivotRelation } from './model.js';
 import { resolveDerived } from './paths.js';
+import { refer } from './references.js';
 
 /** The finished entity, once every role is known. */
 export function finishEntity(resolution: Resolution, draft: EntityDraft): Entity {
@@ -87,6 +88,7 @@ export function finishPivot(resolution: Resolution, relation: PivotRelation, lin
     fields: relation.fields,
     key: relation.fields[0] ?? NO_FIELD,
     lines,
+    owners: new Map(),
     mixins: [],
     roles: [],
     derived: new Map(),
@@ -109,7 +111,10 @@ export function finishPivot(resolution: Resolution, relation: PivotRelation, lin
     const end = relation.ends.find((candidate) => candidate.column.value === name.text);
     if (end !== undefined) return end.column.value;
     const field = relation.fields.find((candidate) => candidate.name === name.text);
-    if (field !== undefined) return field.column.value;
+    if (field !== undefined) {
+      refer(resolution.references, name, 'field', owner.name);
+      return field.column.value;
+    }
     return unknownName(resolution, name, `field of ${relation.table.value.name} called`, [
       ...relation.ends.map((e) => e.column.value),
       ...relation.fields.map((f) => f.name),
@@ -183,7 +188,7 @@ function resolveGroup(
 /** A role stands for its stored column, so that `unique (site, code)` reads as it is meant. */
 function columnOfMember(context: Context, draft: EntityDraft, name: Name): string | null {
   const { resolution } = context;
-  const member = memberOf(resolution, draft, name.text);
+  const member = memberOf(resolution, draft, name);
   if (member?.kind === 'field') return member.field.column.value;
   if (member?.kind === 'role') {
     if (member.role.way.kind === 'key') return member.role.way.column;

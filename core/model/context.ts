@@ -1,6 +1,8 @@
+import type { Name } from '../notation/index.js';
 import type { EntityDraft, Resolution } from './draft.js';
 import type { ExpressionType } from './expression.js';
 import type { Field, PivotRelation, Role } from './model.js';
+import { refer } from './references.js';
 
 /** Where an expression stands: whose names it sees, and what it may use. */
 export interface Context {
@@ -28,15 +30,26 @@ export type Member =
   | { readonly kind: 'scope' };
 
 /** What a name means for an entity. */
-export function memberOf(resolution: Resolution, entity: EntityDraft, name: string): Member | null {
-  const field = entity.fields.find((candidate) => candidate.name === name);
-  if (field !== undefined) return { kind: 'field', field };
-  const role = entity.roles.find((candidate) => candidate.name === name);
-  if (role !== undefined) return { kind: 'role', role };
-  if (entity.lines.some((line) => line.kind === 'derived' && line.name.text === name)) return { kind: 'derived' };
-  const scope = resolution.scopeLines.get(name);
-  if (scope !== undefined && [entity.name, ...entity.mixins].some((owner) => scope.has(owner))) return { kind: 'scope' };
-  return null;
+export function memberOf({ references, scopeLines }: Resolution, entity: EntityDraft, name: Name): Member | null {
+  const field = entity.fields.find((candidate) => candidate.name === name.text);
+  if (field !== undefined) {
+    refer(references, name, 'field', field.mixin ?? entity.name);
+    return { kind: 'field', field };
+  }
+  const role = entity.roles.find((candidate) => candidate.name === name.text);
+  if (role !== undefined) {
+    refer(references, name, 'role', entity.name);
+    return { kind: 'role', role };
+  }
+  const derived = entity.lines.find((line) => line.kind === 'derived' && line.name.text === name.text);
+  if (derived !== undefined) {
+    refer(references, name, 'field', entity.owners.get(derived) ?? entity.name);
+    return { kind: 'derived' };
+  }
+  const scope = scopeLines.get(name.text);
+  if (scope === undefined || ![entity.name, ...entity.mixins].some((owner) => scope.has(owner))) return null;
+  refer(references, name, 'scope');
+  return { kind: 'scope' };
 }
 
 /** Every name that means something for an entity. */

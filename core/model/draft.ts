@@ -10,6 +10,7 @@ import {
 } from '../notation/index.js';
 import type { TableName } from '../sql/index.js';
 import type { Choice, Chosen, DerivedField, Field, PivotRelation, Role, Scope } from './model.js';
+import { type Reference, refer } from './references.js';
 
 /** An entity while its parts are being resolved. */
 export interface EntityDraft {
@@ -19,6 +20,8 @@ export interface EntityDraft {
   readonly key: Field;
   /** Its lines and those of its mixins. */
   readonly lines: readonly EntityLine[];
+  /** The mixin that a line was taken in from. */
+  readonly owners: ReadonlyMap<EntityLine, string>;
   readonly mixins: readonly string[];
   readonly roles: Role[];
   /** Filled on demand, since a derived field may stand on another. */
@@ -35,6 +38,8 @@ export interface ScopeLineDraft {
 /** What the resolvers share while a text becomes a model. */
 export interface Resolution {
   readonly findings: Finding[];
+  /** Every name that was found to mean something, by where it begins. */
+  readonly references: Map<number, Reference>;
   readonly choices: Map<string, Choice>;
   readonly mixins: Map<string, MixinSyntax>;
   readonly entities: Map<string, EntityDraft>;
@@ -68,7 +73,10 @@ export function notBuilt(resolution: Resolution, span: Span, what: string): null
 /** The draft of an entity, or null with a finding that says why there is none. */
 export function findEntity(resolution: Resolution, name: Name, whose: string): EntityDraft | null {
   const entity = resolution.entities.get(name.text);
-  if (entity !== undefined) return entity;
+  if (entity !== undefined) {
+    refer(resolution.references, name, 'entity');
+    return entity;
+  }
   const reason = resolution.leftOut.get(name.text);
   if (reason !== undefined) {
     resolution.findings.push({

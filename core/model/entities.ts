@@ -3,6 +3,7 @@ import { type EntityDraft, notBuilt, type Resolution, unknownName, wrong } from 
 import { resolveField } from './fields.js';
 import type { Field } from './model.js';
 import { plural, snakeCase } from './names.js';
+import { refer } from './references.js';
 
 /**
  * The frame of an entity: table, fields, key. What stands on relations (constraints, derived fields, order) is
@@ -19,7 +20,9 @@ export function draftEntity(resolution: Resolution, syntax: EntitySyntax): Entit
   resolution.leftOut.set(name, 'wrong');
   const fields: Field[] = [];
   for (const line of lines) {
+    if (line.kind === 'derived') refer(resolution.references, line.name, 'field', owners.get(line) ?? name, true);
     if (line.kind !== 'field') continue;
+    refer(resolution.references, line.name, 'field', owners.get(line) ?? name, true);
     const clash = fields.find((field) => field.name.toLowerCase() === line.name.text.toLowerCase());
     if (clash !== undefined) {
       wrong(
@@ -96,6 +99,7 @@ export function draftEntity(resolution: Resolution, syntax: EntitySyntax): Entit
     fields,
     key,
     lines,
+    owners,
     mixins,
     roles: [],
     derived: new Map(),
@@ -128,6 +132,7 @@ function linesOf(
       unknownName(resolution, name, 'mixin', resolution.mixins.keys());
       return;
     }
+    refer(resolution.references, name, 'mixin');
     mixins.push(name.text);
     for (const line of mixin.lines) {
       const refused = line.kind === 'key' || line.kind === 'kinds' || line.kind === 'shown as';

@@ -10,6 +10,7 @@ import {
 } from '../values/index.js';
 import { type Resolution, unknownName, wrong } from './draft.js';
 import type { Choice, Field } from './model.js';
+import { refer } from './references.js';
 
 type FieldLine = Extract<EntityLine, { kind: 'field' }>;
 
@@ -124,6 +125,7 @@ export function resolveType(resolution: Resolution, type: TypeSyntax): ValueType
   switch (type.kind) {
     case 'named': {
       const choice = resolution.choices.get(type.name.text);
+      if (choice !== undefined) refer(resolution.references, type.name, 'choice');
       if (choice !== undefined) return choiceType(choice);
       return resolution.entities.has(type.name.text) || resolution.leftOut.has(type.name.text)
         ? wrong(

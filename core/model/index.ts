@@ -11,4 +11,5 @@ export {
 export { describeType } from './expressions.js';
 export * from './model.js';
 export { capitalCase, generatedName, hash, plural, singular, snakeCase } from './names.js';
+export type { NamedThing, Reference } from './references.js';
 export { type Resolved, resolve } from './resolve.js';

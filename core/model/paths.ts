@@ -5,6 +5,7 @@ import { type EntityDraft, findEntity, notBuilt, type Resolution, unknownMember,
 import type { Expression, ExpressionType, Hop, Quantifier } from './expression.js';
 import { describeType, resolveCondition, resolveExpression } from './expressions.js';
 import type { DerivedField, PivotRelation, Role } from './model.js';
+import { refer } from './references.js';
 
 const BOOLEAN: ValueType = { kind: 'boolean' };
 
@@ -33,7 +34,7 @@ export function resolvePathExpression(context: Context, path: Path): Expression 
   const hops: Role[] = [];
   for (const [index, name] of names.entries()) {
     const last = index === names.length - 1;
-    const member = memberOf(resolution, entity, name.text);
+    const member = memberOf(resolution, entity, name);
     if (member === null) return missingMember(context, entity, name);
     if (
       context.reach !== 'all' &&
@@ -75,7 +76,7 @@ export function resolvePathExpression(context: Context, path: Path): Expression 
 
 function endOfPath(context: Context, entity: EntityDraft, hops: readonly Role[], name: Name, path: Path): Expression | null {
   const { resolution } = context;
-  const member = memberOf(resolution, entity, name.text);
+  const member = memberOf(resolution, entity, name);
   switch (member?.kind) {
     case 'field':
       return { kind: 'field', hops, entity: entity.name, field: member.field.name, type: member.field.type, span: path.span };
@@ -185,6 +186,7 @@ function pivotField(context: Context, names: readonly Name[]): Expression | null
       `field of ${table.text} called`,
       pivot.fields.map((candidate) => candidate.name),
     );
+  refer(context.resolution.references, name, 'field', `relation ${pivot.name}`);
   return {
     kind: 'pivot field',
     relation: pivot.name,
@@ -213,6 +215,7 @@ function resolveRow(context: Context, path: Path): Expression | null {
     );
   const type: ExpressionType = { kind: 'row', entity: entity.name };
   if (key.kind === 'path' && key.path.root.kind === 'name' && key.path.steps.length === 0) {
+    refer(resolution.references, key.path.root.name, 'sample row', entity.name);
     return { kind: 'sample row', entity: entity.name, row: key.path.root.name.text, type, span: path.span };
   }
   const written =
@@ -289,7 +292,7 @@ export function walk(context: Context, path: Path): Hop[] | null {
   let entity: EntityDraft = context.entity;
   const hops: { role: Role; filter: Expression | null }[] = [];
   const step = (name: Name): boolean => {
-    const member = memberOf(resolution, entity, name.text);
+    const member = memberOf(resolution, entity, name);
     if (member === null) {
       missingMember(context, entity, name);
       return false;

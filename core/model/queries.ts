@@ -9,6 +9,7 @@ import { fitTo, resolveCondition, resolveExpression } from './expressions.js';
 import { resolveType } from './fields.js';
 import type { Cardinality, Load, Order, Parameter, PivotRelation, Query } from './model.js';
 import { pivotBehind } from './paths.js';
+import { refer } from './references.js';
 
 interface QueryParts {
   readonly name: Name | null;
@@ -157,7 +158,7 @@ function loadStep(context: Context, entity: EntityDraft, steps: readonly LoadSte
   const { resolution, label } = context;
   const [first, ...rest] = steps;
   if (first === undefined || first.kind === 'filter') return null;
-  const member = memberOf(resolution, entity, first.name.text);
+  const member = memberOf(resolution, entity, first.name);
   if (member?.kind !== 'role') {
     if (member === null)
       return unknownMember(
@@ -226,8 +227,10 @@ function resolveFields(
         step.kind === 'member' && path.root.name.text === pivot?.table.value.name
           ? pivot.fields.find((candidate) => candidate.name === step.name.text)
           : undefined;
-      if (field !== undefined) pivotFields.push(field.name);
-      else
+      if (field !== undefined && step?.kind === 'member') {
+        refer(context.resolution.references, step.name, 'field', `relation ${pivot?.name}`);
+        pivotFields.push(field.name);
+      } else
         wrong(
           context.resolution,
           'load-field',
@@ -236,7 +239,7 @@ function resolveFields(
         );
     } else {
       const { name } = path.root;
-      const member = memberOf(context.resolution, target, name.text);
+      const member = memberOf(context.resolution, target, name);
       if (member?.kind === 'field' || member?.kind === 'derived') fields.push(name.text);
       else if (member === null)
         unknownMember(

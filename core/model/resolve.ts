@@ -16,6 +16,7 @@ import { draftEntity } from './entities.js';
 import type { Choice, Entity, Model, Order, PivotRelation, Query, Relation, Role, Sample } from './model.js';
 import { pivotBehind, resolveScopeFor } from './paths.js';
 import { resolveQuery, resolveQueryText } from './queries.js';
+import { type Reference, refer } from './references.js';
 import { resolveRelation } from './relations/index.js';
 import { resolveSample } from './samples.js';
 
@@ -23,11 +24,13 @@ import { resolveSample } from './samples.js';
 export interface Resolved {
   readonly model: Model;
   readonly findings: readonly Finding[];
+  /** Every name that was found to mean something, by where it begins. */
+  readonly references: ReadonlyMap<number, Reference>;
   /** Resolves a query that stands outside the text, against the same declarations. */
   queryOf(
     text: string,
     parameters?: readonly ParameterSyntax[],
-  ): { readonly query: Query | null; readonly findings: readonly Finding[] };
+  ): { readonly query: Query | null; readonly findings: readonly Finding[]; readonly references: ReadonlyMap<number, Reference> };
 }
 
 /**
@@ -37,6 +40,7 @@ export interface Resolved {
 export function resolve(syntax: Syntax): Resolved {
   const resolution: Resolution = {
     findings: [...syntax.findings],
+    references: new Map(),
     choices: new Map(),
     mixins: new Map(),
     entities: new Map(),
@@ -53,6 +57,7 @@ export function resolve(syntax: Syntax): Resolved {
   declareTypes(resolution, types, of('choice'), of('mixin'));
   for (const entity of of('entity')) {
     if (clashes(resolution, types, entity.name.text, entity.name.span)) continue;
+    refer(resolution.references, entity.name, 'entity', '', true);
     const draft = draftEntity(resolution, entity);
     if (draft !== null) resolution.entities.set(draft.name, draft);
   }
@@ -96,6 +101,7 @@ export function resolve(syntax: Syntax): Resolved {
       continue;
     }
     queryNames.add(lower);
+    refer(resolution.references, declaration.name, 'query', '', true);
     const query = resolveQuery(resolution, declaration);
     if (query !== null) queries.set(declaration.name.text, query);
   }
@@ -114,10 +120,11 @@ export function resolve(syntax: Syntax): Resolved {
   return {
     model,
     findings: resolution.findings,
+    references: resolution.references,
     queryOf(text, parameters = []) {
-      const own: Resolution = { ...resolution, findings: [] };
+      const own: Resolution = { ...resolution, findings: [], references: new Map() };
       const query = resolveQueryText(own, text, parameters);
-      return { query, findings: own.findings };
+      return { query, findings: own.findings, references: own.references };
     },
   };
 }
@@ -142,6 +149,7 @@ function declareTypes(
 ): void {
   for (const syntax of choices) {
     if (clashes(resolution, types, syntax.name.text, syntax.name.span)) continue;
+    refer(resolution.references, syntax.name, 'choice', '', true);
     const values = new Map<string, string | null>();
     for (const { value, title } of syntax.values) {
       if (values.has(value.value))
@@ -166,6 +174,7 @@ function declareTypes(
   }
   for (const mixin of mixins) {
     if (clashes(resolution, types, mixin.name.text, mixin.name.span)) continue;
+    refer(resolution.references, mixin.name, 'mixin', '', true);
     resolution.mixins.set(mixin.name.text, mixin);
     for (const line of mixin.lines) {
       if (line.kind === 'key' || line.kind === 'kinds' || line.kind === 'shown as') {
@@ -187,13 +196,16 @@ function declareScopes(resolution: Resolution, scopes: readonly Extract<Declarat
       wrong(resolution, 'name-clash', scope.name.span, `There is a scope ${name} already. Rename one of the two.`);
       continue;
     }
+    refer(resolution.references, scope.name, 'scope', '', true);
     const lines = new Map<
       string,
       { condition: Extract<(typeof scope.lines)[number], { kind: 'where' }>['condition']; span: Finding['span'] }
     >();
     for (const line of scope.lines) {
       if (line.kind !== 'where') continue;
-      if (!resolution.mixins.has(line.entity.text)) {
+      if (resolution.mixins.has(line.entity.text)) {
+        refer(resolution.references, line.entity, 'mixin');
+      } else {
         const entity = findEntity(resolution, line.entity, `scope ${name} of ${line.entity.text}`);
         if (entity === null) continue;
         const taken = entity.fields.some((field) => field.name.toLowerCase() === name.toLowerCase());
@@ -254,6 +266,7 @@ function resolveRelations(resolution: Resolution, syntaxes: readonly RelationSyn
       wrong(resolution, 'name-clash', syntax.name.span, `There is a relation ${name} already. Rename one of the two.`);
       continue;
     }
+    refer(resolution.references, syntax.name, 'relation', '', true);
     const resolved = resolveRelation(resolution, syntax);
     if (resolved === null) {
       for (const line of syntax.lines) {

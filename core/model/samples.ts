@@ -5,6 +5,7 @@ import { type EntityDraft, findEntity, notBuilt, type Resolution, unknownMember,
 import type { ExpressionType } from './expression.js';
 import { fitTo, resolveExpression } from './expressions.js';
 import type { Sample, SampleGenerator, SampleRow, SampleValue } from './model.js';
+import { refer } from './references.js';
 
 /** A sample with its names resolved. A row or line that is wrong is told and left out; the others stand. */
 export function resolveSample(
@@ -20,6 +21,7 @@ export function resolveSample(
   const generators: SampleGenerator[] = [];
   for (const line of syntax.lines) {
     if (line.kind === 'row') {
+      refer(resolution.references, line.name, 'sample row', entity.name, true);
       if (rows.some((row) => row.name === line.name.text)) {
         wrong(resolution, 'name-clash', line.name.span, `${label} has a row ${line.name.text} already. Rename one of the two.`);
         continue;
@@ -33,7 +35,7 @@ export function resolveSample(
       }
       if (sound) rows.push({ name: line.name.text, values, span: line.span });
     } else {
-      const member = memberOf(resolution, entity, line.member.text);
+      const member = memberOf(resolution, entity, line.member);
       const isRole = member?.kind === 'role';
       if (member === null) {
         unknownMember(resolution, entity, line.member, `${label}: this line`, `field or role of ${entity.name} called`, known);
@@ -75,7 +77,7 @@ function resolveAssignment(
   rowNames: ReadonlyMap<string, ReadonlySet<string>>,
 ): SampleValue | null {
   const { name, value } = assignment;
-  const member = memberOf(resolution, entity, name.text);
+  const member = memberOf(resolution, entity, name);
   const context: Context = {
     resolution,
     entity: null,
@@ -131,6 +133,7 @@ function isWholeEntity(resolution: Resolution, target: Path, entity: string, lab
     wrong(resolution, 'sample-generator', target.span, `${label}: this role leads to ${entity}, so write “any ${entity}”.`);
     return false;
   }
+  refer(resolution.references, target.root.entity, 'entity');
   if (target.root.key !== null || target.steps.length > 0) {
     notBuilt(resolution, target.span, `${label} picks among some rows of ${entity} only`);
     return false;

@@ -1,6 +1,7 @@
 import type { RelationSyntax, Sentence } from '../../notation/index.js';
 import { findEntity, notBuilt, type Resolution, wrong } from '../draft.js';
 import type { Relation, Role } from '../model.js';
+import { refer } from '../references.js';
 import { clashesWith, type Ends, type RelationForm, type StoredLine } from './form.js';
 import { keyForm } from './key.js';
 import { pivotForm, symmetricForm } from './pivot.js';
@@ -26,6 +27,10 @@ export function resolveRelation(
   const resolved = form.resolve(resolution, ends);
   if (resolved === null) return null;
   const sentences = [ends.first, ...(ends.second === null ? [] : [ends.second])];
+  for (const { role, subjects, targets } of sentences) {
+    refer(resolution.references, role, 'role', subjects?.[0]?.text ?? '', true);
+    for (const name of [...(subjects ?? []), ...targets]) refer(resolution.references, name, 'entity');
+  }
   const clash = sentences.some((sentence) => {
     const entity = sentence === ends.first ? ends.subject : ends.target;
     return clashesWith(resolution, entity, sentence);
@@ -91,6 +96,11 @@ function endsOf(resolution: Resolution, syntax: RelationSyntax): Ends | null {
       second.span,
       `${label}: the first sentence leads from ${subject.name} to ${target.name}, so the second leads back: “${target.name} knows … ${subject.name} as …”.`,
     );
+  }
+  const store = stored[0]?.store;
+  if (store !== undefined && 'entity' in store) {
+    refer(resolution.references, store.entity, 'entity');
+    if ('role' in store && store.role !== null) refer(resolution.references, store.role, 'role', store.entity.text);
   }
   return { syntax, first, second, subject, target, stored: stored[0] ?? null };
 }

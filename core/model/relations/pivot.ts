@@ -3,6 +3,7 @@ import { type EntityDraft, notBuilt, type Resolution, wrong } from '../draft.js'
 import { resolveField } from '../fields.js';
 import type { Chosen, Field, PivotEnd, PivotRelation, Role } from '../model.js';
 import { singular, snakeCase } from '../names.js';
+import { refer } from '../references.js';
 import { convention, type Ends, noteOf, type RelationForm, ruleOf, stated } from './form.js';
 
 /** Many-to-many: a table of pairs, with fields of its own where the text gives it some. */
@@ -135,7 +136,9 @@ function pivotFields(resolution: Resolution, { stored, syntax }: Ends, ends: rea
   const fields: Field[] = [];
   for (const line of stored?.lines ?? []) {
     if (line.kind !== 'field') continue;
-    const field = resolveField(resolution, `relation ${syntax.name.text}`, line, null);
+    const owner = `relation ${syntax.name.text}`;
+    refer(resolution.references, line.name, 'field', owner, true);
+    const field = resolveField(resolution, owner, line, null);
     if (field === null) continue;
     const taken = [
       ...fields.map((other) => other.column.value),

@@ -1,0 +1,147 @@
+import type { Design } from '../design/index.js';
+import type { Declaration, DeleteRule, Edit, EntityLine, EntitySyntax, Knows, Modifier } from '../notation/index.js';
+import { columnOf, indentOf, insertion, lineEnd, removal } from './lines.js';
+import { relationSyntax } from './rename.js';
+
+type FieldLine = Extract<EntityLine, { kind: 'field' }>;
+
+/** A field to be added. The default is a literal as the notation writes it. */
+export interface NewField {
+  readonly name: string;
+  readonly type: string;
+  readonly optional: boolean;
+  readonly default: string | null;
+}
+
+/** An entity with a key and a name, behind the last one. */
+export function addEntity(design: Design, name: string): Edit[] {
+  return [
+    declarationAfter(design, ['entity', 'choice', 'mixin', 'tree'], `entity ${name}\n  id    integer key\n  name  text(80)`),
+  ];
+}
+
+/** A field behind the entity's last one, its type below the others. Nothing where the text has no such entity. */
+export function addField(design: Design, entity: string, field: NewField): Edit[] {
+  const syntax = entitySyntax(design, entity);
+  if (syntax === null) return [];
+  const last = syntax.lines.filter((line): line is FieldLine => line.kind === 'field').at(-1);
+  const tail = `${field.type}${field.optional ? ' optional' : ''}${field.default === null ? '' : ` default ${field.default}`}`;
+  if (last === undefined) return [insertion(lineEnd(design.text, syntax.head.end), `\n  ${field.name}  ${tail}`)];
+  const indent = indentOf(design.text, last.span.start);
+  const width = columnOf(design.text, last.type.span.start) - indent.length;
+  const gap = Math.max(1, width - field.name.length);
+  return [insertion(lineEnd(design.text, last.span.end), `\n${indent}${field.name}${' '.repeat(gap)}${tail}`)];
+}
+
+/** Another type for a field. */
+export function changeType(design: Design, entity: string, field: string, type: string): Edit[] {
+  const line = fieldLine(design, entity, field);
+  return line === null ? [] : [{ span: line.type.span, text: type }];
+}
+
+/** Lets a field be empty, or no longer. */
+export function setOptional(design: Design, entity: string, field: string, optional: boolean): Edit[] {
+  const line = fieldLine(design, entity, field);
+  const there = line?.modifiers.find(({ kind }) => kind === 'optional');
+  if (line === null || (there !== undefined) === optional) return [];
+  return there === undefined ? [insertion(line.type.span.end, ' optional')] : [removal(design.text, there.span)];
+}
+
+/** Another default for a field, as the notation writes it; null for none. */
+export function setDefault(design: Design, entity: string, field: string, literal: string | null): Edit[] {
+  const line = fieldLine(design, entity, field);
+  if (line === null) return [];
+  const there = line.modifiers.find(
+    (modifier): modifier is Extract<Modifier, { kind: 'default' }> => modifier.kind === 'default',
+  );
+  if (there !== undefined)
+    return literal === null ? [removal(design.text, there.span)] : [{ span: there.value.span, text: literal }];
+  if (literal === null) return [];
+  const behind = line.modifiers.find(({ kind }) => kind === 'optional')?.span.end ?? line.type.span.end;
+  return [insertion(behind, ` default ${literal}`)];
+}
+
+/** What a delete does; null for what the convention says. */
+export function setDeleteRule(design: Design, relation: string, rule: DeleteRule | null): Edit[] {
+  const syntax = relationSyntax(design, relation);
+  if (syntax === null) return [];
+  const there = syntax.lines.find((line) => line.kind === 'on delete');
+  if (there !== undefined) {
+    if (rule !== null) return [{ span: there.span, text: `on delete ${rule}` }];
+    const start = design.text.lastIndexOf('\n', there.span.start);
+    return [{ span: { start: Math.max(0, start), end: there.span.end }, text: '' }];
+  }
+  if (rule === null) return [];
+  const first = syntax.lines[0];
+  const indent = first === undefined ? '  ' : indentOf(design.text, first.span.start);
+  return [insertion(lineEnd(design.text, syntax.span.end), `\n${indent}on delete ${rule}`)];
+}
+
+/** A relation as a person states it. */
+export interface NewRelation {
+  readonly name: string;
+  readonly subject: string;
+  readonly knows: Knows;
+  readonly target: string;
+  readonly role: string;
+  /** The way back; null where nobody walks it. */
+  readonly back: { readonly knows: Knows; readonly role: string } | null;
+  readonly bothWays: boolean;
+  /** Behind `stored in`; null where the convention serves. */
+  readonly stored: string | null;
+  readonly onDelete: DeleteRule | null;
+}
+
+/** The text of a relation's declaration. */
+export function relationText(relation: NewRelation): string {
+  const { name, subject, knows, target, role, back, bothWays, stored, onDelete } = relation;
+  return [
+    `relation ${name}`,
+    `  ${subject} knows ${knows} ${target} as ${role}${bothWays ? ', both ways' : ''}`,
+    ...(back === null || bothWays ? [] : [`  ${target} knows ${back.knows} ${subject} as ${back.role}`]),
+    ...(stored === null ? [] : [`  stored in ${stored}`]),
+    ...(onDelete === null ? [] : [`  on delete ${onDelete}`]),
+  ].join('\n');
+}
+
+/** A relation behind the last one. */
+export function addRelation(design: Design, relation: NewRelation): Edit[] {
+  return [declarationAfter(design, ['relation', 'entity', 'choice', 'mixin', 'tree'], relationText(relation))];
+}
+
+/** A query behind the last one, so that what was tried is kept. */
+export function addQuery(design: Design, name: string, head: string, body: string): Edit[] {
+  const parameters = head.trim() === '' ? '' : `(${head.trim()})`;
+  const lines = body.trimEnd().split('\n');
+  const text = [`query ${name}${parameters}`, ...lines.map((line) => (line.trim() === '' ? '' : `  ${line}`))].join('\n');
+  return [declarationAfter(design, ['query', 'scope', 'relation', 'entity', 'tree'], text)];
+}
+
+/** A declaration behind the last of the first sort that the text has, a blank line between. */
+function declarationAfter(design: Design, sorts: readonly Declaration['kind'][], declaration: string): Edit {
+  const { text, syntax } = design;
+  for (const sort of sorts) {
+    const last = syntax.declarations.filter(({ kind }) => kind === sort).at(-1);
+    if (last !== undefined) return insertion(lineEnd(text, last.span.end), `\n\n${declaration}`);
+  }
+  const end = text.trimEnd().length;
+  return insertion(end, `${end === 0 ? '' : '\n\n'}${declaration}`);
+}
+
+function entitySyntax(design: Design, name: string): EntitySyntax | null {
+  const found = design.syntax.declarations.find((declaration) => declaration.kind === 'entity' && declaration.name.text === name);
+  return found?.kind === 'entity' ? found : null;
+}
+
+/** The line of a field, in the entity itself or in a mixin that it uses. */
+function fieldLine(design: Design, entity: string, name: string): FieldLine | null {
+  const mixins = design.model.entities.get(entity)?.mixins ?? [];
+  for (const declaration of design.syntax.declarations) {
+    const own = declaration.kind === 'entity' && declaration.name.text === entity;
+    const mixed = declaration.kind === 'mixin' && mixins.includes(declaration.name.text);
+    if (!own && !mixed) continue;
+    const line = declaration.lines.find((candidate) => candidate.kind === 'field' && candidate.name.text === name);
+    if (line?.kind === 'field') return line;
+  }
+  return null;
+}

@@ -1,0 +1,181 @@
+import { readFileSync } from 'node:fs';
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { arbitraryTree } from '../../tests/arbitrary-tree.js';
+import { type Design, readDesign } from '../design/index.js';
+import type { Edit } from '../notation/index.js';
+import {
+  addEntity,
+  addField,
+  addQuery,
+  addRelation,
+  applied,
+  changeType,
+  rename,
+  setDefault,
+  setDeleteRule,
+  setOptional,
+} from './index.js';
+
+const demo = readDesign(readFileSync('demo/library.kin', 'utf8'));
+
+/** The lines that an edit took out, and those that it put in; every other line is as it was. */
+function changed(design: Design, edits: readonly Edit[]): { gone: string[]; fresh: string[]; after: Design } {
+  const after = applied(design.text, edits);
+  const before = design.text.split('\n');
+  const now = after.split('\n');
+  const rest = [...now];
+  const gone = before.filter((line) => {
+    const at = rest.indexOf(line);
+    if (at >= 0) rest.splice(at, 1);
+    return at < 0;
+  });
+  return { gone, fresh: rest.filter((line) => line.trim() !== ''), after: readDesign(after) };
+}
+
+const errors = (design: Design) => design.findings.filter(({ weight }) => weight === 'error').map(({ message }) => message);
+
+/** What would stand in a database: a rename must never move it. */
+function storage(design: Design): string {
+  return JSON.stringify(
+    design.schema.tables.map((table) => [table.name.name, table.columns.map((column) => column.name)]).sort(),
+  );
+}
+
+describe('a click changes its own line and no other', () => {
+  test('a field goes behind the last one, its type below the others', () => {
+    const { gone, fresh, after } = changed(
+      demo,
+      addField(demo, 'Loan', { name: 'fee', type: 'decimal(6, 2)', optional: true, default: '0' }),
+    );
+    expect(gone).toEqual([]);
+    expect(fresh).toEqual(['  fee          decimal(6, 2) optional default 0']);
+    expect(errors(after)).toEqual([]);
+  });
+
+  test('a type, optional and a default are changed where they stand, comments stay', () => {
+    const design = readDesign("entity Card\n  id    integer key\n  word  text(9) optional, note 'x'  -- stays\n");
+    expect(applied(design.text, changeType(design, 'Card', 'word', 'text(30)'))).toContain(
+      "  word  text(30) optional, note 'x'  -- stays",
+    );
+    expect(applied(design.text, setOptional(design, 'Card', 'word', false))).toContain("  word  text(9), note 'x'  -- stays");
+    expect(setOptional(design, 'Card', 'word', true)).toEqual([]);
+    const withDefault = readDesign(applied(design.text, setDefault(design, 'Card', 'word', "'a'")));
+    expect(withDefault.text).toContain("  word  text(9) optional default 'a', note 'x'  -- stays");
+    expect(applied(withDefault.text, setDefault(withDefault, 'Card', 'word', "'b'"))).toContain("default 'b'");
+    expect(applied(withDefault.text, setDefault(withDefault, 'Card', 'word', null))).toBe(design.text);
+  });
+
+  test('a field of a mixin is changed in the mixin', () => {
+    const { gone } = changed(demo, setOptional(demo, 'Player', 'created_at', true));
+    expect(gone).toEqual(['  created_at  timestamp default now fixed']);
+  });
+
+  test('a delete rule is written, changed, and taken out again', () => {
+    const written = changed(demo, setDeleteRule(demo, 'lending', 'cascade'));
+    expect(written).toMatchObject({ gone: [], fresh: ['  on delete cascade'] });
+    const after = changed(written.after, setDeleteRule(written.after, 'lending', 'restrict')).after;
+    expect(after.model.relations.get('lending')?.onDelete.value).toBe('restrict');
+    expect(applied(written.after.text, setDeleteRule(written.after, 'lending', null))).toBe(demo.text);
+  });
+
+  test('an entity, a relation and a query stand behind the last of their sort', () => {
+    const entity = changed(demo, addEntity(demo, 'Shelf'));
+    expect(entity.gone).toEqual([]);
+    expect(errors(entity.after)).toEqual([]);
+    const relation = changed(
+      entity.after,
+      addRelation(entity.after, {
+        name: 'shelving',
+        subject: 'Instrument',
+        knows: 'at most one',
+        target: 'Shelf',
+        role: 'shelf',
+        back: { knows: 'many', role: 'instruments' },
+        bothWays: false,
+        stored: null,
+        onDelete: 'set null',
+      }),
+    );
+    expect(errors(relation.after)).toEqual([]);
+    expect(relation.after.model.relations.get('shelving')?.form).toBe('one-to-many');
+    const query = changed(
+      demo,
+      addQuery(demo, 'late', 'since date', 'from Loan\nwhere due_on > :since\nload borrower\n  branch'),
+    );
+    expect(query.gone).toEqual([]);
+    expect(query.after.model.queries.get('late')?.loads.length).toBe(1);
+  });
+
+  test('also in an empty text', () => {
+    const empty = readDesign('');
+    expect(errors(readDesign(applied('', addEntity(empty, 'Branch'))))).toEqual([]);
+  });
+});
+
+describe('a rename', () => {
+  const renamed = (
+    design: Design,
+    kind: 'entity' | 'role' | 'relation' | 'field' | 'scope',
+    owner: string,
+    name: string,
+    to: string,
+  ) => {
+    const outcome = rename(design, { kind, owner, name }, to);
+    if (!outcome.ok) throw new Error(outcome.problem);
+    return { ...outcome, after: readDesign(applied(design.text, outcome.edits)) };
+  };
+
+  test('reaches every place, in expressions, loads, orders and samples too', () => {
+    const { after, places } = renamed(demo, 'field', 'Loan', 'returned_on', 'back_on');
+    expect(places).toBeGreaterThan(5);
+    expect(errors(after)).toEqual([]);
+    expect(after.text.match(/\breturned_on\b/g)).toEqual(['returned_on']);
+    expect(after.text).toContain('column returned_on');
+  });
+
+  test('of a role writes out the key column that a convention had named', () => {
+    const { after, kept } = renamed(demo, 'role', 'Loan', 'borrower', 'player');
+    expect(kept).toEqual(['Loan.borrower_id']);
+    expect(after.text).toContain('stored in Loan.borrower_id');
+    expect(storage(after)).toBe(storage(demo));
+  });
+
+  test('never moves data, whatever is renamed', () => {
+    for (const { thing, declares } of demo.references) {
+      if (!declares || thing.kind === 'sample row') continue;
+      const outcome = rename(demo, thing, /^[A-Z]/.test(thing.name) ? 'Fresh' : 'fresh');
+      expect(outcome, JSON.stringify(thing)).toMatchObject({ ok: true });
+      if (!outcome.ok) continue;
+      const after = readDesign(applied(demo.text, outcome.edits));
+      expect(errors(after), JSON.stringify(thing)).toEqual([]);
+      expect(storage(after), JSON.stringify(thing)).toBe(storage(demo));
+    }
+  });
+
+  test('never moves data in any tree, and can be taken back', () => {
+    fc.assert(
+      fc.property(arbitraryTree, fc.nat(), (text, pick) => {
+        const design = readDesign(text);
+        const declared = design.references.filter(({ declares }) => declares);
+        const thing = declared[pick % Math.max(1, declared.length)]?.thing;
+        if (thing === undefined || errors(design).length > 0) return;
+        const outcome = rename(design, thing, /^[A-Z]/.test(thing.name) ? 'Zzz' : 'zzz');
+        if (!outcome.ok) return;
+        const after = readDesign(applied(text, outcome.edits));
+        expect(storage(after)).toBe(storage(design));
+      }),
+      { numRuns: 150, seed: 7 },
+    );
+  });
+
+  test('to a name that is taken is refused, with what it clashes with', () => {
+    expect(rename(demo, { kind: 'field', owner: 'Loan', name: 'due_on' }, 'lent_on')).toMatchObject({
+      ok: false,
+      problem: expect.stringContaining('lent_on'),
+    });
+    expect(rename(demo, { kind: 'entity', owner: '', name: 'Loan' }, 'loan')).toMatchObject({ ok: false });
+    expect(rename(demo, { kind: 'field', owner: 'Loan', name: 'due_on' }, 'not')).toMatchObject({ ok: false });
+    expect(rename(demo, { kind: 'field', owner: 'Loan', name: 'due_on' }, '1st')).toMatchObject({ ok: false });
+  });
+});

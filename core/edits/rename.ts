@@ -1,0 +1,154 @@
+import { type Design, readDesign } from '../design/index.js';
+import { definitionOf, usesOf } from '../language/index.js';
+import type { Entity, KeyRelation, NamedThing, PivotRelation, Relation } from '../model/index.js';
+import type { Edit, RelationSyntax } from '../notation/index.js';
+import { RESERVED } from '../notation/index.js';
+import { applied, indentOf, insertion, lineEnd } from './lines.js';
+
+/** A rename as edits, with what had to be written out; or why it cannot be done. */
+export type Rename =
+  | { readonly ok: true; readonly edits: readonly Edit[]; readonly places: number; readonly kept: readonly string[] }
+  | { readonly ok: false; readonly problem: string };
+
+/**
+ * Gives a thing another name wherever the text says it. A table, column or pivot that only a convention had named
+ * after it is written out first, so that no rename moves data.
+ */
+export function rename(design: Design, thing: NamedThing, name: string): Rename {
+  const { text } = design;
+  if (definitionOf(design, thing) === null)
+    return { ok: false, problem: `The text does not declare ${thing.name}, so there is nothing to rename.` };
+  const problem = nameProblem(thing, name);
+  if (problem !== null) return { ok: false, problem };
+  const uses = usesOf(design, thing);
+  const kept = storageOf(design, thing);
+  const edits = [...uses.map(({ span }) => ({ span, text: name })), ...kept.flatMap((part) => part.edit)];
+  const before = errorsOf(design);
+  const after = errorsOf(readDesign(applied(text, edits)));
+  const [fresh] = after.filter((message) => !before.includes(message));
+  if (after.length > before.length && fresh !== undefined) return { ok: false, problem: fresh };
+  return { ok: true, edits, places: uses.length, kept: kept.map(({ what }) => what) };
+}
+
+function errorsOf(design: Design): string[] {
+  return design.findings.filter(({ weight }) => weight === 'error').map(({ message }) => message);
+}
+
+const CAPITAL: readonly NamedThing['kind'][] = ['entity', 'mixin', 'choice'];
+
+function nameProblem({ kind }: NamedThing, name: string): string | null {
+  if (!/^[A-Za-z_][A-Za-z0-9_]*$/.test(name)) return 'A name is made of letters, digits and _, and begins with no digit.';
+  if ((RESERVED as readonly string[]).includes(name)) return `${name} is a word of the notation. Choose another name.`;
+  const capital = /^[A-Z]/.test(name);
+  if (CAPITAL.includes(kind) && !capital) return `The name of an ${kind === 'entity' ? 'entity' : kind} begins with a capital.`;
+  return !CAPITAL.includes(kind) && capital ? 'Only entities, mixins and choices begin with a capital.' : null;
+}
+
+interface Kept {
+  readonly what: string;
+  readonly edit: readonly Edit[];
+}
+
+/** What a convention named after the thing, written out as it is now. */
+function storageOf(design: Design, thing: NamedThing): Kept[] {
+  const { model } = design;
+  const relations = Array.from(model.relations.values());
+  switch (thing.kind) {
+    case 'entity': {
+      const entity = model.entities.get(thing.name);
+      const pivots = relations.filter(
+        (relation): relation is PivotRelation =>
+          relation.kind === 'pivot' && relation.ends.some((end) => end.entity === thing.name),
+      );
+      return [
+        ...(entity === undefined ? [] : tableOf(design, entity)),
+        ...pivots.flatMap((pivot) => pivotStorage(design, pivot)),
+      ];
+    }
+    case 'role': {
+      const role = model.entities.get(thing.owner)?.roles.find((candidate) => candidate.name === thing.name);
+      const relation = role === undefined ? undefined : model.relations.get(role.relation);
+      return relation === undefined ? [] : relationStorage(design, relation, thing);
+    }
+    case 'relation': {
+      const relation = model.relations.get(thing.name);
+      return relation?.kind === 'pivot' ? pivotStorage(design, relation) : [];
+    }
+    case 'field':
+      return fieldColumn(design, thing);
+    default:
+      return [];
+  }
+}
+
+function tableOf(design: Design, entity: Entity): Kept[] {
+  if (entity.table.origin.kind === 'stated') return [];
+  const syntax = design.syntax.declarations.find(
+    (declaration) => declaration.kind === 'entity' && declaration.name.text === entity.name,
+  );
+  if (syntax?.kind !== 'entity') return [];
+  const { name } = entity.table.value;
+  return [{ what: `table ${name}`, edit: [insertion(syntax.name.span.end, ` in ${name}`)] }];
+}
+
+function relationStorage(design: Design, relation: Relation, role: NamedThing): Kept[] {
+  if (relation.kind === 'pivot') return pivotStorage(design, relation);
+  const namedByIt = relation.childRole === role.name && relation.child === role.owner;
+  return namedByIt ? keyStorage(design, relation) : [];
+}
+
+function keyStorage(design: Design, relation: KeyRelation): Kept[] {
+  if (relation.column.origin.kind === 'stated') return [];
+  const syntax = relationSyntax(design, relation.name);
+  if (syntax === null) return [];
+  const place = `${relation.child}.${relation.column.value}`;
+  return [{ what: place, edit: [lineBelowSentences(design.text, syntax, `stored in ${place}`)] }];
+}
+
+function pivotStorage(design: Design, relation: PivotRelation): Kept[] {
+  const syntax = relationSyntax(design, relation.name);
+  const [near, far] = relation.ends;
+  const byConvention = [relation.table, near.column, far.column].filter(({ origin }) => origin.kind === 'convention');
+  if (syntax === null || byConvention.length === 0) return [];
+  const table = relation.table.value.name;
+  const columns = `(${near.column.value}, ${far.column.value})`;
+  const what = `table ${table} ${columns}`;
+  const stored = syntax.lines.find((line) => line.kind === 'stored');
+  if (stored?.kind !== 'stored')
+    return [{ what, edit: [lineBelowSentences(design.text, syntax, `stored in table ${table} ${columns}`)] }];
+  return stored.store.kind === 'table' && stored.store.columns === null
+    ? [{ what, edit: [insertion(stored.store.table.span.end, ` ${columns}`)] }]
+    : [];
+}
+
+function fieldColumn(design: Design, thing: NamedThing): Kept[] {
+  const definition = definitionOf(design, thing);
+  for (const declaration of design.syntax.declarations) {
+    const lines =
+      declaration.kind === 'entity' || declaration.kind === 'mixin'
+        ? declaration.lines
+        : declaration.kind === 'relation'
+          ? declaration.lines.flatMap((line) => (line.kind === 'stored' ? line.lines : []))
+          : [];
+    const line = lines.find((candidate) => candidate.kind === 'field' && candidate.name.span.start === definition?.start);
+    if (line?.kind !== 'field' || line.modifiers.some(({ kind }) => kind === 'column')) continue;
+    return [{ what: `column ${thing.name}`, edit: [insertion(line.type.span.end, ` column ${thing.name}`)] }];
+  }
+  return [];
+}
+
+/** The relation's declaration, as the text has it. */
+export function relationSyntax(design: Design, name: string): RelationSyntax | null {
+  const found = design.syntax.declarations.find(
+    (declaration) => declaration.kind === 'relation' && declaration.name.text === name,
+  );
+  return found?.kind === 'relation' ? found : null;
+}
+
+/** A line right below the sentences of a relation. */
+export function lineBelowSentences(text: string, syntax: RelationSyntax, line: string): Edit {
+  const last = syntax.lines.filter(({ kind }) => kind === 'sentence').at(-1) ?? null;
+  const offset = last?.span.end ?? syntax.head.end;
+  const indent = last === null ? '  ' : indentOf(text, last.span.start);
+  return insertion(lineEnd(text, offset), `\n${indent}${line}`);
+}

@@ -1,0 +1,124 @@
+import { readFileSync } from 'node:fs';
+import { describe, expect, test } from 'vitest';
+import { readDesign } from '../design/index.js';
+import { complete, completeCondition, completeOrder, completeQuery, definitionOf, hover, nameAt, usesOf } from './index.js';
+
+const text = readFileSync('demo/library.kin', 'utf8');
+const demo = readDesign(text);
+
+/** What fits where the bar stands, written behind the demo's text. */
+function offered(lines: string): string[] {
+  const offset = text.length + 1 + lines.indexOf('|');
+  const whole = `${text}\n${lines.replace('|', '')}`;
+  return complete(readDesign(whole), whole, offset).options.map(({ label }) => label);
+}
+
+const inQuery = (written: string, head = '') =>
+  completeQuery(demo, written.replace('|', ''), head, written.indexOf('|')).options.map(({ label }) => label);
+
+describe('completion offers what fits', () => {
+  test('at the first column, the declarations', () => {
+    expect(offered('|')).toEqual(expect.arrayContaining(['entity', 'relation', 'scope', 'query', 'sample']));
+    expect(offered('|')).not.toContain('cascade');
+  });
+
+  test('behind a field’s name its type, behind the type its modifiers', () => {
+    expect(offered('entity Shelf\n  label |')).toEqual(expect.arrayContaining(['text', 'integer', 'Condition']));
+    expect(offered('entity Shelf\n  label text(4) |')).toEqual(expect.arrayContaining(['optional', 'unique', 'default']));
+    expect(offered('entity Shelf\n  label text(4) optional |')).not.toContain('optional');
+    expect(offered('entity Shelf\n  state Condition default |')).toEqual(["'mint'", "'worn'", "'broken'"]);
+  });
+
+  test('in a check the entity’s own members, behind a role those of its target', () => {
+    const check = (body: string) => offered(`entity Shelf\n  id integer key\n  label text(4)\n  rule r: ${body}`);
+    expect(check('|')).toEqual(expect.arrayContaining(['label', 'id', 'any', 'today']));
+    expect(check('|')).not.toContain('due_on');
+    expect(check('label |')).toEqual(expect.arrayContaining(['and', 'is null']));
+  });
+
+  test('in a relation entities, sentences and rules, each in its place', () => {
+    expect(offered('relation r\n  |')).toEqual(expect.arrayContaining(['Branch', 'on delete', 'stored in']));
+    expect(offered('relation r\n  Loan |')).toEqual(['knows one', 'knows at most one', 'knows many']);
+    expect(offered('relation r\n  Loan knows many |')).toContain('Player');
+    expect(offered('relation r\n  Loan knows many Player as |')).toEqual(['players']);
+    expect(offered('relation r\n  Loan knows one Player as |')).toEqual(['player']);
+    expect(offered('relation r\n  on delete |')).toEqual(expect.arrayContaining(['cascade', 'set null']));
+  });
+
+  test('in a scope the entity that its line begins with', () => {
+    expect(offered('scope s\n  Loan where |')).toEqual(expect.arrayContaining(['borrower', 'due_on', 'overdue']));
+    expect(offered('scope s\n  Loan where borrower.|')).toEqual(expect.arrayContaining(['name', 'branch']));
+    expect(offered('scope s\n  Loan where borrower.branch.|')).toContain('town');
+    expect(offered('scope s\n  Player where any(loans[|')).toContain('returned_on');
+    expect(offered('scope s\n  Player where any(loans[overdue]) and |')).toContain('steward');
+  });
+
+  test('in a query parameters, loads and their fields', () => {
+    expect(offered('query q(branch Branch)\n  from Loan\n  where borrower.branch = |')).toContain(':branch');
+    expect(offered('query q\n  from Player\n  load |')).toEqual(expect.arrayContaining(['loans', 'branch', 'ensembles']));
+    expect(offered('query q\n  from Player\n  load loans\n    |')).toEqual(['load']);
+    expect(inQuery('from Player\nload loans (|')).toEqual(expect.arrayContaining(['due_on', 'id']));
+    expect(inQuery('from Ensemble\nload players (|')).toContain('seats.chair');
+    expect(inQuery('from Player\nload loans where |')).toContain('overdue');
+    expect(inQuery('from Player\nload loans order by |')).toContain('due_on');
+    expect(inQuery('from Loan\nwhere |', 'since date')).toContain(':since');
+    expect(inQuery('from Instrument\nwhere condition = |')).toEqual(expect.arrayContaining(["'mint'", "'worn'"]));
+  });
+
+  test('in samples members, rows and generators', () => {
+    expect(offered('sample Loan 5\n  |')).toEqual(expect.arrayContaining(['due_on', 'borrower']));
+    expect(offered('sample Loan 5\n  borrower |')).toContain('any Player');
+    expect(offered('sample Player\n  x: branch |')).toContain('Branch(north)');
+  });
+
+  test('in a filter and an order of their own', () => {
+    const filter = 'borrower.';
+    expect(completeCondition(demo, 'Loan', filter, filter.length).options.map(({ label }) => label)).toContain('email');
+    expect(completeOrder(demo, 'Loan', 'due_on ', 7).options.map(({ label }) => label)).toEqual(['desc']);
+  });
+
+  test('nothing inside a literal or a comment', () => {
+    expect(offered("tree 'a |")).toEqual([]);
+    expect(offered('-- a |')).toEqual([]);
+  });
+
+  test('what is chosen replaces the letters that stand there', () => {
+    const written = 'from Loan\nwhere borr';
+    expect(completeQuery(demo, written, '', written.length).span).toEqual({ start: 16, end: 20 });
+  });
+});
+
+describe('names', () => {
+  const at = (piece: string, shift = 0) => text.indexOf(piece) + shift;
+
+  test('mean what they stand for, and are found wherever they are used', () => {
+    const overdue = nameAt(demo, at('where overdue and', 6));
+    expect(overdue?.thing).toEqual({ kind: 'scope', owner: '', name: 'overdue' });
+    if (overdue === null) return;
+    expect(usesOf(demo, overdue.thing).length).toBe(2);
+    const definition = definitionOf(demo, overdue.thing);
+    expect(text.slice(definition?.start, definition?.end)).toBe('overdue');
+    expect(definition?.start).toBe(at('scope overdue', 6));
+  });
+
+  test('of one spelling and two owners are told apart', () => {
+    const branchOfPlayer = nameAt(demo, at('borrower.branch = :branch', 9));
+    expect(branchOfPlayer?.thing).toEqual({ kind: 'role', owner: 'Player', name: 'branch' });
+    const name = nameAt(demo, at('load borrower (name', 15));
+    expect(name?.thing).toEqual({ kind: 'field', owner: 'Player', name: 'name' });
+  });
+
+  test('tell their sentence and their storage', () => {
+    expect(hover(demo, at('as borrower', 3))?.lines).toEqual([
+      'A Loan knows one Player as borrower.',
+      expect.stringMatching(/^Stored in loans\.borrower_id → players\.id, not null, by convention/),
+      'relation borrowing, one-to-many',
+    ]);
+    expect(hover(demo, at('entity Loan', 7))?.lines[0]).toBe('Loan: table loans, stated.');
+    expect(hover(demo, at('chair  integer'))?.lines).toEqual([
+      'chair: integer, required.',
+      'Stored in seats.chair, by convention.',
+    ]);
+    expect(hover(demo, at('-- Where things'))).toBeNull();
+  });
+});

@@ -1,0 +1,111 @@
+import { cardsOf, type RelationCard, type SentenceCard } from '../cards/index.js';
+import type { Design } from '../design/index.js';
+import type { NamedThing, Reference } from '../model/index.js';
+import type { Span } from '../notation/index.js';
+import { typeName } from '../values/index.js';
+
+/** The name at an offset, and what it means; null where none stands. */
+export function nameAt(design: Design, offset: number): Reference | null {
+  return design.references.find(({ span }) => span.start <= offset && offset <= span.end) ?? null;
+}
+
+/** Every place that names the same thing, in the order of the text. */
+export function usesOf(design: Design, thing: NamedThing): readonly Reference[] {
+  return design.references.filter((reference) => sameThing(reference.thing, thing));
+}
+
+/** Where a thing is declared; null where the text uses a thing that it does not declare. */
+export function definitionOf(design: Design, thing: NamedThing): Span | null {
+  return usesOf(design, thing).find(({ declares }) => declares)?.span ?? null;
+}
+
+/** Do two names mean the same thing? */
+export function sameThing(a: NamedThing, b: NamedThing): boolean {
+  return a.kind === b.kind && a.owner === b.owner && a.name === b.name;
+}
+
+/** What a person is told of the name at an offset: one line each; null where there is nothing to tell. */
+export function hover(design: Design, offset: number): { readonly span: Span; readonly lines: readonly string[] } | null {
+  const reference = nameAt(design, offset);
+  if (reference === null) return null;
+  const lines = told(design, reference.thing);
+  return lines.length === 0 ? null : { span: reference.span, lines };
+}
+
+function told(design: Design, thing: NamedThing): readonly string[] {
+  const { model } = design;
+  switch (thing.kind) {
+    case 'entity': {
+      const card = cardsOf(design).find((candidate) => candidate.kind === 'entity' && candidate.name === thing.name);
+      if (card?.kind !== 'entity') return [];
+      const { table, note, sentences } = card;
+      return [`${thing.name}: table ${table.text}, ${table.why}.`, ...(note === null ? [] : [note]), ...sentences.map(spoken)];
+    }
+    case 'relation': {
+      const card = relationCard(design, thing.name);
+      return card === null ? [] : [...card.sentences.map(spoken), ...storage(card)];
+    }
+    case 'role': {
+      const role = model.entities.get(thing.owner)?.roles.find((candidate) => candidate.name === thing.name);
+      const card = role === undefined ? null : relationCard(design, role.relation);
+      const own = card?.sentences.filter(({ subject, role: name }) => subject === thing.owner && name === thing.name) ?? [];
+      return card === null ? [] : [...own.map(spoken), ...storage(card), `relation ${card.name}, ${card.form}`];
+    }
+    case 'field':
+      return describeField(design, thing);
+    case 'choice':
+      return (model.choices.get(thing.name)?.values ?? []).map(({ value, title }) =>
+        title === null ? `'${value}'` : `'${value}', shown as ${title}`,
+      );
+    case 'scope': {
+      const scope = model.scopes.get(thing.name);
+      if (scope === undefined) return [];
+      return [`scope of ${Array.from(scope.conditions.keys()).join(', ')}`, design.text.slice(scope.span.start, scope.span.end)];
+    }
+    case 'mixin': {
+      const users = Array.from(model.entities.values()).filter((entity) => entity.mixins.includes(thing.name));
+      return [`mixin, used by ${users.map((entity) => entity.name).join(', ') || 'nobody yet'}`];
+    }
+    case 'query': {
+      const query = model.queries.get(thing.name);
+      return query === undefined ? [] : [`query from ${query.entity}`, ...(query.note === null ? [] : [query.note])];
+    }
+    case 'sample row':
+      return [`sample row of ${thing.owner}`];
+  }
+}
+
+function describeField({ model }: Design, thing: NamedThing): readonly string[] {
+  const relation = model.relations.get(thing.owner.replace(/^relation /, ''));
+  const owner =
+    model.entities.get(thing.owner) ??
+    Array.from(model.entities.values()).find((entity) => entity.mixins.includes(thing.owner)) ??
+    null;
+  const fields = thing.owner.startsWith('relation ') && relation?.kind === 'pivot' ? relation.fields : (owner?.fields ?? []);
+  const field = fields.find((candidate) => candidate.name === thing.name);
+  if (field === undefined) {
+    const derived = owner?.derived.find((candidate) => candidate.name === thing.name);
+    return derived === undefined ? [] : [`${thing.owner}.${thing.name}: derived, computed when read.`];
+  }
+  const table = relation?.kind === 'pivot' ? relation.table.value.name : owner?.table.value.name;
+  const from = field.mixin === null ? '' : `, from ${field.mixin}`;
+  const why = field.column.origin.kind === 'stated' ? 'stated' : 'by convention';
+  return [
+    `${thing.name}: ${typeName(field.type)}, ${field.required ? 'required' : 'optional'}${field.unique === null ? '' : ', unique'}${from}.`,
+    `Stored in ${table}.${field.column.value}, ${why}.`,
+    ...(field.note === null ? [] : [field.note]),
+  ];
+}
+
+function relationCard(design: Design, name: string): RelationCard | null {
+  const card = cardsOf(design).find((candidate) => candidate.kind === 'relation' && candidate.name === name);
+  return card?.kind === 'relation' ? card : null;
+}
+
+function spoken({ subject, knows, target, role, bothWays }: SentenceCard): string {
+  return `${/^[AEIOU]/.test(subject) ? 'An' : 'A'} ${subject} knows ${knows} ${target} as ${role}${bothWays ? ', both ways' : ''}.`;
+}
+
+function storage(card: RelationCard): string[] {
+  return card.storage.map(({ text, why }) => `Stored in ${text}, ${why}.`);
+}

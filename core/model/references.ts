@@ -1,0 +1,29 @@
+import type { Name, Span } from '../notation/index.js';
+
+/** Something that a text names: told apart by its kind, whose it is, and its name. */
+export interface NamedThing {
+  readonly kind: 'entity' | 'mixin' | 'choice' | 'relation' | 'scope' | 'query' | 'field' | 'role' | 'sample row';
+  /** The entity, mixin or relation that a field, role or sample row belongs to; empty for the others. */
+  readonly owner: string;
+  readonly name: string;
+}
+
+/** A place in a text where something is named. */
+export interface Reference {
+  readonly span: Span;
+  readonly thing: NamedThing;
+  /** Here it is declared; elsewhere it is used. */
+  readonly declares: boolean;
+}
+
+/** Records that a name was found to mean something. A mixin's lines are read once for each entity; the first counts. */
+export function refer(
+  references: Map<number, Reference>,
+  { text, span }: Name,
+  kind: NamedThing['kind'],
+  owner = '',
+  declares = false,
+): void {
+  if (text === '' || references.has(span.start)) return;
+  references.set(span.start, { span, thing: { kind, owner, name: text }, declares });
+}
