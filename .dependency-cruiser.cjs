@@ -9,6 +9,8 @@ const ORDER = [
   'plan',
   'walls',
   'load',
+  'browse',
+  'profile',
   'samples',
   'checks',
   'import',
@@ -17,6 +19,7 @@ const ORDER = [
   'cards',
   'language',
   'edits',
+  'revisions',
 ];
 const OUTER = {
   contract: [],
@@ -26,7 +29,7 @@ const OUTER = {
   web: ['core', 'contract'],
   cli: ['core', 'engines', 'services', 'server'],
 };
-const PURE_PACKAGES = '^node_modules/(pluralize|pure-rand|@types/pluralize)/';
+const PURE_PACKAGES = '^node_modules/(pluralize|pure-rand|diff|node-diff3|@types/pluralize)/';
 
 module.exports = {
   forbidden: [

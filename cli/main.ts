@@ -1,5 +1,7 @@
 #!/usr/bin/env node
 import { readFile, writeFile } from 'node:fs/promises';
+import { homedir } from 'node:os';
+import { dirname, join, resolve } from 'node:path';
 import { Command, Option } from 'commander';
 import { readDesign } from '../core/design/index.js';
 import { dialects, scriptOf } from '../core/dialects/index.js';
@@ -128,17 +130,43 @@ program
   .option('--port <number>', 'the port to listen on', '4180')
   .option('--token <text>', 'what a browser must show; required beyond this machine')
   .option('--upload-limit <megabytes>', 'the largest database that may be uploaded', '1024')
-  .addHelpText('after', example('serve --data ~/trees --port 4180'))
-  .action(async (options: { data: string; host: string; port: string; token?: string; uploadLimit: string }) => {
-    const { serve } = await import('../server/index.js');
-    await serve({
-      data: options.data,
-      host: options.host,
-      port: Number(options.port),
-      token: options.token ?? process.env.FAMILY_TREE_TOKEN ?? null,
-      uploadLimit: Number(options.uploadLimit) * 1024 * 1024,
-    });
+  .option('--folder <folder>', 'whose .kin files may be opened from the shelf')
+  .addHelpText('after', example('serve --data ~/trees --folder ~/work/library'))
+  .action((options: ServeFlags) => serveWith(options, null));
+
+program
+  .command('open')
+  .description('start the workbench with a .kin file of your own: what you change there is saved to it, and the other way round')
+  .argument('<file>', 'a .kin text')
+  .option('--data <folder>', 'where revisions and scratch databases are kept', join(homedir(), '.family-tree'))
+  .option('--host <address>', 'the address to listen on', '127.0.0.1')
+  .option('--port <number>', 'the port to listen on', '4180')
+  .option('--token <text>', 'what a browser must show; required beyond this machine')
+  .option('--upload-limit <megabytes>', 'the largest database that may be uploaded', '1024')
+  .addHelpText('after', example('open schema/library.kin'))
+  .action((file: string, options: ServeFlags) => serveWith({ ...options, folder: dirname(resolve(file)) }, file));
+
+interface ServeFlags {
+  readonly data: string;
+  readonly host: string;
+  readonly port: string;
+  readonly token?: string;
+  readonly uploadLimit: string;
+  readonly folder?: string;
+}
+
+async function serveWith(options: ServeFlags, open: string | null): Promise<void> {
+  const { serve } = await import('../server/index.js');
+  await serve({
+    data: options.data,
+    host: options.host,
+    port: Number(options.port),
+    token: options.token ?? process.env.FAMILY_TREE_TOKEN ?? null,
+    uploadLimit: Number(options.uploadLimit) * 1024 * 1024,
+    folder: options.folder ?? null,
+    open,
   });
+}
 
 program.parseAsync().catch((error: unknown) => {
   process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`);

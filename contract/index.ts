@@ -18,10 +18,17 @@ export const TreeSummary = v.object({
   revision: v.number(),
   savedAt: v.string(),
   entities: v.number(),
+  /** The `.kin` file that the text is bound to. */
+  file: v.nullable(v.string()),
 });
 export type TreeSummary = v.InferOutput<typeof TreeSummary>;
 
-export const TreeList = v.object({ trees: v.array(TreeSummary), uploadLimit: v.number() });
+export const TreeList = v.object({
+  trees: v.array(TreeSummary),
+  uploadLimit: v.number(),
+  /** The folder that was given at the start, and the `.kin` files below it. */
+  folder: v.nullable(v.object({ path: v.string(), files: v.array(v.string()) })),
+});
 export type TreeList = v.InferOutput<typeof TreeList>;
 
 export const Tree = v.object({
@@ -30,6 +37,7 @@ export const Tree = v.object({
   kind: v.picklist(['made', 'brought in']),
   revision: v.number(),
   text: v.string(),
+  file: v.nullable(v.string()),
 });
 export type Tree = v.InferOutput<typeof Tree>;
 
@@ -38,12 +46,17 @@ export const NewTree = v.variant('from', [
   v.object({ from: v.literal('empty'), title: v.optional(name) }),
   v.object({ from: v.literal('text'), text }),
 ]);
+/** Opens a file below the folder that was given at the start. */
+export const OpenFile = v.object({ path: v.pipe(v.string(), v.maxLength(4096)) });
+export type OpenFile = v.InferOutput<typeof OpenFile>;
+
 export type NewTree = v.InferOutput<typeof NewTree>;
 
 export const BroughtInTree = v.object({ tree: Tree, summary: v.string(), report: v.array(v.string()) });
 export type BroughtInTree = v.InferOutput<typeof BroughtInTree>;
 
-export const SaveText = v.object({ text, basedOn: v.pipe(v.number(), v.integer()) });
+export const SaveText = v.object({ text, basedOn: v.pipe(v.number(), v.integer()), overFile: v.optional(text) });
+/** `overFile`: the text of the bound file that this one was brought together with, so that it may be written over. */
 export type SaveText = v.InferOutput<typeof SaveText>;
 
 export const Saved = v.object({ revision: v.number() });
@@ -54,7 +67,17 @@ export const SaveConflict = v.object({ message: v.string(), revision: v.number()
 export type SaveConflict = v.InferOutput<typeof SaveConflict>;
 
 export const Revisions = v.object({
-  revisions: v.array(v.object({ number: v.number(), savedAt: v.string(), length: v.number() })),
+  revisions: v.array(
+    v.object({
+      number: v.number(),
+      savedAt: v.string(),
+      /** Where it came from: this page, or the bound file. */
+      source: v.picklist(['page', 'file']),
+      /** Lines that came and went against the one before. */
+      added: v.number(),
+      removed: v.number(),
+    }),
+  ),
 });
 export type Revisions = v.InferOutput<typeof Revisions>;
 
@@ -96,6 +119,101 @@ export const Run = v.object({
 });
 export type Run = v.InferOutput<typeof Run>;
 
+/** How a tree's file stands to its text. */
+export const FileState = v.variant('kind', [
+  v.object({ kind: v.literal('same') }),
+  v.object({ kind: v.literal('failed'), message: v.string() }),
+  /** Both were changed in the same lines: `base` is what both began from, `text` what the file has. */
+  v.object({ kind: v.literal('clash'), base: v.string(), text: v.string() }),
+]);
+export type FileState = v.InferOutput<typeof FileState>;
+
+/** What happens to an open tree, as it happens. */
+export const TreeEvent = v.variant('kind', [
+  v.object({ kind: v.literal('database'), state: DatabaseState }),
+  /** There is a newer revision, by somebody else or from the bound file. */
+  v.object({ kind: v.literal('text'), revision: v.number(), source: v.picklist(['page', 'file']) }),
+  v.object({ kind: v.literal('file'), state: FileState }),
+]);
+export type TreeEvent = v.InferOutput<typeof TreeEvent>;
+
+const Via = v.object({ entity: name, key: v.pipe(v.string(), v.maxLength(10_000)), role: name });
+
+/** A window of an entity's rows: which, in what order, walked to from where. */
+export const RowsAsk = v.object({
+  entity: name,
+  where: v.pipe(v.string(), v.maxLength(10_000)),
+  orderBy: v.pipe(v.string(), v.maxLength(2000)),
+  via: v.nullable(Via),
+  from: v.pipe(v.number(), v.integer(), v.minValue(0)),
+  count: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(500)),
+});
+export type RowsAsk = v.InferOutput<typeof RowsAsk>;
+
+const Row = v.record(v.string(), v.unknown());
+
+export const RowsAnswer = v.variant('ok', [
+  v.object({
+    ok: v.literal(true),
+    /** All rows that were asked for, of which these are a window. */
+    total: v.number(),
+    cut: v.boolean(),
+    rows: v.array(Row),
+    sql: v.string(),
+    milliseconds: v.number(),
+    revision: v.number(),
+  }),
+  v.object({
+    ok: v.literal(false),
+    findings: v.array(
+      v.object({ part: v.picklist(['where', 'order by']), message: v.string(), start: v.number(), end: v.number() }),
+    ),
+    problems: v.array(v.string()),
+  }),
+]);
+export type RowsAnswer = v.InferOutput<typeof RowsAnswer>;
+
+export const CountsAsk = v.object({ entity: name, keys: v.pipe(v.array(v.union([v.string(), v.number()])), v.maxLength(500)) });
+export type CountsAsk = v.InferOutput<typeof CountsAsk>;
+
+/** By role, then by the owner's key; a row that is missing knows none. */
+export const Counts = v.object({ counts: v.record(v.string(), v.record(v.string(), v.number())) });
+export type Counts = v.InferOutput<typeof Counts>;
+
+/** How many rows each entity has; one that cannot be counted is missing. */
+export const EntityCounts = v.object({ rows: v.record(v.string(), v.number()) });
+export type EntityCounts = v.InferOutput<typeof EntityCounts>;
+
+const KeyRows = v.array(v.object({ column: v.string(), rows: v.number() }));
+
+/** What the rows say about a relation. */
+export const Profile = v.variant('ok', [
+  v.object({
+    ok: v.literal(true),
+    rows: v.number(),
+    ends: v.array(
+      v.object({
+        entity: v.string(),
+        role: v.nullable(v.string()),
+        histogram: v.object({
+          least: v.number(),
+          mean: v.number(),
+          most: v.number(),
+          none: v.number(),
+          parents: v.number(),
+          buckets: v.array(v.object({ least: v.number(), most: v.number(), parents: v.number() })),
+        }),
+      }),
+    ),
+    empty: KeyRows,
+    dangling: KeyRows,
+    milliseconds: v.number(),
+    statements: v.array(v.string()),
+  }),
+  v.object({ ok: v.literal(false), problem: v.string() }),
+]);
+export type Profile = v.InferOutput<typeof Profile>;
+
 const Span = v.object({ start: v.number(), end: v.number() });
 
 export const LogEntry = v.object({
@@ -106,6 +224,8 @@ export const LogEntry = v.object({
   rows: v.number(),
   milliseconds: v.number(),
   span: v.nullable(Span),
+  /** How the engine answers it, in words; `scan` marks a step that reads every row. */
+  steps: v.array(v.object({ depth: v.number(), text: v.string(), scan: v.boolean() })),
 });
 export type LogEntry = v.InferOutput<typeof LogEntry>;
 

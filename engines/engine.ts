@@ -20,11 +20,19 @@ export interface Problem {
 
 export type Outcome<T> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly problem: Problem };
 
+/** A step of how the engine answers a statement, in words. */
+export interface PlanStep {
+  readonly depth: number;
+  readonly text: string;
+  /** Reads every row of a table. */
+  readonly scan: boolean;
+}
+
 /** A load's answer as it leaves the engine's process: the rows as one JSON text. */
 export interface LoadedText {
   readonly text: string;
   readonly rows: number;
-  readonly log: readonly LogEntry[];
+  readonly log: readonly (LogEntry & { readonly steps: readonly PlanStep[] })[];
   readonly cuts: readonly Cut[];
 }
 

@@ -7,10 +7,12 @@ import express, { type ErrorRequestHandler } from 'express';
 import { pino } from 'pino';
 import { LONGEST_TEXT } from '../contract/index.js';
 import { policy, sameHost, tokenNeeded } from './guard/index.js';
-import { Databases } from './jobs/index.js';
+import { BoundFiles, Databases, TreeEvents } from './jobs/index.js';
+import { fileRoutes } from './routes/files.js';
 import { preferenceRoutes } from './routes/preferences.js';
+import { rowRoutes } from './routes/rows.js';
 import { runRoutes } from './routes/run.js';
-import { treeRoutes } from './routes/trees.js';
+import { titleIn, treeRoutes } from './routes/trees.js';
 import { uploadRoutes } from './routes/upload.js';
 import { Store } from './store/index.js';
 
@@ -22,6 +24,10 @@ export interface ServeOptions {
   readonly token: string | null;
   /** In bytes. */
   readonly uploadLimit: number;
+  /** The folder whose `.kin` files may be opened from the shelf; null for none. */
+  readonly folder?: string | null;
+  /** A `.kin` file to open at once; its tree's address is printed. */
+  readonly open?: string | null;
   readonly quiet?: boolean;
 }
 
@@ -49,6 +55,16 @@ export async function serve(options: ServeOptions): Promise<Serving> {
   const log = pino({ level: options.quiet === true ? 'silent' : 'warn' });
   const store = new Store(join(folder, 'family-tree.db'));
   const databases = new Databases(folder, (error) => log.error({ error }, 'a database could not be made'));
+  const events = new TreeEvents();
+  const files = new BoundFiles(store, {
+    titleIn,
+    changed: (tree, source) => {
+      databases.renew(tree);
+      events.send(tree.id, { kind: 'text', revision: tree.revision, source });
+    },
+    state: (tree, state) => events.send(tree, { kind: 'file', state }),
+  });
+  const given = options.folder === undefined || options.folder === null ? null : resolve(options.folder);
   const app = express();
   app.disable('x-powered-by');
   const listening = await new Promise<import('node:http').Server>((done, failed) => {
@@ -64,11 +80,21 @@ export async function serve(options: ServeOptions): Promise<Serving> {
   const { port } = listening.address() as AddressInfo;
   const guard = { host: options.host, port, token: options.token };
 
+  const close = async () => {
+    listening.closeAllConnections();
+    await new Promise((done) => listening.close(done));
+    await files.close();
+    await databases.close();
+    store.close();
+  };
+
   app.use(sameHost(guard), tokenNeeded(guard), policy());
   app.use('/api', uploadRoutes({ store, folder, uploadLimit: options.uploadLimit }));
   app.use('/api', express.json({ limit: LONGEST_TEXT * 4 }));
-  app.use('/api', treeRoutes({ store, databases, demo: join(root, 'demo/library.kin'), uploadLimit: options.uploadLimit }));
-  app.use('/api', runRoutes({ store, databases }), preferenceRoutes(store));
+  const demo = join(root, 'demo/library.kin');
+  app.use('/api', treeRoutes({ store, databases, demo, uploadLimit: options.uploadLimit, files, events, folder: given }));
+  app.use('/api', runRoutes({ store, databases, files, events }), rowRoutes({ store, databases }));
+  app.use('/api', fileRoutes({ files, folder: given }), preferenceRoutes(store));
   app.use('/api', (_request, response) => {
     response.status(404).json({ message: 'There is no such address.' });
   });
@@ -100,19 +126,18 @@ export async function serve(options: ServeOptions): Promise<Serving> {
   };
   app.use(failed);
 
-  if (options.quiet !== true)
-    process.stdout.write(
-      `Family Tree is at http://${options.host.includes(':') ? `[${options.host}]` : options.host}:${port}/\n`,
-    );
-  return {
-    port,
-    close: async () => {
-      listening.closeAllConnections();
-      await new Promise((done) => listening.close(done));
-      await databases.close();
-      store.close();
-    },
-  };
+  files.watchAll();
+  let address = `http://${options.host.includes(':') ? `[${options.host}]` : options.host}:${port}/`;
+  if (options.open !== undefined && options.open !== null) {
+    const opened = await files.open(options.open);
+    if ('problem' in opened) {
+      await close();
+      throw new Error(opened.problem);
+    }
+    address += `tree/${opened.id}/design`;
+  }
+  if (options.quiet !== true) process.stdout.write(`Family Tree is at ${address}\n`);
+  return { port, close };
 }
 
 function packageRoot(): string {

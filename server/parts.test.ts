@@ -87,6 +87,8 @@ describe('the databases of the open trees', () => {
     revision,
     text,
     savedAt: '',
+    file: null,
+    fileText: null,
     ...more,
   });
   const text = (name: string) => `entity A\n  id integer key\n  name text(9)\n\nsample A\n  x: name '${name}'\n`;

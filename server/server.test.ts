@@ -5,7 +5,16 @@ import { join } from 'node:path';
 import Database from 'better-sqlite3';
 import * as v from 'valibot';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { BroughtInTree, DatabaseState, RunResult, SaveConflict, Saved, Tree, TreeList } from '../contract/index.js';
+import {
+  BroughtInTree,
+  type DatabaseState,
+  RunResult,
+  SaveConflict,
+  Saved,
+  Tree,
+  TreeEvent,
+  TreeList,
+} from '../contract/index.js';
 import { temporaryFolder } from '../tests/database.js';
 import { type Serving, serve } from './index.js';
 
@@ -198,7 +207,7 @@ describe('running', () => {
 
   test('the state of the database is told as it changes', async () => {
     const tree = await newTree(LIBRARY);
-    const response = await fetch(`http://127.0.0.1:${serving.port}/api/trees/${tree.id}/database`);
+    const response = await fetch(`http://127.0.0.1:${serving.port}/api/trees/${tree.id}/events`);
     const reader = response.body?.getReader();
     const states: DatabaseState[] = [];
     while (states.at(-1)?.status !== 'ready') {
@@ -206,7 +215,10 @@ describe('running', () => {
       for (const line of Buffer.from(value ?? [])
         .toString()
         .split('\n'))
-        if (line.startsWith('data: ')) states.push(v.parse(DatabaseState, JSON.parse(line.slice(6))));
+        if (line.startsWith('data: ')) {
+          const event = v.parse(TreeEvent, JSON.parse(line.slice(6)));
+          if (event.kind === 'database') states.push(event.state);
+        }
     }
     expect(states.map((state) => state.status)).toEqual(['making', 'ready']);
     expect(states.at(-1)).toMatchObject({ rows: { branches: 1 } });

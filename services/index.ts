@@ -1,6 +1,20 @@
-/** The use cases, for the server and the command line alike. */
+/** The use cases, one file each, for the server and the command line. */
 export { type BroughtIn, bringIn, titleOf } from './bring-in.js';
+export {
+  type AnswerRow,
+  type Browsed,
+  entityCounts,
+  keyOf,
+  MOST_KEYS,
+  type RowOrder,
+  type RowsOutcome,
+  type RowsRequest,
+  roleCounts,
+  rowOrder,
+  rowWindow,
+} from './browse-rows.js';
 export { nowOf } from './clock.js';
 export { type MadeDatabase, makeDatabase } from './make-database.js';
+export { profileRelation, type RelationProfile } from './profile-relation.js';
 export { type RowChoice, rowChoices } from './row-choices.js';
 export { type RunAnswer, type RunOutcome, type RunRequest, runQuery } from './run-query.js';

@@ -1,12 +1,12 @@
 import type { Design } from '../core/design/index.js';
 import { sqliteDialect } from '../core/dialects/index.js';
-import { bind, type Cut, type LogEntry } from '../core/load/index.js';
+import { bind, type Cut } from '../core/load/index.js';
 import type { Cardinality, Query } from '../core/model/index.js';
 import { didYouMean, type Finding, type ParameterSyntax } from '../core/notation/index.js';
 import { PlanTooLarge, planQuery, type QueryPlan } from '../core/plan/index.js';
 import type { Wire } from '../core/values/index.js';
 import { weave } from '../core/walls/index.js';
-import type { Engine } from '../engines/index.js';
+import type { Engine, LoadedText } from '../engines/index.js';
 import { nowOf } from './clock.js';
 
 export interface RunRequest {
@@ -27,7 +27,7 @@ export interface RunAnswer {
   /** The root rows as one JSON array; for `count`, one row with the number. */
   readonly text: string;
   readonly rows: number;
-  readonly log: readonly LogEntry[];
+  readonly log: LoadedText['log'];
   readonly cuts: readonly Cut[];
 }
 

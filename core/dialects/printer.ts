@@ -58,6 +58,7 @@ function printSelect(select: Select, spelling: Spelling): string {
         .map((part) => printOperand(part, STRENGTH.and, spelling))
         .join('\n  and ')}`,
     );
+  if (select.groupBy !== undefined) lines.push(`group by ${select.groupBy.map(expression).join(', ')}`);
   if (select.orderBy.length > 0) {
     lines.push(
       `order by ${select.orderBy.map((term) => `${expression(term.expression)}${term.descending ? ' desc' : ''}`).join(', ')}`,

@@ -79,6 +79,7 @@ export interface Select {
   readonly from: Source;
   readonly joins: readonly Join[];
   readonly where: SqlExpression | null;
+  readonly groupBy?: readonly SqlExpression[];
   readonly orderBy: readonly { readonly expression: SqlExpression; readonly descending: boolean }[];
   readonly limit: SqlExpression | null;
   readonly offset: SqlExpression | null;

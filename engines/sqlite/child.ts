@@ -4,6 +4,7 @@ import { sqliteDialect } from '../../core/dialects/index.js';
 import { loadByBatch, type Statement, type StatementResult } from '../../core/load/index.js';
 import { drive } from '../driver.js';
 import type { LoadedText, Outcome } from '../engine.js';
+import { explain } from './explain.js';
 import { introspect } from './introspect.js';
 import { make } from './make.js';
 import { problemOf } from './problems.js';
@@ -48,7 +49,7 @@ function answer(id: number, ask: Ask): unknown {
       const value: LoadedText = {
         text: JSON.stringify(loaded.rows),
         rows: loaded.rows.length,
-        log: loaded.log,
+        log: loaded.log.map((entry) => ({ ...entry, steps: explain(db, entry.plain) })),
         cuts: loaded.cuts,
       };
       return value;

@@ -1,2 +1,4 @@
 /** Long work, and what it keeps open. */
 export { Databases, type OpenDatabase } from './databases.js';
+export { BoundFiles } from './files.js';
+export { TreeEvents } from './tree-events.js';

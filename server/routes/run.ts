@@ -1,18 +1,25 @@
 import { Router } from 'express';
-import { type DatabaseState, type RowChoices, Run, type RunResult } from '../../contract/index.js';
+import { type RowChoices, Run, type RunResult, type TreeEvent } from '../../contract/index.js';
 import { parseParameters } from '../../core/notation/index.js';
 import { type RunRequest, rowChoices, runQuery } from '../../services/index.js';
-import type { Databases } from '../jobs/index.js';
+import type { BoundFiles, Databases, TreeEvents } from '../jobs/index.js';
 import type { Store } from '../store/index.js';
 import { bodyOf, notFound } from './answers.js';
 
 const MOST_ROWS = 5000;
 
-/** Asking a tree's database: its state as it changes, a query's answer, rows to choose from. */
-export function runRoutes({ store, databases }: { store: Store; databases: Databases }): Router {
+export interface RunRoutes {
+  readonly store: Store;
+  readonly databases: Databases;
+  readonly files: BoundFiles;
+  readonly events: TreeEvents;
+}
+
+/** Asking a tree's database: what happens to it, a query's answer, rows to choose from. */
+export function runRoutes({ store, databases, files, events }: RunRoutes): Router {
   const router = Router();
 
-  router.get('/trees/:id/database', (request, response) => {
+  router.get('/trees/:id/events', (request, response) => {
     const tree = store.tree(request.params.id);
     if (tree === null) {
       notFound(response, 'This tree');
@@ -20,10 +27,17 @@ export function runRoutes({ store, databases }: { store: Store; databases: Datab
     }
     response.set({ 'content-type': 'text/event-stream', 'cache-control': 'no-store' });
     response.flushHeaders();
-    const unwatch = databases.watch(tree, (state: DatabaseState) => response.write(`data: ${JSON.stringify(state)}\n\n`));
+    const tell = (event: TreeEvent) => response.write(`data: ${JSON.stringify(event)}\n\n`);
+    const unlisten = events.listen(tree.id, tell);
+    // Whoever comes back after a while learns what was saved meanwhile.
+    tell({ kind: 'text', revision: tree.revision, source: 'page' });
+    const file = files.stateOf(tree.id);
+    if (file !== null) tell({ kind: 'file', state: file });
+    const unwatch = databases.watch(tree, (state) => tell({ kind: 'database', state }));
     const beat = setInterval(() => response.write(': \n\n'), 20_000);
     request.on('close', () => {
       clearInterval(beat);
+      unlisten();
       unwatch();
     });
   });
@@ -56,7 +70,7 @@ export function runRoutes({ store, databases }: { store: Store; databases: Datab
       ? {
           ok: true,
           ...outcome.answer,
-          log: outcome.answer.log.map((entry) => ({ ...entry, parameters: [...entry.parameters] })),
+          log: outcome.answer.log.map((entry) => ({ ...entry, parameters: [...entry.parameters], steps: [...entry.steps] })),
           cuts: [...outcome.answer.cuts],
           revision: database.revision,
         }

@@ -2,9 +2,10 @@ import { readFile } from 'node:fs/promises';
 import { Router } from 'express';
 import { NewTree, SaveText, type Tree, type TreeList } from '../../contract/index.js';
 import { quoteText } from '../../core/notation/index.js';
-import type { Databases } from '../jobs/index.js';
+import type { BoundFiles, Databases, TreeEvents } from '../jobs/index.js';
 import type { Store, StoredTree } from '../store/index.js';
 import { bodyOf, notFound } from './answers.js';
+import { kinFiles } from './files.js';
 
 export interface TreeRoutes {
   readonly store: Store;
@@ -12,15 +13,19 @@ export interface TreeRoutes {
   /** The file of the demo's text. */
   readonly demo: string;
   readonly uploadLimit: number;
+  readonly files: BoundFiles;
+  readonly events: TreeEvents;
+  /** The folder below which `.kin` files may be opened. */
+  readonly folder: string | null;
 }
 
 const EMPTY = (title: string) => `tree ${quoteText(title)}\n\nentity Branch\n  id    integer key\n  name  text(80)\n`;
 
 /** Trees: the shelf, a new one, a tree's text and its revisions. */
-export function treeRoutes({ store, databases, demo, uploadLimit }: TreeRoutes): Router {
+export function treeRoutes({ store, databases, demo, uploadLimit, files, events, folder }: TreeRoutes): Router {
   const router = Router();
 
-  router.get('/trees', (_request, response) => {
+  router.get('/trees', async (_request, response) => {
     const trees = store.trees().map((tree) => ({
       id: tree.id,
       title: tree.title,
@@ -28,8 +33,10 @@ export function treeRoutes({ store, databases, demo, uploadLimit }: TreeRoutes):
       revision: tree.revision,
       savedAt: tree.savedAt,
       entities: tree.text.match(/^entity /gm)?.length ?? 0,
+      file: tree.file,
     }));
-    const list: TreeList = { trees, uploadLimit };
+    const below = folder === null ? null : { path: folder, files: await kinFiles(folder) };
+    const list: TreeList = { trees, uploadLimit, folder: below };
     response.json(list);
   });
 
@@ -54,6 +61,9 @@ export function treeRoutes({ store, databases, demo, uploadLimit }: TreeRoutes):
   router.put('/trees/:id/text', (request, response) => {
     const wanted = bodyOf(SaveText, request, response);
     if (wanted === null) return;
+    const before = store.tree(request.params.id);
+    // What was brought together with the file's text may be written over it.
+    if (wanted.overFile !== undefined && before !== null) store.setFileText(before.id, wanted.overFile);
     const outcome = store.save(request.params.id, wanted.text, titleIn(wanted.text), wanted.basedOn);
     switch (outcome.kind) {
       case 'missing':
@@ -69,7 +79,12 @@ export function treeRoutes({ store, databases, demo, uploadLimit }: TreeRoutes):
       case 'saved': {
         response.json({ revision: outcome.revision });
         const saved = store.tree(request.params.id);
-        if (saved !== null) databases.renew(saved);
+        if (saved === null) break;
+        if (saved.revision !== before?.revision) {
+          databases.renew(saved);
+          events.send(saved.id, { kind: 'text', revision: saved.revision, source: 'page' });
+        }
+        void files.sync(saved.id);
       }
     }
   });
@@ -93,6 +108,6 @@ export function titleIn(text: string): string {
 }
 
 /** A stored tree as the browser is told of it. */
-export function messageOf({ id, title, kind, revision, text }: StoredTree): Tree {
-  return { id, title, kind, revision, text };
+export function messageOf({ id, title, kind, revision, text, file }: StoredTree): Tree {
+  return { id, title, kind, revision, text, file };
 }

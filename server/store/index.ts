@@ -1,2 +1,2 @@
 /** The program's own database. */
-export { type SaveOutcome, Store, type StoredTree } from './store.js';
+export { type RevisionSource, type SaveOutcome, Store, type StoredRevision, type StoredTree } from './store.js';

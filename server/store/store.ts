@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import Database from 'better-sqlite3';
+import { changedLines } from '../../core/revisions/index.js';
 
 export interface StoredTree {
   readonly id: string;
@@ -10,6 +11,20 @@ export interface StoredTree {
   readonly revision: number;
   readonly text: string;
   readonly savedAt: string;
+  /** The file that the text is bound to, and what of it was last seen or written; null for none. */
+  readonly file: string | null;
+  readonly fileText: string | null;
+}
+
+/** Where a revision came from. */
+export type RevisionSource = 'page' | 'file';
+
+export interface StoredRevision {
+  readonly number: number;
+  readonly savedAt: string;
+  readonly source: RevisionSource;
+  readonly added: number;
+  readonly removed: number;
 }
 
 export type SaveOutcome =
@@ -35,8 +50,18 @@ const SCHEMA = `
   create table if not exists preferences (name text primary key, value text not null) strict;
 `;
 
+/** What a store of an earlier version lacks: `[table, column, declaration]`. */
+const LATER_COLUMNS = [
+  ['trees', 'file', 'text'],
+  ['trees', 'file_text', 'text'],
+  ['revisions', 'source', "text not null default 'page'"],
+  ['revisions', 'added', 'integer not null default 0'],
+  ['revisions', 'removed', 'integer not null default 0'],
+] as const;
+
 const LATEST = `
-  select trees.id, trees.title, trees.kind, trees.database, revisions.number as revision, revisions.text, revisions.saved_at as savedAt
+  select trees.id, trees.title, trees.kind, trees.database, trees.file, trees.file_text as fileText,
+    revisions.number as revision, revisions.text, revisions.saved_at as savedAt
   from trees
   join revisions on revisions.tree_id = trees.id
   where revisions.number = (select max(number) from revisions where tree_id = trees.id)`;
@@ -56,6 +81,11 @@ export class Store {
     this.database.pragma('foreign_keys = on');
     if (mostPages !== undefined) this.database.pragma(`max_page_count = ${mostPages}`);
     this.database.exec(SCHEMA);
+    for (const [table, column, declaration] of LATER_COLUMNS) {
+      const columns = this.database.pragma(`table_info(${table})`) as { name: string }[];
+      if (columns.some(({ name }) => name === column)) continue;
+      this.database.exec(`alter table ${table} add column ${column} ${declaration}`);
+    }
   }
 
   trees(): StoredTree[] {
@@ -66,11 +96,15 @@ export class Store {
     return (this.database.prepare(`${LATEST} and trees.id = ?`).get(id) as StoredTree | undefined) ?? null;
   }
 
-  add(title: string, text: string, kind: StoredTree['kind'], database: string | null): StoredTree {
+  add(title: string, text: string, kind: StoredTree['kind'], database: string | null, file: string | null = null): StoredTree {
     const id = randomUUID();
     this.database.transaction(() => {
-      this.database.prepare('insert into trees (id, title, kind, database) values (?, ?, ?, ?)').run(id, title, kind, database);
-      this.database.prepare('insert into revisions (tree_id, number, text) values (?, 1, ?)').run(id, text);
+      this.database
+        .prepare('insert into trees (id, title, kind, database, file, file_text) values (?, ?, ?, ?, ?, ?)')
+        .run(id, title, kind, database, file, file === null ? null : text);
+      this.database
+        .prepare('insert into revisions (tree_id, number, text, source) values (?, 1, ?, ?)')
+        .run(id, text, file === null ? 'page' : 'file');
     })();
     const added = this.tree(id);
     if (added === null) throw new Error(`tree ${id} was added and is not there`);
@@ -78,23 +112,37 @@ export class Store {
   }
 
   /** Saves a text as the next revision, if it was based on the latest; else nothing is written. */
-  save(id: string, text: string, title: string, basedOn: number): SaveOutcome {
+  save(id: string, text: string, title: string, basedOn: number, source: RevisionSource = 'page'): SaveOutcome {
     return this.database.transaction((): SaveOutcome => {
       const latest = this.tree(id);
       if (latest === null) return { kind: 'missing' };
       if (latest.text === text) return { kind: 'saved', revision: latest.revision };
       if (latest.revision !== basedOn) return { kind: 'conflict', latest };
       const revision = latest.revision + 1;
-      this.database.prepare('insert into revisions (tree_id, number, text) values (?, ?, ?)').run(id, revision, text);
+      const { added, removed } = changedLines(latest.text, text);
+      this.database
+        .prepare('insert into revisions (tree_id, number, text, source, added, removed) values (?, ?, ?, ?, ?, ?)')
+        .run(id, revision, text, source, added, removed);
       this.database.prepare('update trees set title = ? where id = ?').run(title, id);
       return { kind: 'saved', revision };
     })();
   }
 
-  revisions(id: string): { number: number; savedAt: string; length: number }[] {
+  /** The tree that is bound to a file. */
+  treeOfFile(file: string): StoredTree | null {
+    return (this.database.prepare(`${LATEST} and trees.file = ?`).get(file) as StoredTree | undefined) ?? null;
+  }
+
+  /** Remembers what a tree's file was last seen or written with. */
+  setFileText(id: string, text: string): void {
+    this.database.prepare('update trees set file_text = ? where id = ?').run(text, id);
+  }
+
+  /** The latest revisions, the newest first. */
+  revisions(id: string): StoredRevision[] {
     const sql =
-      'select number, saved_at as savedAt, length(text) as length from revisions where tree_id = ? order by number desc limit 500';
-    return this.database.prepare(sql).all(id) as { number: number; savedAt: string; length: number }[];
+      'select number, saved_at as savedAt, source, added, removed from revisions where tree_id = ? order by number desc limit 500';
+    return this.database.prepare(sql).all(id) as StoredRevision[];
   }
 
   revision(id: string, number: number): { number: number; savedAt: string; text: string } | null {

@@ -1,0 +1,257 @@
+import {
+  type Entity,
+  type Expression,
+  entityOf,
+  type Load,
+  type Model,
+  type Order,
+  type Query,
+  type Role,
+} from '../model/index.js';
+import { type PlanOptions, planQuery, type QueryPlan } from '../plan/index.js';
+import { allOf, call, column, type Select, type SqlExpression } from '../sql/index.js';
+import type { Wire } from '../values/index.js';
+import { SHOWN, withShown } from './shown.js';
+
+/** The rows that were walked to: those that a row knows over one of its roles. */
+export interface Via {
+  readonly entity: string;
+  readonly key: Wire;
+  readonly role: string;
+}
+
+export interface BrowseRequest {
+  readonly entity: string;
+  readonly where: readonly Expression[];
+  readonly orderBy: readonly Order[];
+  readonly via: Via | null;
+}
+
+export interface Browsing {
+  /** The keys of all rows asked for, in order, as one JSON list. Its parameters are the plan's. */
+  readonly keys: { readonly plan: QueryPlan; readonly select: Select };
+  /** The rows whose keys are bound as `keys`, with the titles of what they point at. In no certain order. */
+  readonly rows: QueryPlan;
+  /** The fields of the pivot that was walked over, for the rows whose keys are given; null where there is none. */
+  pivotFields(keys: readonly Wire[]): QueryPlan | null;
+}
+
+const NO_SPAN = { start: 0, end: 0 };
+
+/**
+ * Plans a look through an entity's rows. The order is found once, as a list of keys; each window is then fetched by
+ * its keys, which costs the same at the end of a million rows as at the beginning.
+ */
+export function browse(model: Model, request: BrowseRequest, most: number, options: PlanOptions): Browsing {
+  const shown = withShown(model);
+  const entity = entityOf(shown, request.entity);
+  const via = request.via === null ? null : viaRole(shown, request.via);
+  const where = [...request.where, ...(via === null ? [] : [viaCondition(shown, via)])];
+  const roleOrder = via?.role.orderBy ?? [];
+  const usesPivot = via?.role.way.kind === 'pivot';
+  const orderBy = request.orderBy.length > 0 ? request.orderBy : usesPivot || roleOrder.length === 0 ? entity.orderBy : roleOrder;
+  const base = query(entity, { where, orderBy, loads: toOneLoads(shown, entity) });
+  const ordered = planQuery(shown, { ...base, loads: [] }, options);
+  const rows = planQuery(shown, { ...base, where: [], orderBy: [] }, options);
+  return {
+    keys: { plan: ordered, select: keyList(ordered, entity, most, options) },
+    rows: { ...rows, select: byKeys(rows.select, entity) },
+    pivotFields: (keys) => (via === null || !usesPivot ? null : pivotPlan(shown, via, entity, keys, options)),
+  };
+}
+
+/** For each to-many role, how many rows each of the owners whose keys are bound knows over it: (owner, count). */
+export function countsByRole(
+  model: Model,
+  name: string,
+  options: PlanOptions,
+): { readonly role: string; readonly plan: QueryPlan; readonly select: Select }[] {
+  const entity = entityOf(model, name);
+  return entity.roles
+    .filter((role) => role.knows === 'many')
+    .flatMap((role) => {
+      const load: Load = { ...EMPTY_LOAD, role, fields: [] };
+      const plan = planQuery(model, query(entity, { loads: [load] }), options);
+      const loaded = plan.loads[0];
+      if (loaded === undefined || loaded.select.kind !== 'select') return [];
+      const stitch = loaded.select.columns.find(({ as }) => as === loaded.stitchColumn)?.expression;
+      if (stitch === undefined) return [];
+      const select: Select = {
+        ...loaded.select,
+        columns: [
+          { expression: stitch, as: 'owner' },
+          { expression: { kind: 'count rows' }, as: 'rows' },
+        ],
+        groupBy: [stitch],
+        orderBy: [],
+      };
+      return [{ role: role.name, plan, select }];
+    });
+}
+
+function query(entity: Entity, parts: Partial<Query>): Query {
+  return {
+    name: null,
+    entity: entity.name,
+    parameters: [],
+    where: [],
+    orderBy: [],
+    limit: null,
+    offset: null,
+    loads: [],
+    cardinality: 'many',
+    note: null,
+    span: NO_SPAN,
+    ...parts,
+  };
+}
+
+const EMPTY_LOAD = { fields: null, pivotFields: null, where: null, orderBy: [], loads: [], span: NO_SPAN };
+
+function toOneLoads(model: Model, entity: Entity): Load[] {
+  return entity.roles
+    .filter((role) => role.knows !== 'many' && model.entities.has(role.target))
+    .map((role) => ({ ...EMPTY_LOAD, role, fields: [SHOWN] }));
+}
+
+function keyList(plan: QueryPlan, entity: Entity, most: number, { values, keysHold }: PlanOptions): Select {
+  const { type } = entity.key;
+  const key = column(plan.select.from.alias, entity.key.column.value);
+  const limited: Select = {
+    ...plan.select,
+    columns: [{ expression: key, as: 'key' }],
+    limit: { kind: 'number', text: String(most + 1) },
+  };
+  return {
+    kind: 'select',
+    columns: [
+      {
+        expression: call(
+          'json_group_array',
+          keysHold ? values.toJson(type, column('ordered', 'key')) : values.guardedJson(type, column('ordered', 'key')),
+        ),
+        as: null,
+      },
+    ],
+    from: { from: { kind: 'select', select: limited }, alias: 'ordered', entity: null },
+    joins: [],
+    where: null,
+    orderBy: [],
+    limit: null,
+    offset: null,
+  };
+}
+
+function byKeys(select: Select, entity: Entity): Select {
+  const key: SqlExpression = {
+    kind: 'in keys',
+    operand: column(select.from.alias, entity.key.column.value),
+    parameter: 'keys',
+  };
+  return { ...select, where: allOf([select.where, key]), orderBy: [] };
+}
+
+interface WalkedRole {
+  readonly role: Role;
+  readonly owner: Entity;
+  readonly key: Wire;
+}
+
+function viaRole(model: Model, via: Via): WalkedRole {
+  const owner = entityOf(model, via.entity);
+  const role = owner.roles.find((candidate) => candidate.name === via.role);
+  if (role === undefined) throw new Error(`no role ${via.entity}.${via.role}`);
+  return { role, owner, key: via.key };
+}
+
+/** The condition on the target under which the owner knows it: the role, read backwards. */
+function viaCondition(model: Model, { role, owner, key }: WalkedRole): Expression {
+  const target = entityOf(model, role.target);
+  const backwards = (way: Role['way']): Role => ({
+    ...role,
+    name: role.name,
+    entity: target.name,
+    target: owner.name,
+    way,
+    knows: way.kind === 'key' ? 'at most one' : 'many',
+    orderBy: [],
+  });
+  const ownerRow = { kind: 'row' as const, entity: owner.name };
+  const value: Expression = { kind: 'value', value: key, type: ownerRow, span: NO_SPAN };
+  const ownKey: Expression = {
+    kind: 'field',
+    hops: [],
+    entity: owner.name,
+    field: owner.key.name,
+    type: owner.key.type,
+    span: NO_SPAN,
+  };
+  const keyValue: Expression = { kind: 'value', value: key, type: owner.key.type, span: NO_SPAN };
+  const same = (left: Expression, right: Expression): Expression => ({
+    kind: 'binary',
+    operator: '=',
+    left,
+    right,
+    type: { kind: 'boolean' },
+    span: NO_SPAN,
+  });
+  switch (role.way.kind) {
+    case 'child': {
+      const back = backwards({ kind: 'key', column: role.way.column });
+      return same({ kind: 'role', hops: [back], type: ownerRow, span: NO_SPAN }, value);
+    }
+    case 'key':
+      return anyOf(backwards({ kind: 'child', column: role.way.column }), same(ownKey, keyValue));
+    case 'pivot':
+      return anyOf(backwards({ ...role.way, near: role.way.far, far: role.way.near }), same(ownKey, keyValue));
+  }
+}
+
+function anyOf(role: Role, filter: Expression): Expression {
+  return {
+    kind: 'quantified',
+    quantifier: 'any',
+    hops: [{ role, filter }],
+    test: null,
+    type: { kind: 'boolean' },
+    span: NO_SPAN,
+  };
+}
+
+function pivotPlan(
+  model: Model,
+  { role, owner, key }: WalkedRole,
+  target: Entity,
+  keys: readonly Wire[],
+  options: PlanOptions,
+): QueryPlan {
+  const field = (entity: Entity): Expression => ({
+    kind: 'field',
+    hops: [],
+    entity: entity.name,
+    field: entity.key.name,
+    type: entity.key.type,
+    span: NO_SPAN,
+  });
+  const literal = (entity: Entity, value: Wire): Expression => ({ kind: 'value', value, type: entity.key.type, span: NO_SPAN });
+  const among: Expression = {
+    kind: 'in',
+    operand: field(target),
+    items: keys.map((item) => literal(target, item)),
+    negated: false,
+    type: { kind: 'boolean' },
+    span: NO_SPAN,
+  };
+  const isOwner: Expression = {
+    kind: 'in',
+    operand: field(owner),
+    items: [literal(owner, key)],
+    negated: false,
+    type: { kind: 'boolean' },
+    span: NO_SPAN,
+  };
+  const pivot = model.relations.get(role.relation);
+  const pivotFields = pivot?.kind === 'pivot' ? pivot.fields.filter(({ hidden }) => !hidden).map(({ name }) => name) : [];
+  const load: Load = { ...EMPTY_LOAD, role, fields: [target.key.name], pivotFields, where: among };
+  return planQuery(model, query(owner, { where: [isOwner], loads: [load] }), options);
+}

@@ -1,0 +1,66 @@
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { changedLines, lineParts, merge, settled } from './index.js';
+
+const BASE = 'a\nb\nc\nd\ne\n';
+
+describe('merging two versions', () => {
+  test('takes both changes where they stand apart', () => {
+    expect(merge(BASE, 'a\nB\nc\nd\ne\n', 'a\nb\nc\nd\nE\nf\n')).toEqual({ kind: 'merged', text: 'a\nB\nc\nd\nE\nf\n' });
+  });
+
+  test('asks where both changed the same lines, and keeps the rest of both', () => {
+    const outcome = merge(BASE, 'x\na\nb\nmine\nd\ne\n', 'a\nb\ntheirs\nd\ne\ny\n');
+    if (outcome.kind !== 'clashes') throw new Error('no clash');
+    expect(outcome.parts.filter((part) => part.kind === 'clash')).toEqual([
+      { kind: 'clash', base: ['c'], mine: ['mine'], theirs: ['theirs'] },
+    ]);
+    expect(settled(outcome.parts, ['mine'])).toBe('x\na\nb\nmine\nd\ne\ny\n');
+    expect(settled(outcome.parts, ['theirs'])).toBe('x\na\nb\ntheirs\nd\ne\ny\n');
+    expect(settled(outcome.parts, ['both'])).toBe('x\na\nb\nmine\ntheirs\nd\ne\ny\n');
+  });
+
+  test('the same change on both sides is no clash', () => {
+    expect(merge(BASE, 'a\nX\nc\nd\ne\n', 'a\nX\nc\nd\ne\n')).toEqual({ kind: 'merged', text: 'a\nX\nc\nd\ne\n' });
+  });
+
+  const text = fc.array(fc.constantFrom('a', 'b', 'c', ''), { maxLength: 8 }).map((lines) => lines.join('\n'));
+
+  test('a side that did not change gives way to the other, whatever it is', () => {
+    fc.assert(
+      fc.property(text, text, (base, other) => {
+        expect(merge(base, base, other)).toEqual({ kind: 'merged', text: other });
+        expect(merge(base, other, base)).toEqual({ kind: 'merged', text: other });
+      }),
+    );
+  });
+
+  test('every line of either side can be had', () => {
+    fc.assert(
+      fc.property(text, text, text, (base, mine, theirs) => {
+        const outcome = merge(base, mine, theirs);
+        if (outcome.kind === 'merged') return;
+        const all = settled(
+          outcome.parts,
+          outcome.parts.filter((part) => part.kind === 'clash').map(() => 'both'),
+        );
+        for (const line of [...mine.split('\n'), ...theirs.split('\n')]) {
+          if (!base.split('\n').includes(line)) expect(all.split('\n')).toContain(line);
+        }
+      }),
+    );
+  });
+});
+
+describe('what changed', () => {
+  test('is told in runs of lines', () => {
+    expect(lineParts('a\nb\nc\n', 'a\nx\nc\nd\n')).toEqual([
+      { kind: 'same', lines: ['a'] },
+      { kind: 'removed', lines: ['b'] },
+      { kind: 'added', lines: ['x'] },
+      { kind: 'same', lines: ['c'] },
+      { kind: 'added', lines: ['d'] },
+    ]);
+    expect(changedLines('a\nb\nc\n', 'a\nx\nc\nd\n')).toEqual({ added: 2, removed: 1 });
+  });
+});

@@ -1,0 +1,46 @@
+import { readdir } from 'node:fs/promises';
+import { join, relative, resolve, sep } from 'node:path';
+import { Router } from 'express';
+import { OpenFile } from '../../contract/index.js';
+import type { BoundFiles } from '../jobs/index.js';
+import { bodyOf } from './answers.js';
+import { messageOf } from './trees.js';
+
+/** Opening `.kin` files of one's own, below the folder that was given at the start and nowhere else. */
+export function fileRoutes({ files, folder }: { files: BoundFiles; folder: string | null }): Router {
+  const router = Router();
+  router.post('/files', async (request, response) => {
+    const wanted = bodyOf(OpenFile, request, response);
+    if (wanted === null) return;
+    const path = folder === null ? null : resolve(folder, wanted.path);
+    if (folder === null || path === null || !path.startsWith(resolve(folder) + sep) || !path.endsWith('.kin')) {
+      response.status(403).json({ message: 'Only .kin files below the folder that was given at the start can be opened.' });
+      return;
+    }
+    const opened = await files.open(path);
+    if ('problem' in opened) response.status(422).json({ message: opened.problem });
+    else response.status(201).json(messageOf(opened));
+  });
+  return router;
+}
+
+const MOST_FILES = 300;
+const DEEPEST = 6;
+const PASSED_OVER = new Set(['node_modules', 'dist', 'build', 'vendor', 'target']);
+
+/** The `.kin` files below a folder, as paths from it. Folders that hold what others made are passed over. */
+export async function kinFiles(folder: string): Promise<string[]> {
+  const found: string[] = [];
+  const look = async (here: string, depth: number): Promise<void> => {
+    const entries = await readdir(here, { withFileTypes: true }).catch(() => []);
+    for (const entry of entries) {
+      if (found.length >= MOST_FILES) return;
+      const path = join(here, entry.name);
+      if (entry.isFile() && entry.name.endsWith('.kin')) found.push(relative(folder, path));
+      const passed = entry.name.startsWith('.') || PASSED_OVER.has(entry.name);
+      if (entry.isDirectory() && !passed && depth < DEEPEST) await look(path, depth + 1);
+    }
+  };
+  await look(folder, 0);
+  return found.sort();
+}
