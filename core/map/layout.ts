@@ -1,7 +1,7 @@
 import { generationsOf } from './generations.js';
 import type { MapLabel, MapLayout, MapStem, PlacedLabel, Point } from './map.js';
 import { route } from './routes.js';
-import { GAP, makeRows } from './rows.js';
+import { GAP, makeRows, placeAcross } from './rows.js';
 
 const MARGIN = 44;
 /** Generations wider than this wrap. */
@@ -20,24 +20,23 @@ export function layoutMap(labels: readonly MapLabel[], stems: readonly MapStem[]
   const { generation } = generationsOf(entities, stems);
   const area = labels.reduce((sum, label) => sum + (label.width + GAP) * (label.height + 90), 0);
   const rows = makeRows(labels, stems, generation, Math.max(LEAST_WIDTH, Math.sqrt(area * 1.5)));
-  const x = new Map<string, number>();
   const widths = rows.map((row) => row.labels.reduce((sum, label) => sum + label.width + GAP, -GAP));
   const widest = Math.max(0, ...widths);
-  rows.forEach((row, index) => {
-    let at = MARGIN + (widest - (widths[index] ?? 0)) / 2;
-    for (const label of row.labels) {
-      x.set(label.id, at);
-      at += label.width + GAP;
-    }
-  });
-  const { rowY, height, points } = route(rows, x, stems, MARGIN + widest);
+  const x = new Map(Array.from(placeAcross(rows, stems, widest), ([id, left]) => [id, MARGIN + left]));
+  const drawn = stems.filter((stem) => !stem.hub);
+  const { rowY, height, points } = route(rows, x, drawn, MARGIN + widest);
   const placed: PlacedLabel[] = rows.flatMap((row, index) =>
     row.labels.map((label) => ({ ...label, x: x.get(label.id) ?? 0, y: rowY[index] ?? 0, generation: row.generation })),
   );
+  const hubs = new Map<string, MapStem[]>();
+  for (const stem of stems) if (stem.hub) hubs.set(stem.to, [...(hubs.get(stem.to) ?? []), stem]);
   const byId = new Map(placed.map((label) => [label.id, label]));
   const placedStems = stems.flatMap((stem) => {
-    const corners =
-      stem.from === stem.to ? loopPoints(byId.get(stem.from), (loops.get(stem.from) ?? []).indexOf(stem)) : points.get(stem.id);
+    const corners = stem.hub
+      ? stub(byId.get(stem.to), (hubs.get(stem.to) ?? []).indexOf(stem))
+      : stem.from === stem.to
+        ? loopPoints(byId.get(stem.from), (loops.get(stem.from) ?? []).indexOf(stem))
+        : points.get(stem.id);
     return corners === undefined ? [] : [{ ...stem, points: corners }];
   });
   const right = Math.max(MARGIN + widest, ...placedStems.flatMap((stem) => stem.points.map((point) => point.x)));
@@ -51,6 +50,16 @@ export function layoutMap(labels: readonly MapLabel[], stems: readonly MapStem[]
     height,
     generations: Array.from(firstOfGeneration, ([number, y]) => ({ number, y })),
   };
+}
+
+/** The end of a stem whose way is not drawn: it enters at the right of the head, where no other does. */
+function stub(label: PlacedLabel | undefined, index: number): Point[] | undefined {
+  if (label === undefined) return undefined;
+  const x = label.x + label.width - 10 - index * 9;
+  return [
+    { x, y: label.y - 14 },
+    { x, y: label.y },
+  ];
 }
 
 /** A stem that comes back to its own label leaves on the right and comes in a little lower. */

@@ -18,6 +18,8 @@ export interface MapStem {
   readonly to: string;
   readonly fromEnd: StemEnd;
   readonly toEnd: StemEnd;
+  /** Comes from an entity that nearly everything points at: only its end is drawn, so that hubs do not cover the sheet. */
+  readonly hub: boolean;
 }
 
 export interface Point {

@@ -13,6 +13,7 @@ const stem = (from: string, to: string): MapStem => ({
   to,
   fromEnd: 'one',
   toEnd: 'many',
+  hub: false,
 });
 
 describe('generations', () => {

@@ -4,6 +4,8 @@ import { GAP, type MapRow } from './rows.js';
 const LANE = 12;
 const CHANNEL_PADDING = 17;
 const SLOT = 9;
+/** How near to a label a stem may pass. */
+const EDGE = 12;
 
 interface Box {
   readonly row: number;
@@ -166,6 +168,7 @@ function around(stem: MapStem, from: Box, to: Box, ports: ReadonlyMap<string, nu
 class Corridors {
   private readonly used = new Map<string, number>();
   private readonly chosen = new Map<string, number>();
+  private readonly gapsOf = new Map<number, readonly { readonly left: number; readonly right: number }[]>();
   private loops = 0;
 
   constructor(
@@ -179,16 +182,19 @@ class Corridors {
     const key = `${owner}\n${row}`;
     const known = this.chosen.get(key);
     if (known !== undefined) return known;
-    const wish = (from + to) / 2;
-    const gaps = this.gaps(row);
-    let best = gaps[0] ?? wish;
-    for (const gap of gaps)
-      if (Math.abs(gap - wish) + Math.abs(gap - to) / 2 < Math.abs(best - wish) + Math.abs(best - to) / 2) best = gap;
-    const place = `${row} ${best}`;
+    const straight = Math.abs(to - from) < 2 * GAP ? to : (from + to) / 2;
+    const way = (x: number) => Math.abs(x - from) + Math.abs(x - to) + Math.abs(x - straight) / 8;
+    const gaps = this.gaps(row).map(({ left, right }) => {
+      const inside = Math.round(Math.min(right - EDGE, Math.max(left + EDGE, straight)) / SLOT) * SLOT;
+      return { left, right, x: Math.min(right - EDGE, Math.max(left + EDGE, inside)) };
+    });
+    const [first = { left: straight, right: straight, x: straight }] = gaps;
+    const best = gaps.reduce((nearest, gap) => (way(gap.x) < way(nearest.x) ? gap : nearest), first);
+    const place = `${row} ${best.x}`;
     const count = this.used.get(place) ?? 0;
     this.used.set(place, count + 1);
     const aside = count === 0 ? 0 : Math.ceil(count / 2) * SLOT * (count % 2 === 0 ? 1 : -1);
-    const chosen = best + Math.max(-GAP / 2 + 6, Math.min(GAP / 2 - 6, aside));
+    const chosen = Math.max(best.left + EDGE / 2, Math.min(best.right - EDGE / 2, best.x + aside));
     this.chosen.set(key, chosen);
     return chosen;
   }
@@ -198,15 +204,19 @@ class Corridors {
     return this.width + 10 + this.loops * SLOT;
   }
 
-  private gaps(row: number): number[] {
+  private gaps(row: number): readonly { readonly left: number; readonly right: number }[] {
+    const known = this.gapsOf.get(row);
+    if (known !== undefined) return known;
     const labels = this.rows[row]?.labels ?? [];
-    const gaps: number[] = [];
-    labels.forEach((label, index) => {
-      const left = this.x.get(label.id) ?? 0;
-      if (index === 0) gaps.push(left - GAP / 2);
-      gaps.push(left + label.width + GAP / 2);
+    const edges = labels.map((label) => ({ left: this.x.get(label.id) ?? 0, width: label.width }));
+    const gaps = edges.map(({ left, width }, index) => {
+      const next = edges[index + 1];
+      return { left: left + width, right: next === undefined ? left + width + GAP : next.left };
     });
-    return gaps;
+    const [first] = edges;
+    const all = first === undefined ? gaps : [{ left: first.left - GAP, right: first.left }, ...gaps];
+    this.gapsOf.set(row, all);
+    return all;
   }
 }
 

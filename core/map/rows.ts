@@ -22,58 +22,120 @@ export function makeRows(
   const byId = new Map(labels.map((label) => [label.id, label]));
   const deepest = Math.max(0, ...generation.values());
   const rows: MapRow[] = [];
+  const levels = new Map(labels.map((label) => [label.id, generation.get(label.id) ?? 0]));
+  for (const [id, level] of pivotLevels(stems, generation, byId)) levels.set(id, level);
   for (let level = 0; level <= deepest; level++) {
-    const entities = labels.filter((label) => label.kind === 'entity' && generation.get(label.id) === level);
-    rows.push(...wrapped(entities, level, widest));
-    const pivots = labels.filter((label) => label.kind === 'pivot' && pivotLevel(label, stems, generation, byId) === level);
-    rows.push(...wrapped(pivots, level, widest));
+    for (const kind of ['entity', 'pivot'] as const) {
+      const here = labels.filter((label) => label.kind === kind && levels.get(label.id) === level);
+      if (here.length > 0) rows.push({ generation: level, labels: here });
+    }
   }
-  const filled = rows.filter((row) => row.labels.length > 0);
-  sweep(filled, stems);
-  return filled;
+  const partners = partnersOf(stems);
+  // Related ones are brought together before a wide generation is wrapped, so that they stay together.
+  sweep(rows, partners);
+  const folded = rows.flatMap((row) => wrapped(row, widest));
+  sweep(folded, partners);
+  return folded;
 }
 
 /** A pivot hangs just above the lower of its two entities, or below both where they stand side by side. */
-function pivotLevel(
-  pivot: MapLabel,
+function pivotLevels(
   stems: readonly MapStem[],
   generation: ReadonlyMap<string, number>,
   byId: ReadonlyMap<string, MapLabel>,
-): number {
-  const ends = stems
-    .filter((stem) => stem.from === pivot.id || stem.to === pivot.id)
-    .map((stem) => (stem.from === pivot.id ? stem.to : stem.from));
-  const levels = ends.filter((end) => byId.get(end)?.kind === 'entity').map((end) => generation.get(end) ?? 0);
-  const [low, high] = [Math.min(...levels), Math.max(...levels)];
-  return low === high ? high : high - 1;
+): Map<string, number> {
+  const ends = new Map<string, number[]>();
+  for (const { kind, from, to } of stems) {
+    if (kind !== 'pivot') continue;
+    const [pivot, entity] = byId.get(from)?.kind === 'pivot' ? [from, to] : [to, from];
+    ends.set(pivot, [...(ends.get(pivot) ?? []), generation.get(entity) ?? 0]);
+  }
+  return new Map(
+    Array.from(ends, ([pivot, levels]) => {
+      const [low, high] = [Math.min(...levels), Math.max(...levels)];
+      return [pivot, low === high ? high : high - 1];
+    }),
+  );
 }
 
-function wrapped(labels: readonly MapLabel[], generation: number, widest: number): MapRow[] {
+/** Column by column: labels that stand side by side in the order come to stand above each other. */
+function wrapped({ generation, labels }: MapRow, widest: number): MapRow[] {
   const total = labels.reduce((sum, label) => sum + label.width + GAP, 0);
   const count = Math.max(1, Math.ceil(total / widest));
-  const rows: MapRow[] = [];
-  let row: MapLabel[] = [];
-  let width = 0;
-  for (const label of labels) {
-    if (row.length > 0 && width + label.width > total / count + label.width / 2) {
-      rows.push({ generation, labels: row });
-      row = [];
-      width = 0;
-    }
-    row.push(label);
-    width += label.width + GAP;
-  }
-  rows.push({ generation, labels: row });
-  return rows;
+  return Array.from({ length: count }, (_, row) => ({
+    generation,
+    labels: labels.filter((_label, index) => index % count === row),
+  })).filter((row) => row.labels.length > 0);
 }
 
-function sweep(rows: readonly MapRow[], stems: readonly MapStem[]): void {
+type Partners = ReadonlyMap<string, readonly string[]>;
+
+function partnersOf(stems: readonly MapStem[]): Partners {
   const partners = new Map<string, string[]>();
-  for (const { from, to } of stems) {
-    if (from === to) continue;
-    partners.set(from, [...(partners.get(from) ?? []), to]);
-    partners.set(to, [...(partners.get(to) ?? []), from]);
+  const add = (one: string, other: string) => {
+    const list = partners.get(one);
+    if (list === undefined) partners.set(one, [other]);
+    else list.push(other);
+  };
+  for (const { from, to, hub } of stems) {
+    if (from === to || hub) continue;
+    add(from, to);
+    add(to, from);
   }
+  return partners;
+}
+
+/**
+ * Where each label of the rows stands from left to right: as near as may be to the middle of its partners, in the
+ * order of its row, without overlap.
+ */
+export function placeAcross(rows: readonly MapRow[], stems: readonly MapStem[], width: number): Map<string, number> {
+  const partners = partnersOf(stems);
+  const middle = new Map<string, number>();
+  for (const row of rows) spread(row, middle);
+  for (const [id, x] of middle) middle.set(id, x + width / 2);
+  for (let round = 0; round < SWEEPS; round++) {
+    for (const row of round % 2 === 0 ? rows : [...rows].reverse()) settle(row, partners, middle, width);
+  }
+  const left = new Map<string, number>();
+  for (const row of rows)
+    for (const label of row.labels) left.set(label.id, Math.round((middle.get(label.id) ?? 0) - label.width / 2));
+  return left;
+}
+
+/** The least sum of squared ways from the wishes, by pooling neighbours that would overlap (isotonic regression). */
+function settle(row: MapRow, partners: Partners, middle: Map<string, number>, width: number): void {
+  const own = new Set(row.labels.map(({ id }) => id));
+  const offsets: number[] = [];
+  let offset = 0;
+  for (const label of row.labels) {
+    offsets.push(offset + label.width / 2);
+    offset += label.width + GAP;
+  }
+  const slack = Math.max(0, width - (offset - GAP));
+  const pools: { sum: number; count: number }[] = [];
+  row.labels.forEach((label, index) => {
+    const others = (partners.get(label.id) ?? []).filter((other) => !own.has(other));
+    const here = middle.get(label.id) ?? 0;
+    const wish = others.length === 0 ? here : others.reduce((sum, other) => sum + (middle.get(other) ?? 0), 0) / others.length;
+    let pool = { sum: wish - (offsets[index] ?? 0), count: 1 };
+    for (let last = pools.at(-1); last !== undefined && last.sum / last.count > pool.sum / pool.count; last = pools.at(-1)) {
+      pool = { sum: pool.sum + last.sum, count: pool.count + last.count };
+      pools.pop();
+    }
+    pools.push(pool);
+  });
+  let at = 0;
+  for (const { sum, count } of pools) {
+    const shift = Math.min(slack, Math.max(0, sum / count));
+    for (let index = 0; index < count; index++, at++) {
+      const label = row.labels[at];
+      if (label !== undefined) middle.set(label.id, shift + (offsets[at] ?? 0));
+    }
+  }
+}
+
+function sweep(rows: readonly MapRow[], partners: Partners): void {
   const middle = new Map<string, number>();
   for (const row of rows) spread(row, middle);
   for (let round = 0; round < SWEEPS; round++) {

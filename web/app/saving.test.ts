@@ -30,7 +30,7 @@ function newStore() {
     reducer: { workspace: workspace.reducer },
     middleware: (defaults) => defaults().prepend(saving.middleware),
   });
-  store.dispatch(opened({ tree: { id: 't', title: 'T', kind: 'made', revision: 1, text: 'first' }, draft: null }));
+  store.dispatch(opened({ tree: { id: 't', title: 'T', kind: 'made', revision: 1, text: 'first', file: null }, draft: null }));
   return store;
 }
 
@@ -69,7 +69,7 @@ describe('saving', () => {
     const store = newStore();
     store.dispatch(textChanged('typed'));
     await vi.advanceTimersByTimeAsync(1);
-    expect(draftOf('t')).toEqual({ text: 'typed', basedOn: 1 });
+    expect(draftOf('t')).toEqual({ text: 'typed', basedOn: 1, base: 'first' });
     await vi.advanceTimersByTimeAsync(1000);
     expect(draftOf('t')).toBeNull();
     store.dispatch(closed());
@@ -120,7 +120,7 @@ describe('saving', () => {
     const store = newStore();
     store.dispatch(
       opened({
-        tree: { id: 't', title: 'T', kind: 'made', revision: 1, text: 'first' },
+        tree: { id: 't', title: 'T', kind: 'made', revision: 1, text: 'first', file: null },
         draft: { text: 'left behind', basedOn: 1 },
       }),
     );

@@ -2,13 +2,15 @@ import { createListenerMiddleware, type Dispatch, isAnyOf, type ListenerEffectAP
 import type { SaveConflict } from '../../contract/index.js';
 import { api, type SaveResult, saveText } from './api.js';
 import {
-  conflicted,
   conflictSettled,
   opened,
+  redone,
   saved,
   savingBegan,
   savingFailed,
   textChanged,
+  theirsCame,
+  undone,
   type Workspace,
 } from './workspace.js';
 
@@ -18,6 +20,8 @@ const RETRY = 2500;
 interface Draft {
   readonly text: string;
   readonly basedOn: number;
+  /** The text of the revision that it is based on, so that it can be brought together with a newer one. */
+  readonly base?: string;
 }
 
 const draftKey = (tree: string) => `family-tree.draft.${tree}`;
@@ -29,7 +33,7 @@ export function draftOf(tree: string): Draft | null {
   try {
     const draft = JSON.parse(kept) as Partial<Draft>;
     return typeof draft.text === 'string' && typeof draft.basedOn === 'number'
-      ? { text: draft.text, basedOn: draft.basedOn }
+      ? { text: draft.text, basedOn: draft.basedOn, ...(typeof draft.base === 'string' ? { base: draft.base } : {}) }
       : null;
   } catch {
     return null;
@@ -43,11 +47,11 @@ const underWay = new Set<string>();
 
 /** Each change is kept in the browser at once, and saved a moment after the last keystroke; without an answer, again and again. */
 saving.startListening({
-  matcher: isAnyOf(textChanged, conflictSettled, opened),
+  matcher: isAnyOf(textChanged, undone, redone, conflictSettled, theirsCame, opened),
   effect: async (_action, listener) => {
-    const { tree, text, revision, saving: state } = listener.getState().workspace;
+    const { tree, text, revision, base, saving: state } = listener.getState().workspace;
     if (tree === null || state.kind === 'saved') return;
-    keepDraft(tree.id, { text, basedOn: revision });
+    keepDraft(tree.id, { text, basedOn: revision, base });
     if (state.kind === 'conflict' || underWay.has(tree.id)) return;
     underWay.add(tree.id);
     try {
@@ -86,11 +90,16 @@ async function saveUntilDone(id: string, listener: ListenerEffectAPI<{ workspace
           dropDraft(id);
           return;
         }
-        keepDraft(id, { text: listener.getState().workspace.text, basedOn: result.revision });
+        keepDraft(id, { text: listener.getState().workspace.text, basedOn: result.revision, base: text });
         break;
       case 'conflict':
-        listener.dispatch(conflicted(result.conflict));
-        return;
+        listener.dispatch(theirsCame(result.conflict));
+        if (listener.getState().workspace.saving.kind === 'conflict') return;
+        if (listener.getState().workspace.saving.kind === 'saved') {
+          dropDraft(id);
+          return;
+        }
+        break;
       case 'failed':
         listener.dispatch(savingFailed(result.message));
         if (!result.offline) return;

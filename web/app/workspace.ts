@@ -1,6 +1,8 @@
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
-import type { DatabaseState, SaveConflict, Tree } from '../../contract/index.js';
+import type { DatabaseState, FileState, SaveConflict, Tree } from '../../contract/index.js';
+import { merge } from '../../core/revisions/index.js';
 import type { DesignView } from '../workers/design-view.js';
+import { NO_HISTORY, redo, remembered, type TextHistory, undo } from './undo.js';
 
 export type SaveState =
   | { readonly kind: 'saved' }
@@ -11,82 +13,161 @@ export type SaveState =
   | { readonly kind: 'conflict'; readonly conflict: SaveConflict };
 
 export interface Workspace {
-  readonly tree: Pick<Tree, 'id' | 'kind'> | null;
+  readonly tree: Pick<Tree, 'id' | 'kind' | 'file'> | null;
   readonly text: string;
-  /** The revision that the text is based on. */
+  /** The revision that the text is based on, and its text. */
   readonly revision: number;
+  readonly base: string;
+  /** The newest revision that the server told of. */
+  readonly heard: number;
   readonly saving: SaveState;
+  readonly history: TextHistory;
   /** What the worker last made of the text. */
   readonly view: DesignView | null;
   readonly database: DatabaseState | null;
+  /** How the bound file stands to the text; null where there is none. */
+  readonly file: FileState | null;
+  /** Changes of others were brought in since the person last looked: how often. */
+  readonly broughtIn: number;
 }
 
-const initialState: Workspace = { tree: null, text: '', revision: 0, saving: { kind: 'saved' }, view: null, database: null };
+const initialState: Workspace = {
+  tree: null,
+  text: '',
+  revision: 0,
+  base: '',
+  heard: 0,
+  saving: { kind: 'saved' },
+  history: NO_HISTORY,
+  view: null,
+  database: null,
+  file: null,
+  broughtIn: 0,
+};
 
 /** The open tree: its text, how it is saved, and what it becomes. */
 export const workspace = createSlice({
   name: 'workspace',
   initialState,
   reducers: {
-    opened: (_state, action: PayloadAction<{ tree: Tree; draft: { text: string; basedOn: number } | null }>): Workspace => {
+    opened: (
+      _state,
+      action: PayloadAction<{ tree: Tree; draft: { text: string; basedOn: number; base?: string } | null }>,
+    ): Workspace => {
       const { tree, draft } = action.payload;
       return {
         ...initialState,
-        tree: { id: tree.id, kind: tree.kind },
+        tree: { id: tree.id, kind: tree.kind, file: tree.file },
         text: draft?.text ?? tree.text,
         revision: draft?.basedOn ?? tree.revision,
+        base: draft === null || draft.basedOn === tree.revision ? tree.text : (draft.base ?? tree.text),
+        heard: draft?.basedOn ?? tree.revision,
         saving: draft === null ? { kind: 'saved' } : { kind: 'unsaved' },
       };
     },
     closed: () => initialState,
-    textChanged: (state, action: PayloadAction<string>) => {
-      state.text = action.payload;
-      if (state.saving.kind !== 'conflict') state.saving = { kind: 'unsaved' };
+    /** The person changed the text: by typing, or by a click that says what it did. */
+    textChanged: {
+      prepare: (text: string, what: string | null = null) => ({ payload: { text, what, at: Date.now() } }),
+      reducer: (state, action: PayloadAction<{ text: string; what: string | null; at: number }>) => {
+        const { text, what, at } = action.payload;
+        if (text === state.text) return state;
+        return changed(state, text, remembered(state.history, state.text, text, at, what));
+      },
+    },
+    undone: (state) => {
+      const back = undo(state.history, state.text);
+      return back === null ? state : changed(state, back.text, back.history);
+    },
+    redone: (state) => {
+      const forth = redo(state.history, state.text);
+      return forth === null ? state : changed(state, forth.text, forth.history);
     },
     savingBegan: (state) => {
       state.saving = { kind: 'saving' };
     },
     saved: (state, action: PayloadAction<{ revision: number; text: string }>) => {
       state.revision = action.payload.revision;
+      state.base = action.payload.text;
       state.saving = { kind: state.text === action.payload.text ? 'saved' : 'unsaved' };
     },
     savingFailed: (state, action: PayloadAction<string>) => {
       state.saving = { kind: 'kept', message: action.payload };
     },
-    conflicted: (state, action: PayloadAction<SaveConflict>) => {
-      state.saving = { kind: 'conflict', conflict: action.payload };
+    /** The server has a newer revision. */
+    revisionHeard: (state, action: PayloadAction<number>) => {
+      state.heard = Math.max(state.heard, action.payload);
     },
-    /** One's own text goes on; it is saved on top of the other, which stays a revision. */
-    conflictSettled: (state) => {
-      if (state.saving.kind !== 'conflict') return;
-      state.revision = state.saving.conflict.revision;
-      state.saving = { kind: 'unsaved' };
+    /**
+     * Somebody else's text came. What does not clash is brought together line by line; else both are kept, and a
+     * person chooses.
+     */
+    theirsCame: (state, action: PayloadAction<SaveConflict>): Workspace => {
+      const { text: theirs, revision } = action.payload;
+      const merged = merge(state.base, state.text, theirs);
+      if (merged.kind === 'clashes') return { ...state, saving: { kind: 'conflict', conflict: action.payload } };
+      return {
+        ...state,
+        ...basedOn(state, theirs, revision),
+        text: merged.text,
+        history: merged.text === state.text ? state.history : NO_HISTORY,
+        saving: { kind: merged.text === theirs ? 'saved' : 'unsaved' },
+        broughtIn: merged.text === state.text ? state.broughtIn : state.broughtIn + 1,
+      };
+    },
+    /** A person settled a clash; the text that came of it is saved on top of theirs, which stays a revision. */
+    conflictSettled: (state, action: PayloadAction<string | undefined>): Workspace => {
+      if (state.saving.kind !== 'conflict') return state;
+      const { text: theirs, revision } = state.saving.conflict;
+      const text = action.payload ?? state.text;
+      return { ...state, ...basedOn(state, theirs, revision), text, history: NO_HISTORY, saving: { kind: 'unsaved' } };
     },
     /** The other text goes on; both are revisions by now. */
-    theirsTaken: (state, action: PayloadAction<{ text: string; revision: number }>) => {
-      state.text = action.payload.text;
-      state.revision = action.payload.revision;
-      state.saving = { kind: 'saved' };
-    },
-    viewMade: (state, action: PayloadAction<DesignView>) => {
-      (state as { view: DesignView | null }).view = action.payload;
-    },
-    databaseChanged: (state, action: PayloadAction<DatabaseState>) => {
-      state.database = action.payload;
-    },
+    theirsTaken: (state, action: PayloadAction<{ text: string; revision: number }>): Workspace => ({
+      ...state,
+      ...basedOn(state, action.payload.text, action.payload.revision),
+      text: action.payload.text,
+      history: NO_HISTORY,
+      saving: { kind: 'saved' },
+    }),
+    /** A clash with the bound file is settled; the file is written next. */
+    fileSettled: (state, action: PayloadAction<{ text: string; revision: number }>): Workspace => ({
+      ...state,
+      ...basedOn(state, action.payload.text, action.payload.revision),
+      text: action.payload.text,
+      history: NO_HISTORY,
+      saving: { kind: 'saved' },
+      file: { kind: 'same' },
+    }),
+    viewMade: (state, action: PayloadAction<DesignView>): Workspace => ({ ...state, view: action.payload }),
+    databaseChanged: (state, action: PayloadAction<DatabaseState>): Workspace => ({ ...state, database: action.payload }),
+    fileChanged: (state, action: PayloadAction<FileState>): Workspace => ({ ...state, file: action.payload }),
   },
 });
+
+function changed(state: Workspace, text: string, history: TextHistory): Workspace {
+  return { ...state, text, history, saving: state.saving.kind === 'conflict' ? state.saving : { kind: 'unsaved' } };
+}
+
+function basedOn(state: Workspace, base: string, revision: number): Pick<Workspace, 'base' | 'revision' | 'heard'> {
+  return { base, revision, heard: Math.max(state.heard, revision) };
+}
 
 export const {
   opened,
   closed,
   textChanged,
+  undone,
+  redone,
   savingBegan,
   saved,
   savingFailed,
-  conflicted,
+  revisionHeard,
+  theirsCame,
   conflictSettled,
   theirsTaken,
+  fileSettled,
   viewMade,
   databaseChanged,
+  fileChanged,
 } = workspace.actions;
