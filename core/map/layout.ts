@@ -1,13 +1,16 @@
 import { generationsOf } from './generations.js';
 import type { MapLabel, MapLayout, MapStem, PlacedLabel, Point } from './map.js';
 import { route } from './routes.js';
-import { GAP, makeRows, placeAcross } from './rows.js';
+import { GAP, type MapRow, makeRows, placeAcross } from './rows.js';
 
 const MARGIN = 44;
 /** Generations wider than this wrap. */
 const LEAST_WIDTH = 900;
 /** Room at the right of a label for the loops of stems that come back to it. */
 const LOOP = 34;
+const MANY_LABELS = 60;
+const FAR_ROWS = 4;
+const FAR_ACROSS = 1400;
 
 /**
  * Where labels and stems stand: generations from top to bottom, each entity below all those whose key it holds.
@@ -19,27 +22,31 @@ export function layoutMap(labels: readonly MapLabel[], stems: readonly MapStem[]
   const entities = labels.filter((label) => label.kind === 'entity');
   const { generation } = generationsOf(entities, stems);
   const area = labels.reduce((sum, label) => sum + (label.width + GAP) * (label.height + 90), 0);
-  const rows = makeRows(labels, stems, generation, Math.max(LEAST_WIDTH, Math.sqrt(area * 1.5)));
+  const rows = makeRows(labels, stems, generation, Math.max(LEAST_WIDTH, Math.sqrt(area * 1.9)));
   const widths = rows.map((row) => row.labels.reduce((sum, label) => sum + label.width + GAP, -GAP));
   const widest = Math.max(0, ...widths);
   const x = new Map(Array.from(placeAcross(rows, stems, widest), ([id, left]) => [id, MARGIN + left]));
-  const drawn = stems.filter((stem) => !stem.hub);
+  const short = shortened(rows, x, stems);
+  const drawn = stems.filter((stem) => !short.has(stem.id));
   const { rowY, height, points } = route(rows, x, drawn, MARGIN + widest);
   const placed: PlacedLabel[] = rows.flatMap((row, index) =>
     row.labels.map((label) => ({ ...label, x: x.get(label.id) ?? 0, y: rowY[index] ?? 0, generation: row.generation })),
   );
   const hubs = new Map<string, MapStem[]>();
-  for (const stem of stems) if (stem.hub) hubs.set(stem.to, [...(hubs.get(stem.to) ?? []), stem]);
+  for (const stem of stems) if (short.has(stem.id)) hubs.set(stem.to, [...(hubs.get(stem.to) ?? []), stem]);
   const byId = new Map(placed.map((label) => [label.id, label]));
   const placedStems = stems.flatMap((stem) => {
-    const corners = stem.hub
+    const corners = short.has(stem.id)
       ? stub(byId.get(stem.to), (hubs.get(stem.to) ?? []).indexOf(stem))
       : stem.from === stem.to
         ? loopPoints(byId.get(stem.from), (loops.get(stem.from) ?? []).indexOf(stem))
         : points.get(stem.id);
-    return corners === undefined ? [] : [{ ...stem, points: corners }];
+    return corners === undefined ? [] : [{ ...stem, points: corners, short: short.has(stem.id) }];
   });
-  const right = Math.max(MARGIN + widest, ...placedStems.flatMap((stem) => stem.points.map((point) => point.x)));
+  const right = placedStems.reduce(
+    (most, { points: corners }) => corners.reduce((far, point) => Math.max(far, point.x), most),
+    MARGIN + widest,
+  );
   const firstOfGeneration = new Map<number, number>();
   for (const label of placed)
     if (label.kind === 'entity' && !firstOfGeneration.has(label.generation)) firstOfGeneration.set(label.generation, label.y);
@@ -50,6 +57,16 @@ export function layoutMap(labels: readonly MapLabel[], stems: readonly MapStem[]
     height,
     generations: Array.from(firstOfGeneration, ([number, y]) => ({ number, y })),
   };
+}
+
+/** Where there are many labels, stems that would run across the sheet are drawn by their ends, as those of hubs are. */
+function shortened(rows: readonly MapRow[], x: ReadonlyMap<string, number>, stems: readonly MapStem[]): ReadonlySet<string> {
+  const rowOf = new Map(rows.flatMap((row, index) => row.labels.map((label) => [label.id, index] as const)));
+  const many = rowOf.size > MANY_LABELS;
+  const isFar = ({ from, to }: MapStem) =>
+    Math.abs((rowOf.get(from) ?? 0) - (rowOf.get(to) ?? 0)) > FAR_ROWS ||
+    Math.abs((x.get(from) ?? 0) - (x.get(to) ?? 0)) > FAR_ACROSS;
+  return new Set(stems.filter((stem) => stem.hub || (many && isFar(stem))).map(({ id }) => id));
 }
 
 /** The end of a stem whose way is not drawn: it enters at the right of the head, where no other does. */

@@ -37,6 +37,8 @@ export interface PlacedLabel extends MapLabel {
 export interface PlacedStem extends MapStem {
   /** Corners of a line of right angles. */
   readonly points: readonly Point[];
+  /** Only its end at the child is drawn. */
+  readonly short: boolean;
 }
 
 /** Where everything stands, in pixels from the upper left. */
