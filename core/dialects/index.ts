@@ -15,3 +15,14 @@ export function scriptOf(dialect: Dialect, schema: Schema): string {
   const statements = dialect.createStatements(schema).map((statement) => `${statement};`);
   return statements.length === 0 ? '' : `${statements.join('\n\n')}\n`;
 }
+
+/** The statements that make each table, for showing what of a schema changes. */
+export function scriptParts(
+  schema: Schema,
+  dialect: Dialect = sqliteDialect,
+): { readonly table: string; readonly sql: string }[] {
+  return schema.tables.map((table) => ({
+    table: table.name.name,
+    sql: scriptOf(dialect, { ...schema, tables: [table] }).trimEnd(),
+  }));
+}

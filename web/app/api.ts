@@ -2,9 +2,17 @@ import { createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react';
 import * as v from 'valibot';
 import {
   BroughtInTree,
+  Counts,
+  type CountsAsk,
+  EntityCounts,
   Failure,
   type NewTree,
+  Profile,
+  Revision,
+  Revisions,
   RowChoices,
+  RowsAnswer,
+  type RowsAsk,
   type Run,
   RunResult,
   SaveConflict,
@@ -45,6 +53,38 @@ export const api = createApi({
       transformResponse: (response: unknown) => v.parse(BroughtInTree, response),
       invalidatesTags: ['Trees'],
     }),
+    openFile: build.mutation<Tree, string>({
+      query: (path) => ({ url: 'files', method: 'POST', body: { path } }),
+      transformResponse: (response: unknown) => v.parse(Tree, response),
+      invalidatesTags: ['Trees'],
+    }),
+    revisions: build.query<Revisions, string>({
+      query: (id) => `trees/${id}/revisions`,
+      transformResponse: (response: unknown) => v.parse(Revisions, response),
+      keepUnusedDataFor: 0,
+    }),
+    revision: build.query<Revision, { tree: string; number: number }>({
+      query: ({ tree, number }) => `trees/${tree}/revisions/${number}`,
+      transformResponse: (response: unknown) => v.parse(Revision, response),
+    }),
+    rows: build.query<RowsAnswer, { tree: string; revision: number; ask: RowsAsk }>({
+      query: ({ tree, ask }) => ({ url: `trees/${tree}/rows`, method: 'POST', body: ask }),
+      transformResponse: (response: unknown) => v.parse(RowsAnswer, response),
+      keepUnusedDataFor: 20,
+    }),
+    counts: build.query<Counts, { tree: string; revision: number; ask: CountsAsk }>({
+      query: ({ tree, ask }) => ({ url: `trees/${tree}/counts`, method: 'POST', body: ask }),
+      transformResponse: (response: unknown) => v.parse(Counts, response),
+      keepUnusedDataFor: 20,
+    }),
+    entityCounts: build.query<EntityCounts, { tree: string; revision: number }>({
+      query: ({ tree }) => `trees/${tree}/counts`,
+      transformResponse: (response: unknown) => v.parse(EntityCounts, response),
+    }),
+    profile: build.query<Profile, { tree: string; revision: number; relation: string }>({
+      query: ({ tree, relation }) => `trees/${tree}/relations/${encodeURIComponent(relation)}/rows`,
+      transformResponse: (response: unknown) => v.parse(Profile, response),
+    }),
     choices: build.query<RowChoices, { tree: string; entity: string; revision: number }>({
       query: ({ tree, entity }) => `trees/${tree}/choices/${encodeURIComponent(entity)}`,
       transformResponse: (response: unknown) => v.parse(RowChoices, response),
@@ -56,7 +96,31 @@ export const api = createApi({
   }),
 });
 
-export const { useTreesQuery, useTreeQuery, useAddTreeMutation, useBringInMutation, useChoicesQuery, useRunMutation } = api;
+export const {
+  useTreesQuery,
+  useTreeQuery,
+  useAddTreeMutation,
+  useBringInMutation,
+  useOpenFileMutation,
+  useRevisionsQuery,
+  useRevisionQuery,
+  useRowsQuery,
+  useCountsQuery,
+  useEntityCountsQuery,
+  useProfileQuery,
+  useChoicesQuery,
+  useRunMutation,
+} = api;
+
+/** The text of a tree as the server has it now. */
+export async function fetchTree(id: string): Promise<Tree | null> {
+  try {
+    const response = await fetch(`/api/trees/${id}`);
+    return response.ok ? v.parse(Tree, await response.json()) : null;
+  } catch {
+    return null;
+  }
+}
 
 /** What a person is told when a call fails. */
 export function failureMessage(error: unknown): string {

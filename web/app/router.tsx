@@ -1,5 +1,6 @@
 import { createBrowserRouter, Navigate } from 'react-router';
 import { DesignScreen } from '../screens/design/index.js';
+import { RowsScreen } from '../screens/rows/index.js';
 import { ShelfScreen } from '../screens/shelf/index.js';
 import { TryScreen } from '../screens/try/index.js';
 import { NotFound } from './not-found.js';
@@ -13,6 +14,9 @@ export const router = createBrowserRouter([
     children: [
       { index: true, element: <Navigate to="design" replace /> },
       { path: 'design', element: <DesignScreen /> },
+      { path: 'rows', element: <RowsScreen /> },
+      { path: 'rows/:entity', element: <RowsScreen /> },
+      { path: 'rows/:entity/:key', element: <RowsScreen /> },
       { path: 'try', element: <TryScreen /> },
     ],
   },

@@ -1,20 +1,42 @@
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react';
-import { Link, NavLink, Outlet, useParams } from 'react-router';
+import { CircleHelp, History, Redo2, Undo2 } from 'lucide-react';
+import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from 'react';
+import { Link, NavLink, Outlet, useNavigate, useParams } from 'react-router';
 import { Mark } from '../parts/mark.js';
 import { ThemeButton } from '../parts/theme-button.js';
 import { failureMessage } from './api.js';
-import { useAppSelector } from './store.js';
+import { Clash } from './clash.js';
+import { type Command, useCommands } from './commands.js';
+import { Findings } from './findings-button.js';
+import { rowsLink } from './links.js';
+import { SaveNote } from './save-note.js';
+import { store, useAppDispatch, useAppSelector } from './store.js';
+import { chooseTheme, currentTheme } from './theme.js';
+import { Tour, tourWanted } from './tour.js';
 import { useOpenTree } from './use-tree.js';
+import { redone, undone } from './workspace.js';
+
+const Palette = lazy(async () => ({ default: (await import('./palette.js')).Palette }));
+const Reference = lazy(async () => ({ default: (await import('./reference.js')).Reference }));
+const RevisionsDialog = lazy(async () => ({ default: (await import('./revisions.js')).RevisionsDialog }));
 
 const SCREENS = [
-  { path: 'design', name: 'Design', subtitle: 'entities and relations' },
-  { path: 'try', name: 'Try', subtitle: 'queries and loads' },
+  { path: 'design', name: 'Design', subtitle: 'entities and relations', words: 'model schema map text diagram' },
+  { path: 'rows', name: 'Rows', subtitle: 'look at what is there', words: 'data table grid browse records' },
+  { path: 'try', name: 'Try', subtitle: 'queries and loads', words: 'run select sql console eager load' },
 ] as const;
 
-/** The frame around an open tree: the bar of screens, the tree's title, and what state its database is in. */
+type Sheet = 'palette' | 'reference' | 'revisions' | null;
+
+/** The frame around an open tree: the bar of screens, the tree's title, and what state its text and database are in. */
 export function TreeShell() {
   const { tree = '' } = useParams();
   const { error, loading } = useOpenTree(tree);
+  const [sheet, setSheet] = useState<Sheet>(null);
+  const [touring, setTouring] = useState(tourWanted);
+  const close = useCallback(() => setSheet(null), []);
+  useShortcuts(setSheet);
+  useShellCommands(tree, setSheet, setTouring);
   if (error !== undefined) {
     return (
       <main className="mx-auto max-w-xl p-16">
@@ -27,7 +49,7 @@ export function TreeShell() {
     );
   }
   return (
-    <div className="grid h-full min-w-[1100px] grid-cols-[104px_1fr] grid-rows-[44px_1fr]">
+    <div className="grid h-full min-w-[1100px] grid-cols-[104px_minmax(0,1fr)] grid-rows-[44px_minmax(0,1fr)]">
       <Link
         to="/"
         className="flex items-center justify-center border-r border-b border-line-2"
@@ -36,7 +58,7 @@ export function TreeShell() {
       >
         <Mark />
       </Link>
-      <TopBar />
+      <TopBar onSheet={setSheet} />
       <nav aria-label="Screens" className="border-r border-line-2 pt-2">
         {SCREENS.map(({ path, name, subtitle }) => (
           <NavLink
@@ -55,31 +77,243 @@ export function TreeShell() {
           </NavLink>
         ))}
       </nav>
-      <main className="min-h-0 min-w-0 bg-sheet">
-        {loading ? <p className="p-8 text-ink-2">Opening the tree…</p> : <Outlet />}
+      <main className="flex min-h-0 min-w-0 flex-col bg-sheet">
+        <Clash />
+        <div className="min-h-0 flex-1">{loading ? <p className="p-8 text-ink-2">Opening the tree…</p> : <Outlet />}</div>
       </main>
+      <Suspense>
+        {sheet === 'palette' && <Palette onClose={close} />}
+        {sheet === 'reference' && <Reference onClose={close} />}
+        {sheet === 'revisions' && <RevisionsDialog tree={tree} onClose={close} />}
+      </Suspense>
+      {touring && !loading && <Tour tree={tree} onPalette={() => setSheet('palette')} onClose={() => setTouring(false)} />}
     </div>
   );
 }
 
-function TopBar() {
+/** Keys that hold on every screen. */
+function useShortcuts(onSheet: (sheet: Sheet) => void): void {
+  const dispatch = useAppDispatch();
+  useEffect(() => {
+    const listen = (event: KeyboardEvent) => {
+      const target = event.target instanceof HTMLElement ? event.target : null;
+      const writing = target?.closest('input, textarea, select, [contenteditable="true"]') !== null && target !== null;
+      const control = event.ctrlKey || event.metaKey;
+      if (control && event.key.toLowerCase() === 'k') {
+        event.preventDefault();
+        onSheet('palette');
+      } else if (event.key === '?' && !writing) {
+        event.preventDefault();
+        onSheet('reference');
+      } else if (control && !writing && event.key.toLowerCase() === 'z') {
+        event.preventDefault();
+        dispatch(event.shiftKey ? redone() : undone());
+      }
+    };
+    window.addEventListener('keydown', listen);
+    return () => window.removeEventListener('keydown', listen);
+  }, [onSheet, dispatch]);
+}
+
+/** What the palette offers on every screen: all names, all screens, and what concerns the whole page. */
+function useShellCommands(tree: string, onSheet: (sheet: Sheet) => void, onTour: (touring: boolean) => void): void {
+  const dispatch = useAppDispatch();
+  const navigate = useNavigate();
   const view = useAppSelector((state) => state.workspace.view);
-  const kind = useAppSelector((state) => state.workspace.tree?.kind ?? 'made');
-  const findings = view?.findings ?? [];
-  const errors = findings.filter((finding) => finding.weight === 'error').length;
+  const commands = useMemo((): Command[] => {
+    const go = (path: string) => void navigate(`/tree/${tree}/${path}`);
+    return [
+      ...SCREENS.map(({ path, name, subtitle, words }) => ({
+        id: `screen ${path}`,
+        title: `${name}: ${subtitle}`,
+        group: 'Screen' as const,
+        words,
+        run: () => go(path),
+      })),
+      {
+        id: 'shelf',
+        title: 'Shelf: your designs',
+        group: 'Screen',
+        words: 'home open import upload database file new',
+        run: () => void navigate('/'),
+      },
+      {
+        id: 'relate anywhere',
+        title: 'Relate two entities…',
+        group: 'Text',
+        words: 'new relation association foreign key one-to-many many-to-many join pivot add',
+        run: () => go('design?panel=relate'),
+      },
+      {
+        id: 'undo',
+        title: 'Undo the last change of the text',
+        group: 'Text',
+        words: 'take back revert',
+        keys: 'Ctrl Z',
+        run: () => void dispatch(undone()),
+      },
+      {
+        id: 'redo',
+        title: 'Redo what was taken back',
+        group: 'Text',
+        words: 'again',
+        keys: 'Ctrl Shift Z',
+        run: () => void dispatch(redone()),
+      },
+      {
+        id: 'revisions',
+        title: 'Revisions: what changed, and a way back',
+        group: 'Text',
+        words: 'history versions restore diff',
+        run: () => onSheet('revisions'),
+      },
+      {
+        id: 'copy text',
+        title: 'Copy the whole text',
+        group: 'Text',
+        words: 'kin clipboard export',
+        run: () => void navigator.clipboard.writeText(store.getState().workspace.text),
+      },
+      { id: 'save text', title: 'Save the text as a .kin file', group: 'Text', words: 'download export', run: () => download() },
+      {
+        id: 'theme',
+        title: 'Turn the page light or dark',
+        group: 'Page',
+        words: 'theme mode night colors',
+        run: () => chooseTheme(currentTheme() === 'light' ? 'dark' : 'light'),
+      },
+      {
+        id: 'reference',
+        title: 'The notation, and the keys',
+        group: 'Page',
+        words: 'help reference syntax shortcuts documentation',
+        keys: '?',
+        run: () => onSheet('reference'),
+      },
+      { id: 'tour', title: 'Take the tour', group: 'Page', words: 'help start introduction', run: () => onTour(true) },
+      ...(view?.entities ?? []).flatMap(({ name, table }): Command[] => [
+        {
+          id: `entity ${name}`,
+          title: name,
+          group: 'Entity',
+          words: `table model class ${table}`,
+          run: () => go(`design?select=entity:${name}`),
+        },
+        {
+          id: `rows ${name}`,
+          title: `Rows of ${name}`,
+          group: 'Rows',
+          words: `data browse records grid ${table}`,
+          run: () => void navigate(rowsLink(tree, name)),
+        },
+      ]),
+      ...(view?.cards ?? []).flatMap((card): Command[] =>
+        card.kind === 'relation'
+          ? [
+              {
+                id: `relation ${card.name}`,
+                title: card.name,
+                hint: `${card.form}, ${card.sentences.map(({ subject, role }) => `${subject}.${role}`).join(' and ')}`,
+                group: 'Relation',
+                words: `${card.form} foreign key join ${card.sentences.map(({ subject, role }) => `${subject} ${role}`).join(' ')} ${card.storage[0]?.text ?? ''}`,
+                run: () => go(`design?select=relation:${card.name}`),
+              },
+            ]
+          : [],
+      ),
+      ...(view?.queries ?? []).map(
+        ({ name, note }): Command => ({
+          id: `query ${name}`,
+          title: name,
+          group: 'Query',
+          words: note ?? '',
+          ...(note === null ? {} : { hint: note }),
+          run: () => go(`try?query=${name}`),
+        }),
+      ),
+    ];
+  }, [tree, view, navigate, dispatch, onSheet, onTour]);
+  useCommands('shell', commands);
+}
+
+function download(): void {
+  const { text, view } = store.getState().workspace;
+  const link = document.createElement('a');
+  link.href = URL.createObjectURL(new Blob([text], { type: 'text/plain' }));
+  link.download = `${(view?.title ?? 'tree').toLowerCase().replace(/[^a-z0-9]+/g, '-')}.kin`;
+  link.click();
+  URL.revokeObjectURL(link.href);
+}
+
+const ICON = 'rounded-sm p-1.5 text-ink-2 hover:bg-sheet hover:text-ink disabled:opacity-35';
+
+function TopBar({ onSheet }: { onSheet(sheet: Sheet): void }) {
+  const dispatch = useAppDispatch();
+  const view = useAppSelector((state) => state.workspace.view);
+  const kind = useAppSelector((state) => state.workspace.tree?.kind);
+  const { past, future } = useAppSelector((state) => state.workspace.history);
   return (
-    <header className="flex items-center gap-4 border-b border-line-2 px-4">
-      <h1 className="truncate font-serif text-title font-semibold">{view?.title ?? ''}</h1>
-      <span className="rounded-sm border border-line-2 px-2 py-0.5 text-small text-ink-2">
-        {kind === 'made' ? 'scratch database, made from the text' : 'your SQLite file, only looked at'}
+    <header className="flex items-center gap-3 border-b border-line-2 px-4">
+      <h1 className="max-w-[34ch] truncate font-serif text-title font-semibold" title={view?.title}>
+        {view?.title ?? ''}
+      </h1>
+      <span className="rounded-sm border border-line-2 px-2 py-0.5 text-small whitespace-nowrap text-ink-2">
+        {kind === 'made' ? 'scratch database' : 'your SQLite file, only looked at'}
       </span>
       <DatabaseNote />
-      <span className="ml-auto text-small text-ink-2">
-        {findings.length === 0
-          ? 'no findings'
-          : `${findings.length} finding${findings.length === 1 ? '' : 's'}${errors === 0 ? '' : `, ${errors} of them error${errors === 1 ? '' : 's'}`}`}
+      <span className="ml-auto" />
+      <SaveNote />
+      <Findings />
+      <span className="flex items-center">
+        <button
+          type="button"
+          className={ICON}
+          disabled={past.length === 0}
+          aria-label="Undo"
+          title={`Undo${past.at(-1)?.what ? `: ${past.at(-1)?.what}` : ''} (Ctrl Z)`}
+          onClick={() => dispatch(undone())}
+        >
+          <Undo2 size={16} />
+        </button>
+        <button
+          type="button"
+          className={ICON}
+          disabled={future.length === 0}
+          aria-label="Redo"
+          title="Redo (Ctrl Shift Z)"
+          onClick={() => dispatch(redone())}
+        >
+          <Redo2 size={16} />
+        </button>
+        <button
+          type="button"
+          className={ICON}
+          aria-label="Revisions"
+          title="Revisions: what changed, and a way back"
+          onClick={() => onSheet('revisions')}
+        >
+          <History size={16} />
+        </button>
+        <button
+          type="button"
+          className={ICON}
+          aria-label="Reference"
+          title="The notation, and the keys (?)"
+          onClick={() => onSheet('reference')}
+        >
+          <CircleHelp size={16} />
+        </button>
+        <ThemeButton />
       </span>
-      <ThemeButton />
+      <button
+        type="button"
+        aria-label="What to do"
+        title="Everything that can be done"
+        className="rounded-sm border border-line-2 px-1.5 py-0.5 font-mono text-small whitespace-nowrap text-ink-2 hover:border-ink-3 hover:text-ink"
+        onClick={() => onSheet('palette')}
+      >
+        Ctrl K
+      </button>
     </header>
   );
 }
@@ -91,7 +325,7 @@ function DatabaseNote() {
   switch (database.status) {
     case 'making':
       return (
-        <span role="status" className="text-small text-ink-2">
+        <span role="status" className="text-small whitespace-nowrap text-ink-2">
           renewing its rows…
         </span>
       );
@@ -106,7 +340,7 @@ function DatabaseNote() {
       const missing = database.absent.length;
       const short = database.unsatisfied.length + database.brokenRules.length;
       return (
-        <span role="status" className="text-small text-ink-2">
+        <span role="status" className="text-small whitespace-nowrap text-ink-2">
           {database.kind === 'made' ? (
             `✓ ${rows.toLocaleString('en')} rows`
           ) : missing === 0 ? (
@@ -129,7 +363,7 @@ function Shortfalls({ lines }: { readonly lines: readonly string[] }) {
         ▲ {lines.length} could not be made as asked
       </PopoverButton>
       <PopoverPanel className="absolute top-6 left-0 z-20 w-96 border border-line-2 bg-label p-3 text-ink">
-        <ul className="list-disc pl-4">
+        <ul className="list-disc pl-4 whitespace-normal">
           {lines.map((line) => (
             <li key={line}>{line}</li>
           ))}

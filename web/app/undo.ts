@@ -43,8 +43,7 @@ function join(last: TextStep, next: TextStep): TextStep | null {
   if (next.removed === '' && next.from === last.from + last.inserted.length)
     return { ...last, inserted: last.inserted + next.inserted, at: next.at };
   const insideEnd = next.from + next.removed.length === last.from + last.inserted.length && next.from >= last.from;
-  if (insideEnd && next.inserted === '')
-    return { ...last, inserted: last.inserted.slice(0, next.from - last.from), at: next.at };
+  if (insideEnd && next.inserted === '') return { ...last, inserted: last.inserted.slice(0, next.from - last.from), at: next.at };
   if (next.inserted === '' && last.inserted === '' && next.from + next.removed.length === last.from)
     return { ...last, from: next.from, removed: next.removed + last.removed, at: next.at };
   return null;

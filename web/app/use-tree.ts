@@ -1,13 +1,13 @@
 import { useEffect, useRef } from 'react';
 import * as v from 'valibot';
-import { DatabaseState } from '../../contract/index.js';
-import type { DesignView } from '../workers/design-view.js';
-import { useTreeQuery } from './api.js';
+import { TreeEvent } from '../../contract/index.js';
+import { fetchTree, useTreeQuery } from './api.js';
+import { latestOnly } from './design-client.js';
 import { draftOf } from './saving.js';
-import { useAppDispatch, useAppSelector } from './store.js';
-import { closed, databaseChanged, opened, viewMade } from './workspace.js';
+import { store, useAppDispatch, useAppSelector } from './store.js';
+import { closed, databaseChanged, fileChanged, opened, revisionHeard, theirsCame, viewMade } from './workspace.js';
 
-/** Opens a tree: its text into the store, its view from the worker, its database's state from the server. */
+/** Opens a tree: its text into the store, its view from the worker, what happens to it from the server. */
 export function useOpenTree(id: string): { error: unknown; loading: boolean } {
   const dispatch = useAppDispatch();
   const { data, error, isLoading } = useTreeQuery(id, { refetchOnMountOrArgChange: true });
@@ -26,54 +26,66 @@ export function useOpenTree(id: string): { error: unknown; loading: boolean } {
     },
     [dispatch],
   );
-  useDesignWorker(open === id);
-  useDatabaseState(open === id ? id : null);
+  useDesignView(open === id);
+  useTreeEvents(open === id ? id : null);
+  useTheirText(open === id ? id : null);
   return { error, loading: isLoading || open !== id };
 }
 
-function useDesignWorker(active: boolean): void {
+function useDesignView(active: boolean): void {
   const dispatch = useAppDispatch();
   const text = useAppSelector((state) => state.workspace.text);
-  const worker = useRef<Worker | null>(null);
-  const waiting = useRef<string | null>(null);
-  const busy = useRef(false);
+  const ask = useRef<ReturnType<typeof latestOnly<'view'>> | null>(null);
+  ask.current ??= latestOnly('view', (view) => {
+    // A tree that was closed meanwhile has no view.
+    if (store.getState().workspace.tree !== null) dispatch(viewMade(view));
+  });
   useEffect(() => {
-    if (!active) return;
-    const started = new Worker(new URL('../workers/design.worker.ts', import.meta.url), { type: 'module' });
-    worker.current = started;
-    started.onmessage = (event: MessageEvent<DesignView>) => {
-      dispatch(viewMade(event.data));
-      busy.current = waiting.current !== null;
-      // While the worker was at it only the latest text counts.
-      if (waiting.current !== null) started.postMessage(waiting.current);
-      waiting.current = null;
-    };
-    return () => {
-      started.terminate();
-      worker.current = null;
-      busy.current = false;
-      waiting.current = null;
-    };
-  }, [active, dispatch]);
-  useEffect(() => {
-    if (!active || worker.current === null) return;
-    if (busy.current) waiting.current = text;
-    else {
-      busy.current = true;
-      worker.current.postMessage(text);
-    }
+    if (active) ask.current?.({ text });
   }, [active, text]);
 }
 
-function useDatabaseState(id: string | null): void {
+function useTreeEvents(id: string | null): void {
   const dispatch = useAppDispatch();
   useEffect(() => {
     if (id === null) return;
-    const source = new EventSource(`/api/trees/${id}/database`);
+    const source = new EventSource(`/api/trees/${id}/events`);
     source.onmessage = (event: MessageEvent<string>) => {
-      const parsed = v.safeParse(DatabaseState, JSON.parse(event.data));
-      if (parsed.success) dispatch(databaseChanged(parsed.output));
+      const parsed = v.safeParse(TreeEvent, JSON.parse(event.data));
+      if (!parsed.success) return;
+      switch (parsed.output.kind) {
+        case 'database':
+          dispatch(databaseChanged(parsed.output.state));
+          break;
+        case 'text':
+          dispatch(revisionHeard(parsed.output.revision));
+          break;
+        case 'file':
+          dispatch(fileChanged(parsed.output.state));
+          break;
+      }
     };
     return () => source.close();
   }, [id, dispatch]);
+}
+
+/** Fetches the text of others once it is plain that a revision is not one's own: no save is under way, and it is newer. */
+function useTheirText(id: string | null): void {
+  const dispatch = useAppDispatch();
+  const behind = useAppSelector(({ workspace }) => workspace.heard > workspace.revision && workspace.saving.kind !== 'saving');
+  const conflict = useAppSelector(({ workspace }) => workspace.saving.kind === 'conflict');
+  const heard = useAppSelector(({ workspace }) => workspace.heard);
+  useEffect(() => {
+    if (id === null || !behind || conflict || heard === 0) return;
+    let current = true;
+    void fetchTree(id).then((tree) => {
+      const { workspace } = store.getState();
+      if (!current || tree === null || workspace.tree?.id !== id) return;
+      if (workspace.saving.kind === 'saving' || tree.revision <= workspace.revision) return;
+      dispatch(theirsCame({ message: 'Somebody changed the same lines.', revision: tree.revision, text: tree.text }));
+    });
+    return () => {
+      current = false;
+    };
+  }, [id, behind, conflict, heard, dispatch]);
 }

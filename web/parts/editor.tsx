@@ -1,8 +1,11 @@
+import { autocompletion, type CompletionContext, type CompletionResult, completionKeymap } from '@codemirror/autocomplete';
 import { defaultKeymap, history, historyKeymap, indentWithTab, isolateHistory } from '@codemirror/commands';
+import { codeFolding, foldGutter, foldKeymap, foldService } from '@codemirror/language';
 import { search, searchKeymap } from '@codemirror/search';
-import { EditorState, type Range, StateEffect, StateField } from '@codemirror/state';
+import { EditorState, type Extension, Prec, type Range, StateEffect, StateField } from '@codemirror/state';
 import { Decoration, type DecorationSet, drawSelection, EditorView, hoverTooltip, keymap, lineNumbers } from '@codemirror/view';
 import { useEffect, useRef } from 'react';
+import type { Completions } from '../../core/language/index.js';
 import type { ColouredToken, Finding, Span } from '../../core/notation/index.js';
 
 export type Marked = Pick<Finding, 'weight' | 'message' | 'span'>;
@@ -70,6 +73,14 @@ const look = EditorView.theme({
     maxWidth: '420px',
     padding: '6px 10px',
   },
+  '.cm-tooltip.cm-tooltip-autocomplete': { padding: '2px 0', maxWidth: '460px' },
+  '.cm-tooltip-autocomplete > ul': { fontFamily: 'var(--font-mono)', fontSize: '12px', maxHeight: '220px' },
+  '.cm-tooltip-autocomplete > ul > li': { padding: '2px 10px', lineHeight: '1.5' },
+  '.cm-tooltip-autocomplete > ul > li[aria-selected]': { backgroundColor: 'var(--wash)', color: 'var(--ink)' },
+  '.cm-completionMatchedText': { textDecoration: 'none', fontWeight: '700' },
+  '.cm-completionDetail': { color: 'var(--ink-3)', fontStyle: 'normal', marginLeft: '12px' },
+  '.cm-foldGutter span': { color: 'var(--ink-3)', padding: '0 2px' },
+  '.cm-foldPlaceholder': { backgroundColor: 'var(--wash)', border: 'none', color: 'var(--ink-2)', padding: '0 6px' },
   '.cm-panel.cm-search': { fontFamily: 'var(--font-sans)', fontSize: '12px', padding: '6px 10px' },
   '.cm-panel .cm-button': {
     backgroundImage: 'none',
@@ -102,6 +113,17 @@ export interface EditorProps {
   /** The person put the cursor here. */
   onCursor?(offset: number): void;
   onRun?(): void;
+  /** What fits at an offset of the text as it stands. */
+  complete?(text: string, offset: number): Promise<Completions>;
+  /** What a person is told of the word at an offset. */
+  tell?(text: string, offset: number): Promise<{ readonly span: Span; readonly lines: readonly string[] } | null>;
+  /** F12, or a click with Ctrl: where the word at an offset is declared. */
+  onDefinition?(offset: number): void;
+  onRename?(offset: number): void;
+  /** Where changes are taken back by somebody else than the editor. */
+  readonly takenBackBy?: { undo(): void; redo(): void };
+  /** A single line, as in a filter. */
+  readonly single?: boolean;
 }
 
 /** A text to write in, coloured by what the parser made of it. */
@@ -116,12 +138,27 @@ export function Editor({
   onChange,
   onCursor,
   onRun,
+  complete,
+  tell,
+  onDefinition,
+  onRename,
+  takenBackBy,
+  single = false,
 }: EditorProps) {
   const host = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView | null>(null);
-  const calls = useRef({ onChange, onCursor, onRun });
-  calls.current = { onChange, onCursor, onRun };
-  const first = useRef({ text, numbers, label });
+  const calls = useRef<Calls>({ onChange });
+  calls.current = {
+    onChange,
+    ...(onCursor === undefined ? {} : { onCursor }),
+    ...(onRun === undefined ? {} : { onRun }),
+    ...(complete === undefined ? {} : { complete }),
+    ...(tell === undefined ? {} : { tell }),
+    ...(onDefinition === undefined ? {} : { onDefinition }),
+    ...(onRename === undefined ? {} : { onRename }),
+    ...(takenBackBy === undefined ? {} : { takenBackBy }),
+  };
+  const first = useRef({ text, numbers, label, single, ownHistory: takenBackBy === undefined });
 
   useEffect(() => {
     if (host.current === null) return;
@@ -132,12 +169,15 @@ export function Editor({
         doc: first.current.text,
         extensions: [
           EditorView.cspNonce.of(nonce),
-          history(),
+          ...(first.current.ownHistory ? [history()] : []),
           drawSelection(),
+          assistance(calls),
+          ...(first.current.numbers ? folding : []),
+          ...(first.current.single ? [oneLine] : []),
           search(),
           look,
           markField,
-          ...(first.current.numbers ? [lineNumbers()] : []),
+          ...(first.current.numbers ? [lineNumbers(), foldGutter(FOLD_SIGNS)] : []),
           EditorState.tabSize.of(2),
           EditorView.contentAttributes.of({ 'aria-label': first.current.label, spellcheck: 'false', tabindex: '0' }),
           keymap.of([
@@ -148,9 +188,9 @@ export function Editor({
                 return calls.current.onRun !== undefined;
               },
             },
-            indentWithTab,
+            ...(first.current.single ? [] : [indentWithTab]),
             ...defaultKeymap,
-            ...historyKeymap,
+            ...(first.current.ownHistory ? historyKeymap : []),
             ...searchKeymap,
           ]),
           hoverTooltip((editor, position) => {
@@ -187,7 +227,12 @@ export function Editor({
     const editor = view.current;
     if (editor === null || editor.state.doc.toString() === text) return;
     // A change that was not typed here is taken back by itself, and not with what was typed before it.
-    editor.dispatch({ changes: changeBetween(editor.state.doc.toString(), text), annotations: isolateHistory.of('full') });
+    const change = changeBetween(editor.state.doc.toString(), text);
+    editor.dispatch({
+      changes: change,
+      annotations: isolateHistory.of('full'),
+      ...(editor.hasFocus ? { selection: { anchor: change.from + change.insert.length }, scrollIntoView: true } : {}),
+    });
   }, [text]);
 
   useEffect(() => {
@@ -205,6 +250,106 @@ export function Editor({
   }, [selected, selectedKey]);
 
   return <div ref={host} className="h-full min-h-0 overflow-hidden" />;
+}
+
+type Calls = Pick<
+  EditorProps,
+  'onChange' | 'onCursor' | 'onRun' | 'complete' | 'tell' | 'onDefinition' | 'onRename' | 'takenBackBy'
+>;
+
+const FOLD_SIGNS = { openText: '▾', closedText: '▸' };
+
+/** A declaration folds to its head: the lines below that are deeper. */
+const folding: Extension[] = [
+  codeFolding({ placeholderText: '…' }),
+  keymap.of(foldKeymap),
+  foldService.of((state, start) => {
+    const line = state.doc.lineAt(start);
+    const indent = (text: string) => text.length - text.trimStart().length;
+    if (line.text.trim() === '' || line.text.trimStart().startsWith('--')) return null;
+    let last = line;
+    for (let number = line.number + 1; number <= state.doc.lines; number++) {
+      const next = state.doc.line(number);
+      if (next.text.trim() === '') continue;
+      if (indent(next.text) <= indent(line.text)) break;
+      last = next;
+    }
+    return last === line ? null : { from: line.to, to: last.to };
+  }),
+];
+
+/** A line break means nothing in a single line; Enter is for whoever listens around it. */
+const oneLine = EditorState.transactionFilter.of((transaction) =>
+  transaction.docChanged && transaction.newDoc.lines > 1 ? [] : transaction,
+);
+
+/** Completion, hover, definition, rename and undo: all asked of whoever uses the editor. */
+function assistance(calls: { readonly current: Calls }): Extension {
+  const source = async (context: CompletionContext): Promise<CompletionResult | null> => {
+    const { complete } = calls.current;
+    if (complete === undefined) return null;
+    const written = context.matchBefore(/\w+/);
+    const behind = context.matchBefore(/[\w.[(:] ?$|\s$/);
+    if (!context.explicit && written === null && behind === null) return null;
+    const found = await complete(context.state.doc.toString(), context.pos);
+    if (context.aborted || found.options.length === 0) return null;
+    return {
+      from: found.span.start,
+      options: found.options.map(({ label, kind, detail }) => ({ label, type: kind, detail })),
+      validFor: /^\w*$/,
+    };
+  };
+  const definition = (view: EditorView, offset: number) => {
+    calls.current.onDefinition?.(offset);
+    return calls.current.onDefinition !== undefined && view.hasFocus;
+  };
+  return [
+    autocompletion({ override: [source], icons: false, activateOnTypingDelay: 60 }),
+    Prec.high(keymap.of(completionKeymap)),
+    keymap.of([
+      { key: 'F12', run: (view) => definition(view, view.state.selection.main.head) },
+      {
+        key: 'F2',
+        run: (view) => {
+          calls.current.onRename?.(view.state.selection.main.head);
+          return calls.current.onRename !== undefined;
+        },
+      },
+      ...(calls.current.takenBackBy === undefined
+        ? []
+        : [
+            { key: 'Mod-z', preventDefault: true, run: () => takeBack(calls, 'undo') },
+            { key: 'Mod-y', mac: 'Mod-Shift-z', preventDefault: true, run: () => takeBack(calls, 'redo') },
+            { key: 'Mod-Shift-z', preventDefault: true, run: () => takeBack(calls, 'redo') },
+          ]),
+    ]),
+    EditorView.domEventHandlers({
+      mousedown: (event, view) => {
+        if (!event.ctrlKey && !event.metaKey) return false;
+        const offset = view.posAtCoords({ x: event.clientX, y: event.clientY });
+        return offset === null ? false : definition(view, offset);
+      },
+    }),
+    hoverTooltip(async (view, position) => {
+      const told = await calls.current.tell?.(view.state.doc.toString(), position);
+      if (told === null || told === undefined) return null;
+      return {
+        pos: told.span.start,
+        end: told.span.end,
+        create: () => {
+          const dom = document.createElement('div');
+          for (const line of told.lines) dom.appendChild(document.createElement('div')).textContent = line;
+          dom.style.whiteSpace = 'pre-wrap';
+          return { dom };
+        },
+      };
+    }),
+  ];
+}
+
+function takeBack(calls: { readonly current: Calls }, which: 'undo' | 'redo'): boolean {
+  calls.current.takenBackBy?.[which]();
+  return true;
 }
 
 /** The smallest single replacement from one text to another, so that the cursor and undo stay in place. */

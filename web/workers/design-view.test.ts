@@ -1,10 +1,13 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, test } from 'vitest';
+import { readDesign } from '../../core/design/index.js';
 import { parseQuery } from '../../core/notation/index.js';
 import { headParameters } from '../screens/try/head.js';
+import { answers } from './answer.js';
 import { designView } from './design-view.js';
 
-const demo = designView(readFileSync('demo/library.kin', 'utf8'));
+const viewOf = (text: string) => designView(readDesign(text));
+const demo = designView(readDesign(readFileSync('demo/library.kin', 'utf8')));
 
 describe('what the page is given', () => {
   test('is plain data that can cross to it', () => {
@@ -26,9 +29,7 @@ describe('what the page is given', () => {
 
   test('a query that does not stand is not offered', () => {
     expect(
-      designView('entity A\n  id integer key\n\nquery good\n  from A\n\nquery bad\n  from B\n').queries.map(
-        (query) => query.name,
-      ),
+      viewOf('entity A\n  id integer key\n\nquery good\n  from A\n\nquery bad\n  from B\n').queries.map((query) => query.name),
     ).toEqual(['good']);
   });
 
@@ -46,11 +47,12 @@ describe('what the page is given', () => {
 
   test('every declaration has its place, and every label its stems', () => {
     for (const { kind, span } of demo.declarations) expect(demo.text.slice(span.start).startsWith(kind)).toBe(true);
-    expect(demo.layout.labels.length).toBe(demo.labels.length + demo.pivots.length);
+    const map = answers.map({ text: demo.text, options: { lines: 'keys', folded: [] } });
+    expect(map.layout.labels.length).toBe(map.labels.length + demo.pivots.length);
   });
 
   test('choices and truth values can be chosen', () => {
-    const [query] = designView(
+    const [query] = viewOf(
       "choice C\n  'a'\n  'b'\n\nentity A\n  id integer key\n  c C\n  y boolean\n\nquery q(c C, y boolean optional)\n  from A\n  where c = :c and y = :y\n",
     ).queries;
     expect(query?.parameters.map(({ values, optional }) => [values, optional])).toEqual([
@@ -60,7 +62,7 @@ describe('what the page is given', () => {
   });
 
   test('an empty text is an empty picture', () => {
-    expect(designView('')).toMatchObject({ title: 'Untitled', cards: [], queries: [], findings: [] });
+    expect(viewOf('')).toMatchObject({ title: 'Untitled', cards: [], queries: [], findings: [] });
   });
 });
 

@@ -1,8 +1,15 @@
 import { type Card, cardsOf } from '../../core/cards/index.js';
-import { readDesign } from '../../core/design/index.js';
-import { type EntityLabel, layoutMap, type MapLayout, mapOf } from '../../core/map/index.js';
-import { describeType, type Expression, type ExpressionType } from '../../core/model/index.js';
+import type { Design } from '../../core/design/index.js';
+import {
+  describeType,
+  type Entity,
+  type Expression,
+  type ExpressionType,
+  type Model,
+  type Role,
+} from '../../core/model/index.js';
 import type { ColouredToken, Finding, Span } from '../../core/notation/index.js';
+import { typeName } from '../../core/values/index.js';
 
 export interface QueryView {
   readonly name: string;
@@ -39,6 +46,36 @@ export interface EntityView {
   readonly keyColumns: Readonly<Record<string, string>>;
   /** The entity behind each role. */
   readonly roles: Readonly<Record<string, string>>;
+  readonly table: string;
+  readonly fields: readonly FieldView[];
+  readonly ends: readonly RoleView[];
+}
+
+/** A field as a column of a grid. */
+export interface FieldView {
+  readonly name: string;
+  /** The type's kind, as `decimal` or `choice`. */
+  readonly kind: string;
+  readonly type: string;
+  readonly derived: boolean;
+  readonly key: boolean;
+  readonly title: string | null;
+  /** The titles of a choice's values. */
+  readonly titles: Readonly<Record<string, string>>;
+}
+
+/** A role as a link from row to row. */
+export interface RoleView {
+  readonly name: string;
+  readonly target: string;
+  readonly many: boolean;
+  readonly relation: string;
+  /** The key column, where this entity's table holds it. */
+  readonly column: string | null;
+  /** The pivot that it leads over, and its fields. */
+  readonly pivot: { readonly table: string; readonly fields: readonly FieldView[] } | null;
+  /** The role that leads back; null where nobody named one. */
+  readonly back: string | null;
 }
 
 /** All that the page shows of a text, as plain data. */
@@ -49,18 +86,17 @@ export interface DesignView {
   readonly colours: readonly ColouredToken[];
   readonly declarations: readonly DeclarationView[];
   readonly cards: readonly Card[];
-  readonly labels: readonly EntityLabel[];
-  readonly layout: MapLayout;
   readonly queries: readonly QueryView[];
   readonly entities: readonly EntityView[];
   /** The tables of the pivots; a loaded row has their fields under these names. */
   readonly pivots: readonly string[];
+  /** The names of the choices, as types to choose from. */
+  readonly choices: readonly string[];
 }
 
-/** Reads a text for the page. */
-export function designView(text: string): DesignView {
-  const design = readDesign(text);
-  const { labels, stems, entities } = mapOf(design.model);
+/** What the page shows of a design. */
+export function designView(design: Design): DesignView {
+  const { text, model } = design;
   const declarations = design.syntax.declarations.map(
     (declaration): DeclarationView => ({
       kind: declaration.kind,
@@ -101,9 +137,8 @@ export function designView(text: string): DesignView {
     colours: design.syntax.colours,
     declarations,
     cards: cardsOf(design),
-    labels: entities,
-    layout: layoutMap(labels, stems),
     queries,
+    choices: Array.from(model.choices.keys()),
     pivots: Array.from(design.model.relations.values()).flatMap((relation) =>
       relation.kind === 'pivot' ? [relation.table.value.name] : [],
     ),
@@ -120,7 +155,55 @@ export function designView(text: string): DesignView {
         entity.roles.flatMap((role) => (role.way.kind === 'key' ? [[role.way.column, role.name]] : [])),
       ),
       roles: Object.fromEntries(entity.roles.map((role) => [role.name, role.target])),
+      table: entity.table.value.name,
+      fields: fieldsOf(model, entity),
+      ends: entity.roles.map((role) => roleView(model, role)),
     })),
+  };
+}
+
+function fieldsOf(model: Model, entity: Entity): FieldView[] {
+  return [
+    ...entity.fields.filter(({ hidden }) => !hidden).map((field) => fieldView(model, field)),
+    ...entity.derived.map((derived) => ({
+      name: derived.name,
+      kind: derived.type.kind,
+      type: typeWord(derived.type),
+      derived: true,
+      key: false,
+      title: null,
+      titles: {},
+    })),
+  ];
+}
+
+function fieldView(model: Model, { name, type, key, title }: Entity['fields'][number]): FieldView {
+  const choice = type.kind === 'choice' ? model.choices.get(type.choice) : undefined;
+  const titles = Object.fromEntries(
+    choice?.values.flatMap((value) => (value.title === null ? [] : [[value.value, value.title]])) ?? [],
+  );
+  return { name, kind: type.kind, type: typeName(type), derived: false, key, title, titles };
+}
+
+function roleView(model: Model, role: Role): RoleView {
+  const relation = model.relations.get(role.relation);
+  const back = model.entities
+    .get(role.target)
+    ?.roles.find((other) => other.relation === role.relation && (other.entity !== role.entity || other.name !== role.name));
+  return {
+    name: role.name,
+    target: role.target,
+    many: role.knows === 'many',
+    relation: role.relation,
+    column: role.way.kind === 'key' ? role.way.column : null,
+    pivot:
+      relation?.kind === 'pivot'
+        ? {
+            table: relation.table.value.name,
+            fields: relation.fields.filter(({ hidden }) => !hidden).map((field) => fieldView(model, field)),
+          }
+        : null,
+    back: back?.name ?? (relation?.form === 'symmetric' ? role.name : null),
   };
 }
 

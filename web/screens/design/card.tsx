@@ -1,8 +1,17 @@
+import { Link, useParams } from 'react-router';
 import type { Card, EntityCard, RelationCard, SentenceCard, StorageCard } from '../../../core/cards/index.js';
+import type { DeleteRule } from '../../../core/notation/index.js';
+import { rowsLink, tryLink, useGo } from '../../app/links.js';
 import type { Selection } from '../../app/selection.js';
 import { useAppSelector } from '../../app/store.js';
+import { useClick } from '../../app/use-click.js';
+import { Choice } from '../../parts/menu.js';
 import { Sql } from '../../parts/sql.js';
 import type { DesignView } from '../../workers/design-view.js';
+import { Fields } from './fields.js';
+import { RelationRows } from './relation-rows.js';
+
+const NONE: readonly never[] = [];
 
 interface CardProps {
   readonly card: Card | null;
@@ -22,7 +31,7 @@ export function CardSlip({ card, selection, view, onSelect }: CardProps) {
           </p>
         )}
         <p className="text-ink-2">Select an entity or a stem to see its sentences, where it is stored and why, and its SQL.</p>
-        <List view={view} onSelect={onSelect} />
+        <Overview view={view} onSelect={onSelect} />
       </div>
     );
   }
@@ -33,8 +42,8 @@ export function CardSlip({ card, selection, view, onSelect }: CardProps) {
   );
 }
 
-/** The same as the map, for those who cannot use it. */
-function List({ view, onSelect }: Pick<CardProps, 'view' | 'onSelect'>) {
+/** What there is, where nothing is selected. */
+function Overview({ view, onSelect }: Pick<CardProps, 'view' | 'onSelect'>) {
   const of = (kind: Card['kind']) => view?.cards.filter((card) => card.kind === kind) ?? [];
   return (
     <div className="mt-3 grid grid-cols-[auto_1fr] gap-x-4 gap-y-1">
@@ -42,22 +51,27 @@ function List({ view, onSelect }: Pick<CardProps, 'view' | 'onSelect'>) {
         <div key={kind} className="contents">
           <span className="font-serif text-ink-2 italic">{kind === 'entity' ? 'Entities' : 'Relations'}</span>
           <span className="flex flex-wrap gap-x-3">
-            {of(kind).map((card) => (
-              <button
-                key={card.name}
-                type="button"
-                className={`text-selected hover:underline ${kind === 'entity' ? 'font-serif font-semibold' : 'font-mono text-small'}`}
-                onClick={() => onSelect({ kind, name: card.name })}
-              >
-                {card.name}
-              </button>
-            ))}
+            {of(kind)
+              .slice(0, MOST_LISTED)
+              .map((card) => (
+                <button
+                  key={card.name}
+                  type="button"
+                  className={`text-selected hover:underline ${kind === 'entity' ? 'font-serif font-semibold' : 'font-mono text-small'}`}
+                  onClick={() => onSelect({ kind, name: card.name })}
+                >
+                  {card.name}
+                </button>
+              ))}
+            {of(kind).length > MOST_LISTED && <span className="text-ink-2">and {of(kind).length - MOST_LISTED} more</span>}
           </span>
         </div>
       ))}
     </div>
   );
 }
+
+const MOST_LISTED = 80;
 
 function Heading({ children }: { readonly children: React.ReactNode }) {
   return <h3 className="mt-2.5 mb-0.5 text-small text-ink-3 first:mt-0">{children}</h3>;
@@ -77,10 +91,25 @@ function Absent({ parts }: { readonly parts: readonly string[] }) {
   return <p className="text-to-many">▲ Not in this database: {parts.join(', ')}</p>;
 }
 
-function SqlBox({ heading, sql }: { readonly heading: string; readonly sql: string }) {
+function SqlBox({
+  heading,
+  sql,
+  onTry,
+}: {
+  readonly heading: string;
+  readonly sql: string;
+  readonly onTry?: (() => void) | undefined;
+}) {
   return (
     <>
-      <Heading>{heading}</Heading>
+      <div className="flex items-baseline">
+        <Heading>{heading}</Heading>
+        {onTry !== undefined && (
+          <button type="button" className="ml-auto text-small text-selected hover:underline" onClick={onTry}>
+            try it
+          </button>
+        )}
+      </div>
       <div className="border border-line bg-sheet p-3">
         <Sql text={sql} label={heading} />
       </div>
@@ -93,12 +122,16 @@ function EntitySlip({ card, onSelect }: { readonly card: EntityCard } & Pick<Car
   const ready = database?.status === 'ready' ? database : null;
   const rows = ready?.rows[card.table.text];
   const absent = useAbsent(card.name);
+  const { tree = '' } = useParams();
   return (
     <>
       <header className="flex items-baseline gap-3">
         <h2 className="font-serif text-title font-semibold">{card.name}</h2>
         <Stored storage={card.table} />
-        {rows !== undefined && <span className="text-small text-ink-2">{rows.toLocaleString('en')} rows</span>}
+        <OwnFindings card={card} />
+        <Link to={rowsLink(tree, card.name)} className="ml-auto rounded-sm border border-line-2 px-2.5 py-0.5 hover:border-ink-3">
+          {rows === undefined ? 'Rows' : `${rows.toLocaleString('en')} rows`}
+        </Link>
       </header>
       {card.note !== null && <p className="text-ink-2">{card.note}</p>}
       <Absent parts={absent} />
@@ -107,21 +140,7 @@ function EntitySlip({ card, onSelect }: { readonly card: EntityCard } & Pick<Car
           {card.sentences.length > 0 && <Heading>Relations</Heading>}
           <Sentences sentences={card.sentences} onSelect={onSelect} />
           <Heading>Fields</Heading>
-          <table className="w-full font-mono text-small">
-            <tbody>
-              {card.fields.map((field) => (
-                <tr key={field.name} className="border-b border-line align-baseline last:border-0">
-                  <td className="py-0.5 pr-3">{field.name}</td>
-                  <td className="pr-3 text-to-one">{field.type}</td>
-                  <td className="text-ink-2">
-                    {field.marks.join(', ')}
-                    {field.column !== '' && field.column !== field.name && ` column ${field.column}`}
-                    {field.note !== null && <span className="font-sans italic"> {field.note}</span>}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <Fields card={card} />
         </div>
         <div>
           <SqlBox heading="SQL, for SQLite" sql={card.sql} />
@@ -133,15 +152,18 @@ function EntitySlip({ card, onSelect }: { readonly card: EntityCard } & Pick<Car
 
 function RelationSlip({ card, onSelect }: { readonly card: RelationCard } & Pick<CardProps, 'onSelect'>) {
   const absent = useAbsent(card.name);
+  const go = useGo();
+  const click = useClick();
   return (
     <>
       <header className="flex items-baseline gap-3">
         <h2 className="font-serif text-title font-semibold">{card.name}</h2>
         <span className="text-ink-2">{card.form}</span>
+        <OwnFindings card={card} />
       </header>
       {card.note !== null && <p className="text-ink-2">{card.note}</p>}
       <Absent parts={absent} />
-      <div className="mt-2 grid grid-cols-[minmax(0,5fr)_minmax(0,6fr)] gap-6">
+      <div className="mt-1.5 grid grid-cols-[minmax(0,5fr)_minmax(0,6fr)] gap-6">
         <div>
           <Sentences sentences={card.sentences} onSelect={onSelect} />
           <Heading>Stored in</Heading>
@@ -152,27 +174,67 @@ function RelationSlip({ card, onSelect }: { readonly card: RelationCard } & Pick
               </li>
             ))}
           </ul>
-          {card.deletes.map((rule) => (
+          {card.deletes.map((rule, index) => (
             <div key={rule.when}>
               <Heading>{rule.when}</Heading>
-              <p>
-                {rule.then}{' '}
-                <span className={rule.rule === 'cascade' ? 'text-harm' : 'text-ink-2'}>
-                  ({rule.rule}
-                  {rule.stated ? '' : ', by convention'})
-                </span>
-              </p>
+              <div className="flex flex-wrap items-center gap-x-2 gap-y-1">
+                <span className={rule.rule === 'cascade' ? 'text-harm' : ''}>{rule.then}</span>
+                {index === 0 ? (
+                  <Choice
+                    label="On delete"
+                    value={rule.rule}
+                    options={RULES}
+                    shown={(option) => (option === rule.rule && !rule.stated ? `${option}, by convention` : option)}
+                    onChange={(chosen) =>
+                      void click({ kind: 'on delete', relation: card.name, rule: chosen }, `on delete ${chosen}`)
+                    }
+                  />
+                ) : (
+                  <span className="text-small text-ink-2">{rule.rule}</span>
+                )}
+              </div>
             </div>
           ))}
         </div>
         <div>
+          <RelationRows card={card} />
+          {card.joins.map(({ from, sql }) => {
+            const sentence = card.sentences.find((candidate) => candidate.subject === from);
+            return (
+              <SqlBox
+                key={from}
+                heading={`Joined from ${from}`}
+                sql={sql}
+                onTry={
+                  sentence === undefined
+                    ? undefined
+                    : () => go((tree) => tryLink(tree, `from ${from}\nload ${sentence.role}\nlimit 50`))
+                }
+              />
+            );
+          })}
           <SqlBox heading="SQL, for SQLite" sql={card.sql} />
-          {card.joins.map(({ from, sql }) => (
-            <SqlBox key={from} heading={`Joined from ${from}`} sql={sql} />
-          ))}
         </div>
       </div>
     </>
+  );
+}
+
+const RULES: readonly DeleteRule[] = ['restrict', 'cascade', 'set null', 'no action'];
+
+/** What is wrong or doubtful in the lines of what is selected. */
+function OwnFindings({ card }: { readonly card: Card }) {
+  const findings = useAppSelector((state) => state.workspace.view?.findings ?? NONE);
+  const own = findings.filter(({ span }) => span.start >= card.span.start && span.end <= card.span.end);
+  const [first] = own;
+  if (first === undefined) return null;
+  return (
+    <span
+      className={first.weight === 'error' ? 'text-harm' : 'text-to-many'}
+      title={own.map(({ message }) => message).join('\n')}
+    >
+      ▲ {own.length === 1 ? first.code.replaceAll('-', ' ') : `${own.length} findings`}
+    </span>
   );
 }
 

@@ -1,36 +1,97 @@
+import { useMemo, useState } from 'react';
+import { useSearchParams } from 'react-router';
+import { useCommands } from '../../app/commands.js';
 import { useSelection } from '../../app/selection.js';
 import { useAppSelector } from '../../app/store.js';
 import { Panes } from '../../parts/panes.js';
 import { CardSlip } from './card.js';
 import { MapSheet } from './map.js';
+import { NewEntity } from './new-entity.js';
+import { Relate } from './relate.js';
 import { TextPane } from './text.js';
 
 /** Design: the map on the left, the card of what is selected along its foot, the text on the right. */
 export function DesignScreen() {
   const view = useAppSelector((state) => state.workspace.view);
   const [selection, select] = useSelection();
+  const [search, setSearch] = useSearchParams();
+  const [adding, setAdding] = useState(false);
   const card = view?.cards.find((candidate) => candidate.kind === selection?.kind && candidate.name === selection.name) ?? null;
+  const line = Number(search.get('at') ?? Number.NaN);
+  const place = useMemo(() => (Number.isInteger(line) ? { start: line, end: line } : null), [line]);
+  const relating = search.get('panel') === 'relate';
+  const commands = useMemo(() => {
+    const open = () =>
+      setSearch((before) => {
+        const params = new URLSearchParams(before);
+        params.set('panel', 'relate');
+        return params;
+      });
+    return [
+      {
+        id: 'relate',
+        title: 'Relate two entities',
+        group: 'Text' as const,
+        words: 'new relation association foreign key one-to-many many-to-many join pivot add',
+        run: open,
+      },
+      {
+        id: 'add entity',
+        title: 'Add an entity',
+        group: 'Text' as const,
+        words: 'new table create model class',
+        run: () => setAdding(true),
+      },
+    ];
+  }, [setSearch]);
+  useCommands('design', commands);
   return (
-    <Panes
-      name="design"
-      direction="horizontal"
-      share={60}
-      first={
-        <Panes
-          name="map"
-          direction="vertical"
-          share={66}
-          first={
-            view === null ? (
-              <p className="p-6 text-ink-2">Drawing the map…</p>
-            ) : (
-              <MapSheet view={view} selection={selection} onSelect={select} />
+    <>
+      <Panes
+        name="design"
+        direction="horizontal"
+        share={60}
+        first={
+          <Panes
+            name="map"
+            direction="vertical"
+            share={62}
+            first={
+              view === null ? (
+                <p className="p-6 text-ink-2">Drawing the map…</p>
+              ) : (
+                <MapSheet
+                  view={view}
+                  selection={selection}
+                  onSelect={select}
+                  onRelate={() => commands[0]?.run()}
+                  onAddEntity={() => setAdding(true)}
+                />
+              )
+            }
+            second={<CardSlip card={card} selection={selection} view={view} onSelect={select} />}
+          />
+        }
+        second={<TextPane selection={selection} place={place} onSelect={select} />}
+      />
+      {adding && <NewEntity onClose={() => setAdding(false)} onAdded={(name) => select({ kind: 'entity', name })} />}
+      {relating && view !== null && (
+        <Relate
+          view={view}
+          from={selection?.kind === 'entity' ? selection.name : null}
+          onClose={(added) =>
+            setSearch(
+              (before) => {
+                const params = new URLSearchParams(before);
+                params.delete('panel');
+                if (added !== null) params.set('select', `relation:${added}`);
+                return params;
+              },
+              { replace: true },
             )
           }
-          second={<CardSlip card={card} selection={selection} view={view} onSelect={select} />}
         />
-      }
-      second={<TextPane selection={selection} onSelect={select} />}
-    />
+      )}
+    </>
   );
 }

@@ -1,164 +1,148 @@
-import {
-  Controls,
-  Handle,
-  type Node,
-  type NodeProps,
-  Position,
-  ReactFlow,
-  ReactFlowProvider,
-  useReactFlow,
-  ViewportPortal,
-} from '@xyflow/react';
+import { Controls, MiniMap, ReactFlow, ReactFlowProvider, useReactFlow, useStore, ViewportPortal } from '@xyflow/react';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import type { EntityLabel, PlacedStem } from '../../../core/map/index.js';
+import type { MapOptions } from '../../../core/map/index.js';
+import { useCommands } from '../../app/commands.js';
+import { preferences } from '../../app/preferences.js';
 import type { Selection } from '../../app/selection.js';
 import { useAppSelector } from '../../app/store.js';
+import type { MapView } from '../../workers/asks.js';
 import type { DesignView } from '../../workers/design-view.js';
+import { closeKin, found } from './kin.js';
+import { type FlowNode, nodeTypes, ZoomContext } from './label.js';
+import { EntityList } from './list.js';
 import { Stem } from './stem.js';
+import { MapTools } from './tools.js';
+import { useMap } from './use-map.js';
 
 interface MapProps {
   readonly view: DesignView;
   readonly selection: Selection | null;
   onSelect(selection: Selection | null): void;
+  onRelate(): void;
+  onAddEntity(): void;
 }
 
-type EntityNode = Node<
-  { label: EntityLabel; selected: boolean; faded: boolean; relation: string | null; absent: boolean },
-  'entity'
->;
-type PivotNode = Node<{ name: string; table: string; selected: boolean; faded: boolean }, 'pivot'>;
-
 const NONE: readonly never[] = [];
+const MANY_LABELS = 40;
 
-/** The names of the generations stand at the left of the labels. */
-const FIT = { padding: { left: '58px', right: '20px', top: '12px', bottom: '14px' }, maxZoom: 1 } as const;
+interface Size {
+  readonly width: number;
+  readonly height: number;
+}
 
-const nodeTypes = { entity: EntitySlip, pivot: PivotLozenge };
+/** The viewport that shows the whole map; the names of the generations stand at the left of the labels. */
+function fitting(layout: Size, pane: Size): { x: number; y: number; zoom: number } {
+  const [left, top] = [30, 4];
+  const zoom = Math.min(1, (pane.width - left) / layout.width, (pane.height - 2 * top) / layout.height);
+  return {
+    x: left + Math.max(0, (pane.width - left - layout.width * zoom) / 2),
+    y: top + Math.max(0, (pane.height - 2 * top - layout.height * zoom) / 2),
+    zoom,
+  };
+}
 
 export function MapSheet(props: MapProps) {
-  if (props.view.labels.length === 0) {
-    return (
-      <div className="flex h-full items-center justify-center p-8 text-center">
-        <p className="max-w-[44ch] font-serif text-title text-ink-2 italic">
-          No entity yet. Write one on the right: “entity Branch”, and below it “id integer key”.
-        </p>
-      </div>
-    );
-  }
+  const { map, options, setLines, fold } = useMap();
+  const [listed, setListed] = useState(preferences.getItem('map list') === 'yes');
+  const [wish, setWish] = useState('');
+  const list = (shown: boolean) => {
+    preferences.setItem('map list', shown ? 'yes' : 'no');
+    setListed(shown);
+  };
   return (
     <ReactFlowProvider>
-      <Sheet {...props} />
+      <div className="grid h-full grid-rows-[auto_minmax(0,1fr)]">
+        <MapTools
+          wish={wish}
+          hits={found(props.view, wish)}
+          onWish={setWish}
+          lines={options.lines}
+          onLines={setLines}
+          listed={listed}
+          onListed={list}
+          selected={props.selection?.name ?? null}
+          onSelect={props.onSelect}
+          onRelate={props.onRelate}
+          onAddEntity={props.onAddEntity}
+        />
+        <div className="flex min-h-0">
+          {listed && <EntityList view={props.view} selection={props.selection} wish={wish} onSelect={props.onSelect} />}
+          <div className="relative min-w-0 flex-1">
+            {map === null ? (
+              <p className="p-6 text-ink-2">Drawing the map…</p>
+            ) : map.labels.length === 0 ? (
+              <Empty />
+            ) : (
+              <Sheet {...props} map={map} options={options} wish={wish} onFold={fold} />
+            )}
+          </div>
+        </div>
+      </div>
     </ReactFlowProvider>
   );
 }
 
-function Sheet({ view, selection, onSelect }: MapProps) {
+function Empty() {
+  return (
+    <div className="flex h-full items-center justify-center p-8 text-center">
+      <p className="max-w-[44ch] font-serif text-title text-ink-2 italic">
+        No entity yet. Write one on the right: “entity Branch”, and below it “id integer key”. Or add one above.
+      </p>
+    </div>
+  );
+}
+
+interface SheetProps extends Omit<MapProps, 'onRelate' | 'onAddEntity'> {
+  readonly map: MapView;
+  readonly options: MapOptions;
+  readonly wish: string;
+  onFold(entity: string): void;
+}
+
+function Sheet({ view, map, options, wish, selection, onSelect, onFold }: SheetProps) {
   const absent = useAppSelector((state) =>
     state.workspace.database?.status === 'ready' ? state.workspace.database.absent : NONE,
   );
-  const flow = useReactFlow();
-  const [wish, setWish] = useState('');
-  const kin = useMemo(() => closeKin(view, selection), [view, selection]);
-  const { layout } = view;
-  const nodes = useMemo(() => {
-    const byId = new Map(view.labels.map((label) => [label.id, label]));
-    return layout.labels.map((placed): EntityNode | PivotNode => {
-      const base = {
-        id: placed.id,
-        position: { x: placed.x, y: placed.y },
-        width: placed.width,
-        height: placed.height,
-        draggable: false,
-        connectable: false,
-      };
-      const faded = kin !== null && !kin.has(placed.id);
-      const label = byId.get(placed.id);
-      if (placed.kind === 'entity' && label !== undefined) {
-        const selected = selection?.kind === 'entity' && selection.name === placed.id;
-        return {
-          ...base,
-          type: 'entity',
-          data: {
-            label,
-            selected,
-            faded,
-            relation: selection?.kind === 'relation' ? selection.name : null,
-            absent: absent.some((part) => part.owner === placed.id),
-          },
-          ariaLabel: `${label.name}, table ${label.table}`,
-        };
-      }
-      const relation = placed.id.replace(/^pivot /, '');
-      const card = view.cards.find((candidate) => candidate.kind === 'relation' && candidate.name === relation);
-      const table = card?.kind === 'relation' ? (/^table ([^,]+)/.exec(card.storage[0]?.text ?? '')?.[1] ?? relation) : relation;
-      return {
-        ...base,
-        type: 'pivot',
-        data: { name: relation, table, selected: selection?.name === relation, faded },
-        ariaLabel: `pivot ${table}`,
-      };
-    });
-  }, [view, layout, kin, selection, absent]);
-
-  const size = `${layout.labels.length}`;
-  const fitted = useRef('');
-  useEffect(() => {
-    if (fitted.current === size) return;
-    fitted.current = size;
-    requestAnimationFrame(() => void flow.fitView(FIT));
-  }, [flow, size]);
-
-  const find = (name: string) => {
-    setWish(name);
-    const found = view.labels.find((label) => label.name.toLowerCase() === name.toLowerCase());
-    const placed = layout.labels.find((label) => label.id === found?.id);
-    if (placed === undefined) return;
-    onSelect({ kind: 'entity', name: placed.id });
-    void flow.setCenter(placed.x + placed.width / 2, placed.y + placed.height / 2, { zoom: 1, duration: 200 });
-  };
-  const chosenFirst = [...layout.stems].sort(
-    (a, b) => Number(a.relation === selection?.name) - Number(b.relation === selection?.name),
+  const { layout } = map;
+  const kin = useMemo(() => {
+    const hits = wish.trim() === '' ? null : new Set(found(view, wish));
+    return hits ?? closeKin(view, layout, selection);
+  }, [view, layout, selection, wish]);
+  const nodes = useMemo(
+    () =>
+      nodesOf(view, map, { kin, selection, absent: new Set(absent.map(({ owner }) => owner)), folded: options.folded, onFold }),
+    [view, map, kin, selection, absent, options.folded, onFold],
+  );
+  const zoom = useStore(({ transform }) =>
+    transform[2] > 1 ? Math.round(transform[2] * 5) / 5 : Math.round(transform[2] * 20) / 20,
+  );
+  const moved = useEye(map, selection);
+  const chosenLast = useMemo(
+    () => [...layout.stems].sort((a, b) => Number(a.relation === selection?.name) - Number(b.relation === selection?.name)),
+    [layout, selection],
   );
   return (
-    <div className="grid h-full grid-rows-[auto_minmax(0,1fr)]">
-      <div className="flex justify-end gap-2 border-b border-line px-3 py-1.5">
-        <input
-          type="search"
-          list="entities"
-          value={wish}
-          placeholder="Find an entity"
-          aria-label="Find an entity on the map"
-          className="w-44 rounded-sm border border-line-2 bg-label px-2 py-0.5"
-          onChange={(event) => find(event.target.value)}
-        />
-        <datalist id="entities">
-          {view.labels.map((label) => (
-            <option key={label.id} value={label.name} />
-          ))}
-        </datalist>
-        <button
-          type="button"
-          className="rounded-sm border border-line-2 bg-label px-3 py-0.5 hover:border-ink-3"
-          onClick={() => void flow.fitView({ ...FIT, duration: 200 })}
-        >
-          Fit
-        </button>
-      </div>
+    <ZoomContext value={zoom}>
       <ReactFlow
         nodes={nodes}
-        edges={[]}
+        edges={NONE as never[]}
         nodeTypes={nodeTypes}
         minZoom={0.05}
-        maxZoom={2}
-        fitView
-        fitViewOptions={FIT}
+        maxZoom={2.4}
+        nodesDraggable={false}
+        nodesConnectable={false}
+        elementsSelectable={false}
         nodesFocusable
+        zoomOnDoubleClick={false}
+        onlyRenderVisibleElements={layout.labels.length > MANY_LABELS}
         proOptions={{ hideAttribution: true }}
+        aria-label="Map"
+        onMoveStart={(event) => {
+          if (event !== null) moved.current = true;
+        }}
         onNodeClick={(_event, node) =>
           onSelect(
-            node.type === 'entity'
-              ? { kind: 'entity', name: node.id }
-              : { kind: 'relation', name: (node as PivotNode).data.name },
+            node.id.startsWith('pivot ') ? { kind: 'relation', name: node.id.slice(6) } : { kind: 'entity', name: node.id },
           )
         }
         onPaneClick={() => onSelect(null)}
@@ -170,32 +154,180 @@ function Sheet({ view, selection, onSelect }: MapProps) {
       >
         <ViewportPortal>
           <svg
-            className="pointer-events-none absolute top-0 left-0 overflow-visible"
+            key={map.text}
+            className="stems pointer-events-none absolute top-0 left-0 overflow-visible"
             style={{ zIndex: -1 }}
             width={layout.width}
             height={layout.height}
             aria-hidden="true"
           >
             {layout.generations.map(({ number, y }) => (
-              <text key={number} x={-26} y={y + 16} className="fill-ink-3 font-serif italic" fontSize={15}>
+              <text
+                key={number}
+                x={-26}
+                y={y + 16}
+                className="fill-ink-3 font-serif italic"
+                fontSize={zoom < 0.8 ? Math.min(12.5 / zoom, 40) : 15}
+                textAnchor={zoom < 0.6 ? 'end' : 'start'}
+              >
                 {ordinal(number + 1)}
               </text>
             ))}
-            {chosenFirst.map((stem: PlacedStem) => (
+            {chosenLast.map((stem) => (
               <Stem
                 key={stem.id}
                 stem={stem}
                 selected={selection?.kind === 'relation' && stem.relation === selection.name}
                 faded={kin !== null && !kin.has(`relation ${stem.relation}`)}
-                onSelect={() => onSelect({ kind: 'relation', name: stem.relation })}
+                onSelect={onSelect}
               />
             ))}
           </svg>
         </ViewportPortal>
         <Controls showInteractive={false} showFitView={false} className="border border-line-2 bg-label" />
+        {layout.labels.length > MANY_LABELS && (
+          <MiniMap
+            ariaLabel="The whole map, small"
+            pannable
+            zoomable
+            className="border border-line-2"
+            bgColor="var(--label)"
+            maskColor="color-mix(in srgb, var(--ground) 70%, transparent)"
+            nodeColor="var(--line-2)"
+            nodeBorderRadius={0}
+          />
+        )}
       </ReactFlow>
-    </div>
+    </ZoomContext>
   );
+}
+
+interface NodeState {
+  readonly kin: ReadonlySet<string> | null;
+  readonly selection: Selection | null;
+  readonly absent: ReadonlySet<string>;
+  readonly folded: readonly string[];
+  onFold(entity: string): void;
+}
+
+function nodesOf(view: DesignView, map: MapView, { kin, selection, absent, folded, onFold }: NodeState): FlowNode[] {
+  const byId = new Map(map.labels.map((label) => [label.id, label]));
+  const tables = new Map<string, string>(
+    view.entities.flatMap(({ ends }) =>
+      ends.flatMap((end) => (end.pivot === null ? [] : [[`pivot ${end.relation}`, end.pivot.table] as const])),
+    ),
+  );
+  return map.layout.labels.map((placed): FlowNode => {
+    const base = {
+      id: placed.id,
+      position: { x: placed.x, y: placed.y },
+      width: placed.width,
+      height: placed.height,
+      draggable: false,
+      connectable: false,
+    };
+    const faded = kin !== null && !kin.has(placed.id);
+    const label = byId.get(placed.id);
+    if (placed.kind === 'entity' && label !== undefined) {
+      return {
+        ...base,
+        type: 'entity',
+        data: {
+          label,
+          width: placed.width,
+          height: placed.height,
+          selected: selection?.kind === 'entity' && selection.name === placed.id,
+          faded,
+          relation: selection?.kind === 'relation' ? selection.name : null,
+          absent: absent.has(placed.id),
+          folded: folded.includes(placed.id),
+          onFold,
+        },
+        ariaLabel: `${label.name}, table ${label.table}`,
+      };
+    }
+    const relation = placed.id.replace(/^pivot /, '');
+    const table = tables.get(placed.id) ?? relation;
+    return {
+      ...base,
+      type: 'pivot',
+      data: { name: relation, table, selected: selection?.name === relation, faded },
+      ariaLabel: `pivot ${table}`,
+    };
+  });
+}
+
+/**
+ * Keeps what a person looks at where it is when the map flows anew: the whole while nothing was moved by hand, else
+ * the label that is selected or nearest to the middle.
+ */
+function useEye(map: MapView, selection: Selection | null): { current: boolean } {
+  const flow = useReactFlow();
+  const moved = useRef(false);
+  const before = useRef<MapView['layout'] | null>(null);
+  const pane = useStore(
+    ({ width, height }) => ({ width, height }),
+    (a, b) => a.width === b.width && a.height === b.height,
+  );
+  const latest = useRef({ layout: map.layout, pane });
+  const commands = useMemo(
+    () => [
+      {
+        id: 'fit',
+        title: 'Fit the map',
+        group: 'Map' as const,
+        words: 'zoom whole overview reset center',
+        run: () => {
+          moved.current = false;
+          void flow.setViewport(fitting(latest.current.layout, latest.current.pane), { duration: duration() });
+        },
+      },
+    ],
+    [flow],
+  );
+  useCommands('map', commands);
+  latest.current = { layout: map.layout, pane };
+  useEffect(() => {
+    if (pane.width === 0) return;
+    const old = before.current;
+    before.current = map.layout;
+    if (old === map.layout) {
+      if (!moved.current) void flow.setViewport(fitting(map.layout, pane));
+      return;
+    }
+    if (old === null || !moved.current) {
+      void flow.setViewport(fitting(map.layout, pane), old === null ? {} : { duration: duration() });
+      return;
+    }
+    const viewport = flow.getViewport();
+    const middle = { x: (pane.width / 2 - viewport.x) / viewport.zoom, y: (pane.height / 2 - viewport.y) / viewport.zoom };
+    const away = ({ x, y, width, height }: { x: number; y: number; width: number; height: number }) =>
+      Math.hypot(x + width / 2 - middle.x, y + height / 2 - middle.y);
+    const now = new Map<string, (typeof map.layout.labels)[number]>(map.layout.labels.map((label) => [label.id, label]));
+    const stayed = old.labels.filter((label) => now.has(label.id));
+    const anchor: (typeof stayed)[number] | null =
+      stayed.find((label) => selection?.kind === 'entity' && label.id === selection.name) ??
+      stayed.reduce<(typeof stayed)[number] | null>(
+        (best, label) => (best === null || away(label) < away(best) ? label : best),
+        null,
+      );
+    const target = anchor === null ? undefined : now.get(anchor.id);
+    if (anchor === null || target === undefined) return;
+    void flow.setViewport(
+      {
+        x: viewport.x - (target.x - anchor.x) * viewport.zoom,
+        y: viewport.y - (target.y - anchor.y) * viewport.zoom,
+        zoom: viewport.zoom,
+      },
+      { duration: duration() },
+    );
+  }, [map, flow, pane, selection]);
+  return moved;
+}
+
+/** How long labels take to their new place; none where the system asks for less motion. */
+function duration(): number {
+  return matchMedia('(prefers-reduced-motion: reduce)').matches ? 0 : 200;
 }
 
 function ordinal(number: number): string {
@@ -208,74 +340,4 @@ function ordinal(number: number): string {
           ? 'rd'
           : 'th';
   return `${number}${ending}`;
-}
-
-/** What is selected and what it is related to directly; null where nothing is selected. */
-function closeKin(view: DesignView, selection: Selection | null): ReadonlySet<string> | null {
-  if (selection === null) return null;
-  const kin = new Set<string>([selection.kind === 'entity' ? selection.name : `relation ${selection.name}`]);
-  for (const card of view.cards) {
-    if (card.kind !== 'relation') continue;
-    const touches =
-      selection.kind === 'relation'
-        ? card.name === selection.name
-        : card.sentences.some((sentence) => sentence.subject === selection.name || sentence.target === selection.name);
-    if (!touches) continue;
-    kin.add(`relation ${card.name}`).add(`pivot ${card.name}`);
-    for (const { subject, target } of card.sentences) kin.add(subject).add(target);
-  }
-  for (const { relation, from, to } of view.layout.stems) {
-    if (kin.has(`relation ${relation}`)) for (const end of [from, to]) kin.add(end);
-  }
-  return kin;
-}
-
-function EntitySlip({ data }: NodeProps<EntityNode>) {
-  const { label, selected, faded, relation, absent } = data;
-  return (
-    <div
-      className={`h-full border bg-label shadow-[0_1px_0_var(--line-2)] ${selected ? 'border-selected outline-2 outline-selected' : 'border-line-2'} ${faded ? 'opacity-40' : ''}`}
-    >
-      <Handle type="target" position={Position.Top} className="invisible" />
-      <div className="px-3 pt-1 pb-1">
-        <div className="truncate font-serif text-[15px] leading-6 font-semibold">
-          {label.name}
-          {absent && (
-            <span className="ml-2 text-to-many" title="Not in this database, or not all of it">
-              ▲
-            </span>
-          )}
-        </div>
-        <div className="truncate font-mono text-small leading-4 text-ink-3">{label.table}</div>
-      </div>
-      <ul className="border-t border-line px-3 py-1 font-mono text-small leading-[18px]">
-        {label.lines.map((line) => {
-          const chosen = line.relation !== null && line.relation === relation;
-          return (
-            <li
-              key={line.text}
-              className={`flex justify-between gap-3 ${chosen ? 'font-bold text-selected' : line.sort === 'points' ? 'text-to-one' : ''}`}
-            >
-              <span className="truncate">{line.text}</span>
-              <span className={`truncate ${chosen ? '' : 'text-ink-3'}`}>{line.detail}</span>
-            </li>
-          );
-        })}
-      </ul>
-      <Handle type="source" position={Position.Bottom} className="invisible" />
-    </div>
-  );
-}
-
-function PivotLozenge({ data }: NodeProps<PivotNode>) {
-  return (
-    <div
-      className={`flex h-full items-center gap-2 font-mono text-small text-pivot ${data.faded ? 'opacity-40' : ''} ${data.selected ? 'font-bold' : ''}`}
-    >
-      <Handle type="target" position={Position.Top} className="invisible" />
-      <span className="ml-[5px] inline-block size-3.5 shrink-0 rotate-45 border border-pivot bg-label" />
-      <span className="truncate bg-sheet pr-1">{data.table}</span>
-      <Handle type="source" position={Position.Bottom} className="invisible" />
-    </div>
-  );
 }

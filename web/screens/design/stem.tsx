@@ -1,10 +1,12 @@
+import { memo } from 'react';
 import type { PlacedStem, Point, StemEnd } from '../../../core/map/index.js';
+import type { Selection } from '../../app/selection.js';
 
 const CORNER = 6;
 const FOOT = 10;
 
 /** A stem with rounded corners and the trade's crow's-foot signs at its ends. */
-export function Stem({
+export const Stem = memo(function Stem({
   stem,
   selected,
   faded,
@@ -13,23 +15,28 @@ export function Stem({
   readonly stem: PlacedStem;
   readonly selected: boolean;
   readonly faded: boolean;
-  onSelect(): void;
+  onSelect(selection: Selection): void;
 }) {
   const path = rounded(stem.points);
   const colour = selected ? 'stroke-selected' : stem.kind === 'pivot' ? 'stroke-pivot' : 'stroke-to-one';
   return (
     <g className={`${colour} fill-none ${faded ? 'opacity-25' : ''}`} strokeWidth={selected ? 2.4 : 1.4}>
       <path d={path} />
-      <path d={sign(stem.points, 0, stem.fromEnd)} />
+      {!stem.short && <path d={sign(stem.points, 0, stem.fromEnd)} />}
       <path d={sign([...stem.points].reverse(), 0, stem.toEnd)} />
       {/* The list beside the map serves the keyboard; a stem is for the mouse. */}
       {/* biome-ignore lint/a11y/noStaticElementInteractions: see above */}
-      <path d={path} className="pointer-events-auto cursor-pointer stroke-transparent" strokeWidth={12} onClick={onSelect}>
-        <title>{stem.relation}</title>
+      <path
+        d={path}
+        className="pointer-events-auto cursor-pointer stroke-transparent"
+        strokeWidth={12}
+        onClick={() => onSelect({ kind: 'relation', name: stem.relation })}
+      >
+        <title>{stem.short ? `${stem.relation}, from ${stem.from}` : stem.relation}</title>
       </path>
     </g>
   );
-}
+});
 
 function rounded(points: readonly Point[]): string {
   const [first, ...rest] = points;

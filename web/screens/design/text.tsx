@@ -1,25 +1,31 @@
-import { useMemo, useState } from 'react';
-import type { SaveConflict } from '../../../contract/index.js';
-import { type Finding, format, positions } from '../../../core/notation/index.js';
-import { dropDraft, takeTheirs } from '../../app/saving.js';
+import { useCallback, useEffect, useMemo, useState } from 'react';
+import { applied } from '../../../core/edits/index.js';
+import { type Finding, format, type Span } from '../../../core/notation/index.js';
+import { useCommands } from '../../app/commands.js';
+import { askDesign } from '../../app/design-client.js';
 import type { Selection } from '../../app/selection.js';
-import { useAppDispatch, useAppSelector } from '../../app/store.js';
-import { conflicted, conflictSettled, type SaveState, textChanged, theirsTaken } from '../../app/workspace.js';
-import { Button } from '../../parts/button.js';
+import { store, useAppDispatch, useAppSelector } from '../../app/store.js';
+import { redone, textChanged, undone } from '../../app/workspace.js';
 import { Editor } from '../../parts/editor.js';
+import type { NameView } from '../../workers/asks.js';
+import { Findings } from './findings.js';
+import { NamePanel } from './name-panel.js';
 
 const NONE: readonly never[] = [];
 
-/** The text, its state, and what is found in it. */
+/** The text, what is found in it, and the names that are looked into. */
 export function TextPane({
   selection,
+  place: sought,
   onSelect,
 }: {
   readonly selection: Selection | null;
+  /** A place that somebody outside the text wants seen. */
+  readonly place: Span | null;
   onSelect(selection: Selection | null): void;
 }) {
   const dispatch = useAppDispatch();
-  const { tree, text, saving, view } = useAppSelector((state) => state.workspace);
+  const { text, view } = useAppSelector((state) => state.workspace);
   const fresh = view !== null && view.text === text;
   const [marks, setMarks] = useState<{ colours: NonNullable<typeof view>['colours']; findings: readonly Finding[] }>({
     colours: NONE,
@@ -34,34 +40,80 @@ export function TextPane({
       null
     );
   }, [fresh, view, selection]);
-  const theirs = async (conflict: SaveConflict) => {
-    if (tree === null) return;
-    const result = await takeTheirs(tree.id, text, conflict);
-    if (result.kind === 'saved') {
-      dropDraft(tree.id);
-      dispatch(theirsTaken({ text: conflict.text, revision: result.revision }));
-    } else if (result.kind === 'conflict') {
-      dispatch(conflicted(result.conflict));
-    }
-  };
   const [place, setPlace] = useState<{ start: number; end: number; turn: number } | null>(null);
+  const [name, setName] = useState<NameView | null>(null);
+  const [cursor, setCursor] = useState(0);
+  const go = useCallback((span: Span) => setPlace((before) => ({ ...span, turn: (before?.turn ?? 0) + 1 })), []);
+  useEffect(() => {
+    if (sought !== null) go(sought);
+  }, [sought, go]);
+
+  const look = useCallback(async (offset: number) => {
+    setName(await askDesign('name', { text: store.getState().workspace.text, offset }));
+  }, []);
+  const define = useCallback(
+    async (offset: number) => {
+      const found = await askDesign('name', { text: store.getState().workspace.text, offset });
+      if (found === null) return;
+      if (found.definition === null || found.definition.start === found.span.start) setName(found);
+      else go(found.definition);
+    },
+    [go],
+  );
+  const takenBackBy = useMemo(() => ({ undo: () => void dispatch(undone()), redo: () => void dispatch(redone()) }), [dispatch]);
+  const commands = useMemo(
+    () => [
+      {
+        id: 'format',
+        title: 'Format the text',
+        group: 'Text' as const,
+        words: 'pretty print tidy indent',
+        run: () => void dispatch(textChanged(format(store.getState().workspace.text), 'format')),
+      },
+      {
+        id: 'rename',
+        title: 'Rename what the cursor is on, everywhere',
+        group: 'Text' as const,
+        words: 'refactor symbol name',
+        keys: 'F2',
+        run: () => void look(cursor),
+      },
+      {
+        id: 'uses',
+        title: 'Find the uses of what the cursor is on',
+        group: 'Text' as const,
+        words: 'references usages',
+        run: () => void look(cursor),
+      },
+      {
+        id: 'definition',
+        title: 'Go to where it is declared',
+        group: 'Text' as const,
+        words: 'definition jump',
+        keys: 'F12',
+        run: () => void define(cursor),
+      },
+    ],
+    [dispatch, look, define, cursor],
+  );
+  useCommands('text', commands);
 
   return (
     <section aria-label="Text" className="flex h-full min-h-0 flex-col bg-label">
-      <div className="flex h-9 shrink-0 items-center gap-3 border-b border-line px-4">
-        <SaveNote state={saving} />
-        <span className="ml-auto" />
-        <button type="button" className="text-ink-2 hover:text-ink" onClick={() => dispatch(textChanged(format(text)))}>
+      <div className="flex h-9 shrink-0 items-center gap-4 border-b border-line px-4">
+        <span className="font-serif text-ink-2 italic">the text says it all</span>
+        <button
+          type="button"
+          className="ml-auto text-ink-2 hover:text-ink"
+          title="Where the word at the cursor is used, and another name for it (F2)"
+          onClick={() => void look(cursor)}
+        >
+          Rename
+        </button>
+        <button type="button" className="text-ink-2 hover:text-ink" onClick={() => dispatch(textChanged(format(text), 'format'))}>
           Format
         </button>
       </div>
-      {saving.kind === 'conflict' && (
-        <div role="alert" className="flex items-center gap-3 border-b border-line bg-wash px-4 py-2">
-          <p className="flex-1">{saving.conflict.message}</p>
-          <Button onClick={() => dispatch(conflictSettled())}>Go on with mine</Button>
-          <Button onClick={() => void theirs(saving.conflict)}>Take theirs</Button>
-        </div>
-      )}
       <div className="min-h-0 flex-1">
         <Editor
           text={text}
@@ -70,105 +122,40 @@ export function TextPane({
           findings={marks.findings}
           selected={place ?? selected}
           selectedKey={place === null ? `${selection?.kind} ${selection?.name}` : `place ${place.turn}`}
+          takenBackBy={takenBackBy}
+          complete={(written, offset) => askDesign('complete', { text: written, offset })}
+          tell={(written, offset) => askDesign('hover', { text: written, offset })}
+          onDefinition={(offset) => void define(offset)}
+          onRename={(offset) => void look(offset)}
           onChange={(next) => dispatch(textChanged(next))}
           onCursor={(offset) => {
             setPlace(null);
+            setCursor(offset);
             const at = view?.declarations.find(({ span }) => span.start <= offset && offset <= span.end);
             if (at !== undefined && (at.kind === 'entity' || at.kind === 'relation')) onSelect({ kind: at.kind, name: at.name });
           }}
         />
       </div>
+      {name !== null && (
+        <NamePanel
+          key={`${name.thing.kind} ${name.thing.owner} ${name.thing.name}`}
+          name={name}
+          text={text}
+          onGo={go}
+          onClose={() => setName(null)}
+          onRenamed={(next) => {
+            dispatch(textChanged(next, `rename ${name.thing.name}`));
+            setName(null);
+          }}
+        />
+      )}
       <Findings
         findings={view?.findings ?? NONE}
         fresh={fresh}
         text={view?.text ?? ''}
-        onGo={(finding) => setPlace((before) => ({ ...finding.span, turn: (before?.turn ?? 0) + 1 }))}
-        onFix={(next) => dispatch(textChanged(next))}
+        onGo={(finding) => go(finding.span)}
+        onFix={(fix) => dispatch(textChanged(applied(text, fix.edits), fix.title))}
       />
     </section>
   );
-}
-
-function SaveNote({ state }: { readonly state: SaveState }) {
-  const [mark, words, colour] = ((): [string, string, string] => {
-    switch (state.kind) {
-      case 'saved':
-        return ['✓', 'saved', 'text-fine'];
-      case 'unsaved':
-      case 'saving':
-        return ['…', 'saving', 'text-ink-2'];
-      case 'kept':
-        return ['▲', state.message, 'text-to-many'];
-      case 'conflict':
-        return ['▲', 'two versions', 'text-to-many'];
-    }
-  })();
-  return (
-    <span role="status" aria-label="Saving" className={`truncate ${colour}`}>
-      {mark} {words}
-    </span>
-  );
-}
-
-const SIGNS = { error: ['✕', 'text-harm'], warning: ['▲', 'text-to-many'], note: ['·', 'text-ink-3'] } as const;
-
-function Findings({
-  findings,
-  text,
-  fresh,
-  onGo,
-  onFix,
-}: {
-  readonly findings: readonly Finding[];
-  readonly text: string;
-  /** The findings are those of the text as it stands, so their fixes fit it. */
-  readonly fresh: boolean;
-  onGo(finding: Finding): void;
-  onFix(text: string): void;
-}) {
-  const positionOf = useMemo(() => positions(text), [text]);
-  if (findings.length === 0)
-    return <p className="border-t border-line px-4 py-1.5 text-small text-ink-2">Nothing is wrong or doubtful.</p>;
-  return (
-    <ul aria-label="Findings" className="max-h-[28%] shrink-0 overflow-auto border-t border-line">
-      {findings.map((finding) => {
-        const [sign, colour] = SIGNS[finding.weight];
-        return (
-          <li
-            key={`${finding.span.start} ${finding.code} ${finding.message}`}
-            className="flex items-baseline gap-3 border-b border-line px-4 py-1 text-small last:border-0"
-          >
-            <button
-              type="button"
-              className={`shrink-0 whitespace-nowrap underline-offset-2 hover:underline ${colour}`}
-              onClick={() => onGo(finding)}
-            >
-              {sign} line {positionOf(finding.span.start).line}
-            </button>
-            <span className="flex-1">
-              <span className="sr-only">{finding.weight}: </span>
-              {finding.message}
-            </span>
-            {finding.fixes.map((fix) => (
-              <button
-                key={fix.title}
-                disabled={!fresh}
-                type="button"
-                className="shrink-0 text-selected underline"
-                onClick={() => onFix(applied(text, fix.edits))}
-              >
-                {fix.title}
-              </button>
-            ))}
-          </li>
-        );
-      })}
-    </ul>
-  );
-}
-
-function applied(text: string, edits: Finding['fixes'][number]['edits']): string {
-  return [...edits]
-    .sort((a, b) => b.span.start - a.span.start)
-    .reduce((result, edit) => result.slice(0, edit.span.start) + edit.text + result.slice(edit.span.end), text);
 }

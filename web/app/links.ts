@@ -1,0 +1,25 @@
+import { useCallback } from 'react';
+import { useNavigate, useParams } from 'react-router';
+
+/** The address of an entity's rows, narrowed by a condition of the notation. */
+export function rowsLink(tree: string, entity: string, where = ''): string {
+  const search = where === '' ? '' : `?${new URLSearchParams({ where }).toString()}`;
+  return `/tree/${tree}/rows/${encodeURIComponent(entity)}${search}`;
+}
+
+/** The address of one row with all its kin. */
+export function rowLink(tree: string, entity: string, key: unknown): string {
+  return `/tree/${tree}/rows/${encodeURIComponent(entity)}/${encodeURIComponent(String(key))}`;
+}
+
+/** The address of a try of a query's text. */
+export function tryLink(tree: string, text: string): string {
+  return `/tree/${tree}/try?${new URLSearchParams({ text }).toString()}`;
+}
+
+/** Goes to the address that a function of the open tree's id gives. */
+export function useGo(): (address: (tree: string) => string) => void {
+  const { tree = '' } = useParams();
+  const navigate = useNavigate();
+  return useCallback((address) => void navigate(address(tree)), [navigate, tree]);
+}

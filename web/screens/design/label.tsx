@@ -1,0 +1,123 @@
+import { Handle, type Node, type NodeProps, Position } from '@xyflow/react';
+import { createContext, use } from 'react';
+import type { EntityLabel, LabelLine } from '../../../core/map/index.js';
+
+export type EntityNode = Node<
+  {
+    label: EntityLabel;
+    width: number;
+    height: number;
+    selected: boolean;
+    faded: boolean;
+    relation: string | null;
+    absent: boolean;
+    folded: boolean;
+    onFold(entity: string): void;
+  },
+  'entity'
+>;
+export type PivotNode = Node<{ name: string; table: string; selected: boolean; faded: boolean }, 'pivot'>;
+export type FlowNode = EntityNode | PivotNode;
+
+/** How large the map is seen, in steps, so that labels change with it and not with every turn of the wheel. */
+export const ZoomContext = createContext(1);
+
+/** Below this only names are read; above the other there is room for more fields. */
+const ONLY_NAMES = 0.62;
+const HEAD = 48;
+const LINE = 18;
+const CHARACTER = 0.58;
+
+function EntitySlip({ data }: NodeProps<EntityNode>) {
+  const zoom = use(ZoomContext);
+  const { label, selected, faded, width, height } = data;
+  const look = `group relative h-full overflow-hidden border bg-label shadow-[0_1px_0_var(--line-2)] ${selected ? 'border-selected outline-2 outline-selected' : 'border-line-2'} ${faded ? 'opacity-35' : ''}`;
+  if (zoom < ONLY_NAMES) {
+    const widest = (width - 10) / (Math.max(label.name.length, 3) * CHARACTER);
+    const size = Math.min(widest, 14 / zoom, height * 0.6);
+    return (
+      <div className={`${look} flex items-center justify-center`} style={{ borderWidth: Math.min(1 / zoom, 4) }}>
+        <Handle type="target" position={Position.Top} className="invisible" />
+        <span className="truncate px-1 font-serif leading-none font-semibold" style={{ fontSize: size }}>
+          {label.name}
+        </span>
+        <Handle type="source" position={Position.Bottom} className="invisible" />
+      </div>
+    );
+  }
+  // Seen from near, letters keep their size on the screen, so that the label has room for further fields.
+  const near = Math.max(1, zoom);
+  const room = Math.floor((height * near - HEAD - 12) / LINE);
+  const all = [...label.lines, ...label.more];
+  const lines = label.lines.length === 0 ? [] : all.slice(0, Math.max(label.lines.length, room));
+  return (
+    <div className={look}>
+      <Handle type="target" position={Position.Top} className="invisible" />
+      <div className="origin-top-left" style={{ width: width * near, height: height * near, transform: `scale(${1 / near})` }}>
+        <Head {...data} />
+        {lines.length > 0 && (
+          <ul className="border-t border-line px-3 py-1 font-mono text-small leading-[18px]">
+            {lines.map((line) => (
+              <Line key={line.text} line={line} chosen={line.relation !== null && line.relation === data.relation} />
+            ))}
+          </ul>
+        )}
+      </div>
+      <Handle type="source" position={Position.Bottom} className="invisible" />
+    </div>
+  );
+}
+
+function Head({ label, absent, folded, onFold }: EntityNode['data']) {
+  return (
+    <div className="px-3 pt-1 pb-1">
+      <div className="flex items-baseline gap-2">
+        <span className="truncate font-serif text-[15px] leading-6 font-semibold">{label.name}</span>
+        {absent && (
+          <span className="text-to-many" title="Not in this database, or not all of it">
+            ▲
+          </span>
+        )}
+        <button
+          type="button"
+          tabIndex={-1}
+          className={`nodrag ml-auto shrink-0 text-small text-ink-2 hover:text-ink ${folded ? '' : 'opacity-0 group-hover:opacity-100'}`}
+          title={folded ? 'Unfold what stands below' : 'Fold away what stands below'}
+          onClick={(event) => {
+            event.stopPropagation();
+            onFold(label.name);
+          }}
+        >
+          {folded ? `+${label.hidden} below` : '▾'}
+        </button>
+      </div>
+      <div className="truncate font-mono text-small leading-4 text-ink-3">{label.table}</div>
+    </div>
+  );
+}
+
+function Line({ line, chosen }: { readonly line: LabelLine; readonly chosen: boolean }) {
+  const colour = chosen ? 'font-bold text-selected' : line.sort === 'points' ? 'text-to-one' : '';
+  return (
+    <li className={`flex justify-between gap-3 ${colour}`}>
+      <span className="truncate">{line.text}</span>
+      <span className={`truncate ${chosen ? '' : 'text-ink-3'}`}>{line.detail}</span>
+    </li>
+  );
+}
+
+function PivotLozenge({ data }: NodeProps<PivotNode>) {
+  const zoom = use(ZoomContext);
+  return (
+    <div
+      className={`flex h-full items-center gap-2 font-mono text-small text-pivot ${data.faded ? 'opacity-35' : ''} ${data.selected ? 'font-bold' : ''}`}
+    >
+      <Handle type="target" position={Position.Top} className="invisible" />
+      <span className="ml-[5px] inline-block size-3.5 shrink-0 rotate-45 border border-pivot bg-label" />
+      {zoom >= 0.4 && <span className="truncate bg-sheet pr-1">{data.table}</span>}
+      <Handle type="source" position={Position.Bottom} className="invisible" />
+    </div>
+  );
+}
+
+export const nodeTypes = { entity: EntitySlip, pivot: PivotLozenge };

@@ -1,0 +1,238 @@
+import { useEffect, useMemo, useState } from 'react';
+import type { NewRelation } from '../../../core/edits/index.js';
+import type { DeleteRule, Knows } from '../../../core/notation/index.js';
+import { askDesign } from '../../app/design-client.js';
+import { store, useAppDispatch, useAppSelector } from '../../app/store.js';
+import { textChanged } from '../../app/workspace.js';
+import { Button } from '../../parts/button.js';
+import { Dialog } from '../../parts/dialog.js';
+import { Choice } from '../../parts/menu.js';
+import { Sql } from '../../parts/sql.js';
+import type { Clicked } from '../../workers/asks.js';
+import type { DesignView } from '../../workers/design-view.js';
+import { effectOnRows, type Stated, suggested } from './relating.js';
+
+const KNOWS: readonly Knows[] = ['one', 'at most one', 'many'];
+const RULES = ['as the convention has it', 'restrict', 'cascade', 'set null', 'no action'] as const;
+const BOX = 'w-36 rounded-sm border border-line-2 bg-sheet px-2 py-0.5 font-mono';
+
+/** Relates two entities: the two sentences with drop-downs, and beside them what becomes of it as one chooses. */
+export function Relate({
+  view,
+  from,
+  onClose,
+}: {
+  readonly view: DesignView;
+  readonly from: string | null;
+  /** With the name of the relation that was added; null where none was. */
+  onClose(added: string | null): void;
+}) {
+  const dispatch = useAppDispatch();
+  const database = useAppSelector((state) => state.workspace.database);
+  const names = view.entities.map(({ name }) => name);
+  const [stated, setStated] = useState<Stated>(() => {
+    const subject = from ?? names[0] ?? '';
+    const target = names.find((name) => name !== subject) ?? subject;
+    return {
+      subject,
+      target,
+      knows: 'one',
+      back: 'many',
+      bothWays: false,
+      role: null,
+      backRole: null,
+      name: null,
+      stored: '',
+      onDelete: null,
+    };
+  });
+  const relation = useMemo(() => suggested(view, stated), [view, stated]);
+  const preview = usePreview(relation);
+  const say = (change: Partial<Stated>) => setStated((before) => ({ ...before, ...change }));
+  const rows = database?.status === 'ready' ? database.rows : {};
+  const effects = effectOnRows(view, relation, rows);
+  const self = stated.subject === stated.target;
+  const ready = preview !== null && preview.problems.length === 0 && preview.card !== null;
+  const add = () => {
+    if (!ready) return;
+    dispatch(textChanged(preview.text, `relate ${relation.subject} and ${relation.target}`));
+    onClose(relation.name);
+  };
+  return (
+    <Dialog title="Relate two entities" wide onClose={() => onClose(null)}>
+      <div className="grid grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">
+        <form
+          className="space-y-4 p-5"
+          onSubmit={(event) => {
+            event.preventDefault();
+            add();
+          }}
+        >
+          <Sentence
+            label="First sentence"
+            subject={stated.subject}
+            knows={stated.knows}
+            target={stated.target}
+            role={relation.role}
+            names={names}
+            onSubject={(subject) => say({ subject, role: null, backRole: null, name: null, stored: '' })}
+            onTarget={(target) => say({ target, role: null, backRole: null, name: null, stored: '', bothWays: false })}
+            onKnows={(knows) => say({ knows, role: null, bothWays: stated.bothWays && knows === 'many' })}
+            onRole={(role) => say({ role })}
+          />
+          {self && stated.knows === 'many' && (
+            <label className="flex items-center gap-2">
+              <input type="checkbox" checked={stated.bothWays} onChange={(event) => say({ bothWays: event.target.checked })} />
+              both ways: whoever is known knows back
+            </label>
+          )}
+          {!stated.bothWays && (
+            <Sentence
+              label="Way back"
+              subject={stated.target}
+              knows={stated.back}
+              target={stated.subject}
+              role={relation.back?.role ?? ''}
+              names={null}
+              onKnows={(back) => say({ back, backRole: null })}
+              onRole={(backRole) => say({ backRole })}
+            />
+          )}
+          <div className="grid grid-cols-[auto_1fr] items-center gap-x-3 gap-y-2">
+            <label htmlFor="relation name" className="text-ink-2">
+              It is called
+            </label>
+            <input
+              id="relation name"
+              className={`${BOX} w-56`}
+              value={relation.name}
+              onChange={(event) => say({ name: event.target.value })}
+            />
+            <label htmlFor="relation store" className="text-ink-2">
+              Stored in
+            </label>
+            <input
+              id="relation store"
+              className={`${BOX} w-56`}
+              value={stated.stored}
+              placeholder={preview?.card?.kind === 'relation' ? storedWords(preview.card.storage[0]?.text ?? '') : ''}
+              onChange={(event) => say({ stored: event.target.value })}
+            />
+            <span className="text-ink-2">On delete</span>
+            <span className="justify-self-start">
+              <Choice
+                label="On delete"
+                value={stated.onDelete ?? RULES[0]}
+                options={RULES}
+                onChange={(chosen) => say({ onDelete: chosen === RULES[0] ? null : (chosen as DeleteRule) })}
+              />
+            </span>
+          </div>
+          {preview?.card?.kind === 'relation' &&
+            preview.card.deletes.map((rule) => (
+              <p key={rule.when} className="text-ink-2">
+                {rule.when}, {rule.then}.
+              </p>
+            ))}
+          <div>
+            <h3 className="text-small text-ink-3">The rows that are there</h3>
+            <ul>
+              {effects.map((effect) => (
+                <li key={effect}>{effect}</li>
+              ))}
+            </ul>
+          </div>
+          {preview?.problems.map((problem) => (
+            <p key={problem} role="alert" className="border-l-3 border-harm bg-sheet px-3 py-1.5">
+              {problem}
+            </p>
+          ))}
+          <div className="flex gap-2">
+            <Button strong type="submit" disabled={!ready}>
+              Add to the text
+            </Button>
+            <Button onClick={() => onClose(null)}>Leave it</Button>
+          </div>
+        </form>
+        <div className="space-y-3 border-l border-line bg-sheet p-5">
+          <div>
+            <h3 className="text-small text-ink-3">In the text{preview?.card?.kind === 'relation' && `, ${preview.card.form}`}</h3>
+            <pre className="border border-line bg-label p-3 font-mono text-small leading-relaxed">{preview?.added}</pre>
+          </div>
+          {preview?.sql.map(({ table, sql, fresh }) => (
+            <div key={table}>
+              <h3 className="text-small text-ink-3">{fresh ? `A new table, ${table}` : `Table ${table}, as it becomes`}</h3>
+              <div className="max-h-64 overflow-auto border border-line bg-label p-3">
+                <Sql text={sql} label={`table ${table}`} />
+              </div>
+            </div>
+          ))}
+        </div>
+      </div>
+    </Dialog>
+  );
+}
+
+/** `table seats, each pair once` and `loans.borrower_id → players.id, …`: what stands where nothing is written. */
+function storedWords(storage: string): string {
+  return storage.replace(/,.*$/, '').replace(/ →.*$/, '');
+}
+
+function Sentence({
+  label,
+  subject,
+  knows,
+  target,
+  role,
+  names,
+  onSubject,
+  onTarget,
+  onKnows,
+  onRole,
+}: {
+  readonly label: string;
+  readonly subject: string;
+  readonly knows: Knows;
+  readonly target: string;
+  readonly role: string;
+  /** The entities to choose from; null where both ends are settled. */
+  readonly names: readonly string[] | null;
+  onSubject?(name: string): void;
+  onTarget?(name: string): void;
+  onKnows(knows: Knows): void;
+  onRole(role: string): void;
+}) {
+  const end = (word: string, name: string, choose: ((name: string) => void) | undefined) =>
+    names === null || choose === undefined ? (
+      <strong className="font-serif">{name}</strong>
+    ) : (
+      <Choice label={word} value={name} options={names} onChange={choose} />
+    );
+  return (
+    <fieldset className="border border-line bg-sheet px-4 pt-1.5 pb-3">
+      <legend className="px-1 text-small text-ink-3">{label}</legend>
+      <div className="flex flex-wrap items-center gap-2 font-serif">
+        {/^[AEIOU]/.test(subject) ? 'An' : 'A'} {end('Subject', subject, onSubject)} knows
+        <Choice label={`${label}: knows`} value={knows} options={KNOWS} onChange={onKnows} />
+        {end('Target', target, onTarget)} as
+        <input aria-label={`${label}: role`} className={BOX} value={role} onChange={(event) => onRole(event.target.value)} />
+      </div>
+    </fieldset>
+  );
+}
+
+/** What the text would become, kept up with what is chosen. */
+function usePreview(relation: NewRelation): Clicked | null {
+  const [preview, setPreview] = useState<Clicked | null>(null);
+  useEffect(() => {
+    let current = true;
+    const { text } = store.getState().workspace;
+    void askDesign('click', { text, click: { kind: 'add relation', relation } }).then((clicked) => {
+      if (current) setPreview(clicked);
+    });
+    return () => {
+      current = false;
+    };
+  }, [relation]);
+  return preview;
+}

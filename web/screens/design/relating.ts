@@ -1,0 +1,81 @@
+import type { NewRelation } from '../../../core/edits/index.js';
+import { plural, singular, snakeCase } from '../../../core/model/index.js';
+import type { DeleteRule, Knows } from '../../../core/notation/index.js';
+import type { DesignView } from '../../workers/design-view.js';
+
+/** What a person has said so far; null for what is suggested. */
+export interface Stated {
+  readonly subject: string;
+  readonly target: string;
+  readonly knows: Knows;
+  readonly back: Knows;
+  readonly bothWays: boolean;
+  readonly role: string | null;
+  readonly backRole: string | null;
+  readonly name: string | null;
+  readonly stored: string;
+  readonly onDelete: DeleteRule | null;
+}
+
+/** The relation as said, with names suggested that nothing bears yet. */
+export function suggested(view: DesignView, stated: Stated): NewRelation {
+  const { subject, target, knows, back, bothWays } = stated;
+  const taken = (entity: string) => {
+    const found = view.entities.find(({ name }) => name === entity);
+    return new Set([...(found?.fields.map(({ name }) => name) ?? []), ...(found?.ends.map(({ name }) => name) ?? [])]);
+  };
+  const self = subject === target;
+  const role = stated.role ?? free(roleName(target, knows, self ? 'other_' : ''), taken(subject));
+  const backTaken = taken(target);
+  if (self) backTaken.add(role);
+  const backRole = stated.backRole ?? free(roleName(subject, back, ''), backTaken);
+  const relations = new Set(view.declarations.flatMap(({ kind, name }) => (kind === 'relation' ? [name] : [])));
+  const name = stated.name ?? free(`${singular(snakeCase(subject))}_${role}`, relations);
+  return {
+    name,
+    subject,
+    knows,
+    target,
+    role,
+    back: bothWays ? null : { knows: back, role: backRole },
+    bothWays,
+    stored: stated.stored.trim() === '' ? null : stated.stored.trim(),
+    onDelete: stated.onDelete,
+  };
+}
+
+function roleName(entity: string, knows: Knows, before: string): string {
+  const name = snakeCase(entity);
+  return `${before}${knows === 'many' ? plural(name) : singular(name)}`;
+}
+
+function free(wish: string, taken: ReadonlySet<string>): string {
+  let name = wish;
+  for (let count = 2; taken.has(name); count++) name = `${wish}_${count}`;
+  return name;
+}
+
+/** What the relation means for the rows that are there, in words. */
+export function effectOnRows(
+  view: DesignView,
+  { subject, knows, target, back, bothWays }: NewRelation,
+  rows: Readonly<Record<string, number>>,
+): string[] {
+  const count = (entity: string) => rows[view.entities.find(({ name }) => name === entity)?.table ?? ''] ?? 0;
+  const many = (entity: string) => `${count(entity).toLocaleString('en')} ${count(entity) === 1 ? 'row' : 'rows'} of ${entity}`;
+  const backKnows = bothWays ? 'many' : (back?.knows ?? 'many');
+  if (knows === 'many' && backKnows === 'many')
+    return [`The new table begins empty; the ${many(subject)} and the ${many(target)} stay as they are.`];
+  const [child, parent, up] = knows === 'many' ? [target, subject, backKnows] : [subject, target, knows];
+  const key =
+    up === 'one'
+      ? `Each of the ${many(child)} must point at one of the ${many(parent)}; the scratch rows are made anew so that they do.`
+      : `The ${many(child)} begin with an empty key; each may point at one of the ${many(parent)}.`;
+  const unique =
+    knows !== 'many' && backKnows !== 'many'
+      ? [`No two may point at the same ${parent}, so at most ${Math.min(count(child), count(parent)).toLocaleString('en')} can.`]
+      : [];
+  const short =
+    up === 'one' && count(parent) === 0 && count(child) > 0 ? [`There is no ${parent} yet to point at: add some first.`] : [];
+  return [key, ...unique, ...short];
+}

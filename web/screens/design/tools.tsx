@@ -1,0 +1,111 @@
+import { useReactFlow } from '@xyflow/react';
+import { List } from 'lucide-react';
+import { useEffect, useRef } from 'react';
+import type { MapOptions } from '../../../core/map/index.js';
+import { runCommand } from '../../app/commands.js';
+import type { Selection } from '../../app/selection.js';
+import { Choice } from '../../parts/menu.js';
+
+const LINES: readonly MapOptions['lines'][] = ['names', 'keys', 'all'];
+const WORDS = { names: 'Names', keys: 'Keys', all: 'All fields' } as const;
+const TOOL = 'rounded-sm border border-line-2 bg-label px-2.5 py-0.5 hover:border-ink-3';
+
+/** What is done with the map: relate, add, find, how much is shown. */
+export function MapTools({
+  wish,
+  hits,
+  onWish,
+  lines,
+  onLines,
+  listed,
+  onListed,
+  selected,
+  onSelect,
+  onRelate,
+  onAddEntity,
+}: {
+  readonly wish: string;
+  readonly hits: readonly string[];
+  onWish(wish: string): void;
+  readonly lines: MapOptions['lines'];
+  onLines(lines: MapOptions['lines']): void;
+  readonly listed: boolean;
+  onListed(listed: boolean): void;
+  readonly selected: string | null;
+  onSelect(selection: Selection | null): void;
+  onRelate(): void;
+  onAddEntity(): void;
+}) {
+  const flow = useReactFlow();
+  const search = useRef<HTMLInputElement>(null);
+  useEffect(() => {
+    const listen = (event: KeyboardEvent) => {
+      const target = event.target as HTMLElement;
+      if (event.key !== '/' || event.ctrlKey || target.closest('input, textarea, [contenteditable]') !== null) return;
+      event.preventDefault();
+      search.current?.focus();
+    };
+    window.addEventListener('keydown', listen);
+    return () => window.removeEventListener('keydown', listen);
+  }, []);
+  const go = (name: string | undefined) => {
+    if (name === undefined) return;
+    onSelect({ kind: 'entity', name });
+    const node = flow.getNode(name);
+    if (node === undefined) return;
+    const { x, y } = node.position;
+    const duration = matchMedia('(prefers-reduced-motion: reduce)').matches ? 0 : 200;
+    void flow.setCenter(x + (node.width ?? 0) / 2, y + (node.height ?? 0) / 2, { zoom: Math.max(1, flow.getZoom()), duration });
+  };
+  return (
+    <div role="toolbar" aria-label="Map" className="flex items-center gap-2 border-b border-line px-3 py-1.5">
+      <button type="button" className={TOOL} onClick={onRelate}>
+        Relate
+      </button>
+      <button type="button" className={TOOL} onClick={onAddEntity}>
+        Add entity
+      </button>
+      <span className="relative ml-auto">
+        <input
+          ref={search}
+          type="search"
+          value={wish}
+          placeholder="Find an entity"
+          aria-label="Find an entity on the map"
+          className="w-44 rounded-sm border border-line-2 bg-label py-0.5 pr-7 pl-2"
+          onChange={(event) => onWish(event.target.value)}
+          onKeyDown={(event) => {
+            if (event.key === 'Escape') onWish('');
+            if (event.key !== 'Enter') return;
+            const at = selected === null ? -1 : hits.indexOf(selected);
+            go(hits[(at + 1) % Math.max(1, hits.length)]);
+          }}
+        />
+        {wish === '' && (
+          <kbd className="pointer-events-none absolute top-1/2 right-1.5 -translate-y-1/2 border border-line-2 px-1 font-mono text-small leading-4 text-ink-3">
+            /
+          </kbd>
+        )}
+      </span>
+      {wish !== '' && (
+        <span role="status" className="text-small whitespace-nowrap text-ink-2">
+          {hits.length === 0 ? 'none' : `${hits.length} found`}
+        </span>
+      )}
+      <Choice label="Shown on the map" value={lines} options={LINES} onChange={onLines} shown={(option) => WORDS[option]} />
+      <button
+        type="button"
+        className={`${TOOL} ${listed ? 'bg-wash' : ''}`}
+        aria-pressed={listed}
+        title="A list beside the map"
+        onClick={() => onListed(!listed)}
+      >
+        <List size={15} className="my-[3px]" aria-hidden="true" />
+        <span className="sr-only">List of entities</span>
+      </button>
+      <button type="button" className={TOOL} onClick={() => runCommand('fit')}>
+        Fit
+      </button>
+    </div>
+  );
+}

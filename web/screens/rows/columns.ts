@@ -1,0 +1,63 @@
+import { useCallback, useMemo, useState } from 'react';
+import { preferences } from '../../app/preferences.js';
+import type { EntityView, FieldView, RoleView } from '../../workers/design-view.js';
+import { widthOf } from './value.js';
+
+/** A column of the grid. */
+export type GridColumn =
+  | { readonly kind: 'field'; readonly id: string; readonly field: FieldView; readonly width: number }
+  | { readonly kind: 'one'; readonly id: string; readonly role: RoleView; readonly width: number }
+  | { readonly kind: 'many'; readonly id: string; readonly role: RoleView; readonly width: number }
+  | { readonly kind: 'pivot'; readonly id: string; readonly table: string; readonly field: FieldView; readonly width: number };
+
+/** All columns that an entity can show: key, what it points at, its fields, the pivot's that was walked over, counts. */
+export function columnsOf(entity: EntityView, pivot: RoleView['pivot']): GridColumn[] {
+  const declared = new Set(entity.ends.flatMap(({ column }) => (column === null ? [] : [column])));
+  const field = (view: FieldView): GridColumn => ({ kind: 'field', id: view.name, field: view, width: widthOf(view) });
+  const role = (end: RoleView): GridColumn => ({
+    kind: end.many ? 'many' : 'one',
+    id: end.name,
+    role: end,
+    width: Math.max(end.many ? 84 : 150, end.name.length * 7.6 + 34),
+  });
+  const fields = entity.fields.filter(({ name }) => !declared.has(name));
+  return [
+    ...fields.filter(({ key }) => key).map(field),
+    ...(pivot?.fields.map(
+      (view): GridColumn => ({
+        kind: 'pivot',
+        id: `${pivot.table}.${view.name}`,
+        table: pivot.table,
+        field: view,
+        width: Math.max(widthOf(view), (pivot.table.length + view.name.length) * 7.6 + 34),
+      }),
+    ) ?? []),
+    ...fields.filter(({ key }) => !key).map(field),
+    ...entity.ends.filter(({ many }) => !many).map(role),
+    ...entity.ends.filter(({ many }) => many).map(role),
+  ];
+}
+
+/** Which columns a person has put away, remembered for each entity. */
+export function useHidden(entity: string): { hidden: ReadonlySet<string>; toggle(id: string): void } {
+  const name = `hidden columns ${entity}`;
+  const [turn, setTurn] = useState(0);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the preference is read again after each change
+  const hidden = useMemo(() => new Set((preferences.getItem(name) ?? '').split(',').filter((id) => id !== '')), [name, turn]);
+  const toggle = useCallback(
+    (id: string) => {
+      const next = new Set(hidden);
+      if (!next.delete(id)) next.add(id);
+      preferences.setItem(name, Array.from(next).join(','));
+      setTurn((count) => count + 1);
+    },
+    [hidden, name],
+  );
+  return { hidden, toggle };
+}
+
+/** The order by a column's next turn: up, down, and back to the entity's own. */
+export function nextOrder(orderBy: string, id: string): string {
+  if (orderBy === id) return `${id} desc`;
+  return orderBy === `${id} desc` ? '' : id;
+}

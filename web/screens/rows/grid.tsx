@@ -1,0 +1,346 @@
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { useEffect, useRef, useState } from 'react';
+import { SHOWN } from '../../../core/browse/index.js';
+import { preferences } from '../../app/preferences.js';
+import type { EntityView } from '../../workers/design-view.js';
+import { type GridColumn, nextOrder } from './columns.js';
+import type { useWalk } from './place.js';
+import type { Row, RowWindow } from './use-window.js';
+import { FieldValue, isNumber } from './value.js';
+
+const ROW = 28;
+const NUMBER_WIDTH = 64;
+
+interface GridProps {
+  readonly entity: EntityView;
+  readonly columns: readonly GridColumn[];
+  readonly total: number;
+  readonly data: RowWindow;
+  readonly orderBy: string;
+  /** Where one stands, as the trail tells it. */
+  readonly here: string;
+  readonly walk: ReturnType<typeof useWalk>;
+  onOrder(orderBy: string): void;
+}
+
+/** A grid of any number of rows; only those in view are drawn. */
+export function Grid({ entity, columns, total, data, orderBy, here, walk, onOrder }: GridProps) {
+  const scroller = useRef<HTMLDivElement>(null);
+  const [at, setAt] = useState(0);
+  const [widths, setWidths] = useState<Readonly<Record<string, number>>>(() => widthsOf(entity.name));
+  const virtual = useVirtualizer({
+    count: total,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => ROW,
+    overscan: 12,
+  });
+  const items = virtual.getVirtualItems();
+  const from = items[0]?.index ?? 0;
+  const to = items.at(-1)?.index ?? 0;
+  useEffect(() => data.see(from, to), [data.see, from, to]);
+  const width = (column: GridColumn) => widths[column.id] ?? column.width;
+  const whole = NUMBER_WIDTH + columns.reduce((sum, column) => sum + width(column), 0);
+  const move = (next: number) => {
+    const index = Math.max(0, Math.min(total - 1, next));
+    setAt(index);
+    virtual.scrollToIndex(index);
+  };
+  const resize = (id: string, pixels: number) => {
+    const next = { ...widths, [id]: Math.max(48, Math.round(pixels)) };
+    setWidths(next);
+    preferences.setItem(`column widths ${entity.name}`, JSON.stringify(next));
+  };
+  return (
+    <div
+      ref={scroller}
+      role="grid"
+      aria-label={`Rows of ${entity.name}`}
+      aria-rowcount={total + 1}
+      aria-activedescendant={`row ${at}`}
+      tabIndex={0}
+      className="h-full overflow-auto bg-label font-mono text-small outline-none focus-visible:outline-2 focus-visible:-outline-offset-2"
+      onKeyDown={(event) => {
+        const page = Math.floor((scroller.current?.clientHeight ?? 300) / ROW) - 2;
+        const moves: Readonly<Record<string, number>> = {
+          ArrowDown: at + 1,
+          ArrowUp: at - 1,
+          PageDown: at + page,
+          PageUp: at - page,
+          Home: 0,
+          End: total - 1,
+        };
+        const next = moves[event.key];
+        if (event.target === scroller.current && event.key === 'Enter') {
+          const row = data.row(at);
+          if (row !== null) walk.toRow(entity.name, row[entity.key], here);
+        }
+        if (next === undefined) return;
+        event.preventDefault();
+        move(next);
+      }}
+    >
+      <div role="rowgroup" className="sticky top-0 z-10 border-b border-line-2 bg-label" style={{ width: whole }}>
+        <div role="row" aria-rowindex={1} className="flex h-8">
+          <span
+            role="columnheader"
+            className="sticky left-0 shrink-0 bg-label px-3 leading-8 text-ink-3"
+            style={{ width: NUMBER_WIDTH }}
+          >
+            <span className="sr-only">number</span>
+          </span>
+          {columns.map((column) => (
+            <Head
+              key={column.id}
+              column={column}
+              width={width(column)}
+              orderBy={orderBy}
+              onOrder={onOrder}
+              onResize={(pixels) => resize(column.id, pixels)}
+            />
+          ))}
+        </div>
+      </div>
+      <div role="rowgroup" className="relative" style={{ height: virtual.getTotalSize(), width: whole }}>
+        {items.map((item) => (
+          <div
+            key={item.index}
+            id={`row ${item.index}`}
+            role="row"
+            aria-rowindex={item.index + 2}
+            aria-selected={item.index === at}
+            className={`absolute top-0 left-0 flex w-full border-b border-line ${item.index === at ? 'bg-wash' : ''}`}
+            style={{ height: ROW, transform: `translateY(${item.start}px)` }}
+            onPointerDown={() => setAt(item.index)}
+          >
+            <RowCells
+              entity={entity}
+              columns={columns}
+              width={width}
+              index={item.index}
+              row={data.row(item.index)}
+              counts={data.counts(item.index)}
+              here={here}
+              walk={walk}
+            />
+          </div>
+        ))}
+      </div>
+    </div>
+  );
+}
+
+function Head({
+  column,
+  width,
+  orderBy,
+  onOrder,
+  onResize,
+}: {
+  readonly column: GridColumn;
+  readonly width: number;
+  readonly orderBy: string;
+  onOrder(orderBy: string): void;
+  onResize(pixels: number): void;
+}) {
+  const order = column.kind === 'many' ? `count(${column.id})` : column.id;
+  const sortable = column.kind !== 'pivot';
+  const sign = orderBy === order ? '↑' : orderBy === `${order} desc` ? '↓' : '';
+  const colour =
+    column.kind === 'one'
+      ? 'text-to-one'
+      : column.kind === 'many'
+        ? 'text-to-many'
+        : column.kind === 'pivot'
+          ? 'text-pivot'
+          : 'text-ink-2';
+  const right = column.kind === 'many' || ((column.kind === 'field' || column.kind === 'pivot') && isNumber(column.field));
+  const title =
+    column.kind === 'field' || column.kind === 'pivot'
+      ? `${column.field.type}${column.field.derived ? ', computed when read' : ''}`
+      : `→ ${column.role.target}, relation ${column.role.relation}`;
+  const drag = useRef<{ x: number; width: number } | null>(null);
+  return (
+    <span
+      role="columnheader"
+      aria-sort={sign === '↑' ? 'ascending' : sign === '↓' ? 'descending' : 'none'}
+      className="group relative shrink-0"
+      style={{ width }}
+    >
+      <button
+        type="button"
+        disabled={!sortable}
+        title={title}
+        className={`block h-8 w-full truncate px-3 leading-8 ${right ? 'text-right' : 'text-left'} ${colour} enabled:hover:text-ink ${column.kind === 'field' && column.field.derived ? 'italic' : ''}`}
+        onClick={() => onOrder(nextOrder(orderBy, order))}
+      >
+        {column.kind === 'field' ? (column.field.title ?? column.id) : column.id} {sign}
+      </button>
+      <span
+        aria-hidden="true"
+        className="absolute top-0 right-0 h-full w-1.5 cursor-col-resize opacity-0 group-hover:opacity-100 hover:bg-line-2"
+        onPointerDown={(event) => {
+          drag.current = { x: event.clientX, width };
+          event.currentTarget.setPointerCapture(event.pointerId);
+        }}
+        onPointerMove={(event) => {
+          if (drag.current !== null) onResize(drag.current.width + event.clientX - drag.current.x);
+        }}
+        onPointerUp={() => {
+          drag.current = null;
+        }}
+      />
+    </span>
+  );
+}
+
+function RowCells({
+  entity,
+  columns,
+  width,
+  index,
+  row,
+  counts,
+  here,
+  walk,
+}: {
+  readonly entity: EntityView;
+  readonly columns: readonly GridColumn[];
+  width(column: GridColumn): number;
+  readonly index: number;
+  readonly row: Row | null;
+  readonly counts: Readonly<Record<string, number>> | null;
+  readonly here: string;
+  readonly walk: ReturnType<typeof useWalk>;
+}) {
+  const key = row?.[entity.key];
+  return (
+    <>
+      <span
+        role="gridcell"
+        className="sticky left-0 shrink-0 bg-inherit px-3 text-right leading-7 text-ink-3"
+        style={{ width: NUMBER_WIDTH }}
+      >
+        {row === null ? (
+          (index + 1).toLocaleString('en')
+        ) : (
+          <button
+            type="button"
+            tabIndex={-1}
+            className="hover:text-selected hover:underline"
+            aria-label={`Open row ${index + 1}`}
+            title="Open this row with all its kin"
+            onClick={() => walk.toRow(entity.name, key, here)}
+          >
+            {(index + 1).toLocaleString('en')}
+          </button>
+        )}
+      </span>
+      {columns.map((column) => {
+        const right = column.kind === 'many' || ((column.kind === 'field' || column.kind === 'pivot') && isNumber(column.field));
+        return (
+          <span
+            key={column.id}
+            role="gridcell"
+            className={`shrink-0 truncate px-3 leading-7 ${right ? 'text-right' : ''}`}
+            style={{ width: width(column) }}
+          >
+            {row === null ? (
+              <span className="text-ink-3">·</span>
+            ) : (
+              <Cell column={column} row={row} entity={entity} counts={counts} here={here} walk={walk} />
+            )}
+          </span>
+        );
+      })}
+    </>
+  );
+}
+
+function Cell({
+  column,
+  row,
+  entity,
+  counts,
+  here,
+  walk,
+}: {
+  readonly column: GridColumn;
+  readonly row: Row;
+  readonly entity: EntityView;
+  readonly counts: Readonly<Record<string, number>> | null;
+  readonly here: string;
+  readonly walk: ReturnType<typeof useWalk>;
+}) {
+  switch (column.kind) {
+    case 'field':
+      return <FieldValue value={row[column.id]} field={column.field} />;
+    case 'pivot': {
+      const pivot = row[column.table];
+      const value = typeof pivot === 'object' && pivot !== null ? (pivot as Row)[column.field.name] : null;
+      return <FieldValue value={value} field={column.field} />;
+    }
+    case 'one': {
+      const { role } = column;
+      const target = row[role.name];
+      if (typeof target !== 'object' || target === null) {
+        const key = role.column === null ? null : row[role.column];
+        return key === null || key === undefined ? (
+          <FieldValue value={null} field={NOTHING} />
+        ) : (
+          <span className="text-harm" title="No row has this key">
+            ✕ {String(key)}
+          </span>
+        );
+      }
+      return (
+        <button
+          type="button"
+          tabIndex={-1}
+          className="max-w-full truncate text-selected hover:underline"
+          onClick={() => walk.toRow(role.target, keyOf(target as Row), here)}
+        >
+          {titleOf(target as Row)}
+        </button>
+      );
+    }
+    case 'many': {
+      const count = counts?.[column.id];
+      if (count === undefined) return <span className="text-ink-3">…</span>;
+      if (count === 0) return <span className="text-ink-3">0</span>;
+      return (
+        <button
+          type="button"
+          tabIndex={-1}
+          className="text-to-many hover:underline"
+          aria-label={`${count} ${column.id}`}
+          onClick={() => walk.toRows(entity.name, row[entity.key], column.id, column.role.target, here)}
+        >
+          {count.toLocaleString('en')}
+        </button>
+      );
+    }
+  }
+}
+
+const NOTHING = { name: '', kind: 'text', type: 'text', derived: false, key: false, title: null, titles: {} };
+
+/** What a row that was loaded for its title is shown as; where that is empty, its key. */
+export function titleOf(row: Row): string {
+  const shown = row[SHOWN];
+  return shown === null || shown === undefined || shown === '' ? String(keyOf(row)) : String(shown);
+}
+
+/** The key of a row that was loaded for its title alone: its only other value. */
+export function keyOf(row: Row): unknown {
+  return Object.entries(row).find(([name, value]) => name !== SHOWN && (typeof value !== 'object' || value === null))?.[1];
+}
+
+function widthsOf(entity: string): Readonly<Record<string, number>> {
+  try {
+    const parsed: unknown = JSON.parse(preferences.getItem(`column widths ${entity}`) ?? '{}');
+    if (typeof parsed !== 'object' || parsed === null) return {};
+    return Object.fromEntries(Object.entries(parsed).filter((entry): entry is [string, number] => typeof entry[1] === 'number'));
+  } catch {
+    return {};
+  }
+}

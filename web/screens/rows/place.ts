@@ -1,0 +1,95 @@
+import { useCallback, useMemo } from 'react';
+import { useLocation, useNavigate, useParams, useSearchParams } from 'react-router';
+import type { RowsAsk } from '../../../contract/index.js';
+import { rowLink, rowsLink } from '../../app/links.js';
+import type { EntityView } from '../../workers/design-view.js';
+
+/** A place that was walked through, to go back to. */
+export interface Step {
+  readonly label: string;
+  readonly to: string;
+}
+
+type Asked = Pick<RowsAsk, 'entity' | 'where' | 'orderBy' | 'via'>;
+
+/** Which rows are looked at: all of it is in the address. */
+export function useAsked(entity: string): {
+  asked: Asked;
+  say(change: Partial<Pick<Asked, 'where' | 'orderBy'>>): void;
+  leaveVia(): void;
+} {
+  const [search, setSearch] = useSearchParams();
+  const written = search.toString();
+  const asked = useMemo((): Asked => {
+    const params = new URLSearchParams(written);
+    const via = /^(\w+)\((.*)\)\.(\w+)$/s.exec(params.get('via') ?? '');
+    return {
+      entity,
+      where: params.get('where') ?? '',
+      orderBy: params.get('order') ?? '',
+      via: via === null ? null : { entity: via[1] ?? '', key: via[2] ?? '', role: via[3] ?? '' },
+    };
+  }, [entity, written]);
+  const put = useCallback(
+    (changes: Readonly<Record<string, string>>) =>
+      setSearch(
+        (before) => {
+          const params = new URLSearchParams(before);
+          for (const [name, value] of Object.entries(changes)) {
+            if (value === '') params.delete(name);
+            else params.set(name, value);
+          }
+          return params;
+        },
+        { replace: true },
+      ),
+    [setSearch],
+  );
+  const say = useCallback(
+    ({ where, orderBy }: Partial<Pick<Asked, 'where' | 'orderBy'>>) =>
+      put({ ...(where === undefined ? {} : { where }), ...(orderBy === undefined ? {} : { order: orderBy }) }),
+    [put],
+  );
+  return { asked, say, leaveVia: useCallback(() => put({ via: '' }), [put]) };
+}
+
+/** Walking from row to row, with a trail of the places before. */
+export function useWalk(): {
+  trail: readonly Step[];
+  toRow(entity: string, key: unknown, from: string): void;
+  toRows(owner: string, key: unknown, role: string, target: string, from: string): void;
+  back(index: number): void;
+} {
+  const { tree = '' } = useParams();
+  const navigate = useNavigate();
+  const { pathname, search, state } = useLocation();
+  const trail = trailOf(state);
+  const walk = (to: string, from: string) => {
+    const step = { label: from, to: `${pathname}${search}` };
+    void navigate(to, { state: { trail: [...trail, step].slice(-12) } });
+  };
+  return {
+    trail,
+    toRow: (entity, key, from) => walk(rowLink(tree, entity, key), from),
+    toRows: (owner, key, role, target, from) =>
+      walk(`${rowsLink(tree, target)}?${new URLSearchParams({ via: `${owner}(${String(key)}).${role}` }).toString()}`, from),
+    back: (index) => {
+      const step = trail[index];
+      if (step !== undefined) void navigate(step.to, { state: { trail: trail.slice(0, index) } });
+    },
+  };
+}
+
+function trailOf(state: unknown): readonly Step[] {
+  if (typeof state !== 'object' || state === null || !('trail' in state) || !Array.isArray(state.trail)) return [];
+  return (state.trail as unknown[]).filter(
+    (step): step is Step => typeof step === 'object' && step !== null && 'label' in step && 'to' in step,
+  );
+}
+
+/** The condition that holds for one row alone. */
+export function keyCondition(entity: EntityView, key: string): string {
+  const kind = entity.fields.find((field) => field.key)?.kind ?? 'integer';
+  const plain = ['integer', 'bigint', 'decimal'].includes(kind) && /^-?\d+(\.\d+)?$/.test(key);
+  return `${entity.key} = ${plain ? key : `'${key.replaceAll("'", "''")}'`}`;
+}

@@ -1,0 +1,248 @@
+import { failureMessage, useRowsQuery } from '../../app/api.js';
+import type { DesignView, EntityView, RoleView } from '../../workers/design-view.js';
+import { keyOf, titleOf } from './grid.js';
+import { keyCondition, useWalk } from './place.js';
+import { Trail } from './trail.js';
+import type { Row } from './use-window.js';
+import { FieldValue } from './value.js';
+
+const MOST_CHILDREN = 8;
+
+/** One row as a page: its fields, what it points at, and who points at it. */
+export function RowPage({
+  tree,
+  revision,
+  entity,
+  rowKey,
+  view,
+}: {
+  readonly tree: string;
+  readonly revision: number;
+  readonly entity: EntityView;
+  readonly rowKey: string;
+  readonly view: DesignView;
+}) {
+  const ask = { entity: entity.name, where: keyCondition(entity, rowKey), orderBy: '', via: null, from: 0, count: 1 };
+  const { data, error, isLoading } = useRowsQuery({ tree, revision, ask });
+  const walk = useWalk();
+  if (error !== undefined) return <p className="p-8 text-harm">{failureMessage(error)}</p>;
+  if (isLoading || data === undefined) return <p className="p-8 text-ink-2">Fetching the row…</p>;
+  const row = data.ok ? data.rows[0] : undefined;
+  if (row === undefined) {
+    return (
+      <div className="p-8">
+        <Trail steps={walk.trail} onBack={walk.back} />
+        <p className="mt-2">
+          {data.ok
+            ? `There is no ${entity.name} with the key ${rowKey}. It may have gone when the rows were made anew.`
+            : data.problems.join(' ')}
+        </p>
+      </div>
+    );
+  }
+  const title = titleFor(row, entity);
+  const declared = new Set(entity.ends.flatMap(({ column }) => (column === null ? [] : [column])));
+  return (
+    <article aria-label={`${entity.name} ${rowKey}`} className="min-h-0 overflow-auto px-6 py-4">
+      <Trail steps={walk.trail} onBack={walk.back} />
+      <header className="flex items-baseline gap-3">
+        <h2 className="font-serif text-[22px] font-semibold">{title}</h2>
+        <span className="text-ink-2">
+          {entity.name} {rowKey}
+        </span>
+      </header>
+      <div className="mt-3 grid grid-cols-[minmax(0,4fr)_minmax(0,5fr)] gap-8">
+        <div>
+          <dl className="grid grid-cols-[auto_1fr] border border-line bg-label font-mono text-small">
+            {entity.fields
+              .filter(({ name }) => !declared.has(name))
+              .map((field) => (
+                <div key={field.name} className="contents">
+                  <dt
+                    className={`border-b border-line py-1 pr-6 pl-4 text-ink-2 ${field.derived ? 'italic' : ''}`}
+                    title={`${field.type}${field.derived ? ', computed when read' : ''}`}
+                  >
+                    {field.title ?? field.name}
+                  </dt>
+                  <dd className="border-b border-line py-1 pr-4 break-words">
+                    <FieldValue value={row[field.name]} field={field} whole />
+                  </dd>
+                </div>
+              ))}
+          </dl>
+          <h3 className="mt-5 mb-1 font-serif text-ink-2 italic">It points at</h3>
+          <ul className="border border-line bg-label">
+            {entity.ends
+              .filter(({ many }) => !many)
+              .map((role) => (
+                <li key={role.name} className="flex items-baseline gap-4 border-b border-line px-4 py-1 last:border-0">
+                  <span className="w-32 shrink-0 truncate font-mono text-small text-to-one" title={`relation ${role.relation}`}>
+                    {role.name}
+                  </span>
+                  <ToOne row={row} role={role} onOpen={(key) => walk.toRow(role.target, key, title)} />
+                </li>
+              ))}
+            {entity.ends.every(({ many }) => many) && <li className="px-4 py-1 text-ink-2">Nothing.</li>}
+          </ul>
+        </div>
+        <div className="space-y-4">
+          {entity.ends
+            .filter(({ many }) => many)
+            .map((role) => (
+              <Kin
+                key={role.name}
+                tree={tree}
+                revision={revision}
+                owner={entity}
+                ownerKey={rowKey}
+                ownerTitle={title}
+                role={role}
+                target={view.entities.find(({ name }) => name === role.target)}
+                walk={walk}
+              />
+            ))}
+          {entity.ends.every(({ many }) => !many) && <p className="text-ink-2">No relation leads to many from here.</p>}
+        </div>
+      </div>
+    </article>
+  );
+}
+
+function ToOne({ row, role, onOpen }: { readonly row: Row; readonly role: RoleView; onOpen(key: unknown): void }) {
+  const target = row[role.name];
+  if (typeof target === 'object' && target !== null)
+    return (
+      <span className="flex min-w-0 items-baseline gap-2">
+        <button type="button" className="truncate text-selected hover:underline" onClick={() => onOpen(keyOf(target as Row))}>
+          {titleOf(target as Row)}
+        </button>
+        <span className="text-small text-ink-3">
+          {role.target} {String(keyOf(target as Row))}
+        </span>
+      </span>
+    );
+  const key = role.column === null ? null : row[role.column];
+  if (key === null || key === undefined)
+    return (
+      <span title="null" className="text-ink-3">
+        –
+      </span>
+    );
+  return (
+    <span className="text-harm">
+      ✕ {String(key)}, and no {role.target} has this key
+    </span>
+  );
+}
+
+/** Those that the row knows over one role: the first of them, and a way to all. */
+function Kin({
+  tree,
+  revision,
+  owner,
+  ownerKey,
+  ownerTitle,
+  role,
+  target,
+  walk,
+}: {
+  readonly tree: string;
+  readonly revision: number;
+  readonly owner: EntityView;
+  readonly ownerKey: string;
+  readonly ownerTitle: string;
+  readonly role: RoleView;
+  readonly target: EntityView | undefined;
+  readonly walk: ReturnType<typeof useWalk>;
+}) {
+  const via = { entity: owner.name, key: ownerKey, role: role.name };
+  const ask = { entity: role.target, where: '', orderBy: '', via, from: 0, count: MOST_CHILDREN };
+  const { data } = useRowsQuery({ tree, revision, ask });
+  const total = data?.ok === true ? data.total : null;
+  const rows = data?.ok === true ? data.rows : [];
+  if (target === undefined) return null;
+  return (
+    <section aria-label={role.name} className="border border-line bg-label">
+      <header className="flex items-baseline gap-2 border-b border-line px-4 py-1">
+        <h3 className="font-mono text-small font-bold text-to-many" title={`relation ${role.relation}`}>
+          {role.name}
+        </h3>
+        <span className="font-mono text-small">{total === null ? '…' : total.toLocaleString('en')}</span>
+        {role.pivot !== null && <span className="text-small text-pivot">◇ {role.pivot.table}</span>}
+        {total !== null && total > 0 && (
+          <button
+            type="button"
+            className="ml-auto text-small text-selected hover:underline"
+            onClick={() => walk.toRows(owner.name, ownerKey, role.name, role.target, ownerTitle)}
+          >
+            all as a grid
+          </button>
+        )}
+      </header>
+      {data?.ok === false && <p className="px-4 py-1 text-small text-harm">{data.problems.join(' ')}</p>}
+      {total === 0 && <p className="px-4 py-1 text-small text-ink-3">none</p>}
+      <ul>
+        {rows.map((child) => (
+          <li
+            key={String(child[target.key])}
+            className="flex items-baseline gap-3 border-b border-line px-4 py-0.5 last:border-0"
+          >
+            <button
+              type="button"
+              className="shrink-0 text-selected hover:underline"
+              onClick={() => walk.toRow(target.name, child[target.key], ownerTitle)}
+            >
+              {titleFor(child, target)}
+            </button>
+            <span className="truncate font-mono text-small text-ink-2">
+              <Summary row={child} entity={target} role={role} />
+            </span>
+          </li>
+        ))}
+      </ul>
+      {total !== null && total > rows.length && (
+        <p className="px-4 py-0.5 text-small text-ink-3">and {(total - rows.length).toLocaleString('en')} more</p>
+      )}
+    </section>
+  );
+}
+
+/** A few words of a row beside its title: the pivot's fields, and what else it points at. */
+function Summary({ row, entity, role }: { readonly row: Row; readonly entity: EntityView; readonly role: RoleView }) {
+  const pivot = role.pivot === null ? null : row[role.pivot.table];
+  const others = entity.ends.filter(
+    ({ many, relation, name }) => !many && relation !== role.relation && typeof row[name] === 'object',
+  );
+  const fields = entity.fields.filter(
+    ({ name, key, kind, derived }) =>
+      !key && !derived && name !== entity.shownField && ['date', 'timestamp', 'choice', 'decimal'].includes(kind),
+  );
+  return (
+    <>
+      {role.pivot?.fields.map((field) => (
+        <span key={field.name} className="mr-3">
+          <span className="text-pivot">◇ {field.name}</span>{' '}
+          <FieldValue value={typeof pivot === 'object' && pivot !== null ? (pivot as Row)[field.name] : null} field={field} />
+        </span>
+      ))}
+      {others.map(({ name }) => {
+        const target = row[name];
+        return target === null ? null : (
+          <span key={name} className="mr-3">
+            {titleOf(target as Row)}
+          </span>
+        );
+      })}
+      {fields.slice(0, 2).map((field) => (
+        <span key={field.name} className="mr-3">
+          <span className="text-ink-3">{field.name}</span> <FieldValue value={row[field.name]} field={field} />
+        </span>
+      ))}
+    </>
+  );
+}
+
+function titleFor(row: Row, entity: EntityView): string {
+  const title = titleOf(row);
+  return title === String(row[entity.key]) ? `${entity.name} ${title}` : title;
+}

@@ -1,0 +1,105 @@
+import { cardsOf } from '../../core/cards/index.js';
+import { type Design, readDesign } from '../../core/design/index.js';
+import { scriptParts } from '../../core/dialects/index.js';
+import {
+  addEntity,
+  addField,
+  addQuery,
+  addRelation,
+  applied,
+  changeType,
+  relationText,
+  rename,
+  setDefault,
+  setDeleteRule,
+  setOptional,
+} from '../../core/edits/index.js';
+import {
+  complete,
+  completeCondition,
+  completeOrder,
+  completeQuery,
+  definitionOf,
+  hover,
+  nameAt,
+  usesOf,
+} from '../../core/language/index.js';
+import { layoutMap, mapOf } from '../../core/map/index.js';
+import { type Edit, parseParameters } from '../../core/notation/index.js';
+import type { AskKind, Asks, Click, Clicked } from './asks.js';
+import { designView } from './design-view.js';
+
+type Answers = { readonly [K in AskKind]: (ask: Asks[K][0]) => Asks[K][1] };
+
+let latest: Design | null = null;
+
+/** Several things are asked of one text; it is read once. */
+function designOf(text: string): Design {
+  if (latest?.text !== text) latest = readDesign(text);
+  return latest;
+}
+
+/** Answers what the page asks of a text. */
+export const answers: Answers = {
+  view: ({ text }) => designView(designOf(text)),
+  map: ({ text, options }) => {
+    const { labels, stems, entities } = mapOf(designOf(text).model, options);
+    return { text, labels: entities, layout: layoutMap(labels, stems) };
+  },
+  complete: ({ text, offset }) => complete(designOf(text), text, offset),
+  'complete query': ({ text, query, head, offset }) => completeQuery(designOf(text), query, head, offset),
+  'complete filter': ({ text, entity, part, written, offset }) =>
+    (part === 'where' ? completeCondition : completeOrder)(designOf(text), entity, written, offset),
+  hover: ({ text, offset }) => hover(designOf(text), offset),
+  name: ({ text, offset }) => {
+    const design = designOf(text);
+    const reference = nameAt(design, offset);
+    if (reference === null) return null;
+    return {
+      thing: reference.thing,
+      span: reference.span,
+      definition: definitionOf(design, reference.thing),
+      uses: usesOf(design, reference.thing).map(({ span }) => span),
+    };
+  },
+  rename: ({ text, thing, name }) => rename(designOf(text), thing, name),
+  click: ({ text, click }) => clicked(designOf(text), click),
+  'check query': ({ text, query, head }) => designOf(text).queryOf(query, parseParameters(head) ?? []).findings,
+};
+
+function editsOf(design: Design, click: Click): Edit[] {
+  switch (click.kind) {
+    case 'add entity':
+      return addEntity(design, click.name);
+    case 'add field':
+      return addField(design, click.entity, click.field);
+    case 'type':
+      return changeType(design, click.entity, click.field, click.type);
+    case 'optional':
+      return setOptional(design, click.entity, click.field, click.optional);
+    case 'default':
+      return setDefault(design, click.entity, click.field, click.literal);
+    case 'on delete':
+      return setDeleteRule(design, click.relation, click.rule);
+    case 'add relation':
+      return addRelation(design, click.relation);
+    case 'add query':
+      return addQuery(design, click.name, click.head, click.body);
+  }
+}
+
+function clicked(design: Design, click: Click): Clicked {
+  const text = applied(design.text, editsOf(design, click));
+  const after = readDesign(text);
+  const known = new Set(design.findings.map(({ message }) => message));
+  const problems = after.findings
+    .filter(({ weight, message }) => weight === 'error' && !known.has(message))
+    .map(({ message }) => message);
+  const before = new Map(scriptParts(design.schema).map(({ table, sql }) => [table, sql]));
+  const sql = scriptParts(after.schema)
+    .filter((part) => before.get(part.table) !== part.sql)
+    .map((part) => ({ ...part, fresh: !before.has(part.table) }));
+  const name = click.kind === 'add relation' ? click.relation.name : null;
+  const card = cardsOf(after).find((candidate) => candidate.kind === 'relation' && candidate.name === name) ?? null;
+  return { text, problems, card, sql, added: click.kind === 'add relation' ? relationText(click.relation) : '' };
+}

@@ -1,0 +1,74 @@
+import type { Card } from '../../core/cards/index.js';
+import type { NewField, NewRelation, Rename } from '../../core/edits/index.js';
+import type { Completions } from '../../core/language/index.js';
+import type { EntityLabel, MapLayout, MapOptions } from '../../core/map/index.js';
+import type { NamedThing } from '../../core/model/index.js';
+import type { DeleteRule, Edit, Finding, Span } from '../../core/notation/index.js';
+import type { DesignView } from './design-view.js';
+
+/** What a click does to the text. */
+export type Click =
+  | { readonly kind: 'add entity'; readonly name: string }
+  | { readonly kind: 'add field'; readonly entity: string; readonly field: NewField }
+  | { readonly kind: 'type'; readonly entity: string; readonly field: string; readonly type: string }
+  | { readonly kind: 'optional'; readonly entity: string; readonly field: string; readonly optional: boolean }
+  | { readonly kind: 'default'; readonly entity: string; readonly field: string; readonly literal: string | null }
+  | { readonly kind: 'on delete'; readonly relation: string; readonly rule: DeleteRule | null }
+  | { readonly kind: 'add relation'; readonly relation: NewRelation }
+  | { readonly kind: 'add query'; readonly name: string; readonly head: string; readonly body: string };
+
+/** A text with a click done, what it becomes, and what is newly wrong with it. */
+export interface Clicked {
+  readonly text: string;
+  readonly problems: readonly string[];
+  /** Of a new relation: its card, and the SQL of the tables that change. */
+  readonly card: Card | null;
+  readonly sql: readonly { readonly table: string; readonly sql: string; readonly fresh: boolean }[];
+  readonly added: string;
+}
+
+export interface MapView {
+  readonly text: string;
+  readonly labels: readonly EntityLabel[];
+  readonly layout: MapLayout;
+}
+
+export interface NameView {
+  readonly thing: NamedThing;
+  readonly span: Span;
+  readonly definition: Span | null;
+  readonly uses: readonly Span[];
+}
+
+/** What the page asks of the worker, and what it is answered. */
+export interface Asks {
+  readonly view: [{ readonly text: string }, DesignView];
+  readonly map: [{ readonly text: string; readonly options: MapOptions }, MapView];
+  readonly complete: [{ readonly text: string; readonly offset: number }, Completions];
+  readonly 'complete query': [
+    { readonly text: string; readonly query: string; readonly head: string; readonly offset: number },
+    Completions,
+  ];
+  readonly 'complete filter': [
+    {
+      readonly text: string;
+      readonly entity: string;
+      readonly part: 'where' | 'order by';
+      readonly written: string;
+      readonly offset: number;
+    },
+    Completions,
+  ];
+  readonly hover: [
+    { readonly text: string; readonly offset: number },
+    { readonly span: Span; readonly lines: readonly string[] } | null,
+  ];
+  readonly name: [{ readonly text: string; readonly offset: number }, NameView | null];
+  readonly rename: [{ readonly text: string; readonly thing: NamedThing; readonly name: string }, Rename];
+  readonly click: [{ readonly text: string; readonly click: Click }, Clicked];
+  readonly 'check query': [{ readonly text: string; readonly query: string; readonly head: string }, readonly Finding[]];
+}
+
+export type AskKind = keyof Asks;
+
+export type { Edit };
