@@ -57,7 +57,7 @@ test('selecting in the text selects on the map and its card, and back', async ({
   const card = page.getByRole('article', { name: 'Card of borrowing' });
   await expect(card).toContainText('A Loan knows one Player as borrower.');
   await expect(card).toContainText('by convention: the role and _id');
-  await expect(card).toContainText('its loans go with it (cascade)');
+  await expect(card).toContainText('its loans go with it');
   await expect(page).toHaveURL(/select=relation%3Aborrowing/);
 
   await page.getByLabel('Loan, table loans').click();
@@ -149,32 +149,56 @@ test('a server that is killed while somebody types takes nothing with it', async
     await expect(textOf(page)).toContainText(line);
 });
 
-test('two pages on one tree: a clash shows, and both texts are kept', async ({ page, workbench, context }) => {
+test('two pages on one tree: what stands apart is brought together as it is saved', async ({ page, workbench, context }) => {
   await openDemo(page, workbench);
   const other = await context.newPage();
   await other.goto(page.url());
   await textOf(other).waitFor();
   await writeAtEnd(other, '\n-- theirs\n');
   await expect(other.getByRole('status', { name: 'Saving' })).toContainText('✓ saved');
-  await writeAtEnd(page, '\n-- mine\n');
-  await expect(page.getByRole('alert')).toContainText('Somebody saved another text in between.');
-  await page.getByRole('button', { name: 'Go on with mine' }).click();
-  await expect(page.getByRole('status', { name: 'Saving' })).toContainText('✓ saved');
-  const id = /tree\/([^/]+)/.exec(page.url())?.[1] ?? '';
-  const revisions = (await (await page.request.get(`${workbench.address}api/trees/${id}/revisions/2`)).json()) as {
-    text: string;
-  };
-  expect(revisions.text).toContain('-- theirs');
-
-  await other.bringToFront();
+  await textOf(page).click();
+  await page.keyboard.press('Control+End');
+  await expect(textOf(page)).toContainText('-- theirs');
+  await page.keyboard.press('Control+Home');
+  await page.keyboard.insertText('-- mine\n');
+  await expect(textOf(other).or(other.getByText('others’ changes are in')).first()).toBeVisible();
   await textOf(other).click();
-  await other.keyboard.press('Control+End');
-  await other.keyboard.insertText('-- theirs again\n');
-  await other.getByRole('button', { name: 'Take theirs' }).click();
-  await expect(other.getByRole('status', { name: 'Saving' })).toContainText('✓ saved');
+  await other.keyboard.press('Control+Home');
   await expect(textOf(other)).toContainText('-- mine');
-  const kept = (await (await page.request.get(`${workbench.address}api/trees/${id}/revisions/4`)).json()) as { text: string };
-  expect(kept.text).toContain('-- theirs again');
+});
+
+test('two pages on one tree: a clash shows both versions, and one is chosen for each place', async ({
+  page,
+  workbench,
+  context,
+}) => {
+  await openDemo(page, workbench);
+  const other = await context.newPage();
+  await other.goto(page.url());
+  await textOf(other).waitFor();
+  // While the one cannot reach the server, both write the same line.
+  await page.route('**/api/trees/*/text', (route) => route.abort());
+  await page.route('**/api/trees/*', (route) => route.abort());
+  await writeAtEnd(page, '\n-- mine\n');
+  await expect(page.getByRole('status', { name: 'Saving' })).toContainText('kept in this browser');
+  await writeAtEnd(other, '\n-- theirs\n');
+  await expect(other.getByRole('status', { name: 'Saving' })).toContainText('✓ saved');
+  await page.unroute('**/api/trees/*/text');
+  await page.unroute('**/api/trees/*');
+  const clash = page.getByRole('alertdialog', { name: 'Two versions' });
+  await expect(clash).toContainText('-- mine');
+  await expect(clash).toContainText('-- theirs');
+  await expect(clash.getByRole('button', { name: '1 left to choose' })).toBeDisabled();
+  await clash.getByRole('button', { name: 'Take both' }).click();
+  await clash.getByRole('button', { name: 'Save what I chose' }).click();
+  await expect(page.getByRole('status', { name: 'Saving' })).toContainText('✓ saved');
+  await textOf(page).click();
+  await page.keyboard.press('Control+End');
+  for (const line of ['-- mine', '-- theirs']) await expect(textOf(page)).toContainText(line);
+  const id = /tree\/([^/]+)/.exec(page.url())?.[1] ?? '';
+  const before = (await (await page.request.get(`${workbench.address}api/trees/${id}/revisions/2`)).json()) as { text: string };
+  expect(before.text).toContain('-- theirs');
+  expect(before.text).not.toContain('-- mine');
 });
 
 test('each screen can be used without a mouse and is read aloud: no serious finding', async ({ page, workbench }) => {
@@ -195,5 +219,21 @@ test('each screen can be used without a mouse and is read aloud: no serious find
   await page.keyboard.press('Tab');
   await page.getByRole('button', { name: /Run/ }).press('Enter');
   await expect(page.getByRole('status', { name: 'Outcome' })).toContainText('5 statements');
+  expect(await serious()).toEqual([]);
+  await page.getByRole('tab', { name: 'Table' }).click();
+  expect(await serious()).toEqual([]);
+  await page.getByRole('link', { name: 'Rows' }).click();
+  await page.getByRole('button', { name: /^Loan/ }).click();
+  await page.getByRole('row', { name: /2029-/ }).first().waitFor();
+  expect(await serious()).toEqual([]);
+  await page.getByRole('button', { name: 'Open row 1', exact: true }).click();
+  await page.getByRole('heading', { name: 'It points at' }).waitFor();
+  expect(await serious()).toEqual([]);
+  await page.keyboard.press('?');
+  await page.getByRole('dialog').waitFor();
+  expect(await serious()).toEqual([]);
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'Revisions' }).click();
+  await page.getByRole('dialog').waitFor();
   expect(await serious()).toEqual([]);
 });

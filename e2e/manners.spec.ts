@@ -18,7 +18,8 @@ test('an empty tree says what to do, and shows the first entity as it is written
 
 test('an entity is found on the map by its name', async ({ page, workbench }) => {
   await openDemo(page, workbench);
-  await page.getByRole('combobox', { name: 'Find an entity on the map' }).fill('Concert');
+  await page.getByRole('searchbox', { name: 'Find an entity on the map' }).fill('Concert');
+  await page.keyboard.press('Enter');
   await expect(page.getByRole('article', { name: 'Card of Concert' })).toBeVisible();
   await expect(page).toHaveURL(/select=entity%3AConcert/);
 });

@@ -12,20 +12,36 @@ export interface Workbench {
   kill(): Promise<void>;
   /** Starts it again on the same port and data. */
   start(): Promise<void>;
+  /** Starts it again with a file of one's own; gives the address that it prints. */
+  open(file: string): Promise<string>;
 }
 
-async function start(data: string, port: number): Promise<{ child: ChildProcess; port: number }> {
-  const child = spawn(process.execPath, ['dist/cli/main.js', 'serve', '--data', data, '--port', String(port)], {
+interface Running {
+  readonly child: ChildProcess;
+  readonly port: number;
+  readonly address: string;
+}
+
+async function start(data: string, port: number, file: string | null = null): Promise<Running> {
+  const command = file === null ? ['serve'] : ['open', file];
+  const child = spawn(process.execPath, ['dist/cli/main.js', ...command, '--data', data, '--port', String(port)], {
     stdio: ['ignore', 'pipe', 'inherit'],
   });
-  const found = await new Promise<number>((resolve, reject) => {
+  const address = await new Promise<string>((resolve, reject) => {
     child.stdout.on('data', (chunk: Buffer) => {
-      const at = /:(\d+)\//.exec(chunk.toString())?.[1];
-      if (at !== undefined) resolve(Number(at));
+      const at = /http:\S+/.exec(chunk.toString())?.[0];
+      if (at !== undefined) resolve(at);
     });
     child.on('exit', (code) => reject(new Error(`the server ended with ${code}`)));
   });
-  return { child, port: found };
+  const base = new URL('/', address).href;
+  // The tour is for those who come for the first time; one test takes it.
+  await fetch(`${base}api/preferences`, {
+    method: 'PATCH',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ tour: 'done' }),
+  });
+  return { child, port: Number(new URL(address).port), address };
 }
 
 async function end(child: ChildProcess): Promise<void> {
@@ -48,6 +64,11 @@ export const test = base.extend<{ workbench: Workbench }>({
       kill: () => end(running.child),
       start: async () => {
         running = await start(data, running.port);
+      },
+      open: async (file) => {
+        await end(running.child);
+        running = await start(data, running.port, file);
+        return running.address;
       },
     });
     await end(running.child);
@@ -74,6 +95,12 @@ export async function openDemo(page: Page, workbench: Workbench): Promise<void> 
   await page.goto(workbench.address);
   await page.getByRole('button', { name: 'Open the demo' }).click();
   await textOf(page).waitFor();
+}
+
+/** Opens the demo's address below its tree: `rows/Loan`, `try?query=…`. */
+export async function goTo(page: Page, path: string): Promise<void> {
+  const base = /^.*\/tree\/[^/]+\//.exec(page.url())?.[0] ?? '';
+  await page.goto(`${base}${path}`);
 }
 
 /** Writes behind everything that stands in the text. */

@@ -8,7 +8,8 @@ export interface LinePart {
 
 /** What changed from one text to another, as runs of lines in order. */
 export function lineParts(before: string, after: string): LinePart[] {
-  return diffLines(before, after).map((change) => ({
+  // A last line without its break is the same line as one with it.
+  return diffLines(ended(before), ended(after)).map((change) => ({
     kind: change.added ? 'added' : change.removed ? 'removed' : 'same',
     lines: linesOf(change.value),
   }));
@@ -37,6 +38,10 @@ function middles(before: readonly string[], after: readonly string[]): [readonly
   )
     end += 1;
   return [before.slice(start, before.length - end), after.slice(start, after.length - end)];
+}
+
+function ended(text: string): string {
+  return text === '' || text.endsWith('\n') ? text : `${text}\n`;
 }
 
 function linesOf(text: string): string[] {

@@ -111,7 +111,8 @@ export class Databases {
   private async work(id: string, entry: Entry): Promise<void> {
     for (;;) {
       const tree = entry.wanted;
-      if (tree.kind === 'made') await new Promise((resolve) => setTimeout(resolve, CALM));
+      // The first time there is nothing to go on answering meanwhile, so nothing is waited for.
+      if (tree.kind === 'made' && entry.open !== null) await new Promise((resolve) => setTimeout(resolve, CALM));
       if (entry.wanted !== tree) continue;
       const started = performance.now();
       try {

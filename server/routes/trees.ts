@@ -49,7 +49,10 @@ export function treeRoutes({ store, databases, demo, uploadLimit, files, events,
         : wanted.from === 'text'
           ? wanted.text
           : EMPTY(wanted.title ?? 'New tree');
-    response.status(201).json(messageOf(store.add(titleIn(text), text, 'made', null)));
+    const added = store.add(titleIn(text), text, 'made', null);
+    // Its rows are made while the page is on its way to it.
+    databases.renew(added);
+    response.status(201).json(messageOf(added));
   });
 
   router.get('/trees/:id', (request, response) => {

@@ -1,10 +1,21 @@
+import { lazy, Suspense } from 'react';
 import { createBrowserRouter, Navigate } from 'react-router';
-import { DesignScreen } from '../screens/design/index.js';
-import { RowsScreen } from '../screens/rows/index.js';
 import { ShelfScreen } from '../screens/shelf/index.js';
-import { TryScreen } from '../screens/try/index.js';
 import { NotFound } from './not-found.js';
 import { TreeShell } from './shell.js';
+
+const DesignScreen = lazy(async () => ({ default: (await import('../screens/design/index.js')).DesignScreen }));
+const RowsScreen = lazy(async () => ({ default: (await import('../screens/rows/index.js')).RowsScreen }));
+const TryScreen = lazy(async () => ({ default: (await import('../screens/try/index.js')).TryScreen }));
+
+/** A screen that is fetched when it is first gone to. */
+function screen(Screen: React.ComponentType) {
+  return (
+    <Suspense fallback={<p className="p-6 text-ink-2">Fetching the screen…</p>}>
+      <Screen />
+    </Suspense>
+  );
+}
 
 export const router = createBrowserRouter([
   { path: '/', element: <ShelfScreen /> },
@@ -13,11 +24,11 @@ export const router = createBrowserRouter([
     element: <TreeShell />,
     children: [
       { index: true, element: <Navigate to="design" replace /> },
-      { path: 'design', element: <DesignScreen /> },
-      { path: 'rows', element: <RowsScreen /> },
-      { path: 'rows/:entity', element: <RowsScreen /> },
-      { path: 'rows/:entity/:key', element: <RowsScreen /> },
-      { path: 'try', element: <TryScreen /> },
+      { path: 'design', element: screen(DesignScreen) },
+      { path: 'rows', element: screen(RowsScreen) },
+      { path: 'rows/:entity', element: screen(RowsScreen) },
+      { path: 'rows/:entity/:key', element: screen(RowsScreen) },
+      { path: 'try', element: screen(TryScreen) },
     ],
   },
   { path: '*', element: <NotFound /> },

@@ -3,7 +3,16 @@ import { defaultKeymap, history, historyKeymap, indentWithTab, isolateHistory } 
 import { codeFolding, foldGutter, foldKeymap, foldService } from '@codemirror/language';
 import { search, searchKeymap } from '@codemirror/search';
 import { EditorState, type Extension, Prec, type Range, StateEffect, StateField } from '@codemirror/state';
-import { Decoration, type DecorationSet, drawSelection, EditorView, hoverTooltip, keymap, lineNumbers } from '@codemirror/view';
+import {
+  Decoration,
+  type DecorationSet,
+  drawSelection,
+  EditorView,
+  hoverTooltip,
+  keymap,
+  lineNumbers,
+  placeholder,
+} from '@codemirror/view';
 import { useEffect, useRef } from 'react';
 import type { Completions } from '../../core/language/index.js';
 import type { ColouredToken, Finding, Span } from '../../core/notation/index.js';
@@ -65,6 +74,7 @@ const look = EditorView.theme({
     lineHeight: '1.6',
   },
   '.cm-selectionBackground, &.cm-focused .cm-selectionBackground': { backgroundColor: 'var(--line) !important' },
+  '.cm-placeholder': { color: 'var(--ink-3)', fontStyle: 'italic' },
   '.cm-cursor': { borderLeftColor: 'var(--ink)' },
   '.cm-tooltip': {
     backgroundColor: 'var(--label)',
@@ -124,6 +134,8 @@ export interface EditorProps {
   readonly takenBackBy?: { undo(): void; redo(): void };
   /** A single line, as in a filter. */
   readonly single?: boolean;
+  /** An example, where nothing is written. */
+  readonly example?: string;
 }
 
 /** A text to write in, coloured by what the parser made of it. */
@@ -144,6 +156,7 @@ export function Editor({
   onRename,
   takenBackBy,
   single = false,
+  example = '',
 }: EditorProps) {
   const host = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView | null>(null);
@@ -158,7 +171,7 @@ export function Editor({
     ...(onRename === undefined ? {} : { onRename }),
     ...(takenBackBy === undefined ? {} : { takenBackBy }),
   };
-  const first = useRef({ text, numbers, label, single, ownHistory: takenBackBy === undefined });
+  const first = useRef({ text, numbers, label, single, example, ownHistory: takenBackBy === undefined });
 
   useEffect(() => {
     if (host.current === null) return;
@@ -174,6 +187,7 @@ export function Editor({
           assistance(calls),
           ...(first.current.numbers ? folding : []),
           ...(first.current.single ? [oneLine] : []),
+          ...(first.current.example === '' ? [] : [placeholder(first.current.example)]),
           search(),
           look,
           markField,

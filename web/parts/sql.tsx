@@ -9,16 +9,36 @@ const KEYWORDS = new Set(
 );
 
 /** SQL, coloured, with a button that copies it. */
-export function Sql({ text, label = 'SQL' }: { readonly text: string; readonly label?: string }) {
+export function Sql({
+  text,
+  label = 'SQL',
+  marked = [],
+}: {
+  readonly text: string;
+  readonly label?: string;
+  /** Lines, from 0, that were not there before. */
+  readonly marked?: readonly number[];
+}) {
   const [copied, setCopied] = useState(false);
   return (
     <div className="group relative" role="group" aria-label={label}>
-      <pre className="overflow-x-auto font-mono text-small leading-relaxed whitespace-pre-wrap">{coloured(text)}</pre>
+      <pre className="overflow-x-auto font-mono text-small leading-relaxed whitespace-pre-wrap">
+        {marked.length === 0
+          ? coloured(text)
+          : text.split('\n').map((line, index) => (
+              <span
+                key={`${index} ${line}`}
+                className={`block ${marked.includes(index) ? '-ml-2 border-l-3 border-selected bg-wash pl-[5px]' : ''}`}
+              >
+                {coloured(line)}
+              </span>
+            ))}
+      </pre>
       <button
         type="button"
         aria-label={`Copy the ${label}`}
         title="Copy"
-        className="absolute top-0 right-0 rounded-sm bg-label p-1 text-ink-3 opacity-0 group-hover:opacity-100 hover:text-ink focus-visible:opacity-100"
+        className="absolute top-0 right-0 rounded-sm bg-label p-1 text-ink-3 opacity-60 group-hover:opacity-100 hover:text-ink focus-visible:opacity-100"
         onClick={() => {
           void navigator.clipboard.writeText(text).then(() => {
             setCopied(true);

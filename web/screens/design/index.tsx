@@ -55,7 +55,7 @@ export function DesignScreen() {
           <Panes
             name="map"
             direction="vertical"
-            share={62}
+            share={64}
             first={
               view === null ? (
                 <p className="p-6 text-ink-2">Drawing the map…</p>

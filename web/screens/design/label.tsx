@@ -23,10 +23,12 @@ export type FlowNode = EntityNode | PivotNode;
 export const ZoomContext = createContext(1);
 
 /** Below this only names are read; above the other there is room for more fields. */
-const ONLY_NAMES = 0.62;
+const ONLY_NAMES = 0.48;
+/** Below this there is room for the names of keys, and not for what they are. */
+const WITH_DETAIL = 0.94;
 const HEAD = 48;
 const LINE = 18;
-const CHARACTER = 0.58;
+const CHARACTER = 0.64;
 
 function EntitySlip({ data }: NodeProps<EntityNode>) {
   const zoom = use(ZoomContext);
@@ -45,6 +47,7 @@ function EntitySlip({ data }: NodeProps<EntityNode>) {
       </div>
     );
   }
+  if (zoom < WITH_DETAIL) return <Compact data={data} look={look} zoom={zoom} />;
   // Seen from near, letters keep their size on the screen, so that the label has room for further fields.
   const near = Math.max(1, zoom);
   const room = Math.floor((height * near - HEAD - 12) / LINE);
@@ -62,6 +65,40 @@ function EntitySlip({ data }: NodeProps<EntityNode>) {
             ))}
           </ul>
         )}
+      </div>
+      <Handle type="source" position={Position.Bottom} className="invisible" />
+    </div>
+  );
+}
+
+/** A label seen from a little further: letters keep their size on the screen, so less is said. */
+function Compact({ data, look, zoom }: { readonly data: EntityNode['data']; readonly look: string; readonly zoom: number }) {
+  const { label, width, height, relation } = data;
+  const room = Math.floor((height * zoom - 26) / 14.5);
+  const pointing = label.lines.filter(({ sort }) => sort !== 'key');
+  return (
+    <div className={look}>
+      <Handle type="target" position={Position.Top} className="invisible" />
+      <div
+        className="origin-top-left px-2"
+        style={{ width: width * zoom, height: height * zoom, transform: `scale(${1 / zoom})` }}
+      >
+        <div className="truncate font-serif text-[14px] leading-6 font-semibold">
+          {label.name}
+          {data.absent && <span className="ml-1.5 text-to-many">▲</span>}
+          {data.folded && <span className="ml-1.5 text-small font-normal text-ink-2">+{label.hidden}</span>}
+        </div>
+        <ul className="font-mono text-small leading-[14.5px]">
+          {pointing.slice(0, room).map((line) => (
+            <li
+              key={line.text}
+              className={`truncate ${line.relation !== null && line.relation === relation ? 'font-bold text-selected' : line.sort === 'points' ? 'text-to-one' : 'text-ink-2'}`}
+            >
+              {line.text}
+            </li>
+          ))}
+          {pointing.length === 0 && room > 0 && <li className="truncate text-ink-3">{label.table}</li>}
+        </ul>
       </div>
       <Handle type="source" position={Position.Bottom} className="invisible" />
     </div>
@@ -110,11 +147,15 @@ function PivotLozenge({ data }: NodeProps<PivotNode>) {
   const zoom = use(ZoomContext);
   return (
     <div
-      className={`flex h-full items-center gap-2 font-mono text-small text-pivot ${data.faded ? 'opacity-35' : ''} ${data.selected ? 'font-bold' : ''}`}
+      className={`flex h-full items-center gap-2 font-mono text-pivot ${data.faded ? 'opacity-35' : ''} ${data.selected ? 'font-bold' : ''}`}
     >
       <Handle type="target" position={Position.Top} className="invisible" />
       <span className="ml-[5px] inline-block size-3.5 shrink-0 rotate-45 border border-pivot bg-label" />
-      {zoom >= 0.4 && <span className="truncate bg-sheet pr-1">{data.table}</span>}
+      {zoom >= 0.4 && (
+        <span className="bg-sheet pr-1 whitespace-nowrap" style={{ fontSize: Math.min(12 / Math.min(zoom, 1), 19) }}>
+          {data.table}
+        </span>
+      )}
       <Handle type="source" position={Position.Bottom} className="invisible" />
     </div>
   );

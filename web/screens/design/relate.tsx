@@ -32,7 +32,10 @@ export function Relate({
   const names = view.entities.map(({ name }) => name);
   const [stated, setStated] = useState<Stated>(() => {
     const subject = from ?? names[0] ?? '';
-    const target = names.find((name) => name !== subject) ?? subject;
+    // What it is not related to yet is the likelier wish.
+    const known = new Set(view.entities.find(({ name }) => name === subject)?.ends.map(({ target }) => target));
+    const others = names.filter((name) => name !== subject);
+    const target = others.find((name) => !known.has(name)) ?? others[0] ?? subject;
     return {
       subject,
       target,

@@ -1,7 +1,7 @@
 import { useCallback, useMemo, useState } from 'react';
 import { preferences } from '../../app/preferences.js';
+import { widthOf } from '../../parts/field-value.js';
 import type { EntityView, FieldView, RoleView } from '../../workers/design-view.js';
-import { widthOf } from './value.js';
 
 /** A column of the grid. */
 export type GridColumn =
@@ -18,7 +18,7 @@ export function columnsOf(entity: EntityView, pivot: RoleView['pivot']): GridCol
     kind: end.many ? 'many' : 'one',
     id: end.name,
     role: end,
-    width: Math.max(end.many ? 84 : 150, end.name.length * 7.6 + 34),
+    width: Math.max(end.many ? 84 : 184, end.name.length * 7.6 + 34),
   });
   const fields = entity.fields.filter(({ name }) => !declared.has(name));
   return [

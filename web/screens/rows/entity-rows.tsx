@@ -136,6 +136,19 @@ export function EntityRows({
 
 const NONE: readonly never[] = [];
 
+/** A condition that the entity's own names make. */
+function exampleFor(entity: EntityView): string {
+  const one = entity.ends.find(({ many }) => !many);
+  const many = entity.ends.find((end) => end.many);
+  const date = entity.fields.find(({ kind, derived }) => kind === 'date' && !derived);
+  const parts = [
+    ...(date === undefined ? [] : [`${date.name} < today`]),
+    ...(many === undefined ? [] : [`count(${many.name}) > 2`]),
+    ...(one === undefined ? [] : [`${one.name} is not null`]),
+  ];
+  return `a condition, as in: ${parts.slice(0, 2).join(' and ') || `${entity.key} > 10`}`;
+}
+
 function queryText(entity: EntityView, { where, orderBy }: { readonly where: string; readonly orderBy: string }): string {
   return [
     `from ${entity.name}`,
@@ -239,6 +252,7 @@ function Filter({
         <Editor
           text={written}
           label="Filter"
+          example={exampleFor(entity)}
           single
           numbers={false}
           colours={colours}

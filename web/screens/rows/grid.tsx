@@ -2,11 +2,11 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useRef, useState } from 'react';
 import { SHOWN } from '../../../core/browse/index.js';
 import { preferences } from '../../app/preferences.js';
+import { FieldValue, isNumber } from '../../parts/field-value.js';
 import type { EntityView } from '../../workers/design-view.js';
 import { type GridColumn, nextOrder } from './columns.js';
 import type { useWalk } from './place.js';
 import type { Row, RowWindow } from './use-window.js';
-import { FieldValue, isNumber } from './value.js';
 
 const ROW = 28;
 const NUMBER_WIDTH = 64;
@@ -79,7 +79,11 @@ export function Grid({ entity, columns, total, data, orderBy, here, walk, onOrde
         move(next);
       }}
     >
-      <div role="rowgroup" className="sticky top-0 z-10 border-b border-line-2 bg-label" style={{ width: whole }}>
+      <div
+        role="rowgroup"
+        className="sticky top-0 z-10 border-b border-line-2 bg-label"
+        style={{ width: whole, minWidth: '100%' }}
+      >
         <div role="row" aria-rowindex={1} className="flex h-8">
           <span
             role="columnheader"
@@ -88,9 +92,10 @@ export function Grid({ entity, columns, total, data, orderBy, here, walk, onOrde
           >
             <span className="sr-only">number</span>
           </span>
-          {columns.map((column) => (
+          {columns.map((column, index) => (
             <Head
               key={column.id}
+              last={index === columns.length - 1}
               column={column}
               width={width(column)}
               orderBy={orderBy}
@@ -100,7 +105,7 @@ export function Grid({ entity, columns, total, data, orderBy, here, walk, onOrde
           ))}
         </div>
       </div>
-      <div role="rowgroup" className="relative" style={{ height: virtual.getTotalSize(), width: whole }}>
+      <div role="rowgroup" className="relative" style={{ height: virtual.getTotalSize(), width: whole, minWidth: '100%' }}>
         {items.map((item) => (
           <div
             key={item.index}
@@ -132,12 +137,14 @@ export function Grid({ entity, columns, total, data, orderBy, here, walk, onOrde
 function Head({
   column,
   width,
+  last,
   orderBy,
   onOrder,
   onResize,
 }: {
   readonly column: GridColumn;
   readonly width: number;
+  readonly last: boolean;
   readonly orderBy: string;
   onOrder(orderBy: string): void;
   onResize(pixels: number): void;
@@ -164,7 +171,7 @@ function Head({
       role="columnheader"
       aria-sort={sign === '↑' ? 'ascending' : sign === '↓' ? 'descending' : 'none'}
       className="group relative shrink-0"
-      style={{ width }}
+      style={last ? { minWidth: width, flexGrow: 1 } : { width }}
     >
       <button
         type="button"
@@ -235,14 +242,18 @@ function RowCells({
           </button>
         )}
       </span>
-      {columns.map((column) => {
+      {columns.map((column, position) => {
         const right = column.kind === 'many' || ((column.kind === 'field' || column.kind === 'pivot') && isNumber(column.field));
         return (
           <span
             key={column.id}
             role="gridcell"
             className={`shrink-0 truncate px-3 leading-7 ${right ? 'text-right' : ''}`}
-            style={{ width: width(column) }}
+            style={
+              position === columns.length - 1
+                ? { minWidth: width(column), flexBasis: width(column), flexGrow: 1 }
+                : { width: width(column) }
+            }
           >
             {row === null ? (
               <span className="text-ink-3">·</span>

@@ -1,10 +1,10 @@
 import { failureMessage, useRowsQuery } from '../../app/api.js';
+import { FieldValue } from '../../parts/field-value.js';
 import type { DesignView, EntityView, RoleView } from '../../workers/design-view.js';
 import { keyOf, titleOf } from './grid.js';
 import { keyCondition, useWalk } from './place.js';
 import { Trail } from './trail.js';
 import type { Row } from './use-window.js';
-import { FieldValue } from './value.js';
 
 const MOST_CHILDREN = 8;
 

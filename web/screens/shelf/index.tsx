@@ -2,7 +2,7 @@ import { useRef, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import type { TreeSummary } from '../../../contract/index.js';
 import { parse } from '../../../core/notation/index.js';
-import { failureMessage, useAddTreeMutation, useBringInMutation, useTreesQuery } from '../../app/api.js';
+import { failureMessage, useAddTreeMutation, useBringInMutation, useOpenFileMutation, useTreesQuery } from '../../app/api.js';
 import { Button } from '../../parts/button.js';
 import { Mark } from '../../parts/mark.js';
 import { Sql } from '../../parts/sql.js';
@@ -38,7 +38,11 @@ export function ShelfScreen() {
           {data !== undefined && (data.trees.length === 0 ? <Welcome /> : <Trees trees={data.trees} />)}
         </section>
         <aside aria-label="Start something" className="overflow-auto border-l border-line-2 p-8">
-          <Start uploadLimit={data?.uploadLimit ?? Number.POSITIVE_INFINITY} demoThere={(data?.trees.length ?? 0) > 0} />
+          <Start
+            uploadLimit={data?.uploadLimit ?? Number.POSITIVE_INFINITY}
+            demoThere={(data?.trees.length ?? 0) > 0}
+            folder={data?.folder ?? null}
+          />
         </aside>
       </main>
     </div>
@@ -106,7 +110,15 @@ function Trees({ trees }: { readonly trees: readonly TreeSummary[] }) {
             <span className="block font-serif text-title leading-snug font-semibold">{tree.title}</span>
             <span className="mt-2 block text-small text-ink-2">
               {tree.entities} {tree.entities === 1 ? 'entity' : 'entities'} ·{' '}
-              {tree.kind === 'made' ? 'made here' : 'a database brought in'}
+              {tree.file !== null ? (
+                <span className="font-mono" title={tree.file}>
+                  {tree.file.split(/[\\/]/).at(-1)}
+                </span>
+              ) : tree.kind === 'made' ? (
+                'made here'
+              ) : (
+                'a database brought in'
+              )}
             </span>
             <span className="block text-small text-ink-3">
               revision {tree.revision}, saved{' '}
@@ -119,20 +131,35 @@ function Trees({ trees }: { readonly trees: readonly TreeSummary[] }) {
   );
 }
 
-function Start({ uploadLimit, demoThere }: { readonly uploadLimit: number; readonly demoThere: boolean }) {
+function Start({
+  uploadLimit,
+  demoThere,
+  folder,
+}: {
+  readonly uploadLimit: number;
+  readonly demoThere: boolean;
+  readonly folder: { readonly path: string; readonly files: readonly string[] } | null;
+}) {
   const navigate = useNavigate();
   const [addTree, adding] = useAddTreeMutation();
   const [bringIn, bringing] = useBringInMutation();
+  const [openFile, opening] = useOpenFileMutation();
   const [problem, setProblem] = useState<string | null>(null);
   const [report, setReport] = useState<{ id: string; title: string; summary: string; lines: readonly string[] } | null>(null);
   const file = useRef<HTMLInputElement>(null);
-  const busy = adding.isLoading || bringing.isLoading;
+  const busy = adding.isLoading || bringing.isLoading || opening.isLoading;
 
   const add = async (from: 'demo' | 'empty') => {
     setProblem(null);
     const added = await addTree({ from });
     if (added.data !== undefined) await navigate(`/tree/${added.data.id}/design`);
     else setProblem(failureMessage(added.error));
+  };
+  const openBelow = async (path: string) => {
+    setProblem(null);
+    const opened = await openFile(path);
+    if (opened.data !== undefined) await navigate(`/tree/${opened.data.id}/design`);
+    else setProblem(failureMessage(opened.error));
   };
   const upload = async (chosen: File) => {
     setProblem(null);
@@ -156,11 +183,12 @@ function Start({ uploadLimit, demoThere }: { readonly uploadLimit: number; reado
   };
 
   return (
-    <div className="space-y-7">
+    <div className="space-y-5">
       <div>
         <h2 className="font-serif text-title font-semibold">Look around</h2>
         <p className="mt-1 text-ink-2">
-          Cinder Row Instrument Library: branches, players, instruments, loans and ensembles, with a thousand rows.
+          Cinder Row Instrument Library: branches, players, instruments, loans and ensembles, with some four thousand rows and ten
+          queries.
         </p>
         <Button strong={!demoThere} className="mt-3" disabled={busy} onClick={() => void add('demo')}>
           Open the demo
@@ -196,6 +224,36 @@ function Start({ uploadLimit, demoThere }: { readonly uploadLimit: number; reado
           <p role="status" className="mt-2 text-ink-2">
             Reading its catalogue…
           </p>
+        )}
+      </div>
+      <div>
+        <h2 className="font-serif text-title font-semibold">A file of yours</h2>
+        {folder === null ? (
+          <p className="mt-1 text-ink-2">
+            A .kin file in your repository, saved to as you type and watched for what an editor or a checkout changes:{' '}
+            <code className="font-mono text-small">family-tree open FILE</code>
+          </p>
+        ) : (
+          <>
+            <p className="mt-1 text-ink-2">
+              Below <span className="font-mono text-small break-all">{folder.path}</span>; saved to as you type, and watched.
+            </p>
+            {folder.files.length === 0 && <p className="mt-1 text-ink-2">No .kin file is there yet.</p>}
+            <ul className="mt-2 max-h-40 overflow-auto">
+              {folder.files.map((path) => (
+                <li key={path}>
+                  <button
+                    type="button"
+                    disabled={busy}
+                    className="font-mono text-small text-selected hover:underline"
+                    onClick={() => void openBelow(path)}
+                  >
+                    {path}
+                  </button>
+                </li>
+              ))}
+            </ul>
+          </>
         )}
       </div>
       {problem !== null && (

@@ -2,6 +2,7 @@ import { Tab, TabGroup, TabList, TabPanel, TabPanels } from '@headlessui/react';
 import { useMemo } from 'react';
 import type { RunResult } from '../../../contract/index.js';
 import type { DesignView } from '../../workers/design-view.js';
+import { AnswerTable } from './answer-table.js';
 import { AnswerTree } from './answer-tree.js';
 
 const TAB = 'border-b-2 border-transparent px-3 py-2 data-selected:border-selected data-selected:font-semibold';
@@ -18,6 +19,7 @@ export function AnswerPane({ result, view }: { readonly result: RunResult | null
     <TabGroup className="flex h-full min-h-0 flex-col">
       <TabList className="flex shrink-0 items-center border-b border-line px-3" aria-label="Answer as">
         <Tab className={TAB}>Tree</Tab>
+        <Tab className={TAB}>Table</Tab>
         <Tab className={TAB}>JSON</Tab>
         {result?.ok === true && (
           <span className="ml-auto pr-3 text-small text-ink-2">{rows.length.toLocaleString('en')} rows</span>
@@ -29,6 +31,9 @@ export function AnswerPane({ result, view }: { readonly result: RunResult | null
             <p className="p-5 text-ink-2">No row matches. Loosen a condition, or look at the parameters.</p>
           )}
           {result?.ok === true && <AnswerTree rows={rows} entity={result.entity} view={view} />}
+        </TabPanel>
+        <TabPanel tabIndex={-1} className="h-full">
+          {result?.ok === true && rows.length > 0 && <AnswerTable rows={rows} entity={result.entity} view={view} />}
         </TabPanel>
         <TabPanel>
           <pre className="p-4 font-mono text-small whitespace-pre-wrap">{json}</pre>

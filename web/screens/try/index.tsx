@@ -1,8 +1,10 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import type { RunResult } from '../../../contract/index.js';
-import { parseQuery } from '../../../core/notation/index.js';
+import { type Finding, parseQuery } from '../../../core/notation/index.js';
 import { failureMessage, useRunMutation } from '../../app/api.js';
+import { useCommands } from '../../app/commands.js';
+import { askDesign } from '../../app/design-client.js';
 import { untilSaved } from '../../app/saving.js';
 import { store, useAppSelector } from '../../app/store.js';
 import { Button } from '../../parts/button.js';
@@ -10,14 +12,18 @@ import { Editor, type Marked } from '../../parts/editor.js';
 import { Panes } from '../../parts/panes.js';
 import type { ParameterView } from '../../workers/design-view.js';
 import { AnswerPane } from './answer.js';
+import { compare } from './compare.js';
 import { headParameters } from './head.js';
 import { LogPane } from './log.js';
+import { type Shown, Summary } from './outcome.js';
 import { Parameters } from './parameters.js';
+import { Keep, Queries } from './queries.js';
+import { remember, type Tried, triedOf } from './tried.js';
 
-type Shown =
-  | { readonly kind: 'none' }
-  | { readonly kind: 'failed'; readonly message: string }
-  | { readonly kind: 'result'; readonly result: RunResult };
+type Answered = Extract<RunResult, { ok: true }>;
+
+const CALM = 250;
+const NONE: readonly never[] = [];
 
 /** Try: a query on top, its answer below, and beside it the log of every statement. */
 export function TryScreen() {
@@ -27,7 +33,7 @@ export function TryScreen() {
   const [search, setSearch] = useSearchParams();
   const saved = search.get('query');
   const typed = search.get('text');
-  const queries = view?.queries ?? [];
+  const queries = view?.queries ?? NONE;
   const chosen = queries.find((query) => query.name === saved) ?? null;
   const [text, setText] = useState(typed ?? '');
   const [head, setHead] = useState(search.get('head') ?? '');
@@ -35,43 +41,68 @@ export function TryScreen() {
     Object.fromEntries(Array.from(search).flatMap(([name, value]) => (name.startsWith('p.') ? [[name.slice(2), value]] : []))),
   );
   const [shown, setShown] = useState<Shown>({ kind: 'none' });
+  const [before, setBefore] = useState<Answered | null>(null);
+  const [tried, setTried] = useState<readonly Tried[]>(() => triedOf(tree));
   const [run, running] = useRunMutation();
   const [span, setSpan] = useState<{ start: number; end: number } | null>(null);
   const under = useRef<ReturnType<typeof run> | null>(null);
 
+  const show = useCallback((nextText: string, nextHead: string, nextValues: Readonly<Record<string, string>>) => {
+    setText(nextText);
+    setHead(nextHead);
+    setValues({ ...nextValues });
+    setShown({ kind: 'none' });
+    setBefore(null);
+  }, []);
   const pick = useCallback(
-    (name: string) => {
+    (name: string, given: Readonly<Record<string, string>> = {}) => {
       const query = view?.queries.find((candidate) => candidate.name === name);
       if (query === undefined) return;
-      setText(query.body);
-      setHead(query.head);
-      setValues({});
-      setShown({ kind: 'none' });
-      setSearch({ query: name }, { replace: true });
+      show(query.body, query.head, given);
+      setSearch(
+        (old) => {
+          const params = new URLSearchParams(old);
+          for (const name of Array.from(params.keys()))
+            if (Object.keys(given).length === 0 || !name.startsWith('p.')) params.delete(name);
+          params.set('query', name);
+          return params;
+        },
+        { replace: true },
+      );
     },
-    [view, setSearch],
+    [view, setSearch, show],
   );
 
-  const started = useRef(false);
+  // What the address asks for is followed once for each address, whether it was there at first or came later.
+  const followed = useRef<string | null>(null);
   useEffect(() => {
-    if (started.current || view === null) return;
-    started.current = true;
-    if (typed !== null) return;
-    const first = view.queries.find((query) => query.name === saved) ?? view.queries[0];
-    if (first !== undefined) pick(first.name);
-    else if (view.entities[0] !== undefined) setText(`from ${view.entities[0].name}\nlimit 20`);
-  }, [view, typed, saved, pick]);
+    if (view === null) return;
+    const wanted = typed === null ? `query ${saved}` : `text ${typed}`;
+    if (followed.current === wanted || (followed.current !== null && typed === text)) return;
+    const first = followed.current === null;
+    followed.current = wanted;
+    if (typed !== null) {
+      if (!first) show(typed, search.get('head') ?? '', {});
+      return;
+    }
+    const query = view.queries.find(({ name }) => name === saved) ?? (first ? view.queries[0] : undefined);
+    if (query !== undefined) pick(query.name, first ? values : {});
+    else if (first && view.entities[0] !== undefined) setText(`from ${view.entities[0].name}\nlimit 20`);
+  }, [view, typed, saved, pick, show, search, text, values]);
 
   const syntax = useMemo(() => parseQuery(text), [text]);
+  const meant = useMeaning(text, head, view?.text ?? null);
   const parameters: readonly ParameterView[] = useMemo(
     () => (chosen !== null && chosen.head === head ? chosen.parameters : headParameters(head, view)),
     [chosen, head, view],
   );
-  const findings: readonly Marked[] = shown.kind === 'result' && !shown.result.ok ? shown.result.findings : syntax.findings;
+  const findings: readonly Marked[] =
+    shown.kind === 'result' && !shown.result.ok ? shown.result.findings : (meant ?? syntax.findings);
 
   const start = async () => {
     setSpan(null);
     const unchanged = chosen !== null && chosen.body === text && chosen.head === head;
+    if (!unchanged) followed.current = `text ${text}`;
     setSearch(
       {
         ...(unchanged ? { query: chosen.name } : { text, ...(head === '' ? {} : { head }) }),
@@ -90,41 +121,80 @@ export function TryScreen() {
     under.current = asked;
     const outcome = await asked;
     if (under.current !== asked) return;
-    setShown(
-      outcome.data === undefined
-        ? { kind: 'failed', message: failureMessage(outcome.error) }
-        : { kind: 'result', result: outcome.data },
-    );
+    if (shown.kind === 'result' && shown.result.ok) setBefore(shown.result);
+    if (outcome.data === undefined) {
+      setShown({ kind: 'failed', message: failureMessage(outcome.error) });
+      return;
+    }
+    setShown({ kind: 'result', result: outcome.data });
+    if (outcome.data.ok) {
+      const said = `${outcome.data.rows} rows, ${outcome.data.log.length} statements`;
+      setTried(remember(tree, { text, head, values, at: Date.now(), outcome: said }));
+    }
   };
   const stop = () => {
     under.current?.abort();
     under.current = null;
-    setShown({ kind: 'failed', message: 'Stopped.' });
+    setShown({ kind: 'failed', message: 'Stopped. The statement was ended; nothing else was touched.' });
   };
 
+  const latest = useRef({ start, stop });
+  latest.current = { start, stop };
+  const wantsRun = search.get('run') === '1';
+  useEffect(() => {
+    if (wantsRun && text !== '') void latest.current.start();
+  }, [wantsRun, text]);
+  const commands = useMemo(
+    () => [
+      {
+        id: 'run',
+        title: 'Run the query',
+        group: 'Run' as const,
+        words: 'execute try go',
+        keys: 'Ctrl ↵',
+        run: () => void latest.current.start(),
+      },
+      {
+        id: 'stop',
+        title: 'Stop what runs',
+        group: 'Run' as const,
+        words: 'cancel abort kill',
+        run: () => latest.current.stop(),
+      },
+    ],
+    [],
+  );
+  useCommands('try', commands);
+
+  const answered = shown.kind === 'result' && shown.result.ok ? shown.result : null;
+  const comparison = useMemo(
+    () =>
+      answered === null || before === null
+        ? null
+        : compare(before, answered, (entity) => view?.entities.find(({ name }) => name === entity)?.key ?? null),
+    [answered, before, view],
+  );
   return (
     <Panes
       name="try"
       direction="vertical"
-      share={30}
+      share={33}
       first={
-        <div className="grid h-full grid-cols-[180px_minmax(0,1fr)_264px]">
-          <nav aria-label="Saved queries" className="overflow-auto border-r border-line py-2">
-            <h2 className="px-4 pb-1 font-serif text-ink-2 italic">Saved in the text</h2>
-            {queries.length === 0 && <p className="px-4 text-small text-ink-2">None yet. A “query” in the text stands here.</p>}
-            {queries.map((query) => (
-              <button
-                key={query.name}
-                type="button"
-                title={query.note ?? undefined}
-                aria-current={query.name === saved}
-                className={`block w-full truncate px-4 py-1 text-left font-mono text-small ${query.name === saved ? 'bg-wash' : 'hover:bg-ground'}`}
-                onClick={() => pick(query.name)}
-              >
-                {query.name}
-              </button>
-            ))}
-          </nav>
+        <div className="grid h-full grid-cols-[196px_minmax(0,1fr)_264px]">
+          <Queries
+            queries={queries}
+            saved={saved}
+            tried={tried}
+            onPick={(name) => {
+              followed.current = `query ${name}`;
+              pick(name);
+            }}
+            onAgain={(again) => {
+              followed.current = `text ${again.text}`;
+              show(again.text, again.head, again.values);
+              setSearch({ text: again.text, ...(again.head === '' ? {} : { head: again.head }) }, { replace: true });
+            }}
+          />
           <Editor
             text={text}
             label="Query"
@@ -135,6 +205,7 @@ export function TryScreen() {
             numbers={false}
             onChange={setText}
             onRun={() => void start()}
+            complete={(query, offset) => askDesign('complete query', { text: view?.text ?? '', query, head, offset })}
           />
           <div className="overflow-auto border-l border-line p-4">
             <Parameters
@@ -143,7 +214,7 @@ export function TryScreen() {
               head={head}
               values={values}
               onHead={setHead}
-              onChange={(name, value) => setValues((before) => ({ ...before, [name]: value }))}
+              onChange={(name, value) => setValues((old) => ({ ...old, [name]: value }))}
             />
             {running.isLoading ? (
               <Button className="mt-4 w-full" onClick={stop}>
@@ -157,19 +228,30 @@ export function TryScreen() {
             {saving !== 'saved' && (
               <p className="mt-2 text-small text-ink-2">The text is being saved; the run waits for its rows.</p>
             )}
+            {(chosen === null || chosen.body !== text || chosen.head !== head) && (
+              <Keep
+                key={tree}
+                text={text}
+                head={head}
+                onKept={(name) => {
+                  followed.current = `query ${name}`;
+                  setSearch({ query: name }, { replace: true });
+                }}
+              />
+            )}
           </div>
         </div>
       }
       second={
         <div className="flex h-full min-h-0 flex-col bg-sheet">
-          <Summary shown={shown} loading={running.isLoading} />
+          <Summary shown={shown} loading={running.isLoading} comparison={comparison} />
           <div className="min-h-0 flex-1">
             <Panes
               name="answer"
               direction="horizontal"
               share={54}
               first={<AnswerPane result={shown.kind === 'result' ? shown.result : null} view={view} />}
-              second={<LogPane result={shown.kind === 'result' ? shown.result : null} onGo={setSpan} />}
+              second={<LogPane result={shown.kind === 'result' ? shown.result : null} before={before} onGo={setSpan} />}
             />
           </div>
         </div>
@@ -178,55 +260,21 @@ export function TryScreen() {
   );
 }
 
-/** One sentence on top of it all. */
-function Summary({ shown, loading }: { readonly shown: Shown; readonly loading: boolean }) {
-  return (
-    <div role="status" aria-label="Outcome" className="shrink-0 border-b border-line-2 px-5 py-2.5 font-serif text-[16px]">
-      {loading ? 'Running…' : <Outcome shown={shown} />}
-    </div>
-  );
-}
-
-function Outcome({ shown }: { readonly shown: Shown }) {
-  if (shown.kind === 'none')
-    return <span className="text-ink-2 italic">Run the query to see its rows, and every statement that brought them.</span>;
-  if (shown.kind === 'failed') return <span className="whitespace-pre-wrap text-harm">{shown.message}</span>;
-  const { result } = shown;
-  if (!result.ok) {
-    const messages = [
-      ...result.findings
-        .filter((finding) => finding.weight === 'error' || result.findings.length === 1)
-        .map((finding) => finding.message),
-      ...result.problems,
-    ];
-    return (
-      <span className="whitespace-pre-wrap text-harm">
-        {messages.join('\n') || result.findings.map((finding) => finding.message).join('\n')}
-      </span>
-    );
-  }
-  const count = result.log.length;
-  const loads = result.log.filter((entry) => entry.path !== '').reduce((sum, entry) => sum + entry.rows, 0);
-  return (
-    <>
-      <strong>
-        {count} statement{count === 1 ? '' : 's'}
-      </strong>
-      :{' '}
-      {result.cardinality === 'count'
-        ? 'a count'
-        : `${result.rows.toLocaleString('en')} row${result.rows === 1 ? '' : 's'} of ${result.entity}`}
-      {loads > 0 && (
-        <>
-          , and {loads.toLocaleString('en')} loaded with {result.rows === 1 ? 'it' : 'them'}
-        </>
-      )}
-      .
-      {result.cuts.map(({ path, limit }) => (
-        <span key={path} className="ml-2 text-to-many">
-          ▲ Cut at {limit.toLocaleString('en')} rows{path === '' ? '' : ` of ${path}`}; there are more.
-        </span>
-      ))}
-    </>
-  );
+/** What is wrong with a query's meaning, found a moment after the last keystroke; null until it is known. */
+function useMeaning(query: string, head: string, text: string | null): readonly Finding[] | null {
+  const [known, setKnown] = useState<{ query: string; findings: readonly Finding[] } | null>(null);
+  useEffect(() => {
+    if (text === null || query.trim() === '') return;
+    let current = true;
+    const timer = setTimeout(() => {
+      void askDesign('check query', { text, query, head }).then((findings) => {
+        if (current) setKnown({ query, findings });
+      });
+    }, CALM);
+    return () => {
+      current = false;
+      clearTimeout(timer);
+    };
+  }, [query, head, text]);
+  return known?.query === query ? known.findings : null;
 }

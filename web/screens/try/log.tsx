@@ -1,17 +1,24 @@
 import { useState } from 'react';
 import type { LogEntry, RunResult } from '../../../contract/index.js';
 import { Sql } from '../../parts/sql.js';
+import { markedLines } from './compare.js';
 
-/** The log: every statement, its parameters, rows and time, and which line of the query asked for it. */
+type Answered = Extract<RunResult, { ok: true }>;
+
+/** The log: every statement, its parameters, rows and time, how the engine answers it, and the line that asked for it. */
 export function LogPane({
   result,
+  before,
   onGo,
 }: {
   readonly result: RunResult | null;
+  /** The run before this one, to mark what is new against it. */
+  readonly before: Answered | null;
   onGo(span: { start: number; end: number }): void;
 }) {
   const entries = result?.ok === true ? result.log : [];
   const total = entries.reduce((sum, entry) => sum + entry.milliseconds, 0);
+  const scans = entries.filter((entry) => entry.steps.some(({ scan }) => scan)).length;
   return (
     <section aria-label="Log" className="flex h-full min-h-0 flex-col bg-label">
       <header className="flex shrink-0 items-center border-b border-line px-4 py-2">
@@ -19,12 +26,20 @@ export function LogPane({
         {entries.length > 0 && (
           <span className="ml-auto text-small text-ink-2">
             {entries.length} statement{entries.length === 1 ? '' : 's'} · {total.toFixed(1)} ms
+            {scans > 0 && <span className="text-to-many"> · {scans} with a full scan</span>}
           </span>
         )}
       </header>
-      <ol className="min-h-0 flex-1 overflow-auto">
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region has to be reached by the keyboard */}
+      <ol tabIndex={0} aria-label="Statements" className="min-h-0 flex-1 overflow-auto">
         {entries.map((entry, index) => (
-          <Statement key={`${index} ${entry.path}`} entry={entry} number={index + 1} onGo={onGo} />
+          <Statement
+            key={`${index} ${entry.path}`}
+            entry={entry}
+            number={index + 1}
+            earlier={before === null ? null : (before.log.find(({ path }) => path === entry.path)?.plain ?? '')}
+            onGo={onGo}
+          />
         ))}
       </ol>
     </section>
@@ -34,19 +49,25 @@ export function LogPane({
 function Statement({
   entry,
   number,
+  earlier,
   onGo,
 }: {
   readonly entry: LogEntry;
   readonly number: number;
+  /** The statement of the same load in the run before; null where none is compared with. */
+  readonly earlier: string | null;
   onGo(span: { start: number; end: number }): void;
 }) {
   const [sent, setSent] = useState(false);
-  const { span } = entry;
+  const [planned, setPlanned] = useState(false);
+  const { span, steps } = entry;
+  const scans = steps.filter(({ scan }) => scan);
+  const fresh = earlier === null ? [] : markedLines(entry.plain, earlier).flatMap((line, index) => (line.fresh ? [index] : []));
   return (
     <li aria-label={`Statement ${number}`} className="grid grid-cols-[26px_1fr] gap-2 border-b border-line px-4 py-2.5">
       <span className="flex size-5 items-center justify-center rounded-full border border-line-2 text-small">{number}</span>
       <div className="min-w-0">
-        <Sql text={sent ? entry.sent : entry.plain} label={`statement ${number}`} />
+        <Sql text={sent ? entry.sent : entry.plain} label={`statement ${number}`} marked={sent ? [] : fresh} />
         {entry.parameters.length > 0 && (
           <ul className="mt-1 font-mono text-small text-ink-2">
             {entry.parameters.map(({ name, shown, count }) => (
@@ -62,6 +83,16 @@ function Statement({
             {entry.rows.toLocaleString('en')} row{entry.rows === 1 ? '' : 's'}
           </span>
           <span>{entry.milliseconds.toFixed(1)} ms</span>
+          {steps.length > 0 && (
+            <button
+              type="button"
+              aria-expanded={planned}
+              className={`underline decoration-dotted underline-offset-2 hover:text-ink ${scans.length > 0 ? 'text-to-many' : ''}`}
+              onClick={() => setPlanned(!planned)}
+            >
+              {scans.length > 0 ? '▲ plan: full scan' : 'plan'}
+            </button>
+          )}
           <button
             type="button"
             className="underline decoration-dotted underline-offset-2 hover:text-ink"
@@ -76,6 +107,20 @@ function Statement({
             </button>
           )}
         </p>
+        {planned && (
+          <ol aria-label={`Plan of statement ${number}`} className="mt-1.5 border-l-3 border-line-2 pl-3 text-small">
+            {steps.map((step, index) => (
+              <li
+                key={`${index} ${step.text}`}
+                style={{ paddingLeft: step.depth * 14 }}
+                className={step.scan ? 'text-to-many' : ''}
+              >
+                {step.scan && '▲ '}
+                {step.text}
+              </li>
+            ))}
+          </ol>
+        )}
       </div>
     </li>
   );

@@ -68,7 +68,13 @@ function Value({ tree, parameter, value, onChange }: ValueProps) {
           onChange={onChange}
         />
       ) : (
-        <Written id={id} value={value} placeholder={parameter.type} onChange={onChange} />
+        <Written
+          id={id}
+          value={value}
+          type={INPUT_TYPES[parameter.type] ?? 'text'}
+          placeholder={parameter.optional ? `${parameter.type}, or nothing` : parameter.type}
+          onChange={onChange}
+        />
       )}
     </>
   );
@@ -80,10 +86,21 @@ interface ControlProps {
   onChange(value: string): void;
 }
 
-function Written({ id, value, placeholder, onChange }: ControlProps & { readonly placeholder: string }) {
+/** The browser's own control for a type, where it has one. */
+const INPUT_TYPES: Readonly<Record<string, string>> = { date: 'date', time: 'time' };
+
+function Written({
+  id,
+  value,
+  placeholder,
+  type = 'text',
+  onChange,
+}: ControlProps & { readonly placeholder: string; readonly type?: string }) {
   return (
     <input
       id={id}
+      type={type}
+      inputMode={placeholder.startsWith('integer') || placeholder.startsWith('decimal') ? 'decimal' : undefined}
       className={`${BOX} font-mono text-small`}
       value={value}
       placeholder={placeholder}

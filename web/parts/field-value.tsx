@@ -1,4 +1,4 @@
-import type { FieldView } from '../../workers/design-view.js';
+import type { FieldView } from '../workers/design-view.js';
 
 /** A value as its type has it; an empty one is a light dash. */
 export function FieldValue({

@@ -1,0 +1,104 @@
+import type { RunResult } from '../../../contract/index.js';
+import type { Comparison } from './compare.js';
+
+export type Shown =
+  | { readonly kind: 'none' }
+  | { readonly kind: 'failed'; readonly message: string }
+  | { readonly kind: 'result'; readonly result: RunResult };
+
+/** One sentence on top of it all, and beside it how it differs from the run before. */
+export function Summary({
+  shown,
+  loading,
+  comparison,
+}: {
+  readonly shown: Shown;
+  readonly loading: boolean;
+  readonly comparison: Comparison | null;
+}) {
+  return (
+    <div className="flex shrink-0 flex-wrap items-baseline gap-x-6 border-b border-line-2 px-5 py-2">
+      <div role="status" aria-label="Outcome" className="font-serif text-[16px]">
+        {loading ? 'Running…' : <Outcome shown={shown} />}
+      </div>
+      {comparison !== null && !loading && <Compared comparison={comparison} />}
+    </div>
+  );
+}
+
+function Compared({ comparison: { statements, rows, milliseconds, answer } }: { readonly comparison: Comparison }) {
+  return (
+    <p className="ml-auto text-small text-ink-2">
+      <span className="font-serif italic">against the run before:</span>{' '}
+      {answer.kind === 'same' ? (
+        <span className="text-fine">✓ same answer</span>
+      ) : answer.kind === 'other entity' ? (
+        'another question'
+      ) : (
+        <span className="text-to-many">
+          {[
+            answer.came > 0 ? `+${answer.came} rows` : '',
+            answer.went > 0 ? `−${answer.went} rows` : '',
+            answer.changed > 0 ? `${answer.changed} changed` : '',
+            answer.moved ? 'another order' : '',
+          ]
+            .filter((part) => part !== '')
+            .join(', ') || 'the same rows, written otherwise'}
+        </span>
+      )}
+      {' · '}
+      {difference(statements, 'statements')} · {difference(rows, 'rows fetched')} · {milliseconds[0].toFixed(1)} →{' '}
+      {milliseconds[1].toFixed(1)} ms
+    </p>
+  );
+}
+
+function difference([before, now]: readonly [number, number], what: string): string {
+  return before === now
+    ? `${now.toLocaleString('en')} ${what}`
+    : `${before.toLocaleString('en')} → ${now.toLocaleString('en')} ${what}`;
+}
+
+function Outcome({ shown }: { readonly shown: Shown }) {
+  if (shown.kind === 'none')
+    return <span className="text-ink-2 italic">Run the query to see its rows, and every statement that brought them.</span>;
+  if (shown.kind === 'failed') return <span className="whitespace-pre-wrap text-harm">{shown.message}</span>;
+  const { result } = shown;
+  if (!result.ok) {
+    const messages = [
+      ...result.findings
+        .filter((finding) => finding.weight === 'error' || result.findings.length === 1)
+        .map((finding) => finding.message),
+      ...result.problems,
+    ];
+    return (
+      <span className="whitespace-pre-wrap text-harm">
+        {messages.join('\n') || result.findings.map((finding) => finding.message).join('\n')}
+      </span>
+    );
+  }
+  const count = result.log.length;
+  const loads = result.log.filter((entry) => entry.path !== '').reduce((sum, entry) => sum + entry.rows, 0);
+  return (
+    <>
+      <strong>
+        {count} statement{count === 1 ? '' : 's'}
+      </strong>
+      :{' '}
+      {result.cardinality === 'count'
+        ? 'a count'
+        : `${result.rows.toLocaleString('en')} row${result.rows === 1 ? '' : 's'} of ${result.entity}`}
+      {loads > 0 && (
+        <>
+          , and {loads.toLocaleString('en')} loaded with {result.rows === 1 ? 'it' : 'them'}
+        </>
+      )}
+      .
+      {result.cuts.map(({ path, limit }) => (
+        <span key={path} className="ml-2 text-to-many">
+          ▲ Cut at {limit.toLocaleString('en')} rows{path === '' ? '' : ` of ${path}`}; there are more.
+        </span>
+      ))}
+    </>
+  );
+}

@@ -1,0 +1,105 @@
+import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
+import type { RunResult } from '../../../contract/index.js';
+import { compare, markedLines } from './compare.js';
+import { remember, triedOf } from './tried.js';
+
+type Answered = Extract<RunResult, { ok: true }>;
+
+const answer = (rows: readonly object[], statements = 1, entity = 'Loan'): Answered => ({
+  ok: true,
+  entity,
+  cardinality: 'many',
+  text: JSON.stringify(rows),
+  rows: rows.length,
+  log: Array.from({ length: statements }, () => ({
+    path: '',
+    plain: 'select 1',
+    sent: 'select 1',
+    parameters: [],
+    rows: rows.length,
+    milliseconds: 2,
+    span: null,
+    steps: [],
+  })),
+  cuts: [],
+  revision: 1,
+});
+
+const id = () => 'id';
+
+describe('two runs compared', () => {
+  test('with the same answer say so, whatever they cost', () => {
+    const rows = [{ id: 1 }, { id: 2 }];
+    expect(compare(answer(rows, 201), answer(rows, 2), id)).toEqual({
+      statements: [201, 2],
+      rows: [402, 4],
+      milliseconds: [402, 4],
+      answer: { kind: 'same' },
+    });
+  });
+
+  test('tell rows that came, went and changed apart by their keys', () => {
+    const outcome = compare(
+      answer([
+        { id: 1, a: 1 },
+        { id: 2, a: 1 },
+      ]),
+      answer([
+        { id: 2, a: 9 },
+        { id: 3, a: 1 },
+      ]),
+      id,
+    );
+    expect(outcome.answer).toEqual({ kind: 'differs', came: 1, went: 1, changed: 1, moved: false });
+  });
+
+  test('see when only the order is another', () => {
+    expect(compare(answer([{ id: 1 }, { id: 2 }]), answer([{ id: 2 }, { id: 1 }]), id).answer).toEqual({
+      kind: 'differs',
+      came: 0,
+      went: 0,
+      changed: 0,
+      moved: true,
+    });
+  });
+
+  test('of different entities are not compared row by row', () => {
+    expect(compare(answer([{ id: 1 }]), answer([{ id: 1 }], 1, 'Player'), id).answer).toMatchObject({ kind: 'same' });
+    expect(compare(answer([{ id: 1 }]), answer([{ id: 2 }], 1, 'Player'), id).answer).toEqual({ kind: 'other entity' });
+  });
+
+  test('mark the lines of a statement that the run before had not', () => {
+    expect(markedLines('select a\nfrom t\nwhere b', 'select a\nfrom t')).toEqual([
+      { text: 'select a', fresh: false },
+      { text: 'from t', fresh: false },
+      { text: 'where b', fresh: true },
+    ]);
+    expect(markedLines('select a', null)).toEqual([{ text: 'select a', fresh: false }]);
+  });
+});
+
+describe('what was tried', () => {
+  beforeEach(() => {
+    const kept = new Map<string, string>();
+    vi.stubGlobal('localStorage', {
+      getItem: (name: string) => kept.get(name) ?? null,
+      setItem: (name: string, value: string) => kept.set(name, value),
+    });
+  });
+  afterEach(() => vi.unstubAllGlobals());
+
+  const run = (text: string) => ({ text, head: '', values: {}, at: 1, outcome: '3 rows' });
+
+  test('is remembered, the latest first, each query once', () => {
+    for (const text of ['a', 'b', 'a']) remember('t', run(text));
+    expect(triedOf('t').map(({ text }) => text)).toEqual(['a', 'b']);
+    expect(triedOf('other')).toEqual([]);
+  });
+
+  test('is bounded, and survives what is no list', () => {
+    for (let index = 0; index < 60; index++) remember('t', run(String(index)));
+    expect(triedOf('t').length).toBe(40);
+    localStorage.setItem('family-tree.tried.t', '{"broken":');
+    expect(triedOf('t')).toEqual([]);
+  });
+});
