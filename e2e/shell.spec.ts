@@ -19,6 +19,7 @@ test('everything is one key away, also under the trade’s other words', async (
   await box.fill('nothing goes by this');
   await expect(page.getByText('Nothing here goes by these words.')).toBeVisible();
   await page.keyboard.press('Escape');
+  await expect(page.getByRole('dialog')).toBeHidden();
   await page.keyboard.press('?');
   await expect(page.getByRole('dialog')).toContainText('A relation, once, as two sentences');
 });
@@ -27,7 +28,7 @@ test('a change of the text is taken back and forth from the top bar, on any scre
   await openDemo(page, workbench);
   await writeAtEnd(page, '\nentity Bow\n  id integer key\n');
   await expect(page.getByLabel('Bow, table bows')).toBeVisible();
-  await page.getByRole('link', { name: 'Rows' }).click();
+  await page.getByRole('link', { name: /^Rows look/ }).click();
   await expect(page.getByRole('button', { name: /^Bow/ })).toBeVisible();
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect(page.getByRole('button', { name: /^Bow/ })).toBeHidden();
@@ -111,7 +112,7 @@ test('a file that is changed elsewhere in the same lines shows both, and is not 
 test('findings are counted on every screen, and lead to their line', async ({ page, workbench }) => {
   await openDemo(page, workbench);
   await writeAtEnd(page, '\nscope late\n  Loan where due_no < today\n');
-  await page.getByRole('link', { name: 'Rows' }).click();
+  await page.getByRole('link', { name: /^Rows look/ }).click();
   await page.getByRole('button', { name: '1 finding, 1 error' }).click();
   await page.getByRole('button', { name: /called due_no/ }).click();
   await expect(page).toHaveURL(/design\?at=/);

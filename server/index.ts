@@ -9,10 +9,11 @@ import { LONGEST_TEXT } from '../contract/index.js';
 import { policy, sameHost, tokenNeeded } from './guard/index.js';
 import { BoundFiles, Databases, TreeEvents } from './jobs/index.js';
 import { fileRoutes } from './routes/files.js';
+import { titleIn } from './routes/messages.js';
 import { preferenceRoutes } from './routes/preferences.js';
 import { rowRoutes } from './routes/rows.js';
 import { runRoutes } from './routes/run.js';
-import { titleIn, treeRoutes } from './routes/trees.js';
+import { treeRoutes } from './routes/trees.js';
 import { uploadRoutes } from './routes/upload.js';
 import { Store } from './store/index.js';
 

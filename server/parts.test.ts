@@ -6,7 +6,7 @@ import { afterAll, describe, expect, test, vi } from 'vitest';
 import { DatabaseState, LONGEST_TEXT, NewTree, Run, RunResult, SaveText } from '../contract/index.js';
 import { temporaryFolder } from '../tests/database.js';
 import { Databases } from './jobs/index.js';
-import { titleIn } from './routes/trees.js';
+import { titleIn } from './routes/messages.js';
 import { Store, type StoredTree } from './store/index.js';
 
 const folder = temporaryFolder();

@@ -15,6 +15,7 @@ export interface TestDatabase {
   readonly design: Design;
   readonly engine: Engine;
   readonly made: MadeDatabase;
+  readonly path: string;
   /** Runs a query's text (or a saved one's name) and gives its rows. @throws where there is no answer */
   rows(query: string, parameters?: RunRequest['parameters'], head?: string): Promise<Record<string, unknown>[]>;
   answer(query: string, parameters?: RunRequest['parameters'], options?: Partial<RunRequest>): Promise<RunAnswer>;
@@ -47,6 +48,7 @@ export async function makeTestDatabase(text: string): Promise<TestDatabase> {
     design,
     engine,
     made: made.value,
+    path,
     answer,
     rows: async (query, parameters) => JSON.parse((await answer(query, parameters)).text) as Record<string, unknown>[],
     close: async () => {

@@ -5,7 +5,7 @@ import { GAP, type MapRow, makeRows, placeAcross } from './rows.js';
 
 const MARGIN = 44;
 /** Generations wider than this wrap. */
-const LEAST_WIDTH = 1320;
+const LEAST_WIDTH = 1500;
 /** Room at the right of a label for the loops of stems that come back to it. */
 const LOOP = 34;
 const MANY_LABELS = 60;

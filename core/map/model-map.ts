@@ -27,7 +27,7 @@ const NAME_WIDTH = 9.4;
 const MONO_WIDTH = 7.3;
 const HEAD_HEIGHT = 48;
 const LINE_HEIGHT = 18;
-const LEAST_LABEL = 116;
+const LEAST_LABEL = 128;
 /** Where there are few entities their labels have room for some fields beside the keys. */
 const FEW_ENTITIES = 6;
 const MOST_FIELDS = 4;

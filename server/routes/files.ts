@@ -4,7 +4,7 @@ import { Router } from 'express';
 import { OpenFile } from '../../contract/index.js';
 import type { BoundFiles } from '../jobs/index.js';
 import { bodyOf } from './answers.js';
-import { messageOf } from './trees.js';
+import { messageOf } from './messages.js';
 
 /** Opening `.kin` files of one's own, below the folder that was given at the start and nowhere else. */
 export function fileRoutes({ files, folder }: { files: BoundFiles; folder: string | null }): Router {

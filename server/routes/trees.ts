@@ -1,11 +1,12 @@
 import { readFile } from 'node:fs/promises';
 import { Router } from 'express';
-import { NewTree, SaveText, type Tree, type TreeList } from '../../contract/index.js';
+import { NewTree, SaveText, type TreeList } from '../../contract/index.js';
 import { quoteText } from '../../core/notation/index.js';
 import type { BoundFiles, Databases, TreeEvents } from '../jobs/index.js';
-import type { Store, StoredTree } from '../store/index.js';
+import type { Store } from '../store/index.js';
 import { bodyOf, notFound } from './answers.js';
 import { kinFiles } from './files.js';
+import { messageOf, titleIn } from './messages.js';
 
 export interface TreeRoutes {
   readonly store: Store;
@@ -103,14 +104,4 @@ export function treeRoutes({ store, databases, demo, uploadLimit, files, events,
   });
 
   return router;
-}
-
-/** The title that a text gives itself. */
-export function titleIn(text: string): string {
-  return /^tree\s+'((?:[^'\n]|'')*)'/m.exec(text)?.[1]?.replaceAll("''", "'") ?? 'Untitled';
-}
-
-/** A stored tree as the browser is told of it. */
-export function messageOf({ id, title, kind, revision, text, file }: StoredTree): Tree {
-  return { id, title, kind, revision, text, file };
 }

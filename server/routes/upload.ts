@@ -8,7 +8,7 @@ import { Router } from 'express';
 import type { BroughtInTree } from '../../contract/index.js';
 import { bringIn, titleOf } from '../../services/index.js';
 import type { Store } from '../store/index.js';
-import { messageOf } from './trees.js';
+import { messageOf } from './messages.js';
 
 export interface UploadRoutes {
   readonly store: Store;

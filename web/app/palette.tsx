@@ -16,7 +16,7 @@ export function Palette({ onClose }: { onClose(): void }) {
     setTimeout(() => command.run(), 0);
   };
   return (
-    <Dialog open onClose={onClose} className="relative z-50">
+    <Dialog open onClose={onClose} className="fixed inset-0 z-50">
       <div className="fixed inset-0 bg-[rgb(20_25_20/0.28)]" aria-hidden="true" />
       <div className="fixed inset-0 flex items-start justify-center px-6 pt-[10vh]">
         <DialogPanel className="w-full max-w-[620px] border border-line-2 bg-label text-ink shadow-[0_8px_30px_rgb(0_0_0/0.22)]">
@@ -29,6 +29,9 @@ export function Palette({ onClose }: { onClose(): void }) {
               placeholder="Type what to do, or a name: an entity, a relation, a query"
               className="w-full border-b border-line bg-transparent px-5 py-3 text-[15px] outline-none"
               onChange={(event) => setTyped(event.target.value)}
+              onKeyDown={(event) => {
+                if (event.key === 'Escape') onClose();
+              }}
             />
             <ComboboxOptions static className="max-h-[52vh] overflow-auto py-1.5">
               {hits.slice(0, MOST_SHOWN).map((command) => (

@@ -15,7 +15,7 @@ export function Dialog({
   readonly children: ReactNode;
 }) {
   return (
-    <HeadlessDialog open onClose={onClose} className="relative z-40">
+    <HeadlessDialog open onClose={onClose} className="fixed inset-0 z-40">
       <div className="fixed inset-0 bg-[rgb(20_25_20/0.28)]" aria-hidden="true" />
       <div className="fixed inset-0 flex items-start justify-center overflow-hidden px-6 py-[5vh]">
         <DialogPanel
@@ -27,7 +27,10 @@ export function Dialog({
               <X size={17} />
             </button>
           </div>
-          <div className="min-h-0 flex-1 overflow-auto">{children}</div>
+          {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region has to be reached by the keyboard */}
+          <div tabIndex={0} className="min-h-0 flex-1 overflow-auto outline-none">
+            {children}
+          </div>
         </DialogPanel>
       </div>
     </HeadlessDialog>

@@ -42,7 +42,7 @@ describe('what the page is given', () => {
     const player = demo.entities.find((entity) => entity.name === 'Player');
     expect(player?.roles).toMatchObject({ branch: 'Branch', mentor: 'Player', ensembles: 'Ensemble' });
     expect(player?.keyColumns).toEqual({ branch_id: 'branch', mentor_id: 'mentor' });
-    expect(demo.pivots).toEqual(['seats', 'duets', 'instrument_tags']);
+    expect(demo.pivots).toEqual(['seats', 'duets', 'setlist', 'instrument_tags']);
   });
 
   test('every declaration has its place, and every label its stems', () => {

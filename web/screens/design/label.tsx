@@ -80,10 +80,13 @@ function Compact({ data, look, zoom }: { readonly data: EntityNode['data']; read
     <div className={look}>
       <Handle type="target" position={Position.Top} className="invisible" />
       <div
-        className="origin-top-left px-2"
+        className="origin-top-left px-1.5"
         style={{ width: width * zoom, height: height * zoom, transform: `scale(${1 / zoom})` }}
       >
-        <div className="truncate font-serif text-[14px] leading-6 font-semibold">
+        <div
+          className="truncate font-serif leading-6 font-semibold"
+          style={{ fontSize: Math.max(12, Math.min(14, (width * zoom - 14) / (label.name.length * CHARACTER))) }}
+        >
           {label.name}
           {data.absent && <span className="ml-1.5 text-to-many">▲</span>}
           {data.folded && <span className="ml-1.5 text-small font-normal text-ink-2">+{label.hidden}</span>}

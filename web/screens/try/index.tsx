@@ -73,22 +73,22 @@ export function TryScreen() {
     [view, setSearch, show],
   );
 
-  // What the address asks for is followed once for each address, whether it was there at first or came later.
+  // The address is followed whenever it changes, unless what it asks for stands here already.
+  const address = typed === null ? `query ${saved}` : `text ${typed}`;
   const followed = useRef<string | null>(null);
   useEffect(() => {
-    if (view === null) return;
-    const wanted = typed === null ? `query ${saved}` : `text ${typed}`;
-    if (followed.current === wanted || (followed.current !== null && typed === text)) return;
+    if (view === null || followed.current === address) return;
     const first = followed.current === null;
-    followed.current = wanted;
+    followed.current = address;
     if (typed !== null) {
-      if (!first) show(typed, search.get('head') ?? '', {});
+      if (typed !== text) show(typed, search.get('head') ?? '', {});
       return;
     }
     const query = view.queries.find(({ name }) => name === saved) ?? (first ? view.queries[0] : undefined);
-    if (query !== undefined) pick(query.name, first ? values : {});
-    else if (first && view.entities[0] !== undefined) setText(`from ${view.entities[0].name}\nlimit 20`);
-  }, [view, typed, saved, pick, show, search, text, values]);
+    if (query === undefined) {
+      if (first && view.entities[0] !== undefined) setText(`from ${view.entities[0].name}\nlimit 20`);
+    } else if (query.body !== text || query.head !== head) pick(query.name, first ? values : {});
+  }, [view, address, typed, saved, pick, show, search, text, head, values]);
 
   const syntax = useMemo(() => parseQuery(text), [text]);
   const meant = useMeaning(text, head, view?.text ?? null);
@@ -102,7 +102,6 @@ export function TryScreen() {
   const start = async () => {
     setSpan(null);
     const unchanged = chosen !== null && chosen.body === text && chosen.head === head;
-    if (!unchanged) followed.current = `text ${text}`;
     setSearch(
       {
         ...(unchanged ? { query: chosen.name } : { text, ...(head === '' ? {} : { head }) }),
@@ -185,12 +184,8 @@ export function TryScreen() {
             queries={queries}
             saved={saved}
             tried={tried}
-            onPick={(name) => {
-              followed.current = `query ${name}`;
-              pick(name);
-            }}
+            onPick={(name) => pick(name)}
             onAgain={(again) => {
-              followed.current = `text ${again.text}`;
               show(again.text, again.head, again.values);
               setSearch({ text: again.text, ...(again.head === '' ? {} : { head: again.head }) }, { replace: true });
             }}
@@ -229,15 +224,7 @@ export function TryScreen() {
               <p className="mt-2 text-small text-ink-2">The text is being saved; the run waits for its rows.</p>
             )}
             {(chosen === null || chosen.body !== text || chosen.head !== head) && (
-              <Keep
-                key={tree}
-                text={text}
-                head={head}
-                onKept={(name) => {
-                  followed.current = `query ${name}`;
-                  setSearch({ query: name }, { replace: true });
-                }}
-              />
+              <Keep key={tree} text={text} head={head} onKept={(name) => setSearch({ query: name }, { replace: true })} />
             )}
           </div>
         </div>

@@ -1,0 +1,132 @@
+import { chmodSync, existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { afterAll, afterEach, beforeEach, describe, expect, test } from 'vitest';
+import type { FileState } from '../contract/index.js';
+import { temporaryFolder } from '../tests/database.js';
+import { BoundFiles } from './jobs/index.js';
+import { titleIn } from './routes/messages.js';
+import { Store, type StoredTree } from './store/index.js';
+
+const folder = temporaryFolder();
+let store: Store;
+let files: BoundFiles;
+let states: FileState[];
+let changed: StoredTree[];
+let turn = 0;
+let file: string;
+
+beforeEach(() => {
+  turn += 1;
+  states = [];
+  changed = [];
+  file = join(folder.path, `tree-${turn}.kin`);
+  writeFileSync(file, "tree 'A'\n\nentity Bow\n  id integer key\n");
+  store = new Store(join(folder.path, `store-${turn}.db`));
+  files = new BoundFiles(store, {
+    titleIn,
+    changed: (tree) => void changed.push(tree),
+    state: (_tree, state) => void states.push(state),
+  });
+});
+
+afterEach(async () => {
+  await files.close();
+  store.close();
+});
+
+afterAll(() => folder.remove());
+
+async function opened(): Promise<StoredTree> {
+  const tree = await files.open(file);
+  if ('problem' in tree) throw new Error(tree.problem);
+  return tree;
+}
+
+const save = async (tree: StoredTree, text: string) => {
+  const latest = store.tree(tree.id);
+  store.save(tree.id, text, 'A', latest?.revision ?? 0);
+  await files.sync(tree.id);
+};
+
+const until = async (test: () => boolean) => {
+  for (let waited = 0; !test() && waited < 5000; waited += 20) await new Promise((resolve) => setTimeout(resolve, 20));
+};
+
+describe('a tree that is bound to a file', () => {
+  test('is the same tree whenever the file is opened', async () => {
+    expect((await opened()).id).toBe((await opened()).id);
+  });
+
+  test('is saved to it', async () => {
+    const tree = await opened();
+    await save(tree, `${tree.text}  name text(20)\n`);
+    expect(readFileSync(file, 'utf8')).toContain('name text(20)');
+    expect(states.at(-1)).toEqual({ kind: 'same' });
+  });
+
+  test('takes what another program changes there, as a revision from the file', async () => {
+    const tree = await opened();
+    writeFileSync(file, tree.text.replace("'A'", "'B'"));
+    await until(() => changed.length > 0);
+    expect(store.tree(tree.id)).toMatchObject({ title: 'B', revision: 2 });
+    expect(store.revisions(tree.id)[0]).toMatchObject({ source: 'file', added: 1, removed: 1 });
+  });
+
+  test('brings both together where they changed other lines', async () => {
+    const tree = await opened();
+    writeFileSync(file, tree.text.replace("'A'", "'B'"));
+    await save(tree, `${tree.text}  name text(20)\n`);
+    await until(() => readFileSync(file, 'utf8').includes('name'));
+    const both = "tree 'B'\n\nentity Bow\n  id integer key\n  name text(20)\n";
+    expect(readFileSync(file, 'utf8')).toBe(both);
+    expect(store.tree(tree.id)?.text).toBe(both);
+  });
+
+  test('where both changed the same line neither is written over, until a person has settled it', async () => {
+    const tree = await opened();
+    const theirs = tree.text.replace("'A'", "'theirs'");
+    writeFileSync(file, theirs);
+    await save(tree, tree.text.replace("'A'", "'mine'"));
+    expect(states.at(-1)).toEqual({ kind: 'clash', base: tree.text, text: theirs });
+    expect(readFileSync(file, 'utf8')).toBe(theirs);
+    expect(store.tree(tree.id)?.text).toContain("'mine'");
+    store.setFileText(tree.id, theirs);
+    await files.sync(tree.id);
+    expect(readFileSync(file, 'utf8')).toContain("'mine'");
+    expect(states.at(-1)).toEqual({ kind: 'same' });
+  });
+
+  test('that was deleted is written again with the next change', async () => {
+    const tree = await opened();
+    rmSync(file);
+    await save(tree, `${tree.text}-- more\n`);
+    expect(existsSync(file)).toBe(true);
+  });
+
+  test('that was changed while nobody watched is caught up with', async () => {
+    const tree = await opened();
+    await files.close();
+    writeFileSync(file, tree.text.replace("'A'", "'Later'"));
+    files = new BoundFiles(store, { titleIn, changed: (now) => void changed.push(now), state: () => undefined });
+    files.watchAll();
+    await until(() => changed.length > 0);
+    expect(store.tree(tree.id)?.title).toBe('Later');
+  });
+
+  test('keeps its mode, and leaves nothing beside it', async () => {
+    chmodSync(file, 0o600);
+    const tree = await opened();
+    await save(tree, `${tree.text}-- more\n`);
+    const { mode } = await import('node:fs').then((fs) => fs.statSync(file));
+    expect(mode & 0o777).toBe(0o600);
+    const { readdirSync } = await import('node:fs');
+    expect(readdirSync(folder.path).filter((name) => name.endsWith('.tmp'))).toEqual([]);
+  });
+
+  test('that cannot be read is told in words', async () => {
+    expect(await files.open(join(folder.path, 'nothing.kin'))).toEqual({
+      problem: 'nothing.kin cannot be read: it is not there.',
+    });
+    expect(await files.open(folder.path)).toMatchObject({ problem: expect.stringContaining('it is a folder') });
+  });
+});

@@ -1,0 +1,12 @@
+import type { Tree } from '../../contract/index.js';
+import type { StoredTree } from '../store/index.js';
+
+/** The title that a text gives itself. */
+export function titleIn(text: string): string {
+  return /^tree\s+'((?:[^'\n]|'')*)'/m.exec(text)?.[1]?.replaceAll("''", "'") ?? 'Untitled';
+}
+
+/** A stored tree as the browser is told of it. */
+export function messageOf({ id, title, kind, revision, text, file }: StoredTree): Tree {
+  return { id, title, kind, revision, text, file };
+}
