@@ -1,5 +1,19 @@
 /** Each benchmark prints a ratio against its reference, measured in the same run. */
+import { benchKeystroke } from './keystroke.js';
 import { benchLoading } from './loading.js';
+import { benchMap } from './map.js';
+import { benchPage } from './page.js';
 import { benchReading } from './reading.js';
 
-for (const bench of [benchReading, benchLoading]) for (const line of bench()) process.stdout.write(`${line}\n`);
+const wanted = process.argv[2];
+const benches: Readonly<Record<string, () => string[] | Promise<string[]>>> = {
+  reading: benchReading,
+  keystroke: benchKeystroke,
+  map: benchMap,
+  loading: benchLoading,
+  page: benchPage,
+};
+for (const [name, bench] of Object.entries(benches)) {
+  if (wanted !== undefined && wanted !== name) continue;
+  for (const line of await bench()) process.stdout.write(`${line}\n`);
+}

@@ -10,9 +10,11 @@ import {
   type PivotRelation,
   plural,
   type Relation,
+  type Role,
   snakeCase,
 } from '../model/index.js';
 import type { DeleteRule, Knows, Span } from '../notation/index.js';
+import type { Table } from '../schema/index.js';
 import { typeName } from '../values/index.js';
 
 export interface SentenceCard {
@@ -78,14 +80,42 @@ export type Card = EntityCard | RelationCard;
 /** The cards of everything in a design. */
 export function cardsOf(design: Design): Card[] {
   const { model } = design;
+  const lookup = lookupOf(design);
   return [
-    ...Array.from(model.entities.values(), (entity) => entityCard(design, entity)),
-    ...Array.from(model.relations.values(), (relation) => relationCard(design, relation)),
+    ...Array.from(model.entities.values(), (entity) => entityCard(design, lookup, entity)),
+    ...Array.from(model.relations.values(), (relation) => relationCard(design, lookup, relation)),
   ];
 }
 
-function entityCard({ model, schema }: Design, entity: Entity): EntityCard {
-  const table = schema.tables.find((candidate) => candidate.name.name === entity.table.value.name);
+/** The card of one entity or relation; null where the model has none of that name. */
+export function cardOf(design: Design, kind: Card['kind'], name: string): Card | null {
+  const lookup = lookupOf(design);
+  const entity = kind === 'entity' ? design.model.entities.get(name) : undefined;
+  const relation = kind === 'relation' ? design.model.relations.get(name) : undefined;
+  if (entity !== undefined) return entityCard(design, lookup, entity);
+  return relation === undefined ? null : relationCard(design, lookup, relation);
+}
+
+/** Tables by name and roles by relation, so that many cards cost no more than each of them. */
+interface Lookup {
+  readonly tables: ReadonlyMap<string, Table>;
+  readonly roles: ReadonlyMap<string, readonly Role[]>;
+}
+
+function lookupOf({ model, schema }: Design): Lookup {
+  const roles = new Map<string, Role[]>();
+  for (const entity of model.entities.values()) {
+    for (const role of entity.roles) {
+      const list = roles.get(role.relation);
+      if (list === undefined) roles.set(role.relation, [role]);
+      else list.push(role);
+    }
+  }
+  return { tables: new Map(schema.tables.map((table) => [table.name.name, table])), roles };
+}
+
+function entityCard({ model }: Design, { tables }: Lookup, entity: Entity): EntityCard {
+  const table = tables.get(entity.table.value.name);
   const statements = table === undefined ? [] : sqliteDialect.createStatements({ tables: [table] });
   return {
     kind: 'entity',
@@ -140,12 +170,10 @@ function entityCard({ model, schema }: Design, entity: Entity): EntityCard {
   };
 }
 
-function relationCard({ model, schema }: Design, relation: Relation): RelationCard {
+function relationCard({ model }: Design, { tables, roles: byRelation }: Lookup, relation: Relation): RelationCard {
   const tableName = relation.kind === 'pivot' ? relation.table.value.name : entityOf(model, relation.child).table.value.name;
-  const table = schema.tables.find((candidate) => candidate.name.name === tableName);
-  const roles = Array.from(model.entities.values())
-    .flatMap((entity) => entity.roles.filter((role) => role.relation === relation.name))
-    .sort((a, b) => a.span.start - b.span.start);
+  const table = tables.get(tableName);
+  const roles = [...(byRelation.get(relation.name) ?? [])].sort((a, b) => a.span.start - b.span.start);
   return {
     kind: 'relation',
     name: relation.name,

@@ -1,4 +1,4 @@
-import { cardsOf, type RelationCard, type SentenceCard } from '../cards/index.js';
+import { cardOf, type RelationCard, type SentenceCard } from '../cards/index.js';
 import type { Design } from '../design/index.js';
 import type { NamedThing, Reference } from '../model/index.js';
 import type { Span } from '../notation/index.js';
@@ -36,7 +36,7 @@ function told(design: Design, thing: NamedThing): readonly string[] {
   const { model } = design;
   switch (thing.kind) {
     case 'entity': {
-      const card = cardsOf(design).find((candidate) => candidate.kind === 'entity' && candidate.name === thing.name);
+      const card = cardOf(design, 'entity', thing.name);
       if (card?.kind !== 'entity') return [];
       const { table, note, sentences } = card;
       return [`${thing.name}: table ${table.text}, ${table.why}.`, ...(note === null ? [] : [note]), ...sentences.map(spoken)];
@@ -98,7 +98,7 @@ function describeField({ model }: Design, thing: NamedThing): readonly string[] 
 }
 
 function relationCard(design: Design, name: string): RelationCard | null {
-  const card = cardsOf(design).find((candidate) => candidate.kind === 'relation' && candidate.name === name);
+  const card = cardOf(design, 'relation', name);
   return card?.kind === 'relation' ? card : null;
 }
 

@@ -72,11 +72,6 @@ export const api = createApi({
       transformResponse: (response: unknown) => v.parse(RowsAnswer, response),
       keepUnusedDataFor: 20,
     }),
-    counts: build.query<Counts, { tree: string; revision: number; ask: CountsAsk }>({
-      query: ({ tree, ask }) => ({ url: `trees/${tree}/counts`, method: 'POST', body: ask }),
-      transformResponse: (response: unknown) => v.parse(Counts, response),
-      keepUnusedDataFor: 20,
-    }),
     entityCounts: build.query<EntityCounts, { tree: string; revision: number }>({
       query: ({ tree }) => `trees/${tree}/counts`,
       transformResponse: (response: unknown) => v.parse(EntityCounts, response),
@@ -105,7 +100,6 @@ export const {
   useRevisionsQuery,
   useRevisionQuery,
   useRowsQuery,
-  useCountsQuery,
   useEntityCountsQuery,
   useProfileQuery,
   useChoicesQuery,
@@ -151,4 +145,27 @@ export async function saveText(tree: string, body: SaveText): Promise<SaveResult
   if (response.ok) return { kind: 'saved', revision: v.parse(Saved, answer).revision };
   if (response.status === 409) return { kind: 'conflict', conflict: v.parse(SaveConflict, answer) };
   return { kind: 'failed', offline: response.status >= 500, message: failureMessage({ data: answer }) };
+}
+
+/** A window of rows, past the store: a grid keeps what it needs, and a million rows have no place there. */
+export async function fetchRows(tree: string, ask: RowsAsk): Promise<RowsAnswer | null> {
+  const answer = await post(`trees/${tree}/rows`, ask);
+  return answer === null ? null : v.parse(RowsAnswer, answer);
+}
+
+/** How many rows each of these knows over each role. */
+export async function fetchCounts(tree: string, ask: CountsAsk): Promise<Counts['counts'] | null> {
+  const answer = await post(`trees/${tree}/counts`, ask);
+  return answer === null ? null : v.parse(Counts, answer).counts;
+}
+
+/** Null where the server does not answer, or not well. */
+async function post(path: string, body: unknown): Promise<unknown> {
+  try {
+    const init = { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) };
+    const response = await fetch(`/api/${path}`, init);
+    return response.ok ? ((await response.json()) as unknown) : null;
+  } catch {
+    return null;
+  }
 }

@@ -34,7 +34,7 @@ export function EntityRows({
   const over = owner?.ends.find(({ name }) => name === asked.via?.role) ?? null;
   const columns = useMemo(() => columnsOf(entity, over?.pivot ?? null), [entity, over]);
   const { hidden, toggle } = useHidden(entity.name);
-  const shown = columns.filter(({ id }) => !hidden.has(id));
+  const shown = useMemo(() => columns.filter(({ id }) => !hidden.has(id)), [columns, hidden]);
   const roles = useMemo(() => entity.ends.filter(({ many }) => many).map(({ name }) => name), [entity]);
   const data = useWindow(tree, revision, asked, entity.key, roles);
   const { first } = data;

@@ -1,5 +1,5 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useEffect, useRef, useState } from 'react';
+import { memo, useEffect, useRef, useState } from 'react';
 import { SHOWN } from '../../../core/browse/index.js';
 import { preferences } from '../../app/preferences.js';
 import { FieldValue, isNumber } from '../../parts/field-value.js';
@@ -32,7 +32,7 @@ export function Grid({ entity, columns, total, data, orderBy, here, walk, onOrde
     count: total,
     getScrollElement: () => scroller.current,
     estimateSize: () => ROW,
-    overscan: 12,
+    overscan: 6,
   });
   const items = virtual.getVirtualItems();
   const from = items[0]?.index ?? 0;
@@ -107,27 +107,20 @@ export function Grid({ entity, columns, total, data, orderBy, here, walk, onOrde
       </div>
       <div role="rowgroup" className="relative" style={{ height: virtual.getTotalSize(), width: whole, minWidth: '100%' }}>
         {items.map((item) => (
-          <div
+          <GridRow
             key={item.index}
-            id={`row ${item.index}`}
-            role="row"
-            aria-rowindex={item.index + 2}
-            aria-selected={item.index === at}
-            className={`absolute top-0 left-0 flex w-full border-b border-line ${item.index === at ? 'bg-wash' : ''}`}
-            style={{ height: ROW, transform: `translateY(${item.start}px)` }}
-            onPointerDown={() => setAt(item.index)}
-          >
-            <RowCells
-              entity={entity}
-              columns={columns}
-              width={width}
-              index={item.index}
-              row={data.row(item.index)}
-              counts={data.counts(item.index)}
-              here={here}
-              walk={walk}
-            />
-          </div>
+            entity={entity}
+            columns={columns}
+            widths={widths}
+            index={item.index}
+            start={item.start}
+            chosen={item.index === at}
+            row={data.row(item.index)}
+            counts={data.counts(item.index)}
+            here={here}
+            walk={walk}
+            onChoose={setAt}
+          />
         ))}
       </div>
     </div>
@@ -200,72 +193,89 @@ function Head({
   );
 }
 
-function RowCells({
-  entity,
-  columns,
-  width,
-  index,
-  row,
-  counts,
-  here,
-  walk,
-}: {
+interface GridRowProps {
   readonly entity: EntityView;
   readonly columns: readonly GridColumn[];
-  width(column: GridColumn): number;
+  readonly widths: Readonly<Record<string, number>>;
   readonly index: number;
+  readonly start: number;
+  readonly chosen: boolean;
   readonly row: Row | null;
   readonly counts: Readonly<Record<string, number>> | null;
   readonly here: string;
   readonly walk: ReturnType<typeof useWalk>;
-}) {
-  const key = row?.[entity.key];
-  return (
-    <>
-      <span
-        role="gridcell"
-        className="sticky left-0 shrink-0 bg-inherit px-3 text-right leading-7 text-ink-3"
-        style={{ width: NUMBER_WIDTH }}
-      >
-        {row === null ? (
-          (index + 1).toLocaleString('en')
-        ) : (
-          <button
-            type="button"
-            tabIndex={-1}
-            className="hover:text-selected hover:underline"
-            aria-label={`Open row ${index + 1}`}
-            title="Open this row with all its kin"
-            onClick={() => walk.toRow(entity.name, key, here)}
-          >
-            {(index + 1).toLocaleString('en')}
-          </button>
-        )}
-      </span>
-      {columns.map((column, position) => {
-        const right = column.kind === 'many' || ((column.kind === 'field' || column.kind === 'pivot') && isNumber(column.field));
-        return (
-          <span
-            key={column.id}
-            role="gridcell"
-            className={`shrink-0 truncate px-3 leading-7 ${right ? 'text-right' : ''}`}
-            style={
-              position === columns.length - 1
-                ? { minWidth: width(column), flexBasis: width(column), flexGrow: 1 }
-                : { width: width(column) }
-            }
-          >
-            {row === null ? (
-              <span className="text-ink-3">·</span>
-            ) : (
-              <Cell column={column} row={row} entity={entity} counts={counts} here={here} walk={walk} />
-            )}
-          </span>
-        );
-      })}
-    </>
-  );
+  onChoose(index: number): void;
 }
+
+/** A row of the grid. While one scrolls, those that stay in view are not drawn again. */
+const GridRow = memo(
+  function GridRow({ entity, columns, widths, index, start, chosen, row, counts, here, walk, onChoose }: GridRowProps) {
+    const width = (column: GridColumn) => widths[column.id] ?? column.width;
+    return (
+      <div
+        id={`row ${index}`}
+        role="row"
+        aria-rowindex={index + 2}
+        aria-selected={chosen}
+        className={`absolute top-0 left-0 flex w-full border-b border-line ${chosen ? 'bg-wash' : ''}`}
+        style={{ height: ROW, transform: `translateY(${start}px)` }}
+        onPointerDown={() => onChoose(index)}
+      >
+        <span
+          role="gridcell"
+          className="sticky left-0 shrink-0 bg-inherit px-3 text-right leading-7 text-ink-3"
+          style={{ width: NUMBER_WIDTH }}
+        >
+          {row === null ? (
+            index + 1
+          ) : (
+            <button
+              type="button"
+              tabIndex={-1}
+              className="hover:text-selected hover:underline"
+              aria-label={`Open row ${index + 1}`}
+              title="Open this row with all its kin"
+              onClick={() => walk.toRow(entity.name, row[entity.key], here)}
+            >
+              {(index + 1).toLocaleString('en')}
+            </button>
+          )}
+        </span>
+        {columns.map((column, position) => {
+          const right =
+            column.kind === 'many' || ((column.kind === 'field' || column.kind === 'pivot') && isNumber(column.field));
+          return (
+            <span
+              key={column.id}
+              role="gridcell"
+              className={`shrink-0 truncate px-3 leading-7 ${right ? 'text-right' : ''}`}
+              style={
+                position === columns.length - 1
+                  ? { minWidth: width(column), flexBasis: width(column), flexGrow: 1 }
+                  : { width: width(column) }
+              }
+            >
+              {row === null ? (
+                <span className="text-ink-3">·</span>
+              ) : (
+                <Cell column={column} row={row} entity={entity} counts={counts} here={here} walk={walk} />
+              )}
+            </span>
+          );
+        })}
+      </div>
+    );
+  },
+  (before, now) =>
+    before.row === now.row &&
+    before.counts === now.counts &&
+    before.index === now.index &&
+    before.start === now.start &&
+    before.chosen === now.chosen &&
+    before.columns === now.columns &&
+    before.widths === now.widths &&
+    before.here === now.here,
+);
 
 function Cell({
   column,

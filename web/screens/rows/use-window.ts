@@ -1,7 +1,6 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { RowsAnswer, RowsAsk } from '../../../contract/index.js';
-import { api, failureMessage } from '../../app/api.js';
-import { useAppDispatch } from '../../app/store.js';
+import { failureMessage, fetchCounts, fetchRows } from '../../app/api.js';
 
 export const PAGE = 100;
 /** While a person scrolls on, pages that fly by are not fetched. */
@@ -35,7 +34,6 @@ export function useWindow(
   key: string,
   roles: readonly string[],
 ): RowWindow {
-  const dispatch = useAppDispatch();
   const [, redraw] = useState(0);
   const [first, setFirst] = useState<RowsAnswer | null>(null);
   const [failed, setFailed] = useState<string | null>(null);
@@ -46,45 +44,39 @@ export function useWindow(
   const timer = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
   const roleList = roles.join();
 
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a new revision is looked at anew
   const fetchPage = useCallback(
     async (page: number) => {
       if (pages.current.has(page) || under.current.has(page)) return;
       under.current.add(page);
       const mine = turn.current;
-      const asking = dispatch(
-        api.endpoints.rows.initiate({ tree, revision, ask: { ...asked, from: page * PAGE, count: PAGE } }, { subscribe: false }),
-      );
-      const outcome = await asking;
+      const outcome = await fetchRows(tree, { ...asked, from: page * PAGE, count: PAGE });
       if (mine !== turn.current) return;
       under.current.delete(page);
       if (page === 0) setLoading(false);
-      if (outcome.data === undefined) {
-        if (page === 0) setFailed(failureMessage(outcome.error));
+      if (outcome === null) {
+        if (page === 0) setFailed(failureMessage(null));
         return;
       }
       if (page === 0) {
-        setFirst(outcome.data);
+        setFirst(outcome);
         setFailed(null);
       }
-      if (!outcome.data.ok) return;
-      const { rows } = outcome.data;
+      if (!outcome.ok) return;
+      const { rows } = outcome;
       keep(pages.current, page, { rows, counts: null });
       redraw((count) => count + 1);
       if (roleList === '' || rows.length === 0) return;
       const keys = rows.map((row) => row[key]).filter((value) => typeof value === 'string' || typeof value === 'number');
-      const counting = dispatch(
-        api.endpoints.counts.initiate({ tree, revision, ask: { entity: asked.entity, keys } }, { subscribe: false }),
-      );
-      const counted = await counting;
-      if (mine !== turn.current || counted.data === undefined) return;
-      const byRole = counted.data.counts;
+      const byRole = await fetchCounts(tree, { entity: asked.entity, keys });
+      if (mine !== turn.current || byRole === null) return;
       const counts = rows.map((row) =>
         Object.fromEntries(roleList.split(',').map((role) => [role, byRole[role]?.[String(row[key])] ?? 0])),
       );
       keep(pages.current, page, { rows, counts });
       redraw((count) => count + 1);
     },
-    [dispatch, tree, revision, asked, key, roleList],
+    [tree, revision, asked, key, roleList],
   );
 
   useEffect(() => {
