@@ -4,8 +4,12 @@ import { route } from './routes.js';
 import { GAP, type MapRow, makeRows, placeAcross } from './rows.js';
 
 const MARGIN = 44;
-/** Generations wider than this wrap. */
-const LEAST_WIDTH = 1500;
+/** Generations wider than this may wrap. */
+const LEAST_WIDTH = 900;
+/** Up to this many labels several widths are tried. */
+const MOST_TRIED = 150;
+/** How much wider than high the sheet is that the map is looked at on. */
+const SHEET = 1.6;
 /** Room at the right of a label for the loops of stems that come back to it. */
 const LOOP = 34;
 const MANY_LABELS = 60;
@@ -14,21 +18,30 @@ const FAR_ACROSS = 1400;
 
 /**
  * Where labels and stems stand: generations from top to bottom, each entity below all those whose key it holds.
- * The same input gives the same picture.
+ * Wide generations wrap where the whole is then seen the largest. The same input gives the same picture.
  */
 export function layoutMap(labels: readonly MapLabel[], stems: readonly MapStem[]): MapLayout {
+  const area = labels.reduce((sum, label) => sum + (label.width + GAP) * (label.height + 90), 0);
+  const balanced = Math.max(LEAST_WIDTH, Math.sqrt(area * 1.9));
+  if (labels.length > MOST_TRIED) return layoutWithin(labels, stems, balanced);
+  const tried = [0.6, 0.8, 1, 1.3, 1.6].map((share) => layoutWithin(labels, stems, balanced * share));
+  const scale = ({ width, height }: MapLayout) => Math.min(SHEET / width, 1 / height);
+  return tried.reduce((best, layout) => (scale(layout) > scale(best) * 1.02 ? layout : best));
+}
+
+/** The picture with generations no wider than this, where they can be wrapped. */
+function layoutWithin(labels: readonly MapLabel[], stems: readonly MapStem[], widest: number): MapLayout {
   const loops = new Map<string, MapStem[]>();
   for (const stem of stems) if (stem.from === stem.to) loops.set(stem.from, [...(loops.get(stem.from) ?? []), stem]);
   const entities = labels.filter((label) => label.kind === 'entity');
   const { generation } = generationsOf(entities, stems);
-  const area = labels.reduce((sum, label) => sum + (label.width + GAP) * (label.height + 90), 0);
-  const rows = makeRows(labels, stems, generation, Math.max(LEAST_WIDTH, Math.sqrt(area * 1.9)));
+  const rows = makeRows(labels, stems, generation, widest);
   const widths = rows.map((row) => row.labels.reduce((sum, label) => sum + label.width + GAP, -GAP));
-  const widest = Math.max(0, ...widths);
-  const x = new Map(Array.from(placeAcross(rows, stems, widest), ([id, left]) => [id, MARGIN + left]));
+  const across = Math.max(0, ...widths);
+  const x = new Map(Array.from(placeAcross(rows, stems, across), ([id, left]) => [id, MARGIN + left]));
   const short = shortened(rows, x, stems);
   const drawn = stems.filter((stem) => !short.has(stem.id));
-  const { rowY, height, points } = route(rows, x, drawn, MARGIN + widest);
+  const { rowY, height, points } = route(rows, x, drawn, MARGIN + across);
   const placed: PlacedLabel[] = rows.flatMap((row, index) =>
     row.labels.map((label) => ({ ...label, x: x.get(label.id) ?? 0, y: rowY[index] ?? 0, generation: row.generation })),
   );
@@ -45,7 +58,7 @@ export function layoutMap(labels: readonly MapLabel[], stems: readonly MapStem[]
   });
   const right = placedStems.reduce(
     (most, { points: corners }) => corners.reduce((far, point) => Math.max(far, point.x), most),
-    MARGIN + widest,
+    MARGIN + across,
   );
   const firstOfGeneration = new Map<number, number>();
   for (const label of placed)

@@ -35,13 +35,22 @@ function EntitySlip({ data }: NodeProps<EntityNode>) {
   const { label, selected, faded, width, height } = data;
   const look = `group relative h-full overflow-hidden border bg-label shadow-[0_1px_0_var(--line-2)] ${selected ? 'border-selected outline-2 outline-selected' : 'border-line-2'} ${faded ? 'opacity-35' : ''}`;
   if (zoom < ONLY_NAMES) {
-    const widest = (width - 10) / (Math.max(label.name.length, 3) * CHARACTER);
-    const size = Math.min(widest, 14 / zoom, height * 0.6);
+    // A name of several words is written on two lines where it would be too small on one.
+    const words = label.name.split(/(?<=[a-z0-9])(?=[A-Z])/);
+    const sized = (letters: number, lines: number) =>
+      Math.min((width - 8) / (Math.max(letters, 3) * CHARACTER), 14 / zoom, (height * 0.84) / lines / 1.15);
+    const whole = sized(label.name.length, 1);
+    const parted = words.length > 1 ? sized(Math.max(...words.map((word) => word.length)), words.length) : 0;
+    const [size, lines] = parted > whole * 1.1 ? [parted, words] : [whole, [label.name]];
     return (
       <div className={`${look} flex items-center justify-center`} style={{ borderWidth: Math.min(1 / zoom, 4) }}>
         <Handle type="target" position={Position.Top} className="invisible" />
-        <span className="truncate px-1 font-serif leading-none font-semibold" style={{ fontSize: size }}>
-          {label.name}
+        <span className="text-center font-serif leading-[1.1] font-semibold" style={{ fontSize: size }}>
+          {lines.map((line) => (
+            <span key={line} className="block">
+              {line}
+            </span>
+          ))}
         </span>
         <Handle type="source" position={Position.Bottom} className="invisible" />
       </div>

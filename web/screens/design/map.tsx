@@ -23,16 +23,26 @@ interface MapProps {
 }
 
 const NONE: readonly never[] = [];
-const MANY_LABELS = 40;
+const MANY_LABELS = 60;
+/** A map that would be smaller than this when it is seen whole is begun at a size that can be read. */
+const LEAST_WHOLE = 0.3;
+const READABLE = 0.55;
 
 interface Size {
   readonly width: number;
   readonly height: number;
 }
 
+/** The viewport to begin with: the whole map, or of a large one the upper middle. */
+function begun(layout: Size, pane: Size): { x: number; y: number; zoom: number } {
+  const whole = fitting(layout, pane);
+  if (whole.zoom >= LEAST_WHOLE) return whole;
+  return { x: pane.width / 2 - (layout.width / 2) * READABLE, y: 6, zoom: READABLE };
+}
+
 /** The viewport that shows the whole map; the names of the generations stand at the left of the labels. */
 function fitting(layout: Size, pane: Size): { x: number; y: number; zoom: number } {
-  const [left, top] = [30, 4];
+  const [left, top] = [44, 6];
   const zoom = Math.min(1, (pane.width - left) / layout.width, (pane.height - 2 * top) / layout.height);
   return {
     x: left + Math.max(0, (pane.width - left - layout.width * zoom) / 2),
@@ -45,6 +55,7 @@ export function MapSheet(props: MapProps) {
   const { map, options, setLines, fold } = useMap();
   const [listed, setListed] = useState(preferences.getItem('map list') === 'yes');
   const [wish, setWish] = useState('');
+  const moved = useRef(false);
   const list = (shown: boolean) => {
     preferences.setItem('map list', shown ? 'yes' : 'no');
     setListed(shown);
@@ -62,6 +73,9 @@ export function MapSheet(props: MapProps) {
           onListed={list}
           selected={props.selection?.name ?? null}
           onSelect={props.onSelect}
+          onGone={() => {
+            moved.current = true;
+          }}
           onRelate={props.onRelate}
           onAddEntity={props.onAddEntity}
         />
@@ -73,7 +87,7 @@ export function MapSheet(props: MapProps) {
             ) : map.labels.length === 0 ? (
               <Empty />
             ) : (
-              <Sheet {...props} map={map} options={options} wish={wish} onFold={fold} />
+              <Sheet {...props} map={map} options={options} wish={wish} moved={moved} onFold={fold} />
             )}
           </div>
         </div>
@@ -96,10 +110,12 @@ interface SheetProps extends Omit<MapProps, 'onRelate' | 'onAddEntity'> {
   readonly map: MapView;
   readonly options: MapOptions;
   readonly wish: string;
+  /** Was the map moved by hand? Then it stays where it is. */
+  readonly moved: { current: boolean };
   onFold(entity: string): void;
 }
 
-function Sheet({ view, map, options, wish, selection, onSelect, onFold }: SheetProps) {
+function Sheet({ view, map, options, wish, selection, moved, onSelect, onFold }: SheetProps) {
   const absent = useAppSelector((state) =>
     state.workspace.database?.status === 'ready' ? state.workspace.database.absent : NONE,
   );
@@ -116,7 +132,7 @@ function Sheet({ view, map, options, wish, selection, onSelect, onFold }: SheetP
   const zoom = useStore(({ transform }) =>
     transform[2] > 1 ? Math.round(transform[2] * 5) / 5 : Math.round(transform[2] * 20) / 20,
   );
-  const moved = useEye(map, selection);
+  useEye(map, selection, moved);
   const chosenLast = useMemo(
     () => [...layout.stems].sort((a, b) => Number(a.relation === selection?.name) - Number(b.relation === selection?.name)),
     [layout, selection],
@@ -191,6 +207,7 @@ function Sheet({ view, map, options, wish, selection, onSelect, onFold }: SheetP
             pannable
             zoomable
             className="border border-line-2"
+            style={{ width: 150, height: 104 }}
             bgColor="var(--label)"
             maskColor="color-mix(in srgb, var(--ground) 70%, transparent)"
             nodeColor="var(--line-2)"
@@ -261,9 +278,8 @@ function nodesOf(view: DesignView, map: MapView, { kin, selection, absent, folde
  * Keeps what a person looks at where it is when the map flows anew: the whole while nothing was moved by hand, else
  * the label that is selected or nearest to the middle.
  */
-function useEye(map: MapView, selection: Selection | null): { current: boolean } {
+function useEye(map: MapView, selection: Selection | null, moved: { current: boolean }): void {
   const flow = useReactFlow();
-  const moved = useRef(false);
   const before = useRef<MapView['layout'] | null>(null);
   const pane = useStore(
     ({ width, height }) => ({ width, height }),
@@ -283,20 +299,22 @@ function useEye(map: MapView, selection: Selection | null): { current: boolean }
         },
       },
     ],
-    [flow],
+    [flow, moved],
   );
   useCommands('map', commands);
   latest.current = { layout: map.layout, pane };
+  const chosen = useRef(selection);
+  chosen.current = selection;
   useEffect(() => {
     if (pane.width === 0) return;
     const old = before.current;
     before.current = map.layout;
     if (old === map.layout) {
-      if (!moved.current) void flow.setViewport(fitting(map.layout, pane));
+      if (!moved.current) void flow.setViewport(begun(map.layout, pane));
       return;
     }
     if (old === null || !moved.current) {
-      void flow.setViewport(fitting(map.layout, pane), old === null ? {} : { duration: duration() });
+      void flow.setViewport(begun(map.layout, pane), old === null ? {} : { duration: duration() });
       return;
     }
     const viewport = flow.getViewport();
@@ -306,7 +324,7 @@ function useEye(map: MapView, selection: Selection | null): { current: boolean }
     const now = new Map<string, (typeof map.layout.labels)[number]>(map.layout.labels.map((label) => [label.id, label]));
     const stayed = old.labels.filter((label) => now.has(label.id));
     const anchor: (typeof stayed)[number] | null =
-      stayed.find((label) => selection?.kind === 'entity' && label.id === selection.name) ??
+      stayed.find((label) => chosen.current?.kind === 'entity' && label.id === chosen.current.name) ??
       stayed.reduce<(typeof stayed)[number] | null>(
         (best, label) => (best === null || away(label) < away(best) ? label : best),
         null,
@@ -321,8 +339,7 @@ function useEye(map: MapView, selection: Selection | null): { current: boolean }
       },
       { duration: duration() },
     );
-  }, [map, flow, pane, selection]);
-  return moved;
+  }, [map, flow, pane, moved]);
 }
 
 /** How long labels take to their new place; none where the system asks for less motion. */

@@ -21,6 +21,7 @@ export function MapTools({
   onListed,
   selected,
   onSelect,
+  onGone,
   onRelate,
   onAddEntity,
 }: {
@@ -33,6 +34,8 @@ export function MapTools({
   onListed(listed: boolean): void;
   readonly selected: string | null;
   onSelect(selection: Selection | null): void;
+  /** The map was moved to what was found. */
+  onGone(): void;
   onRelate(): void;
   onAddEntity(): void;
 }) {
@@ -53,6 +56,7 @@ export function MapTools({
     onSelect({ kind: 'entity', name });
     const node = flow.getNode(name);
     if (node === undefined) return;
+    onGone();
     const { x, y } = node.position;
     const duration = matchMedia('(prefers-reduced-motion: reduce)').matches ? 0 : 200;
     void flow.setCenter(x + (node.width ?? 0) / 2, y + (node.height ?? 0) / 2, { zoom: Math.max(1, flow.getZoom()), duration });
