@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process';
-import { readdirSync, readFileSync } from 'node:fs';
+import { mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { request } from 'node:http';
 import { join } from 'node:path';
 import Database from 'better-sqlite3';
@@ -8,6 +8,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import {
   BroughtInTree,
   type DatabaseState,
+  RowsAnswer,
   RunResult,
   SaveConflict,
   Saved,
@@ -223,6 +224,67 @@ describe('running', () => {
     expect(states.map((state) => state.status)).toEqual(['making', 'ready']);
     expect(states.at(-1)).toMatchObject({ rows: { branches: 1 } });
     await reader?.cancel();
+  });
+
+  test('rows come in windows, with what they know counted, and a relation says what its rows say', async () => {
+    const tree = await newTree(LIBRARY);
+    const body = { entity: 'Branch', where: '', orderBy: '', via: null, from: 0, count: 10 };
+    const { body: answer } = await ask('POST', `trees/${tree.id}/rows`, body);
+    expect(v.parse(RowsAnswer, answer)).toMatchObject({ ok: true, total: 1, cut: false, rows: [{ id: 1, '~shown': 'North' }] });
+    const wrong = await ask('POST', `trees/${tree.id}/rows`, { ...body, where: 'nonsense' });
+    expect(v.parse(RowsAnswer, wrong.body)).toMatchObject({ ok: false, findings: [{ part: 'where', start: 0, end: 8 }] });
+    expect((await ask('POST', `trees/${tree.id}/rows`, { ...body, count: 9999 })).status).toBe(400);
+    expect((await ask('GET', `trees/${tree.id}/counts`)).body).toMatchObject({ rows: { Branch: 1 } });
+    expect((await ask('POST', `trees/${tree.id}/counts`, { entity: 'Branch', keys: [1] })).status).toBe(200);
+    expect((await ask('GET', `trees/${tree.id}/relations/nothing/rows`)).body).toEqual({
+      ok: false,
+      problem: 'There is no relation nothing in the text.',
+    });
+  });
+
+  test('the log tells how each statement is answered', async () => {
+    const tree = await newTree(LIBRARY);
+    const answer = v.parse(RunResult, (await run(tree, "from Branch\nwhere name like 'N%'")).body);
+    expect(answer.ok ? answer.log[0]?.steps[0] : null).toEqual({ depth: 0, text: 'reads every row of branches', scan: true });
+    const byKey = v.parse(RunResult, (await run(tree, 'from Branch\nwhere id = 1')).body);
+    expect(byKey.ok ? byKey.log[0]?.steps[0] : null).toMatchObject({ text: expect.stringContaining('by the key'), scan: false });
+  });
+
+  test('each revision says where it came from and how many lines it changed', async () => {
+    const tree = await newTree(LIBRARY);
+    await ask('PUT', `trees/${tree.id}/text`, { text: `${LIBRARY}\n-- one more\n`, basedOn: 1 });
+    const { body } = await ask('GET', `trees/${tree.id}/revisions`);
+    expect(body).toMatchObject({
+      revisions: [
+        { number: 2, source: 'page', removed: 0 },
+        { number: 1, source: 'page' },
+      ],
+    });
+  });
+
+  test('only .kin files below the given folder are opened, and they are listed', async () => {
+    const below = join(folder.path, 'repository');
+    mkdirSync(join(below, 'schema'), { recursive: true });
+    writeFileSync(join(below, 'schema', 'mine.kin'), "tree 'Mine'\n");
+    writeFileSync(join(folder.path, 'outside.kin'), "tree 'Outside'\n");
+    const options = { host: '127.0.0.1', port: 0, token: null, uploadLimit: 1000, quiet: true };
+    const other = await serve({ ...options, data: join(folder.path, 'bound'), folder: below });
+    const open = (path: string) =>
+      fetch(`http://127.0.0.1:${other.port}/api/files`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ path }),
+      });
+    const list = (await (await fetch(`http://127.0.0.1:${other.port}/api/trees`)).json()) as object;
+    expect(list).toMatchObject({ folder: { path: below, files: ['schema/mine.kin'] } });
+    expect(await (await open('schema/mine.kin')).json()).toMatchObject({
+      title: 'Mine',
+      file: join(below, 'schema', 'mine.kin'),
+    });
+    for (const path of ['../outside.kin', '/etc/passwd', 'schema', join(folder.path, 'outside.kin')])
+      expect((await open(path)).status).toBe(403);
+    expect((await open('schema/nothing.kin')).status).toBe(422);
+    await other.close();
   });
 
   test('rows to choose from are shown as their entity says', async () => {

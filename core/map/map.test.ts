@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
+import { generatedSchema } from '../../bench/generated-schema.js';
 import { generatedTree } from '../../bench/generated-tree.js';
 import { arbitraryTree } from '../../tests/arbitrary-tree.js';
 import { readDesign } from '../design/index.js';
@@ -66,6 +67,39 @@ describe('the map', () => {
     );
     expect(stems.map((stem) => stem.id).sort()).toEqual(['x', 'y']);
     expect(Math.max(...stems.map((stem) => stem.points.length))).toBeGreaterThanOrEqual(6);
+  });
+
+  test('what stands below a folded entity is away, and counted on its label', () => {
+    const { model } = readDesign(readFileSync('demo/library.kin', 'utf8'));
+    const { entities, stems } = mapOf(model, { folded: ['Player'] });
+    const names = entities.map(({ name }) => name);
+    expect(names).toContain('Player');
+    for (const below of ['Card', 'Loan', 'Reservation', 'Remark']) expect(names).not.toContain(below);
+    expect(entities.find(({ name }) => name === 'Player')?.hidden).toBe(4);
+    for (const { from, to } of stems) for (const end of [from, to]) expect(end).not.toBe('Loan');
+  });
+
+  test('labels show names, keys, or all fields', () => {
+    const { model } = readDesign(readFileSync('demo/library.kin', 'utf8'));
+    const loan = (lines: 'names' | 'keys' | 'all') => mapOf(model, { lines }).entities.find(({ name }) => name === 'Loan');
+    expect(loan('names')?.lines).toEqual([]);
+    expect(loan('keys')?.lines.map(({ text }) => text)).toEqual(['id', 'borrower_id', 'instrument_id']);
+    expect(loan('keys')?.more.map(({ text }) => text)).toEqual(['lent_on', 'due_on', 'returned_on']);
+    expect(loan('all')?.lines.length).toBe(6);
+  });
+
+  test('an entity that nearly everything points at does not cover the sheet with its stems', () => {
+    const layout = layoutOf(generatedSchema(120));
+    const short = layout.stems.filter((stem) => stem.short);
+    expect(short.length).toBeGreaterThan(20);
+    for (const { points } of short) expect(points.length).toBe(2);
+    expect(crossings(layout)).toEqual([]);
+  });
+
+  test('maps of 300 entities are about as high as they are wide', () => {
+    const { width, height } = layoutOf(generatedSchema(300));
+    expect(width / height).toBeGreaterThan(0.5);
+    expect(width / height).toBeLessThan(2.5);
   });
 
   test('the same text gives the same picture', () => {

@@ -54,7 +54,7 @@ export function widthOf(field: FieldView): number {
     case 'bigint':
       return Math.max(72, head);
     case 'timestamp':
-      return Math.max(150, head);
+      return Math.max(178, head);
     case 'date':
       return Math.max(104, head);
     case 'text':

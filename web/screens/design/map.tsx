@@ -189,14 +189,20 @@ function Sheet({ view, map, options, wish, selection, moved, onSelect, onFold }:
                 {ordinal(number + 1)}
               </text>
             ))}
-            {chosenLast.map((stem) => (
-              <Stem
-                key={stem.id}
-                stem={stem}
-                selected={selection?.kind === 'relation' && stem.relation === selection.name}
-                faded={kin !== null && !kin.has(`relation ${stem.relation}`)}
-                onSelect={onSelect}
-              />
+            {/* Those that fade do so as one, so that trunks they share do not add up. */}
+            {[true, false].map((faded) => (
+              <g key={String(faded)} opacity={faded ? 0.25 : 1}>
+                {chosenLast
+                  .filter((stem) => (kin !== null && !kin.has(`relation ${stem.relation}`)) === faded)
+                  .map((stem) => (
+                    <Stem
+                      key={stem.id}
+                      stem={stem}
+                      selected={selection?.kind === 'relation' && stem.relation === selection.name}
+                      onSelect={onSelect}
+                    />
+                  ))}
+              </g>
             ))}
           </svg>
         </ViewportPortal>

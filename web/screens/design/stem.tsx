@@ -9,18 +9,16 @@ const FOOT = 10;
 export const Stem = memo(function Stem({
   stem,
   selected,
-  faded,
   onSelect,
 }: {
   readonly stem: PlacedStem;
   readonly selected: boolean;
-  readonly faded: boolean;
   onSelect(selection: Selection): void;
 }) {
   const path = rounded(stem.points);
   const colour = selected ? 'stroke-selected' : stem.kind === 'pivot' ? 'stroke-pivot' : 'stroke-to-one';
   return (
-    <g className={`${colour} fill-none ${faded ? 'opacity-25' : ''}`} strokeWidth={selected ? 2.4 : 1.4}>
+    <g className={`${colour} fill-none`} strokeWidth={selected ? 2.4 : 1.4}>
       <path d={path} />
       {!stem.short && <path d={sign(stem.points, 0, stem.fromEnd)} />}
       <path d={sign([...stem.points].reverse(), 0, stem.toEnd)} />

@@ -10,7 +10,9 @@ export type GridColumn =
   | { readonly kind: 'many'; readonly id: string; readonly role: RoleView; readonly width: number }
   | { readonly kind: 'pivot'; readonly id: string; readonly table: string; readonly field: FieldView; readonly width: number };
 
-/** All columns that an entity can show: key, what it points at, its fields, the pivot's that was walked over, counts. */
+const FEW_FIELDS = 4;
+
+/** All columns that an entity can show: key and title, the pivot's that was walked over, its roles, then its other fields. */
 export function columnsOf(entity: EntityView, pivot: RoleView['pivot']): GridColumn[] {
   const declared = new Set(entity.ends.flatMap(({ column }) => (column === null ? [] : [column])));
   const field = (view: FieldView): GridColumn => ({ kind: 'field', id: view.name, field: view, width: widthOf(view) });
@@ -21,6 +23,8 @@ export function columnsOf(entity: EntityView, pivot: RoleView['pivot']): GridCol
     width: Math.max(end.many ? 84 : 184, end.name.length * 7.6 + 34),
   });
   const fields = entity.fields.filter(({ name }) => !declared.has(name));
+  // Where there are few fields they all stand before the roles; else only the one that says what the row is.
+  const leads = (name: string) => fields.length <= FEW_FIELDS || name === entity.shownField;
   return [
     ...fields.filter(({ key }) => key).map(field),
     ...(pivot?.fields.map(
@@ -32,9 +36,10 @@ export function columnsOf(entity: EntityView, pivot: RoleView['pivot']): GridCol
         width: Math.max(widthOf(view), (pivot.table.length + view.name.length) * 7.6 + 34),
       }),
     ) ?? []),
-    ...fields.filter(({ key }) => !key).map(field),
+    ...fields.filter(({ key, name }) => !key && leads(name)).map(field),
     ...entity.ends.filter(({ many }) => !many).map(role),
     ...entity.ends.filter(({ many }) => many).map(role),
+    ...fields.filter(({ key, name }) => !key && !leads(name)).map(field),
   ];
 }
 

@@ -95,6 +95,9 @@ function columnsOf(
   if (sample === undefined || sample === null) return [];
   return Object.keys(sample).flatMap((name): Column[] => {
     const path = `${prefix}${name}`;
+    // A key column says no more than the row that was loaded over it.
+    const over = known?.keyColumns[name];
+    if (over !== undefined && over in sample) return [];
     const read = (row: Row) => reach(row)?.[name] ?? null;
     const end = known?.ends.find((candidate) => candidate.name === name);
     if (end?.many === true)
