@@ -13,6 +13,7 @@ import { SaveNote } from './save-note.js';
 import { store, useAppDispatch, useAppSelector } from './store.js';
 import { chooseTheme, currentTheme } from './theme.js';
 import { Tour, tourWanted } from './tour.js';
+import { isWriting, useSheetKeys } from './use-sheet-keys.js';
 import { useOpenTree } from './use-tree.js';
 import { redone, undone } from './workspace.js';
 
@@ -34,8 +35,13 @@ export function TreeShell() {
   const { error, loading } = useOpenTree(tree);
   const [sheet, setSheet] = useState<Sheet>(null);
   const [touring, setTouring] = useState(tourWanted);
+  // Its steps are about the library; in another tree they would lead nowhere.
+  const tourable = useAppSelector(
+    ({ workspace }) => workspace.view?.queries.some(({ name }) => name === 'overdue_by_branch') === true,
+  );
   const close = useCallback(() => setSheet(null), []);
-  useShortcuts(setSheet);
+  useSheetKeys(setSheet);
+  useUndoKeys();
   useShellCommands(tree, setSheet, setTouring);
   if (error !== undefined) {
     return (
@@ -86,33 +92,25 @@ export function TreeShell() {
         {sheet === 'reference' && <Reference onClose={close} />}
         {sheet === 'revisions' && <RevisionsDialog tree={tree} onClose={close} />}
       </Suspense>
-      {touring && !loading && <Tour tree={tree} onPalette={() => setSheet('palette')} onClose={() => setTouring(false)} />}
+      {touring && !loading && tourable && (
+        <Tour tree={tree} onPalette={() => setSheet('palette')} onClose={() => setTouring(false)} />
+      )}
     </div>
   );
 }
 
-/** Keys that hold on every screen. */
-function useShortcuts(onSheet: (sheet: Sheet) => void): void {
+/** Undo and redo of the text on every screen; where something is written, its own editor does it. */
+function useUndoKeys(): void {
   const dispatch = useAppDispatch();
   useEffect(() => {
     const listen = (event: KeyboardEvent) => {
-      const target = event.target instanceof HTMLElement ? event.target : null;
-      const writing = target?.closest('input, textarea, select, [contenteditable="true"]') !== null && target !== null;
-      const control = event.ctrlKey || event.metaKey;
-      if (control && event.key.toLowerCase() === 'k') {
-        event.preventDefault();
-        onSheet('palette');
-      } else if (event.key === '?' && !writing) {
-        event.preventDefault();
-        onSheet('reference');
-      } else if (control && !writing && event.key.toLowerCase() === 'z') {
-        event.preventDefault();
-        dispatch(event.shiftKey ? redone() : undone());
-      }
+      if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z' || isWriting(event)) return;
+      event.preventDefault();
+      dispatch(event.shiftKey ? redone() : undone());
     };
     window.addEventListener('keydown', listen);
     return () => window.removeEventListener('keydown', listen);
-  }, [onSheet, dispatch]);
+  }, [dispatch]);
 }
 
 /** What the palette offers on every screen: all names, all screens, and what concerns the whole page. */

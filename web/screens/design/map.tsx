@@ -1,5 +1,5 @@
 import { Controls, MiniMap, ReactFlow, ReactFlowProvider, useReactFlow, useStore, ViewportPortal } from '@xyflow/react';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import type { MapOptions } from '../../../core/map/index.js';
 import { useCommands } from '../../app/commands.js';
 import { preferences } from '../../app/preferences.js';
@@ -56,10 +56,30 @@ export function MapSheet(props: MapProps) {
   const [listed, setListed] = useState(preferences.getItem('map list') === 'yes');
   const [wish, setWish] = useState('');
   const moved = useRef(false);
-  const list = (shown: boolean) => {
+  const list = useCallback((shown: boolean) => {
     preferences.setItem('map list', shown ? 'yes' : 'no');
     setListed(shown);
-  };
+  }, []);
+  const commands = useMemo(
+    () => [
+      ...(['names', 'keys', 'all'] as const).map((lines) => ({
+        id: `lines ${lines}`,
+        title: lines === 'all' ? 'Show all fields on the map' : `Show ${lines} only on the map`,
+        group: 'Map' as const,
+        words: 'hide fields columns detail zoom',
+        run: () => setLines(lines),
+      })),
+      {
+        id: 'list',
+        title: listed ? 'Put the list of entities away' : 'List the entities beside the map',
+        group: 'Map' as const,
+        words: 'sidebar index tables',
+        run: () => list(!listed),
+      },
+    ],
+    [listed, list, setLines],
+  );
+  useCommands('map tools', commands);
   return (
     <ReactFlowProvider>
       <div className="grid h-full grid-rows-[auto_minmax(0,1fr)]">

@@ -1,16 +1,67 @@
-import { useRef, useState } from 'react';
+import { lazy, Suspense, useMemo, useRef, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import type { TreeSummary } from '../../../contract/index.js';
 import { parse } from '../../../core/notation/index.js';
 import { failureMessage, useAddTreeMutation, useBringInMutation, useOpenFileMutation, useTreesQuery } from '../../app/api.js';
+import { type Command, useCommands } from '../../app/commands.js';
+import { chooseTheme, currentTheme } from '../../app/theme.js';
+import { useSheetKeys } from '../../app/use-sheet-keys.js';
 import { Button } from '../../parts/button.js';
 import { Mark } from '../../parts/mark.js';
 import { Sql } from '../../parts/sql.js';
 import { ThemeButton } from '../../parts/theme-button.js';
 
+const Palette = lazy(async () => ({ default: (await import('../../app/palette.js')).Palette }));
+const Reference = lazy(async () => ({ default: (await import('../../app/reference.js')).Reference }));
+
+const ACTS = [
+  { label: 'demo', title: 'Open the demo', words: 'example sample library' },
+  { label: 'empty', title: 'Start an empty tree', words: 'new create design' },
+  { label: 'bring in', title: 'Bring in a SQLite file', words: 'import upload database existing' },
+] as const;
+
 /** The shelf: the trees there are, and the ways to get another. */
 export function ShelfScreen() {
   const { data, error, isLoading, refetch } = useTreesQuery(undefined, { refetchOnMountOrArgChange: true });
+  const navigate = useNavigate();
+  const [sheet, setSheet] = useState<'palette' | 'reference' | null>(null);
+  const commands = useMemo(
+    (): Command[] => [
+      ...(data?.trees ?? []).map(({ id, title, file }) => ({
+        id: `tree ${id}`,
+        title,
+        group: 'Page' as const,
+        words: `open design tree ${file ?? ''}`,
+        run: () => void navigate(`/tree/${id}/design`),
+      })),
+      {
+        id: 'reference',
+        title: 'The notation, and the keys',
+        group: 'Page',
+        words: 'help reference syntax shortcuts documentation',
+        keys: '?',
+        run: () => setSheet('reference'),
+      },
+      {
+        id: 'theme',
+        title: 'Turn the page light or dark',
+        group: 'Page',
+        words: 'theme mode night colors',
+        run: () => chooseTheme(currentTheme() === 'light' ? 'dark' : 'light'),
+      },
+      ...ACTS.map(({ title, words, label }) => ({
+        id: label,
+        title,
+        group: 'Page' as const,
+        words,
+        // The button does it, with all that it says meanwhile.
+        run: () => document.querySelector<HTMLElement>(`[data-act="${label}"]`)?.click(),
+      })),
+    ],
+    [data, navigate],
+  );
+  useCommands('shelf', commands);
+  useSheetKeys(setSheet);
   return (
     <div className="flex h-full flex-col">
       <header className="flex h-11 items-center gap-3 border-b border-line-2 px-5">
@@ -45,6 +96,10 @@ export function ShelfScreen() {
           />
         </aside>
       </main>
+      <Suspense>
+        {sheet === 'palette' && <Palette onClose={() => setSheet(null)} />}
+        {sheet === 'reference' && <Reference onClose={() => setSheet(null)} />}
+      </Suspense>
     </div>
   );
 }
@@ -190,14 +245,14 @@ function Start({
           Cinder Row Instrument Library: branches, players, instruments, loans and ensembles, with some four thousand rows and ten
           queries.
         </p>
-        <Button strong={!demoThere} className="mt-3" disabled={busy} onClick={() => void add('demo')}>
+        <Button data-act="demo" strong={!demoThere} className="mt-3" disabled={busy} onClick={() => void add('demo')}>
           Open the demo
         </Button>
       </div>
       <div>
         <h2 className="font-serif text-title font-semibold">Begin</h2>
         <p className="mt-1 text-ink-2">A text with one entity, and a scratch database that follows what you type.</p>
-        <Button className="mt-3" disabled={busy} onClick={() => void add('empty')}>
+        <Button data-act="empty" className="mt-3" disabled={busy} onClick={() => void add('empty')}>
           Start an empty tree
         </Button>
       </div>
@@ -210,6 +265,7 @@ function Start({
           <span className="sr-only">SQLite file</span>
           <input
             ref={file}
+            data-act="bring in"
             type="file"
             disabled={busy}
             className="block w-full text-small file:mr-3 file:rounded-sm file:border file:border-solid file:border-line-2 file:bg-label file:px-3 file:py-1 file:text-base file:text-ink"
