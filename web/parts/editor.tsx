@@ -109,6 +109,9 @@ const look = EditorView.theme({
   '.cm-panels': { backgroundColor: 'var(--ground)', color: 'var(--ink)' },
 });
 
+/** A `selectedKey` that begins so is a place that was asked for: the cursor goes there too. */
+export const SOUGHT = 'place ';
+
 export interface EditorProps {
   readonly text: string;
   readonly label: string;
@@ -258,8 +261,16 @@ export function Editor({
     const editor = view.current;
     if (editor === null || selected === null || selected.start > editor.state.doc.length || shown.current === selectedKey) return;
     shown.current = selectedKey;
-    const { head } = editor.state.selection.main;
-    if (head >= selected.start && head <= selected.end && editor.hasFocus) return;
+    if (selectedKey.startsWith(SOUGHT)) {
+      editor.dispatch({
+        selection: { anchor: selected.start },
+        effects: EditorView.scrollIntoView(selected.start, { y: 'center' }),
+      });
+      editor.focus();
+      return;
+    }
+    // Whoever writes here has selected it by the cursor, and may be elsewhere by now; their view is not taken away.
+    if (editor.hasFocus) return;
     editor.dispatch({ effects: EditorView.scrollIntoView(selected.start, { y: 'start', yMargin: 60 }) });
   }, [selected, selectedKey]);
 

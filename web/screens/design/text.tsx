@@ -6,7 +6,7 @@ import { askDesign } from '../../app/design-client.js';
 import type { Selection } from '../../app/selection.js';
 import { store, useAppDispatch, useAppSelector } from '../../app/store.js';
 import { redone, textChanged, undone } from '../../app/workspace.js';
-import { Editor } from '../../parts/editor.js';
+import { Editor, SOUGHT } from '../../parts/editor.js';
 import type { NameView } from '../../workers/asks.js';
 import { Findings } from './findings.js';
 import { NamePanel } from './name-panel.js';
@@ -121,7 +121,7 @@ export function TextPane({
           colours={marks.colours}
           findings={marks.findings}
           selected={place ?? selected}
-          selectedKey={place === null ? `${selection?.kind} ${selection?.name}` : `place ${place.turn}`}
+          selectedKey={place === null ? `${selection?.kind} ${selection?.name}` : `${SOUGHT}${place.turn}`}
           takenBackBy={takenBackBy}
           complete={(written, offset) => askDesign('complete', { text: written, offset })}
           tell={(written, offset) => askDesign('hover', { text: written, offset })}
