@@ -73,7 +73,8 @@ export function RevisionsDialog({ tree, onClose }: { readonly tree: string; onCl
               Go back to this text
             </Button>
           </div>
-          <div className="min-h-0 flex-1 overflow-auto py-2">
+          {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region has to be reached by the keyboard */}
+          <div tabIndex={0} className="min-h-0 flex-1 overflow-auto py-2">
             {text === undefined ? (
               <p className="p-4 text-ink-2">Fetching it…</p>
             ) : against === 'before' ? (
