@@ -134,12 +134,12 @@ function FieldForm({
       )}
       <input
         aria-label="Type"
-        list="field types"
+        list="field-types"
         value={type}
         className={`${BOX} w-28`}
         onChange={(event) => setType(event.target.value)}
       />
-      <datalist id="field types">
+      <datalist id="field-types">
         {[...TYPES, ...(choices ?? [])].map((option) => (
           <option key={option} value={option} />
         ))}

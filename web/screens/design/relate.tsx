@@ -102,20 +102,20 @@ export function Relate({
             />
           )}
           <div className="grid grid-cols-[auto_1fr] items-center gap-x-3 gap-y-2">
-            <label htmlFor="relation name" className="text-ink-2">
+            <label htmlFor="relation-name" className="text-ink-2">
               It is called
             </label>
             <input
-              id="relation name"
+              id="relation-name"
               className={`${BOX} w-56`}
               value={relation.name}
               onChange={(event) => say({ name: event.target.value })}
             />
-            <label htmlFor="relation store" className="text-ink-2">
+            <label htmlFor="relation-store" className="text-ink-2">
               Stored in
             </label>
             <input
-              id="relation store"
+              id="relation-store"
               className={`${BOX} w-56`}
               value={stated.stored}
               placeholder={preview?.card?.kind === 'relation' ? storedWords(preview.card.storage[0]?.text ?? '') : ''}

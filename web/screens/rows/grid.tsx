@@ -56,7 +56,7 @@ export function Grid({ entity, columns, total, data, orderBy, here, walk, onOrde
       role="grid"
       aria-label={`Rows of ${entity.name}`}
       aria-rowcount={total + 1}
-      aria-activedescendant={`row ${at}`}
+      aria-activedescendant={`row-${at}`}
       tabIndex={0}
       className="h-full overflow-auto bg-label font-mono text-small outline-none focus-visible:outline-2 focus-visible:-outline-offset-2"
       onKeyDown={(event) => {
@@ -213,7 +213,7 @@ const GridRow = memo(
     const width = (column: GridColumn) => widths[column.id] ?? column.width;
     return (
       <div
-        id={`row ${index}`}
+        id={`row-${index}`}
         role="row"
         aria-rowindex={index + 2}
         aria-selected={chosen}
