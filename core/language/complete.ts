@@ -36,7 +36,6 @@ const keywords = (...words: readonly string[]): Completion[] =>
 const DECLARATIONS = keywords('tree', 'mixin', 'choice', 'entity', 'relation', 'scope', 'query', 'sample');
 const ENTITY_LINES = keywords('uses', 'unique', 'index', 'check', 'rule', 'shown as', 'order by', 'note');
 const QUERY_LINES = keywords('from', 'where', 'load', 'order by', 'limit', 'offset', 'first', 'one', 'count', 'note');
-const LOAD_LINES = keywords('load');
 const MODIFIERS = keywords(
   'key',
   'optional',
@@ -208,7 +207,7 @@ function valuesOf(values: readonly { readonly value: string; readonly title: str
 function inRelation(model: Model, place: Place, name: string): readonly Completion[] {
   const { words } = place.line;
   const stored = place.above[1];
-  if (stored !== undefined) return inEntityLine(model, words, null);
+  if (stored !== undefined) return inPivotLine(model, words, name);
   const [first, second] = words;
   if (first === undefined) return [...entitiesOf(model), ...keywords('stored in', 'on delete', 'on update', 'note')];
   if (first.text === 'stored') {
@@ -242,6 +241,19 @@ function inRelation(model: Model, place: Place, name: string): readonly Completi
   return keywords('both ways', 'order by', 'note');
 }
 
+/** A line below the storage of a pivot: its own fields, and its key columns, in constraints. */
+function inPivotLine(model: Model, words: readonly Word[], relation: string): readonly Completion[] {
+  const pivot = model.relations.get(relation);
+  const first = words[0]?.text ?? '';
+  if (pivot?.kind !== 'pivot' || !['unique', 'index', 'check'].includes(first)) return inEntityLine(model, words, null);
+  if (words.length === 1) return [];
+  return [
+    ...pivotFields(pivot),
+    ...pivot.ends.map((end) => fieldOption(end.column.value, `the key of ${end.entity}`)),
+    ...(first === 'check' ? OPERATORS : []),
+  ];
+}
+
 /** The lines of a query that stands alone are all at the first column; the one that says from which entity is among them. */
 function queryLines(text: string, place: Place): readonly PlacedLine[] {
   const from = /^from +(\w+)/m.exec(text);
@@ -270,7 +282,9 @@ function inQuery(
     pivot: null,
   });
   const [first] = words;
-  if (first === undefined) return loads.length === 0 ? QUERY_LINES : LOAD_LINES;
+  // Below a load each line is a deeper one, with or without the word.
+  if (loads.length > 0) return inLoad(model, withoutLoad(words), owner, parameters);
+  if (first === undefined) return QUERY_LINES;
   switch (first.text) {
     case 'from':
       return words.length === 1 ? entitiesOf(model) : [];
@@ -282,7 +296,7 @@ function inQuery(
     case 'offset':
       return parametersOf(parameters, words);
     case 'load':
-      return inLoad(model, words.slice(1), owner, parameters);
+      return inLoad(model, withoutLoad(words), owner, parameters);
     default:
       return [];
   }
@@ -297,7 +311,7 @@ function inLoad(
   const rolesOf = (entity: Entity | null) => entity?.roles.map((role) => roleOption(role.name, role.target)) ?? [];
   const last = words.at(-1)?.text;
   if (last === undefined) return rolesOf(owner.entity);
-  const target = walkLoad(model, owner, [{ text: 'load', kind: TokenKind.word, span: { start: 0, end: 0 } }, ...words]);
+  const target = walkLoad(model, owner, words);
   const where = words.findIndex((word) => word.text === 'where');
   const by = words.findIndex((word) => word.text === 'by');
   const open = words.findIndex((word) => word.text === '(');
@@ -320,9 +334,13 @@ function inLoad(
   return keywords('where', 'order by');
 }
 
+function withoutLoad(words: readonly Word[]): readonly Word[] {
+  return words[0]?.text === 'load' ? words.slice(1) : words;
+}
+
 function walkLoad(model: Model, from: ReturnType<typeof step>, words: readonly Word[]): ReturnType<typeof step> {
   let here = from;
-  for (const word of words.slice(1)) {
+  for (const word of withoutLoad(words)) {
     if (['(', 'where', 'order', 'by', '['].includes(word.text)) break;
     if (word.kind === TokenKind.word) here = step(model, here, word.text);
   }

@@ -56,7 +56,7 @@ describe('completion offers what fits', () => {
   test('in a query parameters, loads and their fields', () => {
     expect(offered('query q(branch Branch)\n  from Loan\n  where borrower.branch = |')).toContain(':branch');
     expect(offered('query q\n  from Player\n  load |')).toEqual(expect.arrayContaining(['loans', 'branch', 'ensembles']));
-    expect(offered('query q\n  from Player\n  load loans\n    |')).toEqual(['load']);
+    expect(offered('query q\n  from Player\n  load loans\n    |')).toEqual(expect.arrayContaining(['borrower', 'instrument']));
     expect(inQuery('from Player\nload loans (|')).toEqual(expect.arrayContaining(['due_on', 'id']));
     expect(inQuery('from Ensemble\nload players (|')).toContain('seats.chair');
     expect(inQuery('from Player\nload loans where |')).toContain('overdue');
@@ -120,5 +120,28 @@ describe('names', () => {
       'Stored in seats.chair, by convention.',
     ]);
     expect(hover(demo, at('-- Where things'))).toBeNull();
+  });
+});
+
+describe('completion, held against the whole demo', () => {
+  test('offers each name that stands there, where it stands', () => {
+    const missing = demo.references
+      .filter(({ declares, thing }) => !declares && ['entity', 'field', 'role', 'scope', 'choice', 'mixin'].includes(thing.kind))
+      .filter(({ span, thing }) => {
+        const { options } = complete(demo, text, span.end);
+        return !options.some(
+          ({ label }) => label === thing.name || label.endsWith(`.${thing.name}`) || label.startsWith(`${thing.name}(`),
+        );
+      })
+      .map(({ span, thing }) => `${thing.name} in: ${text.slice(text.lastIndexOf('\n', span.start) + 1, span.end)}`);
+    expect(missing).toEqual([]);
+  });
+
+  test('never fails, wherever the cursor is', () => {
+    for (let offset = 0; offset <= text.length; offset += 7) {
+      const { span } = complete(demo, text, offset);
+      expect(span.end).toBe(offset);
+      expect(span.start).toBeLessThanOrEqual(offset);
+    }
   });
 });

@@ -35,22 +35,22 @@ function inWords(detail: string): Pick<PlanStep, 'text' | 'scan'> {
   const plain = (text: string) => ({ text, scan: false });
   const keys = /^SCAN (\S+) VIRTUAL TABLE/.exec(detail);
   if (keys !== null) return plain('goes through the keys that are bound');
-  const covered = /^SCAN (\S+) USING COVERING INDEX (\S+)/.exec(detail);
+  const covered = /^SCAN (\S+)(?: EXISTS)? USING COVERING INDEX (\S+)/.exec(detail);
   if (covered !== null)
     return { text: `reads every entry of index ${covered[2]}, and not the rows of ${covered[1]}`, scan: true };
-  const inOrder = /^SCAN (\S+) USING INDEX (\S+)/.exec(detail);
+  const inOrder = /^SCAN (\S+)(?: EXISTS)? USING INDEX (\S+)/.exec(detail);
   if (inOrder !== null) return { text: `reads every row of ${inOrder[1]}, in the order of index ${inOrder[2]}`, scan: true };
   const scan = /^SCAN (\S+)/.exec(detail);
   if (scan !== null) {
     const constant = /CONSTANT ROW|^SCAN \(?(subquery|CTE)/i.test(detail);
     return { text: constant ? 'reads a row of constants' : `reads every row of ${scan[1]}`, scan: !constant };
   }
-  const byKey = /^SEARCH (\S+) USING (?:INTEGER )?PRIMARY KEY \((.*)\)( LEFT-JOIN)?$/.exec(detail);
+  const byKey = /^SEARCH (\S+)(?: EXISTS)? USING (?:INTEGER )?PRIMARY KEY \((.*)\)( LEFT-JOIN)?$/.exec(detail);
   if (byKey !== null) return plain(`finds rows of ${byKey[1]} by the key (${byKey[2]})`);
-  const made = /^SEARCH (\S+) USING AUTOMATIC (?:PARTIAL )?(?:COVERING )?INDEX \((.*)\)/.exec(detail);
+  const made = /^SEARCH (\S+)(?: EXISTS)? USING AUTOMATIC (?:PARTIAL )?(?:COVERING )?INDEX \((.*)\)/.exec(detail);
   if (made !== null)
     return { text: `makes an index on ${made[1]} for this run alone (${made[2]}), since none helps`, scan: true };
-  const byIndex = /^SEARCH (\S+) USING (COVERING )?INDEX (\S+) \((.*)\)/.exec(detail);
+  const byIndex = /^SEARCH (\S+)(?: EXISTS)? USING (COVERING )?INDEX (\S+) \((.*)\)/.exec(detail);
   if (byIndex !== null)
     return plain(
       `finds rows of ${byIndex[1]} by index ${byIndex[3]} (${byIndex[4]})${byIndex[2] === undefined ? '' : ', and needs nothing else'}`,

@@ -1,7 +1,7 @@
 import { configureStore } from '@reduxjs/toolkit';
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 import { draftOf, dropDraft, saving, takeTheirs, untilSaved } from './saving.js';
-import { closed, conflictSettled, opened, textChanged, theirsTaken, workspace } from './workspace.js';
+import { closed, conflictSettled, opened, redone, textChanged, theirsCame, theirsTaken, undone, workspace } from './workspace.js';
 
 /** A server of one tree: revisions in order; it may be made to fail. */
 class FakeServer {
@@ -202,4 +202,56 @@ test('a draft that is no draft is none', () => {
   expect(draftOf('t')).toBeNull();
   localStorage.setItem('family-tree.draft.t', 'nonsense');
   expect(draftOf('t')).toBeNull();
+});
+
+describe('the text of somebody else', () => {
+  test('that does not clash is brought together with one’s own, and saved', async () => {
+    const store = newStore();
+    server.revisions[0] = 'a\nb\nc\n';
+    store.dispatch(
+      opened({ tree: { id: 't', title: 'T', kind: 'made', revision: 1, text: 'a\nb\nc\n', file: null }, draft: null }),
+    );
+    server.revisions.push('a\nb\nc\ntheirs\n');
+    store.dispatch(textChanged('mine\na\nb\nc\n'));
+    await vi.advanceTimersByTimeAsync(3000);
+    expect(server.revisions.at(-1)).toBe('mine\na\nb\nc\ntheirs\n');
+    expect(store.getState().workspace).toMatchObject({
+      text: 'mine\na\nb\nc\ntheirs\n',
+      saving: { kind: 'saved' },
+      broughtIn: 1,
+    });
+    store.dispatch(closed());
+  });
+
+  test('replaces a text that was not touched here, and is not saved again', async () => {
+    const store = newStore();
+    store.dispatch(theirsCame({ message: '', revision: 2, text: 'theirs' }));
+    await vi.advanceTimersByTimeAsync(3000);
+    expect(store.getState().workspace).toMatchObject({ text: 'theirs', revision: 2, saving: { kind: 'saved' } });
+    expect(server.asked).toEqual([]);
+    store.dispatch(closed());
+  });
+
+  test('a clash that was settled line by line is saved on top of theirs', async () => {
+    const store = newStore();
+    server.revisions.push('theirs');
+    store.dispatch(textChanged('mine'));
+    await vi.advanceTimersByTimeAsync(1000);
+    store.dispatch(conflictSettled('mine\ntheirs'));
+    await vi.advanceTimersByTimeAsync(1000);
+    expect(server.revisions).toEqual(['first', 'theirs', 'mine\ntheirs']);
+    store.dispatch(closed());
+  });
+
+  test('what is taken back is saved too', async () => {
+    const store = newStore();
+    store.dispatch(textChanged('second', 'a click'));
+    await vi.advanceTimersByTimeAsync(1000);
+    store.dispatch(undone());
+    await vi.advanceTimersByTimeAsync(1000);
+    store.dispatch(redone());
+    await vi.advanceTimersByTimeAsync(1000);
+    expect(server.revisions).toEqual(['first', 'second', 'first', 'second']);
+    store.dispatch(closed());
+  });
 });

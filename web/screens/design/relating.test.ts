@@ -1,0 +1,98 @@
+import { readFileSync } from 'node:fs';
+import { describe, expect, test } from 'vitest';
+import { relationText } from '../../../core/edits/index.js';
+import { answers } from '../../workers/answer.js';
+import { closeKin, found } from './kin.js';
+import { effectOnRows, type Stated, suggested } from './relating.js';
+
+const text = readFileSync('demo/library.kin', 'utf8');
+const view = answers.view({ text });
+const map = answers.map({ text, options: { lines: 'keys', folded: [] } });
+
+const stated = (more: Partial<Stated>): Stated => ({
+  subject: 'Repair',
+  target: 'Player',
+  knows: 'one',
+  back: 'many',
+  bothWays: false,
+  role: null,
+  backRole: null,
+  name: null,
+  stored: '',
+  onDelete: null,
+  ...more,
+});
+
+const rows = { repairs: 210, players: 180, halls: 4, cards: 150 };
+
+describe('relating two entities', () => {
+  test('names are suggested that read as a sentence', () => {
+    expect(relationText(suggested(view, stated({})))).toBe(
+      'relation repair_player\n  Repair knows one Player as player\n  Player knows many Repair as repairs',
+    );
+    expect(suggested(view, stated({ knows: 'many' })).role).toBe('players');
+  });
+
+  test('a name that something bears already is not suggested again', () => {
+    const relation = suggested(view, stated({ subject: 'Loan', target: 'Instrument' }));
+    expect([relation.role, relation.back?.role]).toEqual(['instrument_2', 'loans_2']);
+    expect(suggested(view, stated({ name: 'borrowing' })).name).toBe('borrowing');
+  });
+
+  test('with itself, both roles are told apart', () => {
+    const relation = suggested(view, stated({ subject: 'Hall', target: 'Hall', knows: 'at most one' }));
+    expect(relation.role).not.toBe(relation.back?.role);
+    expect(suggested(view, stated({ subject: 'Hall', target: 'Hall', knows: 'many', bothWays: true })).back).toBeNull();
+  });
+
+  test('whatever is suggested stands in the text without a mistake', () => {
+    for (const knows of ['one', 'at most one', 'many'] as const) {
+      for (const back of ['at most one', 'many'] as const) {
+        for (const [subject, target] of [
+          ['Repair', 'Player'],
+          ['Loan', 'Instrument'],
+          ['Tag', 'Hall'],
+        ] as const) {
+          const relation = suggested(
+            view,
+            stated({ subject, target, knows, back, stored: knows === back ? `${subject}.x_id` : '' }),
+          );
+          const stored = knows === 'many' && back === 'many' ? null : relation.stored;
+          const clicked = answers.click({ text, click: { kind: 'add relation', relation: { ...relation, stored } } });
+          expect(clicked.problems, `${subject} ${knows} ${target} ${back}`).toEqual([]);
+          expect(clicked.card).not.toBeNull();
+          expect(clicked.sql.length).toBeGreaterThan(0);
+        }
+      }
+    }
+  });
+
+  test('what it means for the rows that are there is said beforehand', () => {
+    const effect = (more: Partial<Stated>) => effectOnRows(view, suggested(view, stated(more)), rows).join(' ');
+    expect(effect({})).toContain('Each of the 210 rows of Repair must point at one of the 180 rows of Player');
+    expect(effect({ knows: 'at most one' })).toContain('begin with an empty key');
+    expect(effect({ knows: 'many' })).toContain('The new table begins empty');
+    expect(effect({ back: 'at most one' })).toContain('so at most 180 can');
+    expect(effect({ knows: 'many', back: 'one' })).toContain('Each of the 180 rows of Player');
+    expect(effect({ target: 'Piece' })).toContain('There is no Piece yet to point at');
+  });
+});
+
+describe('on the map', () => {
+  test('close kin are those that a relation leads to, both ways and over pivots', () => {
+    const kin = closeKin(view, map.layout, { kind: 'entity', name: 'Ensemble' });
+    expect(kin).toEqual(
+      new Set(['Ensemble', 'relation seating', 'pivot seating', 'Player', 'relation programme', 'pivot programme', 'Concert']),
+    );
+    expect(closeKin(view, map.layout, { kind: 'relation', name: 'borrowing' })).toContain('Loan');
+    expect(closeKin(view, map.layout, null)).toBeNull();
+  });
+
+  test('entities are found by name first, then by table, field and role', () => {
+    expect(found(view, 'loan')[0]).toBe('Loan');
+    expect(found(view, 'loan')).toEqual(expect.arrayContaining(['Player', 'Instrument']));
+    expect(found(view, 'composer')).toEqual(['Piece']);
+    expect(found(view, 'nothing like it')).toEqual([]);
+    expect(found(view, ' ')).toEqual([]);
+  });
+});

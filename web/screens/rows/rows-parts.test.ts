@@ -1,0 +1,54 @@
+import { readFileSync } from 'node:fs';
+import { describe, expect, test } from 'vitest';
+import { answers } from '../../workers/answer.js';
+import { columnsOf, nextOrder } from './columns.js';
+import { keyCondition } from './place.js';
+
+const view = answers.view({ text: readFileSync('demo/library.kin', 'utf8') });
+const entity = (name: string) => {
+  const found = view.entities.find((candidate) => candidate.name === name);
+  if (found === undefined) throw new Error(`no ${name}`);
+  return found;
+};
+
+describe('the columns of a grid', () => {
+  test('begin with the key and what a row is called, then its roles, then the rest', () => {
+    const ids = columnsOf(entity('Player'), null).map(({ id }) => id);
+    expect(ids.slice(0, 3)).toEqual(['id', 'name', 'branch']);
+    expect(ids.indexOf('loans')).toBeLessThan(ids.indexOf('email'));
+    expect(ids).toContain('portrait_url');
+  });
+
+  test('of an entity with few fields show those before the roles', () => {
+    expect(columnsOf(entity('Loan'), null).map(({ id }) => id)).toEqual([
+      'id',
+      'lent_on',
+      'due_on',
+      'returned_on',
+      'borrower',
+      'instrument',
+    ]);
+  });
+
+  test('show the fields of the pivot that was walked over, beside the key', () => {
+    const over = entity('Ensemble').ends.find(({ name }) => name === 'players');
+    const ids = columnsOf(entity('Player'), over?.pivot ?? null).map(({ id }) => id);
+    expect(ids.slice(0, 3)).toEqual(['id', 'seats.chair', 'seats.since']);
+  });
+
+  test('are ordered up, down, and then as the entity has it', () => {
+    expect(nextOrder('', 'due_on')).toBe('due_on');
+    expect(nextOrder('due_on', 'due_on')).toBe('due_on desc');
+    expect(nextOrder('due_on desc', 'due_on')).toBe('');
+    expect(nextOrder('due_on desc', 'lent_on')).toBe('lent_on');
+  });
+});
+
+describe('the condition for one row', () => {
+  test('writes its key as the type has it, whatever stands in the address', () => {
+    expect(keyCondition(entity('Player'), '3')).toBe('id = 3');
+    expect(keyCondition(entity('Player'), "3' or 1 = 1")).toBe("id = '3'' or 1 = 1'");
+    const text = { ...entity('Player'), fields: [{ ...entity('Player').fields[0], kind: 'text', key: true }] };
+    expect(keyCondition(text as ReturnType<typeof entity>, 'a')).toBe("id = 'a'");
+  });
+});
