@@ -15,7 +15,7 @@ import {
 } from '../model/index.js';
 import type { DeleteRule, Knows, Span } from '../notation/index.js';
 import type { Table } from '../schema/index.js';
-import { typeName } from '../values/index.js';
+import { type DefaultValue, typeName, type ValueType } from '../values/index.js';
 
 export interface SentenceCard {
   readonly subject: string;
@@ -134,9 +134,7 @@ function entityCard({ model }: Design, { tables }: Lookup, entity: Entity): Enti
             ...(field.key ? ['key'] : []),
             ...(field.required ? [] : ['optional']),
             ...(field.unique === null ? [] : ['unique']),
-            ...(field.default === null
-              ? []
-              : [`default ${field.default.kind === 'value' ? JSON.stringify(field.default.value) : field.default.kind}`]),
+            ...(field.default === null ? [] : [`default ${defaultWord(field.type, field.default)}`]),
             ...(field.hidden ? ['hidden'] : []),
             ...(field.internal ? ['internal'] : []),
             ...(field.fixed ? ['fixed'] : []),
@@ -168,6 +166,13 @@ function entityCard({ model }: Design, { tables }: Lookup, entity: Entity): Enti
     sql: statements.map((statement) => `${statement};`).join('\n\n'),
     span: entity.span,
   };
+}
+
+/** A default as a person reads it; numbers of many digits travel as text, and are shown as numbers. */
+function defaultWord(type: ValueType, value: DefaultValue): string {
+  if (value.kind !== 'value') return value.kind;
+  const exact = (type.kind === 'decimal' || type.kind === 'bigint') && typeof value.value === 'string';
+  return exact ? String(value.value) : JSON.stringify(value.value);
 }
 
 function relationCard({ model }: Design, { tables, roles: byRelation }: Lookup, relation: Relation): RelationCard {
