@@ -46,17 +46,17 @@ export const NewTree = v.variant('from', [
   v.object({ from: v.literal('empty'), title: v.optional(name) }),
   v.object({ from: v.literal('text'), text }),
 ]);
+export type NewTree = v.InferOutput<typeof NewTree>;
+
 /** Opens a file below the folder that was given at the start. */
 export const OpenFile = v.object({ path: v.pipe(v.string(), v.maxLength(4096)) });
 export type OpenFile = v.InferOutput<typeof OpenFile>;
 
-export type NewTree = v.InferOutput<typeof NewTree>;
-
 export const BroughtInTree = v.object({ tree: Tree, summary: v.string(), report: v.array(v.string()) });
 export type BroughtInTree = v.InferOutput<typeof BroughtInTree>;
 
-export const SaveText = v.object({ text, basedOn: v.pipe(v.number(), v.integer()), overFile: v.optional(text) });
 /** `overFile`: the text of the bound file that this one was brought together with, so that it may be written over. */
+export const SaveText = v.object({ text, basedOn: v.pipe(v.number(), v.integer()), overFile: v.optional(text) });
 export type SaveText = v.InferOutput<typeof SaveText>;
 
 export const Saved = v.object({ revision: v.number() });

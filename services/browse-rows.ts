@@ -1,7 +1,7 @@
 import { type BrowseRequest, browse, countsByRole, type Via } from '../core/browse/index.js';
 import type { Design } from '../core/design/index.js';
 import { sqliteDialect } from '../core/dialects/index.js';
-import { bind } from '../core/load/index.js';
+import { bind, keyList } from '../core/load/index.js';
 import { type Entity, entityOf } from '../core/model/index.js';
 import type { Finding } from '../core/notation/index.js';
 import type { PlanOptions, QueryPlan } from '../core/plan/index.js';
@@ -89,7 +89,7 @@ export async function rowWindow(
   if (!bound.ok) return bound;
   const loaded = await engine.load({
     woven: weave(rows),
-    parameters: { ...bound.value, keys: keyList(entity, keys) },
+    parameters: { ...bound.value, keys: keyList(entity.key.type, keys) },
     options: { typesHold: madeHere, rowLimit: keys.length },
   });
   if (!loaded.ok) return failed(loaded.problem.message);
@@ -139,7 +139,7 @@ export async function roleCounts(
 ): Promise<Readonly<Record<string, Readonly<Record<string, number>>>>> {
   const { design, engine } = browsed;
   const entity = entityOf(design.model, name);
-  const list = keyList(entity, keys);
+  const list = keyList(entity.key.type, keys);
   const counts: Record<string, Record<string, number>> = {};
   for (const { role, plan, select } of countsByRole(design.model, name, optionsOf(browsed))) {
     const bound = bindings(browsed, plan);
@@ -163,11 +163,6 @@ export async function entityCounts({ design, engine }: Pick<Browsed, 'design' | 
 export function keyOf(design: Design, entity: string, written: string): Wire {
   const parsed = parseWire(entityOf(design.model, entity).key.type, written);
   return parsed.ok ? parsed.value : null;
-}
-
-function keyList(entity: Entity, keys: readonly Wire[]): string {
-  const { kind } = entity.key.type;
-  return kind === 'bigint' || kind === 'decimal' ? `[${keys.join(',')}]` : JSON.stringify(keys);
 }
 
 function optionsOf({ madeHere }: Browsed): PlanOptions {

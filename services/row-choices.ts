@@ -1,7 +1,8 @@
+import { SHOWN, shownEntity } from '../core/browse/index.js';
 import type { Design } from '../core/design/index.js';
 import { sqliteDialect } from '../core/dialects/index.js';
 import { bind } from '../core/load/index.js';
-import { type Entity, entityOf, type Query } from '../core/model/index.js';
+import { entityOf, type Query } from '../core/model/index.js';
 import { planQuery } from '../core/plan/index.js';
 import type { Engine } from '../engines/index.js';
 import { nowOf } from './clock.js';
@@ -22,12 +23,7 @@ export async function rowChoices(
   madeHere: boolean,
 ): Promise<{ rows: RowChoice[]; more: boolean }> {
   const entity = entityOf(design.model, name);
-  const { span, shownAs } = entity;
-  // Planned as a derived field, what a row is shown as is computed by the database like any other.
-  const shown: Entity = {
-    ...entity,
-    derived: [{ name: 'shown', expression: shownAs.value, type: shownAs.value.type, note: null, span }],
-  };
+  const { span } = entity;
   const query: Query = {
     name: null,
     entity: name,
@@ -41,13 +37,13 @@ export async function rowChoices(
     note: null,
     span,
   };
-  const model = { ...design.model, entities: new Map(design.model.entities).set(name, shown) };
+  const model = { ...design.model, entities: new Map(design.model.entities).set(name, shownEntity(entity)) };
   const plan = planQuery(model, query, { values: sqliteDialect.values, keysHold: madeHere });
   const bound = bind(plan.bindings, { parameters: {}, now: nowOf(model), sampleKeys: {} }, sqliteDialect.values);
   const read = bound.ok ? await engine.read(sqliteDialect.printQuery(plan.select), bound.parameters) : null;
   if (read?.ok !== true) return { rows: [], more: false };
   const keyAt = plan.outputs.findIndex((output) => output.name === entity.key.name);
-  const shownAt = plan.outputs.findIndex((output) => output.name === 'shown');
+  const shownAt = plan.outputs.findIndex((output) => output.name === SHOWN);
   const rows = read.value
     .slice(0, MOST_CHOICES)
     .map((row) => ({ key: String(row[keyAt] ?? ''), shown: String(row[shownAt] ?? row[keyAt] ?? '') }));

@@ -8,7 +8,8 @@ export function withShown(model: Model): Model {
   return { ...model, entities: new Map(Array.from(model.entities, ([name, entity]) => [name, shownEntity(entity)])) };
 }
 
-function shownEntity(entity: Entity): Entity {
+/** An entity whose rows carry their title. */
+export function shownEntity(entity: Entity): Entity {
   const { shownAs, span } = entity;
   const shown = { name: SHOWN, expression: shownAs.value, type: shownAs.value.type, note: null, span };
   return { ...entity, derived: [...entity.derived, shown] };

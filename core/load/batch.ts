@@ -96,7 +96,7 @@ function usedParameters(sql: string, parameters: Readonly<Record<string, BoundVa
 }
 
 /** Keys as one JSON list. Whole numbers of 64 bits are text on the wire, and numbers to the engine. */
-function keyList(type: LoadPlan['keyType'], keys: readonly Wire[]): string {
+export function keyList(type: LoadPlan['keyType'], keys: readonly Wire[]): string {
   return type.kind === 'bigint' || type.kind === 'decimal' ? `[${keys.join(',')}]` : JSON.stringify(keys);
 }
 

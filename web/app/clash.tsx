@@ -1,10 +1,9 @@
 import { useMemo, useState } from 'react';
 import { merge, settled } from '../../core/revisions/index.js';
 import { Button } from '../parts/button.js';
-import { failureMessage, saveText } from './api.js';
-import { dropDraft } from './saving.js';
-import { useAppDispatch, useAppSelector } from './store.js';
-import { conflictSettled, fileSettled, theirsCame } from './workspace.js';
+import { dropDraft, settleClash } from './saving.js';
+import { store, useAppDispatch, useAppSelector } from './store.js';
+import { clashSettled, textChanged, theirsCame } from './workspace.js';
 
 type Chosen = 'mine' | 'theirs' | 'both';
 
@@ -25,17 +24,19 @@ export function Clash() {
   const whose = fromFile === null ? 'theirs' : 'the file’s';
   const settle = async (chosen: string) => {
     setProblem(null);
-    setChoices([]);
-    if (fromFile === null) {
-      dispatch(conflictSettled(chosen));
-      return;
-    }
-    const done = await saveText(tree.id, { text: chosen, basedOn: revision, overFile: theirs });
+    const latest = saving.kind === 'conflict' ? saving.conflict.revision : revision;
+    const sides = { mine: text, theirs, chosen };
+    const done = await settleClash(tree.id, sides, latest, fromFile === null ? undefined : theirs);
     if (done.kind === 'saved') {
+      setChoices([]);
       dropDraft(tree.id);
-      dispatch(fileSettled({ text: chosen, revision: done.revision }));
+      const typed = store.getState().workspace.text;
+      dispatch(clashSettled({ text: chosen, revision: done.revision }));
+      // What was typed while it was being settled goes on, on top of what was chosen.
+      const both = merge(text, typed, chosen);
+      if (typed !== text) dispatch(textChanged(both.kind === 'merged' ? both.text : typed));
     } else if (done.kind === 'conflict') dispatch(theirsCame(done.conflict));
-    else setProblem(failureMessage({ data: { message: done.message } }));
+    else setProblem(done.message);
   };
   return (
     <section

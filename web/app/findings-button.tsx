@@ -2,9 +2,9 @@ import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react';
 import { useMemo } from 'react';
 import { useNavigate, useParams } from 'react-router';
 import { positions } from '../../core/notation/index.js';
+import { WEIGHT_SIGNS } from '../parts/weights.js';
 import { useAppSelector } from './store.js';
 
-const SIGNS = { error: ['✕', 'text-harm'], warning: ['▲', 'text-to-many'], note: ['·', 'text-ink-3'] } as const;
 const NONE: readonly never[] = [];
 
 /** How much is wrong or doubtful, on every screen; each leads to its line. */
@@ -37,8 +37,8 @@ export function Findings() {
                     void navigate(`/tree/${tree}/design?at=${finding.span.start}`);
                   }}
                 >
-                  <span className={`w-14 shrink-0 ${SIGNS[finding.weight][1]}`}>
-                    {SIGNS[finding.weight][0]} line {positionOf(finding.span.start).line}
+                  <span className={`w-14 shrink-0 ${WEIGHT_SIGNS[finding.weight][1]}`}>
+                    {WEIGHT_SIGNS[finding.weight][0]} line {positionOf(finding.span.start).line}
                   </span>
                   <span>{finding.message}</span>
                 </button>

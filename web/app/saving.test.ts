@@ -1,7 +1,7 @@
 import { configureStore } from '@reduxjs/toolkit';
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
-import { draftOf, dropDraft, saving, takeTheirs, untilSaved } from './saving.js';
-import { closed, conflictSettled, opened, redone, textChanged, theirsCame, theirsTaken, undone, workspace } from './workspace.js';
+import { draftOf, saving, settleClash, untilSaved } from './saving.js';
+import { clashSettled, closed, opened, redone, textChanged, theirsCame, undone, workspace } from './workspace.js';
 
 /** A server of one tree: revisions in order; it may be made to fail. */
 class FakeServer {
@@ -16,6 +16,7 @@ class FakeServer {
     if (this.down) throw new TypeError('failed to fetch');
     if (this.refusing !== null) return Response.json({ message: this.refusing.message }, { status: this.refusing.status });
     const latest = this.revisions.at(-1) ?? '';
+    if (body.text === latest) return Response.json({ revision: this.revisions.length });
     if (body.basedOn !== this.revisions.length)
       return Response.json({ message: 'Somebody saved', revision: this.revisions.length, text: latest }, { status: 409 });
     this.revisions.push(body.text);
@@ -161,22 +162,33 @@ describe('a clash', () => {
     store.dispatch(closed());
   });
 
-  test('settled for mine, mine is saved on top of theirs', async () => {
-    const { store } = await clash();
-    store.dispatch(conflictSettled());
-    await vi.advanceTimersByTimeAsync(1000);
-    expect(server.revisions).toEqual(['first', 'theirs', 'mine']);
+  test.each([
+    ['mine', 'mine', ['first', 'theirs', 'mine']],
+    ['theirs', 'theirs', ['first', 'theirs', 'mine', 'theirs']],
+    ['some of both', 'both', ['first', 'theirs', 'mine', 'both']],
+  ])('settled for %s, both sides are revisions', async (_name, chosen, revisions) => {
+    const { store, conflict } = await clash();
+    const result = await settleClash('t', { mine: 'mine', theirs: conflict.text, chosen }, conflict.revision);
+    expect(server.revisions).toEqual(revisions);
+    expect(result).toEqual({ kind: 'saved', revision: revisions.length });
+    store.dispatch(clashSettled({ text: chosen, revision: revisions.length }));
+    expect(store.getState().workspace).toMatchObject({ text: chosen, revision: revisions.length, saving: { kind: 'saved' } });
     store.dispatch(closed());
   });
 
-  test('settled for theirs, mine is a revision all the same', async () => {
+  test('with the bound file, what the file had is a revision too, whatever is chosen', async () => {
+    const store = newStore();
+    await settleClash('t', { mine: 'mine', theirs: 'of the file', chosen: 'mine' }, 1, 'of the file');
+    expect(server.revisions).toEqual(['first', 'mine', 'of the file', 'mine']);
+    store.dispatch(closed());
+  });
+
+  test('that another save overtakes is told, and nothing is written over', async () => {
     const { store, conflict } = await clash();
-    const result = await takeTheirs('t', 'mine', conflict);
-    expect(server.revisions).toEqual(['first', 'theirs', 'mine', 'theirs']);
-    expect(result).toEqual({ kind: 'saved', revision: 4 });
-    dropDraft('t');
-    store.dispatch(theirsTaken({ text: 'theirs', revision: 4 }));
-    expect(store.getState().workspace).toMatchObject({ text: 'theirs', revision: 4, saving: { kind: 'saved' } });
+    server.revisions.push('a third');
+    const result = await settleClash('t', { mine: 'mine', theirs: 'theirs', chosen: 'both' }, conflict.revision);
+    expect(result.kind).toBe('conflict');
+    expect(server.revisions).toEqual(['first', 'theirs', 'a third']);
     store.dispatch(closed());
   });
 });
@@ -229,17 +241,6 @@ describe('the text of somebody else', () => {
     await vi.advanceTimersByTimeAsync(3000);
     expect(store.getState().workspace).toMatchObject({ text: 'theirs', revision: 2, saving: { kind: 'saved' } });
     expect(server.asked).toEqual([]);
-    store.dispatch(closed());
-  });
-
-  test('a clash that was settled line by line is saved on top of theirs', async () => {
-    const store = newStore();
-    server.revisions.push('theirs');
-    store.dispatch(textChanged('mine'));
-    await vi.advanceTimersByTimeAsync(1000);
-    store.dispatch(conflictSettled('mine\ntheirs'));
-    await vi.advanceTimersByTimeAsync(1000);
-    expect(server.revisions).toEqual(['first', 'theirs', 'mine\ntheirs']);
     store.dispatch(closed());
   });
 

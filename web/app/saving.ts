@@ -1,8 +1,6 @@
 import { createListenerMiddleware, type Dispatch, isAnyOf, type ListenerEffectAPI } from '@reduxjs/toolkit';
-import type { SaveConflict } from '../../contract/index.js';
 import { api, type SaveResult, saveText } from './api.js';
 import {
-  conflictSettled,
   opened,
   redone,
   saved,
@@ -47,7 +45,7 @@ const underWay = new Set<string>();
 
 /** Each change is kept in the browser at once, and saved a moment after the last keystroke; without an answer, again and again. */
 saving.startListening({
-  matcher: isAnyOf(textChanged, undone, redone, conflictSettled, theirsCame, opened),
+  matcher: isAnyOf(textChanged, undone, redone, theirsCame, opened),
   effect: async (_action, listener) => {
     const { tree, text, revision, base, saving: state } = listener.getState().workspace;
     if (tree === null || state.kind === 'saved') return;
@@ -119,12 +117,28 @@ async function saveDraft(id: string, listener: ListenerEffectAPI<{ workspace: Wo
 }
 
 /**
- * Settles a clash for the other text. One's own is saved on top of it first, and theirs on top of that, so that both
- * stay revisions.
+ * Settles a clash. Both sides are saved as revisions first, and what was chosen on top of them, so that nothing of
+ * either is lost whichever is taken.
+ *
+ * @param latest the revision that the server has now
+ * @param overFile the text of the bound file that may be written over, where the clash is with the file
  */
-export async function takeTheirs(tree: string, mine: string, conflict: SaveConflict): Promise<SaveResult> {
-  const kept = await saveText(tree, { text: mine, basedOn: conflict.revision });
-  return kept.kind === 'saved' ? saveText(tree, { text: conflict.text, basedOn: kept.revision }) : kept;
+export async function settleClash(
+  tree: string,
+  sides: { readonly mine: string; readonly theirs: string; readonly chosen: string },
+  latest: number,
+  overFile?: string,
+): Promise<SaveResult> {
+  let result = await saveText(tree, { text: sides.mine, basedOn: latest });
+  // Theirs is a revision already, unless it stands in the file alone.
+  if (overFile !== undefined && result.kind === 'saved')
+    result = await saveText(tree, { text: sides.theirs, basedOn: result.revision });
+  if (result.kind !== 'saved') return result;
+  return saveText(tree, {
+    text: sides.chosen,
+    basedOn: result.revision,
+    ...(overFile === undefined ? {} : { overFile }),
+  });
 }
 
 const LONGEST_WAIT = 5000;

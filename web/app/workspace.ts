@@ -115,29 +115,14 @@ export const workspace = createSlice({
         broughtIn: merged.text === state.text ? state.broughtIn : state.broughtIn + 1,
       };
     },
-    /** A person settled a clash; the text that came of it is saved on top of theirs, which stays a revision. */
-    conflictSettled: (state, action: PayloadAction<string | undefined>): Workspace => {
-      if (state.saving.kind !== 'conflict') return state;
-      const { text: theirs, revision } = state.saving.conflict;
-      const text = action.payload ?? state.text;
-      return { ...state, ...basedOn(state, theirs, revision), text, history: NO_HISTORY, saving: { kind: 'unsaved' } };
-    },
-    /** The other text goes on; both are revisions by now. */
-    theirsTaken: (state, action: PayloadAction<{ text: string; revision: number }>): Workspace => ({
+    /** A person settled a clash, with somebody else or with the bound file; all of it is saved. */
+    clashSettled: (state, action: PayloadAction<{ text: string; revision: number }>): Workspace => ({
       ...state,
       ...basedOn(state, action.payload.text, action.payload.revision),
       text: action.payload.text,
       history: NO_HISTORY,
       saving: { kind: 'saved' },
-    }),
-    /** A clash with the bound file is settled; the file is written next. */
-    fileSettled: (state, action: PayloadAction<{ text: string; revision: number }>): Workspace => ({
-      ...state,
-      ...basedOn(state, action.payload.text, action.payload.revision),
-      text: action.payload.text,
-      history: NO_HISTORY,
-      saving: { kind: 'saved' },
-      file: { kind: 'same' },
+      file: state.file === null ? null : { kind: 'same' },
     }),
     viewMade: (state, action: PayloadAction<DesignView>): Workspace => ({ ...state, view: action.payload }),
     databaseChanged: (state, action: PayloadAction<DatabaseState>): Workspace => ({ ...state, database: action.payload }),
@@ -164,9 +149,7 @@ export const {
   savingFailed,
   revisionHeard,
   theirsCame,
-  conflictSettled,
-  theirsTaken,
-  fileSettled,
+  clashSettled,
   viewMade,
   databaseChanged,
   fileChanged,

@@ -16,6 +16,7 @@ import {
 import { useEffect, useRef } from 'react';
 import type { Completions } from '../../core/language/index.js';
 import type { ColouredToken, Finding, Span } from '../../core/notation/index.js';
+import { stepBetween } from '../app/undo.js';
 
 export type Marked = Pick<Finding, 'weight' | 'message' | 'span'>;
 
@@ -244,11 +245,11 @@ export function Editor({
     const editor = view.current;
     if (editor === null || editor.state.doc.toString() === text) return;
     // A change that was not typed here is taken back by itself, and not with what was typed before it.
-    const change = changeBetween(editor.state.doc.toString(), text);
+    const { from, removed, inserted } = stepBetween(editor.state.doc.toString(), text);
     editor.dispatch({
-      changes: change,
+      changes: { from, to: from + removed.length, insert: inserted },
       annotations: isolateHistory.of('full'),
-      ...(editor.hasFocus ? { selection: { anchor: change.from + change.insert.length }, scrollIntoView: true } : {}),
+      ...(editor.hasFocus ? { selection: { anchor: from + inserted.length }, scrollIntoView: true } : {}),
     });
   }, [text]);
 
@@ -375,18 +376,4 @@ function assistance(calls: { readonly current: Calls }): Extension {
 function takeBack(calls: { readonly current: Calls }, which: 'undo' | 'redo'): boolean {
   calls.current.takenBackBy?.[which]();
   return true;
-}
-
-/** The smallest single replacement from one text to another, so that the cursor and undo stay in place. */
-function changeBetween(before: string, after: string): { from: number; to: number; insert: string } {
-  let from = 0;
-  while (from < before.length && from < after.length && before[from] === after[from]) from += 1;
-  let tail = 0;
-  while (
-    tail < before.length - from &&
-    tail < after.length - from &&
-    before[before.length - 1 - tail] === after[after.length - 1 - tail]
-  )
-    tail += 1;
-  return { from, to: before.length - tail, insert: after.slice(from, after.length - tail) };
 }

@@ -3,7 +3,7 @@ import type { NewField, NewRelation, Rename } from '../../core/edits/index.js';
 import type { Completions } from '../../core/language/index.js';
 import type { EntityLabel, MapLayout, MapOptions } from '../../core/map/index.js';
 import type { NamedThing } from '../../core/model/index.js';
-import type { DeleteRule, Edit, Finding, Span } from '../../core/notation/index.js';
+import type { DeleteRule, Finding, Span } from '../../core/notation/index.js';
 import type { DesignView } from './design-view.js';
 
 /** What a click does to the text. */
@@ -70,5 +70,3 @@ export interface Asks {
 }
 
 export type AskKind = keyof Asks;
-
-export type { Edit };

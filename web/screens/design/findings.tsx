@@ -1,7 +1,6 @@
 import { useMemo } from 'react';
 import { type Finding, type Fix, positions } from '../../../core/notation/index.js';
-
-const SIGNS = { error: ['✕', 'text-harm'], warning: ['▲', 'text-to-many'], note: ['·', 'text-ink-3'] } as const;
+import { WEIGHT_SIGNS } from '../../parts/weights.js';
 
 /** What is wrong or doubtful in the text, each with its place and its fixes. */
 export function Findings({
@@ -24,7 +23,7 @@ export function Findings({
   return (
     <ul aria-label="Findings" className="max-h-[28%] shrink-0 overflow-auto border-t border-line">
       {findings.map((finding) => {
-        const [sign, colour] = SIGNS[finding.weight];
+        const [sign, colour] = WEIGHT_SIGNS[finding.weight];
         return (
           <li
             key={`${finding.span.start} ${finding.code} ${finding.message}`}

@@ -1,5 +1,6 @@
 import { useParams } from 'react-router';
 import type { RelationCard } from '../../../core/cards/index.js';
+import { plural, snakeCase } from '../../../core/model/index.js';
 import { failureMessage, useProfileQuery } from '../../app/api.js';
 import { rowsLink, useGo } from '../../app/links.js';
 import { useAppSelector } from '../../app/store.js';
@@ -30,14 +31,14 @@ export function RelationRows({ card }: { readonly card: RelationCard }) {
       <h3 className="mb-1 text-small text-ink-3">What the rows say</h3>
       {data.ends.map(({ entity, role, histogram }) => {
         const { least, mean, most, none, parents, buckets } = histogram;
-        const things = plural(entity, parents);
+        const called = things(entity, parents);
         const counted = (from: number, to: number) =>
           from === to ? `count(${role}) = ${from}` : `count(${role}) between ${from} and ${to}`;
         return (
           <div key={`${entity} ${role}`} className="mb-1.5 grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] items-end gap-4">
             <HistogramBars
               buckets={buckets}
-              of={things}
+              of={called}
               onOpen={role === null ? undefined : (from, to) => open(entity, from === 0 ? `none(${role})` : counted(from, to))}
             />
             <div className="text-small leading-5">
@@ -49,11 +50,11 @@ export function RelationRows({ card }: { readonly card: RelationCard }) {
               <p>
                 {none === 0 || role === null ? (
                   <span className="text-ink-2">
-                    {none.toLocaleString('en')} of {parents.toLocaleString('en')} {things} with none
+                    {none.toLocaleString('en')} of {parents.toLocaleString('en')} {called} with none
                   </span>
                 ) : (
                   <button type="button" className="text-selected hover:underline" onClick={() => open(entity, `none(${role})`)}>
-                    {none.toLocaleString('en')} of {parents.toLocaleString('en')} {things} with none
+                    {none.toLocaleString('en')} of {parents.toLocaleString('en')} {called} with none
                   </button>
                 )}
               </p>
@@ -120,8 +121,8 @@ function childRole(view: DesignView | null, card: RelationCard): { entity: strin
   return null;
 }
 
-function plural(entity: string, count: number): string {
-  const words = entity.replace(/([a-z])([A-Z])/g, '$1 $2').toLowerCase();
-  if (count === 1) return words;
-  return /(s|x|ch|sh)$/.test(words) ? `${words}es` : /[^aeiou]y$/.test(words) ? `${words.slice(0, -1)}ies` : `${words}s`;
+/** What the rows of an entity are called, as many as there are. */
+function things(entity: string, count: number): string {
+  const words = snakeCase(entity).replaceAll('_', ' ');
+  return count === 1 ? words : plural(words);
 }
