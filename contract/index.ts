@@ -145,6 +145,8 @@ export const RowsAsk = v.object({
   where: v.pipe(v.string(), v.maxLength(10_000)),
   orderBy: v.pipe(v.string(), v.maxLength(2000)),
   via: v.nullable(Via),
+  /** One row alone, by its key. */
+  key: v.optional(v.pipe(v.string(), v.maxLength(10_000))),
   from: v.pipe(v.number(), v.integer(), v.minValue(0)),
   count: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(500)),
 });

@@ -64,6 +64,8 @@ export interface MakeReport {
 /** A database as its catalogue tells it. */
 export interface Introspection {
   readonly schema: Schema;
+  /** The statement that made each table, as the catalogue keeps it. */
+  readonly statements: ReadonlyMap<string, string>;
   readonly version: string;
   /** Things in the database that a Schema does not hold, as `trigger audit_log`. */
   readonly others: readonly { readonly kind: string; readonly name: string }[];

@@ -317,7 +317,7 @@ describe('bringing in', () => {
     });
     expect(v.parse(RunResult, answer.body)).toMatchObject({
       ok: true,
-      text: '[{"id":"1","name":"A","goods":[{"id":"1","name":"x","shop_id":"1"}]}]',
+      text: '[{"id":"1","name":"A","goods":[{"id":"1","shop_id":"1","name":"x"}]}]',
     });
     await ask('PUT', `trees/${tree.id}/text`, { text: `${tree.text}\nentity Extra\n  id integer key\n`, basedOn: 1 });
     const missing = await ask('POST', `trees/${tree.id}/run`, {

@@ -32,6 +32,6 @@ export async function bringIn(path: string, title: string): Promise<Outcome<Brou
 async function bringInFrom(engine: Engine, title: string): Promise<Outcome<BroughtIn>> {
   const looked = await engine.introspect();
   if (!looked.ok) return looked;
-  const { schema, others } = looked.value;
-  return { ok: true, value: { ...importSchema(schema, title, others), title, schema } };
+  const { schema, statements } = looked.value;
+  return { ok: true, value: { ...importSchema({ schema, statements }, title), title, schema } };
 }

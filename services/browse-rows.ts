@@ -1,4 +1,4 @@
-import { type BrowseRequest, browse, countsByRole, type Via } from '../core/browse/index.js';
+import { type BrowseRequest, browse, countsByRole, isRow, type Via } from '../core/browse/index.js';
 import type { Design } from '../core/design/index.js';
 import { sqliteDialect } from '../core/dialects/index.js';
 import { bind, keyList } from '../core/load/index.js';
@@ -16,6 +16,8 @@ export interface RowsRequest {
   readonly where: string;
   readonly orderBy: string;
   readonly via: { readonly entity: string; readonly key: string; readonly role: string } | null;
+  /** One row alone, by its key. */
+  readonly key?: string | undefined;
 }
 
 /** The database that is looked through. */
@@ -203,7 +205,8 @@ function readRequest({ design }: Browsed, request: RowsRequest): RowsOutcome<Bro
       findings: findings.map((finding) => placed(finding, from.length, where.length)),
       problems: [],
     };
-  return { ok: true, value: { entity: entity.name, where: query.where, orderBy: query.orderBy, via } };
+  const one = request.key === undefined ? [] : [isRow(entity, keyOf(design, entity.name, request.key))];
+  return { ok: true, value: { entity: entity.name, where: [...query.where, ...one], orderBy: query.orderBy, via } };
 }
 
 /** What was typed, on one line. */

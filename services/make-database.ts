@@ -73,14 +73,16 @@ function insertsOf(design: Design, samples: Samples): Insert[] {
       const parents =
         link.kind === 'key'
           ? link.child === owner
-            ? [[link.column.value, link.parent] as const]
+            ? [[link.columns, link.parent] as const]
             : []
           : link.name === owner
-            ? link.ends.map((end) => [end.column.value, end.entity] as const)
+            ? link.ends.map((end) => [end.columns, end.entity] as const)
             : [];
-      for (const [column, parent] of parents) {
-        const key = model.entities.get(parent)?.key.type;
-        if (key !== undefined && !types.has(column)) types.set(column, key);
+      for (const [held, parent] of parents) {
+        for (const [index, { value: column }] of held.entries()) {
+          const part = model.entities.get(parent)?.key.fields[index];
+          if (part !== undefined && !types.has(column)) types.set(column, part.type);
+        }
       }
     }
     const sql = `insert into ${quote(table)} (${columns.map(quote).join(', ')}) values (${columns.map(() => '?').join(', ')})`;

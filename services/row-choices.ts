@@ -38,7 +38,7 @@ export async function rowChoices(
     span,
   };
   const model = { ...design.model, entities: new Map(design.model.entities).set(name, shownEntity(entity)) };
-  const plan = planQuery(model, query, { values: sqliteDialect.values, keysHold: madeHere });
+  const plan = planQuery(model, query, { values: sqliteDialect.values, keysHold: madeHere, rowKeys: true });
   const bound = bind(plan.bindings, { parameters: {}, now: nowOf(model), sampleKeys: {} }, sqliteDialect.values);
   const read = bound.ok ? await engine.read(sqliteDialect.printQuery(plan.select), bound.parameters) : null;
   if (read?.ok !== true) return { rows: [], more: false };

@@ -1,11 +1,14 @@
 import fc from 'fast-check';
 
+/** A key of two fields. */
+const COMPOSITE = 'composite';
+
 /** A text of the notation with entities, constraints and relations of every form that is built. */
 export const arbitraryTree: fc.Arbitrary<string> = fc
   .record({
     entities: fc.array(
       fc.record({
-        key: fc.constantFrom('integer', 'bigint', 'uuid', 'text(20)'),
+        key: fc.constantFrom('integer', 'bigint', 'uuid', 'text(20)', COMPOSITE),
         fields: fc.array(
           fc.record({
             type: fc.constantFrom(
@@ -51,7 +54,10 @@ export const arbitraryTree: fc.Arbitrary<string> = fc
     const blocks = [`tree 'Generated'\n  clock '2031-04-12 09:00'`, `choice Shade\n  'light'\n  'it''s dark'`];
     entities.forEach((entity, index) => {
       const table = entity.quoted ? `"Order ${index}"` : `things_${index}`;
-      const lines = [`entity Thing${index} in ${table}`, `  id ${entity.key} key`];
+      const lines = [
+        `entity Thing${index} in ${table}`,
+        `  ${entity.key === COMPOSITE ? 'number bigint\n  code text(12)\n  key (number, code)' : `id ${entity.key} key`}`,
+      ];
       entity.fields.forEach((field, position) => {
         const unique = field.unique && !['boolean', 'json', 'bytes', 'Shade'].includes(field.type) ? ' unique' : '';
         const byDefault = field.byDefault && unique === '' ? defaultFor(field.type) : '';
@@ -67,6 +73,8 @@ export const arbitraryTree: fc.Arbitrary<string> = fc
     relations.forEach(({ form, from, to, rule }, index) => {
       const a = `Thing${from % entities.length}`;
       const b = `Thing${to % entities.length}`;
+      const composite = (name: number) => entities[name % entities.length]?.key === COMPOSITE;
+      const columns = (name: number, stem: string) => (composite(name) ? `(${stem}_number, ${stem}_code)` : `${stem}_id`);
       const onDelete = rule === '' ? '' : `\n  on delete ${rule}`;
       const up = `up_${index}`;
       const down = `down_${index}`;
@@ -76,11 +84,11 @@ export const arbitraryTree: fc.Arbitrary<string> = fc
       else if (form === 'pivot' || form === 'repeats') {
         const repeats = form === 'repeats' ? ' repeats' : '';
         blocks.push(
-          `relation kin_${index}\n  ${a} knows many ${b} as ${up}\n  ${b} knows many ${a} as ${down}\n  stored in table pairs_${index} (first_id, second_id)${repeats}\n    weight  integer default 1${onDelete}`,
+          `relation kin_${index}\n  ${a} knows many ${b} as ${up}\n  ${b} knows many ${a} as ${down}\n  stored in table pairs_${index} (${columns(from, 'first')}, ${columns(to, 'second')})${repeats}\n    weight  integer default 1${onDelete}`,
         );
       } else {
         const back = form === 'one' ? 'at most one' : 'many';
-        const store = form === 'one' ? `\n  stored in ${a}.${up}_key as ${up}` : '';
+        const store = form === 'one' ? `\n  stored in ${a}.${columns(to, up)} as ${up}` : '';
         blocks.push(
           `relation kin_${index}\n  ${a} knows ${knows} ${b} as ${up}\n  ${b} knows ${back} ${a} as ${down}${store}${onDelete}`,
         );

@@ -8,8 +8,8 @@ import {
   type Query,
   type Role,
 } from '../model/index.js';
-import { type PlanOptions, planQuery, type QueryPlan } from '../plan/index.js';
-import { allOf, call, column, type Select, type SqlExpression } from '../sql/index.js';
+import { keyValue, type PlanOptions, planQuery, type QueryPlan } from '../plan/index.js';
+import { allOf, call, column, columnsOf, type Select, type SqlExpression } from '../sql/index.js';
 import type { Wire } from '../values/index.js';
 import { SHOWN, withShown } from './shown.js';
 
@@ -42,7 +42,8 @@ const NO_SPAN = { start: 0, end: 0 };
  * Plans a look through an entity's rows. The order is found once, as a list of keys; each window is then fetched by
  * its keys, which costs the same at the end of a million rows as at the beginning.
  */
-export function browse(model: Model, request: BrowseRequest, most: number, options: PlanOptions): Browsing {
+export function browse(model: Model, request: BrowseRequest, most: number, planOptions: PlanOptions): Browsing {
+  const options: PlanOptions = { ...planOptions, rowKeys: true };
   const shown = withShown(model);
   const entity = entityOf(shown, request.entity);
   const via = request.via === null ? null : viaRole(shown, request.via);
@@ -57,6 +58,19 @@ export function browse(model: Model, request: BrowseRequest, most: number, optio
     keys: { plan: ordered, select: keyList(ordered, entity, most, options) },
     rows: { ...rows, select: byKeys(rows.select, entity) },
     pivotFields: (keys) => (via === null || !usesPivot ? null : pivotPlan(shown, via, entity, keys, options)),
+  };
+}
+
+/** The condition that holds for the row of this key alone; for none where the key is null. */
+export function isRow({ name }: Entity, key: Wire): Expression {
+  const row = { kind: 'row' as const, entity: name };
+  return {
+    kind: 'binary',
+    operator: '=',
+    left: { kind: 'role', hops: [], type: row, span: NO_SPAN },
+    right: { kind: 'value', value: key, type: row, span: NO_SPAN },
+    type: { kind: 'boolean' },
+    span: NO_SPAN,
   };
 }
 
@@ -116,7 +130,7 @@ function toOneLoads(model: Model, entity: Entity): Load[] {
 
 function keyList(plan: QueryPlan, entity: Entity, most: number, { values, keysHold }: PlanOptions): Select {
   const { type } = entity.key;
-  const key = column(plan.select.from.alias, entity.key.column.value);
+  const key = keyValue(columnsOf(plan.select.from.alias, entity.key.columns), keysHold);
   const limited: Select = {
     ...plan.select,
     columns: [{ expression: key, as: 'key' }],
@@ -145,7 +159,7 @@ function keyList(plan: QueryPlan, entity: Entity, most: number, { values, keysHo
 function byKeys(select: Select, entity: Entity): Select {
   const key: SqlExpression = {
     kind: 'in keys',
-    operand: column(select.from.alias, entity.key.column.value),
+    operand: columnsOf(select.from.alias, entity.key.columns),
     parameter: 'keys',
   };
   return { ...select, where: allOf([select.where, key]), orderBy: [] };
@@ -178,15 +192,7 @@ function viaCondition(model: Model, { role, owner, key }: WalkedRole): Expressio
   });
   const ownerRow = { kind: 'row' as const, entity: owner.name };
   const value: Expression = { kind: 'value', value: key, type: ownerRow, span: NO_SPAN };
-  const ownKey: Expression = {
-    kind: 'field',
-    hops: [],
-    entity: owner.name,
-    field: owner.key.name,
-    type: owner.key.type,
-    span: NO_SPAN,
-  };
-  const keyValue: Expression = { kind: 'value', value: key, type: owner.key.type, span: NO_SPAN };
+  const ownKey: Expression = { kind: 'role', hops: [], type: ownerRow, span: NO_SPAN };
   const same = (left: Expression, right: Expression): Expression => ({
     kind: 'binary',
     operator: '=',
@@ -197,13 +203,13 @@ function viaCondition(model: Model, { role, owner, key }: WalkedRole): Expressio
   });
   switch (role.way.kind) {
     case 'child': {
-      const back = backwards({ kind: 'key', column: role.way.column });
+      const back = backwards({ kind: 'key', columns: role.way.columns });
       return same({ kind: 'role', hops: [back], type: ownerRow, span: NO_SPAN }, value);
     }
     case 'key':
-      return anyOf(backwards({ kind: 'child', column: role.way.column }), same(ownKey, keyValue));
+      return anyOf(backwards({ kind: 'child', columns: role.way.columns }), same(ownKey, value));
     case 'pivot':
-      return anyOf(backwards({ ...role.way, near: role.way.far, far: role.way.near }), same(ownKey, keyValue));
+      return anyOf(backwards({ ...role.way, near: role.way.far, far: role.way.near }), same(ownKey, value));
   }
 }
 
@@ -226,14 +232,17 @@ function pivotPlan(
   options: PlanOptions,
 ): QueryPlan {
   const field = (entity: Entity): Expression => ({
-    kind: 'field',
+    kind: 'role',
     hops: [],
-    entity: entity.name,
-    field: entity.key.name,
-    type: entity.key.type,
+    type: { kind: 'row', entity: entity.name },
     span: NO_SPAN,
   });
-  const literal = (entity: Entity, value: Wire): Expression => ({ kind: 'value', value, type: entity.key.type, span: NO_SPAN });
+  const literal = (entity: Entity, value: Wire): Expression => ({
+    kind: 'value',
+    value,
+    type: { kind: 'row', entity: entity.name },
+    span: NO_SPAN,
+  });
   const among: Expression = {
     kind: 'in',
     operand: field(target),
@@ -252,6 +261,6 @@ function pivotPlan(
   };
   const pivot = model.relations.get(role.relation);
   const pivotFields = pivot?.kind === 'pivot' ? pivot.fields.filter(({ hidden }) => !hidden).map(({ name }) => name) : [];
-  const load: Load = { ...EMPTY_LOAD, role, fields: [target.key.name], pivotFields, where: among };
+  const load: Load = { ...EMPTY_LOAD, role, fields: [], pivotFields, where: among };
   return planQuery(model, query(owner, { where: [isOwner], loads: [load] }), options);
 }

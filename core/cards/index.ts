@@ -116,7 +116,7 @@ function lookupOf({ model, schema }: Design): Lookup {
 
 function entityCard({ model }: Design, { tables }: Lookup, entity: Entity): EntityCard {
   const table = tables.get(entity.table.value.name);
-  const statements = table === undefined ? [] : sqliteDialect.createStatements({ tables: [table] });
+  const statements = table === undefined ? [] : sqliteDialect.createStatements({ tables: [table], others: [] });
   return {
     kind: 'entity',
     name: entity.name,
@@ -131,7 +131,7 @@ function entityCard({ model }: Design, { tables }: Lookup, entity: Entity): Enti
           note: field.note,
           derived: false,
           marks: [
-            ...(field.key ? ['key'] : []),
+            ...(field.key ? ['key'] : entity.key.columns.includes(field.column.value) ? ['part of the key'] : []),
             ...(field.required ? [] : ['optional']),
             ...(field.unique === null ? [] : ['unique']),
             ...(field.default === null ? [] : [`default ${defaultWord(field.type, field.default)}`]),
@@ -200,10 +200,15 @@ function relationCard({ model }: Design, { tables, roles: byRelation }: Lookup, 
         ? ''
         : relation.kind === 'pivot'
           ? sqliteDialect
-              .createStatements({ tables: [table] })
+              .createStatements({ tables: [table], others: [] })
               .map((statement) => `${statement};`)
               .join('\n\n')
-          : sqliteDialect.columnParts(table, relation.column.value).join('\n'),
+          : sqliteDialect
+              .columnParts(
+                table,
+                relation.columns.map((column) => column.value),
+              )
+              .join('\n'),
     joins: relation.kind === 'key' ? keyJoins(model, relation) : pivotJoins(model, relation),
     span: relation.span,
   };
@@ -215,11 +220,27 @@ function storage(text: string, origin: Origin): StorageCard {
     : { text, why: `by convention: ${origin.rule}`, stated: false };
 }
 
+const NOWHERE: Origin = { kind: 'convention', rule: 'no column' };
+
+/** Columns of an entity's table, as a person writes them. */
+function place(entity: Entity, columns: readonly string[]): string {
+  return `${entity.table.value.name}.${columns.length === 1 ? columns[0] : `(${columns.join(', ')})`}`;
+}
+
+/** The condition that joins two keys, part by part. */
+function matched(left: string, lefts: readonly string[], right: string, rights: readonly string[]): string {
+  const { quote } = sqliteDialect;
+  return lefts.map((name, index) => `${left}.${quote(name)} = ${right}.${quote(rights[index] ?? '')}`).join(' and ');
+}
+
 function keyStorage(model: Model, relation: KeyRelation): StorageCard[] {
   const [child, parent] = [entityOf(model, relation.child), entityOf(model, relation.parent)];
-  const text = `${child.table.value.name}.${relation.column.value} → ${parent.table.value.name}.${parent.key.column.value}`;
+  const text = `${place(
+    child,
+    relation.columns.map((column) => column.value),
+  )} → ${place(parent, parent.key.columns)}`;
   const more = [relation.required ? 'not null' : 'may be null', ...(relation.form === 'one-to-one' ? ['unique'] : [])];
-  return [{ ...storage(`${text}, ${more.join(', ')}`, relation.column.origin) }];
+  return [{ ...storage(`${text}, ${more.join(', ')}`, relation.columns[0]?.origin ?? NOWHERE) }];
 }
 
 function pivotStorage(model: Model, relation: PivotRelation): StorageCard[] {
@@ -229,7 +250,11 @@ function pivotStorage(model: Model, relation: PivotRelation): StorageCard[] {
     storage(`table ${name}, ${pair}`, relation.table.origin),
     ...relation.ends.map((end) => {
       const target = entityOf(model, end.entity);
-      return storage(`${name}.${end.column.value} → ${target.table.value.name}.${target.key.column.value}`, end.column.origin);
+      const held = end.columns.map((column) => column.value);
+      return storage(
+        `${name}.${held.length === 1 ? held[0] : `(${held.join(', ')})`} → ${place(target, target.key.columns)}`,
+        end.columns[0]?.origin ?? NOWHERE,
+      );
     }),
   ];
 }
@@ -279,7 +304,12 @@ function keyJoins(model: Model, relation: KeyRelation): RelationCard['joins'] {
   const up = self ? quote(relation.childRole ?? 'parent') : parentTable;
   const down = self ? quote(relation.parentRole ?? 'child') : childTable;
   const on = (childAlias: string, parentAlias: string) =>
-    `${parentAlias}.${quote(parent.key.column.value)} = ${childAlias}.${quote(relation.column.value)}`;
+    matched(
+      parentAlias,
+      parent.key.columns,
+      childAlias,
+      relation.columns.map((column) => column.value),
+    );
   const kind = relation.required ? 'join' : 'left join';
   return [
     { from: child.name, sql: `from ${childTable}\n${kind} ${parentTable}${self ? ` ${up}` : ''}\n  on ${on(childTable, up)}` },
@@ -294,13 +324,14 @@ function pivotJoins(model: Model, relation: PivotRelation): RelationCard['joins'
   const { quote } = sqliteDialect;
   const pivot = quote(relation.table.value.name);
   const [first, second] = relation.ends;
+  const names = (end: typeof first) => end.columns.map((column) => column.value);
   const join = (near: typeof first, far: typeof first) => {
     const [a, b] = [entityOf(model, near.entity), entityOf(model, far.entity)];
     const alias = a === b ? quote(far.role ?? 'other') : quote(b.table.value.name);
     const source = a === b ? `${quote(b.table.value.name)} ${alias}` : alias;
     return {
       from: near.entity,
-      sql: `from ${quote(a.table.value.name)}\nleft join ${pivot}\n  on ${pivot}.${quote(near.column.value)} = ${quote(a.table.value.name)}.${quote(a.key.column.value)}\nleft join ${source}\n  on ${alias}.${quote(b.key.column.value)} = ${pivot}.${quote(far.column.value)}`,
+      sql: `from ${quote(a.table.value.name)}\nleft join ${pivot}\n  on ${matched(pivot, names(near), quote(a.table.value.name), a.key.columns)}\nleft join ${source}\n  on ${matched(alias, b.key.columns, pivot, names(far))}`,
     };
   };
   return first.entity === second.entity ? [join(first, second)] : [join(first, second), join(second, first)];

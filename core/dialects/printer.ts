@@ -6,6 +6,10 @@ export interface Spelling {
   quote(name: string): string;
   /** A test whether a value is among the keys bound as one list. */
   inKeys(operand: string, parameter: string): string;
+  /** The same for a key of several parts, bound as a list of lists. */
+  inKeyTuples(operand: string, parts: number, parameter: string): string;
+  /** One part of a composite key that is bound as a list. */
+  keyPart(parameter: string, part: number): string;
   /** A limit where only an offset was asked for. */
   readonly noLimit: string;
 }
@@ -120,6 +124,10 @@ export function printExpression(expression: SqlExpression, spelling: Spelling): 
       return `'${expression.value.replaceAll("'", "''")}'`;
     case 'null':
       return 'null';
+    case 'tuple':
+      return `(${expression.items.map(print).join(', ')})`;
+    case 'key part':
+      return spelling.keyPart(`:${expression.parameter}`, expression.part);
     case 'binary': {
       const strength = STRENGTH[expression.operator];
       // Comparisons do not chain, and - / % do not associate to the right.
@@ -133,8 +141,10 @@ export function printExpression(expression: SqlExpression, spelling: Spelling): 
     case 'is null':
       return `${operand(expression.operand, 6)} is ${expression.negated ? 'not ' : ''}null`;
     case 'in':
-      return `${operand(expression.operand, 6)} ${expression.negated ? 'not ' : ''}in (${expression.items.map(print).join(', ')})`;
+      return `${operand(expression.operand, 6)} ${expression.negated ? 'not ' : ''}in (${expression.operand.kind === 'tuple' ? 'values ' : ''}${expression.items.map(print).join(', ')})`;
     case 'in keys':
+      if (expression.operand.kind === 'tuple')
+        return spelling.inKeyTuples(print(expression.operand), expression.operand.items.length, `:${expression.parameter}`);
       return spelling.inKeys(operand(expression.operand, 6), `:${expression.parameter}`);
     case 'between':
       return `${operand(expression.operand, 6)} ${expression.negated ? 'not ' : ''}between ${operand(expression.low, 6)} and ${operand(expression.high, 6)}`;

@@ -1,4 +1,4 @@
-import type { Column, ForeignKey, Index, Schema, Table, Unique } from '../schema/index.js';
+import type { Column, ForeignKey, Index, PrimaryKey, Schema, Table, Unique } from '../schema/index.js';
 import type { TableName } from '../sql/index.js';
 import { sqliteValues } from '../values/index.js';
 import type { Dialect } from './dialect.js';
@@ -24,6 +24,9 @@ function quote(name: string): string {
 const spelling: Spelling = {
   quote,
   inKeys: (operand, parameter) => `${operand} in (select value from json_each(${parameter}))`,
+  inKeyTuples: (operand, parts, parameter) =>
+    `${operand} in (select ${Array.from({ length: parts }, (_, part) => `value ->> ${part}`).join(', ')} from json_each(${parameter}))`,
+  keyPart: (parameter, part) => `${parameter} ->> ${part}`,
   noLimit: '-1',
 };
 
@@ -35,30 +38,45 @@ export const sqliteDialect: Dialect = {
   printQuery: (query) => printQuery(query, spelling),
   createStatements,
   columnParts,
+  foreignKey,
 };
 
 function createStatements(schema: Schema): string[] {
-  return schema.tables.flatMap((table) => [createTable(table), ...table.indexes.map((index) => createIndex(table, index))]);
+  return [
+    ...schema.tables.flatMap((table) => [createTable(table), ...table.indexes.map((index) => createIndex(table, index))]),
+    ...schema.others,
+    // A trigger may speak of any table or view.
+    ...schema.tables.flatMap((table) => table.triggers),
+  ];
 }
 
 function createIndex(table: Table, index: Index): string {
+  if (index.sql !== null) return index.sql;
   return `create ${index.unique ? 'unique ' : ''}index ${quote(index.name)} on ${quoteTable(table.name)} (${index.columns.map(quote).join(', ')})`;
 }
 
-function columnParts(table: Table, name: string): string[] {
-  const isThis = (columns: readonly string[]) => columns.length === 1 && columns[0] === name;
+function columnParts(table: Table, names: readonly string[]): string[] {
+  const isThis = (columns: readonly string[]) => columns.join('\n') === names.join('\n');
   return [
-    ...table.columns.filter((column) => column.name === name).map((column) => columnLine(column, null)),
+    ...table.columns.filter((column) => names.includes(column.name)).map((column) => columnLine(column, null)),
     ...table.uniques.filter((unique) => isThis(unique.columns)).map(uniqueLine),
     ...table.foreignKeys.filter((key) => isThis(key.columns)).map(foreignKey),
     ...table.indexes.filter((index) => isThis(index.columns)).map((index) => createIndex(table, index)),
   ];
 }
 
-/** @param autoincrement of the column that is the whole key, whether it is; null for any other column */
-function columnLine(column: Column, autoincrement: boolean | null): string {
-  const key = autoincrement === null ? '' : ` primary key${autoincrement ? ' autoincrement' : ''}`;
-  return `${quote(column.name)} ${column.type}${key}${column.notNull ? ' not null' : ''}${column.default === null ? '' : ` default ${column.default}`}`;
+/** @param key the primary key, of the column that is the whole of it; null for any other column */
+function columnLine(column: Column, key: PrimaryKey | null): string {
+  const { type, notNull, collation, generated } = column;
+  return [
+    quote(column.name),
+    type === '' ? '' : ` ${type}`,
+    key === null ? '' : ` ${named(key.name)}primary key${key.autoincrement ? ' autoincrement' : ''}`,
+    notNull ? ' not null' : '',
+    column.default === null ? '' : ` default ${column.default}`,
+    collation === null ? '' : ` collate ${quote(collation)}`,
+    generated === null ? '' : ` generated always as (${generated.sql}) ${generated.stored ? 'stored' : 'virtual'}`,
+  ].join('');
 }
 
 function uniqueLine(unique: Unique): string {
@@ -71,28 +89,30 @@ function quoteTable(table: TableName): string {
 }
 
 function createTable(table: Table): string {
-  const [single, ...others] = table.primaryKey.columns;
-  const inline =
-    single !== undefined &&
-    others.length === 0 &&
-    table.columns.some((column) => column.name === single && column.type === 'INTEGER');
-  const lines = table.columns.map((column) =>
-    columnLine(column, inline && column.name === single ? table.primaryKey.autoincrement : null),
-  );
-  if (!inline && table.primaryKey.columns.length > 0)
-    lines.push(`primary key (${table.primaryKey.columns.map(quote).join(', ')})`);
+  if (table.statement !== null) return table.statement;
+  const { columns: key, name } = table.primaryKey;
+  const [single] = key;
+  const numbered = ({ type }: Column) => type.toLowerCase() === 'integer';
+  const inline = key.length === 1 && table.columns.some((column) => column.name === single && numbered(column));
+  const lines = table.columns.map((column) => columnLine(column, inline && column.name === single ? table.primaryKey : null));
+  if (!inline && key.length > 0) lines.push(`${named(name)}primary key (${key.map(quote).join(', ')})`);
   for (const unique of table.uniques) lines.push(uniqueLine(unique));
   for (const check of table.checks) lines.push(`${named(check.name)}check (${check.expression})`);
-  for (const key of table.foreignKeys) lines.push(foreignKey(key));
-  return `create table ${quoteTable(table.name)} (\n  ${lines.join(',\n  ')}\n)`;
+  for (const foreign of table.foreignKeys) lines.push(foreignKey(foreign));
+  lines.push(...table.constraints);
+  const options = table.options.length === 0 ? '' : ` ${table.options.join(', ')}`;
+  return `create table ${quoteTable(table.name)} (\n  ${lines.join(',\n  ')}\n)${options}`;
 }
 
 function foreignKey(key: ForeignKey): string {
+  if (key.sql !== null) return key.sql;
+  const references = key.references.length === 0 ? '' : ` (${key.references.map(quote).join(', ')})`;
   const rules = [
     key.onDelete === 'no action' ? '' : ` on delete ${key.onDelete}`,
     key.onUpdate === 'no action' ? '' : ` on update ${key.onUpdate}`,
+    key.deferred ? ' deferrable initially deferred' : '',
   ];
-  return `${named(key.name)}foreign key (${key.columns.map(quote).join(', ')}) references ${quote(key.table)} (${key.references.map(quote).join(', ')})${rules.join('')}`;
+  return `${named(key.name)}foreign key (${key.columns.map(quote).join(', ')}) references ${quote(key.table)}${references}${rules.join('')}`;
 }
 
 function named(name: string | null): string {

@@ -98,20 +98,23 @@ function relationStorage(design: Design, relation: Relation, role: NamedThing): 
 }
 
 function keyStorage(design: Design, relation: KeyRelation): Kept[] {
-  if (relation.column.origin.kind === 'stated') return [];
+  if (relation.columns.some((column) => column.origin.kind === 'stated')) return [];
   const syntax = relationSyntax(design, relation.name);
   if (syntax === null) return [];
-  const place = `${relation.child}.${relation.column.value}`;
+  const names = relation.columns.map((column) => column.value);
+  const place = `${relation.child}.${names.length === 1 ? names[0] : `(${names.join(', ')})`}`;
   return [{ what: place, edit: [lineBelowSentences(design.text, syntax, `stored in ${place}`)] }];
 }
 
 function pivotStorage(design: Design, relation: PivotRelation): Kept[] {
   const syntax = relationSyntax(design, relation.name);
   const [near, far] = relation.ends;
-  const byConvention = [relation.table, near.column, far.column].filter(({ origin }) => origin.kind === 'convention');
+  const byConvention = [relation.table, ...near.columns, ...far.columns].filter(({ origin }) => origin.kind === 'convention');
   if (syntax === null || byConvention.length === 0) return [];
   const table = relation.table.value.name;
-  const columns = `(${near.column.value}, ${far.column.value})`;
+  const written = ({ columns }: typeof near) =>
+    columns.length === 1 ? columns[0]?.value : `(${columns.map((column) => column.value).join(', ')})`;
+  const columns = `(${written(near)}, ${written(far)})`;
   const what = `table ${table} ${columns}`;
   const stored = syntax.lines.find((line) => line.kind === 'stored');
   if (stored?.kind !== 'stored')

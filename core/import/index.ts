@@ -1,2 +1,3 @@
 /** An existing database's Schema → a text in the kin notation that a person would have written. */
-export { type Imported, importSchema } from './write.js';
+export { type Existing, type GivenNames, NO_NAMES } from './existing.js';
+export { type Imported, importSchema, missing } from './import.js';

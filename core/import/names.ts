@@ -42,6 +42,11 @@ export class Names {
     return name;
   }
 
+  /** Takes a name that is given already; nothing where there is none. */
+  reserve(name: string | undefined): void {
+    if (name !== undefined) this.take(name);
+  }
+
   take(name: string): void {
     this.taken.add(name.toLowerCase());
   }

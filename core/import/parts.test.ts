@@ -79,36 +79,37 @@ describe('declared types', () => {
 });
 
 describe('defaults', () => {
-  const of = (type: string, sql: string | null) =>
-    defaultOf({ name: 'x', type, notNull: false, default: sql }, typeOfDeclared(type));
+  const of = (type: string, sql: string) => defaultOf(sql, typeOfDeclared(type));
 
   test.each([
     ['INTEGER', '0', '0'],
-    ['INTEGER', "'0'", '0'],
     ['INTEGER', '-1', '-1'],
     ['TEXT', "'it''s'", "'it''s'"],
     ['TEXT', "''", "''"],
     ['BOOLEAN', '1', 'true'],
-    ['BOOLEAN', 'false', 'false'],
-    ['DATETIME', 'CURRENT_TIMESTAMP', 'now'],
-    ['DATE', '(current_date)', 'today'],
     ['DECIMAL(6,2)', '2.5', '2.50'],
-    ['TEXT', 'null', 'null'],
-    ['NUMERIC', '7', '7'],
-    ['DATETIME', "'2031-01-01 10:00'", "'2031-01-01 10:00'"],
+    ['TEXT', 'NULL', 'null'],
+    ['DATE', "'2031-01-01'", "'2031-01-01'"],
   ])('%s default %s is default %s', (type, sql, expected) => {
     expect(of(type, sql)).toBe(expected);
   });
 
   test.each([
+    ['INTEGER', "'0'"],
     ['INTEGER', '(1 + 1)'],
     ['INTEGER', "'x'"],
+    ['BOOLEAN', 'false'],
     ['TEXT', "(lower('X'))"],
+    ['DATETIME', 'CURRENT_TIMESTAMP'],
+    ['DATETIME', "'2031-01-01 10:00'"],
     ['DATETIME', "'0000-00-00 00:00:00'"],
-    ['TEXT', 'CURRENT_TIMESTAMP'],
-    ['TEXT', "'two\nlines'"],
+    ['NUMERIC', '7'],
     ['BLOB', "x'00'"],
-  ])('%s default %s has no word', (type, sql) => {
-    expect(of(type, sql)).toBeNull();
+  ])('%s default %s would become another, and is told as SQL', (type, sql) => {
+    expect(of(type, sql)).toBe(`sql('${sql.replaceAll("'", "''")}')`);
+  });
+
+  test('one of several lines has no word at all', () => {
+    expect(of('TEXT', "'two\nlines'")).toBeNull();
   });
 });

@@ -1,22 +1,23 @@
 import { plural, singular, snakeCase } from '../model/index.js';
 import type { ForeignKey, Table } from '../schema/index.js';
+import { type GivenNames, placeOf } from './existing.js';
 import { type Names, roleStem } from './names.js';
 
 /** A table that becomes an entity. */
 export interface EntityTable {
   readonly table: Table;
   readonly entity: string;
-  /** Its key where that is one column; null where it is several. */
-  readonly key: string | null;
+  /** The columns of its key; empty where its rows are told apart by their number. */
+  readonly key: readonly string[];
   /** Names of its fields and roles. */
   readonly members: Names;
 }
 
+/** A foreign key that becomes a relation. */
 export interface KeyLink {
   readonly child: EntityTable;
   readonly parent: EntityTable;
   readonly key: ForeignKey;
-  readonly column: string;
   readonly required: boolean;
   readonly unique: boolean;
   readonly name: string;
@@ -24,6 +25,7 @@ export interface KeyLink {
   readonly reverse: string;
 }
 
+/** A table that becomes a pivot. */
 export interface PivotLink {
   readonly table: Table;
   readonly ends: readonly [PivotSide, PivotSide];
@@ -33,56 +35,75 @@ export interface PivotLink {
 export interface PivotSide {
   readonly entity: EntityTable;
   readonly key: ForeignKey;
-  readonly column: string;
   /** The role of this entity over the pivot. */
   readonly role: string;
 }
 
-/** Is this column, alone, unique in the table? */
-export function isUnique(table: Table, column: string): boolean {
-  const alone = (columns: readonly string[]) => columns.length === 1 && columns[0] === column;
+/** Do these columns, alone, stand only once in the table? */
+export function isUnique(table: Table, columns: readonly string[]): boolean {
+  const same = (others: readonly string[]) => [...others].sort().join('\n') === [...columns].sort().join('\n');
   return (
-    alone(table.primaryKey.columns) ||
-    table.uniques.some((unique) => alone(unique.columns)) ||
-    table.indexes.some((index) => index.unique && alone(index.columns))
+    same(table.primaryKey.columns) ||
+    table.uniques.some((unique) => same(unique.columns)) ||
+    table.indexes.some((index) => index.unique && index.sql === null && same(index.columns))
   );
 }
 
+/** Does a foreign key point at the key of the table that it names? */
+export function pointsAtKey(key: ForeignKey, target: Pick<EntityTable, 'key'>): boolean {
+  if (target.key.length === 0 || key.columns.length !== target.key.length) return false;
+  return key.references.length === 0 || key.references.join('\n').toLowerCase() === target.key.join('\n').toLowerCase();
+}
+
 /**
- * Is a table nothing but pairs? Its key, or its only unique, is two foreign keys, and nobody points at it.
+ * Is a table nothing but pairs? It has two foreign keys and no more, nobody points at it, and its key is the two, or
+ * it has none.
  */
 export function pivotKeys(table: Table, tables: readonly Table[]): readonly [ForeignKey, ForeignKey] | null {
-  const pairs = [
-    table.primaryKey.columns,
-    ...(table.primaryKey.columns.length === 0 ? table.uniques.map((unique) => unique.columns) : []),
-  ];
+  const [first, second, ...more] = table.foreignKeys;
+  if (first === undefined || second === undefined || more.length > 0) return null;
   const pointedAt = tables.some((other) =>
     other.foreignKeys.some((key) => key.table.toLowerCase() === table.name.name.toLowerCase()),
   );
   if (pointedAt) return null;
-  for (const pair of pairs) {
-    if (pair.length !== 2) continue;
-    const [first, second] = pair.map((column) =>
-      table.foreignKeys.find((key) => key.columns.length === 1 && key.columns[0] === column),
-    );
-    if (first !== undefined && second !== undefined) return [first, second];
-  }
-  return null;
+  const key = table.primaryKey.columns;
+  const orders: readonly (readonly [ForeignKey, ForeignKey])[] = [
+    [first, second],
+    [second, first],
+  ];
+  if (key.length > 0)
+    return orders.find(([a, b]) => Array.from(new Set([...a.columns, ...b.columns])).join('\n') === key.join('\n')) ?? null;
+  const apart = first.columns.every((column) => !second.columns.includes(column));
+  return apart ? [first, second] : null;
 }
 
-/** Names the two roles of a key column: from the column, and back from the table. */
-export function nameLink(link: Omit<KeyLink, 'name' | 'role' | 'reverse'>, relations: Names, several: boolean): KeyLink {
-  const { child, parent, column, unique } = link;
-  const stem = roleStem(column);
+/** Names the two roles of a foreign key: from its column, and back from the table. */
+export function nameLink(
+  link: Omit<KeyLink, 'name' | 'role' | 'reverse'>,
+  relations: Names,
+  several: boolean,
+  given: GivenNames,
+): KeyLink {
+  const { child, parent, unique, key } = link;
+  const known = given.links.get(placeOf(child.table.name.name, ...key.columns));
   const parentWord = snakeCase(parent.entity);
-  const role = child.members.claim(stem, `${stem}_${parentWord}`, `${stem}_${parentWord}_row`);
+  // Of several columns the last says most: what stands before it is often shared.
+  const stem = key.columns.length === 1 ? roleStem(key.columns[0] ?? '') : parentWord;
+  const all = key.columns.map((column) => column.toLowerCase()).join('_');
+  const role = child.members.claim(
+    known?.role ?? '',
+    stem,
+    `${stem}_${parentWord}`,
+    `${stem}_${parentWord}_row`,
+    `${parentWord}_by_${all}`,
+  );
   const children = snakeCase(child.table.name.name).replace(/\W+/g, '_');
   const word = unique ? singular(children) : plural(children);
   const plain = stem === parentWord || stem === singular(parentWord);
   // Two relations between the same tables are told apart by the role that each comes from.
   const wishes = several && !plain ? [`${stem}_${word}`, `${word}_as_${stem}`] : [word, `${stem}_${word}`, `${word}_as_${stem}`];
-  const reverse = parent.members.claim(...wishes, `${word}_by_${column.toLowerCase()}`);
-  const name = relations.claim(`${singular(children)}_${role}`, `${children}_${role}`, `${children}_${column.toLowerCase()}`);
+  const reverse = parent.members.claim(known?.reverse ?? '', ...wishes, `${word}_by_${all}`);
+  const name = relations.claim(known?.name ?? '', `${singular(children)}_${role}`, `${children}_${role}`, `${children}_${all}`);
   return { ...link, name, role, reverse };
 }
 
@@ -91,22 +112,23 @@ export function namePivot(
   table: Table,
   sides: readonly [Omit<PivotSide, 'role'>, Omit<PivotSide, 'role'>],
   relations: Names,
+  given: GivenNames,
 ): PivotLink {
   const [first, second] = sides;
-  const own = table.name.name;
-  const roleFrom = (near: Omit<PivotSide, 'role'>, far: Omit<PivotSide, 'role'>): string => {
+  const known = given.pivots.get(placeOf(table.name.name));
+  const own = snakeCase(table.name.name).replace(/\W+/g, '_');
+  const roleFrom = (near: Omit<PivotSide, 'role'>, far: Omit<PivotSide, 'role'>, wish: string): string => {
     const target = plural(snakeCase(far.entity.entity));
-    const stem = plural(roleStem(far.column));
-    const wishes =
-      near.entity === far.entity ? [stem, `${stem}_over_${snakeCase(own)}`] : [target, stem, `${target}_over_${snakeCase(own)}`];
-    return near.entity.members.claim(...wishes);
+    const stem = plural(roleStem(far.key.columns.at(-1) ?? ''));
+    const wishes = near.entity === far.entity ? [stem, `${stem}_over_${own}`] : [target, stem, `${target}_over_${own}`];
+    return near.entity.members.claim(wish, ...wishes);
   };
   return {
     table,
     ends: [
-      { ...first, role: roleFrom(first, second) },
-      { ...second, role: roleFrom(second, first) },
+      { ...first, role: roleFrom(first, second, known?.roles[0] ?? '') },
+      { ...second, role: roleFrom(second, first, known?.roles[1] ?? '') },
     ],
-    name: relations.claim(snakeCase(own).replace(/\W+/g, '_'), `${snakeCase(own).replace(/\W+/g, '_')}_pairs`),
+    name: relations.claim(known?.name ?? '', own, `${own}_pairs`),
   };
 }

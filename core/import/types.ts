@@ -1,6 +1,5 @@
 import { quoteText } from '../notation/index.js';
-import type { Column } from '../schema/index.js';
-import { parseWire, type ValueType } from '../values/index.js';
+import { parseWire, sqliteValues, type ValueType, type Wire } from '../values/index.js';
 
 /**
  * The type that a declared type of SQLite stands for. An INTEGER holds 64 bits there, so it is a bigint; what the
@@ -8,7 +7,12 @@ import { parseWire, type ValueType } from '../values/index.js';
  */
 export function typeOfDeclared(declared: string): ValueType {
   const type = declared.trim().toUpperCase();
-  const [, word = '', first, second] = /^([A-Z_ ]*?)\s*(?:\(\s*(\d+)\s*(?:,\s*(\d+)\s*)?\))?$/.exec(type) ?? [];
+  const [, words = '', first, second] =
+    /^([A-Z_ ]*?)\s*(?:\(\s*(\d+)\s*(?:,\s*(\d+)\s*)?\))?(?: (?:UN)?SIGNED)?$/.exec(type) ?? [];
+  const word = words
+    .replace(/\b(?:UN)?SIGNED\b/, '')
+    .replace(/\s+/g, ' ')
+    .trim();
   switch (word) {
     case 'INTEGER':
     case 'INT':
@@ -16,8 +20,7 @@ export function typeOfDeclared(declared: string): ValueType {
     case 'SMALLINT':
     case 'TINYINT':
     case 'MEDIUMINT':
-    case 'UNSIGNED BIG INT':
-    case 'INT UNSIGNED':
+    case 'BIG INT':
     case 'INT8':
     case 'INT2':
       return { kind: 'bigint' };
@@ -65,27 +68,29 @@ export function typeOfDeclared(declared: string): ValueType {
   return { kind: 'sql', declaration: declared };
 }
 
-/** A default as the notation writes it; null where it has no word for it. */
-export function defaultOf(column: Column, type: ValueType): string | null {
-  const sql = column.default?.trim() ?? '';
-  const upper = sql
-    .replace(/^\((.*)\)$/s, '$1')
-    .trim()
-    .toUpperCase();
-  if (upper === 'CURRENT_TIMESTAMP') return type.kind === 'timestamp' ? 'now' : null;
-  if (upper === 'CURRENT_DATE') return type.kind === 'date' ? 'today' : null;
-  if (upper === 'NULL') return 'null';
+/**
+ * A default as the notation writes it: as a value of the field's type where that makes the same SQL again, else as
+ * SQL. Null where it is of several lines, which no text of the notation holds.
+ */
+export function defaultOf(sql: string, type: ValueType): string | null {
+  const value = literalOf(sql, type);
+  if (value !== null && sqliteValues.defaultOf(type, { kind: 'value', value: value.wire }) === sql) return value.written;
+  if (sql === 'NULL') return 'null';
+  return /[\r\n]/.test(sql) ? null : `sql(${quoteText(sql)})`;
+}
+
+function literalOf(sql: string, type: ValueType): { written: string; wire: Wire } | null {
+  const upper = sql.toUpperCase();
   const text = /^'((?:[^']|'')*)'$/s.exec(sql)?.[1]?.replaceAll("''", "'");
-  const number = /^[+-]?\d+(\.\d+)?$/.exec(sql)?.[0];
+  const number = /^-?\d+(\.\d+)?$/.exec(sql)?.[0];
   const value =
     type.kind === 'boolean'
       ? ({ '0': 'false', '1': 'true', FALSE: 'false', TRUE: 'true' }[text ?? upper] ?? '')
       : (text ?? number);
-  if (value === undefined || value.includes('\n')) return null;
+  if (value === undefined || value.includes('\n') || type.kind === 'bytes' || type.kind === 'json' || type.kind === 'sql')
+    return null;
   const parsed = parseWire(type, value);
-  if (!parsed.ok || type.kind === 'bytes' || type.kind === 'json') return null;
-  if (['integer', 'bigint', 'real', 'decimal'].includes(type.kind)) return String(parsed.value);
-  if (type.kind === 'boolean') return value;
-  if (type.kind === 'sql' && number !== undefined) return number;
-  return quoteText(type.kind === 'timestamp' || type.kind === 'time' || type.kind === 'date' ? value : String(parsed.value));
+  if (!parsed.ok) return null;
+  const plain = ['integer', 'bigint', 'real', 'decimal', 'boolean'].includes(type.kind);
+  return { written: plain ? String(parsed.value) : quoteText(value), wire: parsed.value };
 }

@@ -1,257 +1,251 @@
-import { plural, snakeCase } from '../model/index.js';
-import { format, quoteText } from '../notation/index.js';
-import type { Column, Schema, Table } from '../schema/index.js';
+import { plural } from '../model/index.js';
+import { quoteText } from '../notation/index.js';
+import type { ForeignKey, Table } from '../schema/index.js';
 import { typeName, type ValueType } from '../values/index.js';
-import { entityName, Names, written, writtenFirst } from './names.js';
-import { type EntityTable, isUnique, type KeyLink, nameLink, namePivot, type PivotLink, pivotKeys } from './relations.js';
-import { defaultOf, typeOfDeclared } from './types.js';
+import { type Existing, type GivenNames, isSpeakable, placeOf } from './existing.js';
+import { entityName, Names } from './names.js';
+import {
+  type EntityTable,
+  isUnique,
+  type KeyLink,
+  nameLink,
+  namePivot,
+  type PivotLink,
+  pivotKeys,
+  pointsAtKey,
+} from './relations.js';
+import {
+  fieldName,
+  indexSql,
+  keptLine,
+  keyType,
+  rowNumberOf,
+  type Telling,
+  tellEntity,
+  tellLink,
+  tellPivot,
+} from './sentences.js';
+import { styleLines, styleOf } from './style.js';
+import { typeOfDeclared } from './types.js';
 
-/** A text for a database, and what of the database it does not say. */
-export interface Imported {
-  readonly text: string;
-  /** How many of what came in, in one line. */
-  readonly summary: string;
-  /** One line each: the thing, and what became of it. */
-  readonly report: readonly string[];
+/** What the sentences of the notation were found not to say, so that it is kept as SQL instead. */
+export interface Carried {
+  /** Tables, by name, whose statement is kept whole below their sentences. */
+  readonly whole: Set<string>;
+  /** Tables that the text says nothing of but their statement. */
+  readonly apart: Set<string>;
+  /** Tables that look like pivots, and are told as entities. */
+  readonly noPivots: Set<string>;
+  /** Foreign keys, by table and columns, that no relation can speak of. */
+  readonly noRelations: Set<string>;
+  /** Checks, by table and SQL. */
+  readonly keptChecks: Set<string>;
 }
 
-/**
- * The kin text of a database: entities, fields, keys, relations, pivots and one-to-ones, under names that a person
- * would choose. The same schema gives the same text. What the text does not say is in the report.
- */
-export function importSchema(
-  schema: Schema,
-  title: string,
-  others: readonly { readonly kind: string; readonly name: string }[] = [],
-): Imported {
-  const report: string[] = [];
+/** A text, and what its declarations stand for. */
+export interface Written {
+  readonly text: string;
+  readonly entities: readonly EntityTable[];
+  readonly links: readonly KeyLink[];
+  readonly pivots: readonly PivotLink[];
+  readonly apart: readonly Table[];
+  /** Foreign keys that are kept as constraints, with their tables. */
+  readonly constraints: readonly { readonly table: Table; readonly key: ForeignKey }[];
+}
+
+/** Writes the text of a database under names that a person would choose. The same database gives the same text. */
+export function write({ schema, statements }: Existing, title: string, given: GivenNames, carried: Carried): Written {
   const types = new Names();
   const relations = new Names();
+  const isIn = (set: ReadonlySet<string>, table: Table) => set.has(placeOf(table.name.name));
+  const apart = schema.tables.filter((table) => !isSpeakable(table) || isIn(carried.apart, table) || !hasKey(table));
+  const told = schema.tables.filter((table) => !apart.includes(table));
+  const pivotTables = told.filter((table) => !isIn(carried.noPivots, table) && pivotKeys(table, schema.tables) !== null);
   const entities = new Map<string, EntityTable>();
-  const pivots: Table[] = [];
-  const keyless: Table[] = [];
+  // Names that the text has given are taken before any is made.
+  const entityTables = told.filter((table) => !pivotTables.includes(table));
+  for (const table of entityTables) types.reserve(given.entities.get(placeOf(table.name.name)));
+  for (const table of entityTables) {
+    const known = given.entities.get(placeOf(table.name.name));
+    entities.set(table.name.name.toLowerCase(), {
+      table,
+      entity: known ?? entityName(table.name.name, types),
+      key: keyOf(table),
+      members: new Names(),
+    });
+  }
   const find = (name: string) => entities.get(name.toLowerCase());
 
-  for (const table of schema.tables) {
-    if (pivotKeys(table, schema.tables) !== null) {
-      pivots.push(table);
-      continue;
-    }
-    const key = keyOf(table);
-    if (key === null && table.primaryKey.columns.length === 0) {
-      keyless.push(table);
-      report.push(`${table.name.name}: left out, since it has no key to tell its rows apart.`);
-      continue;
-    }
-    if (key === null)
-      report.push(
-        `${table.name.name}: its key has several columns (${table.primaryKey.columns.join(', ')}); the text says so, but that is not built yet.`,
-      );
-    entities.set(table.name.name.toLowerCase(), { table, entity: entityName(table.name.name, types), key, members: new Names() });
-  }
-
-  const carried = carriedKeys(schema, entities, find, report);
-  const keyColumns = (table: Table) => new Set(carried.filter((link) => link.child.table === table).map((link) => link.column));
-  for (const entity of entities.values()) {
-    const columns = keyColumns(entity.table);
-    for (const column of entity.table.columns)
-      if (!columns.has(column.name) || column.name === entity.key) entity.members.take(column.name);
-  }
-  const links = carried.map((link) => {
-    const several =
-      carried.filter((other) => other.child === link.child && other.parent === link.parent).length > 1 ||
-      link.child === link.parent;
-    return nameLink(link, relations, several);
-  });
-  const pairs = pivots.flatMap((table): PivotLink[] => {
-    const keys = pivotKeys(table, schema.tables);
-    const [first, second] = (keys ?? []).map((key) => ({ key, column: key.columns[0] ?? '', entity: find(key.table) }));
-    if (first?.entity === undefined || second?.entity === undefined) {
-      report.push(`${table.name.name}: left out, since a table that it joins is.`);
-      return [];
-    }
-    return [
-      namePivot(
+  const pivots: { table: Table; sides: [PivotPart, PivotPart] }[] = [];
+  for (const table of pivotTables) {
+    const [first, second] = pivotKeys(table, schema.tables) ?? [];
+    const [a, b] = [first, second].map((key) => (key === undefined ? undefined : find(key.table)));
+    if (
+      first !== undefined &&
+      second !== undefined &&
+      a !== undefined &&
+      b !== undefined &&
+      pointsAtKey(first, a) &&
+      pointsAtKey(second, b)
+    )
+      pivots.push({
         table,
-        [
-          { ...first, entity: first.entity },
-          { ...second, entity: second.entity },
+        sides: [
+          { entity: a, key: first },
+          { entity: b, key: second },
         ],
-        relations,
-      ),
-    ];
+      });
+    else
+      entities.set(table.name.name.toLowerCase(), {
+        table,
+        entity: given.entities.get(placeOf(table.name.name)) ?? entityName(table.name.name, types),
+        key: keyOf(table),
+        members: new Names(),
+      });
+  }
+  const inOrder = schema.tables.flatMap((table) => find(table.name.name) ?? []);
+  const found = inOrder.flatMap((child) => linksOf(child, find, carried));
+  for (const entity of inOrder) reserveNames(entity, found, given);
+  const links = found.map((link) => {
+    const several =
+      found.filter((other) => other.child === link.child && other.parent === link.parent).length > 1 ||
+      link.child === link.parent;
+    return nameLink(link, relations, several, given);
   });
+  const pairs = pivots.map(({ table, sides }) => namePivot(table, sides, relations, given));
 
-  const blocks = [
-    `tree ${quoteText(title)}`,
-    ...Array.from(entities.values(), (entity) => writeEntity(entity, links, report)),
-    ...links.map((link) => writeKey(link, report)),
-    ...pairs.map((pair) => writePivot(pair, report)),
-  ];
-  for (const { kind, name } of others) report.push(`${kind} ${name}: not carried.`);
-  const left =
-    keyless.length === 0 ? '' : `\n-- Left out, for want of a key: ${keyless.map((table) => table.name.name).join(', ')}\n`;
-  return {
-    text: format(`${blocks.join('\n\n')}\n${left}`),
-    summary: summaryOf(schema, entities.size, links, pairs.length),
-    report,
+  const style = styleOf(told);
+  const telling: Telling = {
+    style,
+    links,
+    given,
+    whole: carried.whole,
+    keptChecks: carried.keptChecks,
+    statements,
+    typeOf: columnTypes(links),
   };
+  const beside = apart.flatMap((table) => [
+    statements.get(table.name.name) ?? '',
+    ...table.indexes.map((index) => indexSql(table, index)),
+    ...table.triggers,
+  ]);
+  const blocks = [
+    [
+      `tree ${quoteText(title)}`,
+      '  dialect sqlite',
+      ...styleLines(style, quoteText),
+      ...[...beside, ...schema.others].map((sql) => keptLine(sql, '  ')),
+    ].join('\n'),
+    ...inOrder.map((entity) => tellEntity(entity, telling)),
+    ...links.map((link) => tellLink(link, telling)),
+    ...pairs.map((pair) => tellPivot(pair, telling)),
+  ];
+  const related = new Set(links.map((link) => link.key));
+  const constraints = inOrder.flatMap(({ table }) =>
+    table.foreignKeys.filter((key) => !related.has(key)).map((key) => ({ table, key })),
+  );
+  return { text: `${blocks.join('\n\n')}\n`, entities: inOrder, links, pivots: pairs, apart, constraints };
 }
 
-function summaryOf(schema: Schema, entities: number, links: readonly KeyLink[], pivots: number): string {
+type PivotPart = { readonly entity: EntityTable; readonly key: ForeignKey };
+
+/** Can a table's rows be told apart: by its key, or by the number that SQLite gives each? */
+function hasKey(table: Table): boolean {
+  return table.primaryKey.columns.length > 0 || rowNumberOf(table) !== null;
+}
+
+/** The key's columns; none where rows are told apart by number: without a key, or with a blob, which no page can ask for. */
+function keyOf(table: Table): readonly string[] {
+  const { columns } = table.primaryKey;
+  const blob = columns.some((name) => table.columns.find((column) => column.name === name)?.type.toUpperCase() === 'BLOB');
+  return blob && rowNumberOf(table) !== null ? [] : columns;
+}
+
+/** The foreign keys of a table that become relations. */
+function linksOf(
+  child: EntityTable,
+  find: (name: string) => EntityTable | undefined,
+  carried: Carried,
+): Omit<KeyLink, 'name' | 'role' | 'reverse'>[] {
+  const { table } = child;
+  const seen = new Set<string>();
+  return table.foreignKeys.flatMap((key) => {
+    const parent = find(key.table);
+    const place = placeOf(table.name.name, ...key.columns);
+    if (parent === undefined || !pointsAtKey(key, parent) || seen.has(place) || carried.noRelations.has(place)) return [];
+    seen.add(place);
+    const filled = key.columns.every((name) => table.columns.find((column) => column.name === name)?.notNull === true);
+    // A row may know at most one of its own kind, or no first row could be; and an end that is emptied is optional.
+    const required = filled && parent !== child && key.onDelete !== 'set null';
+    return [{ child, parent, key, required, unique: isUnique(table, key.columns) }];
+  });
+}
+
+/** Takes the names of an entity's fields, and those that its roles have been given, before any role is named. */
+function reserveNames(
+  { table, members }: EntityTable,
+  links: readonly Omit<KeyLink, 'name' | 'role' | 'reverse'>[],
+  given: GivenNames,
+): void {
+  const single = new Set(
+    links.filter((link) => link.child.table === table && link.key.columns.length === 1).map((link) => link.key.columns[0]),
+  );
+  for (const column of table.columns) {
+    // A key column that is called as its role would be makes way for it.
+    if (
+      !single.has(column.name) ||
+      given.fields.has(placeOf(table.name.name, column.name)) ||
+      /_(id|key|fk)$|[a-z]I[dD]$/i.test(column.name)
+    )
+      members.take(fieldName(table, column.name, { given, links: [] }));
+  }
+}
+
+/** The type of each column: a foreign key's is that of the key that it points at, over as many hops as there are. */
+function columnTypes(links: readonly KeyLink[]): Telling['typeOf'] {
+  const known = new Map<string, ValueType>();
+  const typeOf = (entity: EntityTable, name: string, hops: number): ValueType => {
+    const place = placeOf(entity.table.name.name, name);
+    const before = known.get(place);
+    if (before !== undefined) return before;
+    const declared = entity.table.columns.find((column) => column.name === name)?.type ?? '';
+    const own = entity.key.includes(name) ? keyType(declared) : typeOfDeclared(declared);
+    const link =
+      hops > 20
+        ? undefined
+        : links.find(
+            (candidate) => candidate.child === entity && candidate.key.columns.includes(name) && candidate.parent !== entity,
+          );
+    const target = link?.parent.key[link.key.columns.indexOf(name)];
+    const self = links.find(
+      (candidate) => candidate.child === entity && candidate.parent === entity && candidate.key.columns.includes(name),
+    );
+    const part = self?.parent.key[self.key.columns.indexOf(name)];
+    const type =
+      link !== undefined && target !== undefined
+        ? typeOf(link.parent, target, hops + 1)
+        : part !== undefined && part !== name
+          ? typeOf(entity, part, hops + 1)
+          : own;
+    known.set(place, type);
+    return type;
+  };
+  return (entity, column) => typeOf(entity, column, 0);
+}
+
+/** One line that says how much came in. */
+export function summaryOf({ schema }: Existing, { entities, links, pivots }: Written): string {
   const count = (number: number, word: string) => `${number} ${number === 1 ? word : plural(word)}`;
   const columns = schema.tables.reduce((sum, table) => sum + table.columns.length, 0);
-  const keys = schema.tables.filter((table) => table.primaryKey.columns.length > 0).length;
   const foreignKeys = schema.tables.reduce((sum, table) => sum + table.foreignKeys.length, 0);
   const oneToOnes = links.filter((link) => link.unique).length;
   return [
-    `${count(schema.tables.length, 'table')} with ${count(columns, 'column')}, ${count(keys, 'key')} and ${count(foreignKeys, 'foreign key')}`,
-    `${count(entities, 'entity')}, ${count(links.length - oneToOnes, 'one-to-many relation')}, ${count(oneToOnes, 'one-to-one relation')}, ${count(pivots, 'pivot')}`,
+    `${count(schema.tables.length, 'table')} with ${count(columns, 'column')} and ${count(foreignKeys, 'foreign key')}`,
+    `${count(entities.length, 'entity')}, ${count(links.length - oneToOnes, 'one-to-many relation')}, ${count(oneToOnes, 'one-to-one relation')}, ${count(pivots.length, 'pivot')}`,
   ].join(': ');
 }
 
-/** The column that tells a table's rows apart: its primary key, else a required column that is unique alone. */
-function keyOf(table: Table): string | null {
-  const [first, ...more] = table.primaryKey.columns;
-  if (first !== undefined) return more.length === 0 ? first : null;
-  return table.columns.find((column) => column.notNull && isUnique(table, column.name))?.name ?? null;
-}
-
-function carriedKeys(
-  schema: Schema,
-  entities: ReadonlyMap<string, EntityTable>,
-  find: (name: string) => EntityTable | undefined,
-  report: string[],
-): Omit<KeyLink, 'name' | 'role' | 'reverse'>[] {
-  return schema.tables.flatMap((table) => {
-    const child = entities.get(table.name.name.toLowerCase());
-    if (child === undefined) return [];
-    const seen = new Set<string>();
-    return table.foreignKeys.flatMap((key) => {
-      const label = `${table.name.name} (${key.columns.join(', ')}) → ${key.table} (${key.references.join(', ')})`;
-      const parent = find(key.table);
-      const [column, ...more] = key.columns;
-      if (parent === undefined) {
-        const there = schema.tables.some((other) => other.name.name.toLowerCase() === key.table.toLowerCase());
-        report.push(`${label}: not carried, since ${key.table} is ${there ? 'left out' : 'not there'}.`);
-        return [];
-      }
-      if (column === undefined || more.length > 0) {
-        report.push(`${label}: not carried, since a key of several columns is not built yet.`);
-        return [];
-      }
-      if (key.references[0]?.toLowerCase() !== parent.key?.toLowerCase()) {
-        report.push(`${label}: not carried, since it points at a column that is not the key of ${key.table}.`);
-        return [];
-      }
-      if (seen.has(column)) {
-        report.push(`${label}: not carried, since ${column} points elsewhere already.`);
-        return [];
-      }
-      seen.add(column);
-      const own = table.columns.find((candidate) => candidate.name === column);
-      // In SQLite a row may know at most one of its own kind, or no first row could be.
-      const required = (own?.notNull === true || column === child.key) && parent !== child;
-      if (own?.notNull === true && parent === child)
-        report.push(`${label}: not null is not carried, since no first row could be put in.`);
-      if (own !== undefined && own.default !== null && own.default.toUpperCase() !== 'NULL' && column !== child.key)
-        report.push(`${table.name.name}.${column}: its default ${own.default} is not carried.`);
-      return [{ child, parent, key, column, required, unique: isUnique(table, column) }];
-    });
-  });
-}
-
-function writeEntity(entity: EntityTable, links: readonly KeyLink[], report: string[]): string {
-  const { table, key } = entity;
-  const own = links.filter((link) => link.child === entity);
-  const roleOf = new Map(own.map((link) => [link.column, link.role]));
-  const expected = plural(snakeCase(entity.entity));
-  const lines = [`entity ${entity.entity}${expected === table.name.name ? '' : ` in ${written(table.name.name)}`}`];
-  for (const column of table.columns) {
-    const link = own.find((candidate) => candidate.column === column.name);
-    if (link !== undefined && column.name !== key) continue;
-    // A key that is another row's key, too, has that row's type.
-    const type = link === undefined ? typeOfDeclared(column.type) : keyTypeOf(link.parent);
-    lines.push(`  ${writeField(table, column, type, column.name === key, report)}`);
-  }
-  if (key === null)
-    lines.push(`  key (${table.primaryKey.columns.map((column) => written(roleOf.get(column) ?? column)).join(', ')})`);
-  for (const unique of [...table.uniques, ...table.indexes.filter((index) => index.unique)]) {
-    if (unique.columns.length > 1)
-      lines.push(`  unique (${unique.columns.map((column) => written(roleOf.get(column) ?? column)).join(', ')})`);
-  }
-  for (const index of table.indexes) {
-    const impliedByKey = index.columns.length === 1 && roleOf.has(index.columns[0] ?? '');
-    if (!index.unique && !impliedByKey)
-      lines.push(`  index (${index.columns.map((column) => written(roleOf.get(column) ?? column)).join(', ')})`);
-  }
-  for (const check of table.checks)
-    report.push(`${table.name.name}: check (${check.expression.replace(/\s+/g, ' ')}) is not carried.`);
-  return lines.join('\n');
-}
-
-function keyTypeOf(entity: EntityTable): ValueType {
-  const column = entity.table.columns.find((candidate) => candidate.name === entity.key);
-  return typeOfDeclared(column?.type ?? 'INTEGER');
-}
-
-function writeField(table: Table, column: Column, type: ValueType, key: boolean, report: string[]): string {
-  const words = [writtenFirst(column.name), typeName(type)];
-  if (key) words.push('key');
-  else {
-    if (!column.notNull) words.push('optional');
-    if (isUnique(table, column.name)) words.push('unique');
-  }
-  if (column.default !== null && !key) {
-    const byDefault = defaultOf(column, type);
-    if (byDefault === null) report.push(`${table.name.name}.${column.name}: its default ${column.default} is not carried.`);
-    else if (byDefault !== 'null') words.push(`default ${byDefault}`);
-  }
-  return words.join(' ');
-}
-
-function writeKey(link: KeyLink, report: string[]): string {
-  const { child, parent, key, role, reverse, required, unique } = link;
-  const lines = [
-    `relation ${written(link.name)}`,
-    `  ${child.entity} knows ${required ? 'one' : 'at most one'} ${parent.entity} as ${written(role)}`,
-    `  ${parent.entity} knows ${unique ? 'at most one' : 'many'} ${child.entity} as ${written(reverse)}`,
-    // Where both sentences are about one entity and read alike, the storage says which of them it is for.
-    `  stored in ${child.entity}.${written(link.column)}${unique && child === parent && !required ? ` as ${written(role)}` : ''}`,
-  ];
-  const byDefault = required ? 'restrict' : 'set null';
-  if (key.onDelete === 'set null' && required)
-    report.push(`${child.table.name.name}.${link.column}: on delete set null is not carried, since the column is not null.`);
-  else if (key.onDelete !== byDefault) lines.push(`  on delete ${key.onDelete}`);
-  if (key.onUpdate !== 'no action') lines.push(`  on update ${key.onUpdate}`);
-  return lines.join('\n');
-}
-
-function writePivot(pair: PivotLink, report: string[]): string {
-  const [first, second] = pair.ends;
-  const { table } = pair;
-  const columns = pair.ends.map((end) => end.column);
-  const lines = [
-    `relation ${written(pair.name)}`,
-    `  ${first.entity.entity} knows many ${second.entity.entity} as ${written(first.role)}`,
-    `  ${second.entity.entity} knows many ${first.entity.entity} as ${written(second.role)}`,
-    `  stored in table ${written(table.name.name)} (${columns.map(written).join(', ')})`,
-  ];
-  for (const column of table.columns) {
-    if (!columns.includes(column.name))
-      lines.push(`    ${writeField(table, column, typeOfDeclared(column.type), false, report)}`);
-  }
-  const rules = new Set(pair.ends.map((end) => end.key.onDelete));
-  const [rule] = rules;
-  if (rules.size > 1)
-    report.push(`${table.name.name}: its two keys have different rules on delete; ${rule} is carried for both.`);
-  if (rule !== undefined && rule !== 'cascade' && rule !== 'set null' && rule !== 'set default')
-    lines.push(`  on delete ${rule}`);
-  for (const index of table.indexes) {
-    if (index.columns.length > 1 || !columns.includes(index.columns[0] ?? ''))
-      lines.splice(4, 0, `    ${index.unique ? 'unique' : 'index'} (${index.columns.map(written).join(', ')})`);
-  }
-  for (const check of table.checks)
-    report.push(`${table.name.name}: check (${check.expression.replace(/\s+/g, ' ')}) is not carried.`);
-  return lines.join('\n');
+/** The types of two columns, as the notation writes them. */
+export function isSameType(a: ValueType, b: ValueType): boolean {
+  return typeName(a) === typeName(b);
 }

@@ -216,7 +216,7 @@ function inRelation(model: Model, place: Place, name: string): readonly Completi
     if (last === 'in') return [...keywords('table'), ...entitiesOf(model)];
     if (last !== '.') return keywords('was');
     const relation = model.relations.get(name);
-    return relation?.kind === 'key' ? [fieldOption(relation.column.value, 'the key column')] : [];
+    return relation?.kind === 'key' ? relation.columns.map((column) => fieldOption(column.value, 'the key column')) : [];
   }
   if (first.text === 'on') return second === undefined ? keywords('delete', 'update') : words.length === 2 ? RULES : [];
   if (first.kind !== TokenKind.capital) return [];
@@ -249,7 +249,7 @@ function inPivotLine(model: Model, words: readonly Word[], relation: string): re
   if (words.length === 1) return [];
   return [
     ...pivotFields(pivot),
-    ...pivot.ends.map((end) => fieldOption(end.column.value, `the key of ${end.entity}`)),
+    ...pivot.ends.flatMap((end) => end.columns.map((column) => fieldOption(column.value, `the key of ${end.entity}`))),
     ...(first === 'check' ? OPERATORS : []),
   ];
 }

@@ -95,9 +95,11 @@ function usedParameters(sql: string, parameters: Readonly<Record<string, BoundVa
   return Object.fromEntries(Object.entries(parameters).filter(([name]) => new RegExp(`:${name}\\b`).test(sql)));
 }
 
-/** Keys as one JSON list. Whole numbers of 64 bits are text on the wire, and numbers to the engine. */
+/** Keys as one JSON list. Whole numbers of 64 bits are text on the wire and numbers to the engine; composite keys are lists. */
 export function keyList(type: LoadPlan['keyType'], keys: readonly Wire[]): string {
-  return type.kind === 'bigint' || type.kind === 'decimal' ? `[${keys.join(',')}]` : JSON.stringify(keys);
+  return type.kind === 'bigint' || type.kind === 'decimal' || type.kind === 'composite'
+    ? `[${keys.join(',')}]`
+    : JSON.stringify(keys);
 }
 
 /** A value that does not fit its type points at nothing. */

@@ -81,9 +81,14 @@ export function mapOf(
   const entities: EntityLabel[] = [];
   for (const entity of model.entities.values()) {
     if (hidden.all.has(entity.name)) continue;
-    const keys = entity.roles.flatMap((role) => (role.way.kind === 'key' ? [{ role, column: role.way.column }] : []));
+    const keys = entity.roles.flatMap((role) =>
+      role.way.kind === 'key' ? role.way.columns.map((column) => ({ role, column })) : [],
+    );
     const others = entity.fields.filter(
-      (field) => !field.key && !keys.some((key) => key.column === field.column.value) && field.mixin === null,
+      (field) =>
+        !entity.key.columns.includes(field.column.value) &&
+        !keys.some((key) => key.column === field.column.value) &&
+        field.mixin === null,
     );
     const shown: LabelLine[] = others.map((field) => ({
       text: field.column.value,
@@ -94,9 +99,9 @@ export function mapOf(
     const few = model.entities.size <= FEW_ENTITIES ? MOST_FIELDS : 0;
     const count = detail === 'all' ? MOST_LINES : few;
     const keyLines: LabelLine[] = [
-      { text: entity.key.column.value, sort: 'key', detail: 'key', relation: null },
+      ...entity.key.columns.map((text): LabelLine => ({ text, sort: 'key', detail: 'key', relation: null })),
       ...keys
-        .filter((key) => key.column !== entity.key.column.value)
+        .filter((key) => !entity.key.columns.includes(key.column))
         .map(
           ({ role, column }): LabelLine => ({
             text: column,

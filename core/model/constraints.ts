@@ -1,10 +1,19 @@
-import type { EntityLine, Name, OrderTerm } from '../notation/index.js';
+import type { EntityLine, KeptLine, Name, OrderTerm } from '../notation/index.js';
 import type { Context } from './context.js';
 import { memberOf } from './context.js';
 import { type EntityDraft, type Resolution, unknownMember, unknownName, wrong } from './draft.js';
 import type { Expression } from './expression.js';
 import { resolveCondition, resolveExpression } from './expressions.js';
-import type { ColumnGroup, Condition, DerivedField, Entity, Field, Order, PivotRelation } from './model.js';
+import {
+  COMPOSITE_KEY,
+  type ColumnGroup,
+  type Condition,
+  type DerivedField,
+  type Entity,
+  type Kept,
+  type Order,
+  type PivotRelation,
+} from './model.js';
 import { resolveDerived } from './paths.js';
 import { refer } from './references.js';
 
@@ -26,12 +35,13 @@ export function finishEntity(resolution: Resolution, draft: EntityDraft): Entity
   const derived: DerivedField[] = [];
   let orderBy: readonly Order[] = [];
   let shownAs: Entity['shownAs'] | null = null;
+  const kept: Kept[] = [];
   let note: string | null = null;
   for (const line of draft.lines) {
     switch (line.kind) {
       case 'unique':
       case 'index': {
-        const group = resolveGroup(context, line, (name) => columnOfMember(context, draft, name));
+        const group = resolveGroup(context, line, (name) => columnsOfMember(context, draft, name));
         if (group !== null) (line.kind === 'unique' ? uniques : indexes).push(group);
         break;
       }
@@ -54,6 +64,9 @@ export function finishEntity(resolution: Resolution, draft: EntityDraft): Entity
       case 'order by':
         orderBy = resolveOrder({ ...context, label: `${draft.name}, order by` }, line.terms);
         break;
+      case 'kept':
+        kept.push(keptOf(resolution, line));
+        break;
       case 'note':
         note = line.text.value;
         break;
@@ -74,10 +87,16 @@ export function finishEntity(resolution: Resolution, draft: EntityDraft): Entity
     orderBy,
     roles: draft.roles,
     mixins: draft.mixins,
+    kept,
     note,
     span: draft.span,
     head: draft.head,
   };
+}
+
+/** SQL that a line keeps, with its lines joined; it is of the tree's dialect where the line does not say. */
+export function keptOf({ dialect }: Resolution, line: KeptLine): Kept {
+  return { sql: line.sql.map((text) => text.value).join('\n'), dialect: line.dialect ?? dialect, span: line.span };
 }
 
 /** Finishes a pivot: the constraints that stand below its storage line. */
@@ -86,7 +105,7 @@ export function finishPivot(resolution: Resolution, relation: PivotRelation, lin
     name: `relation ${relation.name}`,
     table: relation.table,
     fields: relation.fields,
-    key: relation.fields[0] ?? NO_FIELD,
+    key: { fields: [], columns: [], type: { kind: 'composite', parts: [] }, name: COMPOSITE_KEY, byRow: false, named: null },
     lines,
     owners: new Map(),
     mixins: [],
@@ -107,91 +126,79 @@ export function finishPivot(resolution: Resolution, relation: PivotRelation, lin
   const uniques: ColumnGroup[] = [];
   const indexes: ColumnGroup[] = [];
   const checks: Condition[] = [];
-  const column = (name: Name): string | null => {
-    const end = relation.ends.find((candidate) => candidate.column.value === name.text);
-    if (end !== undefined) return end.column.value;
+  const keptInTable: Kept[] = [];
+  const ends = relation.ends.flatMap((end) => end.columns.map((column) => column.value));
+  const columns = (name: Name): readonly string[] | null => {
+    if (ends.includes(name.text)) return [name.text];
     const field = relation.fields.find((candidate) => candidate.name === name.text);
     if (field !== undefined) {
       refer(resolution.references, name, 'field', owner.name);
-      return field.column.value;
+      return [field.column.value];
     }
     return unknownName(resolution, name, `field of ${relation.table.value.name} called`, [
-      ...relation.ends.map((e) => e.column.value),
+      ...ends,
       ...relation.fields.map((f) => f.name),
     ]);
   };
   for (const line of lines) {
     if (line.kind === 'unique' || line.kind === 'index') {
-      const group = resolveGroup(context, line, column);
+      const group = resolveGroup(context, line, columns);
       if (group !== null) (line.kind === 'unique' ? uniques : indexes).push(group);
     } else if (line.kind === 'check') {
       const check = resolveNamedCondition(context, line, checks);
       if (check !== null) checks.push(check);
+    } else if (line.kind === 'kept') {
+      keptInTable.push(keptOf(resolution, line));
     } else if (line.kind !== 'field' && line.kind !== 'note') {
       wrong(
         resolution,
         'pivot-line',
         line.span,
-        `relation ${relation.name}: a pivot has fields, unique, index and check; this line does not fit there.`,
+        `relation ${relation.name}: a pivot has fields, unique, index, check and kept; this line does not fit there.`,
       );
     }
   }
-  return { ...relation, uniques, indexes, checks };
+  return { ...relation, uniques, indexes, checks, keptInTable };
 }
-
-const NO_FIELD: Field = {
-  name: '',
-  type: { kind: 'integer' },
-  column: { value: '', origin: { kind: 'convention', rule: '' } },
-  required: true,
-  key: true,
-  unique: null,
-  default: null,
-  allowed: null,
-  onUpdateNow: false,
-  hidden: false,
-  internal: false,
-  fixed: false,
-  title: null,
-  note: null,
-  mixin: null,
-  span: { start: 0, end: 0 },
-};
 
 function resolveGroup(
   context: Context,
   line: Extract<EntityLine, { kind: 'unique' | 'index' }>,
-  columnOf: (name: Name) => string | null,
+  columnsOf: (name: Name) => readonly string[] | null,
 ): ColumnGroup | null {
   const columns: string[] = [];
   for (const name of line.fields) {
-    const column = columnOf(name);
-    if (column === null) return null;
-    if (columns.includes(column))
+    const found = columnsOf(name);
+    if (found === null) return null;
+    // Roles may share a column, which then counts once.
+    const more = found.filter((column) => !columns.includes(column));
+    if (more.length === 0)
       return wrong(
         context.resolution,
         'named-twice',
         name.span,
         `${context.label}: ${line.kind} names ${name.text} twice. Remove one.`,
       );
-    columns.push(column);
+    columns.push(...more);
   }
   return {
     members: line.fields.map((name) => name.text),
     columns,
     message: line.tail.message?.value ?? null,
     note: line.tail.note?.value ?? null,
+    named: line.tail.named?.text ?? null,
+    asIndex: line.tail.asIndex?.text ?? null,
     span: line.span,
   };
 }
 
-/** A role stands for its stored column, so that `unique (site, code)` reads as it is meant. */
-function columnOfMember(context: Context, draft: EntityDraft, name: Name): string | null {
+/** A role stands for its stored columns, so that `unique (site, code)` reads as it is meant. */
+function columnsOfMember(context: Context, draft: EntityDraft, name: Name): readonly string[] | null {
   const { resolution } = context;
   const member = memberOf(resolution, draft, name);
-  if (member?.kind === 'field') return member.field.column.value;
+  if (member?.kind === 'field') return [member.field.column.value];
   if (member?.kind === 'role') {
-    if (member.role.way.kind === 'key') return member.role.way.column;
+    if (member.role.way.kind === 'key') return member.role.way.columns;
     return wrong(
       resolution,
       'role-stored-elsewhere',
@@ -199,8 +206,8 @@ function columnOfMember(context: Context, draft: EntityDraft, name: Name): strin
       `${draft.name}.${name.text} is not stored in ${draft.table.value.name}, so no constraint there can use it.`,
     );
   }
-  const column = draft.roles.find((role) => role.way.kind === 'key' && role.way.column === name.text);
-  if (column?.way.kind === 'key') return column.way.column;
+  const stored = draft.roles.flatMap((role) => (role.way.kind === 'key' ? role.way.columns : []));
+  if (stored.includes(name.text)) return [name.text];
   const known = [
     ...draft.fields.map((field) => field.name),
     ...draft.roles.filter((role) => role.way.kind === 'key').map((role) => role.name),
@@ -237,6 +244,7 @@ function resolveNamedCondition(
         expression,
         message: line.tail.message?.value ?? null,
         note: line.tail.note?.value ?? null,
+        named: line.tail.named?.text ?? null,
         span: line.span,
       };
 }
@@ -251,7 +259,11 @@ export function resolveOrder(context: Context, terms: readonly OrderTerm[]): Ord
 
 function shownByDefault(draft: EntityDraft): Entity['shownAs'] {
   const text = draft.fields.find((field) => (field.type.kind === 'text' || field.type.kind === 'choice') && !field.hidden);
-  const field = text ?? draft.key;
+  const field = text ?? draft.fields.find((candidate) => candidate.name === draft.key.name) ?? null;
+  if (field === null) {
+    const value: Expression = { kind: 'role', hops: [], type: { kind: 'row', entity: draft.name }, span: draft.head };
+    return { value, origin: { kind: 'convention', rule: 'the key, since no field is a text' } };
+  }
   const value: Expression = {
     kind: 'field',
     hops: [],

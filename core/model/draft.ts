@@ -1,4 +1,5 @@
 import {
+  type DialectName,
   type EntityLine,
   type Expr,
   type Finding,
@@ -9,7 +10,7 @@ import {
   type Span,
 } from '../notation/index.js';
 import type { TableName } from '../sql/index.js';
-import type { Choice, Chosen, DerivedField, Field, PivotRelation, Role, Scope } from './model.js';
+import type { Choice, Chosen, DerivedField, Field, Key, PivotRelation, Role, Scope } from './model.js';
 import { type Reference, refer } from './references.js';
 
 /** An entity while its parts are being resolved. */
@@ -17,7 +18,7 @@ export interface EntityDraft {
   readonly name: string;
   readonly table: Chosen<TableName>;
   readonly fields: readonly Field[];
-  readonly key: Field;
+  readonly key: Key;
   /** Its lines and those of its mixins. */
   readonly lines: readonly EntityLine[];
   /** The mixin that a line was taken in from. */
@@ -37,6 +38,10 @@ export interface ScopeLineDraft {
 
 /** What the resolvers share while a text becomes a model. */
 export interface Resolution {
+  /** The dialect that the tree's SQL is of. */
+  readonly dialect: DialectName;
+  /** Tables have nothing but what the text states. */
+  readonly asStated: boolean;
   readonly findings: Finding[];
   /** Every name that was found to mean something, by where it begins. */
   readonly references: Map<number, Reference>;

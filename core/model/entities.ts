@@ -1,6 +1,7 @@
 import type { EntityLine, EntitySyntax, Expr, Name, Span } from '../notation/index.js';
 import { type EntityDraft, notBuilt, type Resolution, unknownName, wrong } from './draft.js';
 import { resolveField } from './fields.js';
+import { type KeySources, resolveKey } from './keys.js';
 import type { Field } from './model.js';
 import { plural, snakeCase } from './names.js';
 import { refer } from './references.js';
@@ -9,7 +10,7 @@ import { refer } from './references.js';
  * The frame of an entity: table, fields, key. What stands on relations (constraints, derived fields, order) is
  * resolved later, when all roles are known. Null, with a finding, where the model has to leave the entity out.
  */
-export function draftEntity(resolution: Resolution, syntax: EntitySyntax): EntityDraft | null {
+export function draftEntity(resolution: Resolution, syntax: EntitySyntax, sources: KeySources): EntityDraft | null {
   const name = syntax.name.text;
   const { lines, mixins, owners } = linesOf(resolution, syntax);
   const unbuilt = unbuiltPart(syntax, lines);
@@ -50,40 +51,10 @@ export function draftEntity(resolution: Resolution, syntax: EntitySyntax): Entit
     }
     fields.push(field);
   }
-  const keys = fields.filter((field) => field.key);
-  const key = keys[0];
-  if (key === undefined) {
-    const indent = '\n  ';
-    return wrong(
-      resolution,
-      'no-key',
-      syntax.name.span,
-      `${name} has no key, so nothing can point at its rows. Add a line like “id integer key”.`,
-      [
-        {
-          title: 'Add id integer key',
-          edits: [{ span: { start: syntax.head.end, end: syntax.head.end }, text: `${indent}id integer key` }],
-        },
-      ],
-    );
-  }
-  if (keys.length > 1) {
-    wrong(
-      resolution,
-      'two-keys',
-      keys[1]?.span ?? key.span,
-      `${name} has more than one key field. Keep one, or write them as “key (${keys.map((field) => field.name).join(', ')})”.`,
-    );
-  }
-  if (['json', 'bytes', 'real', 'boolean'].includes(key.type.kind)) {
-    return wrong(
-      resolution,
-      'key-type',
-      key.span,
-      `${name}.${key.name}: ${key.type.kind} cannot be a key. Use integer, bigint, uuid, text, a date, or decimal.`,
-    );
-  }
+  const key = resolveKey(resolution, syntax, fields, sources);
+  if (key === null) return null;
   resolution.leftOut.delete(name);
+  const [alone] = key.fields.length === 1 ? key.fields : [];
   return {
     name,
     table:
@@ -96,7 +67,8 @@ export function draftEntity(resolution: Resolution, syntax: EntitySyntax): Entit
             value: { schema: syntax.table.schema?.text ?? null, name: syntax.table.name.text },
             origin: { kind: 'stated', span: syntax.table.span },
           },
-    fields,
+    // “key (id)” of one field says the same as that field’s own word.
+    fields: fields.map((field) => (field === alone ? { ...field, key: true } : field)),
     key,
     lines,
     owners,
@@ -156,8 +128,6 @@ function unbuiltPart(syntax: EntitySyntax, lines: readonly EntityLine[]): Unbuil
   if (syntax.given) return { what: 'is given', span: syntax.head };
   for (const line of lines) {
     if (line.kind === 'kinds') return { what: 'stores kinds', span: line.span };
-    if (line.kind === 'key') return { what: 'has a composite key', span: line.span };
-    if (line.kind === 'kept') return { what: 'keeps SQL as it stands', span: line.span };
     if (line.kind === 'always load') return { what: 'is always loaded with something', span: line.span };
     if (line.kind === 'derived' && walks(line.expression))
       return { what: `has a derived field ${line.name.text} that walks relations`, span: line.span };

@@ -9,7 +9,7 @@ import {
   type Wire,
 } from '../values/index.js';
 import { type Resolution, unknownName, wrong } from './draft.js';
-import type { Choice, Field } from './model.js';
+import type { Choice, Field, PhysicalColumn } from './model.js';
 import { refer } from './references.js';
 
 type FieldLine = Extract<EntityLine, { kind: 'field' }>;
@@ -32,12 +32,13 @@ export function resolveField(resolution: Resolution, owner: string, line: FieldL
       ? null
       : given.values.map((value) => literalValue(resolution, label, type, value)).filter((value) => value !== null);
   if (key && has('optional')) {
-    wrong(
-      resolution,
-      'optional-key',
-      line.name.span,
-      `${label} is the key, so it cannot be optional. Remove one of the two words.`,
-    );
+    resolution.findings.push({
+      weight: 'warning',
+      code: 'optional-key',
+      message: `${label} is the key, and may be null: SQLite alone lets such rows in, and nothing can point at them. Remove optional once none is there.`,
+      span: line.name.span,
+      fixes: [],
+    });
   }
   return {
     name: line.name.text,
@@ -46,12 +47,19 @@ export function resolveField(resolution: Resolution, owner: string, line: FieldL
       column === undefined
         ? { value: line.name.text, origin: { kind: 'convention', rule: 'the name of the field' } }
         : { value: column.name.text, origin: { kind: 'stated', span: column.name.span } },
-    required: key || !has('optional'),
+    required: !has('optional'),
     key,
     unique: unique ? { message: line.tail.message?.value ?? null } : null,
     default: resolveDefault(resolution, label, type, line.modifiers),
     allowed,
     onUpdateNow: has('on update now'),
+    physical: {
+      declaration: find(line.modifiers, 'stored as')?.declaration.value ?? null,
+      collation: find(line.modifiers, 'collate')?.name.text ?? null,
+      generated: generatedOf(line.modifiers),
+      notNull: has('not null'),
+      neverReused: has('never reused'),
+    },
     hidden: has('hidden'),
     internal: has('internal'),
     fixed: has('fixed'),
@@ -66,6 +74,11 @@ function find<K extends Modifier['kind']>(modifiers: readonly Modifier[], kind: 
   return modifiers.find((modifier): modifier is Extract<Modifier, { kind: K }> => modifier.kind === kind);
 }
 
+function generatedOf(modifiers: readonly Modifier[]): PhysicalColumn['generated'] {
+  const generated = find(modifiers, 'generated');
+  return generated === undefined ? null : { sql: generated.sql.value, stored: generated.stored };
+}
+
 function resolveDefault(
   resolution: Resolution,
   label: string,
@@ -73,8 +86,10 @@ function resolveDefault(
   modifiers: readonly Modifier[],
 ): DefaultValue | null {
   const stated = find(modifiers, 'default');
-  if (stated === undefined || stated.value.kind === 'null') return null;
+  if (stated === undefined) return null;
+  if (stated.value.kind === 'null') return { kind: 'sql', sql: 'NULL' };
   const literal = stated.value;
+  if (literal.kind === 'sql') return { kind: 'sql', sql: literal.sql };
   if (literal.kind === 'today' || literal.kind === 'now') {
     const fits = literal.kind === 'today' ? ['date', 'timestamp'] : ['timestamp', 'date', 'time'];
     if (fits.includes(type.kind)) return { kind: literal.kind };
@@ -160,4 +175,13 @@ export function choiceType(choice: Choice): ValueType {
     values,
     length: Math.max(LEAST_CHOICE_LENGTH, ...values.map(characters)),
   };
+}
+
+/** Does a column of one type hold keys of the other? */
+export function sameKeyType(own: ValueType, key: ValueType): boolean {
+  if (own.kind !== key.kind) return false;
+  if (own.kind === 'text' && key.kind === 'text') return own.length === key.length;
+  if (own.kind === 'sql' && key.kind === 'sql') return own.declaration.toLowerCase() === key.declaration.toLowerCase();
+  if (own.kind === 'decimal' && key.kind === 'decimal') return own.precision === key.precision && own.scale === key.scale;
+  return true;
 }

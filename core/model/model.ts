@@ -15,6 +15,44 @@ export interface Chosen<T> {
   readonly origin: Origin;
 }
 
+/** What a field says of its column beyond its type: how a database that others made declares it. */
+export interface PhysicalColumn {
+  /** The declared type exactly; nothing then keeps other values out. */
+  readonly declaration: string | null;
+  readonly collation: string | null;
+  readonly generated: { readonly sql: string; readonly stored: boolean } | null;
+  /** A key's column that says NOT NULL of itself. */
+  readonly notNull: boolean;
+  /** A key that the engine numbers, and uses no number of twice. */
+  readonly neverReused: boolean;
+}
+
+/** A column of which the text says nothing beyond its type. */
+export const PLAIN_COLUMN: PhysicalColumn = {
+  declaration: null,
+  collation: null,
+  generated: null,
+  notNull: false,
+  neverReused: false,
+};
+
+/** How the tables of a database that others made are written; each part has a sentence in the tree's head. */
+export interface PhysicalStyle {
+  /** How a type is declared, by the type's word, with n, p and s for its numbers; such a column has no check of its type. */
+  readonly types: ReadonlyMap<string, string>;
+  /** Tables have nothing but what the text states: no check of a type, no name of a constraint, no index for a key. */
+  readonly asStated: boolean;
+  /** Foreign keys do not name the columns that they point at. */
+  readonly unnamedReferences: boolean;
+}
+
+/** SQL that stands in a database and that the notation has no word for. */
+export interface Kept {
+  readonly sql: string;
+  readonly dialect: DialectName;
+  readonly span: Span;
+}
+
 export interface Field {
   readonly name: string;
   readonly type: ValueType;
@@ -26,6 +64,7 @@ export interface Field {
   /** The values that an `in (…)` allows. */
   readonly allowed: readonly Wire[] | null;
   readonly onUpdateNow: boolean;
+  readonly physical: PhysicalColumn;
   readonly hidden: boolean;
   readonly internal: boolean;
   readonly fixed: boolean;
@@ -50,6 +89,10 @@ export interface ColumnGroup {
   readonly columns: readonly string[];
   readonly message: string | null;
   readonly note: string | null;
+  /** Its name in the database, where the text states one. */
+  readonly named: string | null;
+  /** Of a unique: the index that keeps it, rather than a constraint. */
+  readonly asIndex: string | null;
   readonly span: Span;
 }
 
@@ -57,6 +100,8 @@ export interface Condition {
   readonly name: string;
   readonly expression: Expression;
   readonly message: string | null;
+  /** Its name in the database, where the text states one. */
+  readonly named: string | null;
   readonly note: string | null;
   readonly span: Span;
 }
@@ -66,13 +111,30 @@ export interface Order {
   readonly descending: boolean;
 }
 
+/** What tells an entity's rows apart: one field, or several in order. */
+export interface Key {
+  readonly fields: readonly Field[];
+  /** The columns of the fields, in the same order. */
+  readonly columns: readonly string[];
+  /** The field's own type; of several, a composite one. */
+  readonly type: ValueType;
+  /** The name under which an answer has it: the field's; of several fields, `COMPOSITE_KEY`. */
+  readonly name: string;
+  /** No column of its own: rows are told apart by the number that the engine gives each. */
+  readonly byRow: boolean;
+  /** The constraint's name in the database, where the text states one. */
+  readonly named: string | null;
+}
+
+/** The name of a composite key where a row has to bear it; no field can be called so. */
+export const COMPOSITE_KEY = '~key';
+
 export interface Entity {
   readonly name: string;
   readonly table: Chosen<TableName>;
   readonly fields: readonly Field[];
   readonly derived: readonly DerivedField[];
-  /** The single field that is the key. */
-  readonly key: Field;
+  readonly key: Key;
   readonly uniques: readonly ColumnGroup[];
   readonly indexes: readonly ColumnGroup[];
   readonly checks: readonly Condition[];
@@ -81,6 +143,7 @@ export interface Entity {
   readonly orderBy: readonly Order[];
   readonly roles: readonly Role[];
   readonly mixins: readonly string[];
+  readonly kept: readonly Kept[];
   readonly note: string | null;
   readonly span: Span;
   readonly head: Span;
@@ -88,16 +151,16 @@ export interface Entity {
 
 /** How rows are found over a role. */
 export type Way =
-  /** This entity's table holds the key column. */
-  | { readonly kind: 'key'; readonly column: string }
-  /** The target's table holds the key column. */
-  | { readonly kind: 'child'; readonly column: string }
+  /** This entity's table holds the key columns: one, or one for each part of a composite key. */
+  | { readonly kind: 'key'; readonly columns: readonly string[] }
+  /** The target's table holds the key columns. */
+  | { readonly kind: 'child'; readonly columns: readonly string[] }
   /** A pivot holds both: `near` points at this entity, `far` at the target. */
   | {
       readonly kind: 'pivot';
       readonly table: TableName;
-      readonly near: string;
-      readonly far: string;
+      readonly near: readonly string[];
+      readonly far: readonly string[];
       readonly symmetric: boolean;
     };
 
@@ -118,31 +181,47 @@ interface RelationCommon {
   readonly name: string;
   readonly onDelete: Chosen<DeleteRule>;
   readonly onUpdate: Chosen<DeleteRule>;
+  /** The foreign key is looked at when the transaction ends. */
+  readonly deferred: boolean;
+  /** The foreign key's name in the database, where the text states one. */
+  readonly named: string | null;
+  /** Foreign keys exactly as they stand, each instead of the one over the same columns that would be made. */
+  readonly kept: readonly Kept[];
   readonly note: string | null;
   readonly span: Span;
   readonly head: Span;
 }
 
-/** A relation that a key column stores: one-to-many, or one-to-one with a unique. */
+/** A column that holds (a part of) another row's key. */
+export interface KeyColumn extends Chosen<string> {
+  /** Whether the child's entity declares the column as a field, too. */
+  readonly declared: boolean;
+}
+
+/** A relation that key columns store: one-to-many, or one-to-one with a unique. */
 export interface KeyRelation extends RelationCommon {
   readonly kind: 'key';
   readonly form: 'one-to-many' | 'one-to-one';
   /** Holds the key column. */
   readonly child: string;
   readonly parent: string;
-  readonly column: Chosen<string>;
+  /** One for each part of the parent's key, in its order. */
+  readonly columns: readonly KeyColumn[];
   readonly required: boolean;
-  /** Whether the child's entity declares the column as a field, too. */
-  readonly declared: boolean;
   /** The role from child to parent; null where nobody named it. */
   readonly childRole: string | null;
   readonly parentRole: string | null;
 }
 
+/** A column of a pivot that holds (a part of) a row's key; a line below the pivot may say more of it. */
+export interface PivotColumn extends Chosen<string> {
+  readonly field: Field | null;
+}
+
 export interface PivotEnd {
   readonly entity: string;
-  /** The pivot's column that holds this entity's key. */
-  readonly column: Chosen<string>;
+  /** The pivot's columns that hold this entity's key, one for each of its parts. */
+  readonly columns: readonly PivotColumn[];
   /** The role of this entity over the pivot; null where nobody named it. */
   readonly role: string | null;
 }
@@ -157,7 +236,10 @@ export interface PivotRelation extends RelationCommon {
   readonly uniques: readonly ColumnGroup[];
   readonly indexes: readonly ColumnGroup[];
   readonly checks: readonly Condition[];
+  /** What stands in or beside the pivot's table. */
+  readonly keptInTable: readonly Kept[];
   readonly repeats: boolean;
+  readonly withoutKey: boolean;
 }
 
 export type Relation = KeyRelation | PivotRelation;
@@ -243,6 +325,9 @@ export interface Model {
   /** What now and today are in a try, as a timestamp in wire form; null for the real clock. */
   readonly clock: string | null;
   readonly dialect: DialectName;
+  readonly physical: PhysicalStyle;
+  /** What stands beside the tables: views, virtual tables, tables that the notation cannot speak of. */
+  readonly kept: readonly Kept[];
   readonly choices: ReadonlyMap<string, Choice>;
   readonly entities: ReadonlyMap<string, Entity>;
   readonly relations: ReadonlyMap<string, Relation>;

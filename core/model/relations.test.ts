@@ -63,7 +63,7 @@ describe('which form two sentences make', () => {
       weights.filter((weight) => weight === 'error'),
       messages.join('\n'),
     ).toEqual([]);
-    expect(relation).toMatchObject({ kind: 'key', form, child, column: { value: column }, required });
+    expect(relation).toMatchObject({ kind: 'key', form, child, columns: [{ value: column }], required });
   });
 
   test.each([
@@ -76,7 +76,9 @@ describe('which form two sentences make', () => {
     const { relation, messages } = resolved(lines);
     expect(messages).toEqual([]);
     expect(relation).toMatchObject({ kind: 'pivot', form, table: { value: { name: table } } });
-    expect(relation?.kind === 'pivot' && relation.ends.map((end) => end.column.value)).toEqual(columns);
+    expect(relation?.kind === 'pivot' && relation.ends.flatMap((end) => end.columns.map((column) => column.value))).toEqual(
+      columns,
+    );
   });
 });
 
@@ -92,7 +94,7 @@ describe('roles', () => {
 
   test('of a pivot see it from their own side', () => {
     const { roles } = resolved('A knows many B as bs\nB knows many A as as_');
-    expect(roles.map(({ way }) => (way.kind === 'pivot' ? [way.near, way.far] : []))).toEqual([
+    expect(roles.map(({ way }) => (way.kind === 'pivot' ? [...way.near, ...way.far] : []))).toEqual([
       ['a_id', 'b_id'],
       ['b_id', 'a_id'],
     ]);
@@ -129,11 +131,15 @@ describe('what is wrong with a relation', () => {
   });
 
   test.each([
-    ['A knows many B as bs\nB knows many A as as_\nstored in table t (x, y)\n  x integer', 'has a column x already'],
+    [
+      'A knows many B as bs\nB knows many A as as_\nstored in table t (x, y)\n  n integer\n  m integer column n',
+      'has a column n already',
+    ],
+    ['A knows many B as bs\nB knows many A as as_\nstored in table t (x, y)\n  x text', 'key is integer, but t.x is text'],
     ['A knows many B as bs\nB knows many A as as_\nstored in table t\n  n integer key', 'a pivot’s key is its pair'],
     [
       'A knows many B as bs\nB knows many A as as_\nstored in table t\n  shown as n',
-      'a pivot has fields, unique, index and check',
+      'a pivot has fields, unique, index, check and kept',
     ],
     [
       'A knows many B as bs\nB knows many A as as_\nstored in table t\n  unique (nothing)',

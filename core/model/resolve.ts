@@ -1,6 +1,7 @@
 import type {
   ChoiceSyntax,
   Declaration,
+  EntitySyntax,
   Finding,
   ParameterSyntax,
   RelationSyntax,
@@ -9,11 +10,11 @@ import type {
   TreeSyntax,
 } from '../notation/index.js';
 import { normalTimestamp } from '../values/index.js';
-import { finishEntity, finishPivot, resolveOrder } from './constraints.js';
+import { finishEntity, finishPivot, keptOf, resolveOrder } from './constraints.js';
 import type { Context } from './context.js';
-import { findEntity, notBuilt, type Resolution, wrong } from './draft.js';
+import { type EntityDraft, findEntity, notBuilt, type Resolution, wrong } from './draft.js';
 import { draftEntity } from './entities.js';
-import type { Choice, Entity, Model, Order, PivotRelation, Query, Relation, Role, Sample } from './model.js';
+import type { Choice, Entity, Kept, Model, Order, PivotRelation, Query, Relation, Role, Sample } from './model.js';
 import { pivotBehind, resolveScopeFor } from './paths.js';
 import { resolveQuery, resolveQueryText } from './queries.js';
 import { type Reference, refer } from './references.js';
@@ -38,7 +39,11 @@ export interface Resolved {
  * is left out and told.
  */
 export function resolve(syntax: Syntax): Resolved {
+  const of = <K extends Declaration['kind']>(kind: K) =>
+    syntax.declarations.filter((declaration): declaration is Extract<Declaration, { kind: K }> => declaration.kind === kind);
   const resolution: Resolution = {
+    dialect: dialectOf(of('tree')),
+    asStated: of('tree')[0]?.lines.some((line) => line.kind === 'tables as stated') ?? false,
     findings: [...syntax.findings],
     references: new Map(),
     choices: new Map(),
@@ -50,17 +55,14 @@ export function resolve(syntax: Syntax): Resolved {
     scopeLines: new Map(),
     scopes: new Map(),
   };
-  const of = <K extends Declaration['kind']>(kind: K) =>
-    syntax.declarations.filter((declaration): declaration is Extract<Declaration, { kind: K }> => declaration.kind === kind);
 
   const types = new Map<string, string>();
   declareTypes(resolution, types, of('choice'), of('mixin'));
-  for (const entity of of('entity')) {
-    if (clashes(resolution, types, entity.name.text, entity.name.span)) continue;
-    refer(resolution.references, entity.name, 'entity', '', true);
-    const draft = draftEntity(resolution, entity);
-    if (draft !== null) resolution.entities.set(draft.name, draft);
-  }
+  draftEntities(
+    resolution,
+    of('entity').filter((entity) => !clashes(resolution, types, entity.name.text, entity.name.span)),
+    of('relation'),
+  );
   declareScopes(resolution, of('scope'));
   const relations = resolveRelations(resolution, of('relation'));
   orderRoles(resolution, of('relation'));
@@ -139,6 +141,39 @@ function clashes(resolution: Resolution, types: Map<string, string>, name: strin
   }
   wrong(resolution, 'name-clash', span, `There is an entity, mixin or choice ${other} already. Rename one of the two.`);
   return true;
+}
+
+/** The frames of all entities. A key may stand on another entity's, which is then drafted first; their order stays. */
+function draftEntities(resolution: Resolution, syntaxes: readonly EntitySyntax[], relations: readonly RelationSyntax[]): void {
+  const byName = new Map(syntaxes.map((syntax) => [syntax.name.text, syntax]));
+  const drafts = new Map<string, EntityDraft | null>();
+  const drafting: string[] = [];
+  const draft = (name: string): EntityDraft | null => {
+    const known = drafts.get(name);
+    const syntax = byName.get(name);
+    if (known !== undefined || syntax === undefined) return known ?? null;
+    if (drafting.includes(name)) {
+      return wrong(
+        resolution,
+        'key-loop',
+        syntax.name.span,
+        `${name}: its key stands on itself, over ${[...drafting.slice(drafting.indexOf(name)), name].join(' → ')}. Give one of them a field as its key.`,
+      );
+    }
+    drafting.push(name);
+    const made = draftEntity(resolution, syntax, { relations, draft });
+    drafting.pop();
+    drafts.set(name, made);
+    return made;
+  };
+  for (const syntax of syntaxes) {
+    refer(resolution.references, syntax.name, 'entity', '', true);
+    draft(syntax.name.text);
+  }
+  for (const syntax of syntaxes) {
+    const made = drafts.get(syntax.name.text);
+    if (made !== undefined && made !== null) resolution.entities.set(made.name, made);
+  }
 }
 
 function declareTypes(
@@ -300,18 +335,20 @@ function columnTaken(
   columns: Map<string, Relation>,
   relation: Extract<Relation, { kind: 'key' }>,
 ): boolean {
-  const place = `${relation.child}.${relation.column.value.toLowerCase()}`;
+  const names = relation.columns.map((column) => column.value);
+  const place = `${relation.child}.${names.join('.').toLowerCase()}`;
   const other = columns.get(place);
   if (other === undefined) {
     columns.set(place, relation);
     return false;
   }
-  const span = relation.column.origin.kind === 'stated' ? relation.column.origin.span : relation.head;
+  const origin = relation.columns[0]?.origin;
+  const span = origin?.kind === 'stated' ? origin.span : relation.head;
   wrong(
     resolution,
     'column-clash',
     span,
-    `relation ${relation.name} and relation ${other.name} are both stored in ${relation.child}.${relation.column.value}. Give one of them another column.`,
+    `relation ${relation.name} and relation ${other.name} are both stored in ${relation.child}.${names.join(', ')}. Give one of them another column.`,
   );
   return true;
 }
@@ -354,14 +391,15 @@ function resolveSamples(resolution: Resolution, syntaxes: readonly SampleSyntax[
 function treeOf(
   resolution: Resolution,
   trees: readonly TreeSyntax[],
-): Pick<Model, 'title' | 'note' | 'actor' | 'clock' | 'dialect'> {
+): Pick<Model, 'title' | 'note' | 'actor' | 'clock' | 'dialect' | 'physical' | 'kept'> {
   const [tree, second] = trees;
   if (second !== undefined)
     wrong(resolution, 'second-tree', second.head, 'A text has one tree. Remove this line, or bring its lines to the first.');
   let note: string | null = null;
   let actor: string | null = null;
   let clock: string | null = null;
-  let dialect: Model['dialect'] = 'sqlite';
+  const types = new Map<string, string>();
+  const kept: Kept[] = [];
   for (const line of tree?.lines ?? []) {
     switch (line.kind) {
       case 'note':
@@ -377,11 +415,37 @@ function treeOf(
         if (findEntity(resolution, line.entity, 'the actor') !== null) actor = line.entity.text;
         break;
       case 'dialect':
-        dialect = line.dialect;
+        break;
+      case 'stored type':
+        types.set(line.type, line.declaration.value);
+        break;
+      case 'kept':
+        kept.push(keptOf(resolution, line));
+        break;
+      case 'tables as stated':
+      case 'references without columns':
         break;
     }
   }
-  return { title: tree?.title.value ?? 'Untitled', note, actor, clock, dialect };
+  const says = (kind: string) => tree?.lines.some((line) => line.kind === kind) ?? false;
+  return {
+    title: tree?.title.value ?? 'Untitled',
+    note,
+    actor,
+    clock,
+    dialect: resolution.dialect,
+    physical: {
+      types,
+      asStated: says('tables as stated'),
+      unnamedReferences: says('references without columns'),
+    },
+    kept,
+  };
+}
+
+function dialectOf([tree]: readonly TreeSyntax[]): Model['dialect'] {
+  const line = tree?.lines.find((candidate) => candidate.kind === 'dialect');
+  return line?.kind === 'dialect' ? line.dialect : 'sqlite';
 }
 
 function checkTables(resolution: Resolution, model: Model): void {

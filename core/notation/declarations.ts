@@ -1,4 +1,4 @@
-import { DIALECTS, readDialect, readEntityLine, readNote, readPhysicalName } from './entity-lines.js';
+import { DIALECTS, readDialect, readEntityLine, readKept, readNote, readPhysicalName, readStoredType } from './entity-lines.js';
 import { readExpression, readOrder, readPath } from './expressions.js';
 import type { Span } from './finding.js';
 import type { Line } from './lines.js';
@@ -147,7 +147,11 @@ function readTreeLine(reader: Reader): TreeSyntax['lines'][number] {
   }
   if (reader.takes('actor')) return { kind: 'actor', entity: reader.entity('an entity'), span: reader.since(from) };
   if (reader.takes('dialect')) return { kind: 'dialect', dialect: readDialect(reader), span: reader.since(from) };
-  reader.fail(`Expected note, actor, clock or dialect, found ${reader.found()}.`);
+  if (reader.sees('stored')) return readStoredType(reader);
+  if (reader.takes('tables', 'as', 'stated')) return { kind: 'tables as stated', span: reader.since(from) };
+  if (reader.takes('references', 'without', 'columns')) return { kind: 'references without columns', span: reader.since(from) };
+  if (reader.sees('kept')) return readKept(reader);
+  reader.fail(`Expected note, actor, clock, dialect, stored, tables, references or kept, found ${reader.found()}.`);
   return { kind: 'dialect', dialect: DIALECTS[0], span: from };
 }
 

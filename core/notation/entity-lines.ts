@@ -2,7 +2,19 @@ import { readExpression, readLiteral, readOrder, readPath } from './expressions.
 import type { Span } from './finding.js';
 import { TokenKind } from './lexer.js';
 import { list, type Reader } from './reader.js';
-import type { DialectName, EntityLine, KindsStorage, Modifier, Name, PhysicalName, Tail, Text, TypeSyntax } from './syntax.js';
+import type {
+  DialectName,
+  EntityLine,
+  KeptLine,
+  KindsStorage,
+  Modifier,
+  Name,
+  PhysicalName,
+  StoredTypeLine,
+  Tail,
+  Text,
+  TypeSyntax,
+} from './syntax.js';
 
 const PLAIN_TYPES = ['integer', 'bigint', 'real', 'boolean', 'date', 'time', 'timestamp', 'uuid', 'json', 'bytes'] as const;
 
@@ -21,6 +33,11 @@ export const MODIFIER_WORDS: readonly string[] = [
   'internal',
   'fixed',
   'title',
+  'collate',
+  'stored',
+  'generated',
+  'never',
+  'not',
   'was',
   'message',
   'note',
@@ -63,7 +80,8 @@ const readers: Readonly<Record<string, (reader: Reader, from: Span) => EntityLin
   },
   key: (reader: Reader, from: Span): EntityLine => {
     reader.takes('key');
-    return { kind: 'key', fields: readNames(reader), span: reader.since(from) };
+    const fields = readNames(reader);
+    return { kind: 'key', fields, tail: readTail(reader), span: reader.since(from) };
   },
   unique: (reader: Reader, from: Span) => readColumns(reader, from, 'unique'),
   index: (reader: Reader, from: Span) => readColumns(reader, from, 'index'),
@@ -89,12 +107,7 @@ const readers: Readonly<Record<string, (reader: Reader, from: Span) => EntityLin
     reader.takes('note');
     return { kind: 'note', text: reader.text('the note'), span: reader.since(from) };
   },
-  kept: (reader: Reader, from: Span): EntityLine => {
-    reader.takes('kept');
-    const sql = reader.text('the SQL to keep');
-    const dialect = reader.takes('on') ? readDialect(reader) : null;
-    return { kind: 'kept', sql, dialect, span: reader.since(from) };
-  },
+  kept: (reader: Reader): EntityLine => readKept(reader),
   kinds: (reader: Reader, from: Span): EntityLine => {
     reader.takes('kinds');
     reader.expects('in', 'after kinds');
@@ -122,7 +135,7 @@ function readField(reader: Reader, from: Span): EntityLine {
       if (modifier !== null) modifiers.push(modifier);
     }
   }
-  return { kind: 'field', name, type, modifiers, tail: { message, note }, span: reader.since(from) };
+  return { kind: 'field', name, type, modifiers, tail: { message, note, named: null, asIndex: null }, span: reader.since(from) };
 }
 
 function readModifier(reader: Reader): Modifier | null {
@@ -131,7 +144,20 @@ function readModifier(reader: Reader): Modifier | null {
     if (reader.takes(kind)) return { kind, span: from };
   }
   if (reader.takes('on', 'update', 'now')) return { kind: 'on update now', span: reader.since(from) };
-  if (reader.takes('default')) return { kind: 'default', value: readLiteral(reader, 'a default'), span: reader.since(from) };
+  if (reader.takes('not', 'null')) return { kind: 'not null', span: reader.since(from) };
+  if (reader.takes('never', 'reused')) return { kind: 'never reused', span: reader.since(from) };
+  if (reader.takes('default')) return { kind: 'default', value: readDefault(reader), span: reader.since(from) };
+  if (reader.takes('stored', 'as'))
+    return { kind: 'stored as', declaration: reader.text('the declared type'), span: reader.since(from) };
+  if (reader.takes('collate')) {
+    return { kind: 'collate', name: readAnyName(reader, 'a collation'), span: reader.since(from) };
+  }
+  if (reader.takes('generated', 'as')) {
+    const sql = reader.text('the SQL that gives the value');
+    // “stored as” is another modifier.
+    const stored = !reader.sees('as', 1) && reader.takes('stored');
+    return { kind: 'generated', sql, stored, span: reader.since(from) };
+  }
   if (reader.takes('in')) {
     reader.expects('(', 'after in');
     const values = list(reader, () => readLiteral(reader, 'a value'));
@@ -147,6 +173,57 @@ function readModifier(reader: Reader): Modifier | null {
   }
   reader.finish(MODIFIER_WORDS);
   return null;
+}
+
+function readDefault(reader: Reader): Extract<Modifier, { kind: 'default' }>['value'] {
+  if (!reader.sees('sql') || !reader.sees('(', 1)) return readLiteral(reader, 'a default');
+  const { declaration, span } = readSql(reader, 'the SQL of the default');
+  return { kind: 'sql', sql: declaration, span };
+}
+
+function readSql(reader: Reader, what: string): { declaration: string; span: Span } {
+  const from = reader.here;
+  reader.advance('type');
+  reader.takes('(');
+  const declaration = reader.text(what).value;
+  reader.expects(')', `after ${what}`);
+  return { declaration, span: reader.since(from) };
+}
+
+/** Reads `kept`, SQL line by line, and the dialect that it is of. */
+export function readKept(reader: Reader): KeptLine {
+  const from = reader.here;
+  reader.takes('kept');
+  const sql = list(reader, () => reader.text('the SQL to keep'));
+  const dialect = reader.takes('on') ? readDialect(reader) : null;
+  return { kind: 'kept', sql, dialect, span: reader.since(from) };
+}
+
+/** Reads `stored TYPE as 'SQL'`, where n, p and s stand for the numbers of a type. */
+export function readStoredType(reader: Reader): StoredTypeLine {
+  const from = reader.here;
+  reader.takes('stored');
+  const type = TYPE_WORDS.find((word) => word !== 'sql' && reader.sees(word));
+  if (type === undefined)
+    reader.fail(`Expected a type after stored, found ${reader.found()}. Types are ${TYPE_WORDS.join(', ')}.`);
+  reader.advance('type');
+  const letters = { text: ['n'], decimal: ['p', 's'] }[type ?? ''] ?? [];
+  const bracket = letters.length > 0 && reader.takes('(');
+  if (bracket) {
+    letters.forEach((letter, index) => {
+      if (index > 0) reader.expects(',', 'between the two');
+      reader.expects(letter, 'for the number');
+    });
+    reader.expects(')', 'after it');
+  }
+  reader.expects('as', 'after the type');
+  const declaration = reader.text('how it is declared');
+  return {
+    kind: 'stored type',
+    type: `${type ?? ''}${bracket ? `(${letters.join(', ')})` : ''}`,
+    declaration,
+    span: reader.since(from),
+  };
 }
 
 /** Reads a type: a word of the notation, a choice, or (as a parameter) an entity. */
@@ -180,11 +257,7 @@ export function readType(reader: Reader, what: string): TypeSyntax {
     return { kind: 'text', length, span: reader.since(from) };
   }
   if (reader.sees('sql') && reader.sees('(', 1)) {
-    reader.advance('type');
-    reader.takes('(');
-    const declaration = reader.text('a physical type').value;
-    reader.expects(')', 'after the physical type');
-    return { kind: 'sql', declaration, span: reader.since(from) };
+    return { kind: 'sql', ...readSql(reader, 'a physical type') };
   }
   if (reader.seesEntity()) {
     const name = reader.entity('a choice');
@@ -219,11 +292,16 @@ function readCondition(reader: Reader, from: Span, kind: 'check' | 'rule'): Enti
 function readTail(reader: Reader): Tail {
   let message: Text | null = null;
   let note: Text | null = null;
+  let named: Name | null = null;
+  let asIndex: Name | null = null;
   for (;;) {
-    const comma = (reader.sees(',') && (reader.sees('message', 1) || reader.sees('note', 1)) && reader.takes(',')) || false;
+    const goesOn = ['message', 'note', 'named', 'as'].some((word) => reader.sees(word, 1));
+    const comma = (reader.sees(',') && goesOn && reader.takes(',')) || false;
     if (reader.takes('message')) message = reader.text('the message');
     else if (reader.takes('note')) note = reader.text('the note');
-    else if (!comma) return { message, note };
+    else if (reader.takes('named')) named = readAnyName(reader, 'the name in the database');
+    else if (reader.takes('as', 'index')) asIndex = readAnyName(reader, 'the name of the index');
+    else if (!comma) return { message, note, named, asIndex };
   }
 }
 
@@ -235,6 +313,11 @@ export function readNote(reader: Reader): Text | null {
     note = reader.text('the note');
   }
   return note;
+}
+
+/** Reads a name of the database's, which may start with a capital or not. */
+export function readAnyName(reader: Reader, what: string): Name {
+  return reader.kind() === TokenKind.capital ? reader.entity(what) : reader.name(what);
 }
 
 /** Reads `sqlite`, `postgres` or `mariadb`. */

@@ -95,7 +95,23 @@ const NOT_FIELDS = new Set([
   ...ENTITY_LINE_WORDS,
   ...RELATION_LINE_WORDS,
   ...QUERY_LINE_WORDS,
-  ...['actor', 'clock', 'dialect', 'unless', 'pin', 'rows', 'statements', 'every', 'no', 'fails', 'done', 'refused'],
+  ...[
+    'actor',
+    'clock',
+    'dialect',
+    'stored',
+    'tables',
+    'references',
+    'unless',
+    'pin',
+    'rows',
+    'statements',
+    'every',
+    'no',
+    'fails',
+    'done',
+    'refused',
+  ],
 ]);
 
 function printWords(
@@ -181,7 +197,7 @@ function isCall(tokens: Tokens, words: readonly number[], name: number, touching
   const word = wordAt(tokens, words[name] ?? 0);
   if (tokens.kinds[words[name] ?? 0] === TokenKind.word && CALLED_BEFORE_BRACKET.has(word)) return false;
   const first = wordAt(tokens, words[0] ?? 0);
-  if (first === 'stored') return false;
+  if (first === 'stored') return wordAt(tokens, words[1] ?? 0) !== 'in' && touching;
   const listed =
     first === 'load' &&
     !words

@@ -1,10 +1,10 @@
-import { readNote, readPhysicalName } from './entity-lines.js';
+import { readAnyName, readKept, readNote, readPhysicalName } from './entity-lines.js';
 import { readOrder } from './expressions.js';
 import { list, type Reader } from './reader.js';
 import type { DeleteRule, Knows, Name, PhysicalName, PivotColumn, RelationLine, Sentence, Store } from './syntax.js';
 
 /** The words that begin a line of a relation. */
-export const RELATION_LINE_WORDS: readonly string[] = ['each', 'stored', 'on', 'note'];
+export const RELATION_LINE_WORDS: readonly string[] = ['each', 'stored', 'on', 'deferred', 'named', 'kept', 'note'];
 
 const DELETE_RULES: readonly DeleteRule[] = ['cascade', 'restrict', 'set null', 'set default', 'no action'];
 
@@ -20,17 +20,19 @@ export function readRelationLine(reader: Reader): RelationLineHead {
     reader.expects('in', 'after stored');
     const store = readStore(reader);
     let repeats = false;
+    let withoutKey = false;
     let withoutTriggers = false;
     let given = false;
     let was: PhysicalName | null = null;
     for (;;) {
       if (reader.takes('repeats')) repeats = true;
+      else if (reader.takes('without', 'key')) withoutKey = true;
       else if (reader.takes('without', 'triggers')) withoutTriggers = true;
       else if (reader.takes('given')) given = true;
       else if (reader.takes('was')) was = readPhysicalName(reader, 'the former name');
       else break;
     }
-    return { kind: 'stored', store, repeats, withoutTriggers, given, was, span: reader.since(from) };
+    return { kind: 'stored', store, repeats, withoutKey, withoutTriggers, given, was, span: reader.since(from) };
   }
   for (const event of ['delete', 'update'] as const) {
     if (reader.takes('on', event)) {
@@ -39,6 +41,10 @@ export function readRelationLine(reader: Reader): RelationLineHead {
       return { kind: `on ${event}`, rule: rule ?? 'no action', span: reader.since(from) };
     }
   }
+  if (reader.sees('kept')) return readKept(reader);
+  if (reader.takes('deferred')) return { kind: 'deferred', span: reader.since(from) };
+  if (reader.takes('named'))
+    return { kind: 'named', name: readAnyName(reader, 'the name in the database'), span: reader.since(from) };
   if (reader.takes('note')) return { kind: 'note', text: reader.text('the note'), span: reader.since(from) };
   return readSentence(reader);
 }
@@ -120,7 +126,7 @@ function readStore(reader: Reader): Store {
   if (reader.takes('(')) {
     const columns = list(reader, () => reader.name('a column'));
     reader.expects(')', 'after the columns');
-    return { kind: 'composite', entity, columns };
+    return { kind: 'composite', entity, columns, role: readStoreRole(reader) };
   }
   const column = reader.name('a column');
   if (reader.takes('with')) {

@@ -89,6 +89,13 @@ export type Literal =
   | { readonly kind: 'boolean'; readonly value: boolean; readonly span: Span }
   | { readonly kind: 'null' | 'today' | 'now'; readonly span: Span };
 
+/** SQL of the tree's dialect, for what the notation has no word for. */
+export interface SqlSyntax {
+  readonly kind: 'sql';
+  readonly sql: string;
+  readonly span: Span;
+}
+
 // Types and fields
 
 export type PlainTypeName = 'integer' | 'bigint' | 'real' | 'boolean' | 'date' | 'time' | 'timestamp' | 'uuid' | 'json' | 'bytes';
@@ -103,7 +110,13 @@ export type TypeSyntax =
 
 export type Modifier =
   | { readonly kind: 'key' | 'optional' | 'unique' | 'on update now' | 'hidden' | 'internal' | 'fixed'; readonly span: Span }
-  | { readonly kind: 'default'; readonly value: Literal; readonly span: Span }
+  /** The column says NOT NULL, though it is the key; or the engine numbers it and uses no number twice. */
+  | { readonly kind: 'not null' | 'never reused'; readonly span: Span }
+  | { readonly kind: 'default'; readonly value: Literal | SqlSyntax; readonly span: Span }
+  /** The declared type exactly, with nothing that keeps other values out. */
+  | { readonly kind: 'stored as'; readonly declaration: Text; readonly span: Span }
+  | { readonly kind: 'collate'; readonly name: Name; readonly span: Span }
+  | { readonly kind: 'generated'; readonly sql: Text; readonly stored: boolean; readonly span: Span }
   | { readonly kind: 'in'; readonly values: readonly Literal[]; readonly span: Span }
   | { readonly kind: 'column'; readonly name: Name; readonly span: Span }
   | { readonly kind: 'title'; readonly text: Text; readonly span: Span }
@@ -112,6 +125,18 @@ export type Modifier =
 export interface Tail {
   readonly message: Text | null;
   readonly note: Text | null;
+  /** The name that the constraint has in the database. */
+  readonly named: Name | null;
+  /** Of a unique: an index of that name keeps it, rather than a constraint. */
+  readonly asIndex: Name | null;
+}
+
+/** SQL as it stands in a database; each text is one line of it. */
+export interface KeptLine {
+  readonly kind: 'kept';
+  readonly sql: readonly Text[];
+  readonly dialect: DialectName | null;
+  readonly span: Span;
 }
 
 export type EntityLine =
@@ -125,14 +150,14 @@ export type EntityLine =
     }
   | { readonly kind: 'derived'; readonly name: Name; readonly expression: Expr; readonly note: Text | null; readonly span: Span }
   | { readonly kind: 'uses'; readonly mixins: readonly Name[]; readonly span: Span }
-  | { readonly kind: 'key'; readonly fields: readonly Name[]; readonly span: Span }
+  | { readonly kind: 'key'; readonly fields: readonly Name[]; readonly tail: Tail; readonly span: Span }
   | { readonly kind: 'unique' | 'index'; readonly fields: readonly Name[]; readonly tail: Tail; readonly span: Span }
   | { readonly kind: 'check' | 'rule'; readonly name: Name; readonly expression: Expr; readonly tail: Tail; readonly span: Span }
   | { readonly kind: 'shown as'; readonly expression: Expr; readonly span: Span }
   | { readonly kind: 'order by'; readonly terms: readonly OrderTerm[]; readonly span: Span }
   | { readonly kind: 'always load'; readonly path: Path; readonly once: boolean; readonly span: Span }
   | { readonly kind: 'note'; readonly text: Text; readonly span: Span }
-  | { readonly kind: 'kept'; readonly sql: Text; readonly dialect: DialectName | null; readonly span: Span }
+  | KeptLine
   | { readonly kind: 'kinds'; readonly storage: KindsStorage; readonly span: Span };
 
 export type DialectName = 'sqlite' | 'postgres' | 'mariadb';
@@ -151,6 +176,15 @@ interface Declared {
   readonly head: Span;
 }
 
+/** `stored text(n) as 'VARCHAR(n)'`: how every field of a type is declared, with its numbers in place of the letters. */
+export interface StoredTypeLine {
+  readonly kind: 'stored type';
+  /** The type's word; with a bracket where it takes numbers. */
+  readonly type: string;
+  readonly declaration: Text;
+  readonly span: Span;
+}
+
 export interface TreeSyntax extends Declared {
   readonly kind: 'tree';
   readonly title: Text;
@@ -158,6 +192,9 @@ export interface TreeSyntax extends Declared {
     | { readonly kind: 'note' | 'clock'; readonly text: Text; readonly span: Span }
     | { readonly kind: 'actor'; readonly entity: Name; readonly span: Span }
     | { readonly kind: 'dialect'; readonly dialect: DialectName; readonly span: Span }
+    | StoredTypeLine
+    | { readonly kind: 'tables as stated' | 'references without columns'; readonly span: Span }
+    | KeptLine
   )[];
 }
 
@@ -210,7 +247,7 @@ export type Store =
   | { readonly kind: 'one of'; readonly columns: readonly { readonly entity: Name; readonly column: Name }[] }
   | { readonly kind: 'column'; readonly entity: Name; readonly column: Name; readonly role: Name | null }
   | { readonly kind: 'typed'; readonly entity: Name; readonly type: Name; readonly id: Name; readonly role: Name | null }
-  | { readonly kind: 'composite'; readonly entity: Name; readonly columns: readonly Name[] }
+  | { readonly kind: 'composite'; readonly entity: Name; readonly columns: readonly Name[]; readonly role: Name | null }
   | { readonly kind: 'entity'; readonly entity: Name; readonly roles: readonly [Name, Name] | null };
 
 export type DeleteRule = 'cascade' | 'restrict' | 'set null' | 'set default' | 'no action';
@@ -221,6 +258,8 @@ export type RelationLine =
       readonly kind: 'stored';
       readonly store: Store;
       readonly repeats: boolean;
+      /** A pivot whose table has no key at all. */
+      readonly withoutKey: boolean;
       readonly withoutTriggers: boolean;
       readonly given: boolean;
       readonly was: PhysicalName | null;
@@ -229,6 +268,10 @@ export type RelationLine =
       readonly span: Span;
     }
   | { readonly kind: 'on delete' | 'on update'; readonly rule: DeleteRule; readonly span: Span }
+  /** The foreign key is looked at when the transaction ends. */
+  | { readonly kind: 'deferred'; readonly span: Span }
+  | { readonly kind: 'named'; readonly name: Name; readonly span: Span }
+  | KeptLine
   | { readonly kind: 'note'; readonly text: Text; readonly span: Span };
 
 export interface RelationSyntax extends Declared {

@@ -1,7 +1,8 @@
 import { type Expression, entityOf, fieldOf, type Hop, type Model, pivotOf, type Role } from '../model/index.js';
 import { type Leaves, literalSql, toSql } from '../schema/index.js';
-import { column, equal, type Join, number, type Select, type Source, type SqlExpression } from '../sql/index.js';
+import { column, columnsOf, equal, type Join, number, type Select, type Source, type SqlExpression } from '../sql/index.js';
 import type { EngineValues, ValueType } from '../values/index.js';
+import { keyValue } from './key-value.js';
 import type { Binding } from './plan.js';
 import { hopCondition, pivotSource, SelectBuilder, tableSource } from './select-builder.js';
 
@@ -11,6 +12,8 @@ export interface Planning {
   readonly values: EngineValues;
   /** The database keeps every foreign key: it was made here. */
   readonly keysHold: boolean;
+  /** Each row bears its composite key, to be fetched by it again. */
+  readonly rowKeys: boolean;
   readonly bindings: Map<string, Binding>;
   /** How many parts the plan has so far; scopes that stand on scopes can multiply without end. */
   size: number;
@@ -53,9 +56,9 @@ function leavesOf(planning: Planning, row: Row): Leaves {
     role: ({ hops }) => {
       const last = hops.at(-1);
       // The key of the row behind a key column stands in that column; no join is needed to read it.
-      if (last?.way.kind === 'key') return column(row.builder.walk(row.alias, hops.slice(0, -1)).alias, last.way.column);
+      if (last?.way.kind === 'key') return columnsOf(row.builder.walk(row.alias, hops.slice(0, -1)).alias, last.way.columns);
       const target = entityOf(model, last?.target ?? row.entity);
-      return column(row.builder.walk(row.alias, hops).alias, target.key.column.value);
+      return columnsOf(row.builder.walk(row.alias, hops).alias, target.key.columns);
     },
     named: (expression) => {
       const last = expression.hops.at(-1);
@@ -64,7 +67,8 @@ function leavesOf(planning: Planning, row: Row): Leaves {
       const there: Row = { builder: row.builder, entity: last.target, alias, pivotAlias: null };
       const inner = plannedSql(planning, there, expression.expression);
       if (sure) return inner;
-      const key = column(alias, entityOf(model, last.target).key.column.value);
+      // Any part of a key tells whether there is a row.
+      const key = column(alias, entityOf(model, last.target).key.columns[0] ?? '');
       return {
         kind: 'case',
         branches: [{ when: { kind: 'is null', operand: key, negated: true }, then: inner }],
@@ -72,7 +76,7 @@ function leavesOf(planning: Planning, row: Row): Leaves {
       };
     },
     quantified: (expression) => quantifiedSql(planning, row, expression),
-    bound: (expression) => bindingFor(planning, expression),
+    bound: (expression) => boundSql(planning, expression),
     value: (expression) => {
       if (expression.type.kind !== 'row') return literalSql(values, expression);
       const type = entityOf(model, expression.type.entity).key.type;
@@ -81,10 +85,18 @@ function leavesOf(planning: Planning, row: Row): Leaves {
   };
 }
 
-function bindingFor(
+/** A bound value; a composite key is bound as one list and taken apart where it is used. */
+function boundSql(
   planning: Planning,
   expression: Extract<Expression, { kind: 'parameter' | 'clock' | 'sample row' }>,
 ): SqlExpression {
+  const name = bindingFor(planning, expression);
+  const type = expression.type.kind === 'row' ? entityOf(planning.model, expression.type.entity).key.type : null;
+  if (type?.kind !== 'composite') return { kind: 'parameter', name };
+  return { kind: 'tuple', items: type.parts.map((_, part): SqlExpression => ({ kind: 'key part', parameter: name, part })) };
+}
+
+function bindingFor(planning: Planning, expression: Extract<Expression, { kind: 'parameter' | 'clock' | 'sample row' }>): string {
   const { bindings, model } = planning;
   const typeOf = (type: Expression['type']): ValueType =>
     type.kind === 'row'
@@ -99,12 +111,12 @@ function bindingFor(
         ? [expression.name, { kind: 'parameter', parameter: expression.name, type: expression.type, optional: false }]
         : [`${expression.entity}_${expression.row}`, { kind: 'sample row', entity: expression.entity, row: expression.row }];
   const known = Array.from(bindings.values()).find((binding) => JSON.stringify(binding.from) === JSON.stringify(from));
-  if (known !== undefined) return { kind: 'parameter', name: known.name };
+  if (known !== undefined) return known.name;
   const clean = wish.replace(/\W/g, '_').toLowerCase();
   let name = clean === 'keys' || clean === '' ? `value_${clean}` : clean;
   for (let count = 2; bindings.has(name); count++) name = `${clean}_${count}`;
   bindings.set(name, { name, from, type: typeOf(expression.type) });
-  return { kind: 'parameter', name };
+  return name;
 }
 
 function quantifiedSql(planning: Planning, row: Row, expression: Extract<Expression, { kind: 'quantified' }>): SqlExpression {
@@ -124,7 +136,7 @@ function hopsSelect(planning: Planning, row: Row, hops: readonly Hop[], test: Ex
   for (const { role, filter } of hops) {
     const target = entityOf(model, role.target);
     const owner = entityOf(model, role.entity);
-    const ownerKey = column(here.alias, owner.key.column.value);
+    const ownerKey = columnsOf(here.alias, owner.key.columns);
     let pivotAlias: string | null = null;
     const sources: { source: Source; on: SqlExpression }[] = [];
     if (role.way.kind === 'pivot') {
@@ -135,13 +147,13 @@ function hopsSelect(planning: Planning, row: Row, hops: readonly Hop[], test: Ex
         source,
         on: sought
           ? { kind: 'binary', operator: '=', left: number(1), right: number(1) }
-          : equal(column(pivotAlias, role.way.near), ownerKey),
+          : equal(columnsOf(pivotAlias, role.way.near), ownerKey),
       });
     }
     const alias = aliases.claim(target.table.value.name, role.name);
     const on =
       role.way.kind === 'pivot'
-        ? equal(column(alias, target.key.column.value), column(pivotAlias, role.way.far))
+        ? equal(columnsOf(alias, target.key.columns), columnsOf(pivotAlias, role.way.far))
         : hopCondition(model, role, here.alias, alias);
     sources.push({ source: tableSource(model, role.target, alias), on });
     for (const { source, on: condition } of sources) {
@@ -161,7 +173,7 @@ function hopsSelect(planning: Planning, row: Row, hops: readonly Hop[], test: Ex
   if (test !== null) builder.conditions.push({ kind: 'is not true', operand: plannedSql(planning, here, test) });
   const end = entityOf(model, here.entity);
   const counted: SqlExpression = repeatsRows(model, hops)
-    ? { kind: 'count distinct', operand: column(here.alias, end.key.column.value) }
+    ? { kind: 'count distinct', operand: keyValue(columnsOf(here.alias, end.key.columns), planning.keysHold) }
     : { kind: 'count rows' };
   return builder.build({
     columns: [{ expression: counts ? counted : number(1), as: null }],

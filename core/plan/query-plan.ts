@@ -1,4 +1,5 @@
 import {
+  COMPOSITE_KEY,
   type Entity,
   entityOf,
   fieldOf,
@@ -9,9 +10,10 @@ import {
   pivotOf,
   type Query,
 } from '../model/index.js';
-import { column, type Select, type SqlExpression } from '../sql/index.js';
+import { column, columnsOf, equal, type Select, type SqlExpression } from '../sql/index.js';
 import type { EngineValues, ValueType } from '../values/index.js';
 import { type Planning, plannedSql, type Row } from './conditions.js';
+import { keyValue } from './key-value.js';
 import type { Binding, LoadPlan, Output, QueryPlan } from './plan.js';
 import { Aliases, pivotSource, SelectBuilder, tableSource } from './select-builder.js';
 
@@ -19,6 +21,8 @@ export interface PlanOptions {
   readonly values: EngineValues;
   /** The database keeps every foreign key, since it was made here; else a key may point at nothing. */
   readonly keysHold: boolean;
+  /** Each row bears its composite key under `COMPOSITE_KEY`, to be fetched by it again. */
+  readonly rowKeys?: boolean;
 }
 
 /**
@@ -26,7 +30,14 @@ export interface PlanOptions {
  * @throws PlanTooLarge where scopes that stand on scopes multiply beyond what a statement can hold.
  */
 export function planQuery(model: Model, query: Query, options: PlanOptions): QueryPlan {
-  const planning: Planning = { model, values: options.values, keysHold: options.keysHold, bindings: new Map(), size: 0 };
+  const planning: Planning = {
+    model,
+    values: options.values,
+    keysHold: options.keysHold,
+    rowKeys: options.rowKeys ?? false,
+    bindings: new Map(),
+    size: 0,
+  };
   const entity = entityOf(model, query.entity);
   const aliases = new Aliases();
   const alias = aliases.claim(entity.table.value.name);
@@ -40,7 +51,7 @@ export function planQuery(model: Model, query: Query, options: PlanOptions): Que
     const output: Output = { as: 'count', type: { kind: 'integer' }, name: 'count', pivot: null };
     const plain = builder.build({
       columns: limited
-        ? [{ expression: column(alias, entity.key.column.value), as: null }]
+        ? [{ expression: column(alias, entity.key.columns[0] ?? ''), as: null }]
         : [{ expression: { kind: 'count rows' }, as: 'count' }],
       orderBy: [],
       limit: amount(query.limit),
@@ -118,16 +129,25 @@ class Columns {
       ...entity.fields.filter((field) => !field.hidden).map((field) => field.name),
       ...entity.derived.map((derived) => derived.name),
     ];
-    if (!wanted.includes(entity.key.name)) this.addStored(entity.key.name, entity.key.name);
+    for (const field of entity.key.fields) {
+      if (wanted.includes(field.name)) continue;
+      this.add(column(this.row.alias, field.column.value), field.name, field.type, field.name, null);
+    }
+    if (this.planning.rowKeys && entity.key.type.kind === 'composite')
+      this.add(this.keySql(entity.key), COMPOSITE_KEY, entity.key.type, COMPOSITE_KEY, null);
     for (const name of wanted) {
       const derived = entity.derived.find((candidate) => candidate.name === name);
       if (derived === undefined) {
         this.addStored(name, name);
       } else {
+        if (derived.type.kind === 'row') {
+          const { key } = entityOf(this.planning.model, derived.type.entity);
+          const value = keyValue(plannedSql(this.planning, this.row, derived.expression), this.planning.keysHold);
+          this.add(value, name, key.type, name, null);
+          continue;
+        }
         const type: ValueType =
-          derived.type.kind === 'row' || derived.type.kind === 'interval' || derived.type.kind === 'null'
-            ? { kind: 'text', length: null }
-            : derived.type;
+          derived.type.kind === 'interval' || derived.type.kind === 'null' ? { kind: 'text', length: null } : derived.type;
         this.add(plannedSql(this.planning, this.row, derived.expression), name, type, name, null);
       }
     }
@@ -137,9 +157,13 @@ class Columns {
   addKeyColumns(): void {
     for (const role of this.entity.roles) {
       if (role.way.kind !== 'key') continue;
-      const { column: name } = role.way;
-      if (this.entity.fields.some((field) => field.column.value === name)) continue;
-      this.add(column(this.row.alias, name), name, entityOf(this.planning.model, role.target).key.type, name, null);
+      const { fields } = entityOf(this.planning.model, role.target).key;
+      for (const [index, name] of role.way.columns.entries()) {
+        const part = fields[index];
+        const there = [...this.entity.fields, ...this.entity.key.fields].some((field) => field.column.value === name);
+        if (part === undefined || there || this.outputs.some((output) => output.name === name)) continue;
+        this.add(column(this.row.alias, name), name, part.type, name, null);
+      }
     }
   }
 
@@ -153,12 +177,21 @@ class Columns {
   }
 
   /** A column that only serves to find related rows; the one that is there already where there is one. */
-  addKey(source: string | null, name: string, type: ValueType): string {
+  addKey(source: string | null, names: readonly string[], type: ValueType): string {
+    const [name = ''] = names;
+    if (names.length > 1) {
+      const value = keyValue(columnsOf(source, names), this.planning.keysHold);
+      return this.add(value, names.join('_'), type, null, null);
+    }
     const there = this.selected.find(
       ({ expression }) => expression.kind === 'column' && expression.source === source && expression.column === name,
     );
     if (there !== undefined) return there.as;
     return this.add(column(source, name), name, type, null, null);
+  }
+
+  private keySql({ columns }: Entity['key']): SqlExpression {
+    return keyValue(columnsOf(this.row.alias, columns), this.planning.keysHold);
   }
 
   get keyAlias(): string {
@@ -192,7 +225,7 @@ function planLoad(planning: Planning, load: Load, owner: Columns, above: string)
   let builder: SelectBuilder;
   let alias: string;
   let pivotAlias: string | null = null;
-  let stitch: { source: string | null; name: string };
+  let stitch: { source: string | null; names: readonly string[] };
   if (role.way.kind === 'pivot') {
     pivotAlias = aliases.claim(role.way.table.name);
     alias = aliases.claim(target.table.value.name, role.name);
@@ -202,20 +235,15 @@ function planLoad(planning: Planning, load: Load, owner: Columns, above: string)
     builder.join({
       kind: 'inner',
       source: tableSource(model, target.name, alias),
-      on: {
-        kind: 'binary',
-        operator: '=',
-        left: column(alias, target.key.column.value),
-        right: column(pivotAlias, role.way.far),
-      },
+      on: equal(columnsOf(alias, target.key.columns), columnsOf(pivotAlias, role.way.far)),
     });
-    stitch = { source: pivotAlias, name: role.way.near };
-    if (!sought) builder.conditions.push(keys(column(pivotAlias, role.way.near)));
+    stitch = { source: pivotAlias, names: role.way.near };
+    if (!sought) builder.conditions.push(keys(columnsOf(pivotAlias, role.way.near)));
   } else {
     alias = aliases.claim(target.table.value.name);
     builder = new SelectBuilder(model, aliases, tableSource(model, target.name, alias), planning.keysHold);
-    stitch = { source: alias, name: role.way.kind === 'key' ? target.key.column.value : role.way.column };
-    builder.conditions.push(keys(column(alias, stitch.name)));
+    stitch = { source: alias, names: role.way.kind === 'key' ? target.key.columns : role.way.columns };
+    builder.conditions.push(keys(columnsOf(alias, stitch.names)));
   }
   const row: Row = { builder, entity: target.name, alias, pivotAlias };
   if (load.where !== null) builder.conditions.push(plannedSql(planning, row, load.where));
@@ -225,16 +253,23 @@ function planLoad(planning: Planning, load: Load, owner: Columns, above: string)
   if (load.fields === null) columns.addKeyColumns();
   if (role.way.kind === 'pivot') columns.addPivotFields(role.relation, load.fields === null ? null : (load.pivotFields ?? []));
   const loads = load.loads.map((deeper) => planLoad(planning, deeper, columns, path));
-  const stitchColumn = columns.addKey(stitch.source, stitch.name, ownerEntity.key.type);
+  const stitchColumn = columns.addKey(
+    stitch.source,
+    stitch.names,
+    role.way.kind === 'key' ? target.key.type : ownerEntity.key.type,
+  );
   const ownerColumn =
     role.way.kind === 'key'
-      ? owner.addKey(owner.keyAlias, role.way.column, target.key.type)
-      : owner.addKey(owner.keyAlias, ownerEntity.key.column.value, ownerEntity.key.type);
+      ? owner.addKey(owner.keyAlias, role.way.columns, target.key.type)
+      : owner.addKey(owner.keyAlias, ownerEntity.key.columns, ownerEntity.key.type);
   const many = role.knows === 'many';
   const stated = load.orderBy.length > 0 ? load.orderBy : role.orderBy.length > 0 ? role.orderBy : target.orderBy;
   // Owner first, so that the rows of one owner arrive together and are cut off as a run.
   const orderBy = many
-    ? [{ expression: column(stitch.source, stitch.name), descending: false }, ...orderOf(planning, row, target, stated)]
+    ? [
+        ...stitch.names.map((name) => ({ expression: column(stitch.source, name), descending: false })),
+        ...orderOf(planning, row, target, stated),
+      ]
     : [];
   return {
     role: role.name,
@@ -254,14 +289,13 @@ function planLoad(planning: Planning, load: Load, owner: Columns, above: string)
 
 /** The stated order, and the key last, so that the order is total. */
 function orderOf(planning: Planning, row: Row, entity: Entity, orders: readonly Order[]): Select['orderBy'] {
-  const key = column(row.alias, entity.key.column.value);
-  const terms = orders.map((order) => ({
-    expression: plannedSql(planning, row, order.expression),
-    descending: order.descending,
-  }));
-  const ordered = terms.some(
-    ({ expression }) =>
-      expression.kind === 'column' && expression.source === row.alias && expression.column === entity.key.column.value,
-  );
-  return ordered ? terms : [...terms, { expression: key, descending: false }];
+  const terms = orders.flatMap(({ expression, descending }) => {
+    const sql = plannedSql(planning, row, expression);
+    const parts = sql.kind === 'tuple' ? sql.items : [sql];
+    return parts.map((part) => ({ expression: part, descending }));
+  });
+  const ordered = (name: string) =>
+    terms.some(({ expression }) => expression.kind === 'column' && expression.source === row.alias && expression.column === name);
+  const rest = entity.key.columns.filter((name) => !ordered(name));
+  return [...terms, ...rest.map((name) => ({ expression: column(row.alias, name), descending: false }))];
 }

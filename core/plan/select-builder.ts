@@ -1,5 +1,15 @@
 import { entityOf, type Model, type Role } from '../model/index.js';
-import { allOf, column, equal, type Join, type Query, type Select, type Source, type SqlExpression } from '../sql/index.js';
+import {
+  allOf,
+  column,
+  columnsOf,
+  equal,
+  type Join,
+  type Query,
+  type Select,
+  type Source,
+  type SqlExpression,
+} from '../sql/index.js';
 
 /** Names for sources, none used twice in a statement. */
 export class Aliases {
@@ -81,16 +91,16 @@ export function pivotSource(
   if (role.way.kind !== 'pivot') throw new Error(`${role.name} leads over no pivot`);
   const { table, near, far, symmetric } = role.way;
   if (!symmetric) return { source: { from: { kind: 'table', table }, alias, entity: null }, sought: false };
-  const reading = (one: string, other: string): Select => ({
+  const reading = (one: readonly string[], other: readonly string[]): Select => ({
     kind: 'select',
     columns: [
-      { expression: column(null, one), as: near },
-      { expression: column(null, other), as: far },
+      ...one.map((name, index) => ({ expression: column(null, name), as: near[index] ?? name })),
+      ...other.map((name, index) => ({ expression: column(null, name), as: far[index] ?? name })),
       ...fields.map((field) => ({ expression: column(null, field), as: field })),
     ],
     from: { from: { kind: 'table', table }, alias: table.name, entity: null },
     joins: [],
-    where: seek(column(null, one)),
+    where: seek(columnsOf(null, one)),
     orderBy: [],
     limit: null,
     offset: null,
@@ -105,9 +115,9 @@ export function hopCondition(model: Model, role: Role, from: string, to: string)
   const owner = entityOf(model, role.entity);
   switch (role.way.kind) {
     case 'key':
-      return equal(column(to, target.key.column.value), column(from, role.way.column));
+      return equal(columnsOf(to, target.key.columns), columnsOf(from, role.way.columns));
     case 'child':
-      return equal(column(to, role.way.column), column(from, owner.key.column.value));
+      return equal(columnsOf(to, role.way.columns), columnsOf(from, owner.key.columns));
     case 'pivot':
       throw new Error(`${role.name} leads over a pivot, which needs a source of its own`);
   }

@@ -1,5 +1,5 @@
-import { type Entity, entityOf, type Model, type PivotRelation, type Relation } from '../model/index.js';
-import { column, equal, type Select, type SqlExpression, type TableName } from '../sql/index.js';
+import { type Entity, entityOf, type Model, type PivotEnd, type PivotRelation, type Relation } from '../model/index.js';
+import { allOf, column, columnsOf, equal, type Select, type SqlExpression, type TableName } from '../sql/index.js';
 
 /** A statement and what its rows are: groups as (children, parents), or one count. */
 export type ProfileStatement =
@@ -17,12 +17,13 @@ export function profileStatements(model: Model, relation: Relation): ProfileStat
 function ofKey(model: Model, relation: Extract<Relation, { kind: 'key' }>): ProfileStatement[] {
   const [child, parent] = [entityOf(model, relation.child), entityOf(model, relation.parent)];
   const table = child.table.value;
-  const key = relation.column.value;
+  const key = relation.columns.map((column) => column.value);
+  const named = key.join(', ');
   return [
     { kind: 'rows', select: counted(table, null) },
     ...end(parent, relation.parentRole, table, key),
-    { kind: 'empty', column: key, select: counted(table, { kind: 'is null', operand: column(table.name, key), negated: false }) },
-    { kind: 'dangling', column: key, select: counted(table, pointsNowhere(table, key, parent)) },
+    { kind: 'empty', column: named, select: counted(table, anyNull(table.name, key)) },
+    { kind: 'dangling', column: named, select: counted(table, pointsNowhere(table, key, parent)) },
   ];
 }
 
@@ -36,39 +37,70 @@ function ofPivot(model: Model, relation: PivotRelation): ProfileStatement[] {
     ...ends.flatMap((side) => {
       const owner = entityOf(model, side.entity);
       return symmetric
-        ? bothWays(owner, side.role, table, first.column.value, second.column.value)
-        : end(owner, side.role, table, side.column.value);
+        ? bothWays(owner, side.role, table, namesOf(first), namesOf(second))
+        : end(owner, side.role, table, namesOf(side));
     }),
     ...[first, second].map(
       (side): ProfileStatement => ({
         kind: 'dangling',
-        column: side.column.value,
-        select: counted(table, pointsNowhere(table, side.column.value, entityOf(model, side.entity))),
+        column: namesOf(side).join(', '),
+        select: counted(table, pointsNowhere(table, namesOf(side), entityOf(model, side.entity))),
       }),
     ),
   ];
 }
 
-function end(parent: Entity, role: string | null, table: TableName, key: string): ProfileStatement[] {
-  const grouped = select(table, [{ expression: column(table.name, key), as: 'owner' }, count('children')], {
-    where: { kind: 'is null', operand: column(table.name, key), negated: true },
-    groupBy: [column(table.name, key)],
+function namesOf({ columns }: PivotEnd): string[] {
+  return columns.map((name) => name.value);
+}
+
+/** The columns of a key under the names `owner`, `owner_2`, …, by which groups are joined to parents. */
+function owners(source: string, key: readonly string[]): { expression: SqlExpression; as: string }[] {
+  return key.map((name, index) => ({ expression: column(source, name), as: ownerName(index) }));
+}
+
+function ownerName(index: number): string {
+  return index === 0 ? 'owner' : `owner_${index + 1}`;
+}
+
+function anyNull(source: string, key: readonly string[]): SqlExpression | null {
+  return key.reduce<SqlExpression | null>((left, name) => {
+    const right: SqlExpression = { kind: 'is null', operand: column(source, name), negated: false };
+    return left === null ? right : { kind: 'binary', operator: 'or', left, right };
+  }, null);
+}
+
+function noneNull(source: string, key: readonly string[]): SqlExpression | null {
+  return allOf(key.map((name) => ({ kind: 'is null', operand: column(source, name), negated: true })));
+}
+
+function end(parent: Entity, role: string | null, table: TableName, key: readonly string[]): ProfileStatement[] {
+  const grouped = select(table, [...owners(table.name, key), count('children')], {
+    where: noneNull(table.name, key),
+    groupBy: key.map((name) => column(table.name, name)),
   });
   return ends(parent, role, grouped);
 }
 
 /** A pair that counts for both of its rows. */
-function bothWays(parent: Entity, role: string | null, table: TableName, one: string, other: string): ProfileStatement[] {
-  const reading = (key: string) => select(table, [{ expression: column(table.name, key), as: 'owner' }], {});
+function bothWays(
+  parent: Entity,
+  role: string | null,
+  table: TableName,
+  one: readonly string[],
+  other: readonly string[],
+): ProfileStatement[] {
+  const reading = (key: readonly string[]) => select(table, owners(table.name, key), {});
+  const names = one.map((_, index) => ownerName(index));
   const grouped: Select = {
     ...EMPTY,
-    columns: [{ expression: column('pairs', 'owner'), as: 'owner' }, count('children')],
+    columns: [...names.map((name) => ({ expression: column('pairs', name), as: name })), count('children')],
     from: {
       from: { kind: 'select', select: { kind: 'union all', selects: [reading(one), reading(other)] } },
       alias: 'pairs',
       entity: null,
     },
-    groupBy: [column('pairs', 'owner')],
+    groupBy: names.map((name) => column('pairs', name)),
   };
   return ends(parent, role, grouped);
 }
@@ -83,7 +115,13 @@ function ends(parent: Entity, role: string | null, grouped: Select): ProfileStat
       {
         kind: 'inner',
         source: { from: { kind: 'table', table: owner }, alias: owner.name, entity: parent.name },
-        on: equal(column(owner.name, parent.key.column.value), column('grouped', 'owner')),
+        on: equal(
+          columnsOf(owner.name, parent.key.columns),
+          columnsOf(
+            'grouped',
+            parent.key.columns.map((_, index) => ownerName(index)),
+          ),
+        ),
       },
     ],
     groupBy: [column('grouped', 'children')],
@@ -96,21 +134,16 @@ function ends(parent: Entity, role: string | null, grouped: Select): ProfileStat
   ];
 }
 
-function pointsNowhere(table: TableName, key: string, parent: Entity): SqlExpression {
+function pointsNowhere(table: TableName, key: readonly string[], parent: Entity): SqlExpression | null {
   const target = parent.table.value;
   const alias = target.name === table.name ? 'there' : target.name;
   const inner: Select = {
     ...EMPTY,
     columns: [{ expression: { kind: 'number', text: '1' }, as: null }],
     from: { from: { kind: 'table', table: target }, alias, entity: parent.name },
-    where: equal(column(alias, parent.key.column.value), column(table.name, key)),
+    where: equal(columnsOf(alias, parent.key.columns), columnsOf(table.name, key)),
   };
-  return {
-    kind: 'binary',
-    operator: 'and',
-    left: { kind: 'is null', operand: column(table.name, key), negated: true },
-    right: { kind: 'exists', select: inner, negated: true },
-  };
+  return allOf([noneNull(table.name, key), { kind: 'exists', select: inner, negated: true }]);
 }
 
 const EMPTY = { kind: 'select' as const, joins: [], where: null, orderBy: [], limit: null, offset: null };

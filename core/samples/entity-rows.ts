@@ -2,6 +2,7 @@ import {
   type ColumnGroup,
   type Condition,
   type Entity,
+  entityOf,
   type Field,
   fieldOf,
   type KeyRelation,
@@ -10,7 +11,7 @@ import {
   type SampleRow,
   type SampleValue,
 } from '../model/index.js';
-import { parseWire, type Wire } from '../values/index.js';
+import { parseWire, splitKey, type Wire } from '../values/index.js';
 import { type Computed, evaluate } from './evaluate.js';
 import { fieldsIn, type Hints, hintsOf } from './hints.js';
 import type { MadeRow, Shortfalls } from './made.js';
@@ -104,7 +105,13 @@ export function makeEntityRows(world: RowWorld, wish: EntityWish, remember: (row
     entity.fields,
     entity.uniques,
     entity.checks,
-    oneToOnes.map((relation) => ({ columns: [relation.column.value], name: `one-to-one ${relation.name}` })),
+    [
+      ...(entity.key.type.kind === 'composite' ? [{ columns: entity.key.columns, name: 'the key' }] : []),
+      ...oneToOnes.map((relation) => ({
+        columns: relation.columns.map((column) => column.value),
+        name: `one-to-one ${relation.name}`,
+      })),
+    ],
     world.now,
   );
   const keys = new KeyMaker(wish, world.now);
@@ -153,7 +160,9 @@ class KeyMaker {
       return key.type.kind === 'bigint' ? String(value) : value;
     }
     const number = typeof row === 'number' ? row : 0;
-    return makeValue(key, {
+    const [field] = key.fields;
+    if (field === undefined) return null;
+    return makeValue(field, {
       chance: chanceFor(entity.name, key.name, row),
       now: this.now,
       hints: undefined,
@@ -175,22 +184,20 @@ function namedRow(world: RowWorld, wish: EntityWish, named: SampleRow, keys: Key
   }
   for (const relation of wish.parents) {
     const stated = relation.childRole === null ? undefined : named.values.get(relation.childRole);
-    const column = relation.column.value;
-    if (stated !== undefined) values.set(column, statedKey(world, relation, stated));
-    else if (!values.has(column) || values.get(column) === null) {
-      values.set(
-        column,
-        relation.required
-          ? (chanceFor(entity.name, relation.name, named.name).pick(world.keysOf(relation.parent)) ?? null)
-          : null,
-      );
+    const columns = relation.columns.map((column) => column.value);
+    const known = columns.map((column) => values.get(column) ?? null);
+    if (stated !== undefined) setKey(world, relation, statedKey(world, relation, stated), values);
+    else if (known.includes(null)) {
+      const candidates = fitting(world, relation, known);
+      const chosen = chanceFor(entity.name, relation.name, named.name).pick(candidates) ?? null;
+      setKey(world, relation, relation.required ? chosen : null, values, (column) => (values.get(column) ?? null) === null);
     }
   }
   return values;
 }
 
 function defaultOrMade(world: RowWorld, wish: EntityWish, field: Field, row: string): Wire {
-  if (field.default !== null) {
+  if (field.default !== null && field.default.kind !== 'sql') {
     if (field.default.kind === 'value') return field.default.value;
     return field.type.kind === 'date'
       ? world.now.slice(0, 10)
@@ -234,35 +241,47 @@ function generatedRow(
 ): Map<string, Wire> | null {
   const { entity } = wish;
   const values = new Map<string, Wire>();
-  const makeColumn = new Map<string, (attempt: number) => Wire>();
+  const makers: Maker[] = [];
   for (const field of entity.fields) {
     const column = field.column.value;
     if (field.key) {
       values.set(column, keys.make(row));
-      if (field.type.kind !== 'integer' && field.type.kind !== 'bigint') makeColumn.set(column, () => keys.make(row));
+      if (field.type.kind !== 'integer' && field.type.kind !== 'bigint')
+        makers.push({ columns: [column], make: () => values.set(column, keys.make(row)) });
       continue;
     }
-    makeColumn.set(column, (attempt) =>
-      makeValue(field, {
+    if (wish.parents.some((relation) => relation.columns.some(({ value }) => value === column))) continue;
+    const make = (attempt: number) => {
+      const making = {
         chance: chanceFor(entity.name, field.name, row, attempt),
         now: world.now,
         hints: table.hints.get(field.name),
         generator: wish.generators.get(field.name),
         row,
-      }),
-    );
+      };
+      values.set(column, makeValue(field, making));
+    };
+    makers.push({ columns: [column], make });
   }
+  const owned = new Set<string>();
   for (const relation of wish.parents) {
     const assigned = wish.assigned.get(relation.name)?.[row - 1];
-    makeColumn.set(relation.column.value, (attempt) => assigned ?? makeKey(world, wish, relation, row, attempt));
+    const columns = relation.columns.map((column) => column.value);
+    // A column that an earlier relation holds, too, is set once, by that one.
+    const shared = columns.filter((column) => owned.has(column));
+    for (const column of columns) owned.add(column);
+    const make = (attempt: number) => {
+      const known = columns.map((column) => (shared.includes(column) ? (values.get(column) ?? null) : undefined));
+      const key = assigned ?? makeKey(world, wish, relation, row, attempt, known);
+      setKey(world, relation, key, values, (column) => !shared.includes(column));
+    };
+    makers.push({ columns, make });
   }
-  for (const [column, make] of makeColumn) values.set(column, make(0));
+  for (const { make } of makers) make(0);
   for (const relation of wish.parents) {
-    if (relation.required && (values.get(relation.column.value) ?? null) === null) {
-      world.shortfalls.add(
-        entity.name,
-        `${relation.childRole ?? relation.column.value} needs a ${relation.parent}, and there is none`,
-      );
+    const role = relation.childRole ?? relation.columns.map((column) => column.value).join(', ');
+    if (relation.required && relation.columns.some((column) => (values.get(column.value) ?? null) === null)) {
+      world.shortfalls.add(entity.name, `${role} needs a ${relation.parent}, and there is none`);
       return null;
     }
   }
@@ -270,9 +289,11 @@ function generatedRow(
     const broken = table.broken(values);
     if (broken === null) return values;
     const before = new Map(values);
-    for (const column of broken.columns) {
-      const make = makeColumn.get(column);
-      if (make !== undefined) values.set(column, make(attempt));
+    const touched = new Set(broken.columns);
+    for (const { columns, make } of makers) {
+      if (!columns.some((column) => touched.has(column))) continue;
+      for (const column of columns) touched.add(column);
+      make(attempt);
     }
     // Two fields that stand the wrong way round are as good as made, once they change places.
     if (broken.check !== null && broken.columns.length === 2 && attempt % 2 === 1)
@@ -280,6 +301,37 @@ function generatedRow(
     if (attempt === MOST_TRIES) world.shortfalls.add(entity.name, broken.name);
   }
   return null;
+}
+
+/** What makes the values of some columns of a row. */
+interface Maker {
+  readonly columns: readonly string[];
+  readonly make: (attempt: number) => void;
+}
+
+/** Puts another row's key into the columns of a relation. */
+function setKey(
+  world: RowWorld,
+  relation: KeyRelation,
+  key: Wire,
+  values: Map<string, Wire>,
+  settable: (column: string) => boolean = () => true,
+): void {
+  const parts = splitKey(entityOf(world.model, relation.parent).key.type, key);
+  for (const [index, { value: column }] of relation.columns.entries())
+    if (settable(column)) values.set(column, parts[index] ?? null);
+}
+
+/** The keys of the parents that agree with the parts that are known; a part that is null or undefined is free. */
+function fitting(world: RowWorld, relation: KeyRelation, known: readonly (Wire | undefined)[]): readonly Wire[] {
+  const keys = world.keysOf(relation.parent);
+  const free = (part: Wire | undefined) => part === undefined || part === null;
+  if (known.every(free)) return keys;
+  const { type } = entityOf(world.model, relation.parent).key;
+  return keys.filter((key) => {
+    const parts = splitKey(type, key);
+    return known.every((part, index) => free(part) || part === parts[index]);
+  });
 }
 
 function swap(
@@ -295,13 +347,20 @@ function swap(
   values.set(b, before.get(a) ?? null);
 }
 
-function makeKey(world: RowWorld, wish: EntityWish, relation: KeyRelation, row: number, attempt: number): Wire {
+function makeKey(
+  world: RowWorld,
+  wish: EntityWish,
+  relation: KeyRelation,
+  row: number,
+  attempt: number,
+  known: readonly (Wire | undefined)[],
+): Wire {
   const { entity } = wish;
   const chance = chanceFor(entity.name, relation.name, row, attempt);
   const generator = relation.childRole === null ? undefined : wish.generators.get(relation.childRole)?.generator;
   const nullShare = generator?.kind === 'any' ? generator.nullShare : relation.required ? 0 : EMPTY_ROLE_SHARE;
   if (!relation.required && chance.percent(nullShare)) return null;
-  const keys = world.keysOf(relation.parent);
+  const keys = fitting(world, relation, known);
   // Each parent serves one child only; going through them in turn finds those that are left.
   if (relation.form === 'one-to-one') return keys[(row - 1 + attempt) % Math.max(1, keys.length)] ?? null;
   return chance.pick(keys) ?? null;

@@ -1,5 +1,5 @@
-import { type Entity, entityOf, type Model, type PivotRelation, type SampleGenerator } from '../model/index.js';
-import type { Wire } from '../values/index.js';
+import { type Entity, entityOf, type Model, type PivotEnd, type PivotRelation, type SampleGenerator } from '../model/index.js';
+import { splitKey, type Wire } from '../values/index.js';
 import { TableRules } from './entity-rows.js';
 import { type Computed, compare } from './evaluate.js';
 import type { MadeRow, Shortfalls } from './made.js';
@@ -26,8 +26,9 @@ export function makePivotRows(
   generatorsOf: (entity: Entity) => ReadonlyMap<string, SampleGenerator>,
   shortfalls: Shortfalls,
 ): MadeRow[] {
-  const [first, second] = relation.ends;
-  const extra = relation.repeats ? [] : [{ columns: [first.column.value, second.column.value], name: 'the pair stands once' }];
+  const [, second] = relation.ends;
+  const columns = relation.ends.flatMap((end) => end.columns.map((column) => column.value));
+  const extra = relation.repeats ? [] : [{ columns: Array.from(new Set(columns)), name: 'the pair stands once' }];
   const table = new TableRules(relation.name, relation.fields, relation.uniques, relation.checks, extra, now);
   const spread = spreadOf(model, relation, generatorsOf);
   const nearEnd = relation.ends[spread.near];
@@ -41,8 +42,11 @@ export function makePivotRows(
       const made = makePair(relation, table, {
         near,
         farKeys,
-        nearColumn: nearEnd.column.value,
-        farColumn: farEnd.column.value,
+        set: (values, nearKey, farKey) => {
+          setEnd(model, nearEnd, nearKey, values);
+          setEnd(model, farEnd, farKey, values);
+        },
+        fits: (farKey) => agree(model, nearEnd, near, farEnd, farKey),
         index,
         link,
         now,
@@ -73,11 +77,24 @@ function spreadOf(
   return { near: 0, ...LINKS_BY_DEFAULT };
 }
 
+function setEnd(model: Model, end: PivotEnd, key: Wire, values: Map<string, Wire>): void {
+  const parts = splitKey(entityOf(model, end.entity).key.type, key);
+  for (const [index, { value: column }] of end.columns.entries()) values.set(column, parts[index] ?? null);
+}
+
+function agree(model: Model, near: PivotEnd, nearKey: Wire, far: PivotEnd, farKey: Wire): boolean {
+  const values = new Map<string, Wire>();
+  setEnd(model, near, nearKey, values);
+  const parts = splitKey(entityOf(model, far.entity).key.type, farKey);
+  return far.columns.every(({ value }, index) => !values.has(value) || values.get(value) === parts[index]);
+}
+
 interface Pair {
   readonly near: Wire;
   readonly farKeys: readonly Wire[];
-  readonly nearColumn: string;
-  readonly farColumn: string;
+  readonly set: (values: Map<string, Wire>, near: Wire, far: Wire) => void;
+  /** Do the two keys agree in the columns that they share? */
+  readonly fits: (far: Wire) => boolean;
   readonly index: number;
   readonly link: number;
   readonly now: string;
@@ -89,21 +106,14 @@ function makePair(relation: PivotRelation, table: TableRules, pair: Pair): Map<s
   for (let attempt = 0; attempt < MOST_TRIES; attempt++) {
     const chance = chanceFor(relation.name, pair.index, pair.link, attempt);
     const far = chance.pick(pair.farKeys) ?? null;
-    const values = new Map<string, Wire>([
-      [pair.nearColumn, pair.near],
-      [pair.farColumn, far],
-    ]);
+    if (!pair.fits(far)) continue;
+    const values = new Map<string, Wire>();
     if (relation.form === 'symmetric') {
       if (far === pair.near) continue;
       // Each pair is kept once, the lesser key first.
-      if (compare(pair.near as Computed, far as Computed) > 0) {
-        values.set(relation.ends[0].column.value, far);
-        values.set(relation.ends[1].column.value, pair.near);
-      } else {
-        values.set(relation.ends[0].column.value, pair.near);
-        values.set(relation.ends[1].column.value, far);
-      }
-    }
+      if (compare(pair.near as Computed, far as Computed) > 0) pair.set(values, far, pair.near);
+      else pair.set(values, pair.near, far);
+    } else pair.set(values, pair.near, far);
     for (const field of relation.fields) {
       values.set(
         field.column.value,

@@ -1,5 +1,5 @@
 import { type Entity, entityOf, type KeyRelation, type Model, type SampleGenerator, type SampleRow } from '../model/index.js';
-import type { Wire } from '../values/index.js';
+import { joinKey, type Wire } from '../values/index.js';
 import { type EntityWish, makeEntityRows, type RowWorld } from './entity-rows.js';
 import { type MadeRow, type MadeTable, type Samples, Shortfalls } from './made.js';
 import { makePivotRows } from './pivot-rows.js';
@@ -64,7 +64,12 @@ export function makeSamples(model: Model, now: string): Samples {
     };
     makeEntityRows(world, wish, (row, rowName) => {
       own.push(row);
-      const key = row.get(entity.key.column.value) ?? null;
+      const key = entity.key.byRow
+        ? String(own.length)
+        : joinKey(
+            entity.key.type,
+            entity.key.columns.map((column) => row.get(column) ?? null),
+          );
       ownKeys.push(key);
       if (rowName !== null) named.set(`${name}(${rowName})`, key);
     });

@@ -169,6 +169,8 @@ function ofType(field: Field, making: Making): Wire {
       return fitted(textFor(field.name, chance), field.type.length, making, unique);
     case 'choice':
       return chance.pick(field.type.values) ?? null;
+    case 'composite':
+      return null;
     case 'sql':
       return /int/i.test(field.type.declaration) ? chance.between(1, 100) : textFor(field.name, chance).slice(0, 20);
   }

@@ -31,12 +31,17 @@ export function absentFrom(model: Model, actual: Schema): Absent[] {
   for (const relation of model.relations.values()) {
     if (relation.kind === 'pivot') {
       look(relation.name, relation.table.value.name, [
-        ...relation.ends.map((end) => end.column.value),
+        ...relation.ends.flatMap((end) => end.columns.map((column) => column.value)),
         ...relation.fields.map((field) => field.column.value),
       ]);
-    } else if (!relation.declared) {
+    } else {
       const table = entityOf(model, relation.child).table.value.name;
-      if (tables.has(table.toLowerCase())) look(relation.name, table, [relation.column.value]);
+      if (tables.has(table.toLowerCase()))
+        look(
+          relation.name,
+          table,
+          relation.columns.filter((column) => !column.declared).map((column) => column.value),
+        );
     }
   }
   return absent;

@@ -1,7 +1,7 @@
 import { type Expression, type Field, fieldOf } from '../model/index.js';
-import type { SqlExpression } from '../sql/index.js';
+import { equal, type SqlExpression } from '../sql/index.js';
 import type { EngineValues } from '../values/index.js';
-import { familyOf, type ValueType } from '../values/index.js';
+import { familyOf, keyParts, parseWire, type ValueType } from '../values/index.js';
 
 /** How an expression's leaves become SQL; what stands between is the same everywhere. */
 export interface Leaves {
@@ -44,7 +44,7 @@ export function toSql(expression: Expression, leaves: Leaves): SqlExpression {
     case 'negate':
       return { kind: expression.kind, operand: sql(expression.operand) };
     case 'is null':
-      return { kind: 'is null', operand: sql(expression.operand), negated: expression.negated };
+      return isNull(sql(expression.operand), expression.negated);
     case 'in':
       return { kind: 'in', operand: sql(expression.operand), items: expression.items.map(sql), negated: expression.negated };
     case 'between':
@@ -89,8 +89,24 @@ function binaryToSql(expression: Extract<Expression, { kind: 'binary' }>, leaves
       return values.daysBetween(toSql(left, leaves), toSql(right, leaves));
     return values.arithmetic(operator, toSql(left, leaves), toSql(right, leaves), isValueType(type) ? type : { kind: 'integer' });
   }
-  const sides: SqlExpression = { kind: 'binary', operator, left: toSql(left, leaves), right: toSql(right, leaves) };
-  return sides;
+  const sides = { left: toSql(left, leaves), right: toSql(right, leaves) };
+  if (sides.left.kind === 'tuple' || sides.right.kind === 'tuple') {
+    const same = equal(sides.left, sides.right);
+    if (operator === '=') return same;
+    if (operator === '<>') return { kind: 'not', operand: same };
+  }
+  return { kind: 'binary', operator, ...sides };
+}
+
+/** A composite key with a part that is null points at nothing. */
+function isNull(operand: SqlExpression, negated: boolean): SqlExpression {
+  if (operand.kind !== 'tuple') return { kind: 'is null', operand, negated };
+  const [first, ...others] = operand.items.map((item): SqlExpression => ({ kind: 'is null', operand: item, negated }));
+  if (first === undefined) return { kind: 'null' };
+  return others.reduce<SqlExpression>(
+    (left, right) => ({ kind: 'binary', operator: negated ? 'and' : 'or', left, right }),
+    first,
+  );
 }
 
 function isValueType(type: Expression['type']): type is ValueType {
@@ -100,6 +116,14 @@ function isValueType(type: Expression['type']): type is ValueType {
 /** A literal in the SQL itself, as a constraint needs it. */
 export function literalSql(values: EngineValues, expression: Extract<Expression, { kind: 'value' }>): SqlExpression {
   const { value, type } = expression;
+  if (type.kind === 'composite') {
+    const written = typeof value === 'string' ? (keyParts(value) ?? []) : [];
+    const items = type.parts.map((part, index): SqlExpression => {
+      const parsed = parseWire(part, written[index] ?? '');
+      return literalSql(values, { ...expression, type: part, value: parsed.ok ? parsed.value : null });
+    });
+    return { kind: 'tuple', items };
+  }
   if (value === null || !isValueType(type)) return { kind: 'null' };
   if (familyOf(type) === 'number') return { kind: 'number', text: String(value) };
   const bound = values.bind(type, value);

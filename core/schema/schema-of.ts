@@ -27,13 +27,13 @@ export function schemaOf(model: Model, target: SchemaTarget): SchemaOf {
   };
   const ofEntity = new Map<string, TableBuilder>();
   for (const entity of model.entities.values()) {
-    const table = new TableBuilder(entity.table.value, entity.name, target, names, sources);
+    const table = new TableBuilder(entity.table.value, entity.name, target, model.physical, names, sources);
     if (add(table)) ofEntity.set(entity.name, table);
   }
   for (const entity of model.entities.values()) {
     const table = ofEntity.get(entity.name);
     if (table === undefined) continue;
-    table.primaryKey = { columns: [entity.key.column.value], autoincrement: false };
+    if (!entity.key.byRow) table.primaryKey = { columns: entity.key.columns, name: entity.key.named, autoincrement: false };
     for (const field of entity.fields) table.addField(field);
   }
   for (const relation of model.relations.values()) {
@@ -41,7 +41,8 @@ export function schemaOf(model: Model, target: SchemaTarget): SchemaOf {
       const table = ofEntity.get(relation.child);
       if (table !== undefined && ofEntity.has(relation.parent)) addKeyRelation(model, relation, table);
     } else {
-      const table = new TableBuilder(relation.table.value, relation.table.value.name, target, names, sources);
+      const { value } = relation.table;
+      const table = new TableBuilder(value, value.name, target, model.physical, names, sources);
       if (relation.ends.every((end) => ofEntity.has(end.entity)) && add(table)) fillPivot(model, relation, table);
     }
   }
@@ -50,10 +51,16 @@ export function schemaOf(model: Model, target: SchemaTarget): SchemaOf {
     if (table === undefined) continue;
     table.addGroups(entity.uniques, entity.indexes);
     table.addConditions(entity.checks, entity.fields);
+    const kept = Array.from(model.relations.values()).flatMap((relation) =>
+      relation.kind === 'key' && relation.child === entity.name ? relation.kept : [],
+    );
+    table.keep([...entity.kept, ...kept]);
   }
   // Indexes on key columns come last, so that a unique that begins with the column serves instead.
   for (const relation of model.relations.values()) {
-    if (relation.kind === 'key') ofEntity.get(relation.child)?.addIndex([relation.column.value]);
+    if (relation.kind === 'key' && !model.physical.asStated)
+      ofEntity.get(relation.child)?.addIndex(relation.columns.map((column) => column.value));
   }
-  return { schema: { tables: Array.from(tables.values(), (table) => table.build()) }, sources };
+  const others = model.kept.filter(({ dialect }) => dialect === target.name).map(({ sql }) => sql);
+  return { schema: { tables: Array.from(tables.values(), (table) => table.build()), others }, sources };
 }

@@ -106,6 +106,7 @@ describe('what a text has and a database has not', () => {
 
   test('is a table, a column or a key column, by its owner', () => {
     const actual = {
+      others: [],
       tables: wished.schema.tables
         .filter((table) => table.name.name !== 'p')
         .map((table) => ({
@@ -122,6 +123,7 @@ describe('what a text has and a database has not', () => {
 
   test('names are compared as SQL does', () => {
     const shouting = {
+      others: [],
       tables: wished.schema.tables.map((table) => ({
         ...table,
         name: { schema: null, name: table.name.name.toUpperCase() },

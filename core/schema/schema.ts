@@ -7,15 +7,23 @@ export interface Column {
   readonly type: string;
   readonly notNull: boolean;
   readonly default: string | null;
+  readonly collation: string | null;
+  /** The SQL that gives its value, and whether that is stored. */
+  readonly generated: { readonly sql: string; readonly stored: boolean } | null;
 }
 
 export interface ForeignKey {
   readonly name: string | null;
   readonly columns: readonly string[];
   readonly table: string;
+  /** Empty where the key names no column: it then points at the primary key of the other table. */
   readonly references: readonly string[];
   readonly onDelete: DeleteRule;
   readonly onUpdate: DeleteRule;
+  /** Looked at when the transaction ends, not with each statement. */
+  readonly deferred: boolean;
+  /** The whole constraint as it stands, where there is more to it. */
+  readonly sql: string | null;
 }
 
 export interface Unique {
@@ -25,8 +33,11 @@ export interface Unique {
 
 export interface Index {
   readonly name: string;
+  /** Its columns, where it is over columns alone. */
   readonly columns: readonly string[];
   readonly unique: boolean;
+  /** The statement as it stands, where there is more to it: a condition, expressions, an order, a collation. */
+  readonly sql: string | null;
 }
 
 export interface Check {
@@ -35,19 +46,35 @@ export interface Check {
   readonly expression: string;
 }
 
+export interface PrimaryKey {
+  /** Empty where a table has none. */
+  readonly columns: readonly string[];
+  readonly name: string | null;
+  readonly autoincrement: boolean;
+}
+
 export interface Table {
   readonly name: TableName;
   readonly columns: readonly Column[];
-  readonly primaryKey: { readonly columns: readonly string[]; readonly autoincrement: boolean };
+  readonly primaryKey: PrimaryKey;
   readonly foreignKeys: readonly ForeignKey[];
   readonly uniques: readonly Unique[];
   readonly checks: readonly Check[];
   readonly indexes: readonly Index[];
+  /** Constraints that the parts above cannot hold, as SQL. */
+  readonly constraints: readonly string[];
+  /** What stands behind the bracket of the statement, as `WITHOUT ROWID`. */
+  readonly options: readonly string[];
+  readonly triggers: readonly string[];
+  /** The whole statement, where the parts above do not say all that it does. */
+  readonly statement: string | null;
 }
 
 /** The tables of one database on one engine: wished, made from a model; or actual, read back from the engine. */
 export interface Schema {
   readonly tables: readonly Table[];
+  /** Statements that make what is no table of rows of its own: views, virtual tables, and what stands on them. */
+  readonly others: readonly string[];
 }
 
 /** What a constraint's name leads back to: the text that a person is told, and where it was stated. */

@@ -1,11 +1,14 @@
-import { type ColumnGroup, type Condition, type Field, generatedName } from '../model/index.js';
+import { type ColumnGroup, type Condition, type Field, generatedName, type Kept, type PhysicalStyle } from '../model/index.js';
+import type { DialectName } from '../notation/index.js';
 import type { SqlExpression, TableName } from '../sql/index.js';
-import type { EngineValues } from '../values/index.js';
+import type { EngineValues, ValueType } from '../values/index.js';
 import { rowLeaves, toSql } from './conditions.js';
+import { foreignKeyColumns, type KeptParts, keptParts, NOTHING_KEPT } from './kept.js';
 import type { Check, Column, ConstraintSource, ForeignKey, Index, Table, Unique } from './schema.js';
 
 /** How an engine writes what a schema keeps as SQL. */
 export interface SchemaTarget {
+  readonly name: DialectName;
   readonly values: EngineValues;
   quote(name: string): string;
   print(expression: SqlExpression): string;
@@ -18,26 +21,34 @@ export class TableBuilder {
   readonly uniques: Unique[] = [];
   readonly indexes: Index[] = [];
   readonly checks: Check[] = [];
-  primaryKey: Table['primaryKey'] = { columns: [], autoincrement: false };
+  private kept: KeptParts = NOTHING_KEPT;
+  primaryKey: Table['primaryKey'] = { columns: [], name: null, autoincrement: false };
 
   constructor(
     readonly name: TableName,
     readonly label: string,
     private readonly target: SchemaTarget,
+    private readonly style: PhysicalStyle,
     private readonly names: Set<string>,
     private readonly sources: ConstraintSource[],
   ) {}
 
   addField(field: Field): void {
     const { values } = this.target;
+    const { physical } = field;
     const integerKey = field.key && (field.type.kind === 'integer' || field.type.kind === 'bigint');
+    const declared = this.declared(field);
     this.columns.push({
       name: field.column.value,
-      type: integerKey ? values.keyType(field.type) : values.columnType(field.type),
-      notNull: field.required && !integerKey,
+      type: declared ?? (integerKey ? values.keyType(field.type) : values.columnType(field.type)),
+      notNull: integerKey ? physical.notNull : field.required,
       default: field.default === null ? null : values.defaultOf(field.type, field.default),
+      collation: physical.collation,
+      generated: physical.generated,
     });
-    this.addTypeCheck(field.column.value, field);
+    const unchecked = declared !== null || physical.generated !== null || (this.style.asStated && field.type.kind !== 'choice');
+    if (!unchecked) this.addTypeCheck(field.column.value, field);
+    if (field.key && physical.neverReused) this.primaryKey = { ...this.primaryKey, autoincrement: true };
     if (field.allowed !== null && field.allowed.length > 0) {
       const allowed = field.allowed.map((value) => values.defaultOf(field.type, { kind: 'value', value }));
       this.addCheck(
@@ -51,67 +62,130 @@ export class TableBuilder {
       this.addUnique([field.column.value], `${this.label}.${field.name} is unique`, field.unique.message);
   }
 
+  /** The declared type that the text states for a field, or for all fields of its type; null where it states none. */
+  private declared({ type, physical }: Field): string | null {
+    if (physical.declaration !== null) return physical.declaration;
+    const { types } = this.style;
+    switch (type.kind) {
+      case 'text':
+        return type.length === null
+          ? (types.get('text') ?? null)
+          : (types.get('text(n)')?.replace(/\bn\b/, String(type.length)) ?? null);
+      case 'decimal':
+        return types.get('decimal(p, s)')?.replace(/\bp\b/, String(type.precision)).replace(/\bs\b/, String(type.scale)) ?? null;
+      default:
+        return types.get(type.kind) ?? null;
+    }
+  }
+
+  /** The declared type of a key that the engine numbers. */
+  keyType(type: ValueType): string {
+    return this.style.types.get(type.kind) ?? this.target.values.keyType(type);
+  }
+
   /** A column that holds another table's key. What it may hold is kept by its foreign key. */
   addKeyColumn(name: string, key: Field, required: boolean): void {
-    this.columns.push({ name, type: this.target.values.columnType(key.type), notNull: required, default: null });
+    const type = this.declared(key) ?? this.target.values.columnType(key.type);
+    this.columns.push({ name, type, notNull: required, default: null, collation: null, generated: null });
   }
 
   addForeignKey(
-    column: string,
+    columns: readonly string[],
     table: string,
-    key: string,
+    key: readonly string[],
     onDelete: ForeignKey['onDelete'],
     onUpdate: ForeignKey['onUpdate'],
     what: string,
+    { named, deferred }: { readonly named: string | null; readonly deferred: boolean },
   ): void {
-    const name = this.claim(generatedName(this.name.name, column, 'fkey'), what, null);
-    this.foreignKeys.push({ name, columns: [column], table, references: [key], onDelete, onUpdate });
+    const name = this.nameFor(named, generatedName(this.name.name, ...columns, 'fkey'), what, null);
+    const references = this.style.unnamedReferences ? [] : key;
+    this.foreignKeys.push({ name, columns, table, references, onDelete, onUpdate, deferred, sql: null });
   }
 
-  addUnique(columns: readonly string[], what: string, message: string | null): void {
+  addUnique(columns: readonly string[], what: string, message: string | null, named: string | null = null): void {
     if (this.uniques.some((unique) => unique.columns.join() === columns.join())) return;
-    this.uniques.push({ name: this.claim(generatedName(this.name.name, ...columns, 'unique'), what, message), columns });
+    this.uniques.push({ name: this.nameFor(named, generatedName(this.name.name, ...columns, 'unique'), what, message), columns });
   }
 
-  addIndex(columns: readonly string[]): void {
+  /** An index that no other makes needless, or one that is stated by its name. */
+  addIndex(columns: readonly string[], named: string | null = null, unique = false): void {
     const covered = [
       this.primaryKey.columns,
       ...this.uniques.map((unique) => unique.columns),
       ...this.indexes.map((index) => index.columns),
     ];
-    if (covered.some((other) => columns.every((column, position) => other[position] === column))) return;
+    if (named === null && covered.some((other) => columns.every((column, position) => other[position] === column))) return;
     this.indexes.push({
-      name: this.claim(generatedName(this.name.name, ...columns, 'index'), `index on ${columns.join(', ')}`, null),
+      name: this.claim(named ?? generatedName(this.name.name, ...columns, 'index'), `index on ${columns.join(', ')}`, null),
       columns,
-      unique: false,
+      unique,
+      sql: null,
     });
   }
 
   addGroups(uniques: readonly ColumnGroup[], indexes: readonly ColumnGroup[]): void {
-    for (const unique of uniques)
-      this.addUnique(unique.columns, `${this.label}: unique (${unique.members.join(', ')})`, unique.message);
-    for (const index of indexes) this.addIndex(index.columns);
+    for (const unique of uniques) {
+      if (unique.asIndex !== null) this.addIndex(unique.columns, unique.asIndex, true);
+      else this.addUnique(unique.columns, `${this.label}: unique (${unique.members.join(', ')})`, unique.message, unique.named);
+    }
+    for (const index of indexes) this.addIndex(index.columns, index.named);
   }
 
   addConditions(checks: readonly Condition[], fields: readonly Field[]): void {
     for (const check of checks) {
       const expression = this.target.print(toSql(check.expression, rowLeaves(this.target.values, fields)));
-      this.addCheck(check.name, expression, `${this.label}: check ${check.name}`, check.message);
+      this.addCheck(check.name, expression, `${this.label}: check ${check.name}`, check.message, check.named);
     }
   }
 
-  addCheck(name: string, expression: string, what: string, message: string | null): void {
-    this.checks.push({ name: this.claim(generatedName(this.name.name, name), what, message), expression });
+  addCheck(name: string, expression: string, what: string, message: string | null, named: string | null = null): void {
+    this.checks.push({ name: this.nameFor(named, generatedName(this.name.name, name), what, message), expression });
   }
 
-  /** The condition that one column's value comes before the other's. */
-  inOrder(first: string, second: string): string {
-    return `${this.target.quote(first)} < ${this.target.quote(second)}`;
+  /** Takes in what the text keeps as SQL; each piece is told by the words that it begins with. */
+  keep(kept: readonly Kept[]): void {
+    this.kept = keptParts(kept.filter(({ dialect }) => dialect === this.target.name).map(({ sql }) => sql));
+  }
+
+  /** The condition that one key comes before the other, both of as many columns. */
+  inOrder(first: readonly string[], second: readonly string[]): string {
+    const written = (columns: readonly string[]) => columns.map((column) => this.target.quote(column)).join(', ');
+    return first.length === 1 ? `${written(first)} < ${written(second)}` : `(${written(first)}) < (${written(second)})`;
+  }
+
+  /** The condition that all of these columns are null, or none. */
+  allOrNone(columns: readonly string[]): string {
+    const quoted = columns.map((column) => this.target.quote(column));
+    const every = (word: string) => quoted.map((column) => `${column} is ${word}`).join(' and ');
+    return `(${every('null')}) or (${every('not null')})`;
   }
 
   build(): Table {
-    const { name, columns, primaryKey, foreignKeys, uniques, checks, indexes } = this;
-    return { name, columns, primaryKey, foreignKeys, uniques, checks, indexes };
+    const { name, columns, primaryKey, uniques, checks } = this;
+    const { constraints, options, triggers, indexes, statement } = this.kept;
+    const held = (columns: readonly string[]) => columns.join('\n').toLowerCase();
+    const stated = new Map(
+      constraints.flatMap((sql): [string, string][] => {
+        const columns = foreignKeyColumns(sql);
+        return columns === null ? [] : [[held(columns), sql]];
+      }),
+    );
+    const foreignKeys = this.foreignKeys.map((key) => ({ ...key, sql: stated.get(held(key.columns)) ?? null }));
+    const used = new Set(foreignKeys.map((key) => key.sql));
+    return {
+      name,
+      columns,
+      primaryKey,
+      foreignKeys,
+      uniques,
+      checks,
+      indexes: [...this.indexes, ...indexes],
+      constraints: constraints.filter((sql) => !used.has(sql)),
+      options,
+      triggers,
+      statement,
+    };
   }
 
   private addTypeCheck(column: string, field: Field): void {
@@ -121,6 +195,16 @@ export class TableBuilder {
       ? `${this.target.quote(column)} is null or ${/ (or|and) /.test(expression) ? `(${expression})` : expression}`
       : expression;
     this.addCheck(`${column}_type`, guarded, `${this.label}.${field.name} is ${field.type.kind}`, null);
+  }
+
+  /** The stated name of a constraint, the generated one, or none where the tree says so. */
+  private nameFor(named: string | null, generated: string, what: string, message: string | null): string | null {
+    // A stated name stands as it is: an engine may let several tables use it.
+    if (named !== null) {
+      this.sources.push({ constraint: named, what, message });
+      return named;
+    }
+    return this.style.asStated ? null : this.claim(generated, what, message);
   }
 
   private claim(name: string, what: string, message: string | null): string {

@@ -7,55 +7,91 @@ export interface TableConstraint {
   readonly name: string | null;
   /** The column that it stands behind; null where it stands on its own. */
   readonly column: string | null;
-  /** For a check: the text between its brackets. For a key: its columns. */
+  /** For a check: the text between its brackets. */
   readonly expression: string;
+  /** For a key: its columns. */
   readonly columns: readonly string[];
+  /** The whole constraint as the table would state it, with its words as they are. */
+  readonly text: string;
+  /** Nothing is said beyond columns and the rules on delete and update: no conflict clause, order, collation, match. */
+  readonly plain: boolean;
+  /** Of a foreign key: looked at when the transaction ends. */
+  readonly deferred: boolean;
+}
+
+/** A column as its definition states it. */
+export interface ColumnText {
+  readonly name: string;
+  readonly type: string;
+  /** The words of NOT NULL, with what is to happen on a conflict; null where there are none. */
+  readonly notNull: string | null;
+  readonly default: string | null;
 }
 
 /** What only the text of a CREATE TABLE tells, beside the catalogue. */
 export interface CreateTable {
+  readonly columns: readonly ColumnText[];
   readonly constraints: readonly TableConstraint[];
   readonly autoincrement: boolean;
-  readonly withoutRowid: boolean;
-  readonly strict: boolean;
+  /** The words behind the bracket, as `WITHOUT ROWID`. */
+  readonly options: readonly string[];
   /** The collation that a column states, by the column's name. */
   readonly collations: ReadonlyMap<string, string>;
+  readonly generated: ReadonlyMap<string, { readonly sql: string; readonly stored: boolean }>;
+  /** A column says more than its parts can hold, as NOT NULL ON CONFLICT IGNORE. */
+  readonly unusual: boolean;
 }
+
+const COLUMN_CONSTRAINTS = ['constraint', 'primary', 'not', 'null', 'unique', 'check', 'default', 'collate', 'references'];
+const TABLE_CONSTRAINTS = ['constraint', 'primary', 'unique', 'check', 'foreign'];
 
 /**
  * Reads SQLite's CREATE TABLE for what the catalogue's pragmas leave out: names of constraints, checks,
- * autoincrement, collations (https://www.sqlite.org/lang_createtable.html). What it does not know it passes over.
+ * autoincrement, collations, generated columns (https://www.sqlite.org/lang_createtable.html). What it does not know
+ * it passes over.
  */
 export function readCreateTable(sql: string): CreateTable {
   const tokens = sqlTokens(sql);
   const open = tokens.findIndex((token) => token.text === '(');
-  const constraints: TableConstraint[] = [];
-  const collations = new Map<string, string>();
-  let autoincrement = false;
-  if (open < 0) return { constraints, autoincrement, withoutRowid: false, strict: false, collations };
+  const reading: Reading = {
+    sql,
+    columns: [],
+    constraints: [],
+    collations: new Map(),
+    generated: new Map(),
+    autoincrement: false,
+    unusual: false,
+  };
+  if (open < 0) return { ...reading, options: [] };
   const { parts, end } = split(tokens, open);
-  const tail = tokens.slice(end).map((token) => token.text.toLowerCase());
   for (const part of parts) {
     const first = part[0];
     if (first === undefined) continue;
-    const leads =
-      first.kind === 'word' && ['constraint', 'primary', 'unique', 'check', 'foreign'].includes(first.text.toLowerCase());
-    readConstraints(sql, part, leads ? null : sqlName(first), constraints);
-    part.forEach((token, index) => {
-      const word = token.kind === 'word' ? token.text.toLowerCase() : '';
-      if (word === 'autoincrement') autoincrement = true;
-      const next = part[index + 1];
-      if (word === 'collate' && next !== undefined && !leads && depthAt(part, index) === 0)
-        collations.set(sqlName(first), sqlName(next));
-    });
+    const leads = first.kind === 'word' && TABLE_CONSTRAINTS.includes(first.text.toLowerCase());
+    if (leads) readTableConstraint(reading, part);
+    else readColumn(reading, part, sqlName(first));
   }
-  return { constraints, autoincrement, withoutRowid: tail.includes('without'), strict: tail.includes('strict'), collations };
+  return { ...reading, options: optionsOf(tokens.slice(end)) };
 }
 
-function depthAt(part: readonly SqlToken[], index: number): number {
-  let depth = 0;
-  for (const token of part.slice(0, index)) depth += token.text === '(' ? 1 : token.text === ')' ? -1 : 0;
-  return depth;
+interface Reading {
+  readonly sql: string;
+  readonly columns: ColumnText[];
+  readonly constraints: TableConstraint[];
+  readonly collations: Map<string, string>;
+  readonly generated: Map<string, { sql: string; stored: boolean }>;
+  autoincrement: boolean;
+  unusual: boolean;
+}
+
+function optionsOf(tokens: readonly SqlToken[]): string[] {
+  const options: string[][] = [[]];
+  for (const token of tokens) {
+    if (token.text === ';') break;
+    if (token.text === ',') options.push([]);
+    else options.at(-1)?.push(token.text);
+  }
+  return options.filter((words) => words.length > 0).map((words) => words.join(' '));
 }
 
 function split(tokens: readonly SqlToken[], open: number): { parts: SqlToken[][]; end: number } {
@@ -72,42 +108,57 @@ function split(tokens: readonly SqlToken[], open: number): { parts: SqlToken[][]
       depth -= 1;
       if (depth === 0) return { parts, end: index + 1 };
     }
-    if (token.text === ',' && depth === 1) parts.push([]);
+    if (token.text === ',' && token.kind === 'symbol' && depth === 1) parts.push([]);
     else parts.at(-1)?.push(token);
   }
   return { parts, end: tokens.length };
 }
 
-function readConstraints(sql: string, part: readonly SqlToken[], column: string | null, constraints: TableConstraint[]): void {
-  let name: string | null = null;
-  for (let index = 0; index < part.length; index++) {
-    const token = part[index];
-    if (token === undefined || token.kind === 'string') continue;
-    if (token.kind === 'symbol' && token.text === '(') {
-      index = closing(part, index);
-      continue;
-    }
-    const word = token.kind === 'word' && !(index === 0 && column !== null) ? token.text.toLowerCase() : '';
-    const next = part[index + 1];
-    if (word === 'constraint' && next !== undefined) {
-      name = sqlName(next);
-      index += 1;
-    } else if (word === 'check' && next?.text === '(') {
-      const end = closing(part, index + 1);
-      const last = part[end];
-      constraints.push({ kind: 'check', name, column, expression: sql.slice(next.end, last?.start).trim(), columns: [] });
-      name = null;
-      index = end;
-    } else if (word === 'primary' || word === 'foreign' || word === 'unique') {
-      const kind = word === 'unique' ? 'unique' : (`${word} key` as const);
-      const at = word === 'unique' ? index + 1 : index + 2;
-      const columns = part[at]?.text === '(' ? columnsBetween(part, at) : column === null ? [] : [column];
-      constraints.push({ kind, name, column, expression: '', columns });
-      name = null;
-    } else if (word === 'references' && column !== null) {
-      constraints.push({ kind: 'foreign key', name, column, expression: '', columns: [column] });
-      name = null;
-    }
+/** Words of one part, read from left to right; a bracket is passed over whole. */
+class Words {
+  private at = 0;
+
+  constructor(
+    private readonly sql: string,
+    private readonly part: readonly SqlToken[],
+  ) {}
+
+  get here(): SqlToken | undefined {
+    return this.part[this.at];
+  }
+
+  get word(): string {
+    return this.here?.kind === 'word' ? this.here.text.toLowerCase() : '';
+  }
+
+  /** Takes these words where they stand here. */
+  takes(...words: readonly string[]): boolean {
+    const found = words.every((word, index) => this.part[this.at + index]?.text.toLowerCase() === word);
+    if (found) this.at += words.length;
+    return found;
+  }
+
+  /** Takes one token, or a bracket with all that it holds. */
+  pass(): SqlToken | undefined {
+    const token = this.here;
+    if (token?.text === '(' && token.kind === 'symbol') this.at = closing(this.part, this.at);
+    this.at += 1;
+    return token;
+  }
+
+  /** The text between the brackets that open here; null where none does. */
+  bracket(): { text: string; tokens: readonly SqlToken[] } | null {
+    const open = this.here;
+    if (open?.text !== '(') return null;
+    const from = this.at + 1;
+    this.pass();
+    const last = this.part[this.at - 1];
+    return { text: this.sql.slice(open.end, last?.start).trim(), tokens: this.part.slice(from, this.at - 1) };
+  }
+
+  /** From the given place to the token taken last. */
+  since(start: number): string {
+    return this.sql.slice(start, this.part[this.at - 1]?.end ?? start).trim();
   }
 }
 
@@ -123,7 +174,153 @@ function closing(part: readonly SqlToken[], open: number): number {
   return part.length - 1;
 }
 
-function columnsBetween(part: readonly SqlToken[], open: number): string[] {
-  const inner = part.slice(open + 1, closing(part, open));
-  return inner.filter((_, index) => index === 0 || inner[index - 1]?.text === ',').map(sqlName);
+function readColumn(reading: Reading, part: readonly SqlToken[], column: string): void {
+  const words = new Words(reading.sql, part);
+  const first = words.pass();
+  const typeStart = words.here?.start ?? first?.end ?? 0;
+  while (words.here !== undefined && !startsConstraint(words)) words.pass();
+  const type = words.since(typeStart);
+  let notNull: string | null = null;
+  let byDefault: string | null = null;
+  let name: string | null = null;
+  while (words.here !== undefined) {
+    const start = words.here.start;
+    if (words.takes('constraint')) {
+      const token = words.pass();
+      name = token === undefined ? null : sqlName(token);
+      continue;
+    }
+    if (words.takes('collate')) {
+      const token = words.pass();
+      if (token !== undefined) reading.collations.set(column, sqlName(token));
+    } else if (words.takes('default')) {
+      const from = words.here?.start ?? 0;
+      if (words.here?.text === '+' || words.here?.text === '-') words.pass();
+      words.pass();
+      byDefault = words.since(from);
+    } else if (words.takes('not', 'null')) {
+      if (takesConflict(words)) reading.unusual = true;
+      notNull = words.since(start);
+    } else if (words.takes('null')) {
+      if (takesConflict(words)) reading.unusual = true;
+    } else if (words.takes('generated', 'always', 'as') || words.takes('as')) {
+      const sql = words.bracket();
+      if (sql !== null) reading.generated.set(column, { sql: sql.text, stored: words.takes('stored') });
+      words.takes('virtual');
+    } else if (words.takes('primary', 'key')) {
+      const ordered = words.takes('asc') || words.takes('desc');
+      const conflict = takesConflict(words);
+      if (words.takes('autoincrement')) reading.autoincrement = true;
+      if (ordered || conflict) reading.unusual = true;
+      const text = `${named(name)}${words.since(start)}`;
+      add(reading, { kind: 'primary key', name, column, columns: [column], text, plain: !ordered && !conflict });
+    } else if (words.takes('unique')) {
+      const conflict = takesConflict(words);
+      const text = `${named(name)}UNIQUE (${quoted(column)})${words.since(start).slice('unique'.length)}`;
+      add(reading, { kind: 'unique', name, column, columns: [column], text, plain: !conflict });
+    } else if (words.takes('check')) {
+      const expression = words.bracket()?.text ?? '';
+      const plain = !takesConflict(words);
+      add(reading, { kind: 'check', name, column, expression, text: `${named(name)}${words.since(start)}`, plain });
+    } else if (words.takes('references')) {
+      const { plain, deferred } = passReferences(words);
+      const text = `${named(name)}FOREIGN KEY (${quoted(column)}) ${words.since(start)}`;
+      add(reading, { kind: 'foreign key', name, column, columns: [column], text, plain, deferred });
+    } else {
+      words.pass();
+    }
+    name = null;
+  }
+  reading.columns.push({ name: column, type, notNull, default: byDefault });
+}
+
+function startsConstraint(words: Words): boolean {
+  return COLUMN_CONSTRAINTS.includes(words.word) || words.word === 'generated' || words.word === 'as';
+}
+
+function readTableConstraint(reading: Reading, part: readonly SqlToken[]): void {
+  const words = new Words(reading.sql, part);
+  const start = part[0]?.start ?? 0;
+  let name: string | null = null;
+  if (words.takes('constraint')) {
+    const token = words.pass();
+    name = token === undefined ? null : sqlName(token);
+  }
+  const text = () => words.since(start);
+  if (words.takes('primary', 'key')) {
+    const list = words.bracket()?.tokens ?? [];
+    if (list.some((token) => token.kind === 'word' && token.text.toLowerCase() === 'autoincrement')) reading.autoincrement = true;
+    const columns = columnsIn(list);
+    const plain = isPlainList(list) && !takesConflict(words);
+    if (!plain) reading.unusual = true;
+    add(reading, { kind: 'primary key', name, column: null, columns, text: text(), plain });
+  } else if (words.takes('unique')) {
+    const list = words.bracket()?.tokens ?? [];
+    const plain = isPlainList(list) && !takesConflict(words);
+    add(reading, { kind: 'unique', name, column: null, columns: columnsIn(list), text: text(), plain });
+  } else if (words.takes('check')) {
+    const expression = words.bracket()?.text ?? '';
+    const plain = !takesConflict(words);
+    add(reading, { kind: 'check', name, column: null, expression, text: text(), plain });
+  } else if (words.takes('foreign', 'key')) {
+    const columns = columnsIn(words.bracket()?.tokens ?? []);
+    words.takes('references');
+    const { plain, deferred } = passReferences(words);
+    add(reading, { kind: 'foreign key', name, column: null, columns, text: text(), plain, deferred });
+  }
+}
+
+function add(
+  reading: Reading,
+  constraint: Partial<TableConstraint> & Pick<TableConstraint, 'kind' | 'name' | 'column' | 'text' | 'plain'>,
+) {
+  reading.constraints.push({ expression: '', columns: [], deferred: false, ...constraint });
+}
+
+function takesConflict(words: Words): boolean {
+  if (!words.takes('on', 'conflict')) return false;
+  words.pass();
+  return true;
+}
+
+/** Passes over a references clause, whose table is next; tells whether it says more than columns and rules. */
+function passReferences(words: Words): { plain: boolean; deferred: boolean } {
+  words.pass();
+  words.bracket();
+  let plain = true;
+  let deferred = false;
+  for (;;) {
+    if (words.takes('on')) {
+      words.pass();
+      if (!words.takes('set', 'null') && !words.takes('set', 'default') && !words.takes('no', 'action')) words.pass();
+    } else if (words.takes('match')) {
+      words.pass();
+      plain = false;
+    } else if (words.takes('not', 'deferrable')) {
+      if (words.takes('initially')) words.pass();
+      plain = false;
+    } else if (words.takes('deferrable')) {
+      deferred = words.takes('initially', 'deferred');
+      if (!deferred) {
+        if (words.takes('initially')) words.pass();
+        plain = false;
+      }
+    } else return { plain, deferred };
+  }
+}
+
+function isPlainList(list: readonly SqlToken[]): boolean {
+  return list.every((token, index) => index % 2 === 0 || token.text === ',');
+}
+
+function columnsIn(list: readonly SqlToken[]): string[] {
+  return list.filter((_, index) => index === 0 || list[index - 1]?.text === ',').map(sqlName);
+}
+
+function named(name: string | null): string {
+  return name === null ? '' : `CONSTRAINT ${quoted(name)} `;
+}
+
+function quoted(name: string): string {
+  return `"${name.replaceAll('"', '""')}"`;
 }

@@ -1,5 +1,6 @@
 /** SQL as data, and reading SQL that others wrote. Knows no engine and no model. */
 
-export { type CreateTable, readCreateTable, type TableConstraint } from './create-table.js';
-export { type SqlToken, sqlTokens } from './lexer.js';
+export { type ColumnText, type CreateTable, readCreateTable, type TableConstraint } from './create-table.js';
+export { type SqlToken, sqlName, sqlTokens } from './lexer.js';
 export * from './statement.js';
+export { tableShape } from './table-shape.js';

@@ -57,12 +57,11 @@ describe('a CREATE TABLE tells what the catalogue does not', () => {
   test('autoincrement, strict, without rowid and collations', () => {
     expect(readCreateTable('create table t (id integer primary key autoincrement, n text collate nocase)')).toMatchObject({
       autoincrement: true,
-      strict: false,
-      withoutRowid: false,
+      options: [],
     });
     expect(
       readCreateTable('create table t (id integer primary key, n text collate "NoCase") strict, without rowid'),
-    ).toMatchObject({ autoincrement: false, strict: true, withoutRowid: true });
+    ).toMatchObject({ autoincrement: false, options: ['strict', 'without rowid'] });
     expect(readCreateTable('create table t (n text collate nocase)').collations.get('n')).toBe('nocase');
   });
 

@@ -31,6 +31,10 @@ export type SqlExpression =
   | { readonly kind: 'number'; readonly text: string }
   | { readonly kind: 'string'; readonly value: string }
   | { readonly kind: 'null' }
+  /** The parts of a composite key, compared as one. */
+  | { readonly kind: 'tuple'; readonly items: readonly SqlExpression[] }
+  /** One part, counted from 0, of a composite key that is bound under a name. */
+  | { readonly kind: 'key part'; readonly parameter: string; readonly part: number }
   | { readonly kind: 'binary'; readonly operator: SqlOperator; readonly left: SqlExpression; readonly right: SqlExpression }
   | { readonly kind: 'not' | 'negate'; readonly operand: SqlExpression }
   | { readonly kind: 'is null'; readonly operand: SqlExpression; readonly negated: boolean }
@@ -103,9 +107,21 @@ export function allOf(conditions: readonly (SqlExpression | null)[]): SqlExpress
   return all;
 }
 
-/** `left = right` of two columns. */
+/** Columns of one source as one value: the column itself, or a tuple of several. */
+export function columnsOf(source: string | null, names: readonly string[]): SqlExpression {
+  const [first, ...others] = names;
+  if (first === undefined) throw new Error('a key needs a column');
+  return others.length === 0 ? column(source, first) : { kind: 'tuple', items: names.map((name) => column(source, name)) };
+}
+
+/** `left = right` of two values, or of two tuples part by part. */
 export function equal(left: SqlExpression, right: SqlExpression): SqlExpression {
-  return { kind: 'binary', operator: '=', left, right };
+  if (left.kind !== 'tuple' || right.kind !== 'tuple') return { kind: 'binary', operator: '=', left, right };
+  const parts = left.items.flatMap((item, index) => {
+    const other = right.items[index];
+    return other === undefined ? [] : [equal(item, other)];
+  });
+  return allOf(parts) ?? { kind: 'null' };
 }
 
 /** A column of a source. */

@@ -5,7 +5,11 @@ import type { Wire } from './wire.js';
 /** What an engine's driver takes as a value. */
 export type BoundValue = string | number | bigint | Uint8Array | null;
 
-export type DefaultValue = { readonly kind: 'value'; readonly value: Wire } | { readonly kind: 'today' | 'now' };
+export type DefaultValue =
+  | { readonly kind: 'value'; readonly value: Wire }
+  | { readonly kind: 'today' | 'now' }
+  /** SQL of the engine, exactly as it stands behind DEFAULT. */
+  | { readonly kind: 'sql'; readonly sql: string };
 
 export type ShiftUnit = 'minute' | 'hour' | 'day' | 'week' | 'month' | 'year';
 

@@ -30,6 +30,8 @@ export const sqliteValues: EngineValues = {
         return 'BLOB';
       case 'sql':
         return type.declaration;
+      case 'composite':
+        throw new Error('a key of several columns has no column of its own');
       default:
         return type.kind.toUpperCase();
     }
@@ -73,6 +75,7 @@ export const sqliteValues: EngineValues = {
         return `json_valid(${column})`;
       case 'bytes':
         return `typeof(${column}) = 'blob'`;
+      case 'composite':
       case 'sql':
         return null;
     }
@@ -181,6 +184,8 @@ export const sqliteValues: EngineValues = {
               : typeof value === 'number'
                 ? value
                 : unfit(value);
+      case 'composite':
+        return (value) => (value === null || typeof value === 'string' ? value : unfit(value));
       case 'sql':
         return (value) => (value === null || typeof value === 'string' || typeof value === 'number' ? value : unfit(value));
     }
@@ -231,6 +236,8 @@ export const sqliteValues: EngineValues = {
 
   defaultOf(type, value) {
     switch (value.kind) {
+      case 'sql':
+        return value.sql;
       case 'today':
         return type.kind === 'timestamp' ? "(strftime('%Y-%m-%dT00:00:00.000000Z', 'now'))" : "(date('now'))";
       case 'now':

@@ -6,6 +6,8 @@ export type ValueType =
   | { readonly kind: 'text'; readonly length: number | null }
   /** A text out of a fixed list. */
   | { readonly kind: 'choice'; readonly choice: string; readonly values: readonly string[]; readonly length: number }
+  /** A key of several columns; each part has a type of its own. On the wire it is a JSON list of its parts, as text. */
+  | { readonly kind: 'composite'; readonly parts: readonly ValueType[] }
   /** A physical type that the notation has no word for. */
   | { readonly kind: 'sql'; readonly declaration: string };
 
@@ -23,6 +25,8 @@ export function typeName(type: ValueType): string {
       return type.length === null ? 'text' : `text(${type.length})`;
     case 'choice':
       return type.choice;
+    case 'composite':
+      return `(${type.parts.map(typeName).join(', ')})`;
     case 'sql':
       return `sql('${type.declaration.replaceAll("'", "''")}')`;
     default:
@@ -44,6 +48,7 @@ export function familyOf(type: ValueType): Family {
     case 'text':
     case 'choice':
       return 'text';
+    case 'composite':
     case 'sql':
       return 'any';
     default:

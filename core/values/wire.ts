@@ -1,3 +1,4 @@
+import { keyParts, writeKey } from './composite.js';
 import { typeName, type ValueType } from './types.js';
 
 /** A value that does not fit the type of its column, delivered as it is stored. */
@@ -90,6 +91,17 @@ export function parseWire(type: ValueType, written: string): Parsed {
       return /^(?:[0-9a-f]{2})*$/i.test(written)
         ? { ok: true, value: written.toLowerCase() }
         : wrong('write it in hexadecimal digits, two a byte.');
+    case 'composite': {
+      const parts = keyParts(written);
+      if (parts === null || parts.length !== type.parts.length) return wrong(`write its ${type.parts.length} parts as [1,"x"].`);
+      const read: Wire[] = [];
+      for (const [index, part] of type.parts.entries()) {
+        const parsed = parseWire(part, parts[index] ?? '');
+        if (!parsed.ok) return parsed;
+        read.push(parsed.value);
+      }
+      return { ok: true, value: writeKey(type.parts, read) };
+    }
     case 'sql':
       return { ok: true, value: written };
   }

@@ -1,13 +1,13 @@
 import type Database from 'better-sqlite3';
 import type { DeleteRule } from '../../core/notation/index.js';
 import type { Check, Column, ForeignKey, Index, Table, Unique } from '../../core/schema/index.js';
-import { readCreateTable } from '../../core/sql/index.js';
+import { type CreateTable, readCreateTable } from '../../core/sql/index.js';
 import type { Introspection } from '../engine.js';
 
 interface MasterRow {
   readonly type: string;
   readonly name: string;
-  readonly tbl_name: string;
+  readonly table: string;
   readonly sql: string | null;
 }
 
@@ -22,64 +22,110 @@ interface ColumnRow {
 
 /**
  * Reads a database's schema back: from the catalogue's pragmas (https://www.sqlite.org/pragma.html), and from the
- * CREATE statements for the names of constraints, the checks and autoincrement, which the catalogue does not tell.
+ * CREATE statements for what the catalogue does not tell: names of constraints, checks, collations, autoincrement.
+ * All of it is read in one transaction, so that a change of somebody else's is seen whole or not at all.
  */
 export function introspect(db: Database.Database): Introspection {
-  const master = db
-    .prepare("select type, name, tbl_name, sql from sqlite_schema where name not like 'sqlite\\_%' escape '\\' order by rowid")
-    .all() as MasterRow[];
-  const tables = master
-    .filter((row) => row.type === 'table' && !/^\s*create\s+virtual/i.test(row.sql ?? ''))
-    .map((row) => readTable(db, row.name, row.sql ?? ''));
-  const virtual = master
-    .filter((row) => row.type === 'table' && /^\s*create\s+virtual/i.test(row.sql ?? ''))
-    .map((row) => ({ kind: 'virtual table', name: row.name }));
-  const others = master
-    .filter((row) => row.type === 'trigger' || row.type === 'view')
-    .map((row) => ({ kind: row.type, name: row.name }));
-  const version = db.prepare('select sqlite_version()').pluck().get() as string;
-  return { schema: { tables }, version, others: [...virtual, ...others] };
+  return db.transaction(() => read(db))();
 }
 
-function readTable(db: Database.Database, name: string, sql: string): Table {
-  const created = readCreateTable(sql);
+function read(db: Database.Database): Introspection {
+  const master = db
+    .prepare(
+      `select type, name, tbl_name as "table", sql from sqlite_schema where name not like 'sqlite\\_%' escape '\\' order by rowid`,
+    )
+    .all() as MasterRow[];
+  const kinds = tableKinds(db);
+  const shadows = new Set(master.filter(({ name }) => kinds.get(name) === 'shadow').map(({ name }) => name));
+  const plain = master.filter((row) => row.type === 'table' && (kinds.get(row.name) ?? 'table') === 'table');
+  const owners = new Set(plain.map(({ name }) => name.toLowerCase()));
+  const triggers = master.filter((row) => row.type === 'trigger');
+  const tables = plain.map((row) => {
+    const own = triggers.filter((trigger) => trigger.table.toLowerCase() === row.name.toLowerCase());
+    return readTable(db, row, master, own);
+  });
+  const apart = [
+    ...master.filter((row) => row.type === 'view' || (row.type === 'table' && kinds.get(row.name) === 'virtual')),
+    ...triggers.filter((row) => !owners.has(row.table.toLowerCase())),
+  ].filter((row) => !shadows.has(row.name));
+  const version = db.prepare('select sqlite_version()').pluck().get() as string;
+  return {
+    schema: { tables, others: apart.map((row) => row.sql ?? '') },
+    statements: new Map(plain.map((row) => [row.name, row.sql ?? ''])),
+    version,
+    others: apart.map((row) => ({ kind: row.type === 'table' ? 'virtual table' : row.type, name: row.name })),
+  };
+}
+
+/** *table*, *view*, *virtual* or *shadow*, by name. */
+function tableKinds(db: Database.Database): ReadonlyMap<string, string> {
+  const rows = db.prepare(`select name, type from pragma_table_list where schema = 'main'`).all() as {
+    name: string;
+    type: string;
+  }[];
+  return new Map(rows.map(({ name, type }) => [name, type]));
+}
+
+function readTable(
+  db: Database.Database,
+  { name, sql }: MasterRow,
+  master: readonly MasterRow[],
+  triggers: readonly MasterRow[],
+): Table {
+  const created = readCreateTable(sql ?? '');
   const rows = db
     .prepare('select name, type, "notnull", dflt_value, pk, hidden from pragma_table_xinfo(?)')
     .all(name) as ColumnRow[];
   const columns = rows
-    .filter((row) => row.hidden === 0)
-    .map((row): Column => ({ name: row.name, type: row.type, notNull: row.notnull === 1, default: defaultOf(row.dflt_value) }));
-  const primaryKey = rows
-    .filter((row) => row.pk > 0)
-    .sort((a, b) => a.pk - b.pk)
-    .map((row) => row.name);
+    .filter((row) => row.hidden !== 1)
+    .map(
+      (row): Column => ({
+        name: row.name,
+        type: row.hidden === 0 ? row.type : row.type.replace(/\s*generated always\s*$/i, ''),
+        notNull: row.notnull === 1,
+        default: defaultOf(row.dflt_value),
+        collation: created.collations.get(row.name) ?? null,
+        generated: created.generated.get(row.name) ?? null,
+      }),
+    );
   const checks = created.constraints.flatMap((constraint): Check[] =>
-    constraint.kind === 'check' ? [{ name: constraint.name, expression: constraint.expression }] : [],
+    constraint.kind === 'check' && constraint.plain ? [{ name: constraint.name, expression: constraint.expression }] : [],
   );
-  const { uniques, indexes } = readIndexes(db, name, created.constraints);
+  const { uniques, indexes } = readIndexes(db, name, created, columns, master);
+  const key = created.constraints.find((constraint) => constraint.kind === 'primary key');
   return {
     name: { schema: null, name },
     columns,
-    primaryKey: { columns: primaryKey, autoincrement: created.autoincrement },
-    foreignKeys: readForeignKeys(db, name, created.constraints),
+    primaryKey: {
+      columns: rows
+        .filter((row) => row.pk > 0)
+        .sort((a, b) => a.pk - b.pk)
+        .map((row) => row.name),
+      name: key?.name ?? null,
+      autoincrement: created.autoincrement,
+    },
+    foreignKeys: readForeignKeys(db, name, created),
     uniques,
     checks,
     indexes,
+    constraints: created.constraints
+      .filter(({ kind, plain }) => !plain && (kind === 'check' || kind === 'unique'))
+      .map(({ text }) => text),
+    options: created.options,
+    triggers: triggers.map((trigger) => trigger.sql ?? ''),
+    statement: created.unusual ? sql : null,
   };
 }
 
 /** The catalogue keeps an expression's default without its brackets; a literal stands as it was written. */
 function defaultOf(value: string | null): string | null {
   if (value === null) return null;
-  const literal = /^(?:[+-]?\d+(?:\.\d+)?|'(?:[^']|'')*'|x'[0-9a-f]*'|null|true|false|current_\w+)$/i.test(value);
-  return literal || value.startsWith('(') ? value : `(${value})`;
+  const literal =
+    /^(?:[+-]?\s*(?:\d+(?:\.\d*)?|\.\d+)(?:e[+-]?\d+)?|0x[0-9a-f]+|'(?:[^']|'')*'|"(?:[^"]|"")*"|x'[0-9a-f]*'|\w+)$/i;
+  return literal.test(value) ? value : `(${value})`;
 }
 
-function readForeignKeys(
-  db: Database.Database,
-  table: string,
-  constraints: ReturnType<typeof readCreateTable>['constraints'],
-): ForeignKey[] {
+function readForeignKeys(db: Database.Database, table: string, { constraints }: CreateTable): ForeignKey[] {
   const rows = db
     .prepare('select id, seq, "table", "from", "to", on_update, on_delete from pragma_foreign_key_list(?) order by id desc, seq')
     .all(table) as {
@@ -91,27 +137,31 @@ function readForeignKeys(
     on_update: string;
     on_delete: string;
   }[];
-  const names = constraints.filter((constraint) => constraint.kind === 'foreign key');
-  const keys = new Map<number, typeof rows>();
-  for (const row of rows) keys.set(row.id, [...(keys.get(row.id) ?? []), row]);
-  return Array.from(keys.values(), (parts): ForeignKey => {
-    const first = parts[0];
+  const stated = constraints.filter((constraint) => constraint.kind === 'foreign key');
+  const groups = new Map<number, typeof rows>();
+  for (const row of rows) groups.set(row.id, [...(groups.get(row.id) ?? []), row]);
+  return Array.from(groups.values(), (parts, index): ForeignKey => {
+    const [first] = parts;
     const columns = parts.map((part) => part.from);
-    const named = names.find((constraint) => constraint.columns.join('\n').toLowerCase() === columns.join('\n').toLowerCase());
+    // The catalogue lists keys in the order of the statement; a statement that could not be read is matched by columns.
+    const same = (constraint: (typeof stated)[number]) => isSame(constraint.columns, columns);
+    const inOrder = stated.length === groups.size ? stated[index] : undefined;
+    const text = inOrder !== undefined && same(inOrder) ? inOrder : stated.find(same);
     return {
-      name: named?.name ?? null,
+      name: text?.name ?? null,
       columns,
       table: first?.table ?? '',
-      // A key that names no column means the other table's primary key.
-      references: parts.map((part, index) => part.to ?? primaryKeyOf(db, part.table)[index] ?? ''),
+      references: parts.flatMap((part) => part.to ?? []),
       onDelete: ruleOf(first?.on_delete),
       onUpdate: ruleOf(first?.on_update),
+      deferred: text?.deferred ?? false,
+      sql: text?.plain === false ? text.text : null,
     };
   });
 }
 
-function primaryKeyOf(db: Database.Database, table: string): string[] {
-  return db.prepare('select name from pragma_table_xinfo(?) where pk > 0 order by pk').pluck().all(table) as string[];
+function isSame(a: readonly string[], b: readonly string[]): boolean {
+  return a.join('\n').toLowerCase() === b.join('\n').toLowerCase();
 }
 
 const RULES: readonly DeleteRule[] = ['cascade', 'restrict', 'set null', 'set default', 'no action'];
@@ -123,7 +173,9 @@ function ruleOf(written: string | undefined): DeleteRule {
 function readIndexes(
   db: Database.Database,
   table: string,
-  constraints: ReturnType<typeof readCreateTable>['constraints'],
+  { constraints, collations }: CreateTable,
+  columns: readonly Column[],
+  master: readonly MasterRow[],
 ): { uniques: Unique[]; indexes: Index[] } {
   const rows = db.prepare('select name, "unique", origin, partial from pragma_index_list(?) order by seq desc').all(table) as {
     name: string;
@@ -134,18 +186,27 @@ function readIndexes(
   const uniques: Unique[] = [];
   const indexes: Index[] = [];
   for (const row of rows) {
-    const columns = db.prepare('select name from pragma_index_info(?) order by seqno').pluck().all(row.name) as (string | null)[];
-    const plain = columns.filter((column) => column !== null);
-    // Partial indexes and those over expressions have no columns alone to tell them by.
-    if (row.partial === 1 || plain.length < columns.length) continue;
+    const terms = db.prepare('select name, desc, coll from pragma_index_xinfo(?) where key = 1 order by seqno').all(row.name) as {
+      name: string | null;
+      desc: number;
+      coll: string | null;
+    }[];
+    const names = terms.flatMap((term) => term.name ?? []);
     if (row.origin === 'u') {
-      const named = constraints.find(
-        (constraint) =>
-          constraint.kind === 'unique' && constraint.columns.join('\n').toLowerCase() === plain.join('\n').toLowerCase(),
-      );
-      uniques.push({ name: named?.name ?? null, columns: plain });
+      const stated = constraints.find((constraint) => constraint.kind === 'unique' && isSame(constraint.columns, names));
+      if (stated?.plain !== false) uniques.push({ name: stated?.name ?? null, columns: names });
     } else if (row.origin === 'c') {
-      indexes.push({ name: row.name, columns: plain, unique: row.unique === 1 });
+      const plain =
+        row.partial === 0 &&
+        terms.every(
+          ({ name, desc, coll }) =>
+            name !== null &&
+            desc === 0 &&
+            (coll ?? 'BINARY') === (collations.get(name) ?? 'BINARY') &&
+            columns.some((column) => column.name === name),
+        );
+      const sql = master.find(({ type, name }) => type === 'index' && name === row.name)?.sql ?? null;
+      indexes.push({ name: row.name, columns: names, unique: row.unique === 1, sql: plain ? null : sql });
     }
   }
   return { uniques, indexes };

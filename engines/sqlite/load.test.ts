@@ -282,7 +282,7 @@ describe('a database that others fill', () => {
     const engine = openSqlite({ path, mode: 'look', milliseconds: 10_000 });
     const looked = await engine.introspect();
     if (!looked.ok) throw new Error(looked.problem.message);
-    const design = readDesign(importSchema(looked.value.schema, 'Others').text);
+    const design = readDesign(importSchema(looked.value, 'Others').text);
     expect(design.findings).toEqual([]);
     const run = async (text: string) => {
       const outcome = await runQuery(design, engine, {

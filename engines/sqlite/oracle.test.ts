@@ -7,6 +7,7 @@ import { sqliteDialect } from '../../core/dialects/index.js';
 import { loadByBatch, type Statement, type StatementResult } from '../../core/load/index.js';
 import { type Entity, entityOf, type Role } from '../../core/model/index.js';
 import { planQuery } from '../../core/plan/index.js';
+import { joinKey, type Wire } from '../../core/values/index.js';
 import { weave } from '../../core/walls/index.js';
 import { makeDatabase } from '../../services/index.js';
 import { arbitraryTree } from '../../tests/arbitrary-tree.js';
@@ -20,22 +21,31 @@ function kinByHand(db: Database.Database, design: Design, role: Role, key: Key):
   const owner = entityOf(design.model, role.entity);
   const target = entityOf(design.model, role.target);
   const rowsOf = (table: string) => db.prepare(`select * from "${table}"`).all() as Record<string, unknown>[];
-  const same = (a: unknown, b: unknown) => a !== null && b !== null && String(a) === String(b);
-  const own = rowsOf(owner.table.value.name).find((row) => same(row[owner.key.column.value], key));
+  const keyIn = (row: Record<string, unknown> | undefined, columns: readonly string[]): string | null => {
+    const parts = columns.map((column) => row?.[column] ?? null);
+    return parts.includes(null)
+      ? null
+      : parts.length === 1
+        ? String(parts[0])
+        : `[${parts.map((part) => JSON.stringify(part)).join(',')}]`;
+  };
+  const own = rowsOf(owner.table.value.name).find((row) => keyIn(row, owner.key.columns) === String(key));
   const targets = rowsOf(target.table.value.name);
+  const keysWhere = (fits: (row: Record<string, unknown>) => boolean) =>
+    targets.filter(fits).map((row) => keyIn(row, target.key.columns) ?? '');
   const { way } = role;
   switch (way.kind) {
-    case 'key':
-      return targets
-        .filter((row) => same(row[target.key.column.value], own?.[way.column]))
-        .map((row) => String(row[target.key.column.value]));
+    case 'key': {
+      const sought = keyIn(own, way.columns);
+      return sought === null ? [] : keysWhere((row) => keyIn(row, target.key.columns) === sought);
+    }
     case 'child':
-      return targets.filter((row) => same(row[way.column], key)).map((row) => String(row[target.key.column.value]));
+      return keysWhere((row) => keyIn(row, way.columns) === String(key));
     case 'pivot': {
       const pairs = rowsOf(way.table.name);
-      const there = pairs.filter((pair) => same(pair[way.near], key)).map((pair) => String(pair[way.far]));
-      const back = way.symmetric ? pairs.filter((pair) => same(pair[way.far], key)).map((pair) => String(pair[way.near])) : [];
-      return [...there, ...back];
+      const over = (from: readonly string[], to: readonly string[]) =>
+        pairs.filter((pair) => keyIn(pair, from) === String(key)).map((pair) => keyIn(pair, to) ?? '');
+      return [...over(way.near, way.far), ...(way.symmetric ? over(way.far, way.near) : [])];
     }
   }
 }
@@ -54,7 +64,11 @@ function answer(db: Database.Database, design: Design, text: string, made: boole
   ];
 }
 
-const keyIn = (row: Record<string, unknown>, entity: Entity) => row[entity.key.name] as Key;
+const keyIn = (row: Record<string, unknown>, entity: Entity) =>
+  joinKey(
+    entity.key.type,
+    entity.key.fields.map((field) => row[field.name] as Wire),
+  ) as Key;
 
 test('for any model, what is loaded, asked for and counted over a role is what the tables say row by row', async () => {
   const folder = temporaryFolder();

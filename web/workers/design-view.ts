@@ -40,7 +40,10 @@ export interface DeclarationView {
 /** How a row of an entity is shown: the field that says it, where one does. */
 export interface EntityView {
   readonly name: string;
+  /** Under what name a browsed row bears its key. */
   readonly key: string;
+  /** The fields that are the key, as an answer has them. */
+  readonly keyFields: readonly string[];
   readonly shownField: string | null;
   /** The role that each key column stores, where it is no field of its own. */
   readonly keyColumns: Readonly<Record<string, string>>;
@@ -70,8 +73,8 @@ export interface RoleView {
   readonly target: string;
   readonly many: boolean;
   readonly relation: string;
-  /** The key column, where this entity's table holds it. */
-  readonly column: string | null;
+  /** The columns of this entity's table that hold the target's key; none where they stand elsewhere. */
+  readonly columns: readonly string[];
   /** The pivot that it leads over, and its fields. */
   readonly pivot: { readonly table: string; readonly fields: readonly FieldView[] } | null;
   /** The role that leads back; null where nobody named one. */
@@ -145,6 +148,7 @@ export function designView(design: Design): DesignView {
     entities: Array.from(design.model.entities.values(), (entity) => ({
       name: entity.name,
       key: entity.key.name,
+      keyFields: entity.key.fields.map((field) => field.name),
       shownField:
         entity.shownAs.value.kind === 'field'
           ? entity.shownAs.value.field
@@ -152,7 +156,7 @@ export function designView(design: Design): DesignView {
             ? entity.shownAs.value.name
             : firstField(entity.shownAs.value),
       keyColumns: Object.fromEntries(
-        entity.roles.flatMap((role) => (role.way.kind === 'key' ? [[role.way.column, role.name]] : [])),
+        entity.roles.flatMap((role) => (role.way.kind === 'key' ? role.way.columns.map((column) => [column, role.name]) : [])),
       ),
       roles: Object.fromEntries(entity.roles.map((role) => [role.name, role.target])),
       table: entity.table.value.name,
@@ -164,7 +168,10 @@ export function designView(design: Design): DesignView {
 
 function fieldsOf(model: Model, entity: Entity): FieldView[] {
   return [
-    ...entity.fields.filter(({ hidden }) => !hidden).map((field) => fieldView(model, field)),
+    ...rowNumberOf(model, entity),
+    ...entity.fields
+      .filter(({ hidden }) => !hidden)
+      .map((field) => ({ ...fieldView(model, field), key: entity.key.columns.includes(field.column.value) })),
     ...entity.derived.map((derived) => ({
       name: derived.name,
       kind: derived.type.kind,
@@ -175,6 +182,11 @@ function fieldsOf(model: Model, entity: Entity): FieldView[] {
       titles: {},
     })),
   ];
+}
+
+/** The row number that stands in for a key, which is no field of the text. */
+function rowNumberOf(model: Model, { key }: Entity): FieldView[] {
+  return key.byRow ? key.fields.map((field) => fieldView(model, field)) : [];
 }
 
 function fieldView(model: Model, { name, type, key, title }: Entity['fields'][number]): FieldView {
@@ -195,7 +207,7 @@ function roleView(model: Model, role: Role): RoleView {
     target: role.target,
     many: role.knows === 'many',
     relation: role.relation,
-    column: role.way.kind === 'key' ? role.way.column : null,
+    columns: role.way.kind === 'key' ? role.way.columns : [],
     pivot:
       relation?.kind === 'pivot'
         ? {

@@ -8,7 +8,7 @@ export const looseKey: DesignCheck = {
   find(model) {
     const byName = new Map(Array.from(model.entities.keys(), (name) => [snakeCase(name), name]));
     return Array.from(model.entities.values()).flatMap((entity) => {
-      const stored = new Set(entity.roles.flatMap((role) => (role.way.kind === 'key' ? [role.way.column] : [])));
+      const stored = new Set(entity.roles.flatMap((role) => (role.way.kind === 'key' ? role.way.columns : [])));
       return entity.fields.flatMap((field) => {
         const stem = /^(.+)_id$/.exec(field.name)?.[1];
         if (stem === undefined || field.key || stored.has(field.column.value)) return [];

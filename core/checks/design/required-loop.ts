@@ -3,7 +3,10 @@ import type { DesignCheck } from '../check.js';
 
 type KeyRelation = Extract<Relation, { kind: 'key' }>;
 
-/** Entities that each need a row of the next before they can have one: no first row can be put in. */
+/**
+ * Entities that each need a row of the next before they can have one: no first row can be put in, unless one of the keys
+ * is looked at when the transaction ends only. A database that others made may be so; its owner is told.
+ */
 export const requiredLoop: DesignCheck = {
   code: 'required-loop',
   find(model) {
@@ -17,9 +20,9 @@ export const requiredLoop: DesignCheck = {
         const last = loop.at(-1);
         if (last === undefined) return;
         findings.push({
-          weight: 'error',
+          weight: model.physical.asStated ? 'warning' : 'error',
           code: requiredLoop.code,
-          message: `No first row can be put in: ${loop.map((relation) => `${relation.child} needs a ${relation.parent}`).join(', ')}. Make one of them “knows at most one”.`,
+          message: `No first row can be put in: ${loop.map((relation) => `${relation.child} needs a ${relation.parent}`).join(', ')}. Make one of them “knows at most one”, or write “deferred” below its relation, so that it is looked at when the transaction ends.`,
           span: last.head,
           fixes: [],
         });
@@ -37,7 +40,8 @@ export const requiredLoop: DesignCheck = {
 function requiredKeys(model: Model): Map<string, KeyRelation[]> {
   const needs = new Map<string, KeyRelation[]>();
   for (const relation of model.relations.values()) {
-    if (relation.kind === 'key' && relation.required) needs.set(relation.child, [...(needs.get(relation.child) ?? []), relation]);
+    if (relation.kind === 'key' && relation.required && !relation.deferred)
+      needs.set(relation.child, [...(needs.get(relation.child) ?? []), relation]);
   }
   return needs;
 }

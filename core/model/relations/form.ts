@@ -1,6 +1,7 @@
 import type { DeleteRule, RelationLine, RelationSyntax, Sentence, Span } from '../../notation/index.js';
+import { keptOf } from '../constraints.js';
 import { type EntityDraft, type Resolution, wrong } from '../draft.js';
-import type { Chosen, Origin, Relation, Role } from '../model.js';
+import type { Chosen, Kept, Origin, Relation, Role } from '../model.js';
 
 export type StoredLine = Extract<RelationLine, { kind: 'stored' }>;
 
@@ -25,6 +26,7 @@ export interface RelationForm {
 
 /** The rule on delete or update: as stated, else the given default. */
 export function ruleOf(
+  { asStated }: Resolution,
   syntax: RelationSyntax,
   event: 'on delete' | 'on update',
   byDefault: DeleteRule,
@@ -34,7 +36,21 @@ export function ruleOf(
   if (line !== undefined && (line.kind === 'on delete' || line.kind === 'on update')) {
     return { value: line.rule, origin: { kind: 'stated', span: line.span } };
   }
-  return { value: byDefault, origin: { kind: 'convention', rule: why } };
+  if (asStated) return { value: 'no action', origin: convention('what SQL does where nothing is stated') };
+  return { value: byDefault, origin: convention(why) };
+}
+
+/** What a relation's lines say of its foreign keys beyond their rules. */
+export function foreignKeysOf(resolution: Resolution, syntax: RelationSyntax): Pick<Relation, 'deferred' | 'named' | 'kept'> {
+  let deferred = false;
+  let named: string | null = null;
+  const kept: Kept[] = [];
+  for (const line of syntax.lines) {
+    if (line.kind === 'deferred') deferred = true;
+    if (line.kind === 'named') named = line.name.text;
+    if (line.kind === 'kept') kept.push(keptOf(resolution, line));
+  }
+  return { deferred, named, kept };
 }
 
 /** The note of a relation, behind its name or on a line of its own. */

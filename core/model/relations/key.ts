@@ -1,9 +1,11 @@
 import type { Sentence } from '../../notation/index.js';
-import { typeName, type ValueType } from '../../values/index.js';
-import { type EntityDraft, notBuilt, type Resolution, wrong } from '../draft.js';
-import type { Chosen, KeyRelation, Role } from '../model.js';
+import { typeName } from '../../values/index.js';
+import { type EntityDraft, type Resolution, wrong } from '../draft.js';
+import { sameKeyType } from '../fields.js';
+import { conventionalColumns } from '../keys.js';
+import type { Chosen, KeyColumn, KeyRelation, Role } from '../model.js';
 import { snakeCase } from '../names.js';
-import { convention, type Ends, noteOf, type RelationForm, ruleOf, stated } from './form.js';
+import { convention, type Ends, foreignKeysOf, noteOf, type RelationForm, ruleOf, stated } from './form.js';
 
 interface Sides {
   readonly child: EntityDraft;
@@ -19,14 +21,12 @@ export const keyForm: RelationForm = {
     !first.bothWays &&
     (first.knows !== 'many' ||
       (second !== null && second.knows !== 'many') ||
-      (second === null && stored?.store.kind === 'column')),
+      (second === null && (stored?.store.kind === 'column' || stored?.store.kind === 'composite'))),
 
   resolve(resolution, ends) {
     const { syntax, stored } = ends;
     const label = `relation ${syntax.name.text}`;
-    if (stored !== null && stored.store.kind !== 'column') {
-      const store = stored.store.kind;
-      if (store === 'composite') return notBuilt(resolution, stored.span, `${label} is stored in a composite key`);
+    if (stored !== null && stored.store.kind !== 'column' && stored.store.kind !== 'composite') {
       return wrong(
         resolution,
         'store-form',
@@ -47,20 +47,13 @@ export const keyForm: RelationForm = {
         `${child.name}.${up.role.text}: no first ${child.name} could exist, since each would need one before it. Write “knows at most one”.`,
       );
     }
-    const column = columnOf(ends, sides);
-    const declared = child.fields.find((field) => field.column.value.toLowerCase() === column.value.toLowerCase());
-    if (declared !== undefined && !sameKeyType(declared.type, parent.key.type)) {
-      return wrong(
-        resolution,
-        'key-type-mismatch',
-        declared.span,
-        `${child.name}.${up?.role.text ?? declared.name}: ${parent.name}’s key is ${typeName(parent.key.type)}, but ${child.table.value.name}.${column.value} is ${typeName(declared.type)}. Change the field to ${typeName(parent.key.type)}, or remove it and let the relation make it.`,
-      );
-    }
+    const columns = columnsOf(resolution, ends, sides);
+    if (columns === null) return null;
     const onDelete = ruleOf(
+      resolution,
       syntax,
       'on delete',
-      required ? 'restrict' : 'set null',
+      required || columns.some((column) => child.key.columns.includes(column.value)) ? 'restrict' : 'set null',
       required ? `${child.name} knows one ${parent.name}` : `${child.name} knows at most one ${parent.name}`,
     );
     if (onDelete.value === 'set null' && required) {
@@ -72,19 +65,29 @@ export const keyForm: RelationForm = {
         `${label}: ${child.name} knows one ${parent.name}, so its key cannot be set null. Write “knows at most one”, or another rule.`,
       );
     }
+    const inKey = columns.find((column) => child.key.columns.includes(column.value));
+    if (onDelete.value === 'set null' && inKey !== undefined) {
+      const span = onDelete.origin.kind === 'stated' ? onDelete.origin.span : syntax.head;
+      return wrong(
+        resolution,
+        'set-null-in-key',
+        span,
+        `${label}: ${inKey.value} is part of ${child.name}’s own key, so it cannot be set null. Write another rule, as in “on delete restrict”.`,
+      );
+    }
     const relation: KeyRelation = {
       kind: 'key',
       form: oneToOne ? 'one-to-one' : 'one-to-many',
       name: syntax.name.text,
       child: child.name,
       parent: parent.name,
-      column,
+      columns,
       required,
-      declared: declared !== undefined,
       childRole: up?.role.text ?? null,
       parentRole: down?.role.text ?? null,
       onDelete,
-      onUpdate: ruleOf(syntax, 'on update', 'no action', 'a key is seldom changed'),
+      onUpdate: ruleOf(resolution, syntax, 'on update', 'no action', 'a key is seldom changed'),
+      ...foreignKeysOf(resolution, syntax),
       note: noteOf(syntax),
       span: syntax.span,
       head: syntax.head,
@@ -111,7 +114,14 @@ function sidesOf(resolution: Resolution, ends: Ends): Sides | null {
   const { syntax, first, second, subject, target, stored } = ends;
   const asStated: Sides = { child: subject, parent: target, up: first, down: second };
   const turned: Sides = { child: target, parent: subject, up: second, down: first };
-  const store = stored?.store.kind === 'column' ? stored.store : null;
+  const store = stored?.store.kind === 'column' || stored?.store.kind === 'composite' ? stored.store : null;
+  const role = store?.role ?? null;
+  const written =
+    store === null
+      ? ''
+      : store.kind === 'column'
+        ? store.column.text
+        : `(${store.columns.map((column) => column.text).join(', ')})`;
   if (store !== null && store.entity.text !== subject.name && store.entity.text !== target.name) {
     return wrong(
       resolution,
@@ -128,7 +138,7 @@ function sidesOf(resolution: Resolution, ends: Ends): Sides | null {
         resolution,
         'store-on-parent',
         store.entity.span,
-        `relation ${syntax.name.text}: one ${sides.parent.name} has many of ${sides.child.name}, so the key stands in ${sides.child.name}. Write “stored in ${sides.child.name}.${store.column.text}”.`,
+        `relation ${syntax.name.text}: one ${sides.parent.name} has many of ${sides.child.name}, so the key stands in ${sides.child.name}. Write “stored in ${sides.child.name}.${written}”.`,
         [{ title: `Store it in ${sides.child.name}`, edits: [{ span: store.entity.span, text: sides.child.name }] }],
       );
     }
@@ -137,15 +147,15 @@ function sidesOf(resolution: Resolution, ends: Ends): Sides | null {
   if (second === null) return asStated;
   if (store !== null) {
     if (subject !== target) return store.entity.text === subject.name ? asStated : turned;
-    if (store.role === null && first.knows === second.knows) {
+    if (role === null && first.knows === second.knows) {
       return wrong(
         resolution,
         'store-role',
         stored?.span ?? syntax.head,
-        `relation ${syntax.name.text}: both sentences read alike. Say which role the column is for: “stored in ${subject.name}.${store.column.text} as ${first.role.text}”.`,
+        `relation ${syntax.name.text}: both sentences read alike. Say which role the column is for: “stored in ${subject.name}.${written} as ${first.role.text}”.`,
       );
     }
-    if (store.role !== null) return store.role.text === second.role.text ? turned : asStated;
+    if (role !== null) return role.text === second.role.text ? turned : asStated;
     return first.knows === 'one' ? asStated : turned;
   }
   if (first.knows === second.knows) {
@@ -159,23 +169,53 @@ function sidesOf(resolution: Resolution, ends: Ends): Sides | null {
   return first.knows === 'one' ? asStated : turned;
 }
 
-function columnOf(ends: Ends, { child, parent, up }: Sides): Chosen<string> {
-  const store = ends.stored?.store;
-  if (store?.kind === 'column') return { value: store.column.text, origin: stated(store.column.span) };
-  const base = up?.role.text ?? snakeCase(parent.name);
-  const rule = up === null ? `the name of ${parent.name} and _id` : 'the role and _id';
-  return { value: `${base}_id`, origin: convention(`${rule}, in ${child.table.value.name}`) };
+/** The columns that hold the parent's key, each with a declared field's type that fits; null where one does not. */
+function columnsOf(resolution: Resolution, ends: Ends, { child, parent, up }: Sides): KeyColumn[] | null {
+  const { key } = parent;
+  const chosen = chosenColumns(ends, { child, parent, up, down: null });
+  const label = `relation ${ends.syntax.name.text}`;
+  if (chosen.length !== key.fields.length) {
+    const parts = key.fields.map((field) => field.name).join(', ');
+    return wrong(
+      resolution,
+      'key-parts',
+      ends.stored?.span ?? ends.syntax.head,
+      `${label}: ${parent.name}’s key has ${key.fields.length === 1 ? 'one part' : `${key.fields.length} parts`} (${parts}), so it is stored in ${key.fields.length === 1 ? 'one column' : 'as many columns'}: “stored in ${child.name}.${key.fields.length === 1 ? `${chosen[0]?.value ?? 'id'}` : `(${conventionalColumns(up?.role.text ?? snakeCase(parent.name), key).join(', ')})`}”.`,
+    );
+  }
+  const columns: KeyColumn[] = [];
+  for (const [index, column] of chosen.entries()) {
+    const part = key.fields[index];
+    const declared = child.fields.find((field) => field.column.value.toLowerCase() === column.value.toLowerCase());
+    if (declared !== undefined && part !== undefined && !sameKeyType(declared.type, part.type)) {
+      return wrong(
+        resolution,
+        'key-type-mismatch',
+        declared.span,
+        `${child.name}.${up?.role.text ?? declared.name}: ${parent.name}’s key is ${typeName(part.type)}, but ${child.table.value.name}.${column.value} is ${typeName(declared.type)}. Change the field to ${typeName(part.type)}, or remove it and let the relation make it.`,
+      );
+    }
+    columns.push({ ...column, declared: declared !== undefined });
+  }
+  return columns;
 }
 
-function sameKeyType(own: ValueType, key: ValueType): boolean {
-  if (own.kind !== key.kind) return false;
-  if (own.kind === 'text' && key.kind === 'text') return own.length === key.length;
-  if (own.kind === 'decimal' && key.kind === 'decimal') return own.precision === key.precision && own.scale === key.scale;
-  return true;
+function chosenColumns(ends: Ends, { child, parent, up }: Sides): Chosen<string>[] {
+  const store = ends.stored?.store;
+  if (store?.kind === 'column') return [{ value: store.column.text, origin: stated(store.column.span) }];
+  if (store?.kind === 'composite') return store.columns.map((column) => ({ value: column.text, origin: stated(column.span) }));
+  const base = up?.role.text ?? snakeCase(parent.name);
+  const rule = up === null ? `the name of ${parent.name}` : 'the role';
+  const rest = parent.key.fields.length === 1 ? '_id' : 'the part of the key';
+  return conventionalColumns(base, parent.key).map((value) => ({
+    value,
+    origin: convention(`${rule} and ${rest}, in ${child.table.value.name}`),
+  }));
 }
 
 function rolesOf(relation: KeyRelation, { child, parent, up, down }: Sides): Role[] {
   const roles: Role[] = [];
+  const columns = relation.columns.map((column) => column.value);
   if (up !== null) {
     roles.push({
       name: up.role.text,
@@ -183,7 +223,7 @@ function rolesOf(relation: KeyRelation, { child, parent, up, down }: Sides): Rol
       target: parent.name,
       relation: relation.name,
       knows: up.knows,
-      way: { kind: 'key', column: relation.column.value },
+      way: { kind: 'key', columns },
       orderBy: [],
       note: up.note?.value ?? null,
       span: up.span,
@@ -196,7 +236,7 @@ function rolesOf(relation: KeyRelation, { child, parent, up, down }: Sides): Rol
       target: child.name,
       relation: relation.name,
       knows: down.knows,
-      way: { kind: 'child', column: relation.column.value },
+      way: { kind: 'child', columns },
       orderBy: [],
       note: down.note?.value ?? null,
       span: down.span,

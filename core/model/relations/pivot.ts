@@ -1,17 +1,19 @@
 import type { Sentence } from '../../notation/index.js';
+import { typeName } from '../../values/index.js';
 import { type EntityDraft, notBuilt, type Resolution, wrong } from '../draft.js';
-import { resolveField } from '../fields.js';
-import type { Chosen, Field, PivotEnd, PivotRelation, Role } from '../model.js';
+import { resolveField, sameKeyType } from '../fields.js';
+import { conventionalColumns } from '../keys.js';
+import type { Field, PivotColumn, PivotEnd, PivotRelation, Role } from '../model.js';
 import { singular, snakeCase } from '../names.js';
 import { refer } from '../references.js';
-import { convention, type Ends, noteOf, type RelationForm, ruleOf, stated } from './form.js';
+import { convention, type Ends, foreignKeysOf, noteOf, type RelationForm, ruleOf, stated } from './form.js';
 
 /** Many-to-many: a table of pairs, with fields of its own where the text gives it some. */
 export const pivotForm: RelationForm = {
   fits: ({ first, second, stored }) =>
     !first.bothWays &&
     first.knows === 'many' &&
-    (second?.knows === 'many' || (second === null && stored?.store.kind !== 'column')),
+    (second?.knows === 'many' || (second === null && stored?.store.kind !== 'column' && stored?.store.kind !== 'composite')),
   resolve: (resolution, ends) => resolvePivot(resolution, ends, 'many-to-many'),
 };
 
@@ -65,28 +67,44 @@ function resolvePivot(
       : { value: { schema: store.table.schema?.text ?? null, name: store.table.name.text }, origin: stated(store.table.span) };
 
   const columns = store?.columns ?? null;
-  if (columns?.some((column) => column.kind !== 'column') === true)
-    return notBuilt(resolution, stored?.span ?? syntax.head, `${label} has a pivot with composite or typed columns`);
+  if (columns?.some((column) => column.kind === 'typed') === true)
+    return notBuilt(resolution, stored?.span ?? syntax.head, `${label} has a pivot with typed columns`);
   const [left, right] = defaultColumns(ends, form);
-  const chosen = columns?.map((column): Chosen<string> => {
-    const columnName = column.kind === 'column' ? column.name : { text: '', span: syntax.head };
-    return { value: columnName.text, origin: stated(columnName.span) };
+  const chosen = columns?.map((column): PivotColumn[] => {
+    const names = column.kind === 'column' ? [column.name] : column.kind === 'composite' ? column.names : [];
+    return names.map((columnName) => ({ value: columnName.text, origin: stated(columnName.span), field: null }));
   });
-  const near: PivotEnd = { entity: subject.name, column: chosen?.[0] ?? left, role: first.role.text };
+  const near: PivotEnd = { entity: subject.name, columns: chosen?.[0] ?? left, role: first.role.text };
   const far: PivotEnd = {
     entity: target.name,
-    column: chosen?.[1] ?? right,
+    columns: chosen?.[1] ?? right,
     role: form === 'symmetric' ? first.role.text : (second?.role.text ?? null),
   };
-  if (near.column.value.toLowerCase() === far.column.value.toLowerCase()) {
+  for (const [end, { key, name: entity }] of [
+    [near, subject],
+    [far, target],
+  ] as const) {
+    if (end.columns.length === key.fields.length) continue;
+    return wrong(
+      resolution,
+      'key-parts',
+      stored?.span ?? syntax.head,
+      `${label}: ${entity}’s key has ${key.fields.length === 1 ? 'one part' : `${key.fields.length} parts`} (${key.fields.map((field) => field.name).join(', ')}), so the pivot holds it in as many columns: “(${key.fields.length === 1 ? `${snakeCase(entity)}_id` : `(${conventionalColumns(snakeCase(entity), key).join(', ')})`}, …)”.`,
+    );
+  }
+  const all = [...near.columns, ...far.columns].map((column) => column.value.toLowerCase());
+  const farAlone = far.columns.filter(
+    (column) => !near.columns.some((other) => other.value.toLowerCase() === column.value.toLowerCase()),
+  );
+  if (farAlone.length === 0) {
     return wrong(
       resolution,
       'pivot-columns',
       stored?.span ?? syntax.name.span,
-      `${label}: both columns of ${table.value.name} would be ${near.column.value}. Name them: “stored in table ${table.value.name} (a_id, b_id)”.`,
+      `${label}: both columns of ${table.value.name} would be ${all[0]}. Name them: “stored in table ${table.value.name} (a_id, b_id)”.`,
     );
   }
-  const onDelete = ruleOf(syntax, 'on delete', 'cascade', 'a pair goes with either of its rows');
+  const onDelete = ruleOf(resolution, syntax, 'on delete', 'cascade', 'a pair goes with either of its rows');
   if (onDelete.value === 'set null' || onDelete.value === 'set default') {
     const span = onDelete.origin.kind === 'stated' ? onDelete.origin.span : syntax.head;
     return wrong(
@@ -96,20 +114,39 @@ function resolvePivot(
       `${label}: a pair needs both of its rows, so neither key can be ${onDelete.value}. Use cascade, restrict or no action.`,
     );
   }
-  const fields = pivotFields(resolution, ends, [near, far]);
+  const { fields, keyFields } = pivotFields(resolution, ends, [near, far]);
+  const declared = (end: PivotEnd, { name: owner, key }: EntityDraft): PivotEnd => ({
+    ...end,
+    columns: end.columns.map((column, index) => {
+      const field = keyFields.find((candidate) => candidate.column.value === column.value);
+      const part = key.fields[index];
+      if (field === undefined || part === undefined || sameKeyType(field.type, part.type))
+        return { ...column, field: field ?? null };
+      wrong(
+        resolution,
+        'key-type-mismatch',
+        field.span,
+        `${label}: ${owner}’s key is ${typeName(part.type)}, but ${table.value.name}.${column.value} is ${typeName(field.type)}. Change the field to ${typeName(part.type)}, or remove the line.`,
+      );
+      return column;
+    }),
+  });
   const relation: PivotRelation = {
     kind: 'pivot',
     form,
     name,
     table,
-    ends: [near, far],
+    ends: [declared(near, subject), declared(far, target)],
     fields,
     uniques: [],
     indexes: [],
     checks: [],
+    keptInTable: [],
     repeats: stored?.repeats ?? false,
+    withoutKey: stored?.withoutKey ?? false,
     onDelete,
-    onUpdate: ruleOf(syntax, 'on update', 'no action', 'a key is seldom changed'),
+    onUpdate: ruleOf(resolution, syntax, 'on update', 'no action', 'a key is seldom changed'),
+    ...foreignKeysOf(resolution, syntax),
     note: noteOf(syntax),
     span: syntax.span,
     head: syntax.head,
@@ -117,23 +154,30 @@ function resolvePivot(
   return { relation, roles: rolesOf(relation, first, second, subject, target) };
 }
 
-function defaultColumns({ first, second, subject, target }: Ends, form: PivotRelation['form']): [Chosen<string>, Chosen<string>] {
-  const ofEntity = (entity: EntityDraft): Chosen<string> => ({
-    value: `${snakeCase(entity.name)}_id`,
-    origin: convention('the entity’s name and _id'),
-  });
-  const ofRole = (sentence: Sentence, whose: string): Chosen<string> => ({
-    value: `${singular(sentence.role.text)}_id`,
-    origin: convention(`the singular of ${whose} role, ${sentence.role.text}, and _id`),
-  });
+function defaultColumns({ first, second, subject, target }: Ends, form: PivotRelation['form']): [PivotColumn[], PivotColumn[]] {
+  const named = (stem: string, entity: EntityDraft, rule: string): PivotColumn[] =>
+    conventionalColumns(stem, entity.key).map((value) => ({ value, origin: convention(rule), field: null }));
+  const rest = ({ key }: EntityDraft) => (key.fields.length === 1 ? '_id' : 'the part of the key');
+  const ofEntity = (entity: EntityDraft) => named(snakeCase(entity.name), entity, `the entity’s name and ${rest(entity)}`);
+  const ofRole = (sentence: Sentence, whose: string) => {
+    const entity = sentence === first ? target : subject;
+    const stem = singular(sentence.role.text);
+    return named(stem, entity, `the singular of ${whose} role, ${sentence.role.text}, and ${rest(entity)}`);
+  };
   if (form === 'symmetric') return [ofEntity(subject), ofRole(first, 'the')];
   if (subject !== target || second === null)
     return subject === target ? [ofEntity(subject), ofRole(first, 'the')] : [ofEntity(subject), ofEntity(target)];
   return [ofRole(second, 'the other sentence’s'), ofRole(first, 'the other sentence’s')];
 }
 
-function pivotFields(resolution: Resolution, { stored, syntax }: Ends, ends: readonly PivotEnd[]): Field[] {
+/** The pivot's own fields, and those lines that say more of a column that holds a key. */
+function pivotFields(
+  resolution: Resolution,
+  { stored, syntax }: Ends,
+  ends: readonly PivotEnd[],
+): { fields: Field[]; keyFields: Field[] } {
   const fields: Field[] = [];
+  const keyFields: Field[] = [];
   for (const line of stored?.lines ?? []) {
     if (line.kind !== 'field') continue;
     const owner = `relation ${syntax.name.text}`;
@@ -142,9 +186,14 @@ function pivotFields(resolution: Resolution, { stored, syntax }: Ends, ends: rea
     if (field === null) continue;
     const taken = [
       ...fields.map((other) => other.column.value),
-      ...ends.map((end) => end.column.value),
+      ...ends.flatMap((end) => end.columns.map((column) => column.value)),
       ...(stored?.repeats === true ? ['id'] : []),
     ];
+    const held = ends.find((end) => end.columns.some((column) => column.value === field.column.value));
+    if (held !== undefined) {
+      keyFields.push(field);
+      continue;
+    }
     if (taken.some((column) => column.toLowerCase() === field.column.value.toLowerCase())) {
       wrong(
         resolution,
@@ -161,7 +210,7 @@ function pivotFields(resolution: Resolution, { stored, syntax }: Ends, ends: rea
       );
     } else fields.push(field);
   }
-  return fields;
+  return { fields, keyFields };
 }
 
 function rolesOf(
@@ -171,7 +220,8 @@ function rolesOf(
   subject: EntityDraft,
   target: EntityDraft,
 ): Role[] {
-  const [near, far] = relation.ends;
+  const [near, far] = relation.ends.map((end) => end.columns.map((column) => column.value));
+  if (near === undefined || far === undefined) return [];
   const common = { relation: relation.name, knows: 'many' as const, orderBy: [] };
   const symmetric = relation.form === 'symmetric';
   const table = relation.table.value;
@@ -181,7 +231,7 @@ function rolesOf(
       name: first.role.text,
       entity: subject.name,
       target: target.name,
-      way: { kind: 'pivot', table, near: near.column.value, far: far.column.value, symmetric },
+      way: { kind: 'pivot', table, near, far, symmetric },
       note: first.note?.value ?? null,
       span: first.span,
     },
@@ -192,7 +242,7 @@ function rolesOf(
       name: second.role.text,
       entity: target.name,
       target: subject.name,
-      way: { kind: 'pivot', table, near: far.column.value, far: near.column.value, symmetric },
+      way: { kind: 'pivot', table, near: far, far: near, symmetric },
       note: second.note?.value ?? null,
       span: second.span,
     });

@@ -1,29 +1,42 @@
-import { entityOf, type KeyRelation, type Model } from '../../model/index.js';
+import { type Entity, entityOf, type KeyRelation, type Model } from '../../model/index.js';
 import type { TableBuilder } from '../tables.js';
 
-/** A key relation's column, foreign key, index and, for a one-to-one, unique, in the child's table. */
+/** Do these columns stand only once already: as the key, or by a unique that the text states? */
+function isUnique(entity: Entity, columns: readonly string[]): boolean {
+  const same = (others: readonly string[]) => [...others].sort().join('\n') === [...columns].sort().join('\n');
+  return same(entity.key.columns) || entity.uniques.some((unique) => same(unique.columns));
+}
+
+/** A key relation's columns, foreign key, index and, for a one-to-one, unique, in the child's table. */
 export function addKeyRelation(model: Model, relation: KeyRelation, table: TableBuilder): void {
   const parent = entityOf(model, relation.parent);
-  const column = relation.column.value;
-  const label = `${relation.child}.${relation.childRole ?? column}`;
-  if (relation.declared) {
-    if (relation.required) {
-      const index = table.columns.findIndex((candidate) => candidate.name.toLowerCase() === column.toLowerCase());
-      const declared = table.columns[index];
-      if (declared !== undefined && !table.primaryKey.columns.includes(declared.name))
-        table.columns[index] = { ...declared, notNull: true };
+  const child = entityOf(model, relation.child);
+  const columns = relation.columns.map((column) => column.value);
+  const label = `${relation.child}.${relation.childRole ?? columns.join(', ')}`;
+  for (const [index, { value: column }] of relation.columns.entries()) {
+    const at = table.columns.findIndex((candidate) => candidate.name.toLowerCase() === column.toLowerCase());
+    const there = table.columns[at];
+    const part = parent.key.fields[index];
+    if (there === undefined) {
+      if (part !== undefined) table.addKeyColumn(column, part, relation.required || child.key.columns.includes(column));
+    } else if (relation.required && !(child.key.columns.length === 1 && child.key.columns.includes(there.name))) {
+      table.columns[at] = { ...there, notNull: true };
     }
-  } else {
-    table.addKeyColumn(column, parent.key, relation.required);
   }
   table.addForeignKey(
-    column,
+    columns,
     parent.table.value.name,
-    parent.key.column.value,
+    parent.key.columns,
     relation.onDelete.value,
     relation.onUpdate.value,
     `${label} points at a ${parent.name}`,
+    relation,
   );
-  if (relation.form === 'one-to-one')
-    table.addUnique([column], `${label} is the only ${relation.child} of its ${parent.name}`, null);
+  const free = columns.filter((column) => table.columns.some(({ name, notNull }) => name === column && !notNull));
+  if (free.length > 1 && !model.physical.asStated) {
+    const what = `${label}: all parts of the key are given, or none`;
+    table.addCheck(`${relation.childRole ?? columns.join('_')}_whole`, table.allOrNone(free), what, null);
+  }
+  if (relation.form === 'one-to-one' && !isUnique(child, columns))
+    table.addUnique(columns, `${label} is the only ${relation.child} of its ${parent.name}`, null);
 }

@@ -1,40 +1,55 @@
 import { entityOf, type Model, type PivotRelation } from '../../model/index.js';
 import type { TableBuilder } from '../tables.js';
 
+const ID = { name: 'id', notNull: false, default: null, collation: null, generated: null };
+
 /** A pivot's table: both keys, its own fields, and a pair that stands once unless it repeats. */
 export function fillPivot(model: Model, relation: PivotRelation, table: TableBuilder): void {
   const [first, second] = relation.ends;
-  const columns = relation.ends.map((end) => end.column.value);
-  if (relation.repeats) {
-    table.columns.push({ name: 'id', type: 'INTEGER', notNull: false, default: null });
-    table.primaryKey = { columns: ['id'], autoincrement: false };
+  const near = first.columns.map((column) => column.value);
+  const far = second.columns.map((column) => column.value);
+  const columns = Array.from(new Set([...near, ...far]));
+  // Lines that say more of a key's column stand among the pivot's own fields, and give its place in the table.
+  const declared = relation.ends.flatMap((end) => end.columns.flatMap(({ field }) => field ?? []));
+  if (relation.withoutKey) {
+    table.primaryKey = { columns: [], name: null, autoincrement: false };
+  } else if (relation.repeats) {
+    table.columns.push({ ...ID, type: table.keyType({ kind: 'integer' }) });
+    table.primaryKey = { columns: ['id'], name: null, autoincrement: false };
   } else {
-    table.primaryKey = { columns, autoincrement: false };
+    table.primaryKey = { columns, name: null, autoincrement: false };
   }
   for (const end of relation.ends) {
     const entity = entityOf(model, end.entity);
-    const name = end.column.value;
-    table.addKeyColumn(name, entity.key, true);
+    for (const [index, { value: name, field }] of end.columns.entries()) {
+      const part = entity.key.fields[index];
+      // The two keys may share a column, which then stands once.
+      const there = field !== null || table.columns.some((column) => column.name === name);
+      if (part !== undefined && !there) table.addKeyColumn(name, part, true);
+    }
+  }
+  const fields = [...relation.fields, ...new Set(declared)].sort((a, b) => a.span.start - b.span.start);
+  for (const field of fields) table.addField(field);
+  for (const end of relation.ends) {
+    const entity = entityOf(model, end.entity);
+    const names = end.columns.map((column) => column.value);
     table.addForeignKey(
-      name,
+      names,
       entity.table.value.name,
-      entity.key.column.value,
+      entity.key.columns,
       relation.onDelete.value,
       relation.onUpdate.value,
-      `${table.label}.${name} points at a ${entity.name}`,
+      `${table.label}.${names.join(', ')} points at a ${entity.name}`,
+      { ...relation, named: null },
     );
   }
-  for (const field of relation.fields) table.addField(field);
-  if (relation.form === 'symmetric') {
-    table.addCheck(
-      'pair',
-      table.inOrder(first.column.value, second.column.value),
-      `${table.label}: each pair is kept once, the lesser key first`,
-      null,
-    );
+  if (relation.form === 'symmetric' && !model.physical.asStated) {
+    table.addCheck('pair', table.inOrder(near, far), `${table.label}: each pair is kept once, the lesser key first`, null);
   }
   table.addGroups(relation.uniques, relation.indexes);
   table.addConditions(relation.checks, relation.fields);
-  if (relation.repeats) table.addIndex([first.column.value]);
-  table.addIndex([second.column.value]);
+  table.keep([...relation.kept, ...relation.keptInTable]);
+  if (model.physical.asStated) return;
+  if (relation.repeats) table.addIndex(near);
+  table.addIndex(far);
 }

@@ -114,8 +114,8 @@ function KeyRows({
 /** The role that the key column stores, as its own entity has it. */
 function childRole(view: DesignView | null, card: RelationCard): { entity: string; role: string; key: string } | null {
   for (const entity of view?.entities ?? []) {
-    const end = entity.ends.find((candidate) => candidate.relation === card.name && candidate.column !== null);
-    const key = view?.entities.find(({ name }) => name === end?.target)?.key;
+    const end = entity.ends.find((candidate) => candidate.relation === card.name && candidate.columns.length > 0);
+    const key = view?.entities.find(({ name }) => name === end?.target)?.keyFields[0];
     if (end !== undefined && key !== undefined) return { entity: entity.name, role: end.name, key };
   }
   return null;

@@ -14,7 +14,7 @@ const FEW_FIELDS = 4;
 
 /** All columns that an entity can show: key and title, the pivot's that was walked over, its roles, then its other fields. */
 export function columnsOf(entity: EntityView, pivot: RoleView['pivot']): GridColumn[] {
-  const declared = new Set(entity.ends.flatMap(({ column }) => (column === null ? [] : [column])));
+  const declared = new Set(entity.ends.flatMap(({ columns }) => columns));
   const field = (view: FieldView): GridColumn => ({ kind: 'field', id: view.name, field: view, width: widthOf(view) });
   const role = (end: RoleView): GridColumn => ({
     kind: end.many ? 'many' : 'one',

@@ -1,9 +1,10 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { memo, useEffect, useRef, useState } from 'react';
 import { SHOWN } from '../../../core/browse/index.js';
+import { COMPOSITE_KEY } from '../../../core/model/index.js';
 import { preferences } from '../../app/preferences.js';
 import { FieldValue, isNumber } from '../../parts/field-value.js';
-import type { EntityView } from '../../workers/design-view.js';
+import type { EntityView, RoleView } from '../../workers/design-view.js';
 import { type GridColumn, nextOrder } from './columns.js';
 import type { useWalk } from './place.js';
 import type { Row, RowWindow } from './use-window.js';
@@ -304,12 +305,12 @@ function Cell({
       const { role } = column;
       const target = row[role.name];
       if (typeof target !== 'object' || target === null) {
-        const key = role.column === null ? null : row[role.column];
-        return key === null || key === undefined ? (
+        const key = danglingKey(row, role);
+        return key === null ? (
           <FieldValue value={null} field={NOTHING} />
         ) : (
           <span className="text-harm" title="No row has this key">
-            ✕ {String(key)}
+            ✕ {key}
           </span>
         );
       }
@@ -351,8 +352,15 @@ export function titleOf(row: Row): string {
   return shown === null || shown === undefined || shown === '' ? String(keyOf(row)) : String(shown);
 }
 
-/** The key of a row that was loaded for its title alone: its only other value. */
+/** What a row's own columns say of a row that is not there; null where they are empty. */
+export function danglingKey(row: Row, role: RoleView): string | null {
+  const parts = role.columns.map((column) => row[column] ?? null);
+  return parts.length === 0 || parts.includes(null) ? null : parts.map(String).join(', ');
+}
+
+/** The key of a row that was loaded for its title alone: its only other value, or the composite key that it bears. */
 export function keyOf(row: Row): unknown {
+  if (row[COMPOSITE_KEY] !== undefined) return row[COMPOSITE_KEY];
   return Object.entries(row).find(([name, value]) => name !== SHOWN && (typeof value !== 'object' || value === null))?.[1];
 }
 

@@ -2,7 +2,6 @@ import { useCallback, useMemo } from 'react';
 import { useLocation, useNavigate, useParams, useSearchParams } from 'react-router';
 import type { RowsAsk } from '../../../contract/index.js';
 import { rowLink, rowsLink } from '../../app/links.js';
-import type { EntityView } from '../../workers/design-view.js';
 
 /** A place that was walked through, to go back to. */
 export interface Step {
@@ -85,11 +84,4 @@ function trailOf(state: unknown): readonly Step[] {
   return (state.trail as unknown[]).filter(
     (step): step is Step => typeof step === 'object' && step !== null && 'label' in step && 'to' in step,
   );
-}
-
-/** The condition that holds for one row alone. */
-export function keyCondition(entity: EntityView, key: string): string {
-  const kind = entity.fields.find((field) => field.key)?.kind ?? 'integer';
-  const plain = ['integer', 'bigint', 'decimal'].includes(kind) && /^-?\d+(\.\d+)?$/.test(key);
-  return `${entity.key} = ${plain ? key : `'${key.replaceAll("'", "''")}'`}`;
 }

@@ -1,8 +1,8 @@
 import { failureMessage, useRowsQuery } from '../../app/api.js';
 import { FieldValue } from '../../parts/field-value.js';
 import type { DesignView, EntityView, RoleView } from '../../workers/design-view.js';
-import { keyOf, titleOf } from './grid.js';
-import { keyCondition, useWalk } from './place.js';
+import { danglingKey, keyOf, titleOf } from './grid.js';
+import { useWalk } from './place.js';
 import { Trail } from './trail.js';
 import type { Row } from './use-window.js';
 
@@ -22,7 +22,7 @@ export function RowPage({
   readonly rowKey: string;
   readonly view: DesignView;
 }) {
-  const ask = { entity: entity.name, where: keyCondition(entity, rowKey), orderBy: '', via: null, from: 0, count: 1 };
+  const ask = { entity: entity.name, where: '', key: rowKey, orderBy: '', via: null, from: 0, count: 1 };
   const { data, error, isLoading } = useRowsQuery({ tree, revision, ask });
   const walk = useWalk();
   if (error !== undefined) return <p className="p-8 text-harm">{failureMessage(error)}</p>;
@@ -41,7 +41,7 @@ export function RowPage({
     );
   }
   const title = titleFor(row, entity);
-  const declared = new Set(entity.ends.flatMap(({ column }) => (column === null ? [] : [column])));
+  const declared = new Set(entity.ends.flatMap(({ columns }) => columns));
   return (
     <article aria-label={`${entity.name} ${rowKey}`} className="min-h-0 overflow-auto px-6 py-4">
       <Trail steps={walk.trail} onBack={walk.back} />
@@ -121,8 +121,8 @@ function ToOne({ row, role, onOpen }: { readonly row: Row; readonly role: RoleVi
         </span>
       </span>
     );
-  const key = role.column === null ? null : row[role.column];
-  if (key === null || key === undefined)
+  const key = danglingKey(row, role);
+  if (key === null)
     return (
       <span title="null" className="text-ink-3">
         –
@@ -130,7 +130,7 @@ function ToOne({ row, role, onOpen }: { readonly row: Row; readonly role: RoleVi
     );
   return (
     <span className="text-harm">
-      ✕ {String(key)}, and no {role.target} has this key
+      ✕ {key}, and no {role.target} has this key
     </span>
   );
 }

@@ -2,7 +2,6 @@ import { readFileSync } from 'node:fs';
 import { describe, expect, test } from 'vitest';
 import { answers } from '../../workers/answer.js';
 import { columnsOf, nextOrder } from './columns.js';
-import { keyCondition } from './place.js';
 
 const view = answers.view({ text: readFileSync('demo/library.kin', 'utf8') });
 const entity = (name: string) => {
@@ -41,14 +40,5 @@ describe('the columns of a grid', () => {
     expect(nextOrder('due_on', 'due_on')).toBe('due_on desc');
     expect(nextOrder('due_on desc', 'due_on')).toBe('');
     expect(nextOrder('due_on desc', 'lent_on')).toBe('lent_on');
-  });
-});
-
-describe('the condition for one row', () => {
-  test('writes its key as the type has it, whatever stands in the address', () => {
-    expect(keyCondition(entity('Player'), '3')).toBe('id = 3');
-    expect(keyCondition(entity('Player'), "3' or 1 = 1")).toBe("id = '3'' or 1 = 1'");
-    const text = { ...entity('Player'), fields: [{ ...entity('Player').fields[0], kind: 'text', key: true }] };
-    expect(keyCondition(text as ReturnType<typeof entity>, 'a')).toBe("id = 'a'");
   });
 });

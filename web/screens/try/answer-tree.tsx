@@ -27,7 +27,7 @@ export function AnswerTree({
     <ul role="tree" aria-label="Answer" className="pb-4">
       {rows.slice(0, most).map((row, index) => (
         <RowItem
-          key={`${index} ${String(row[known.entities.get(entity)?.key ?? 'id'])}`}
+          key={`${index} ${rowKey(row, known.entities.get(entity))}`}
           row={row}
           entity={known.entities.get(entity)}
           known={known}
@@ -97,7 +97,7 @@ function RowItem({ row, entity, known, depth, over, open: openFirst }: RowItemPr
         <span className="shrink-0 font-serif font-semibold">{title}</span>
         <span className="truncate font-mono text-small">
           {flattened(fields, known)
-            .filter(({ name }) => name !== entity?.shownField && name !== entity?.key)
+            .filter(({ name }) => name !== entity?.shownField && entity?.keyFields.includes(name) !== true)
             .map(({ name, value, pivot }) => (
               <span key={`${pivot ?? ''} ${name}`} className="mr-3">
                 {pivot !== null && <span className="text-pivot">◇ </span>}
@@ -170,7 +170,7 @@ function Loaded({
         <ul role="group">
           {rows.map((row, index) => (
             <RowItem
-              key={`${index} ${String(row[entity?.key ?? 'id'])}`}
+              key={`${index} ${rowKey(row, entity)}`}
               row={row}
               entity={entity}
               known={known}
@@ -197,11 +197,15 @@ function flattened(
   );
 }
 
+/** What tells the row apart from others of its entity, as a person reads it. */
+function rowKey(row: Row, entity: EntityView | undefined): string {
+  return (entity?.keyFields ?? ['id']).map((name) => String(row[name] ?? '')).join(', ');
+}
+
 function titleOf(row: Row, entity: EntityView | undefined): string {
-  const key = entity === undefined ? '' : String(row[entity.key] ?? '');
   const shown = entity?.shownField === null || entity?.shownField === undefined ? null : row[entity.shownField];
-  if (typeof shown === 'string' && shown !== '' && entity?.shownField !== entity?.key) return shown;
-  return entity === undefined ? 'row' : `${entity.name} ${key}`;
+  if (typeof shown === 'string' && shown !== '' && entity?.keyFields.includes(entity.shownField ?? '') !== true) return shown;
+  return entity === undefined ? 'row' : `${entity.name} ${rowKey(row, entity)}`;
 }
 
 function Value({ value }: { readonly value: unknown }) {

@@ -22,7 +22,7 @@ export interface Comparison {
 }
 
 /** Compares two runs: what they cost, and whether their answers are the same. */
-export function compare(before: Answered, now: Answered, keyOf: (entity: string) => string | null): Comparison {
+export function compare(before: Answered, now: Answered, keyOf: (entity: string) => readonly string[] | null): Comparison {
   const cost = (result: Answered) => result.log.reduce((sum, entry) => sum + entry.milliseconds, 0);
   const fetched = (result: Answered) => result.log.reduce((sum, entry) => sum + entry.rows, 0);
   return {
@@ -33,13 +33,18 @@ export function compare(before: Answered, now: Answered, keyOf: (entity: string)
   };
 }
 
-function answers(before: Answered, now: Answered, key: string | null): Comparison['answer'] {
+function answers(before: Answered, now: Answered, key: readonly string[] | null): Comparison['answer'] {
   if (before.entity !== now.entity || before.cardinality === 'count' || now.cardinality === 'count')
     return before.text === now.text && before.cardinality === now.cardinality ? { kind: 'same' } : { kind: 'other entity' };
   if (before.text === now.text) return { kind: 'same' };
   const [old, fresh] = [before, now].map((result) => {
     const rows = JSON.parse(result.text) as Record<string, unknown>[];
-    return new Map(rows.map((row, index) => [String(key === null ? index : row[key]), JSON.stringify(row)]));
+    return new Map(
+      rows.map((row, index) => [
+        key === null ? String(index) : JSON.stringify(key.map((name) => row[name])),
+        JSON.stringify(row),
+      ]),
+    );
   });
   if (old === undefined || fresh === undefined) return { kind: 'other entity' };
   const keys = Array.from(fresh.keys());

@@ -170,7 +170,7 @@ export function TryScreen() {
     () =>
       answered === null || before === null
         ? null
-        : compare(before, answered, (entity) => view?.entities.find(({ name }) => name === entity)?.key ?? null),
+        : compare(before, answered, (entity) => view?.entities.find(({ name }) => name === entity)?.keyFields ?? null),
     [answered, before, view],
   );
   return (

@@ -25,7 +25,7 @@ const answer = (rows: readonly object[], statements = 1, entity = 'Loan'): Answe
   revision: 1,
 });
 
-const id = () => 'id';
+const id = () => ['id'];
 
 describe('two runs compared', () => {
   test('with the same answer say so, whatever they cost', () => {

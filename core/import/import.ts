@@ -1,0 +1,209 @@
+import { sqliteDialect } from '../dialects/index.js';
+import { type Model, resolve } from '../model/index.js';
+import { type Declaration, format, parse } from '../notation/index.js';
+import { type Schema, schemaOf, type Table } from '../schema/index.js';
+import { tableShape } from '../sql/index.js';
+import { type Existing, type GivenNames, isSpeakable, NO_NAMES, placeOf } from './existing.js';
+import { indexSql } from './sentences.js';
+import { type Carried, summaryOf, type Written, write } from './write.js';
+
+/** A text for a database, and what of the database it does not say. */
+export interface Imported {
+  readonly text: string;
+  /** How many of what came in, in one line. */
+  readonly summary: string;
+  /** What is kept as SQL, since the notation has no word for it. One line each: the thing, and why. */
+  readonly kept: readonly string[];
+  /** What could not be carried at all. One line each: the thing, and what became of it. */
+  readonly report: readonly string[];
+}
+
+/** Each pass moves what the sentences were found not to say into kept SQL; a table is kept whole at the last. */
+const MOST_PASSES = 8;
+
+/**
+ * The kin text of a database: entities, fields, keys, relations, pivots and one-to-ones, under names that a person
+ * would choose. The same database gives the same text.
+ *
+ * Nothing is taken on trust: the schema that the text makes is compared with the database's own, and what its
+ * sentences turn out not to say is kept as SQL instead. What is still missing then is in the report.
+ */
+export function importSchema(existing: Existing, title: string, given: GivenNames = NO_NAMES): Imported {
+  const carried: Carried = {
+    whole: new Set(),
+    apart: new Set(),
+    noPivots: new Set(),
+    noRelations: new Set(),
+    keptChecks: new Set(),
+  };
+  for (let pass = 1; ; pass++) {
+    const written = write(existing, title, given, carried);
+    const text = format(written.text);
+    const syntax = parse(text);
+    const { model, findings } = resolve(syntax);
+    const errors = findings.filter((finding) => finding.weight === 'error');
+    const wrong = errors.flatMap(
+      ({ span }) => syntax.declarations.find((part) => part.span.start <= span.start && span.end <= part.span.end) ?? [],
+    );
+    const { schema } = schemaOf(model, sqliteDialect);
+    const more = pass < MOST_PASSES && (setApart(wrong, written, model, carried) || keepMore(existing, schema, carried));
+    if (more) continue;
+    return {
+      text,
+      summary: summaryOf(existing, written),
+      kept: keptLines(existing, written, carried),
+      report: missing(existing, schema),
+    };
+  }
+}
+
+/** Takes out of the sentences what they could not say without an error. */
+function setApart(wrong: readonly Declaration[], written: Written, model: Model, carried: Carried): boolean {
+  let changed = false;
+  const add = (set: Set<string>, place: string) => {
+    if (set.has(place)) return;
+    set.add(place);
+    changed = true;
+  };
+  for (const declaration of wrong) {
+    if (declaration.kind === 'relation') {
+      const link = written.links.find(({ name }) => name === declaration.name.text);
+      const pair = written.pivots.find(({ name }) => name === declaration.name.text);
+      if (link !== undefined) add(carried.noRelations, placeOf(link.child.table.name.name, ...link.key.columns));
+      if (pair !== undefined) add(carried.noPivots, placeOf(pair.table.name.name));
+    }
+    if (declaration.kind === 'entity') {
+      const entity = written.entities.find((candidate) => candidate.entity === declaration.name.text);
+      // An error in a line costs that line, which the comparison finds; one that costs the entity sets it apart.
+      if (entity !== undefined && !model.entities.has(entity.entity)) add(carried.apart, placeOf(entity.table.name.name));
+    }
+  }
+  return changed;
+}
+
+/** Compares what the text makes with what there is; what differs is kept, first check by check, then whole. */
+function keepMore(existing: Existing, made: Schema, carried: Carried): boolean {
+  const tables = new Map(made.tables.map((table) => [table.name.name.toLowerCase(), table]));
+  let changed = false;
+  for (const table of existing.schema.tables) {
+    const place = placeOf(table.name.name);
+    if (carried.whole.has(place) || carried.apart.has(place) || !isSpeakable(table)) continue;
+    const own = tables.get(table.name.name.toLowerCase());
+    const wanted = shapeOf(existing, table);
+    if (own !== undefined && isSameShape(tableShape(createSql(own)), wanted)) continue;
+    changed = true;
+    const lost = table.checks.filter((check) => {
+      const checkPlace = placeOf(table.name.name, check.expression);
+      const shape = `(${check.expression})`;
+      return (
+        !carried.keptChecks.has(checkPlace) && own?.checks.some((other) => sameCheck(`(${other.expression})`, shape)) !== true
+      );
+    });
+    for (const check of lost) carried.keptChecks.add(placeOf(table.name.name, check.expression));
+    if (lost.length === 0) carried.whole.add(place);
+  }
+  return changed;
+}
+
+function sameCheck(a: string, b: string): boolean {
+  const of = (sql: string) => tableShape(`create table t (check ${sql})`).join();
+  return of(a) === of(b);
+}
+
+function isSameShape(a: readonly string[], b: readonly string[]): boolean {
+  return a.join('\n') === b.join('\n');
+}
+
+function shapeOf({ statements }: Existing, table: Table): readonly string[] {
+  return tableShape(statements.get(table.name.name) ?? createSql(table));
+}
+
+function createSql(table: Table): string {
+  return sqliteDialect.createStatements({ tables: [{ ...table, indexes: [], triggers: [] }], others: [] })[0] ?? '';
+}
+
+/** What the text keeps as SQL, for a person to know of. */
+function keptLines({ schema }: Existing, written: Written, carried: Carried): string[] {
+  const lines: string[] = [];
+  for (const { table, key } of written.constraints)
+    lines.push(
+      `${table.name.name}: the foreign key (${key.columns.join(', ')}) → ${key.table} is a constraint only; ${whyNoRelation(schema, key, written)}.`,
+    );
+  for (const table of schema.tables) {
+    const { name } = table.name;
+    const place = placeOf(name);
+    if (written.apart.includes(table)) lines.push(`${name}: the whole table, since ${whyApart(table)}.`);
+    else if (carried.whole.has(place)) lines.push(`${name}: its CREATE TABLE, which says more than the sentences can.`);
+    const checks = table.checks.filter((check) => carried.keptChecks.has(placeOf(name, check.expression))).length;
+    const others = checks + table.constraints.length;
+    if (others > 0) lines.push(`${name}: ${others === 1 ? 'one constraint' : `${others} constraints`}.`);
+    for (const option of table.options) lines.push(`${name}: ${option.toLowerCase()}.`);
+    for (const index of table.indexes)
+      if (index.sql !== null)
+        lines.push(`${name}: the index ${index.name}, which has a condition, an expression, an order or a collation.`);
+    if (table.triggers.length > 0)
+      lines.push(`${name}: ${table.triggers.length === 1 ? 'one trigger' : `${table.triggers.length} triggers`}.`);
+  }
+  for (const sql of schema.others) lines.push(`${headOf(sql)}.`);
+  return lines;
+}
+
+function whyApart(table: Table): string {
+  if (!isSpeakable(table)) return 'one of its names holds a character that a text cannot';
+  return 'its rows cannot be told apart by a key that a text can name';
+}
+
+function whyNoRelation(schema: Schema, key: Table['foreignKeys'][number], written: Written): string {
+  const target = schema.tables.find((table) => table.name.name.toLowerCase() === key.table.toLowerCase());
+  if (target === undefined) return `there is no table ${key.table}`;
+  const entity = written.entities.find((candidate) => candidate.table === target);
+  if (entity === undefined) return `${key.table} is no entity of the text`;
+  const references = key.references.length === 0 ? target.primaryKey.columns : key.references;
+  if (references.join('\n').toLowerCase() !== entity.key.join('\n').toLowerCase())
+    return `(${references.join(', ')}) is not the key of ${key.table}`;
+  return 'its columns hold another relation’s key already, or do not fit the key';
+}
+
+/** The first words of a statement, as `CREATE VIEW recent`. */
+function headOf(sql: string): string {
+  const [, head = sql] =
+    /^\s*(create\s+(?:temp\w*\s+)?(?:unique\s+|virtual\s+)?\w+\s+(?:if\s+not\s+exists\s+)?(?:"[^"]*"|[^\s(]+))/i.exec(sql) ?? [];
+  return head.replace(/\s+/g, ' ').slice(0, 120);
+}
+
+/** What of a database a schema does not make, one line each. */
+export function missing(existing: Existing, made: Schema): string[] {
+  const lines: string[] = [];
+  const tables = new Map(made.tables.map((table) => [table.name.name.toLowerCase(), table]));
+  const others = new Set(made.others.map(spaced));
+  for (const table of existing.schema.tables) {
+    const { name } = table.name;
+    const own = tables.get(name.toLowerCase());
+    const statement = existing.statements.get(name) ?? createSql(table);
+    if (own === undefined) {
+      if (!others.has(spaced(statement)))
+        lines.push(`${shown(name)}: the table is not carried, since its statement holds what no text can.`);
+      continue;
+    }
+    if (!isSameShape(tableShape(createSql(own)), shapeOf(existing, table)))
+      lines.push(`${shown(name)}: what its CREATE TABLE says is not carried whole.`);
+    const indexes = new Set(own.indexes.map((index) => spaced(indexSql(own, index))));
+    for (const index of table.indexes)
+      if (!indexes.has(spaced(indexSql(table, index))))
+        lines.push(`${shown(name)}: the index ${shown(index.name)} is not carried.`);
+    const triggers = new Set(own.triggers.map(spaced));
+    for (const trigger of table.triggers)
+      if (!triggers.has(spaced(trigger))) lines.push(`${shown(name)}: ${shown(headOf(trigger))} is not carried.`);
+  }
+  for (const sql of existing.schema.others) if (!others.has(spaced(sql))) lines.push(`${shown(headOf(sql))}: not carried.`);
+  return lines;
+}
+
+function spaced(sql: string): string {
+  return sql.replace(/\s+/g, ' ').trim();
+}
+
+/** A name as a report can show it on one line. */
+function shown(name: string): string {
+  return name.replace(/[\x00-\x1f\x7f]/g, '␀').slice(0, 120);
+}

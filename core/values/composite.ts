@@ -1,0 +1,21 @@
+import type { ValueType } from './types.js';
+
+/** The wire form of a composite key: a JSON list of its parts without any space, numbers with all their digits. */
+export function writeKey(types: readonly ValueType[], parts: readonly unknown[]): string {
+  const written = parts.map((part, index) => {
+    const kind = types[index]?.kind;
+    return kind === 'bigint' || kind === 'decimal' ? String(part) : JSON.stringify(part);
+  });
+  return `[${written.join(',')}]`;
+}
+
+/** The parts of a composite key in wire form, each as text; null where it is no such list. */
+export function keyParts(key: string): string[] | null {
+  if (!key.startsWith('[') || !key.endsWith(']')) return null;
+  const parts: string[] = [];
+  for (const [, text, other] of key.slice(1, -1).matchAll(/("(?:[^"\\]|\\.)*")|([^",]+)/g)) {
+    if (text !== undefined) parts.push(JSON.parse(text) as string);
+    else if (other !== undefined) parts.push(other.trim());
+  }
+  return parts;
+}
