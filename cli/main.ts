@@ -1,13 +1,13 @@
 #!/usr/bin/env node
-import { readFile, writeFile } from 'node:fs/promises';
-import { homedir } from 'node:os';
+import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
+import { homedir, tmpdir } from 'node:os';
 import { dirname, join, resolve } from 'node:path';
 import { Command, Option } from 'commander';
 import { readDesign } from '../core/design/index.js';
 import { dialects, scriptOf } from '../core/dialects/index.js';
 import { format } from '../core/notation/index.js';
-import { bringIn, makeDatabase, titleOf } from '../services/index.js';
-import { printFindings, readText } from './report.js';
+import { bringIn, bringInScript, makeDatabase, titleOf } from '../services/index.js';
+import { printFindings, printList, printScript, readText } from './report.js';
 import { runOnDatabase } from './run.js';
 
 const program = new Command('family-tree')
@@ -112,14 +112,31 @@ program
 program
   .command('import')
   .description('write the text of a SQLite database to standard output, and what it does not say to standard error')
-  .argument('<database>', 'a SQLite file; it is only read')
+  .argument('<database>', 'a SQLite file, or a SQL script that ends in .sql; it is only read')
   .addHelpText('after', example('import shop.db > shop.kin'))
   .action(async (database: string) => {
-    const brought = await bringIn(database, titleOf(database));
-    if (!brought.ok) refuse(brought.problem.message);
-    process.stdout.write(brought.value.text);
-    process.stderr.write(`${brought.value.summary}\n`);
-    for (const line of brought.value.report) process.stderr.write(`${line}\n`);
+    const scratch = await mkdtemp(join(tmpdir(), 'family-tree-'));
+    try {
+      const isScript = /\.sql$/i.test(database);
+      const into = join(scratch, 'database.db');
+      const brought = isScript
+        ? await bringInScript(database, titleOf(database), into)
+        : await bringIn(database, titleOf(database), into);
+      if (!brought.ok) {
+        process.exitCode = 1;
+        process.stderr.write(`${brought.problem.message}\n`);
+        return;
+      }
+      const { text, summary, kept, report, copied, script } = brought.value;
+      process.stdout.write(text);
+      process.stderr.write(`${summary}\n`);
+      if (copied !== null) process.stderr.write(`A copy was looked at: ${copied}.\n`);
+      printScript(script);
+      printList('Kept as SQL, since the notation has no word for it:', kept);
+      printList('Not carried:', report);
+    } finally {
+      await rm(scratch, { recursive: true, force: true });
+    }
   });
 
 program
@@ -130,7 +147,7 @@ program
   .option('--port <number>', 'the port to listen on', '4180')
   .option('--token <text>', 'what a browser must show; required beyond this machine')
   .option('--upload-limit <megabytes>', 'the largest database that may be uploaded', '1024')
-  .option('--folder <folder>', 'whose .kin files may be opened from the shelf')
+  .option('--folder <folder>', 'whose .kin files may be opened, and databases and scripts brought in where they lie')
   .addHelpText('after', example('serve --data ~/trees --folder ~/work/library'))
   .action((options: ServeFlags) => serveWith(options, null));
 

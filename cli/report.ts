@@ -1,5 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { type Finding, positions } from '../core/notation/index.js';
+import type { ScriptReport } from '../engines/index.js';
 
 /** Reads a text. @throws an error that a person can read where it is not there. */
 export async function readText(file: string): Promise<string> {
@@ -31,4 +32,24 @@ export function printFindings(
   if (json) to.write(`${JSON.stringify(placed, null, 2)}\n`);
   else for (const { line, column, weight, message } of placed) to.write(`${file}:${line}:${column}: ${weight}: ${message}\n`);
   if (findings.some((finding) => finding.weight === 'error')) process.exitCode = 1;
+}
+
+/** Lines under a heading, to standard error; nothing where there are none. */
+export function printList(heading: string, lines: readonly string[]): void {
+  if (lines.length === 0) return;
+  process.stderr.write(`${heading}\n${lines.map((line) => `  ${line}\n`).join('')}`);
+}
+
+/** What became of a script, to standard error. */
+export function printScript(script: ScriptReport | null): void {
+  if (script === null) return;
+  process.stderr.write(`${script.made} statements were run${script.failures === 0 ? '' : `, ${script.failures} failed`}\n`);
+  printList(
+    'Failed:',
+    script.failed.map(({ line, message }) => `line ${line}: ${message}`),
+  );
+  printList(
+    'Not run, since they reach beyond the new database:',
+    script.refused.map(({ line, sql }) => `line ${line}: ${sql}`),
+  );
 }

@@ -26,8 +26,8 @@ export type TreeSummary = v.InferOutput<typeof TreeSummary>;
 export const TreeList = v.object({
   trees: v.array(TreeSummary),
   uploadLimit: v.number(),
-  /** The folder that was given at the start, and the `.kin` files below it. */
-  folder: v.nullable(v.object({ path: v.string(), files: v.array(v.string()) })),
+  /** The folder that was given at the start, with the `.kin` files, and the databases and scripts below it. */
+  folder: v.nullable(v.object({ path: v.string(), files: v.array(v.string()), databases: v.array(v.string()) })),
 });
 export type TreeList = v.InferOutput<typeof TreeList>;
 
@@ -52,8 +52,57 @@ export type NewTree = v.InferOutput<typeof NewTree>;
 export const OpenFile = v.object({ path: v.pipe(v.string(), v.maxLength(4096)) });
 export type OpenFile = v.InferOutput<typeof OpenFile>;
 
-export const BroughtInTree = v.object({ tree: Tree, summary: v.string(), report: v.array(v.string()) });
+const ScriptLine = v.object({ line: v.number(), sql: v.string() });
+
+/** How a database came in: from where, what was kept as SQL, what was not carried. */
+export const Arrival = v.object({
+  source: v.object({ kind: v.picklist(['upload', 'path']), name: v.string() }),
+  at: v.string(),
+  summary: v.string(),
+  kept: v.array(v.string()),
+  report: v.array(v.string()),
+  /** Why a copy is looked at; null where it is the file itself, or what was uploaded. */
+  copied: v.nullable(v.string()),
+  /** What became of the script; null where a database came in. */
+  script: v.nullable(
+    v.object({
+      made: v.number(),
+      failures: v.number(),
+      failed: v.array(v.object({ ...ScriptLine.entries, message: v.string() })),
+      refused: v.array(ScriptLine),
+    }),
+  ),
+});
+export type Arrival = v.InferOutput<typeof Arrival>;
+
+export const BroughtInTree = v.object({ tree: Tree, arrival: Arrival });
 export type BroughtInTree = v.InferOutput<typeof BroughtInTree>;
+
+/** Brings in a database or a script below the folder that was given at the start. */
+export const BringInPath = v.object({ path: v.pipe(v.string(), v.maxLength(4096)) });
+
+/** What changed in a database since it came in, as edits to the text; nothing is saved until it is taken in. */
+export const BroughtAgain = v.object({
+  /** Under which it is taken in. */
+  pending: v.string(),
+  /** The revision that the edits are for. */
+  basedOn: v.number(),
+  text: v.string(),
+  changes: v.array(
+    v.object({
+      kind: v.picklist(['came', 'went', 'changed', 'left']),
+      where: v.string(),
+      was: v.nullable(v.string()),
+      now: v.nullable(v.string()),
+      why: v.nullable(v.string()),
+    }),
+  ),
+});
+export type BroughtAgain = v.InferOutput<typeof BroughtAgain>;
+
+/** What a long piece of work is at. */
+export const WorkStep = v.object({ what: v.string() });
+export type WorkStep = v.InferOutput<typeof WorkStep>;
 
 /** `overFile`: the text of the bound file that this one was brought together with, so that it may be written over. */
 export const SaveText = v.object({ text, basedOn: v.pipe(v.number(), v.integer()), overFile: v.optional(text) });

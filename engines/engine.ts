@@ -61,12 +61,25 @@ export interface MakeReport {
   readonly refused: readonly RefusedRows[];
 }
 
+/** What became of a script. */
+export interface ScriptReport {
+  /** Statements that made or filled something. */
+  readonly made: number;
+  readonly failures: number;
+  /** The first of those that failed. */
+  readonly failed: readonly { readonly line: number; readonly message: string; readonly sql: string }[];
+  /** Statements that would have reached beyond the new database, and were not run. */
+  readonly refused: readonly { readonly line: number; readonly sql: string }[];
+}
+
 /** A database as its catalogue tells it. */
 export interface Introspection {
   readonly schema: Schema;
   /** The statement that made each table, as the catalogue keeps it. */
   readonly statements: ReadonlyMap<string, string>;
   readonly version: string;
+  /** Entries of the catalogue that make no sense, in words. */
+  readonly unreadable: readonly string[];
   /** Things in the database that a Schema does not hold, as `trigger audit_log`. */
   readonly others: readonly { readonly kind: string; readonly name: string }[];
 }
@@ -77,6 +90,8 @@ export interface Engine {
   introspect(): Promise<Outcome<Introspection>>;
   /** Makes the schema and the rows in one transaction; rows that a constraint refuses are left out and counted. */
   make(request: MakeRequest): Promise<Outcome<MakeReport>>;
+  /** Runs a script, by its file, into a new database. */
+  runScript(path: string): Promise<Outcome<ScriptReport>>;
   /** Runs one reading statement of the program's own. */
   read(sql: string, parameters: Readonly<Record<string, BoundValue>>): Promise<Outcome<readonly (readonly unknown[])[]>>;
   /** Ends whatever is running, at once; the next call starts anew. */

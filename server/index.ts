@@ -7,14 +7,14 @@ import express, { type ErrorRequestHandler } from 'express';
 import { pino } from 'pino';
 import { LONGEST_TEXT } from '../contract/index.js';
 import { policy, sameHost, tokenNeeded } from './guard/index.js';
-import { BoundFiles, Databases, TreeEvents } from './jobs/index.js';
+import { BoundFiles, Databases, Progress, TreeEvents } from './jobs/index.js';
+import { bringInRoutes } from './routes/bring-in.js';
 import { fileRoutes } from './routes/files.js';
 import { titleIn } from './routes/messages.js';
 import { preferenceRoutes } from './routes/preferences.js';
 import { rowRoutes } from './routes/rows.js';
 import { runRoutes } from './routes/run.js';
 import { treeRoutes } from './routes/trees.js';
-import { uploadRoutes } from './routes/upload.js';
 import { Store } from './store/index.js';
 
 export interface ServeOptions {
@@ -90,8 +90,11 @@ export async function serve(options: ServeOptions): Promise<Serving> {
   };
 
   app.use(sameHost(guard), tokenNeeded(guard), policy());
-  app.use('/api', uploadRoutes({ store, folder, uploadLimit: options.uploadLimit }));
   app.use('/api', express.json({ limit: LONGEST_TEXT * 4 }));
+  app.use(
+    '/api',
+    bringInRoutes({ store, databases, events, progress: new Progress(), folder, given, uploadLimit: options.uploadLimit }),
+  );
   const demo = join(root, 'demo/library.kin');
   app.use('/api', treeRoutes({ store, databases, demo, uploadLimit: options.uploadLimit, files, events, folder: given }));
   app.use('/api', runRoutes({ store, databases, files, events }), rowRoutes({ store, databases }));

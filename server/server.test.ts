@@ -308,8 +308,8 @@ describe('bringing in', () => {
     );
     db.close();
     const before = readFileSync(path);
-    const { tree, report } = v.parse(BroughtInTree, (await upload('shop.db', before)).body);
-    expect(report).toEqual([]);
+    const { tree, arrival } = v.parse(BroughtInTree, (await upload('shop.db', before)).body);
+    expect(arrival).toMatchObject({ kept: [], report: [], copied: null, source: { kind: 'upload', name: 'shop.db' } });
     expect(tree).toMatchObject({ title: 'Shop', kind: 'brought in' });
     const answer = await ask('POST', `trees/${tree.id}/run`, {
       query: { kind: 'text', text: 'from Shop\nload goods', head: '' },

@@ -1,37 +1,108 @@
+import { rm, stat } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { type Imported, importSchema } from '../core/import/index.js';
-import type { Schema } from '../core/schema/index.js';
-import { type Engine, type Outcome, openSqlite } from '../engines/index.js';
+import { type Existing, type Imported, importSchema } from '../core/import/index.js';
+import { type Engine, type Outcome, openSqlite, type ScriptReport } from '../engines/index.js';
+import { placeToLook } from './place-to-look.js';
 
 export interface BroughtIn extends Imported {
   readonly title: string;
-  readonly schema: Schema;
+  readonly existing: Existing;
+  /** The database that is looked at from now on. */
+  readonly path: string;
+  /** Why that is a copy; null where it is the file itself. */
+  readonly copied: string | null;
+  /** What became of the script; null where a database was brought in. */
+  readonly script: ScriptReport | null;
 }
 
+/** What is being done, in words for the person who waits. */
+export type Step = (what: string) => void;
+
 const LONGEST_LOOK = 30_000;
+const LONGEST_SCRIPT = 300_000;
+/** A script is read whole. */
+const LARGEST_SCRIPT = 256 * 1024 * 1024;
 
 /** A title for a database file: its name, as a person would say it. */
 export function titleOf(file: string): string {
   const words = basename(file)
-    .replace(/\.(db|sqlite3?|db3)$/i, '')
+    .replace(/\.(db|sqlite3?|db3|sql)$/i, '')
     .replace(/[_\-.]+/g, ' ')
     .trim();
   return words === '' ? 'Untitled' : `${(words[0] ?? '').toUpperCase()}${words.slice(1)}`;
 }
 
-/** The text of an existing SQLite database. The file is only read. */
-export async function bringIn(path: string, title: string): Promise<Outcome<BroughtIn>> {
-  const engine = openSqlite({ path, mode: 'look', milliseconds: LONGEST_LOOK });
+/**
+ * The text of an existing SQLite database. The file is only read; a copy is made where reading it would leave something
+ * beside it.
+ *
+ * @param copy where a copy would go; what is there is replaced
+ */
+export async function bringIn(path: string, title: string, copy: string, step: Step = () => {}): Promise<Outcome<BroughtIn>> {
+  const place = await placeToLook(path, copy);
+  if (!place.ok) return place;
+  if (place.value.copied !== null) step('Copied it, to leave the original as it is');
+  step('Reading its catalogue');
+  const engine = openSqlite({ path: place.value.path, mode: 'look', milliseconds: LONGEST_LOOK, label: basename(path) });
   try {
-    return await bringInFrom(engine, title);
+    return await toldFrom(engine, title, { ...place.value, script: null }, step);
   } finally {
     await engine.close();
   }
 }
 
-async function bringInFrom(engine: Engine, title: string): Promise<Outcome<BroughtIn>> {
+/** The text of what a SQL script makes, in a database of its own at the given place. */
+export async function bringInScript(
+  script: string,
+  title: string,
+  into: string,
+  step: Step = () => {},
+): Promise<Outcome<BroughtIn>> {
+  const { size } = await stat(script);
+  if (size > LARGEST_SCRIPT) {
+    const most = LARGEST_SCRIPT / 1024 / 1024;
+    return {
+      ok: false,
+      problem: {
+        code: 'refused',
+        message: `A script may hold ${most} MB. Run it into a SQLite file with sqlite3, and bring that in.`,
+      },
+    };
+  }
+  await removeAt(into);
+  step('Running the script into a database of its own');
+  const engine = openSqlite({ path: into, mode: 'make', milliseconds: LONGEST_SCRIPT, label: basename(script) });
+  try {
+    const ran = await engine.runScript(script);
+    if (!ran.ok) return ran;
+    if (ran.value.made === 0) {
+      const [first] = ran.value.failed;
+      const why = first === undefined ? 'It holds no statement that makes a table.' : `Line ${first.line}: ${first.message}.`;
+      return { ok: false, problem: { code: 'statement', message: `Nothing in this script runs on SQLite. ${why}` } };
+    }
+    step('Reading its catalogue');
+    return await toldFrom(engine, title, { path: into, copied: null, script: ran.value }, step);
+  } finally {
+    await engine.close();
+  }
+}
+
+/** Removes a database with all that SQLite may have left beside it. */
+export async function removeAt(path: string): Promise<void> {
+  for (const suffix of ['', '-wal', '-shm', '-journal']) await rm(`${path}${suffix}`, { force: true });
+}
+
+async function toldFrom(
+  engine: Engine,
+  title: string,
+  place: Pick<BroughtIn, 'path' | 'copied' | 'script'>,
+  step: Step,
+): Promise<Outcome<BroughtIn>> {
   const looked = await engine.introspect();
   if (!looked.ok) return looked;
-  const { schema, statements } = looked.value;
-  return { ok: true, value: { ...importSchema({ schema, statements }, title), title, schema } };
+  const { schema, statements, unreadable } = looked.value;
+  step(`Writing the text of ${schema.tables.length} tables, and comparing it with them`);
+  const existing: Existing = { schema, statements };
+  const imported = importSchema(existing, title);
+  return { ok: true, value: { ...imported, report: [...unreadable, ...imported.report], ...place, title, existing } };
 }

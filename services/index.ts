@@ -1,5 +1,5 @@
 /** The use cases, one file each, for the server and the command line. */
-export { type BroughtIn, bringIn, titleOf } from './bring-in.js';
+export { type BroughtIn, bringIn, bringInScript, removeAt, type Step, titleOf } from './bring-in.js';
 export {
   type AnswerRow,
   type Browsed,
@@ -15,6 +15,7 @@ export {
 } from './browse-rows.js';
 export { nowOf } from './clock.js';
 export { type MadeDatabase, makeDatabase } from './make-database.js';
+export { type PlaceToLook, placeToLook } from './place-to-look.js';
 export { profileRelation, type RelationProfile } from './profile-relation.js';
 export { type RowChoice, rowChoices } from './row-choices.js';
 export { type RunAnswer, type RunOutcome, type RunRequest, runQuery } from './run-query.js';

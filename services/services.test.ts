@@ -144,7 +144,7 @@ describe('bringing in', () => {
     new Database(path)
       .exec('create table a (id integer primary key); create table b (id integer primary key, a_id integer unique references a)')
       .close();
-    const brought = await bringIn(path, titleOf(path));
+    const brought = await bringIn(path, titleOf(path), join(folder.path, 'copy.db'));
     expect(brought.ok && brought.value.title).toBe('Shop of mine');
     expect(brought.ok && brought.value.summary).toBe(
       '2 tables with 3 columns and 1 foreign key: 2 entities, 0 one-to-many relations, 1 one-to-one relation, 0 pivots',

@@ -2,5 +2,6 @@
 
 export { type ColumnText, type CreateTable, readCreateTable, type TableConstraint } from './create-table.js';
 export { type SqlToken, sqlName, sqlTokens } from './lexer.js';
+export { type ScriptStatement, statementsOf } from './script.js';
 export * from './statement.js';
 export { tableShape } from './table-shape.js';

@@ -14,7 +14,11 @@ const TOKEN =
  * The quoting is that of https://www.sqlite.org/lang_keywords.html. Never throws.
  */
 export function sqlTokens(sql: string): SqlToken[] {
-  const tokens: SqlToken[] = [];
+  return Array.from(eachSqlToken(sql));
+}
+
+/** The same, one by one: a script can be larger than its tokens would fit in memory. */
+export function* eachSqlToken(sql: string): Generator<SqlToken> {
   for (const match of sql.matchAll(TOKEN)) {
     const groups = match.groups ?? {};
     const start = match.index;
@@ -22,9 +26,8 @@ export function sqlTokens(sql: string): SqlToken[] {
     const kind = (['string', 'quoted', 'word', 'number', 'parameter', 'symbol'] as const).find(
       (name) => groups[name] !== undefined,
     );
-    if (kind !== undefined) tokens.push({ kind, text, start, end: start + text.length });
+    if (kind !== undefined) yield { kind, text, start, end: start + text.length };
   }
-  return tokens;
 }
 
 /** A name as SQL means it: without its quotes. */

@@ -9,6 +9,7 @@ import { introspect } from './introspect.js';
 import { make } from './make.js';
 import { problemOf } from './problems.js';
 import type { Ask, AskMessage, ChildMessage, OpenMode } from './protocol.js';
+import { runScript } from './run-script.js';
 
 const [path = '', mode = 'look', label = ''] = process.argv.slice(2);
 let database: Database.Database | null = null;
@@ -16,17 +17,32 @@ let database: Database.Database | null = null;
 function open(): Database.Database {
   if (database !== null) return database;
   const looks = (mode as OpenMode) === 'look';
-  const opened = new Database(path, { readonly: looks, fileMustExist: looks });
+  const opened = new Database(path, { readonly: looks, fileMustExist: mode !== 'make' });
   opened.pragma('trusted_schema = off');
   opened.pragma('foreign_keys = on');
   opened.pragma('recursive_triggers = on');
   opened.pragma('case_sensitive_like = on');
   if (looks) opened.pragma('query_only = on');
-  else opened.pragma('journal_mode = wal');
-  // A file that is no database is found out at the first read only.
-  opened.prepare('select count(*) from sqlite_schema').get();
+  else opened.pragma(`journal_mode = ${mode === 'make' ? 'wal' : 'delete'}`);
+  readCatalogue(opened);
   database = opened;
   return opened;
+}
+
+/**
+ * A file that is no database is found out at the first read only. One whose catalogue holds an entry that makes no sense
+ * is read without that entry (https://www.sqlite.org/pragma.html#pragma_writable_schema); what is left out is told.
+ */
+function readCatalogue(opened: Database.Database): void {
+  try {
+    opened.prepare('select count(*) from sqlite_schema').get();
+  } catch (error) {
+    if (!(error instanceof Database.SqliteError) || !/malformed database schema/.test(error.message) || mode !== 'look')
+      throw error;
+    opened.unsafeMode(true);
+    opened.pragma('writable_schema = on');
+    opened.prepare('select count(*) from sqlite_schema').get();
+  }
 }
 
 const send = (message: ChildMessage) => process.send?.(message);
@@ -58,6 +74,12 @@ function answer(id: number, ask: Ask): unknown {
       return introspect(db);
     case 'make':
       return make(db, ask.request, (sql) => send({ kind: 'running', id, sql }));
+    case 'script': {
+      const report = runScript(db, ask.path, (sql) => send({ kind: 'running', id, sql }));
+      // One file, with nothing beside it, is easier to keep.
+      db.pragma('journal_mode = delete');
+      return report;
+    }
     case 'read':
       send({ kind: 'running', id, sql: ask.sql });
       return db.prepare(ask.sql).raw().all(ask.parameters);

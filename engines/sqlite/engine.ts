@@ -3,7 +3,7 @@ import { basename } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type { LoadRequest } from '../../core/load/index.js';
 import type { BoundValue } from '../../core/values/index.js';
-import type { Engine, Introspection, LoadedText, MakeReport, MakeRequest, Outcome } from '../engine.js';
+import type { Engine, Introspection, LoadedText, MakeReport, MakeRequest, Outcome, ScriptReport } from '../engine.js';
 import type { Ask, ChildMessage, OpenMode } from './protocol.js';
 
 export interface SqliteOptions {
@@ -104,6 +104,7 @@ export function openSqlite(options: SqliteOptions): Engine {
   return {
     load: (request: LoadRequest) => call<LoadedText>({ kind: 'load', request }),
     introspect: () => call<Introspection>({ kind: 'introspect' }),
+    runScript: (path: string) => call<ScriptReport>({ kind: 'script', path }),
     make: (request: MakeRequest) => call<MakeReport>({ kind: 'make', request }),
     read: (sql: string, parameters: Readonly<Record<string, BoundValue>>) =>
       call<readonly (readonly unknown[])[]>({ kind: 'read', sql, parameters }),

@@ -37,15 +37,20 @@ function read(db: Database.Database): Introspection {
     .all() as MasterRow[];
   const kinds = tableKinds(db);
   const shadows = new Set(master.filter(({ name }) => kinds.get(name) === 'shadow').map(({ name }) => name));
-  const plain = master.filter((row) => row.type === 'table' && (kinds.get(row.name) ?? 'table') === 'table');
+  // A catalogue that lies has entries that SQLite itself does not know of.
+  const told = master.filter((row) => row.type !== 'table' || kinds.has(row.name));
+  const unreadable = master
+    .filter((row) => row.type === 'table' && !kinds.has(row.name))
+    .map((row) => `The catalogue has an entry ${oneLine(row.name)} that SQLite cannot read; it is left out.`);
+  const plain = told.filter((row) => row.type === 'table' && kinds.get(row.name) === 'table');
   const owners = new Set(plain.map(({ name }) => name.toLowerCase()));
-  const triggers = master.filter((row) => row.type === 'trigger');
+  const triggers = told.filter((row) => row.type === 'trigger');
   const tables = plain.map((row) => {
     const own = triggers.filter((trigger) => trigger.table.toLowerCase() === row.name.toLowerCase());
     return readTable(db, row, master, own);
   });
   const apart = [
-    ...master.filter((row) => row.type === 'view' || (row.type === 'table' && kinds.get(row.name) === 'virtual')),
+    ...told.filter((row) => row.type === 'view' || (row.type === 'table' && kinds.get(row.name) === 'virtual')),
     ...triggers.filter((row) => !owners.has(row.table.toLowerCase())),
   ].filter((row) => !shadows.has(row.name));
   const version = db.prepare('select sqlite_version()').pluck().get() as string;
@@ -53,8 +58,13 @@ function read(db: Database.Database): Introspection {
     schema: { tables, others: apart.map((row) => row.sql ?? '') },
     statements: new Map(plain.map((row) => [row.name, row.sql ?? ''])),
     version,
+    unreadable,
     others: apart.map((row) => ({ kind: row.type === 'table' ? 'virtual table' : row.type, name: row.name })),
   };
+}
+
+function oneLine(name: unknown): string {
+  return JSON.stringify(String(name).slice(0, 80));
 }
 
 /** *table*, *view*, *virtual* or *shadow*, by name. */

@@ -2,14 +2,18 @@ import type { LoadRequest } from '../../core/load/index.js';
 import type { BoundValue } from '../../core/values/index.js';
 import type { MakeRequest, Outcome } from '../engine.js';
 
-/** How a database file is opened: *look* never writes, *make* starts a new file. */
-export type OpenMode = 'look' | 'make';
+/**
+ * How a database file is opened: *look* never writes; *make* starts a new file; *settle* takes in what stands beside a
+ * copy (a log, a transaction left half done), so that the copy is one file.
+ */
+export type OpenMode = 'look' | 'make' | 'settle';
 
 /** What the child process is asked. */
 export type Ask =
   | { readonly kind: 'load'; readonly request: LoadRequest }
   | { readonly kind: 'introspect' }
   | { readonly kind: 'make'; readonly request: MakeRequest }
+  | { readonly kind: 'script'; readonly path: string }
   | { readonly kind: 'read'; readonly sql: string; readonly parameters: Readonly<Record<string, BoundValue>> };
 
 export interface AskMessage {

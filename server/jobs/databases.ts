@@ -1,11 +1,11 @@
 import { rm } from 'node:fs/promises';
-import { join } from 'node:path';
+import { isAbsolute, join, resolve } from 'node:path';
 import type { DatabaseState } from '../../contract/index.js';
 import { type Design, readDesign } from '../../core/design/index.js';
 import { absentFrom } from '../../core/schema/index.js';
 import type { Wire } from '../../core/values/index.js';
 import { type Engine, openSqlite } from '../../engines/index.js';
-import { makeDatabase } from '../../services/index.js';
+import { makeDatabase, placeToLook } from '../../services/index.js';
 import type { StoredTree } from '../store/index.js';
 
 /** A tree's database, ready to be asked. */
@@ -154,8 +154,8 @@ export class Databases {
 
   private async look(tree: StoredTree, entry: Entry, started: number): Promise<DatabaseState> {
     const design = readDesign(tree.text);
-    const path = join(this.folder, tree.database ?? '');
-    const engine = entry.open?.engine ?? openSqlite({ path, mode: 'look', milliseconds: LONGEST_RUN, label: tree.title });
+    const engine = entry.open?.engine ?? (await this.openAsItIs(tree));
+    if ('problem' in engine) return { status: 'failed', revision: tree.revision, message: engine.problem };
     entry.open = { design, engine, sampleKeys: {}, madeHere: false, revision: tree.revision };
     const looked = await engine.introspect();
     if (!looked.ok) return { status: 'failed', revision: tree.revision, message: looked.problem.message };
@@ -169,6 +169,24 @@ export class Databases {
       absent: absentFrom(design.model, looked.value.schema),
       milliseconds: performance.now() - started,
     };
+  }
+
+  /** A database that others made, where it lies; or a copy, where it has come to be written in a way that needs one. */
+  private async openAsItIs(tree: StoredTree): Promise<Engine | { readonly problem: string }> {
+    const path = resolve(this.folder, tree.database ?? '');
+    const place = isAbsolute(tree.database ?? '') ? await placeToLook(path, join(this.folder, `${tree.id}.copy.db`)) : null;
+    if (place !== null && !place.ok) return { problem: place.problem.message };
+    return openSqlite({ path: place?.value.path ?? path, mode: 'look', milliseconds: LONGEST_RUN, label: tree.title });
+  }
+
+  /** Looks at another database from now on. */
+  async reopen(tree: StoredTree): Promise<void> {
+    const entry = this.entries.get(tree.id);
+    await entry?.working;
+    const before = entry?.open ?? null;
+    if (entry !== undefined) entry.open = null;
+    await before?.engine.close();
+    this.renew(tree);
   }
 
   private async swap(entry: Entry, next: OpenDatabase, path: string): Promise<void> {

@@ -1,4 +1,5 @@
 /** Long work, and what it keeps open. */
 export { Databases, type OpenDatabase } from './databases.js';
 export { BoundFiles } from './files.js';
+export { Progress } from './progress.js';
 export { TreeEvents } from './tree-events.js';

@@ -24,23 +24,28 @@ export function fileRoutes({ files, folder }: { files: BoundFiles; folder: strin
   return router;
 }
 
+/** Texts, databases and scripts, by their names. */
+const OPENS = /\.(kin|db|db3|sqlite|sqlite3|sql)$/i;
+const isText = (path: string) => path.endsWith('.kin');
+
 const MOST_FILES = 300;
 const DEEPEST = 6;
 const PASSED_OVER = new Set(['node_modules', 'dist', 'build', 'vendor', 'target']);
 
-/** The `.kin` files below a folder, as paths from it. Folders that hold what others made are passed over. */
-export async function kinFiles(folder: string): Promise<string[]> {
+/** The files below a folder that can be opened or brought in, as paths from it. Folders that hold what others made are passed over. */
+export async function filesBelow(folder: string): Promise<{ files: string[]; databases: string[] }> {
   const found: string[] = [];
   const look = async (here: string, depth: number): Promise<void> => {
     const entries = await readdir(here, { withFileTypes: true }).catch(() => []);
     for (const entry of entries) {
       if (found.length >= MOST_FILES) return;
       const path = join(here, entry.name);
-      if (entry.isFile() && entry.name.endsWith('.kin')) found.push(relative(folder, path));
+      if (entry.isFile() && OPENS.test(entry.name)) found.push(relative(folder, path));
       const passed = entry.name.startsWith('.') || PASSED_OVER.has(entry.name);
       if (entry.isDirectory() && !passed && depth < DEEPEST) await look(path, depth + 1);
     }
   };
   await look(folder, 0);
-  return found.sort();
+  found.sort();
+  return { files: found.filter(isText), databases: found.filter((path) => !isText(path)) };
 }

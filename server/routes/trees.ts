@@ -5,7 +5,7 @@ import { quoteText } from '../../core/notation/index.js';
 import type { BoundFiles, Databases, TreeEvents } from '../jobs/index.js';
 import type { Store } from '../store/index.js';
 import { bodyOf, notFound } from './answers.js';
-import { kinFiles } from './files.js';
+import { filesBelow } from './files.js';
 import { messageOf, titleIn } from './messages.js';
 
 export interface TreeRoutes {
@@ -36,7 +36,7 @@ export function treeRoutes({ store, databases, demo, uploadLimit, files, events,
       entities: tree.text.match(/^entity /gm)?.length ?? 0,
       file: tree.file,
     }));
-    const below = folder === null ? null : { path: folder, files: await kinFiles(folder) };
+    const below = folder === null ? null : { path: folder, ...(await filesBelow(folder)) };
     const list: TreeList = { trees, uploadLimit, folder: below };
     response.json(list);
   });

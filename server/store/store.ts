@@ -54,6 +54,7 @@ const SCHEMA = `
 const LATER_COLUMNS = [
   ['trees', 'file', 'text'],
   ['trees', 'file_text', 'text'],
+  ['trees', 'arrival', 'text'],
   ['revisions', 'source', "text not null default 'page'"],
   ['revisions', 'added', 'integer not null default 0'],
   ['revisions', 'removed', 'integer not null default 0'],
@@ -126,6 +127,16 @@ export class Store {
       this.database.prepare('update trees set title = ? where id = ?').run(title, id);
       return { kind: 'saved', revision };
     })();
+  }
+
+  /** How a brought-in database came in, as it was kept; null for a tree that was made here. */
+  arrival(id: string): string | null {
+    return (this.database.prepare('select arrival from trees where id = ?').pluck().get(id) as string | null | undefined) ?? null;
+  }
+
+  /** Keeps how a database came in, and where it is looked at from now on. */
+  setArrival(id: string, arrival: string, database: string): void {
+    this.database.prepare('update trees set arrival = ?, database = ? where id = ?').run(arrival, database, id);
   }
 
   /** The tree that is bound to a file. */

@@ -1,0 +1,26 @@
+/** What long pieces of work are at, for whoever waits for them. */
+export class Progress {
+  private readonly watchers = new Map<string, (what: string) => void>();
+  private readonly last = new Map<string, string>();
+
+  /** A function that tells the work of this name on; the last step stays until the work is done. */
+  begin(job: string): { step(what: string): void; done(): void } {
+    return {
+      step: (what) => {
+        this.last.set(job, what);
+        this.watchers.get(job)?.(what);
+      },
+      done: () => {
+        this.last.delete(job);
+      },
+    };
+  }
+
+  /** Calls back with the step that the work is at, and each that follows, until the function given back is called. */
+  watch(job: string, watcher: (what: string) => void): () => void {
+    this.watchers.set(job, watcher);
+    const last = this.last.get(job);
+    if (last !== undefined) watcher(last);
+    return () => this.watchers.delete(job);
+  }
+}
