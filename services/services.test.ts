@@ -147,7 +147,7 @@ describe('bringing in', () => {
     const brought = await bringIn(path, titleOf(path), join(folder.path, 'copy.db'));
     expect(brought.ok && brought.value.title).toBe('Shop of mine');
     expect(brought.ok && brought.value.summary).toBe(
-      '2 tables with 3 columns and 1 foreign key: 2 entities, 0 one-to-many relations, 1 one-to-one relation, 0 pivots',
+      '2 tables with 3 columns and 1 foreign key: 2 entities, 1 one-to-one relation',
     );
   });
 

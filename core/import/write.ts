@@ -236,12 +236,18 @@ function columnTypes(links: readonly KeyLink[]): Telling['typeOf'] {
 /** One line that says how much came in. */
 export function summaryOf({ schema }: Existing, { entities, links, pivots }: Written): string {
   const count = (number: number, word: string) => `${number} ${number === 1 ? word : plural(word)}`;
+  const some = (number: number, word: string) => (number === 0 ? [] : [count(number, word)]);
   const columns = schema.tables.reduce((sum, table) => sum + table.columns.length, 0);
   const foreignKeys = schema.tables.reduce((sum, table) => sum + table.foreignKeys.length, 0);
   const oneToOnes = links.filter((link) => link.unique).length;
   return [
     `${count(schema.tables.length, 'table')} with ${count(columns, 'column')} and ${count(foreignKeys, 'foreign key')}`,
-    `${count(entities.length, 'entity')}, ${count(links.length - oneToOnes, 'one-to-many relation')}, ${count(oneToOnes, 'one-to-one relation')}, ${count(pivots.length, 'pivot')}`,
+    [
+      count(entities.length, 'entity'),
+      ...some(links.length - oneToOnes, 'one-to-many relation'),
+      ...some(oneToOnes, 'one-to-one relation'),
+      ...some(pivots.length, 'pivot'),
+    ].join(', '),
   ].join(': ');
 }
 

@@ -2,6 +2,7 @@ import type { Dialect } from '../dialects/index.js';
 import type { LoadPlan, Output } from '../plan/index.js';
 import type { BoundValue, Wire } from '../values/index.js';
 import type { Woven } from '../walls/index.js';
+import { bytesOf, markBroken, suspects } from './broken-text.js';
 import { byColumns, type FetchOptions, readColumns } from './by-columns.js';
 import { type Computation, type LogEntry, type Statement, shownParameters } from './statement.js';
 
@@ -53,6 +54,13 @@ export function* loadByBatch(dialect: Dialect, { woven, parameters, options }: L
     const statement: Statement = { plain, sent: byColumns(dialect, query, outputs, options), parameters: used, path, span };
     const { rows, milliseconds } = yield statement;
     const columns = readColumns(dialect, outputs, rows[0] ?? [], options);
+    const broken = options.typesHold ? [] : suspects(columns);
+    if (broken.length > 0) {
+      const again = yield { ...statement, sent: bytesOf(dialect, query, outputs, broken, options) };
+      broken.forEach((column, index) => {
+        markBroken(columns[column] ?? [], JSON.parse(String(again.rows[0]?.[index] ?? '[]')) as unknown[]);
+      });
+    }
     const found = columns[0]?.length ?? 0;
     if (found > options.rowLimit) {
       cuts.push({ path, limit: options.rowLimit });

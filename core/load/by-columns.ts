@@ -33,7 +33,8 @@ export function byColumns(dialect: Dialect, query: Query, outputs: readonly Outp
   return dialect.printQuery(fetched);
 }
 
-function limited(query: Query, outputs: readonly Output[], most: number): Query {
+/** A query that gives no more than so many rows. */
+export function limited(query: Query, outputs: readonly Output[], most: number): Query {
   if (query.kind === 'select' && query.limit === null) return { ...query, limit: number(most) };
   if (query.kind === 'select' && query.limit?.kind === 'number' && Number(query.limit.text) <= most) return query;
   return {

@@ -1,5 +1,5 @@
 import type { Expr, Name, Path } from '../notation/index.js';
-import { parseWire, type ValueType } from '../values/index.js';
+import { joinKey, parseWire, type ValueType, type Wire } from '../values/index.js';
 import { type Context, memberNames, memberOf } from './context.js';
 import { type EntityDraft, findEntity, notBuilt, type Resolution, unknownMember, unknownName, wrong } from './draft.js';
 import type { Expression, ExpressionType, Hop, Quantifier } from './expression.js';
@@ -206,36 +206,44 @@ function resolveRow(context: Context, path: Path): Expression | null {
   const [key, ...more] = root.key ?? [];
   if (key === undefined)
     return wrong(resolution, 'row-key', root.span, `${label}: say which ${entity.name}, as in ${entity.name}(1).`);
-  if (more.length > 0)
-    return wrong(
-      resolution,
-      'row-key',
-      root.span,
-      `${label}: ${entity.name} has a single key, so write ${entity.name}(…) with one value.`,
-    );
   const type: ExpressionType = { kind: 'row', entity: entity.name };
-  if (key.kind === 'path' && key.path.root.kind === 'name' && key.path.steps.length === 0) {
+  if (more.length === 0 && key.kind === 'path' && key.path.root.kind === 'name' && key.path.steps.length === 0) {
     refer(resolution.references, key.path.root.name, 'sample row', entity.name);
     return { kind: 'sample row', entity: entity.name, row: key.path.root.name.text, type, span: path.span };
   }
-  const written =
-    key.kind === 'number'
-      ? key.text
-      : key.kind === 'text'
-        ? key.value
-        : key.kind === 'negate' && key.operand.kind === 'number'
-          ? `-${key.operand.text}`
-          : null;
-  const parsed = written === null ? null : parseWire(entity.key.type, written);
-  if (parsed === null)
-    return wrong(
-      resolution,
-      'row-key',
-      key.span,
-      `${label}: the key of ${entity.name} is ${describeType(entity.key.type)}; write it as a value.`,
-    );
-  if (!parsed.ok) return wrong(resolution, 'row-key', key.span, `${label}: ${parsed.problem}`);
-  return { kind: 'value', value: parsed.value, type, span: path.span };
+  const { fields } = entity.key;
+  if (more.length + 1 !== fields.length) {
+    const parts =
+      fields.length === 1
+        ? 'a single key, so write'
+        : `a key of ${fields.length} parts (${fields.map((field) => field.name).join(', ')}), so write`;
+    const values = fields.length === 1 ? 'one value' : `${fields.length} values`;
+    return wrong(resolution, 'row-key', root.span, `${label}: ${entity.name} has ${parts} ${entity.name}(…) with ${values}.`);
+  }
+  const values: Wire[] = [];
+  for (const [index, part] of [key, ...more].entries()) {
+    const field = fields[index];
+    const written = literalOf(part);
+    if (field === undefined) return null;
+    if (written === null)
+      return wrong(
+        resolution,
+        'row-key',
+        part.span,
+        `${label}: the key of ${entity.name} is ${describeType(field.type)}; write it as a value.`,
+      );
+    const parsed = parseWire(field.type, written);
+    if (!parsed.ok) return wrong(resolution, 'row-key', part.span, `${label}: ${parsed.problem}`);
+    values.push(parsed.value);
+  }
+  return { kind: 'value', value: joinKey(entity.key.type, values), type, span: path.span };
+}
+
+/** A literal as it is written, without its quotes; null for any other expression. */
+function literalOf(expr: Expr): string | null {
+  if (expr.kind === 'number') return expr.text;
+  if (expr.kind === 'text') return expr.value;
+  return expr.kind === 'negate' && expr.operand.kind === 'number' ? `-${expr.operand.text}` : null;
 }
 
 /** `any(p)`, `none(p)`, `all(p[c])`, `count(p)`: hops over any roles, each with its filter. */

@@ -3,7 +3,7 @@ import Database from 'better-sqlite3';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { readDesign } from '../../core/design/index.js';
 import { importSchema } from '../../core/import/index.js';
-import { runQuery } from '../../services/index.js';
+import { makeDatabase, runQuery } from '../../services/index.js';
 import { makeTestDatabase, type TestDatabase, temporaryFolder } from '../../tests/database.js';
 import { openSqlite } from '../index.js';
 
@@ -338,6 +338,89 @@ test('a runaway statement is stopped at its limit, named, and the next call work
   expect(outcome.ok ? '' : outcome.problem.code).toBe('timeout');
   expect(outcome.ok ? '' : outcome.problem.message).toContain('with recursive n');
   expect(await engine.read('select 2', {})).toEqual({ ok: true, value: [[2]] });
+  await engine.close();
+  folder.remove();
+});
+
+test('rows with keys of several columns, some of them shared, are made, kept by the database, and loaded', async () => {
+  const folder = temporaryFolder();
+  const path = join(folder.path, 'shared.db');
+  const design = readDesign(`
+entity Branch in branches
+  town  text(20)
+  code  integer
+  key (town, code)
+
+entity Shelf in shelves
+  number  integer
+  key (branch, number)
+
+entity Label in labels
+  ink  text(10)
+  key (shelf)
+
+entity Loan in loans
+  id         integer key
+  town       text(20)
+  home_code  integer
+  shelf_code integer
+  shelf_no   integer
+
+relation shelving
+  Shelf knows one Branch as branch
+  Branch knows many Shelf as shelves
+
+relation labelling
+  Label knows one Shelf as shelf
+  Shelf knows at most one Label as label
+
+relation homing
+  Loan knows one Branch as home
+  Branch knows many Loan as loans
+  stored in Loan.(town, home_code)
+
+relation storing
+  Loan knows one Shelf as shelf
+  Shelf knows many Loan as loans
+  stored in Loan.(town, shelf_code, shelf_no)
+
+relation keeping
+  Shelf knows many Branch as keepers
+  Branch knows many Shelf as kept
+
+sample Branch 8
+sample Shelf 30
+sample Label 12
+sample Loan 60
+`);
+  expect(design.findings).toEqual([]);
+  const made = await makeDatabase(design, path);
+  expect(made.ok && made.value.unsatisfied).toEqual([]);
+  expect(made.ok && made.value.rows).toMatchObject({ branches: 8, shelves: 30, labels: 12, loans: 60 });
+  const db = new Database(path);
+  expect(db.pragma('foreign_key_check')).toEqual([]);
+  const apart = db.prepare(
+    'select count(*) from loans join shelves on branch_town = town and branch_code = shelf_code and number = shelf_no',
+  );
+  expect(apart.pluck().get()).toBe(60);
+  db.close();
+  const engine = openSqlite({ path, mode: 'look', milliseconds: 10_000 });
+  const outcome = await runQuery(design, engine, {
+    query: { kind: 'text', text: 'from Branch\nload shelves\n  label\n  loans\n    home', parameters: [] },
+    parameters: {},
+    sampleKeys: {},
+    madeHere: true,
+    rowLimit: 1000,
+  });
+  if (!outcome.ok) throw new Error(outcome.problems.join());
+  const branches = JSON.parse(outcome.answer.text) as { town: string; shelves: { loans: { home: { town: string } }[] }[] }[];
+  expect(branches.flatMap(({ shelves }) => shelves)).toHaveLength(30);
+  const loans = branches.flatMap(({ town, shelves }) =>
+    shelves.flatMap((shelf) => shelf.loans.map(({ home }) => [town, home.town])),
+  );
+  expect(loans).toHaveLength(60);
+  for (const [town, home] of loans) expect(home).toBe(town);
+  expect(outcome.answer.log).toHaveLength(5);
   await engine.close();
   folder.remove();
 });

@@ -139,11 +139,9 @@ export function bringInRoutes(routes: BringInRoutes): Router {
     }
     const outcome = store.save(before.id, wanted.text, titleIn(wanted.text), wanted.basedOn);
     if (outcome.kind !== 'saved') {
-      response
-        .status(409)
-        .json({
-          message: 'The text was changed in between. Bring the database in again, to see the changes to it as it is now.',
-        });
+      response.status(409).json({
+        message: 'The text was changed in between. Bring the database in again, to see the changes to it as it is now.',
+      });
       return;
     }
     pending.delete(request.params.pending);

@@ -1,7 +1,7 @@
 import { createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react';
 import * as v from 'valibot';
 import {
-  BroughtInTree,
+  Arrival,
   Counts,
   type CountsAsk,
   EntityCounts,
@@ -43,15 +43,14 @@ export const api = createApi({
       transformResponse: (response: unknown) => v.parse(Tree, response),
       invalidatesTags: ['Trees'],
     }),
-    bringIn: build.mutation<BroughtInTree, File>({
-      query: (file) => ({
-        url: `databases?name=${encodeURIComponent(file.name)}`,
-        method: 'POST',
-        body: file,
-        headers: { 'content-type': 'application/octet-stream' },
-      }),
-      transformResponse: (response: unknown) => v.parse(BroughtInTree, response),
-      invalidatesTags: ['Trees'],
+    arrival: build.query<Arrival, string>({
+      query: (id) => `trees/${id}/arrival`,
+      transformResponse: (response: unknown) => v.parse(Arrival, response),
+      keepUnusedDataFor: 0,
+    }),
+    takeInAgain: build.mutation<Tree, { tree: string; pending: string; text: string; basedOn: number }>({
+      query: ({ tree, pending, ...body }) => ({ url: `trees/${tree}/again/${pending}`, method: 'POST', body }),
+      transformResponse: (response: unknown) => v.parse(Tree, response),
     }),
     openFile: build.mutation<Tree, string>({
       query: (path) => ({ url: 'files', method: 'POST', body: { path } }),
@@ -95,7 +94,8 @@ export const {
   useTreesQuery,
   useTreeQuery,
   useAddTreeMutation,
-  useBringInMutation,
+  useArrivalQuery,
+  useTakeInAgainMutation,
   useOpenFileMutation,
   useRevisionsQuery,
   useRevisionQuery,

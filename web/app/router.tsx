@@ -5,6 +5,8 @@ import { NotFound } from './not-found.js';
 import { TreeShell } from './shell.js';
 
 const DesignScreen = lazy(async () => ({ default: (await import('../screens/design/index.js')).DesignScreen }));
+const ArrivalScreen = lazy(async () => ({ default: (await import('../screens/arrival/index.js')).ArrivalScreen }));
+const BringInScreen = lazy(async () => ({ default: (await import('../screens/bring-in/index.js')).BringInScreen }));
 const RowsScreen = lazy(async () => ({ default: (await import('../screens/rows/index.js')).RowsScreen }));
 const TryScreen = lazy(async () => ({ default: (await import('../screens/try/index.js')).TryScreen }));
 
@@ -19,6 +21,7 @@ function screen(Screen: React.ComponentType) {
 
 export const router = createBrowserRouter([
   { path: '/', element: <ShelfScreen /> },
+  { path: '/bring-in', element: screen(BringInScreen) },
   {
     path: '/tree/:tree',
     element: <TreeShell />,
@@ -29,6 +32,7 @@ export const router = createBrowserRouter([
       { path: 'rows/:entity', element: screen(RowsScreen) },
       { path: 'rows/:entity/:key', element: screen(RowsScreen) },
       { path: 'try', element: screen(TryScreen) },
+      { path: 'arrival', element: screen(ArrivalScreen) },
     ],
   },
   { path: '*', element: <NotFound /> },

@@ -27,6 +27,14 @@ const SCREENS = [
   { path: 'try', name: 'Try', subtitle: 'queries and loads', words: 'run select sql console eager load' },
 ] as const;
 
+/** Only a database that was brought in has a page that says how. */
+const ARRIVAL = {
+  path: 'arrival',
+  name: 'Origin',
+  subtitle: 'how it came in',
+  words: 'import bring in report again refresh update source database',
+} as const;
+
 type Sheet = 'palette' | 'reference' | 'revisions' | null;
 
 /** The frame around an open tree: the bar of screens, the tree's title, and what state its text and database are in. */
@@ -39,6 +47,8 @@ export function TreeShell() {
   const tourable = useAppSelector(
     ({ workspace }) => workspace.view?.queries.some(({ name }) => name === 'overdue_by_branch') === true,
   );
+  const broughtIn = useAppSelector(({ workspace }) => workspace.tree?.kind === 'brought in');
+  const screens = broughtIn ? [...SCREENS, ARRIVAL] : SCREENS;
   const close = useCallback(() => setSheet(null), []);
   useSheetKeys(setSheet);
   useUndoKeys();
@@ -66,7 +76,7 @@ export function TreeShell() {
       </Link>
       <TopBar onSheet={setSheet} />
       <nav aria-label="Screens" className="border-r border-line-2 pt-2">
-        {SCREENS.map(({ path, name, subtitle }) => (
+        {screens.map(({ path, name, subtitle }) => (
           <NavLink
             key={path}
             to={`/tree/${tree}/${path}`}
@@ -118,10 +128,11 @@ function useShellCommands(tree: string, onSheet: (sheet: Sheet) => void, onTour:
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
   const view = useAppSelector((state) => state.workspace.view);
+  const broughtIn = useAppSelector((state) => state.workspace.tree?.kind === 'brought in');
   const commands = useMemo((): Command[] => {
     const go = (path: string) => void navigate(`/tree/${tree}/${path}`);
     return [
-      ...SCREENS.map(({ path, name, subtitle, words }) => ({
+      ...[...SCREENS, ...(broughtIn ? [ARRIVAL] : [])].map(({ path, name, subtitle, words }) => ({
         id: `screen ${path}`,
         title: `${name}: ${subtitle}`,
         group: 'Screen' as const,
@@ -230,7 +241,7 @@ function useShellCommands(tree: string, onSheet: (sheet: Sheet) => void, onTour:
         }),
       ),
     ];
-  }, [tree, view, navigate, dispatch, onSheet, onTour]);
+  }, [tree, view, broughtIn, navigate, dispatch, onSheet, onTour]);
   useCommands('shell', commands);
 }
 

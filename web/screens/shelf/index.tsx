@@ -1,8 +1,8 @@
-import { lazy, Suspense, useMemo, useRef, useState } from 'react';
+import { lazy, Suspense, useMemo, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import type { TreeSummary } from '../../../contract/index.js';
 import { parse } from '../../../core/notation/index.js';
-import { failureMessage, useAddTreeMutation, useBringInMutation, useOpenFileMutation, useTreesQuery } from '../../app/api.js';
+import { failureMessage, useAddTreeMutation, useOpenFileMutation, useTreesQuery } from '../../app/api.js';
 import { type Command, useCommands } from '../../app/commands.js';
 import { chooseTheme, currentTheme } from '../../app/theme.js';
 import { useSheetKeys } from '../../app/use-sheet-keys.js';
@@ -17,7 +17,7 @@ const Reference = lazy(async () => ({ default: (await import('../../app/referenc
 const ACTS = [
   { label: 'demo', title: 'Open the demo', words: 'example sample library' },
   { label: 'empty', title: 'Start an empty tree', words: 'new create design' },
-  { label: 'bring in', title: 'Bring in a SQLite file', words: 'import upload database existing' },
+  { label: 'bring in', title: 'Bring in a database', words: 'import upload sqlite sql script existing' },
 ] as const;
 
 /** The shelf: the trees there are, and the ways to get another. */
@@ -89,11 +89,7 @@ export function ShelfScreen() {
           {data !== undefined && (data.trees.length === 0 ? <Welcome /> : <Trees trees={data.trees} />)}
         </section>
         <aside aria-label="Start something" className="overflow-auto border-l border-line-2 p-8">
-          <Start
-            uploadLimit={data?.uploadLimit ?? Number.POSITIVE_INFINITY}
-            demoThere={(data?.trees.length ?? 0) > 0}
-            folder={data?.folder ?? null}
-          />
+          <Start demoThere={(data?.trees.length ?? 0) > 0} folder={data?.folder ?? null} />
         </aside>
       </main>
       <Suspense>
@@ -187,22 +183,17 @@ function Trees({ trees }: { readonly trees: readonly TreeSummary[] }) {
 }
 
 function Start({
-  uploadLimit,
   demoThere,
   folder,
 }: {
-  readonly uploadLimit: number;
   readonly demoThere: boolean;
   readonly folder: { readonly path: string; readonly files: readonly string[] } | null;
 }) {
   const navigate = useNavigate();
   const [addTree, adding] = useAddTreeMutation();
-  const [bringIn, bringing] = useBringInMutation();
   const [openFile, opening] = useOpenFileMutation();
   const [problem, setProblem] = useState<string | null>(null);
-  const [report, setReport] = useState<{ id: string; title: string; summary: string; lines: readonly string[] } | null>(null);
-  const file = useRef<HTMLInputElement>(null);
-  const busy = adding.isLoading || bringing.isLoading || opening.isLoading;
+  const busy = adding.isLoading || opening.isLoading;
 
   const add = async (from: 'demo' | 'empty') => {
     setProblem(null);
@@ -215,26 +206,6 @@ function Start({
     const opened = await openFile(path);
     if (opened.data !== undefined) await navigate(`/tree/${opened.data.id}/design`);
     else setProblem(failureMessage(opened.error));
-  };
-  const upload = async (chosen: File) => {
-    setProblem(null);
-    setReport(null);
-    if (chosen.size > uploadLimit) {
-      setProblem(
-        `${chosen.name} is larger than the ${Math.round(uploadLimit / 1024 / 1024)} MB that may be uploaded. Start the server with a higher --upload-limit.`,
-      );
-      return;
-    }
-    const brought = await bringIn(chosen);
-    if (brought.data === undefined) setProblem(failureMessage(brought.error));
-    else if (brought.data.report.length === 0) await navigate(`/tree/${brought.data.tree.id}/design`);
-    else
-      setReport({
-        id: brought.data.tree.id,
-        title: brought.data.tree.title,
-        summary: brought.data.summary,
-        lines: brought.data.report,
-      });
   };
 
   return (
@@ -259,28 +230,11 @@ function Start({
       <div>
         <h2 className="font-serif text-title font-semibold">Bring one in</h2>
         <p className="mt-1 text-ink-2">
-          A SQLite file. It is copied here and only looked at; tables, keys and pivots become sentences.
+          A SQLite file or a SQL script. It is only looked at; tables, keys and pivots become sentences, and nothing is lost.
         </p>
-        <label className="mt-3 block">
-          <span className="sr-only">SQLite file</span>
-          <input
-            ref={file}
-            data-act="bring in"
-            type="file"
-            disabled={busy}
-            className="block w-full text-small file:mr-3 file:rounded-sm file:border file:border-solid file:border-line-2 file:bg-label file:px-3 file:py-1 file:text-base file:text-ink"
-            onChange={(event) => {
-              const chosen = event.target.files?.[0];
-              if (chosen !== undefined) void upload(chosen);
-              event.target.value = '';
-            }}
-          />
-        </label>
-        {bringing.isLoading && (
-          <p role="status" className="mt-2 text-ink-2">
-            Reading its catalogue…
-          </p>
-        )}
+        <Button data-act="bring in" className="mt-3" disabled={busy} onClick={() => void navigate('/bring-in')}>
+          Bring in a database
+        </Button>
       </div>
       <div>
         <h2 className="font-serif text-title font-semibold">A file of yours</h2>
@@ -316,21 +270,6 @@ function Start({
         <p role="alert" className="border-l-3 border-harm bg-label p-3">
           {problem}
         </p>
-      )}
-      {report !== null && (
-        <div className="border-l-3 border-to-many bg-label p-3">
-          <p className="font-semibold">{report.title} is in.</p>
-          <p className="text-small">{report.summary}.</p>
-          <p className="mt-2 text-small">Not carried into its text:</p>
-          <ul className="mt-1 max-h-48 list-disc overflow-auto pl-5 text-small">
-            {report.lines.map((line) => (
-              <li key={line}>{line}</li>
-            ))}
-          </ul>
-          <Link to={`/tree/${report.id}/design`} className="mt-2 inline-block text-selected underline">
-            Open it
-          </Link>
-        </div>
       )}
     </div>
   );

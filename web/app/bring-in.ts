@@ -1,0 +1,77 @@
+import { useCallback, useState } from 'react';
+import * as v from 'valibot';
+import { BroughtAgain, BroughtInTree, WorkStep } from '../../contract/index.js';
+import { failureMessage } from './api.js';
+
+/** A database to bring in: a file of the person's, or one that lies below the folder that the server was given. */
+export type Wanted = { readonly kind: 'file'; readonly file: File } | { readonly kind: 'path'; readonly path: string };
+
+/** How far it has come: how much of it is sent (0 to 1, null where nothing is sent), and what is being done with it. */
+export interface Progress {
+  readonly name: string;
+  readonly sent: number | null;
+  readonly steps: readonly string[];
+}
+
+type Outcome<T> = { readonly value: T } | { readonly problem: string };
+
+/** Brings in a database as a new tree. */
+export function useBringIn() {
+  return useSending('databases', BroughtInTree);
+}
+
+/** Brings the database of a tree in again: what changed there, as edits to its text. */
+export function useBringInAgain(tree: string) {
+  return useSending(`trees/${tree}/again`, BroughtAgain);
+}
+
+function useSending<T>(address: string, schema: v.GenericSchema<unknown, T>) {
+  const [progress, setProgress] = useState<Progress | null>(null);
+  const send = useCallback(
+    async (wanted: Wanted): Promise<Outcome<T>> => {
+      const name = wanted.kind === 'file' ? wanted.file.name : wanted.path;
+      setProgress({ name, sent: wanted.kind === 'file' ? 0 : null, steps: [] });
+      const job = crypto.randomUUID();
+      const source = new EventSource(`/api/progress/${job}`);
+      source.onmessage = (event: MessageEvent<string>) => {
+        const step = v.safeParse(WorkStep, JSON.parse(event.data));
+        if (step.success)
+          setProgress((before) => (before === null ? null : { ...before, steps: [...before.steps, step.output.what] }));
+      };
+      try {
+        const { status, body } = await posted(`/api/${address}?job=${job}&name=${encodeURIComponent(name)}`, wanted, (sent) =>
+          setProgress((before) => (before === null ? null : { ...before, sent })),
+        );
+        const parsed = v.safeParse(schema, body);
+        if (status < 300 && parsed.success) return { value: parsed.output };
+        return { problem: failureMessage({ data: body }) };
+      } catch {
+        return { problem: 'The server does not answer. Nothing was brought in; try again when it is back.' };
+      } finally {
+        source.close();
+        setProgress(null);
+      }
+    },
+    [address, schema],
+  );
+  return { progress, send };
+}
+
+/** Only this older interface of the browser tells how much of a file is sent. */
+function posted(address: string, wanted: Wanted, onSent: (share: number) => void): Promise<{ status: number; body: unknown }> {
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest();
+    request.open('POST', address);
+    request.upload.onprogress = ({ loaded, total }) => onSent(total === 0 ? 1 : loaded / total);
+    request.onload = () => {
+      try {
+        resolve({ status: request.status, body: JSON.parse(request.responseText) as unknown });
+      } catch (error) {
+        reject(error instanceof Error ? error : new Error(String(error)));
+      }
+    };
+    request.onerror = () => reject(new Error('no answer'));
+    request.setRequestHeader('content-type', wanted.kind === 'file' ? 'application/octet-stream' : 'application/json');
+    request.send(wanted.kind === 'file' ? wanted.file : JSON.stringify({ path: wanted.path }));
+  });
+}

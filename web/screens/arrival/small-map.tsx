@@ -1,0 +1,65 @@
+import { useEffect, useRef, useState } from 'react';
+import { Link } from 'react-router';
+import { latestOnly } from '../../app/design-client.js';
+import { useAppSelector } from '../../app/store.js';
+import type { MapView } from '../../workers/asks.js';
+
+const OPTIONS = { lines: 'names', folded: [] } as const;
+const HEIGHT = 300;
+
+/** The whole map, small: a first look. */
+export function SmallMap({ tree }: { readonly tree: string }) {
+  const view = useAppSelector((state) => state.workspace.view);
+  const [map, setMap] = useState<MapView | null>(null);
+  const ask = useRef<ReturnType<typeof latestOnly<'map'>> | null>(null);
+  ask.current ??= latestOnly('map', setMap);
+  useEffect(() => {
+    if (view !== null) ask.current?.({ text: view.text, options: OPTIONS });
+  }, [view]);
+  if (map === null) return <p className="text-ink-2">Drawing the map…</p>;
+  const { labels, stems, width, height } = map.layout;
+  const names = new Map(map.labels.map(({ id, name }) => [id, name]));
+  return (
+    <Link
+      to={`/tree/${tree}/design`}
+      aria-label={`The map of ${labels.length} entities and pivots`}
+      className="block border border-line-2 bg-label hover:border-selected"
+    >
+      <svg
+        viewBox={`-12 -12 ${width + 24} ${height + 24}`}
+        className="block w-full"
+        style={{ height: HEIGHT }}
+        role="presentation"
+      >
+        {stems.map(({ id, points, kind }) => (
+          <polyline
+            key={id}
+            points={points.map(({ x, y }) => `${x},${y}`).join(' ')}
+            className={`fill-none ${kind === 'pivot' ? 'stroke-pivot' : 'stroke-to-one'}`}
+            strokeWidth={1.2}
+          />
+        ))}
+        {labels.map(({ id, kind, x, y, width: wide, height: high }) => (
+          <g key={id}>
+            <rect
+              x={x}
+              y={y}
+              width={wide}
+              height={high}
+              className={kind === 'pivot' ? 'fill-label stroke-pivot' : 'fill-sheet stroke-line-2'}
+            />
+            <text
+              x={x + wide / 2}
+              y={y + high / 2 + 5}
+              textAnchor="middle"
+              className="fill-ink font-serif"
+              fontSize={kind === 'pivot' ? 12 : 15}
+            >
+              {names.get(id) ?? id.replace(/^pivot /, '')}
+            </text>
+          </g>
+        ))}
+      </svg>
+    </Link>
+  );
+}

@@ -1,0 +1,25 @@
+import type { Progress } from '../../app/bring-in.js';
+
+/** How far a database has come: how much is sent, and each step of what is done with it. */
+export function WorkProgress({ progress: { name, sent, steps } }: { readonly progress: Progress }) {
+  const percent = Math.round((sent ?? 1) * 100);
+  const sending = sent !== null && sent < 1;
+  return (
+    <div role="status" aria-label="Progress" className="border border-line-2 bg-label p-4">
+      <p className="font-semibold break-all">{name}</p>
+      {sent !== null && (
+        <div className="mt-3 flex items-center gap-3">
+          <progress className="h-1.5 flex-1 accent-selected" max={100} value={percent} aria-label="Sent" />
+          <span className="w-12 text-right font-mono text-small">{percent} %</span>
+        </div>
+      )}
+      <ol className="mt-3 space-y-1 text-ink-2">
+        {sent !== null && <li>{sending ? 'Sending it…' : 'Sent.'}</li>}
+        {steps.map((step, index) => (
+          <li key={step}>{index === steps.length - 1 ? `${step}…` : `${step}.`}</li>
+        ))}
+        {!sending && steps.length === 0 && <li>Opening it…</li>}
+      </ol>
+    </div>
+  );
+}
