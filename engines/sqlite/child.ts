@@ -1,5 +1,5 @@
 /** The child process that holds one SQLite database, so that a runaway statement can be ended by ending it. */
-import Database from 'better-sqlite3';
+import type Database from 'better-sqlite3';
 import { sqliteDialect } from '../../core/dialects/index.js';
 import { loadByBatch, type Statement, type StatementResult } from '../../core/load/index.js';
 import { drive } from '../driver.js';
@@ -7,6 +7,7 @@ import type { LoadedText, Outcome } from '../engine.js';
 import { explain } from './explain.js';
 import { introspect } from './introspect.js';
 import { make } from './make.js';
+import { openDatabase } from './open.js';
 import { problemOf } from './problems.js';
 import type { Ask, AskMessage, ChildMessage, OpenMode } from './protocol.js';
 import { runScript } from './run-script.js';
@@ -15,34 +16,8 @@ const [path = '', mode = 'look', label = ''] = process.argv.slice(2);
 let database: Database.Database | null = null;
 
 function open(): Database.Database {
-  if (database !== null) return database;
-  const looks = (mode as OpenMode) === 'look';
-  const opened = new Database(path, { readonly: looks, fileMustExist: mode !== 'make' });
-  opened.pragma('trusted_schema = off');
-  opened.pragma('foreign_keys = on');
-  opened.pragma('recursive_triggers = on');
-  opened.pragma('case_sensitive_like = on');
-  if (looks) opened.pragma('query_only = on');
-  else opened.pragma(`journal_mode = ${mode === 'make' ? 'wal' : 'delete'}`);
-  readCatalogue(opened);
-  database = opened;
-  return opened;
-}
-
-/**
- * A file that is no database is found out at the first read only. One whose catalogue holds an entry that makes no sense
- * is read without that entry (https://www.sqlite.org/pragma.html#pragma_writable_schema); what is left out is told.
- */
-function readCatalogue(opened: Database.Database): void {
-  try {
-    opened.prepare('select count(*) from sqlite_schema').get();
-  } catch (error) {
-    if (!(error instanceof Database.SqliteError) || !/malformed database schema/.test(error.message) || mode !== 'look')
-      throw error;
-    opened.unsafeMode(true);
-    opened.pragma('writable_schema = on');
-    opened.prepare('select count(*) from sqlite_schema').get();
-  }
+  database ??= openDatabase(path, mode as OpenMode);
+  return database;
 }
 
 const send = (message: ChildMessage) => process.send?.(message);
