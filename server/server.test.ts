@@ -6,6 +6,8 @@ import Database from 'better-sqlite3';
 import * as v from 'valibot';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import {
+  Arrival,
+  BroughtAgain,
   BroughtInTree,
   type DatabaseState,
   RowsAnswer,
@@ -326,6 +328,65 @@ describe('bringing in', () => {
     });
     expect((missing.body as { problems: string[] }).problems[0]).toContain('extras');
     expect(readFileSync(path)).toEqual(before);
+  });
+
+  test('a script becomes a tree, and what became of it is kept', async () => {
+    const script = Buffer.from('create table shops (id integer primary key);\nnonsense here;\ncreate tabel x;\n');
+    const { tree, arrival } = v.parse(BroughtInTree, (await upload('shop.sql', script)).body);
+    expect(arrival).toMatchObject({
+      source: { kind: 'upload', name: 'shop.sql' },
+      script: { made: 1, failures: 1, failed: [{ line: 3 }] },
+    });
+    expect(v.parse(Arrival, (await ask('GET', `trees/${tree.id}/arrival`)).body)).toEqual(arrival);
+    expect((await upload('empty.sql', Buffer.alloc(0))).status).toBe(422);
+  });
+
+  test('the same database, brought in again, changes the text by what changed there', async () => {
+    const path = join(folder.path, 'again.db');
+    new Database(path).exec('create table shops (id integer primary key, name text)').close();
+    const { tree } = v.parse(BroughtInTree, (await upload('again.db', readFileSync(path))).body);
+    const mine = tree.text.replace('entity Shop', "entity Shop\n  note 'Where we buy strings'");
+    await ask('PUT', `trees/${tree.id}/text`, { text: mine, basedOn: 1 });
+    new Database(path)
+      .exec(
+        'alter table shops add column town text; create table goods (id integer primary key, shop_id integer references shops)',
+      )
+      .close();
+    const headers = { 'content-type': 'application/octet-stream' };
+    const again = await ask('POST', `trees/${tree.id}/again?name=again.db`, readFileSync(path), headers);
+    const found = v.parse(BroughtAgain, again.body);
+    // Most keys name no column now, which the head of the tree says once.
+    expect(found.changes.map(({ kind, where }) => `${kind} ${where}`)).toEqual([
+      'came tree',
+      'came entity Shop',
+      'came entity Good',
+      'came relation good_shop',
+    ]);
+    expect(found.text).toContain('Where we buy strings');
+    const taken = await ask('POST', `trees/${tree.id}/again/${found.pending}`, { text: found.text, basedOn: found.basedOn });
+    expect(taken.status).toBe(200);
+    expect(v.parse(Tree, taken.body)).toMatchObject({ revision: 3, text: found.text });
+    const rows = await ask('POST', `trees/${tree.id}/run`, {
+      query: { kind: 'text', text: 'from Good', head: '' },
+      parameters: {},
+    });
+    expect(v.parse(RunResult, rows.body)).toMatchObject({ ok: true, text: '[]' });
+    expect((await ask('POST', `trees/${tree.id}/again/${found.pending}`, { text: mine, basedOn: 3 })).status).toBe(404);
+    const old = v.parse(
+      BroughtAgain,
+      (await ask('POST', `trees/${tree.id}/again?name=again.db`, readFileSync(path), headers)).body,
+    );
+    expect(old.changes).toEqual([]);
+    await ask('PUT', `trees/${tree.id}/text`, { text: `${found.text}\nscope named\n  Shop where name <> ''\n`, basedOn: 3 });
+    expect((await ask('POST', `trees/${tree.id}/again/${old.pending}`, { text: old.text, basedOn: old.basedOn })).status).toBe(
+      409,
+    );
+  });
+
+  test('only files below the folder that was given can be brought in where they lie', async () => {
+    const answer = await ask('POST', 'databases', { path: '../../etc/passwd' });
+    expect(answer.status).toBe(403);
+    expect(messageOf(answer)).toContain('below the folder that was given');
   });
 
   test('what is no database is refused in words, and leaves nothing behind', async () => {

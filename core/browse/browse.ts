@@ -52,7 +52,7 @@ export function browse(model: Model, request: BrowseRequest, most: number, planO
   const usesPivot = via?.role.way.kind === 'pivot';
   const orderBy = request.orderBy.length > 0 ? request.orderBy : usesPivot || roleOrder.length === 0 ? entity.orderBy : roleOrder;
   const base = query(entity, { where, orderBy, loads: toOneLoads(shown, entity) });
-  const ordered = planQuery(shown, { ...base, loads: [] }, options);
+  const ordered = planQuery(shown, { ...base, loads: [] }, planOptions);
   const rows = planQuery(shown, { ...base, where: [], orderBy: [] }, options);
   return {
     keys: { plan: ordered, select: keyList(ordered, entity, most, options) },
@@ -88,15 +88,18 @@ export function countsByRole(
       const plan = planQuery(model, query(entity, { loads: [load] }), options);
       const loaded = plan.loads[0];
       if (loaded === undefined || loaded.select.kind !== 'select') return [];
-      const stitch = loaded.select.columns.find(({ as }) => as === loaded.stitchColumn)?.expression;
-      if (stitch === undefined) return [];
+      const { columns } = loaded.select;
+      const parts = loaded.stitchColumns.flatMap((name) => columns.find(({ as }) => as === name)?.expression ?? []);
+      const [single] = parts;
+      if (single === undefined) return [];
+      const stitch = keyValue(parts.length === 1 ? single : { kind: 'tuple', items: parts }, options.keysHold);
       const select: Select = {
         ...loaded.select,
         columns: [
           { expression: stitch, as: 'owner' },
           { expression: { kind: 'count rows' }, as: 'rows' },
         ],
-        groupBy: [stitch],
+        groupBy: parts,
         orderBy: [],
       };
       return [{ role: role.name, plan, select }];

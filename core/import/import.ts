@@ -18,6 +18,9 @@ export interface Imported {
   readonly report: readonly string[];
 }
 
+/** What each table says, for comparing. */
+type Shapes = ReadonlyMap<Table, readonly string[]>;
+
 /** Each pass moves what the sentences were found not to say into kept SQL; a table is kept whole at the last. */
 const MOST_PASSES = 8;
 
@@ -36,6 +39,7 @@ export function importSchema(existing: Existing, title: string, given: GivenName
     noRelations: new Set(),
     keptChecks: new Set(),
   };
+  const shapes: Shapes = new Map(existing.schema.tables.map((table) => [table, shapeOf(existing, table)]));
   for (let pass = 1; ; pass++) {
     const written = write(existing, title, given, carried);
     const text = format(written.text);
@@ -46,13 +50,13 @@ export function importSchema(existing: Existing, title: string, given: GivenName
       ({ span }) => syntax.declarations.find((part) => part.span.start <= span.start && span.end <= part.span.end) ?? [],
     );
     const { schema } = schemaOf(model, sqliteDialect);
-    const more = pass < MOST_PASSES && (setApart(wrong, written, model, carried) || keepMore(existing, schema, carried));
+    const more = pass < MOST_PASSES && (setApart(wrong, written, model, carried) || keepMore(existing, shapes, schema, carried));
     if (more) continue;
     return {
       text,
       summary: summaryOf(existing, written),
       kept: keptLines(existing, written, carried),
-      report: missing(existing, schema),
+      report: missing(existing, shapes, schema),
     };
   }
 }
@@ -82,14 +86,14 @@ function setApart(wrong: readonly Declaration[], written: Written, model: Model,
 }
 
 /** Compares what the text makes with what there is; what differs is kept, first check by check, then whole. */
-function keepMore(existing: Existing, made: Schema, carried: Carried): boolean {
+function keepMore(existing: Existing, shapes: Shapes, made: Schema, carried: Carried): boolean {
   const tables = new Map(made.tables.map((table) => [table.name.name.toLowerCase(), table]));
   let changed = false;
   for (const table of existing.schema.tables) {
     const place = placeOf(table.name.name);
     if (carried.whole.has(place) || carried.apart.has(place) || !isSpeakable(table)) continue;
     const own = tables.get(table.name.name.toLowerCase());
-    const wanted = shapeOf(existing, table);
+    const wanted = shapes.get(table) ?? [];
     if (own !== undefined && isSameShape(tableShape(createSql(own)), wanted)) continue;
     changed = true;
     const lost = table.checks.filter((check) => {
@@ -172,7 +176,7 @@ function headOf(sql: string): string {
 }
 
 /** What of a database a schema does not make, one line each. */
-export function missing(existing: Existing, made: Schema): string[] {
+function missing(existing: Existing, shapes: Shapes, made: Schema): string[] {
   const lines: string[] = [];
   const tables = new Map(made.tables.map((table) => [table.name.name.toLowerCase(), table]));
   const others = new Set(made.others.map(spaced));
@@ -185,7 +189,7 @@ export function missing(existing: Existing, made: Schema): string[] {
         lines.push(`${shown(name)}: the table is not carried, since its statement holds what no text can.`);
       continue;
     }
-    if (!isSameShape(tableShape(createSql(own)), shapeOf(existing, table)))
+    if (!isSameShape(tableShape(createSql(own)), shapes.get(table) ?? []))
       lines.push(`${shown(name)}: what its CREATE TABLE says is not carried whole.`);
     const indexes = new Set(own.indexes.map((index) => spaced(indexSql(own, index))));
     for (const index of table.indexes)

@@ -1,4 +1,4 @@
 /** An existing database's Schema → a text in the kin notation that a person would have written. */
 export { type Existing, type GivenNames, NO_NAMES } from './existing.js';
 export { namesIn } from './given.js';
-export { type Imported, importSchema, missing } from './import.js';
+export { type Imported, importSchema } from './import.js';

@@ -58,14 +58,13 @@ export function pointsAtKey(key: ForeignKey, target: Pick<EntityTable, 'key'>): 
 /**
  * Is a table nothing but pairs? It has two foreign keys and no more, nobody points at it, and its key is the two, or
  * it has none.
+ *
+ * @param pointedAt the tables that a foreign key points at, in lower case
  */
-export function pivotKeys(table: Table, tables: readonly Table[]): readonly [ForeignKey, ForeignKey] | null {
+export function pivotKeys(table: Table, pointedAt: ReadonlySet<string>): readonly [ForeignKey, ForeignKey] | null {
   const [first, second, ...more] = table.foreignKeys;
   if (first === undefined || second === undefined || more.length > 0) return null;
-  const pointedAt = tables.some((other) =>
-    other.foreignKeys.some((key) => key.table.toLowerCase() === table.name.name.toLowerCase()),
-  );
-  if (pointedAt) return null;
+  if (pointedAt.has(table.name.name.toLowerCase())) return null;
   const key = table.primaryKey.columns;
   const orders: readonly (readonly [ForeignKey, ForeignKey])[] = [
     [first, second],

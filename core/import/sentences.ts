@@ -13,7 +13,8 @@ import { defaultOf, typeOfDeclared } from './types.js';
 /** What the sentences about a database's tables have in common. */
 export interface Telling {
   readonly style: Style;
-  readonly links: readonly KeyLink[];
+  /** The relations whose key columns stand in each entity's table. */
+  readonly links: ReadonlyMap<EntityTable, readonly KeyLink[]>;
   readonly given: GivenNames;
   /** The type that a column of an entity has: its own, or that of the key that it points at. */
   typeOf(entity: EntityTable, column: string): ValueType;
@@ -42,9 +43,9 @@ export function keptLine(sql: string, indent: string): string {
 /** An entity's declaration. */
 export function tellEntity(entity: EntityTable, telling: Telling): string {
   const { table, key } = entity;
-  const own = telling.links.filter((link) => link.child === entity);
+  const own = telling.links.get(entity) ?? [];
   const hidden = undeclaredColumns(entity, own, telling);
-  const fields = new Fields(entity.table, telling);
+  const fields = new Fields(entity.table, telling.given, own);
   const expected = plural(snakeCase(entity.entity));
   const lines = [`entity ${entity.entity}${expected === table.name.name ? '' : ` in ${written(table.name.name)}`}`];
   const asModifier = key.length === 1 && table.primaryKey.name === null && table.primaryKey.columns.length === 1;
@@ -87,19 +88,20 @@ export function rowNumberOf(table: Table): string | null {
 class Fields {
   constructor(
     private readonly table: Table,
-    private readonly telling: Telling,
+    private readonly given: GivenNames,
+    private readonly links: readonly KeyLink[],
   ) {}
 
   name(column: string): string {
-    return fieldName(this.table, column, this.telling);
+    return fieldName(this.table, column, this.given, this.links);
   }
 }
 
 /** The field that a column is called by. A key column that bears its role's own name gives it to the role. */
-export function fieldName(table: Table, column: string, { given, links }: Pick<Telling, 'given' | 'links'>): string {
+export function fieldName(table: Table, column: string, given: GivenNames, links: readonly KeyLink[]): string {
   const known = given.fields.get(placeOf(table.name.name, column));
   if (known !== undefined) return known;
-  const role = links.find((link) => link.child.table === table && link.role.toLowerCase() === column.toLowerCase());
+  const role = links.find((link) => link.role.toLowerCase() === column.toLowerCase());
   return role === undefined ? column : `${column}_id`;
 }
 
@@ -297,7 +299,7 @@ function ruleLines(key: ForeignKey): string[] {
 export function tellPivot(pair: PivotLink, telling: Telling): string {
   const [first, second] = pair.ends;
   const { table } = pair;
-  const fields = new Fields(table, telling);
+  const fields = new Fields(table, telling.given, []);
   const held = ({ key }: typeof first) =>
     key.columns.length === 1 ? written(key.columns[0] ?? '') : `(${key.columns.map(written).join(', ')})`;
   const keyColumns = Array.from(new Set(pair.ends.flatMap((end) => end.key.columns)));

@@ -60,7 +60,8 @@ export function write({ schema, statements }: Existing, title: string, given: Gi
   const isIn = (set: ReadonlySet<string>, table: Table) => set.has(placeOf(table.name.name));
   const apart = schema.tables.filter((table) => !isSpeakable(table) || isIn(carried.apart, table) || !hasKey(table));
   const told = schema.tables.filter((table) => !apart.includes(table));
-  const pivotTables = told.filter((table) => !isIn(carried.noPivots, table) && pivotKeys(table, schema.tables) !== null);
+  const pointedAt = new Set(schema.tables.flatMap((table) => table.foreignKeys.map((key) => key.table.toLowerCase())));
+  const pivotTables = told.filter((table) => !isIn(carried.noPivots, table) && pivotKeys(table, pointedAt) !== null);
   const entities = new Map<string, EntityTable>();
   // Names that the text has given are taken before any is made.
   const entityTables = told.filter((table) => !pivotTables.includes(table));
@@ -78,7 +79,7 @@ export function write({ schema, statements }: Existing, title: string, given: Gi
 
   const pivots: { table: Table; sides: [PivotPart, PivotPart] }[] = [];
   for (const table of pivotTables) {
-    const [first, second] = pivotKeys(table, schema.tables) ?? [];
+    const [first, second] = pivotKeys(table, pointedAt) ?? [];
     const [a, b] = [first, second].map((key) => (key === undefined ? undefined : find(key.table)));
     if (
       first !== undefined &&
@@ -105,11 +106,11 @@ export function write({ schema, statements }: Existing, title: string, given: Gi
   }
   const inOrder = schema.tables.flatMap((table) => find(table.name.name) ?? []);
   const found = inOrder.flatMap((child) => linksOf(child, find, carried));
-  for (const entity of inOrder) reserveNames(entity, found, given);
+  const foundByChild = linksByChild(found);
+  for (const entity of inOrder) reserveNames(entity, foundByChild.get(entity) ?? [], given);
   const links = found.map((link) => {
-    const several =
-      found.filter((other) => other.child === link.child && other.parent === link.parent).length > 1 ||
-      link.child === link.parent;
+    const between = foundByChild.get(link.child)?.filter((other) => other.parent === link.parent) ?? [];
+    const several = between.length > 1 || link.child === link.parent;
     return nameLink(link, relations, several, given);
   });
   const pairs = pivots.map(({ table, sides }) => namePivot(table, sides, relations, given));
@@ -117,7 +118,7 @@ export function write({ schema, statements }: Existing, title: string, given: Gi
   const style = styleOf(told);
   const telling: Telling = {
     style,
-    links,
+    links: linksByChild(links),
     given,
     whole: carried.whole,
     keptChecks: carried.keptChecks,
@@ -187,9 +188,7 @@ function reserveNames(
   links: readonly Omit<KeyLink, 'name' | 'role' | 'reverse'>[],
   given: GivenNames,
 ): void {
-  const single = new Set(
-    links.filter((link) => link.child.table === table && link.key.columns.length === 1).map((link) => link.key.columns[0]),
-  );
+  const single = new Set(links.filter((link) => link.key.columns.length === 1).map((link) => link.key.columns[0]));
   for (const column of table.columns) {
     // A key column that is called as its role would be makes way for it.
     if (
@@ -197,29 +196,25 @@ function reserveNames(
       given.fields.has(placeOf(table.name.name, column.name)) ||
       /_(id|key|fk)$|[a-z]I[dD]$/i.test(column.name)
     )
-      members.take(fieldName(table, column.name, { given, links: [] }));
+      members.take(fieldName(table, column.name, given, []));
   }
 }
 
 /** The type of each column: a foreign key's is that of the key that it points at, over as many hops as there are. */
 function columnTypes(links: readonly KeyLink[]): Telling['typeOf'] {
   const known = new Map<string, ValueType>();
+  const byChild = linksByChild(links);
   const typeOf = (entity: EntityTable, name: string, hops: number): ValueType => {
     const place = placeOf(entity.table.name.name, name);
     const before = known.get(place);
     if (before !== undefined) return before;
+    const links = byChild.get(entity) ?? [];
     const declared = entity.table.columns.find((column) => column.name === name)?.type ?? '';
     const own = entity.key.includes(name) ? keyType(declared) : typeOfDeclared(declared);
     const link =
-      hops > 20
-        ? undefined
-        : links.find(
-            (candidate) => candidate.child === entity && candidate.key.columns.includes(name) && candidate.parent !== entity,
-          );
+      hops > 20 ? undefined : links.find((candidate) => candidate.key.columns.includes(name) && candidate.parent !== entity);
     const target = link?.parent.key[link.key.columns.indexOf(name)];
-    const self = links.find(
-      (candidate) => candidate.child === entity && candidate.parent === entity && candidate.key.columns.includes(name),
-    );
+    const self = links.find((candidate) => candidate.parent === entity && candidate.key.columns.includes(name));
     const part = self?.parent.key[self.key.columns.indexOf(name)];
     const type =
       link !== undefined && target !== undefined
@@ -231,6 +226,16 @@ function columnTypes(links: readonly KeyLink[]): Telling['typeOf'] {
     return type;
   };
   return (entity, column) => typeOf(entity, column, 0);
+}
+
+function linksByChild<L extends Pick<KeyLink, 'child'>>(links: readonly L[]): ReadonlyMap<EntityTable, readonly L[]> {
+  const byChild = new Map<EntityTable, L[]>();
+  for (const link of links) {
+    const own = byChild.get(link.child);
+    if (own === undefined) byChild.set(link.child, [link]);
+    else own.push(link);
+  }
+  return byChild;
 }
 
 /** One line that says how much came in. */

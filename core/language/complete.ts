@@ -34,7 +34,7 @@ const keywords = (...words: readonly string[]): Completion[] =>
   words.map((label) => ({ label, kind: 'keyword' as const, detail: '' }));
 
 const DECLARATIONS = keywords('tree', 'mixin', 'choice', 'entity', 'relation', 'scope', 'query', 'sample');
-const ENTITY_LINES = keywords('uses', 'unique', 'index', 'check', 'rule', 'shown as', 'order by', 'note');
+const ENTITY_LINES = keywords('uses', 'key (', 'unique', 'index', 'check', 'rule', 'shown as', 'order by', 'kept', 'note');
 const QUERY_LINES = keywords('from', 'where', 'load', 'order by', 'limit', 'offset', 'first', 'one', 'count', 'note');
 const MODIFIERS = keywords(
   'key',
@@ -49,6 +49,10 @@ const MODIFIERS = keywords(
   'fixed',
   'title',
   'note',
+  'collate',
+  'stored as',
+  'generated as',
+  'never reused',
   'was',
 );
 const RULES = keywords('cascade', 'restrict', 'set null', 'set default', 'no action');
@@ -104,7 +108,9 @@ function inTree(model: Model, place: Place): readonly Completion[] {
   const name = head.words[1]?.text ?? '';
   switch (head.words[0]?.text) {
     case 'tree':
-      return line.words.length === 0 ? keywords('note', 'actor', 'clock', 'dialect') : inTreeLine(model, line.words);
+      return line.words.length === 0
+        ? keywords('note', 'actor', 'clock', 'dialect', 'tables as stated', 'references without columns', 'stored', 'kept')
+        : inTreeLine(model, line.words);
     case 'entity':
       return inEntityLine(model, line.words, model.entities.get(name) ?? null);
     case 'mixin':

@@ -1,6 +1,6 @@
 import type { Dialect } from '../dialects/index.js';
 import type { LoadPlan, Output } from '../plan/index.js';
-import type { BoundValue, Wire } from '../values/index.js';
+import { type BoundValue, joinKey, type Wire } from '../values/index.js';
 import type { Woven } from '../walls/index.js';
 import { bytesOf, markBroken, suspects } from './broken-text.js';
 import { byColumns, type FetchOptions, readColumns } from './by-columns.js';
@@ -82,13 +82,13 @@ export function* loadByBatch(dialect: Dialect, { woven, parameters, options }: L
   }
 
   function* attach(owners: Fetched, load: LoadPlan): Computation<void> {
-    const ownerKeys = owners.columns.get(load.ownerColumn) ?? [];
+    const ownerKeys = keysIn(owners, load.ownerColumns, load.keyType);
     const keys = load.ownersDistinct ? ownerKeys.filter(isKey) : distinct(ownerKeys);
     const children: Fetched =
       keys.length === 0
         ? { rows: [], columns: new Map() }
         : yield* fetch(load.select, load.outputs, keys, keyList(load.keyType, keys), load.path, load.span);
-    const stitch = children.columns.get(load.stitchColumn) ?? [];
+    const stitch = keysIn(children, load.stitchColumns, load.keyType);
     if (load.many) stitchMany(owners.rows, ownerKeys, children.rows, stitch, load.role);
     else stitchOne(owners.rows, ownerKeys, children.rows, stitch, load.role);
     for (const deeper of load.loads) yield* attach(children, deeper);
@@ -108,6 +108,16 @@ export function keyList(type: LoadPlan['keyType'], keys: readonly Wire[]): strin
   return type.kind === 'bigint' || type.kind === 'decimal' || type.kind === 'composite'
     ? `[${keys.join(',')}]`
     : JSON.stringify(keys);
+}
+
+/** The keys that stand in these columns, row by row; of several columns, as one list each. */
+function keysIn({ columns }: Fetched, names: readonly string[], type: LoadPlan['keyType']): readonly Wire[] {
+  const [first = [], ...others] = names.map((name) => columns.get(name) ?? []);
+  if (others.length === 0) return first;
+  return first.map((part, row) => {
+    const parts = [part, ...others.map((cells) => cells[row] ?? null)];
+    return parts.every(isKey) ? joinKey(type, parts) : null;
+  });
 }
 
 /** A value that does not fit its type points at nothing. */

@@ -258,7 +258,12 @@ export function resolveOrder(context: Context, terms: readonly OrderTerm[]): Ord
 }
 
 function shownByDefault(draft: EntityDraft): Entity['shownAs'] {
-  const text = draft.fields.find((field) => (field.type.kind === 'text' || field.type.kind === 'choice') && !field.hidden);
+  // A text that points at another row, or is but a part of the key, says less of this one.
+  const pointing = new Set(draft.roles.flatMap((role) => (role.way.kind === 'key' ? role.way.columns : [])));
+  const isPart = (column: string) => pointing.has(column) || (draft.key.fields.length > 1 && draft.key.columns.includes(column));
+  const text = draft.fields.find(
+    (field) => (field.type.kind === 'text' || field.type.kind === 'choice') && !field.hidden && !isPart(field.column.value),
+  );
   const field = text ?? draft.fields.find((candidate) => candidate.name === draft.key.name) ?? null;
   if (field === null) {
     const value: Expression = { kind: 'role', hops: [], type: { kind: 'row', entity: draft.name }, span: draft.head };

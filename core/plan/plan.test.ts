@@ -129,7 +129,7 @@ describe('columns', () => {
   test('that only serve are not in the answer twice', () => {
     const { outputs, loads } = plan('from Loan\nload borrower (name)');
     expect(outputs.map((output) => output.as)).toEqual(['id', 'due_on', 'borrower_id']);
-    expect(loads[0]).toMatchObject({ ownerColumn: 'borrower_id', stitchColumn: 'id', many: false, ownersDistinct: false });
+    expect(loads[0]).toMatchObject({ ownerColumns: ['borrower_id'], stitchColumns: ['id'], many: false, ownersDistinct: false });
   });
 });
 

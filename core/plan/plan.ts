@@ -33,12 +33,12 @@ export interface LoadPlan {
   readonly path: string;
   readonly entity: string;
   readonly many: boolean;
-  /** The column of the owner's select by whose values rows are sought. */
-  readonly ownerColumn: string;
+  /** The columns of the owner's select by whose values rows are sought: one, or one for each part of the key. */
+  readonly ownerColumns: readonly string[];
   /** That column is the owners' key, so no value of it comes twice. */
   readonly ownersDistinct: boolean;
-  /** The column of this select that says whose a row is. */
-  readonly stitchColumn: string;
+  /** The columns of this select that say whose a row is. */
+  readonly stitchColumns: readonly string[];
   readonly keyType: ValueType;
   /** Seeks the rows of all owners at once: their keys are bound, as one list, as `keys`. */
   readonly select: SqlQuery;

@@ -176,18 +176,15 @@ class Columns {
     }
   }
 
-  /** A column that only serves to find related rows; the one that is there already where there is one. */
-  addKey(source: string | null, names: readonly string[], type: ValueType): string {
-    const [name = ''] = names;
-    if (names.length > 1) {
-      const value = keyValue(columnsOf(source, names), this.planning.keysHold);
-      return this.add(value, names.join('_'), type, null, null);
-    }
-    const there = this.selected.find(
-      ({ expression }) => expression.kind === 'column' && expression.source === source && expression.column === name,
-    );
-    if (there !== undefined) return there.as;
-    return this.add(column(source, name), name, type, null, null);
+  /** Columns that only serve to find related rows; those that are there already where there are. */
+  addKey(source: string | null, names: readonly string[], { fields }: Entity['key']): string[] {
+    return names.map((name, index) => {
+      const there = this.selected.find(
+        ({ expression }) => expression.kind === 'column' && expression.source === source && expression.column === name,
+      );
+      const type = fields[index]?.type ?? { kind: 'text', length: null };
+      return there?.as ?? this.add(column(source, name), name, type, null, null);
+    });
   }
 
   private keySql({ columns }: Entity['key']): SqlExpression {
@@ -253,15 +250,9 @@ function planLoad(planning: Planning, load: Load, owner: Columns, above: string)
   if (load.fields === null) columns.addKeyColumns();
   if (role.way.kind === 'pivot') columns.addPivotFields(role.relation, load.fields === null ? null : (load.pivotFields ?? []));
   const loads = load.loads.map((deeper) => planLoad(planning, deeper, columns, path));
-  const stitchColumn = columns.addKey(
-    stitch.source,
-    stitch.names,
-    role.way.kind === 'key' ? target.key.type : ownerEntity.key.type,
-  );
-  const ownerColumn =
-    role.way.kind === 'key'
-      ? owner.addKey(owner.keyAlias, role.way.columns, target.key.type)
-      : owner.addKey(owner.keyAlias, ownerEntity.key.columns, ownerEntity.key.type);
+  const { key } = role.way.kind === 'key' ? target : ownerEntity;
+  const stitchColumns = columns.addKey(stitch.source, stitch.names, key);
+  const ownerColumns = owner.addKey(owner.keyAlias, role.way.kind === 'key' ? role.way.columns : ownerEntity.key.columns, key);
   const many = role.knows === 'many';
   const stated = load.orderBy.length > 0 ? load.orderBy : role.orderBy.length > 0 ? role.orderBy : target.orderBy;
   // Owner first, so that the rows of one owner arrive together and are cut off as a run.
@@ -276,10 +267,10 @@ function planLoad(planning: Planning, load: Load, owner: Columns, above: string)
     path,
     entity: target.name,
     many,
-    ownerColumn,
+    ownerColumns,
     ownersDistinct: role.way.kind !== 'key',
-    stitchColumn,
-    keyType: role.way.kind === 'key' ? target.key.type : ownerEntity.key.type,
+    stitchColumns,
+    keyType: key.type,
     select: builder.build({ columns: columns.selected, orderBy, limit: null, offset: null }),
     outputs: columns.outputs,
     loads,

@@ -9,6 +9,19 @@ export function writeKey(types: readonly ValueType[], parts: readonly unknown[])
   return `[${written.join(',')}]`;
 }
 
+/** A key as a person reads it: of several parts, with commas between. */
+export function shownKey(key: string): string {
+  return isList(key) ? (keyParts(key)?.join(', ') ?? key) : key;
+}
+
+function isList(text: string): boolean {
+  try {
+    return text.startsWith('[') && Array.isArray(JSON.parse(text));
+  } catch {
+    return false;
+  }
+}
+
 /** The parts of a composite key in wire form, each as text; null where it is no such list. */
 export function keyParts(key: string): string[] | null {
   if (!key.startsWith('[') || !key.endsWith(']')) return null;

@@ -57,6 +57,33 @@ relation duets
   Player knows many Player as duet_partners, both ways`,
   },
   {
+    title: 'A key of several parts',
+    words: 'A role may be a part of it, and a part may be another role’s column, too. A row is Hall(1, 2).',
+    text: `entity Hall in halls
+  number  integer
+  key (branch, number)
+
+relation branch_halls
+  Hall knows one Branch as branch
+  Branch knows many Hall as halls`,
+  },
+  {
+    title: 'What a database that was there before says',
+    words: '“tables as stated” adds nothing to tables but what stands here. What has no word of the notation is kept as SQL.',
+    text: `tree 'Workshop'
+  tables as stated
+  stored bigint as 'INTEGER'
+  stored text(n) as 'varchar(n)'
+
+entity Lute in lutes
+  id     bigint key not null never reused
+  label  text(40) collate NOCASE default sql('upper(''x'')')
+  made   date stored as 'DATETIME'
+  size   bigint generated as 'length(label)' stored
+  unique (label), as index lutes_by_label
+  kept 'CREATE INDEX late ON lutes (made) WHERE made > 0'`,
+  },
+  {
     title: 'Choices, and lines that several entities share',
     words: 'A choice is a type. A mixin’s lines are taken in with “uses”.',
     text: `choice Condition

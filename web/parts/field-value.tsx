@@ -1,5 +1,11 @@
 import type { FieldView } from '../workers/design-view.js';
 
+/** A value that does not fit its type, as it is stored and marked. */
+export function storedText(stored: unknown): string {
+  if (typeof stored === 'object' && stored !== null && 'bytes' in stored) return `▲ bytes ${String(stored.bytes)}`;
+  return `▲ ${JSON.stringify(stored)}`;
+}
+
 /** A value as its type has it; an empty one is a light dash. */
 export function FieldValue({
   value,
@@ -19,7 +25,7 @@ export function FieldValue({
   if (typeof value === 'object' && 'asStored' in value)
     return (
       <span className="text-to-many" title="This value does not fit its type; it is shown as it is stored.">
-        ▲ {JSON.stringify(value.asStored)}
+        {storedText(value.asStored)}
       </span>
     );
   const text = typeof value === 'string' ? value : JSON.stringify(value);

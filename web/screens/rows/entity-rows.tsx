@@ -2,6 +2,7 @@ import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react';
 import { Columns3, X } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { parseQuery } from '../../../core/notation/index.js';
+import { shownKey } from '../../../core/values/index.js';
 import { useCommands } from '../../app/commands.js';
 import { askDesign } from '../../app/design-client.js';
 import { tryLink, useGo } from '../../app/links.js';
@@ -42,7 +43,7 @@ export function EntityRows({
   const here =
     asked.via === null
       ? `${entity.name}${asked.where === '' ? '' : ' …'}`
-      : `${asked.via.role} of ${asked.via.entity} ${asked.via.key}`;
+      : `${asked.via.role} of ${asked.via.entity} ${shownKey(asked.via.key)}`;
   const problems = first?.ok === false ? first : null;
   return (
     <section aria-label={entity.name} className="flex min-h-0 min-w-0 flex-col">
@@ -51,7 +52,7 @@ export function EntityRows({
         <h2 className="font-serif text-title leading-7 font-semibold">{entity.name}</h2>
         {asked.via !== null && (
           <span className="flex items-center gap-1 rounded-sm border border-to-many px-2 text-to-many">
-            {asked.via.role} of {asked.via.entity} {asked.via.key}
+            {asked.via.role} of {asked.via.entity} {shownKey(asked.via.key)}
             {over?.pivot !== null && over !== null && <span className="text-pivot">◇ {over.pivot.table}</span>}
             <button
               type="button"

@@ -2,8 +2,9 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { memo, useEffect, useRef, useState } from 'react';
 import { SHOWN } from '../../../core/browse/index.js';
 import { COMPOSITE_KEY } from '../../../core/model/index.js';
+import { shownKey } from '../../../core/values/index.js';
 import { preferences } from '../../app/preferences.js';
-import { FieldValue, isNumber } from '../../parts/field-value.js';
+import { FieldValue, isNumber, storedText } from '../../parts/field-value.js';
 import type { EntityView, RoleView } from '../../workers/design-view.js';
 import { type GridColumn, nextOrder } from './columns.js';
 import type { useWalk } from './place.js';
@@ -349,7 +350,9 @@ const NOTHING = { name: '', kind: 'text', type: 'text', derived: false, key: fal
 /** What a row that was loaded for its title is shown as; where that is empty, its key. */
 export function titleOf(row: Row): string {
   const shown = row[SHOWN];
-  return shown === null || shown === undefined || shown === '' ? String(keyOf(row)) : String(shown);
+  if (shown === null || shown === undefined || shown === '') return shownKey(String(keyOf(row)));
+  if (typeof shown === 'object') return storedText('asStored' in shown ? shown.asStored : shown);
+  return shown === row[COMPOSITE_KEY] ? shownKey(String(shown)) : String(shown);
 }
 
 /** What a row's own columns say of a row that is not there; null where they are empty. */

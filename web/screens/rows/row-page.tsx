@@ -1,3 +1,4 @@
+import { shownKey } from '../../../core/values/index.js';
 import { failureMessage, useRowsQuery } from '../../app/api.js';
 import { FieldValue } from '../../parts/field-value.js';
 import type { DesignView, EntityView, RoleView } from '../../workers/design-view.js';
@@ -34,7 +35,7 @@ export function RowPage({
         <Trail steps={walk.trail} onBack={walk.back} />
         <p className="mt-2">
           {data.ok
-            ? `There is no ${entity.name} with the key ${rowKey}. It may have gone when the rows were made anew.`
+            ? `There is no ${entity.name} with the key ${shownKey(rowKey)}. It may have gone when the rows were made anew.`
             : data.problems.join(' ')}
         </p>
       </div>
@@ -48,7 +49,7 @@ export function RowPage({
       <header className="flex items-baseline gap-3">
         <h2 className="font-serif text-[22px] font-semibold">{title}</h2>
         <span className="text-ink-2">
-          {entity.name} {rowKey}
+          {entity.name} {shownKey(rowKey)}
         </span>
       </header>
       <div className="mt-3 grid grid-cols-[minmax(0,4fr)_minmax(0,5fr)] gap-8">
@@ -117,7 +118,7 @@ function ToOne({ row, role, onOpen }: { readonly row: Row; readonly role: RoleVi
           {titleOf(target as Row)}
         </button>
         <span className="text-small text-ink-3">
-          {role.target} {String(keyOf(target as Row))}
+          {role.target} {shownKey(String(keyOf(target as Row)))}
         </span>
       </span>
     );
@@ -244,5 +245,5 @@ function Summary({ row, entity, role }: { readonly row: Row; readonly entity: En
 
 function titleFor(row: Row, entity: EntityView): string {
   const title = titleOf(row);
-  return title === String(row[entity.key]) ? `${entity.name} ${title}` : title;
+  return title === shownKey(String(row[entity.key])) ? `${entity.name} ${title}` : title;
 }

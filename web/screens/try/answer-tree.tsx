@@ -1,5 +1,6 @@
 import { ChevronDown, ChevronRight } from 'lucide-react';
 import { useState } from 'react';
+import { storedText } from '../../parts/field-value.js';
 import type { DesignView, EntityView } from '../../workers/design-view.js';
 
 type Row = Readonly<Record<string, unknown>>;
@@ -191,7 +192,7 @@ function flattened(
   { pivots }: Known,
 ): { name: string; value: unknown; pivot: string | null }[] {
   return fields.flatMap(([name, value]): { name: string; value: unknown; pivot: string | null }[] =>
-    pivots.has(name) && value !== null && typeof value === 'object'
+    pivots.has(name) && value !== null && typeof value === 'object' && !('asStored' in value)
       ? Object.entries(value).map(([field, inner]) => ({ name: field, value: inner as unknown, pivot: name }))
       : [{ name, value, pivot: null }],
   );
@@ -226,7 +227,7 @@ function Value({ value }: { readonly value: unknown }) {
   if (typeof value === 'object' && 'asStored' in value) {
     return (
       <span className="text-to-many" title="This value does not fit its type; it is shown as it is stored.">
-        ▲ {JSON.stringify(value.asStored)}
+        {storedText(value.asStored)}
       </span>
     );
   }
