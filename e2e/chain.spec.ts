@@ -1,6 +1,4 @@
-import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
-import Database from 'better-sqlite3';
 import { expect, openDemo, test, textOf, writeAtEnd } from './workbench.js';
 
 const SHELVES = `
@@ -88,48 +86,6 @@ test('a saved query asks for its row, and answers as a tree and as JSON', async 
   await expect(page.getByRole('treeitem', { name: 'Mill Lane' }).first()).toBeVisible();
   await page.getByRole('tab', { name: 'JSON' }).click();
   await expect(page.getByRole('tabpanel')).toContainText('"branch": {');
-});
-
-test('a SQLite file of one’s own is brought in and loaded across two relations', async ({ page, workbench }) => {
-  const path = join(workbench.folder, 'workshop.db');
-  const db = new Database(path);
-  db.exec(`
-    create table makers (id integer primary key, name text not null);
-    create table lutes (id integer primary key, maker_id integer not null references makers (id), label text);
-    create table repairs (id integer primary key, lute_id integer not null references lutes (id) on delete cascade, done datetime, check (done > ''));
-    insert into makers values (1, 'Tarn'), (2, 'Oake');
-    insert into lutes values (1, 1, 'A lute'), (2, 1, 'Another');
-    insert into repairs values (1, 2, '2031-01-01 10:00:00');
-  `);
-  db.close();
-  await page.goto(workbench.address);
-  await page.getByLabel('SQLite file').setInputFiles(path);
-  await expect(page.getByText("check (done > '') is not carried")).toBeVisible();
-  await page.getByRole('link', { name: 'Open it' }).click();
-  await expect(page.getByLabel('Lute, table lutes')).toBeVisible();
-  await expect(textOf(page)).toContainText('Lute knows one Maker as maker');
-  await page.getByRole('link', { name: 'Try' }).click();
-  await page.getByRole('textbox', { name: 'Query' }).click();
-  await page.keyboard.press('Control+A');
-  await page.keyboard.insertText('from Maker\nload lutes (label)\n  repairs');
-  await page.keyboard.press('Control+Enter');
-  await expect(page.getByRole('status', { name: 'Outcome' })).toContainText(
-    '3 statements: 2 rows of Maker, and 3 loaded with them.',
-  );
-  await expect(page.getByText('2031-01-01 10:00:00')).toBeVisible();
-
-  await page.getByRole('link', { name: 'Design' }).click();
-  await writeAtEnd(page, '\nentity Polish\n  id integer key\n');
-  await page.getByRole('button', { name: 'Polish', exact: true }).or(page.getByLabel('Polish, table polishes')).first().click();
-  await expect(page.getByText('Not in this database: table polishes')).toBeVisible();
-});
-
-test('what is no database is refused in words', async ({ page, workbench }) => {
-  await page.goto(workbench.address);
-  await page
-    .getByLabel('SQLite file')
-    .setInputFiles({ name: 'notes.db', mimeType: 'application/octet-stream', buffer: Buffer.from('not a database at all') });
-  await expect(page.getByRole('alert')).toContainText('notes.db is no SQLite database, or it is encrypted.');
 });
 
 test('a server that is killed while somebody types takes nothing with it', async ({ page, workbench }) => {

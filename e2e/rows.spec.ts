@@ -1,6 +1,6 @@
 import { join } from 'node:path';
 import Database from 'better-sqlite3';
-import { expect, goTo, openDemo, test } from './workbench.js';
+import { bringIn, expect, goTo, openDemo, test } from './workbench.js';
 
 test('rows are walked over their relations, both ways and through pivots, with a trail back', async ({ page, workbench }) => {
   await openDemo(page, workbench);
@@ -78,13 +78,7 @@ test('a grid of very many rows is scrolled to its end', async ({ page, workbench
     with recursive n(i) as (select 1 union all select i + 1 from n where i < 300000)
     insert into readings select i, 'reading ' || i, i % 97 from n;`);
   db.close();
-  await page.goto(workbench.address);
-  await page.getByLabel('SQLite file').setInputFiles(path);
-  await page
-    .getByRole('link', { name: 'Design' })
-    .or(page.getByRole('link', { name: 'Open it' }))
-    .first()
-    .click();
+  await bringIn(page, workbench, path);
   await goTo(page, 'rows/Reading');
   await expect(page.getByText('300,000 rows')).toBeVisible();
   await page.getByRole('grid').focus();
@@ -101,8 +95,7 @@ test('a key that points at nothing is found on the card, and its rows are opened
     insert into makers values (1, 'Tarn');
     insert into lutes values (1, 1, 'A lute'), (2, 77, 'An orphan'), (3, null, 'Unsigned');`);
   db.close();
-  await page.goto(workbench.address);
-  await page.getByLabel('SQLite file').setInputFiles(path);
+  await bringIn(page, workbench, path);
   await page.getByLabel('Lute, table lutes').waitFor();
   await goTo(page, 'design?select=entity:Lute');
   await page

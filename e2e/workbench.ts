@@ -12,6 +12,8 @@ export interface Workbench {
   kill(): Promise<void>;
   /** Starts it again on the same port and data. */
   start(): Promise<void>;
+  /** Starts it again with a folder below which files may be opened and brought in. */
+  serveFolder(folder: string): Promise<void>;
   /** Starts it again with a file of one's own; gives the address that it prints. */
   open(file: string): Promise<string>;
 }
@@ -22,8 +24,8 @@ interface Running {
   readonly address: string;
 }
 
-async function start(data: string, port: number, file: string | null = null): Promise<Running> {
-  const command = file === null ? ['serve'] : ['open', file];
+async function start(data: string, port: number, file: string | null = null, below: string | null = null): Promise<Running> {
+  const command = file === null ? ['serve', ...(below === null ? [] : ['--folder', below])] : ['open', file];
   const child = spawn(process.execPath, ['dist/cli/main.js', ...command, '--data', data, '--port', String(port)], {
     stdio: ['ignore', 'pipe', 'inherit'],
   });
@@ -65,6 +67,10 @@ export const test = base.extend<{ workbench: Workbench }>({
       start: async () => {
         running = await start(data, running.port);
       },
+      serveFolder: async (below) => {
+        await end(running.child);
+        running = await start(data, running.port, null, below);
+      },
       open: async (file) => {
         await end(running.child);
         running = await start(data, running.port, file);
@@ -95,6 +101,14 @@ export async function openDemo(page: Page, workbench: Workbench): Promise<void> 
   await page.goto(workbench.address);
   await page.getByRole('button', { name: 'Open the demo' }).click();
   await textOf(page).waitFor();
+}
+
+/** Brings in a SQLite file, and goes to its design. */
+export async function bringIn(page: Page, workbench: Workbench, path: string): Promise<void> {
+  await page.goto(`${workbench.address}bring-in`);
+  await page.getByLabel('SQLite file or SQL script').setInputFiles(path);
+  await page.getByRole('heading', { name: 'What came in' }).waitFor();
+  await page.getByRole('link', { name: 'Design' }).click();
 }
 
 /** Opens the demo's address below its tree: `rows/Loan`, `try?query=…`. */

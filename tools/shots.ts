@@ -3,12 +3,39 @@ import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
+import Database from 'better-sqlite3';
 import { serve } from '../server/index.js';
+
+/** A concert house that was there before: keys of two parts, pivots, a view, a trigger, a table without a key. */
+const HOUSE = `
+  create table halls (site text not null, number integer not null, seats integer, primary key (site, number)) without rowid;
+  create table concerts (id integer primary key, site text not null, number integer not null, held_on date not null, title text,
+    check (title <> ''), foreign key (site, number) references halls (site, number) on delete cascade);
+  create table hall_keys (site text not null, number integer not null, holder text, primary key (site, number),
+    foreign key (site, number) references halls (site, number));
+  create table players (id integer primary key, name text not null, mentor_id integer references players (id));
+  create table seats (concert_id integer not null references concerts (id), player_id integer not null references players (id),
+    chair integer, primary key (concert_id, player_id));
+  create table visits (player_id integer references players (id), concert_id integer references concerts (id), at integer);
+  create table log (line text, at integer);
+  create index late on concerts (held_on) where title is not null;
+  create view sold_out as select * from concerts where id in (select concert_id from visits);
+  create trigger logged after insert on concerts begin
+    insert into log values ('concert ' || new.id, 0);
+  end;
+  insert into halls values ('North Quay', 1, 200), ('North Quay', 2, 80), ('South Gate', 1, 340);
+  insert into concerts values (1, 'North Quay', 1, '2031-04-12', 'Bridge night'), (2, 'South Gate', 1, '2031-05-03', 'Reeds'), (3, 'North Quay', 2, '2031-06-01', null);
+  insert into players values (1, 'Ines', null), (2, 'Omar', 1), (3, 'Tarn', 1);
+  insert into seats values (1, 1, 1), (1, 2, 2), (2, 3, 1);
+  insert into visits values (1, 2, 1), (2, 2, 1), (2, 2, 2), (3, 1, 5);
+  insert into hall_keys values ('North Quay', 1, 'Ines');
+`;
 
 const FOLDER = 'docs/screenshots';
 const data = mkdtempSync(join(tmpdir(), 'family-tree-shots-'));
 mkdirSync(FOLDER, { recursive: true });
-const serving = await serve({ data, host: '127.0.0.1', port: 0, token: null, uploadLimit: 1e9, quiet: true });
+const given = mkdtempSync(join(tmpdir(), 'house-'));
+const serving = await serve({ data, host: '127.0.0.1', port: 0, token: null, uploadLimit: 1e9, folder: given, quiet: true });
 const browser = await chromium.launch({
   executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
   args: [
@@ -77,6 +104,25 @@ await go('design');
 await page.keyboard.press('Control+K');
 await page.getByRole('combobox', { name: 'What to do' }).fill('foreign key loan');
 await shoot('palette');
+await page.keyboard.press('Escape');
+
+const house = join(given, 'house.db');
+const database = new Database(house);
+database.exec(HOUSE);
+await page.goto(`${base}bring-in`);
+await page.getByRole('button', { name: 'house.db' }).waitFor();
+await shoot('bring-in');
+await page.getByRole('button', { name: 'house.db' }).click();
+await page.getByText('Nothing is lost').waitFor();
+await shoot('came-in');
+database.exec(
+  'alter table concerts add column doors_at time; create table coats (id integer primary key, concert_id integer references concerts (id))',
+);
+database.close();
+await page.getByRole('button', { name: 'Look at it again' }).click();
+await page.getByRole('button', { name: /Take in/ }).scrollIntoViewIfNeeded();
+await shoot('came-again');
 await browser.close();
 await serving.close();
 rmSync(data, { recursive: true, force: true });
+rmSync(given, { recursive: true, force: true });

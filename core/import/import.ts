@@ -1,7 +1,7 @@
 import { sqliteDialect } from '../dialects/index.js';
 import { type Model, resolve } from '../model/index.js';
 import { type Declaration, format, parse } from '../notation/index.js';
-import { type Schema, schemaOf, type Table } from '../schema/index.js';
+import { foreignKeyColumns, type Schema, schemaOf, type Table } from '../schema/index.js';
 import { tableShape } from '../sql/index.js';
 import { type Existing, type GivenNames, isSpeakable, NO_NAMES, placeOf } from './existing.js';
 import { indexSql } from './sentences.js';
@@ -55,7 +55,7 @@ export function importSchema(existing: Existing, title: string, given: GivenName
     return {
       text,
       summary: summaryOf(existing, written),
-      kept: keptLines(existing, written, carried),
+      kept: keptLines(existing, schema, written, carried),
       report: missing(existing, shapes, schema),
     };
   }
@@ -127,8 +127,9 @@ function createSql(table: Table): string {
 }
 
 /** What the text keeps as SQL, for a person to know of. */
-function keptLines({ schema }: Existing, written: Written, carried: Carried): string[] {
+function keptLines({ schema }: Existing, made: Schema, written: Written, carried: Carried): string[] {
   const lines: string[] = [];
+  const tables = new Map(made.tables.map((table) => [table.name.name.toLowerCase(), table]));
   for (const { table, key } of written.constraints)
     lines.push(
       `${table.name.name}: the foreign key (${key.columns.join(', ')}) → ${key.table} is a constraint only; ${whyNoRelation(schema, key, written)}.`,
@@ -138,9 +139,14 @@ function keptLines({ schema }: Existing, written: Written, carried: Carried): st
     const place = placeOf(name);
     if (written.apart.includes(table)) lines.push(`${name}: the whole table, since ${whyApart(table)}.`);
     else if (carried.whole.has(place)) lines.push(`${name}: its CREATE TABLE, which says more than the sentences can.`);
-    const checks = table.checks.filter((check) => carried.keptChecks.has(placeOf(name, check.expression))).length;
-    const others = checks + table.constraints.length;
+    const own = tables.get(name.toLowerCase());
+    const others = own?.constraints.filter((sql) => foreignKeyColumns(sql) === null).length ?? 0;
     if (others > 0) lines.push(`${name}: ${others === 1 ? 'one constraint' : `${others} constraints`}.`);
+    for (const key of own?.foreignKeys ?? [])
+      if (key.sql !== null)
+        lines.push(
+          `${name}: the foreign key (${key.columns.join(', ')}) → ${key.table}, which says more than its rules, or names its columns otherwise than most.`,
+        );
     for (const option of table.options) lines.push(`${name}: ${option.toLowerCase()}.`);
     for (const index of table.indexes)
       if (index.sql !== null)

@@ -2,6 +2,7 @@
 
 export { type Absent, absentFrom } from './absent.js';
 export { type Leaves, literalSql, toSql } from './conditions.js';
+export { foreignKeyColumns } from './kept.js';
 export * from './schema.js';
 export { type SchemaOf, schemaOf } from './schema-of.js';
 export type { SchemaTarget } from './tables.js';
