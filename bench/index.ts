@@ -1,4 +1,5 @@
 /** Each benchmark prints a ratio against its reference, measured in the same run. */
+import { benchBringIn } from './bring-in.js';
 import { benchKeystroke } from './keystroke.js';
 import { benchLoading } from './loading.js';
 import { benchMap } from './map.js';
@@ -11,6 +12,7 @@ const benches: Readonly<Record<string, () => string[] | Promise<string[]>>> = {
   keystroke: benchKeystroke,
   map: benchMap,
   loading: benchLoading,
+  'bring-in': benchBringIn,
   page: benchPage,
 };
 for (const [name, bench] of Object.entries(benches)) {

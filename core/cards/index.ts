@@ -170,6 +170,7 @@ function entityCard({ model }: Design, { tables }: Lookup, entity: Entity): Enti
 
 /** A default as a person reads it; numbers of many digits travel as text, and are shown as numbers. */
 function defaultWord(type: ValueType, value: DefaultValue): string {
+  if (value.kind === 'sql') return value.sql;
   if (value.kind !== 'value') return value.kind;
   const exact = (type.kind === 'decimal' || type.kind === 'bigint') && typeof value.value === 'string';
   return exact ? String(value.value) : JSON.stringify(value.value);

@@ -142,11 +142,9 @@ function keptLines({ schema }: Existing, made: Schema, written: Written, carried
     const own = tables.get(name.toLowerCase());
     const others = own?.constraints.filter((sql) => foreignKeyColumns(sql) === null).length ?? 0;
     if (others > 0) lines.push(`${name}: ${others === 1 ? 'one constraint' : `${others} constraints`}.`);
-    for (const key of own?.foreignKeys ?? [])
-      if (key.sql !== null)
-        lines.push(
-          `${name}: the foreign key (${key.columns.join(', ')}) → ${key.table}, which says more than its rules, or names its columns otherwise than most.`,
-        );
+    for (const key of table.foreignKeys)
+      if (key.sql !== null && !written.constraints.some((constraint) => constraint.key === key))
+        lines.push(`${name}: the foreign key (${key.columns.join(', ')}) → ${key.table}, which says more than its rules.`);
     for (const option of table.options) lines.push(`${name}: ${option.toLowerCase()}.`);
     for (const index of table.indexes)
       if (index.sql !== null)

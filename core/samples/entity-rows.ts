@@ -175,7 +175,7 @@ class KeyMaker {
 function namedRow(world: RowWorld, wish: EntityWish, named: SampleRow, keys: KeyMaker): Map<string, Wire> {
   const { entity } = wish;
   const values = new Map<string, Wire>();
-  for (const field of entity.fields) {
+  for (const field of settable(entity.fields)) {
     const stated = named.values.get(field.name);
     const column = field.column.value;
     if (stated !== undefined) values.set(column, statedValue(world, field, stated));
@@ -242,7 +242,7 @@ function generatedRow(
   const { entity } = wish;
   const values = new Map<string, Wire>();
   const makers: Maker[] = [];
-  for (const field of entity.fields) {
+  for (const field of settable(entity.fields)) {
     const column = field.column.value;
     if (field.key) {
       values.set(column, keys.make(row));
@@ -301,6 +301,11 @@ function generatedRow(
     if (attempt === MOST_TRIES) world.shortfalls.add(entity.name, broken.name);
   }
   return null;
+}
+
+/** The fields that a row gives values for; what the database generates is none of them. */
+export function settable(fields: readonly Field[]): readonly Field[] {
+  return fields.filter((field) => field.physical.generated === null);
 }
 
 /** What makes the values of some columns of a row. */

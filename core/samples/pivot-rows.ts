@@ -1,6 +1,6 @@
 import { type Entity, entityOf, type Model, type PivotEnd, type PivotRelation, type SampleGenerator } from '../model/index.js';
 import { splitKey, type Wire } from '../values/index.js';
-import { TableRules } from './entity-rows.js';
+import { settable, TableRules } from './entity-rows.js';
 import { type Computed, compare } from './evaluate.js';
 import type { MadeRow, Shortfalls } from './made.js';
 import { chanceFor } from './random.js';
@@ -114,7 +114,7 @@ function makePair(relation: PivotRelation, table: TableRules, pair: Pair): Map<s
       if (compare(pair.near as Computed, far as Computed) > 0) pair.set(values, far, pair.near);
       else pair.set(values, pair.near, far);
     } else pair.set(values, pair.near, far);
-    for (const field of relation.fields) {
+    for (const field of settable(relation.fields)) {
       values.set(
         field.column.value,
         makeValue(field, {

@@ -1,6 +1,6 @@
 import type Database from 'better-sqlite3';
 import Sqlite from 'better-sqlite3';
-import type { MakeReport, MakeRequest, RefusedRows } from '../engine.js';
+import type { Insert, MakeReport, MakeRequest, RefusedRows } from '../engine.js';
 
 /**
  * Makes a schema and its rows in one transaction. Foreign keys are looked at when all rows are in, since tables may
@@ -9,11 +9,11 @@ import type { MakeReport, MakeRequest, RefusedRows } from '../engine.js';
 export function make(db: Database.Database, request: MakeRequest, running: (sql: string) => void): MakeReport {
   const rows: Record<string, number> = {};
   const refused = new Map<string, { table: string; constraint: string; rows: number }>();
-  const refuse = (table: string, constraint: string) => {
+  const refuse: Refuse = (table, constraint, count = 1) => {
     const key = `${table}\n${constraint}`;
     const known = refused.get(key);
-    if (known === undefined) refused.set(key, { table, constraint, rows: 1 });
-    else known.rows += 1;
+    if (known === undefined) refused.set(key, { table, constraint, rows: count });
+    else known.rows += count;
   };
   db.transaction(() => {
     db.pragma('defer_foreign_keys = on');
@@ -23,17 +23,7 @@ export function make(db: Database.Database, request: MakeRequest, running: (sql:
     }
     for (const insert of request.inserts) {
       running(insert.sql);
-      const prepared = db.prepare(insert.sql);
-      let done = 0;
-      for (const values of insert.rows) {
-        try {
-          prepared.run(...values);
-          done += 1;
-        } catch (error) {
-          if (!(error instanceof Sqlite.SqliteError) || !error.code.startsWith('SQLITE_CONSTRAINT')) throw error;
-          refuse(insert.table, constraintIn(error.message));
-        }
-      }
+      const done = putIn(db, insert, refuse);
       rows[insert.table] = (rows[insert.table] ?? 0) + done;
     }
     removeDangling(db, rows, refuse);
@@ -42,16 +32,36 @@ export function make(db: Database.Database, request: MakeRequest, running: (sql:
   return { rows, refused: report };
 }
 
+type Refuse = (table: string, constraint: string, count?: number) => void;
+
+/** Puts in the rows of one table; gives how many went in. */
+function putIn(db: Database.Database, insert: Insert, refuse: Refuse): number {
+  let done = 0;
+  let prepared: Database.Statement | null = null;
+  for (const [index, values] of insert.rows.entries()) {
+    try {
+      prepared ??= db.prepare(insert.sql);
+      prepared.run(...values);
+      done += 1;
+    } catch (error) {
+      if (!(error instanceof Sqlite.SqliteError)) throw error;
+      if (error.code.startsWith('SQLITE_CONSTRAINT')) refuse(insert.table, constraintIn(error.message));
+      else if (error.code === 'SQLITE_ERROR') {
+        // A key that points at a table which is not there, or a trigger that calls what is not, refuses every row.
+        refuse(insert.table, error.message, insert.rows.length - index);
+        return done;
+      } else throw error;
+    }
+  }
+  return done;
+}
+
 function constraintIn(message: string): string {
   return /constraint failed: (.*)$/.exec(message)?.[1] ?? message;
 }
 
 /** Rows that point at a row that was refused go too, until none is left. */
-function removeDangling(
-  db: Database.Database,
-  rows: Record<string, number>,
-  refuse: (table: string, constraint: string) => void,
-): void {
+function removeDangling(db: Database.Database, rows: Record<string, number>, refuse: Refuse): void {
   for (;;) {
     const dangling = db.pragma('foreign_key_check') as { table: string; rowid: number | null; parent: string }[];
     const found = dangling.filter((row) => row.rowid !== null);

@@ -62,7 +62,7 @@ function posted(address: string, wanted: Wanted, onSent: (share: number) => void
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
     request.open('POST', address);
-    request.upload.onprogress = ({ loaded, total }) => onSent(total === 0 ? 1 : loaded / total);
+    if (wanted.kind === 'file') request.upload.onprogress = ({ loaded, total }) => onSent(total === 0 ? 1 : loaded / total);
     request.onload = () => {
       try {
         resolve({ status: request.status, body: JSON.parse(request.responseText) as unknown });

@@ -126,7 +126,8 @@ function Changes({
               {SIGNS[kind]}
             </span>
             <span className="min-w-0">
-              <span className="font-semibold">{where}</span> {kind === 'left' ? `is left as it is: ${why ?? ''}` : kind}
+              <span className="font-semibold">{where}</span>{' '}
+              {kind === 'left' ? `is left as it is: ${why ?? ''}` : verb(kind, where, now ?? was)}
               <code className="block font-mono break-words whitespace-pre-wrap text-ink-2">{first(now ?? was)}</code>
             </span>
           </li>
@@ -148,6 +149,13 @@ function Changes({
       </div>
     </div>
   );
+}
+
+/** What happens to a declaration: it comes or goes whole, or one of its lines does. */
+function verb(kind: 'came' | 'went' | 'changed', where: string, text: string | null): string {
+  const whole = text?.startsWith(`${where.split(' ')[0] ?? ''} `) === true;
+  if (whole) return kind === 'came' ? 'comes' : kind === 'went' ? 'goes' : 'changes';
+  return kind === 'came' ? 'gets' : kind === 'went' ? 'loses' : 'changes to';
 }
 
 /** The first line of what is said, and that there is more. */

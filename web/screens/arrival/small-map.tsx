@@ -5,7 +5,11 @@ import { useAppSelector } from '../../app/store.js';
 import type { MapView } from '../../workers/asks.js';
 
 const OPTIONS = { lines: 'names', folded: [] } as const;
+const WIDTH = 648;
 const HEIGHT = 300;
+/** Of a map that would be smaller than this when it is seen whole, the upper middle is shown. */
+const LEAST_SCALE = 0.3;
+const MARGIN = 12;
 
 /** The whole map, small: a first look. */
 export function SmallMap({ tree }: { readonly tree: string }) {
@@ -18,6 +22,12 @@ export function SmallMap({ tree }: { readonly tree: string }) {
   }, [view]);
   if (map === null) return <p className="text-ink-2">Drawing the map…</p>;
   const { labels, stems, width, height } = map.layout;
+  const whole = Math.min(WIDTH / (width + 2 * MARGIN), HEIGHT / (height + 2 * MARGIN));
+  const [wide, high] = [WIDTH / LEAST_SCALE, HEIGHT / LEAST_SCALE];
+  const box =
+    whole >= LEAST_SCALE
+      ? [-MARGIN, -MARGIN, width + 2 * MARGIN, height + 2 * MARGIN]
+      : [width / 2 - wide / 2, -MARGIN, wide, high];
   const names = new Map(map.labels.map(({ id, name }) => [id, name]));
   return (
     <Link
@@ -25,12 +35,7 @@ export function SmallMap({ tree }: { readonly tree: string }) {
       aria-label={`The map of ${labels.length} entities and pivots`}
       className="block border border-line-2 bg-label hover:border-selected"
     >
-      <svg
-        viewBox={`-12 -12 ${width + 24} ${height + 24}`}
-        className="block w-full"
-        style={{ height: HEIGHT }}
-        role="presentation"
-      >
+      <svg viewBox={box.join(' ')} className="block w-full" style={{ height: HEIGHT }} role="presentation">
         {stems.map(({ id, points, kind }) => (
           <polyline
             key={id}
@@ -39,18 +44,18 @@ export function SmallMap({ tree }: { readonly tree: string }) {
             strokeWidth={1.2}
           />
         ))}
-        {labels.map(({ id, kind, x, y, width: wide, height: high }) => (
+        {labels.map(({ id, kind, x, y, width: own, height: tall }) => (
           <g key={id}>
             <rect
               x={x}
               y={y}
-              width={wide}
-              height={high}
+              width={own}
+              height={tall}
               className={kind === 'pivot' ? 'fill-label stroke-pivot' : 'fill-sheet stroke-line-2'}
             />
             <text
-              x={x + wide / 2}
-              y={y + high / 2 + 5}
+              x={x + own / 2}
+              y={y + tall / 2 + 5}
               textAnchor="middle"
               className="fill-ink font-serif"
               fontSize={kind === 'pivot' ? 12 : 15}
@@ -60,6 +65,11 @@ export function SmallMap({ tree }: { readonly tree: string }) {
           </g>
         ))}
       </svg>
+      {whole < LEAST_SCALE && (
+        <p className="border-t border-line px-3 py-1 text-small text-ink-2">
+          The upper part of a large map, of {map.labels.length.toLocaleString('en')} entities. Its sheet has all of them.
+        </p>
+      )}
     </Link>
   );
 }

@@ -71,8 +71,11 @@ export function BringInScreen() {
                   ) : (
                     <>
                       <p className="mt-1 text-ink-2">
-                        Below <span className="font-mono text-small break-all">{folder.path}</span>; only looked at, and copied
-                        only where reading would leave something beside it.
+                        Below{' '}
+                        <span className="font-mono text-small" title={folder.path}>
+                          {folder.path.split(/[/]/).at(-1)}
+                        </span>
+                        ; only looked at, and copied only where reading would leave something beside it.
                       </p>
                       {folder.databases.length === 0 && <p className="mt-2">No database or script is there.</p>}
                       <ul aria-label="Databases and scripts" className="mt-2 max-h-64 overflow-auto">

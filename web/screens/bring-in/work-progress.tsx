@@ -9,7 +9,9 @@ export function WorkProgress({ progress: { name, sent, steps } }: { readonly pro
       <p className="font-semibold break-all">{name}</p>
       {sent !== null && (
         <div className="mt-3 flex items-center gap-3">
-          <progress className="h-1.5 flex-1 accent-selected" max={100} value={percent} aria-label="Sent" />
+          <span role="progressbar" aria-label="Sent" aria-valuenow={percent} className="h-1.5 flex-1 bg-sheet">
+            <span className="block h-full bg-selected" style={{ width: `${percent}%` }} />
+          </span>
           <span className="w-12 text-right font-mono text-small">{percent} %</span>
         </div>
       )}

@@ -246,7 +246,11 @@ function Start({
         ) : (
           <>
             <p className="mt-1 text-ink-2">
-              Below <span className="font-mono text-small break-all">{folder.path}</span>; saved to as you type, and watched.
+              Below{' '}
+              <span className="font-mono text-small" title={folder.path}>
+                {folder.path.split(/[/]/).at(-1)}
+              </span>
+              ; saved to as you type, and watched.
             </p>
             {folder.files.length === 0 && <p className="mt-1 text-ink-2">No .kin file is there yet.</p>}
             <ul className="mt-2 max-h-40 overflow-auto">
