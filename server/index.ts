@@ -55,6 +55,7 @@ export async function serve(options: ServeOptions): Promise<Serving> {
     if (/\.scratch-\d+\.db|\.uploading/.test(file)) rmSync(join(folder, file), { force: true });
   const log = pino({ level: options.quiet === true ? 'silent' : 'warn' });
   const store = new Store(join(folder, 'family-tree.db'));
+  removeForgotten(folder, store);
   const databases = new Databases(folder, (error) => log.error({ error }, 'a database could not be made'));
   const events = new TreeEvents();
   const files = new BoundFiles(store, {
@@ -142,6 +143,14 @@ export async function serve(options: ServeOptions): Promise<Serving> {
   }
   if (options.quiet !== true) process.stdout.write(`Family Tree is at ${address}\n`);
   return { port, close };
+}
+
+/** Removes databases that were brought in again and never taken in: those of this program's naming that no tree looks at. */
+function removeForgotten(folder: string, store: Store): void {
+  const wanted = new Set(store.trees().flatMap(({ id, database }) => [database ?? '', `${id}.copy.db`]));
+  for (const file of readdirSync(folder))
+    if (/^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}(\.copy)?\.db$/.test(file) && !wanted.has(file))
+      rmSync(join(folder, file), { force: true });
 }
 
 function packageRoot(): string {

@@ -4,7 +4,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { type Design, readDesign } from '../core/design/index.js';
 import { type Engine, openSqlite } from '../engines/index.js';
 import { temporaryFolder } from '../tests/database.js';
-import { bringIn, type RowsRequest, rowOrder, rowWindow, runQuery } from './index.js';
+import { bringIn, profileRelation, type RowsRequest, roleCounts, rowChoices, rowOrder, rowWindow, runQuery } from './index.js';
 
 const folder = temporaryFolder();
 let design: Design;
@@ -141,6 +141,18 @@ describe('rows are browsed', () => {
     expect((await look({ entity: 'Hall', via: { entity: 'Player', key: '2', role: 'halls' } })).rows).toMatchObject([
       { number: '1' },
     ]);
+  });
+
+  test('and are counted over each role', async () => {
+    const browsed = { design, engine, sampleKeys: {}, madeHere: false };
+    const { keys } = await look({ entity: 'Hall' });
+    expect(await roleCounts(browsed, 'Hall', keys)).toEqual({
+      concerts: { '["North Quay",1]': 1, '["North Quay",2]': 1, [String(keys[2])]: 1 },
+      players: { '["North Quay",1]': 2, '["North Quay",2]': 1 },
+    });
+    expect(await profileRelation(design, engine, 'concert_hall')).toMatchObject({ ok: true, profile: { rows: 3 } });
+    expect(await profileRelation(design, engine, 'stewards')).toMatchObject({ ok: true, profile: { rows: 3 } });
+    expect(await rowChoices(design, engine, 'Hall', false)).toMatchObject({ rows: [{ key: '["North Quay",1]' }, {}, {}] });
   });
 
   test('by the number that SQLite gives each, where a table has no key or one of bytes', async () => {

@@ -116,6 +116,8 @@ export function bringInRoutes(routes: BringInRoutes): Router {
     }
     const came = await receive(request, response);
     if (came === null) return;
+    // The file may be another by now, under the same name.
+    if (came.arrival.source.kind === 'path') await databases.reopen(tree);
     const { text, changes } = bringAgain(tree.text, existingOf(kept), came.brought.existing);
     const id = randomUUID();
     pending.set(id, { ...came, tree: tree.id });

@@ -32,7 +32,7 @@ export function Again({ tree, arrival, onTaken }: { readonly tree: string; reado
       return;
     }
     setFound(null);
-    setSaid('The text follows the database again, as a revision of its own; undo or the revisions lead back.');
+    setSaid('The text follows the database again, as a revision of its own; the revisions lead back.');
     onTaken();
   };
 
