@@ -17,8 +17,6 @@ export interface GivenNames {
   readonly links: ReadonlyMap<string, LinkNames>;
   /** By the pivot's table. */
   readonly pivots: ReadonlyMap<string, PivotNames>;
-  /** By table and the condition as SQL. */
-  readonly checks: ReadonlyMap<string, string>;
 }
 
 export interface LinkNames {
@@ -37,7 +35,6 @@ export const NO_NAMES: GivenNames = {
   fields: new Map(),
   links: new Map(),
   pivots: new Map(),
-  checks: new Map(),
 };
 
 /** One name for a thing in a table, for looking it up whatever its case. */

@@ -23,5 +23,5 @@ export function namesIn(model: Model): GivenNames {
       for (const field of relation.fields) fields.set(placeOf(relation.table.value.name, field.column.value), field.name);
     }
   }
-  return { entities, fields, links, pivots, checks: new Map() };
+  return { entities, fields, links, pivots };
 }

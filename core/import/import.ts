@@ -4,7 +4,7 @@ import { type Declaration, format, parse } from '../notation/index.js';
 import { foreignKeyColumns, type Schema, schemaOf, type Table } from '../schema/index.js';
 import { tableShape } from '../sql/index.js';
 import { type Existing, type GivenNames, isSpeakable, NO_NAMES, placeOf } from './existing.js';
-import { indexSql } from './sentences.js';
+import { indexSql } from './telling.js';
 import { type Carried, summaryOf, type Written, write } from './write.js';
 
 /** A text for a database, and what of the database it does not say. */

@@ -1,9 +1,10 @@
 import { plural } from '../model/index.js';
 import { quoteText } from '../notation/index.js';
 import type { ForeignKey, Table } from '../schema/index.js';
-import { typeName, type ValueType } from '../values/index.js';
+import type { ValueType } from '../values/index.js';
+import { tellEntity } from './entity.js';
 import { type Existing, type GivenNames, isSpeakable, placeOf } from './existing.js';
-import { entityName, Names } from './names.js';
+import { fieldName, keyType, rowNumberOf } from './fields.js';
 import {
   type EntityTable,
   isUnique,
@@ -13,19 +14,11 @@ import {
   type PivotLink,
   pivotKeys,
   pointsAtKey,
-} from './relations.js';
-import {
-  fieldName,
-  indexSql,
-  keptLine,
-  keyType,
-  rowNumberOf,
-  type Telling,
-  tellEntity,
-  tellLink,
-  tellPivot,
-} from './sentences.js';
+} from './links.js';
+import { entityName, Names } from './names.js';
+import { tellLink, tellPivot } from './relation.js';
 import { styleLines, styleOf } from './style.js';
+import { indexSql, keptLine, type Telling } from './telling.js';
 import { typeOfDeclared } from './types.js';
 
 /** What the sentences of the notation were found not to say, so that it is kept as SQL instead. */
@@ -254,9 +247,4 @@ export function summaryOf({ schema }: Existing, { entities, links, pivots }: Wri
       ...some(pivots.length, 'pivot'),
     ].join(', '),
   ].join(': ');
-}
-
-/** The types of two columns, as the notation writes them. */
-export function isSameType(a: ValueType, b: ValueType): boolean {
-  return typeName(a) === typeName(b);
 }

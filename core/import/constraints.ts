@@ -1,0 +1,75 @@
+import { sqliteDialect } from '../dialects/index.js';
+import type { Table } from '../schema/index.js';
+import { checkName, columnsOfCheck, conditionOf } from './checks.js';
+import { isWritable, placeOf } from './existing.js';
+import { Names, written } from './names.js';
+import { anyName, indexSql, keptLine, namedTail, type Telling } from './telling.js';
+
+/** How the lines of one table speak of its columns. */
+export interface ColumnWords {
+  /** In a list of a unique or an index: a field, or the role that a key column stands for. */
+  member(column: string): string;
+  /** In a condition: a field; null where the column is none. */
+  field(column: string): string | null;
+}
+
+/** The uniques, indexes and checks of a table: as sentences where the notation has them, else as SQL. */
+export function tellConstraints(
+  table: Table,
+  indent: string,
+  { member, field }: ColumnWords,
+  { keptChecks, whole }: Telling,
+): string[] {
+  const lines: string[] = [];
+  const list = (columns: readonly string[]) => `(${columns.map(member).join(', ')})`;
+  for (const unique of table.uniques) {
+    // A unique of one column stands with its field, or is what makes a relation one-to-one.
+    if (unique.name !== null || unique.columns.length > 1)
+      lines.push(`${indent}unique ${list(unique.columns)}${namedTail(unique.name)}`);
+  }
+  // Uniques first: so they are made, and so they are read back.
+  for (const index of [...table.indexes].sort((a, b) => Number(b.unique) - Number(a.unique))) {
+    if (index.sql !== null || !isWritable(index.name)) continue;
+    lines.push(
+      index.unique
+        ? `${indent}unique ${list(index.columns)}, as index ${anyName(index.name)}`
+        : `${indent}index ${list(index.columns)}, named ${anyName(index.name)}`,
+    );
+  }
+  if (whole.has(placeOf(table.name.name))) return lines;
+  // Sentences before what is kept: so they are made, and so they are read back.
+  const keptLines: string[] = [];
+  const names = new Names();
+  const columns = table.columns.map((column) => column.name);
+  for (const check of table.checks) {
+    const place = placeOf(table.name.name, check.expression);
+    const about = columnsOfCheck(check.expression, columns);
+    const condition = keptChecks.has(place)
+      ? null
+      : conditionOf(check.expression, (word) => {
+          const column = columns.find((candidate) => candidate.toLowerCase() === word.toLowerCase());
+          return column === undefined ? null : field(column);
+        });
+    if (condition === null) {
+      const named = check.name === null ? '' : `constraint ${sqliteDialect.quote(check.name)} `;
+      keptLines.push(keptLine(`${named}check (${check.expression})`, indent));
+    } else {
+      const own = check.name !== null && isWritable(check.name) ? written(check.name) : null;
+      lines.push(`${indent}check ${own ?? checkName(about, names)}: ${condition}${namedTail(check.name)}`);
+    }
+  }
+  return [...lines, ...keptLines];
+}
+
+/** What has no word of the notation: constraints, options, indexes with more to them, triggers; or the whole table. */
+export function tellKept(table: Table, indent: string, { whole, statements }: Telling): string[] {
+  const isWhole = whole.has(placeOf(table.name.name));
+  const indexes = table.indexes.flatMap((index) =>
+    index.sql === null && isWritable(index.name) ? [] : [indexSql(table, index)],
+  );
+  return [
+    ...(isWhole ? [statements.get(table.name.name) ?? ''] : [...table.constraints, ...table.options]),
+    ...indexes,
+    ...table.triggers,
+  ].map((sql) => keptLine(sql, indent));
+}

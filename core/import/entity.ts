@@ -1,0 +1,73 @@
+import { sqliteDialect } from '../dialects/index.js';
+import { plural, snakeCase } from '../model/index.js';
+import { typeName, type ValueType } from '../values/index.js';
+import { tellConstraints, tellKept } from './constraints.js';
+import { Fields, rowNumberOf, tellField } from './fields.js';
+import type { EntityTable, KeyLink } from './links.js';
+import { written } from './names.js';
+import { foreignKeySql, keptLine, namedTail, type Telling } from './telling.js';
+
+/** An entity's declaration. */
+export function tellEntity(entity: EntityTable, telling: Telling): string {
+  const { table, key } = entity;
+  const own = telling.links.get(entity) ?? [];
+  const hidden = undeclaredColumns(entity, own, telling);
+  const fields = new Fields(entity.table, telling.given, own);
+  const expected = plural(snakeCase(entity.entity));
+  const lines = [`entity ${entity.entity}${expected === table.name.name ? '' : ` in ${written(table.name.name)}`}`];
+  const asModifier = key.length === 1 && table.primaryKey.name === null && table.primaryKey.columns.length === 1;
+  for (const column of table.columns) {
+    if (hidden.has(column.name)) continue;
+    const alone = key.length === 1 && column.name === key[0];
+    const kind = !alone ? 'none' : asModifier ? 'word' : 'line';
+    lines.push(`  ${tellField(table, column, telling.typeOf(entity, column.name), kind, fields, telling)}`);
+  }
+  const roleOf = new Map(own.flatMap((link) => (link.key.columns.length === 1 ? [[link.key.columns[0] ?? '', link.role]] : [])));
+  const member = (column: string) => written(hidden.has(column) ? (roleOf.get(column) ?? column) : fields.name(column));
+  if (key.length === 0) lines.push(`  key (${rowNumberOf(table) ?? 'rowid'})`);
+  else if (!asModifier) lines.push(`  key (${key.map(member).join(', ')})${namedTail(table.primaryKey.name)}`);
+  const field = (column: string) => (hidden.has(column) ? null : written(fields.name(column)));
+  lines.push(...tellConstraints(table, '  ', { member, field }, telling));
+  const related = new Set(own.map((link) => link.key));
+  for (const foreign of table.foreignKeys) if (!related.has(foreign)) lines.push(keptLine(foreignKeySql(foreign), '  '));
+  if (key.length === 0 && table.primaryKey.columns.length > 0)
+    lines.push(keptLine(`primary key (${table.primaryKey.columns.map(sqliteDialect.quote).join(', ')})`, '  '));
+  lines.push(...tellKept(table, '  ', telling));
+  return lines.join('\n');
+}
+
+/**
+ * The key columns that no field has to declare: those at the end of the table, in the order of their relations, that
+ * say nothing but what the relation says.
+ */
+function undeclaredColumns(entity: EntityTable, own: readonly KeyLink[], { typeOf }: Telling): ReadonlySet<string> {
+  const { table, key } = entity;
+  const needless = (link: KeyLink) =>
+    link.key.columns.every((name, index) => {
+      const column = table.columns.find((candidate) => candidate.name === name);
+      const target = link.parent.table.columns.find((candidate) => candidate.name === link.parent.key[index]);
+      return (
+        column !== undefined &&
+        target?.type === column.type &&
+        sameType(typeOf(entity, name), typeOf(link.parent, target.name)) &&
+        !key.includes(name) &&
+        column.notNull === link.required &&
+        column.default === null &&
+        column.collation === null &&
+        column.generated === null &&
+        own.filter((other) => other.key.columns.includes(name)).length === 1
+      );
+    });
+  const free = own.filter(needless);
+  // From the back: the last relations whose columns, one after the other, end the table.
+  for (let first = 0; first < free.length; first++) {
+    const columns = free.slice(first).flatMap((link) => link.key.columns);
+    const end = table.columns.slice(-columns.length).map((column) => column.name);
+    if (end.join('\n') === columns.join('\n')) return new Set(columns);
+  }
+  return new Set();
+}
+
+function sameType(a: ValueType, b: ValueType): boolean {
+  return typeName(a) === typeName(b);
+}

@@ -1,0 +1,81 @@
+import { quoteText } from '../notation/index.js';
+import type { Column, Table } from '../schema/index.js';
+import { typeName, type ValueType } from '../values/index.js';
+import { type GivenNames, isWritable, placeOf } from './existing.js';
+import type { KeyLink } from './links.js';
+import { written, writtenFirst } from './names.js';
+import { isOwnStyle } from './style.js';
+import { anyName, type Telling } from './telling.js';
+import { defaultOf, typeOfDeclared } from './types.js';
+
+/** Types that the notation does not let a key have. */
+const NO_KEYS: readonly ValueType['kind'][] = ['json', 'bytes', 'real', 'boolean'];
+
+/** The type of a key's column, which keeps its declaration where the notation has no such key. */
+export function keyType(declared: string): ValueType {
+  const type = typeOfDeclared(declared);
+  return NO_KEYS.includes(type.kind) ? { kind: 'sql', declaration: declared } : type;
+}
+
+/** The name under which a table's row number can be read, which none of its columns takes. */
+export function rowNumberOf(table: Table): string | null {
+  if (table.options.some((option) => /^without\s+rowid$/i.test(option))) return null;
+  const taken = new Set(table.columns.map((column) => column.name.toLowerCase()));
+  return ['rowid', '_rowid_', 'oid'].find((name) => !taken.has(name)) ?? null;
+}
+
+/** Names of the fields of one table: those of its columns, unless the text has given others. */
+export class Fields {
+  constructor(
+    private readonly table: Table,
+    private readonly given: GivenNames,
+    private readonly links: readonly KeyLink[],
+  ) {}
+
+  name(column: string): string {
+    return fieldName(this.table, column, this.given, this.links);
+  }
+}
+
+/** The field that a column is called by. A key column that bears its role's own name gives it to the role. */
+export function fieldName(table: Table, column: string, given: GivenNames, links: readonly KeyLink[]): string {
+  const known = given.fields.get(placeOf(table.name.name, column));
+  if (known !== undefined) return known;
+  const role = links.find((link) => link.role.toLowerCase() === column.toLowerCase());
+  return role === undefined ? column : `${column}_id`;
+}
+
+/** @param key how the field says that it is the whole key: by a word of its own, by a line of the entity, or it is not */
+export function tellField(
+  table: Table,
+  column: Column,
+  type: ValueType,
+  key: 'word' | 'line' | 'none',
+  fields: Fields,
+  telling: Telling,
+): string {
+  const name = fields.name(column.name);
+  const words = [writtenFirst(name), typeName(type)];
+  const numbered = type.kind === 'bigint' || type.kind === 'integer';
+  if (key !== 'none') {
+    if (key === 'word') words.push('key');
+    if (numbered && column.notNull) words.push('not null');
+    if (!numbered && !column.notNull) words.push('optional');
+    if (table.primaryKey.autoincrement) words.push('never reused');
+  } else {
+    if (!column.notNull) words.push('optional');
+    if (table.uniques.some((unique) => unique.name === null && unique.columns.length === 1 && unique.columns[0] === column.name))
+      words.push('unique');
+  }
+  if (column.default !== null) {
+    const byDefault = defaultOf(column.default, type);
+    if (byDefault !== null) words.push(`default ${byDefault}`);
+  }
+  if (column.collation !== null && isWritable(column.collation)) words.push(`collate ${anyName(column.collation)}`);
+  if (column.generated !== null && !/[\r\n]/.test(column.generated.sql))
+    words.push(`generated as ${quoteText(column.generated.sql)}${column.generated.stored ? ' stored' : ''}`);
+  if (!isOwnStyle(telling.style, column.type, type) && !/[\r\n]/.test(column.type))
+    words.push(`stored as ${quoteText(column.type)}`);
+  if (name !== column.name) words.push(`column ${written(column.name)}`);
+  return words.join(' ');
+}
