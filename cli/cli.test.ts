@@ -163,3 +163,24 @@ test('import writes a text to one output and the report to the other, and only r
 test.each(['check', 'format', 'sql', 'make', 'run', 'import', 'serve'])('%s --help shows an example', (command) => {
   expect(familyTree(command, '--help').out).toMatch(new RegExp(`Example:\\n {2}\\$ family-tree ${command}`));
 });
+
+test('import follows a database that has changed, with what people wrote in the text', () => {
+  const script = 'create table halls (id integer primary key, name varchar(40) not null);\n';
+  writeFileSync(at('house.sql'), script);
+  const { out, err, code } = familyTree('import', at('house.sql'));
+  expect(code).toBe(0);
+  expect(err).toContain('1 statements were run');
+  writeFileSync(at('house.kin'), out.replace('entity Hall', "entity Hall\n  note 'Where we play'"));
+  expect(familyTree('import', at('house.sql'), '--follow', at('house.kin')).err).toBe('Nothing has changed in the database.\n');
+  writeFileSync(
+    at('house.sql'),
+    `${script.replace('40', '80')}create table doors (id integer primary key, hall_id integer references halls (id));\n`,
+  );
+  const next = familyTree('import', at('house.sql'), '--follow', at('house.kin'));
+  expect(next.out).toContain("note 'Where we play'");
+  expect(next.out).toMatch(/name +text\(80\)/);
+  expect(next.out).toContain('Door knows at most one Hall as hall');
+  expect(next.err).toContain('changed: entity Hall: name');
+  writeFileSync(at('broken.sql'), 'nothing here');
+  expect(familyTree('import', at('broken.sql'))).toMatchObject({ code: 1, out: '' });
+});

@@ -6,8 +6,8 @@ import { Command, Option } from 'commander';
 import { readDesign } from '../core/design/index.js';
 import { dialects, scriptOf } from '../core/dialects/index.js';
 import { format } from '../core/notation/index.js';
-import { bringIn, bringInScript, makeDatabase, titleOf } from '../services/index.js';
-import { printFindings, printList, printScript, readText } from './report.js';
+import { bringIn, bringInScript, followDatabase, makeDatabase, titleOf } from '../services/index.js';
+import { printChanges, printFindings, printList, printScript, readText } from './report.js';
 import { runOnDatabase } from './run.js';
 
 const program = new Command('family-tree')
@@ -113,8 +113,9 @@ program
   .command('import')
   .description('write the text of a SQLite database to standard output, and what it does not say to standard error')
   .argument('<database>', 'a SQLite file, or a SQL script that ends in .sql; it is only read')
-  .addHelpText('after', example('import shop.db > shop.kin'))
-  .action(async (database: string) => {
+  .option('--follow <file>', 'a .kin text of this database: write it with what has changed in the database since')
+  .addHelpText('after', `${example('import shop.db > shop.kin')}\n  $ family-tree import shop.db --follow shop.kin > next.kin`)
+  .action(async (database: string, { follow }: { follow?: string }) => {
     const scratch = await mkdtemp(join(tmpdir(), 'family-tree-'));
     try {
       const isScript = /\.sql$/i.test(database);
@@ -128,6 +129,13 @@ program
         return;
       }
       const { text, summary, kept, report, copied, script } = brought.value;
+      if (follow !== undefined) {
+        const followed = await followDatabase(await readText(follow), brought.value, join(scratch, 'text.db'));
+        if (!followed.ok) throw new Error(followed.problem.message);
+        process.stdout.write(followed.value.text);
+        printChanges(followed.value.changes);
+        return;
+      }
       process.stdout.write(text);
       process.stderr.write(`${summary}\n`);
       if (copied !== null) process.stderr.write(`A copy was looked at: ${copied}.\n`);

@@ -1,5 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { type Finding, positions } from '../core/notation/index.js';
+import type { DatabaseChange } from '../core/revisions/index.js';
 import type { ScriptReport } from '../engines/index.js';
 
 /** Reads a text. @throws an error that a person can read where it is not there. */
@@ -52,4 +53,13 @@ export function printScript(script: ScriptReport | null): void {
     'Not run, since they reach beyond the new database:',
     script.refused.map(({ line, sql }) => `line ${line}: ${sql}`),
   );
+}
+
+/** What changed in a database, to standard error. */
+export function printChanges(changes: readonly DatabaseChange[]): void {
+  if (changes.length === 0) process.stderr.write('Nothing has changed in the database.\n');
+  for (const { kind, where, was, now, why } of changes) {
+    const [line = ''] = (now ?? was ?? '').split('\n');
+    process.stderr.write(`${kind === 'left' ? `left as it is (${why ?? ''})` : kind}: ${where}: ${line.trim()}\n`);
+  }
 }
