@@ -36,6 +36,13 @@ describe('every line form is read', () => {
     ['actor Player', { kind: 'actor', entity: 'Player' }],
     ["clock '2031-04-12'", { kind: 'clock', text: '2031-04-12' }],
     ['dialect mariadb', { kind: 'dialect', dialect: 'mariadb' }],
+    ['tables as stated', { kind: 'tables as stated' }],
+    ['references without columns', { kind: 'references without columns' }],
+    ["stored bigint as 'INTEGER'", { kind: 'stored type', type: 'bigint', declaration: 'INTEGER' }],
+    ["stored text(n) as 'varchar(n)'", { kind: 'stored type', type: 'text(n)', declaration: 'varchar(n)' }],
+    ["stored text as 'CLOB'", { kind: 'stored type', type: 'text', declaration: 'CLOB' }],
+    ["stored decimal(p, s) as 'NUMERIC(p,s)'", { kind: 'stored type', type: 'decimal(p, s)', declaration: 'NUMERIC(p,s)' }],
+    ["kept 'create view v as',\n    'select 1'", { kind: 'kept', sql: ['create view v as', 'select 1'], dialect: null }],
   ])('tree: %s', (line, expected) => {
     expect(lineOf("tree 'T'", line)).toEqual(expected);
   });
@@ -61,6 +68,34 @@ describe('every line form is read', () => {
         ],
       },
     ],
+    ['id bigint key not null never reused', { modifiers: [{ kind: 'key' }, { kind: 'not null' }, { kind: 'never reused' }] }],
+    ['a text collate NOCASE', { modifiers: [{ kind: 'collate', name: 'NOCASE' }] }],
+    ["a date stored as 'DATETIME'", { modifiers: [{ kind: 'stored as', declaration: 'DATETIME' }] }],
+    ["a text default sql('lower(''X'')')", { modifiers: [{ kind: 'default', value: { kind: 'sql', sql: "lower('X')" } }] }],
+    ["a real generated as 'b * 2'", { modifiers: [{ kind: 'generated', sql: 'b * 2', stored: false }] }],
+    [
+      "a real generated as 'b * 2' stored stored as 'FLOAT'",
+      {
+        modifiers: [
+          { kind: 'generated', stored: true },
+          { kind: 'stored as', declaration: 'FLOAT' },
+        ],
+      },
+    ],
+    [
+      "a real generated as 'b * 2' stored as 'FLOAT'",
+      {
+        modifiers: [
+          { kind: 'generated', stored: false },
+          { kind: 'stored as', declaration: 'FLOAT' },
+        ],
+      },
+    ],
+    ['unique (a), named Only_one', { kind: 'unique', tail: { named: 'Only_one' } }],
+    ['unique (a, b), as index "a b"', { kind: 'unique', tail: { asIndex: 'a b' } }],
+    ['index (a), named by_a', { kind: 'index', tail: { named: 'by_a' } }],
+    ["check c: a > 1, named c_1, note 'N'", { kind: 'check', tail: { named: 'c_1', note: 'N' } }],
+    ['key (a), named the_key', { kind: 'key', tail: { named: 'the_key' } }],
     ['a text was Player.name', { modifiers: [{ kind: 'was', entity: 'Player', name: 'name' }] }],
     ["a text unique message 'M', note 'N'", { tail: { message: 'M', note: 'N' } }],
     ["label = name || '!', note 'N'", { kind: 'derived', name: 'label', note: 'N' }],

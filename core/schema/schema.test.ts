@@ -133,3 +133,66 @@ describe('what a text has and a database has not', () => {
     expect(absentFrom(wished.model, shouting)).toEqual([]);
   });
 });
+
+describe('tables as stated', () => {
+  const HEAD = "tree 'T'\n  tables as stated\n  stored bigint as 'INT'\n  stored text(n) as 'nchar(n)'\n\n";
+  const BODY = `entity A in things
+  id     bigint key not null
+  name   text(20) collate NOCASE default sql('lower(''X'')')
+  code   text(8) stored as 'CHAR(8)'
+  size   bigint generated as 'length(name)' stored
+  unique (name), as index things_name
+  unique (code, name), named code_once
+  index (code), named things_code
+  kept 'WITHOUT ROWID'
+  kept 'create trigger t after insert on things begin',
+    '  select 1;',
+    'end'
+  kept 'check (length(name) > 1)'
+
+entity B
+  id  bigint key
+
+relation r
+  A knows at most one B as b
+  B knows many A as as_
+  kept 'foreign key (b_id) references bs match full'
+`;
+
+  test('have nothing but what the text states, in its own words', () => {
+    const made = tables(HEAD + BODY).get('things');
+    expect(made?.columns).toMatchObject([
+      { name: 'id', type: 'INT', notNull: true },
+      { name: 'name', type: 'nchar(20)', collation: 'NOCASE', default: "lower('X')" },
+      { name: 'code', type: 'CHAR(8)' },
+      { name: 'size', type: 'INT', generated: { sql: 'length(name)', stored: true } },
+      { name: 'b_id', type: 'INT' },
+    ]);
+    expect(made?.checks).toEqual([]);
+    expect(made).toMatchObject({
+      indexes: [
+        { name: 'things_name', unique: true },
+        { name: 'things_code', unique: false },
+      ],
+      uniques: [{ name: 'code_once', columns: ['code', 'name'] }],
+      foreignKeys: [{ name: null, sql: 'foreign key (b_id) references bs match full' }],
+      constraints: ['check (length(name) > 1)'],
+      options: ['WITHOUT ROWID'],
+      triggers: ['create trigger t after insert on things begin\n  select 1;\nend'],
+    });
+  });
+
+  test('elsewhere types are kept by checks, keys have indexes, and constraints have names', () => {
+    const made = tables(`entity A in things\n  id    bigint key\n  name  text(20)\n  code  text(8) stored as 'CHAR(8)'\n`).get(
+      'things',
+    );
+    expect(made?.checks.map(({ name }) => name)).toEqual(['things_name_type']);
+  });
+
+  test('a whole CREATE TABLE stands in for all that the sentences make', () => {
+    const made = tables(
+      `${HEAD}entity A in things\n  id bigint key\n  kept 'create table things (id int primary key on conflict ignore)'\n`,
+    );
+    expect(made.get('things')?.statement).toBe('create table things (id int primary key on conflict ignore)');
+  });
+});

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { readCreateTable, sqlTokens } from './index.js';
+import { readCreateTable, sqlTokens, statementsOf, tableShape } from './index.js';
 
 describe('SQL is cut into tokens as SQLite reads it', () => {
   test.each([
@@ -77,4 +77,78 @@ describe('a CREATE TABLE tells what the catalogue does not', () => {
       expect(() => readCreateTable(sql)).not.toThrow();
     },
   );
+});
+
+describe('two statements make the same table', () => {
+  test.each([
+    ['create table t (a int, b text)', 'CREATE TABLE "t" (\n  a  INT, -- first\n  [b] TEXT\n);'],
+    ['create table t (a int primary key, b unique)', 'create table t (a int, b, unique (b), primary key (a))'],
+    ['create table t (a int check (a > 1))', 'create table t (a int, CHECK ( "a" > 1 ))'],
+    ["create table t (a text default 'x')", "create table t (a text default ('x'))"],
+    [
+      'create table t (a references u (b) on delete cascade)',
+      'create table t (a, foreign key (a) REFERENCES "u"(b) ON DELETE CASCADE)',
+    ],
+    ['create table t (a varchar ( 20 ))', 'create table t (a varchar(20))'],
+    ['create table t (a int primary key not null) without rowid', 'create table t (a int primary key) WITHOUT ROWID'],
+  ])('%s and %s', (one, other) => {
+    expect(tableShape(one)).toEqual(tableShape(other));
+  });
+
+  test.each([
+    ['create table t (a int)', 'create table t (A int)'],
+    ['create table t (a int)', 'create table t (a integer)'],
+    ['create table t (a varchar(20))', 'create table t (a VARCHAR(20))'],
+    ['create table t (a int not null)', 'create table t (a int)'],
+    ['create table t (a int not null on conflict ignore)', 'create table t (a int not null)'],
+    ["create table t (a text default 'x')", "create table t (a text default 'X')"],
+    ['create table t (a text collate nocase)', 'create table t (a text)'],
+    ['create table t (a, unique (a) on conflict replace)', 'create table t (a, unique (a))'],
+    ['create table t (a, constraint u unique (a))', 'create table t (a, unique (a))'],
+    ['create table t (a references u)', 'create table t (a references u (a))'],
+    ['create table t (a references u deferrable initially deferred)', 'create table t (a references u)'],
+    ['create table t (a references u match full)', 'create table t (a references u)'],
+    ['create table t (a integer primary key autoincrement)', 'create table t (a integer primary key)'],
+    ['create table t (a integer primary key desc)', 'create table t (a integer primary key)'],
+    ['create table t (a as (1) stored)', 'create table t (a as (1) virtual)'],
+    ['create table t (a int) strict', 'create table t (a int)'],
+  ])('but not %s and %s', (one, other) => {
+    expect(tableShape(one)).not.toEqual(tableShape(other));
+  });
+});
+
+describe('a script is cut into statements', () => {
+  const cut = (script: string) =>
+    Array.from(statementsOf(script), ({ sql, line, sort }) => [line, sort, sql.replace(/\s+/g, ' ')]);
+
+  test('with the line of each, whatever stands in texts and comments', () => {
+    expect(cut("create table a (x text default ';');\n\n-- no; statement\ninsert into a\n values ('b;c');;\nselect 1")).toEqual([
+      [1, 'makes', "create table a (x text default ';')"],
+      [4, 'makes', "insert into a values ('b;c')"],
+      [6, 'passed over', 'select 1'],
+    ]);
+  });
+
+  test('a trigger ends at the END that closes it', () => {
+    const trigger = 'create temp trigger t after insert on a begin update a set x = case when 1 then 2 end; select 1; end';
+    expect(cut(`${trigger};\ndrop table b;`)).toEqual([
+      [1, 'makes', trigger],
+      [2, 'makes', 'drop table b'],
+    ]);
+  });
+
+  test('lines of the shell’s own are passed over, and what reaches further is refused', () => {
+    expect(cut(".mode list\n  .read other.sql\nattach 'x' as y;\nvacuum into 'z';\npragma foreign_keys = off;\ncommit;")).toEqual(
+      [
+        [3, 'refused', "attach 'x' as y"],
+        [4, 'refused', "vacuum into 'z'"],
+        [5, 'passed over', 'pragma foreign_keys = off'],
+        [6, 'passed over', 'commit'],
+      ],
+    );
+  });
+
+  test.each(['', ' \n ', ';;;', '-- nothing', "'never closed", '.'])('%j holds none, or one that is cut short', (script) => {
+    expect(cut(script).length).toBeLessThanOrEqual(1);
+  });
 });
