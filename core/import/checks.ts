@@ -9,6 +9,12 @@ const SHARED = new Set([
 
 const SYMBOLS = new Set(['(', ')', ',', '=', '<>', '<', '<=', '>', '>=', '+', '-', '*', '/', '%', '||']);
 
+/** Functions stand close to what they take. */
+const CALL = /\b(lower|upper|length|trim|coalesce|abs|round|substr|replace) \(/g;
+
+/** A minus that is a number's sign: it stands behind a bracket, an operator or a word. */
+const SIGN = /((?:^|[(]|[,=<>+*/%|-] |\b(?:between|and|or|not|in|when|then|else) ))- (?=\d)/g;
+
 /**
  * A check's SQL as a condition of the notation, word by word; null where it says something that the notation does not.
  * Whether the two mean the same is not decided here: the schema that the text makes is compared with the original.
@@ -22,7 +28,9 @@ export function conditionOf(sql: string, fieldOf: (column: string) => string | n
     if (word === null) return null;
     words.push(word);
   }
-  return words.length === 0 ? null : words.join(' ').replaceAll('( ', '(').replaceAll(' )', ')').replaceAll(' ,', ',');
+  if (words.length === 0) return null;
+  const spaced = words.join(' ').replaceAll('( ', '(').replaceAll(' )', ')').replaceAll(' ,', ',');
+  return spaced.replace(SIGN, '$1-').replace(CALL, '$1(');
 }
 
 function wordOf(token: SqlToken, fieldOf: (column: string) => string | null): string | null {

@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { typeName } from '../values/index.js';
+import { conditionOf } from './checks.js';
 import { entityName, Names, roleStem, written, writtenFirst } from './names.js';
 import { defaultOf, typeOfDeclared } from './types.js';
 
@@ -111,5 +112,26 @@ describe('defaults', () => {
 
   test('one of several lines has no word at all', () => {
     expect(of('TEXT', "'two\nlines'")).toBeNull();
+  });
+});
+
+describe('checks', () => {
+  const of = (sql: string) =>
+    conditionOf(sql, (column) => (['a', 'b'].includes(column.toLowerCase()) ? column.toLowerCase() : null));
+
+  test.each([
+    ['A > 1', 'a > 1'],
+    ['"a">=-1 AND b IS NOT NULL', 'a >= -1 and b is not null'],
+    ['a between -5 and - 3', 'a between -5 and -3'],
+    ['a - 1 > b', 'a - 1 > b'],
+    ["b in ('x','it''s')", "b in ('x', 'it''s')"],
+    ['a != b', 'a <> b'],
+    ['(length(b)<4)', '(length(b) < 4)'],
+  ])('%s is %s', (sql, condition) => {
+    expect(of(sql)).toBe(condition);
+  });
+
+  test.each(["b glob 'x*'", 'c > 1', 'a & 1', 'a > ?', 'a = 1e3', "b = 'two\nlines'", ''])('%s has no words', (sql) => {
+    expect(of(sql)).toBeNull();
   });
 });
