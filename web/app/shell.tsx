@@ -267,7 +267,7 @@ function TopBar({ onSheet }: { onSheet(sheet: Sheet): void }) {
         {view?.title ?? ''}
       </h1>
       <span className="rounded-sm border border-line-2 px-2 py-0.5 text-small whitespace-nowrap text-ink-2">
-        {kind === 'made' ? 'scratch database' : 'your SQLite file, only looked at'}
+        {kind === 'made' ? 'scratch database' : 'brought in, only looked at'}
       </span>
       <DatabaseNote />
       <span className="ml-auto" />
