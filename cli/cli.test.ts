@@ -169,7 +169,7 @@ test('import follows a database that has changed, with what people wrote in the 
   writeFileSync(at('house.sql'), script);
   const { out, err, code } = familyTree('import', at('house.sql'));
   expect(code).toBe(0);
-  expect(err).toContain('1 statements were run');
+  expect(err).toContain('Of the script’s statements 1 ran.');
   writeFileSync(at('house.kin'), out.replace('entity Hall', "entity Hall\n  note 'Where we play'"));
   expect(familyTree('import', at('house.sql'), '--follow', at('house.kin')).err).toBe('Nothing has changed in the database.\n');
   writeFileSync(

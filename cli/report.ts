@@ -44,7 +44,8 @@ export function printList(heading: string, lines: readonly string[]): void {
 /** What became of a script, to standard error. */
 export function printScript(script: ScriptReport | null): void {
   if (script === null) return;
-  process.stderr.write(`${script.made} statements were run${script.failures === 0 ? '' : `, ${script.failures} failed`}\n`);
+  process.stderr.write(`Of the script’s statements ${script.made} ran${script.failures === 0 ? '' : `, and ${script.failures} failed`}.
+`);
   printList(
     'Failed:',
     script.failed.map(({ line, message }) => `line ${line}: ${message}`),

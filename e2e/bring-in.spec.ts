@@ -66,7 +66,7 @@ test('a script says which of its lines do not run', async ({ page, workbench }) 
   await page
     .getByLabel('SQLite file or SQL script')
     .setInputFiles({ name: 'house.sql', mimeType: 'text/plain', buffer: Buffer.from(script) });
-  await expect(page.getByText('1 statements of the script were run, and 1 failed')).toBeVisible();
+  await expect(page.getByText('Of the script’s statements 1 ran, and 1 failed.')).toBeVisible();
   await expect(page.getByText('Line 2: near "=": syntax error')).toBeVisible();
 });
 

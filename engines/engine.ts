@@ -80,8 +80,6 @@ export interface Introspection {
   readonly version: string;
   /** Entries of the catalogue that make no sense, in words. */
   readonly unreadable: readonly string[];
-  /** Things in the database that a Schema does not hold, as `trigger audit_log`. */
-  readonly others: readonly { readonly kind: string; readonly name: string }[];
 }
 
 /** One database on one engine. Every call is bounded in time, and tells a person's mistakes as values. */

@@ -2,7 +2,7 @@ import { sqliteDialect } from '../dialects/index.js';
 import { plural, snakeCase } from '../model/index.js';
 import { typeName, type ValueType } from '../values/index.js';
 import { tellConstraints, tellKept } from './constraints.js';
-import { Fields, rowNumberOf, tellField } from './fields.js';
+import { fieldName, rowNumberOf, tellField } from './fields.js';
 import type { EntityTable, KeyLink } from './links.js';
 import { written } from './names.js';
 import { foreignKeySql, keptLine, namedTail, type Telling } from './telling.js';
@@ -12,7 +12,7 @@ export function tellEntity(entity: EntityTable, telling: Telling): string {
   const { table, key } = entity;
   const own = telling.links.get(entity) ?? [];
   const hidden = undeclaredColumns(entity, own, telling);
-  const fields = new Fields(entity.table, telling.given, own);
+  const nameOf = (column: string) => fieldName(table, column, telling.given, own);
   const expected = plural(snakeCase(entity.entity));
   const lines = [`entity ${entity.entity}${expected === table.name.name ? '' : ` in ${written(table.name.name)}`}`];
   const asModifier = key.length === 1 && table.primaryKey.name === null && table.primaryKey.columns.length === 1;
@@ -20,13 +20,13 @@ export function tellEntity(entity: EntityTable, telling: Telling): string {
     if (hidden.has(column.name)) continue;
     const alone = key.length === 1 && column.name === key[0];
     const kind = !alone ? 'none' : asModifier ? 'word' : 'line';
-    lines.push(`  ${tellField(table, column, telling.typeOf(entity, column.name), kind, fields, telling)}`);
+    lines.push(`  ${tellField(table, column, telling.typeOf(entity, column.name), kind, telling, nameOf(column.name))}`);
   }
   const roleOf = new Map(own.flatMap((link) => (link.key.columns.length === 1 ? [[link.key.columns[0] ?? '', link.role]] : [])));
-  const member = (column: string) => written(hidden.has(column) ? (roleOf.get(column) ?? column) : fields.name(column));
+  const member = (column: string) => written(hidden.has(column) ? (roleOf.get(column) ?? column) : nameOf(column));
   if (key.length === 0) lines.push(`  key (${rowNumberOf(table) ?? 'rowid'})`);
   else if (!asModifier) lines.push(`  key (${key.map(member).join(', ')})${namedTail(table.primaryKey.name)}`);
-  const field = (column: string) => (hidden.has(column) ? null : written(fields.name(column)));
+  const field = (column: string) => (hidden.has(column) ? null : written(nameOf(column)));
   lines.push(...tellConstraints(table, '  ', { member, field }, telling));
   const related = new Set(own.map((link) => link.key));
   for (const foreign of table.foreignKeys) if (!related.has(foreign)) lines.push(keptLine(foreignKeySql(foreign), '  '));

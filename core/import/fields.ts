@@ -24,19 +24,6 @@ export function rowNumberOf(table: Table): string | null {
   return ['rowid', '_rowid_', 'oid'].find((name) => !taken.has(name)) ?? null;
 }
 
-/** Names of the fields of one table: those of its columns, unless the text has given others. */
-export class Fields {
-  constructor(
-    private readonly table: Table,
-    private readonly given: GivenNames,
-    private readonly links: readonly KeyLink[],
-  ) {}
-
-  name(column: string): string {
-    return fieldName(this.table, column, this.given, this.links);
-  }
-}
-
 /** The field that a column is called by. A key column that bears its role's own name gives it to the role. */
 export function fieldName(table: Table, column: string, given: GivenNames, links: readonly KeyLink[]): string {
   const known = given.fields.get(placeOf(table.name.name, column));
@@ -45,16 +32,20 @@ export function fieldName(table: Table, column: string, given: GivenNames, links
   return role === undefined ? column : `${column}_id`;
 }
 
-/** @param key how the field says that it is the whole key: by a word of its own, by a line of the entity, or it is not */
+/**
+ * A field's line.
+ *
+ * @param key how the field says that it is the whole key: by a word of its own, by a line of the entity, or it is not
+ * @param name what the field is called; its column's name unless another is given
+ */
 export function tellField(
   table: Table,
   column: Column,
   type: ValueType,
   key: 'word' | 'line' | 'none',
-  fields: Fields,
   telling: Telling,
+  name = column.name,
 ): string {
-  const name = fields.name(column.name);
   const words = [writtenFirst(name), typeName(type)];
   const numbered = type.kind === 'bigint' || type.kind === 'integer';
   if (key !== 'none') {

@@ -1,7 +1,7 @@
 import type { ForeignKey } from '../schema/index.js';
 import { tellConstraints, tellKept } from './constraints.js';
 import { isWritable } from './existing.js';
-import { Fields, tellField } from './fields.js';
+import { fieldName, tellField } from './fields.js';
 import type { KeyLink, PivotLink } from './links.js';
 import { written } from './names.js';
 import type { Style } from './style.js';
@@ -46,7 +46,7 @@ function ruleLines(key: ForeignKey): string[] {
 export function tellPivot(pair: PivotLink, telling: Telling): string {
   const [first, second] = pair.ends;
   const { table } = pair;
-  const fields = new Fields(table, telling.given, []);
+  const nameOf = (column: string) => fieldName(table, column, telling.given, []);
   const held = ({ key }: typeof first) =>
     key.columns.length === 1 ? written(key.columns[0] ?? '') : `(${key.columns.map(written).join(', ')})`;
   const keyColumns = Array.from(new Set(pair.ends.flatMap((end) => end.key.columns)));
@@ -78,9 +78,9 @@ export function tellPivot(pair: PivotLink, telling: Telling): string {
     const held = targets.find(({ name }) => name === column.name);
     if (held !== undefined && plain) continue;
     const type = held === undefined ? typeOfDeclared(column.type) : telling.typeOf(held.end.entity, held.target);
-    lines.push(`    ${tellField(table, column, type, 'none', fields, telling)}`);
+    lines.push(`    ${tellField(table, column, type, 'none', telling, nameOf(column.name))}`);
   }
-  const member = (column: string) => written(fields.name(column));
+  const member = (column: string) => written(nameOf(column));
   const field = (column: string) => (keyColumns.includes(column) ? null : member(column));
   lines.push(...tellConstraints(table, '    ', { member, field }, telling));
   lines.push(...tellKept(table, '    ', telling));

@@ -1,8 +1,8 @@
 import type { Dialect } from '../dialects/index.js';
 import type { Output } from '../plan/index.js';
-import { call, column, type Query, type Select } from '../sql/index.js';
+import { call, column, type Query } from '../sql/index.js';
 import type { Wire } from '../values/index.js';
-import { type FetchOptions, limited } from './by-columns.js';
+import { columnArrays, type FetchOptions } from './by-columns.js';
 
 /** What a decoder puts where bytes are no UTF-8. */
 const REPLACED = '\ufffd';
@@ -22,23 +22,10 @@ export function bytesOf(
   wanted: readonly number[],
   options: FetchOptions,
 ): string {
-  const select: Select = {
-    kind: 'select',
-    columns: wanted.map((index) => ({
-      expression: call(
-        'json_group_array',
-        call('lower', call('hex', { kind: 'cast', operand: column('fetched', outputs[index]?.as ?? ''), type: 'blob' })),
-      ),
-      as: null,
-    })),
-    from: { from: { kind: 'select', select: limited(query, outputs, options.rowLimit + 1) }, alias: 'fetched', entity: null },
-    joins: [],
-    where: null,
-    orderBy: [],
-    limit: null,
-    offset: null,
-  };
-  return dialect.printQuery(select);
+  const columns = wanted.map((index) =>
+    call('lower', call('hex', { kind: 'cast', operand: column('fetched', outputs[index]?.as ?? ''), type: 'blob' })),
+  );
+  return columnArrays(dialect, query, outputs, columns, options);
 }
 
 /** Puts the bytes where a text's bytes are no UTF-8: nothing arrives changed without a word. */

@@ -1,6 +1,6 @@
 import type { Dialect } from '../dialects/index.js';
 import type { Output } from '../plan/index.js';
-import { call, column, number, type Query, type Select, type SqlExpression } from '../sql/index.js';
+import { call, column, number, type Query, type SqlExpression } from '../sql/index.js';
 import type { ValueType, Wire } from '../values/index.js';
 
 /** How far values are trusted to fit their types, and how many rows may come. */
@@ -16,25 +16,34 @@ export interface FetchOptions {
  */
 export function byColumns(dialect: Dialect, query: Query, outputs: readonly Output[], options: FetchOptions): string {
   const { values } = dialect;
-  const fetched: Select = {
+  const columns = outputs.map(({ as, type }) => {
+    const stored = column('fetched', as);
+    return options.typesHold ? values.toJson(type, stored) : values.guardedJson(type, stored);
+  });
+  return columnArrays(dialect, query, outputs, columns, options);
+}
+
+/** The select that gives each of these expressions over a query's rows, which it calls `fetched`, as one JSON array. */
+export function columnArrays(
+  dialect: Dialect,
+  query: Query,
+  outputs: readonly Output[],
+  columns: readonly SqlExpression[],
+  options: FetchOptions,
+): string {
+  return dialect.printQuery({
     kind: 'select',
-    columns: outputs.map(({ as, type }): { expression: SqlExpression; as: null } => {
-      const stored = column('fetched', as);
-      const json = options.typesHold ? values.toJson(type, stored) : values.guardedJson(type, stored);
-      return { expression: call('json_group_array', json), as: null };
-    }),
+    columns: columns.map((expression) => ({ expression: call('json_group_array', expression), as: null })),
     from: { from: { kind: 'select', select: limited(query, outputs, options.rowLimit + 1) }, alias: 'fetched', entity: null },
     joins: [],
     where: null,
     orderBy: [],
     limit: null,
     offset: null,
-  };
-  return dialect.printQuery(fetched);
+  });
 }
 
-/** A query that gives no more than so many rows. */
-export function limited(query: Query, outputs: readonly Output[], most: number): Query {
+function limited(query: Query, outputs: readonly Output[], most: number): Query {
   if (query.kind === 'select' && query.limit === null) return { ...query, limit: number(most) };
   if (query.kind === 'select' && query.limit?.kind === 'number' && Number(query.limit.text) <= most) return query;
   return {

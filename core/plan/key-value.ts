@@ -1,4 +1,4 @@
-import { call, type SqlExpression, string } from '../sql/index.js';
+import { anyOf, call, type SqlExpression, string } from '../sql/index.js';
 
 /**
  * A key as one value: a tuple becomes the JSON list of its parts. In a database made elsewhere a part may be a blob,
@@ -23,8 +23,7 @@ export function keyValue(key: SqlExpression, typesHold: boolean): SqlExpression 
   );
   const list = call('json_array', ...parts);
   // A key with a part that is null points at nothing.
-  const [first, ...others] = key.items.map((item): SqlExpression => ({ kind: 'is null', operand: item, negated: false }));
-  if (first === undefined) return list;
-  const when = others.reduce<SqlExpression>((left, right) => ({ kind: 'binary', operator: 'or', left, right }), first);
+  const when = anyOf(key.items.map((item) => ({ kind: 'is null', operand: item, negated: false })));
+  if (when === null) return list;
   return { kind: 'case', branches: [{ when, then: { kind: 'null' } }], otherwise: list };
 }

@@ -1,5 +1,5 @@
 import { type Entity, entityOf, type Model, type PivotEnd, type PivotRelation, type Relation } from '../model/index.js';
-import { allOf, column, columnsOf, equal, type Select, type SqlExpression, type TableName } from '../sql/index.js';
+import { allOf, anyOf, column, columnsOf, equal, type Select, type SqlExpression, type TableName } from '../sql/index.js';
 
 /** A statement and what its rows are: groups as (children, parents), or one count. */
 export type ProfileStatement =
@@ -64,10 +64,7 @@ function ownerName(index: number): string {
 }
 
 function anyNull(source: string, key: readonly string[]): SqlExpression | null {
-  return key.reduce<SqlExpression | null>((left, name) => {
-    const right: SqlExpression = { kind: 'is null', operand: column(source, name), negated: false };
-    return left === null ? right : { kind: 'binary', operator: 'or', left, right };
-  }, null);
+  return anyOf(key.map((name) => ({ kind: 'is null', operand: column(source, name), negated: false })));
 }
 
 function noneNull(source: string, key: readonly string[]): SqlExpression | null {

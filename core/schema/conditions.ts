@@ -1,5 +1,5 @@
 import { type Expression, type Field, fieldOf } from '../model/index.js';
-import { equal, type SqlExpression } from '../sql/index.js';
+import { allOf, anyOf, equal, type SqlExpression } from '../sql/index.js';
 import type { EngineValues } from '../values/index.js';
 import { familyOf, keyParts, parseWire, type ValueType } from '../values/index.js';
 
@@ -101,12 +101,8 @@ function binaryToSql(expression: Extract<Expression, { kind: 'binary' }>, leaves
 /** A composite key with a part that is null points at nothing. */
 function isNull(operand: SqlExpression, negated: boolean): SqlExpression {
   if (operand.kind !== 'tuple') return { kind: 'is null', operand, negated };
-  const [first, ...others] = operand.items.map((item): SqlExpression => ({ kind: 'is null', operand: item, negated }));
-  if (first === undefined) return { kind: 'null' };
-  return others.reduce<SqlExpression>(
-    (left, right) => ({ kind: 'binary', operator: negated ? 'and' : 'or', left, right }),
-    first,
-  );
+  const parts = operand.items.map((item): SqlExpression => ({ kind: 'is null', operand: item, negated }));
+  return (negated ? allOf(parts) : anyOf(parts)) ?? { kind: 'null' };
 }
 
 function isValueType(type: Expression['type']): type is ValueType {

@@ -1,4 +1,4 @@
-import { sqlName, sqlTokens } from '../sql/index.js';
+import { readCreateTable, sqlName, sqlTokens } from '../sql/index.js';
 import type { Index, Table } from './schema.js';
 
 /** What the kept SQL of one table is, by where it stands. */
@@ -32,16 +32,7 @@ export function keptParts(pieces: readonly string[]): KeptParts {
 }
 
 /** The columns of a foreign key that stands as SQL; null where it is no foreign key. */
-export function foreignKeyColumns(sql: string): string[] | null {
-  const tokens = sqlTokens(sql);
-  const at = tokens.findIndex(
-    (token, index) => token.text.toLowerCase() === 'foreign' && tokens[index + 1]?.text.toLowerCase() === 'key',
-  );
-  if (at < 0 || tokens[at + 2]?.text !== '(') return null;
-  const columns: string[] = [];
-  for (const token of tokens.slice(at + 3)) {
-    if (token.text === ')') return columns;
-    if (token.text !== ',') columns.push(sqlName(token));
-  }
-  return null;
+export function foreignKeyColumns(sql: string): readonly string[] | null {
+  const { constraints } = readCreateTable(`create table t (${sql})`);
+  return constraints.find(({ kind }) => kind === 'foreign key')?.columns ?? null;
 }

@@ -107,6 +107,14 @@ export function allOf(conditions: readonly (SqlExpression | null)[]): SqlExpress
   return all;
 }
 
+/** Joins conditions with `or`; null where there are none. */
+export function anyOf(conditions: readonly SqlExpression[]): SqlExpression | null {
+  return conditions.reduce<SqlExpression | null>(
+    (left, right) => (left === null ? right : { kind: 'binary', operator: 'or', left, right }),
+    null,
+  );
+}
+
 /** Columns of one source as one value: the column itself, or a tuple of several. */
 export function columnsOf(source: string | null, names: readonly string[]): SqlExpression {
   const [first, ...others] = names;

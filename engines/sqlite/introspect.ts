@@ -59,7 +59,6 @@ function read(db: Database.Database): Introspection {
     statements: new Map(plain.map((row) => [row.name, row.sql ?? ''])),
     version,
     unreadable,
-    others: apart.map((row) => ({ kind: row.type === 'table' ? 'virtual table' : row.type, name: row.name })),
   };
 }
 

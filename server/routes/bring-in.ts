@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { createWriteStream } from 'node:fs';
-import { rename, rm } from 'node:fs/promises';
+import { rename } from 'node:fs/promises';
 import { isAbsolute, join, resolve, sep } from 'node:path';
 import { Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
@@ -242,7 +242,6 @@ function existingOf({ existing }: KeptArrival): Existing {
 /** Removes a database of the data folder; a file that lies elsewhere is somebody else's. */
 async function forget(folder: string, database: string): Promise<void> {
   if (!isAbsolute(database)) await removeAt(join(folder, database));
-  await rm(join(folder, `${database}.uploading`), { force: true });
 }
 
 function tooLarge(name: string, limit: number): string {

@@ -35,6 +35,8 @@ const ARRIVAL = {
   words: 'import bring in report again refresh update source database',
 } as const;
 
+const screensOf = (broughtIn: boolean) => (broughtIn ? [...SCREENS, ARRIVAL] : SCREENS);
+
 type Sheet = 'palette' | 'reference' | 'revisions' | null;
 
 /** The frame around an open tree: the bar of screens, the tree's title, and what state its text and database are in. */
@@ -48,7 +50,6 @@ export function TreeShell() {
     ({ workspace }) => workspace.view?.queries.some(({ name }) => name === 'overdue_by_branch') === true,
   );
   const broughtIn = useAppSelector(({ workspace }) => workspace.tree?.kind === 'brought in');
-  const screens = broughtIn ? [...SCREENS, ARRIVAL] : SCREENS;
   const close = useCallback(() => setSheet(null), []);
   useSheetKeys(setSheet);
   useUndoKeys();
@@ -76,7 +77,7 @@ export function TreeShell() {
       </Link>
       <TopBar onSheet={setSheet} />
       <nav aria-label="Screens" className="border-r border-line-2 pt-2">
-        {screens.map(({ path, name, subtitle }) => (
+        {screensOf(broughtIn).map(({ path, name, subtitle }) => (
           <NavLink
             key={path}
             to={`/tree/${tree}/${path}`}
@@ -132,7 +133,7 @@ function useShellCommands(tree: string, onSheet: (sheet: Sheet) => void, onTour:
   const commands = useMemo((): Command[] => {
     const go = (path: string) => void navigate(`/tree/${tree}/${path}`);
     return [
-      ...[...SCREENS, ...(broughtIn ? [ARRIVAL] : [])].map(({ path, name, subtitle, words }) => ({
+      ...screensOf(broughtIn).map(({ path, name, subtitle, words }) => ({
         id: `screen ${path}`,
         title: `${name}: ${subtitle}`,
         group: 'Screen' as const,

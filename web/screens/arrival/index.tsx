@@ -80,7 +80,7 @@ function Report({ arrival: { kept, report, script } }: { readonly arrival: Arriv
       {script !== null && (
         <div className={`border-l-3 bg-label p-3 ${script.failures === 0 ? 'border-fine' : 'border-to-many'}`}>
           <p>
-            {script.made.toLocaleString('en')} statements of the script were run
+            Of the script’s statements {script.made.toLocaleString('en')} ran
             {script.failures > 0 && `, and ${script.failures.toLocaleString('en')} failed`}.
           </p>
           <ul className="mt-1 max-h-48 space-y-1 overflow-auto text-small">

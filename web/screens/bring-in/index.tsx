@@ -73,7 +73,7 @@ export function BringInScreen() {
                       <p className="mt-1 text-ink-2">
                         Below{' '}
                         <span className="font-mono text-small" title={folder.path}>
-                          {folder.path.split(/[/]/).at(-1)}
+                          {folder.path.split(/[\\/]/).at(-1)}
                         </span>
                         ; only looked at, and copied only where reading would leave something beside it.
                       </p>

@@ -48,9 +48,11 @@ export function RowPage({
       <Trail steps={walk.trail} onBack={walk.back} />
       <header className="flex items-baseline gap-3">
         <h2 className="font-serif text-[22px] font-semibold">{title}</h2>
-        <span className="text-ink-2">
-          {entity.name} {shownKey(rowKey)}
-        </span>
+        {title !== `${entity.name} ${shownKey(rowKey)}` && (
+          <span className="text-ink-2">
+            {entity.name} {shownKey(rowKey)}
+          </span>
+        )}
       </header>
       <div className="mt-3 grid grid-cols-[minmax(0,4fr)_minmax(0,5fr)] gap-8">
         <div>
