@@ -1,49 +1,22 @@
 import { randomUUID } from 'node:crypto';
-import { createWriteStream } from 'node:fs';
-import { rename } from 'node:fs/promises';
-import { isAbsolute, join, resolve, sep } from 'node:path';
-import { Transform } from 'node:stream';
-import { pipeline } from 'node:stream/promises';
+import { isAbsolute, join } from 'node:path';
 import { type Request, type Response, Router } from 'express';
 import * as v from 'valibot';
 import { Arrival, BringInPath, type BroughtAgain, type BroughtInTree, SaveText, type WorkStep } from '../../contract/index.js';
 import type { Existing } from '../../core/import/index.js';
 import { bringAgain } from '../../core/revisions/index.js';
-import { type BroughtIn, bringIn, bringInScript, removeAt, titleOf } from '../../services/index.js';
+import { removeAt } from '../../services/index.js';
 import type { Databases, Progress, TreeEvents } from '../jobs/index.js';
 import type { Store } from '../store/index.js';
 import { bodyOf, notFound } from './answers.js';
 import { messageOf, titleIn } from './messages.js';
+import { type Came, type Places, Refused, uploaded, whereItLies } from './receive.js';
 
-export interface BringInRoutes {
+export interface BringInRoutes extends Places {
   readonly store: Store;
   readonly databases: Databases;
   readonly events: TreeEvents;
   readonly progress: Progress;
-  /** Where databases are kept. */
-  readonly folder: string;
-  /** The folder below which files may be brought in where they lie. */
-  readonly given: string | null;
-  readonly uploadLimit: number;
-}
-
-const HEADER = Buffer.from('SQLite format 3\0', 'latin1');
-
-/** Something that cannot be brought in, in words for the person who sent it. */
-class Refused extends Error {
-  constructor(
-    readonly status: number,
-    message: string,
-  ) {
-    super(message);
-  }
-}
-
-/** A database that came in, and the file that is looked at: a name in the data folder, or a path of its own. */
-interface Came {
-  readonly brought: BroughtIn;
-  readonly database: string;
-  readonly arrival: Arrival;
 }
 
 /** What a tree keeps of how its database came in. */
@@ -159,68 +132,6 @@ export function bringInRoutes(routes: BringInRoutes): Router {
   return router;
 }
 
-/** Takes an upload to the data folder, and brings it in from there. */
-async function uploaded(request: Request, { folder, uploadLimit }: BringInRoutes, step: (what: string) => void): Promise<Came> {
-  const name = typeof request.query.name === 'string' ? request.query.name.slice(0, 200) : 'database.db';
-  const id = randomUUID();
-  const path = join(folder, `${id}.uploading`);
-  const file = `${id}.db`;
-  try {
-    const announced = Number(request.headers['content-length'] ?? 0);
-    if (announced > uploadLimit) throw new Refused(413, tooLarge(name, uploadLimit));
-    const isScript = /\.sql$/i.test(name);
-    await pipeline(request, checked(name, uploadLimit, isScript), createWriteStream(path, { flags: 'wx' }));
-    const brought = isScript
-      ? await bringInScript(path, titleOf(name), join(folder, file), step)
-      : await bringIn(path, titleOf(name), join(folder, file), step);
-    if (!brought.ok) throw new Refused(422, brought.problem.message.replaceAll(path, name).replaceAll(`${id}.uploading`, name));
-    if (brought.value.path === path) await rename(path, join(folder, file));
-    return { brought: brought.value, database: file, arrival: { ...arrivalFrom(brought.value, 'upload', name), copied: null } };
-  } catch (error) {
-    await removeAt(join(folder, file));
-    throw error;
-  } finally {
-    await removeAt(path);
-  }
-}
-
-/** Brings in a file below the given folder, where it lies. */
-async function whereItLies(wanted: string, { folder, given }: BringInRoutes, step: (what: string) => void): Promise<Came> {
-  const path = given === null ? null : resolve(given, wanted);
-  if (given === null || path === null || !path.startsWith(resolve(given) + sep))
-    throw new Refused(
-      403,
-      'Only files below the folder that was given at the start can be brought in. Start the server with --folder.',
-    );
-  const file = `${randomUUID()}.db`;
-  const copy = join(folder, file);
-  const brought = /\.sql$/i.test(path)
-    ? await bringInScript(path, titleOf(path), copy, step)
-    : await bringIn(path, titleOf(path), copy, step);
-  if (!brought.ok) {
-    await removeAt(copy);
-    throw new Refused(422, brought.problem.message);
-  }
-  const database = brought.value.path === path ? path : file;
-  return { brought: brought.value, database, arrival: arrivalFrom(brought.value, 'path', wanted) };
-}
-
-function arrivalFrom(
-  { summary, kept, report, copied, script }: BroughtIn,
-  kind: Arrival['source']['kind'],
-  name: string,
-): Arrival {
-  return {
-    source: { kind, name },
-    at: new Date().toISOString(),
-    summary,
-    kept: [...kept],
-    report: [...report],
-    copied,
-    script: script === null ? null : { ...script, failed: [...script.failed], refused: [...script.refused] },
-  };
-}
-
 function keptArrival({ arrival, brought }: Came): string {
   const { schema, statements } = brought.existing;
   const kept: KeptArrival = { arrival, existing: { schema, statements: Array.from(statements) } };
@@ -242,40 +153,4 @@ function existingOf({ existing }: KeptArrival): Existing {
 /** Removes a database of the data folder; a file that lies elsewhere is somebody else's. */
 async function forget(folder: string, database: string): Promise<void> {
   if (!isAbsolute(database)) await removeAt(join(folder, database));
-}
-
-function tooLarge(name: string, limit: number): string {
-  return `${name} is larger than the ${Math.round(limit / 1024 / 1024)} MB that may be uploaded. Start the server with a higher --upload-limit, or with --folder to bring it in where it lies.`;
-}
-
-/** Passes the bytes through, and refuses what does not begin like a SQLite file or grows past the limit. */
-function checked(name: string, limit: number, isScript: boolean): Transform {
-  let size = 0;
-  let head = Buffer.alloc(0);
-  return new Transform({
-    transform(chunk: Buffer, _encoding, done) {
-      size += chunk.length;
-      if (head.length < HEADER.length) {
-        head = Buffer.concat([head, chunk]).subarray(0, HEADER.length);
-        if (!isScript && !HEADER.subarray(0, head.length).equals(head)) {
-          done(
-            new Refused(
-              422,
-              `${name} is no SQLite database, or it is encrypted. Open it with the program that wrote it, and save it as an ordinary SQLite file; a SQL script needs a name that ends in .sql.`,
-            ),
-          );
-          return;
-        }
-      }
-      if (size > limit) done(new Refused(413, tooLarge(name, limit)));
-      else done(null, chunk);
-    },
-    flush(done) {
-      done(
-        head.length < (isScript ? 1 : HEADER.length)
-          ? new Refused(422, `${name} is empty, or too short to be ${isScript ? 'a script' : 'a database'}.`)
-          : null,
-      );
-    },
-  });
 }
