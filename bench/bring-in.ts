@@ -54,7 +54,7 @@ function benchKeys(): { composite: number; single: number } {
   const load = (query: string) => {
     const resolved = design.queryOf(query).query;
     if (resolved === null) throw new Error(query);
-    const woven = weave(planQuery(design.model, resolved, { values: sqliteDialect.values, keysHold: true }));
+    const woven = weave(planQuery(design.model, resolved, { dialect: sqliteDialect, keysHold: true }));
     return () => {
       const run = ({ sent, parameters }: Statement) => ({
         rows: db.prepare(sent).raw().all(parameters) as unknown[][],

@@ -104,7 +104,7 @@ export function benchLoading(): string[] {
     return { rows: db.prepare(sent).raw().all(parameters) as unknown[][], milliseconds: performance.now() - started };
   };
   const ours = () => {
-    const woven = weave(planQuery(design.model, query, { values: sqliteDialect.values, keysHold: true }));
+    const woven = weave(planQuery(design.model, query, { dialect: sqliteDialect, keysHold: true }));
     return JSON.stringify(
       drive(loadByBatch(sqliteDialect, { woven, parameters: {}, options: { typesHold: true, rowLimit: 1_000_000 } }), execute)
         .rows,

@@ -1,6 +1,7 @@
-import type { Cut, LoadRequest, LogEntry } from '../core/load/index.js';
+import type { Cut, FetchRequest, LoadRequest, LogEntry } from '../core/load/index.js';
+import type { DialectName } from '../core/notation/index.js';
 import type { Schema } from '../core/schema/index.js';
-import type { BoundValue } from '../core/values/index.js';
+import type { BoundParameter, BoundValue, Wire } from '../core/values/index.js';
 
 /** Something that went wrong for a reason outside the program: said in words that name the thing and a way out. */
 export interface Problem {
@@ -14,7 +15,9 @@ export interface Problem {
     | 'ended'
     | 'refused'
     | 'constraint'
-    | 'statement';
+    | 'statement'
+    | 'login'
+    | 'unreachable';
   readonly message: string;
 }
 
@@ -36,17 +39,36 @@ export interface LoadedText {
   readonly cuts: readonly Cut[];
 }
 
+/** The values of a select, output by output. */
+export interface FetchedValues {
+  readonly cells: readonly (readonly Wire[])[];
+  readonly cut: boolean;
+}
+
 /** Rows to put into one table, in order; each row's values stand in the order of the columns. */
 export interface Insert {
   readonly table: string;
-  readonly sql: string;
+  /** The statement up to the values. */
+  readonly into: string;
+  readonly columns: number;
   readonly rows: readonly (readonly BoundValue[])[];
 }
 
 export interface MakeRequest {
-  /** Statements that make the schema, run in order. */
-  readonly statements: readonly string[];
+  /** Statements that make the schema, run in order: before the rows, and after them. */
+  readonly before: readonly string[];
   readonly inserts: readonly Insert[];
+  /** Keys that are looked at only when all rows are in: rows that point at none are taken out again. */
+  readonly keys: readonly KeyToHold[];
+  readonly after: readonly string[];
+}
+
+/** A foreign key, as it is held against rows: what takes out those that point at a row which is not there. */
+export interface KeyToHold {
+  readonly table: string;
+  readonly parent: string;
+  /** A delete of the rows that point nowhere. */
+  readonly sql: string;
 }
 
 /** What could not be put in, by table and the constraint that refused it. */
@@ -80,18 +102,26 @@ export interface Introspection {
   readonly version: string;
   /** Entries of the catalogue that make no sense, in words. */
   readonly unreadable: readonly string[];
+  /** Types that are a list of texts, by their names. */
+  readonly choices: readonly { readonly name: string; readonly values: readonly string[] }[];
 }
 
 /** One database on one engine. Every call is bounded in time, and tells a person's mistakes as values. */
 export interface Engine {
+  readonly dialect: DialectName;
   load(request: LoadRequest): Promise<Outcome<LoadedText>>;
-  introspect(): Promise<Outcome<Introspection>>;
+  /** Runs one select of core's and gives its values in wire form, one list for each output. */
+  fetch(request: FetchRequest): Promise<Outcome<FetchedValues>>;
+  /** The tables of a database; on a server, those of these schemas alone, where some are named. */
+  introspect(schemas?: readonly string[] | null): Promise<Outcome<Introspection>>;
   /** Makes the schema and the rows in one transaction; rows that a constraint refuses are left out and counted. */
   make(request: MakeRequest): Promise<Outcome<MakeReport>>;
   /** Runs a script, by its file, into a new database. */
   runScript(path: string): Promise<Outcome<ScriptReport>>;
+  /** Runs statements of the program's own that make or remove what it works in. */
+  execute(statements: readonly string[]): Promise<Outcome<null>>;
   /** Runs one reading statement of the program's own. */
-  read(sql: string, parameters: Readonly<Record<string, BoundValue>>): Promise<Outcome<readonly (readonly unknown[])[]>>;
+  read(sql: string, parameters: Readonly<Record<string, BoundParameter>>): Promise<Outcome<readonly (readonly unknown[])[]>>;
   /** Ends whatever is running, at once; the next call starts anew. */
   stop(): void;
   close(): Promise<void>;

@@ -1,10 +1,10 @@
 import { type BrowseRequest, browse, countsByRole, isRow, type Via } from '../core/browse/index.js';
 import type { Design } from '../core/design/index.js';
-import { sqliteDialect } from '../core/dialects/index.js';
-import { bind, keyList } from '../core/load/index.js';
+import { bind, type FetchRequest } from '../core/load/index.js';
 import { type Entity, entityOf } from '../core/model/index.js';
 import type { Finding } from '../core/notation/index.js';
 import type { PlanOptions, QueryPlan } from '../core/plan/index.js';
+import type { TableName } from '../core/sql/index.js';
 import { parseWire, type Wire } from '../core/values/index.js';
 import { weave } from '../core/walls/index.js';
 import type { Engine } from '../engines/index.js';
@@ -64,15 +64,12 @@ export async function rowOrder(browsed: Browsed, request: RowsRequest): Promise<
   const bound = bindings(browsed, keys.plan);
   if (!bound.ok) return bound;
   const started = performance.now();
-  const read = await engine.read(sqliteDialect.printQuery(keys.select), bound.value);
+  const options = { typesHold: madeHere, rowLimit: MOST_KEYS };
+  const read = await engine.fetch({ query: keys.select, outputs: keys.outputs, parameters: bound.value, options });
   if (!read.ok) return failed(read.problem.message);
-  const entity = entityOf(design.model, request.entity);
-  const parsed: unknown = JSON.parse(String(read.value[0]?.[0] ?? '[]'));
-  const all = Array.isArray(parsed) ? (parsed as unknown[]) : [];
-  const found = madeHere ? (all as Wire[]) : all.map(sqliteDialect.values.decode(entity.key.type));
   const milliseconds = performance.now() - started;
-  const sql = sqliteDialect.printQuery(weave(keys.plan).select);
-  return { ok: true, value: { keys: found.slice(0, MOST_KEYS), cut: found.length > MOST_KEYS, sql, milliseconds } };
+  const sql = design.dialect.printQuery(weave(keys.plan).select);
+  return { ok: true, value: { keys: read.value.cells.at(-1) ?? [], cut: read.value.cut, sql, milliseconds } };
 }
 
 /** A window of the rows, in order: own fields, and below each to-one role the title of the row it leads to. */
@@ -91,7 +88,7 @@ export async function rowWindow(
   if (!bound.ok) return bound;
   const loaded = await engine.load({
     woven: weave(rows),
-    parameters: { ...bound.value, keys: keyList(entity.key.type, keys) },
+    parameters: { ...bound.value, keys: design.dialect.values.bindKeys(entity.key.type, keys) },
     options: { typesHold: madeHere, rowLimit: keys.length },
   });
   if (!loaded.ok) return failed(loaded.problem.message);
@@ -141,12 +138,18 @@ export async function roleCounts(
 ): Promise<Readonly<Record<string, Readonly<Record<string, number>>>>> {
   const { design, engine } = browsed;
   const entity = entityOf(design.model, name);
-  const list = keyList(entity.key.type, keys);
+  const list = design.dialect.values.bindKeys(entity.key.type, keys);
   const counts: Record<string, Record<string, number>> = {};
-  for (const { role, plan, select } of countsByRole(design.model, name, optionsOf(browsed))) {
+  const options = { typesHold: browsed.madeHere, rowLimit: keys.length };
+  for (const { role, plan, select, outputs } of countsByRole(design.model, name, optionsOf(browsed))) {
     const bound = bindings(browsed, plan);
-    const read = bound.ok ? await engine.read(sqliteDialect.printQuery(select), { ...bound.value, keys: list }) : null;
-    if (read?.ok === true) counts[role] = Object.fromEntries(read.value.map(([owner, rows]) => [String(owner), Number(rows)]));
+    const read = bound.ok
+      ? await engine.fetch({ query: select, outputs, parameters: { ...bound.value, keys: list }, options })
+      : null;
+    if (read?.ok !== true) continue;
+    const [numbers = []] = read.value.cells;
+    const owners = read.value.cells.at(-1) ?? [];
+    counts[role] = Object.fromEntries(owners.map((owner, row) => [String(owner), Number(numbers[row])]));
   }
   return counts;
 }
@@ -155,10 +158,29 @@ export async function roleCounts(
 export async function entityCounts({ design, engine }: Pick<Browsed, 'design' | 'engine'>): Promise<Record<string, number>> {
   const counts: Record<string, number> = {};
   for (const { name, table } of design.model.entities.values()) {
-    const read = await engine.read(`select count(*) from ${sqliteDialect.quote(table.value.name)}`, {});
-    if (read.ok) counts[name] = Number(read.value[0]?.[0] ?? 0);
+    const read = await engine.fetch({ ...countOf(table.value), parameters: {}, options: COUNTED });
+    if (read.ok) counts[name] = Number(read.value.cells[0]?.[0] ?? 0);
   }
   return counts;
+}
+
+const COUNTED = { typesHold: false, rowLimit: 1 };
+
+/** The select that counts a table's rows. */
+function countOf(table: TableName): Pick<FetchRequest, 'query' | 'outputs'> {
+  return {
+    query: {
+      kind: 'select',
+      columns: [{ expression: { kind: 'count rows' }, as: 'count' }],
+      from: { from: { kind: 'table', table }, alias: table.name, entity: null },
+      joins: [],
+      where: null,
+      orderBy: [],
+      limit: null,
+      offset: null,
+    },
+    outputs: [{ as: 'count', type: { kind: 'integer' }, name: 'count', pivot: null, parts: null }],
+  };
 }
 
 /** A key as a person or an address writes it; null where it does not fit the entity's key. */
@@ -167,14 +189,14 @@ export function keyOf(design: Design, entity: string, written: string): Wire {
   return parsed.ok ? parsed.value : null;
 }
 
-function optionsOf({ madeHere }: Browsed): PlanOptions {
-  return { values: sqliteDialect.values, keysHold: madeHere };
+function optionsOf({ design, madeHere }: Browsed): PlanOptions {
+  return { dialect: design.dialect, keysHold: madeHere };
 }
 
 function bindings(browsed: Browsed, plan: QueryPlan): RowsOutcome<Parameters<Engine['read']>[1]> {
   const { design, sampleKeys } = browsed;
   const inputs = { parameters: {}, now: nowOf(design.model), sampleKeys };
-  const bound = bind(plan.bindings, inputs, sqliteDialect.values);
+  const bound = bind(plan.bindings, inputs, design.dialect.values);
   return bound.ok ? { ok: true, value: bound.parameters } : { ok: false, findings: [], problems: bound.problems };
 }
 

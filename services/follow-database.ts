@@ -15,7 +15,12 @@ const LONGEST_MAKE = 60_000;
 export async function followDatabase(text: string, brought: BroughtIn, scratch: string): Promise<Outcome<BroughtAgain>> {
   const engine = openSqlite({ path: scratch, mode: 'make', milliseconds: LONGEST_MAKE, label: 'The tables of the text' });
   try {
-    const made = await engine.make({ statements: sqliteDialect.createStatements(readDesign(text).schema), inserts: [] });
+    const made = await engine.make({
+      before: sqliteDialect.createStatements(readDesign(text).schema),
+      inserts: [],
+      keys: [],
+      after: [],
+    });
     if (!made.ok) return made;
     const before = await engine.introspect();
     return before.ok ? { ok: true, value: bringAgain(text, before.value, brought.existing) } : before;

@@ -15,7 +15,7 @@ export {
 } from './browse-rows.js';
 export { nowOf } from './clock.js';
 export { followDatabase } from './follow-database.js';
-export { type MadeDatabase, makeDatabase } from './make-database.js';
+export { fillDatabase, type MadeDatabase, makeDatabase } from './make-database.js';
 export { type PlaceToLook, placeToLook } from './place-to-look.js';
 export { profileRelation, type RelationProfile } from './profile-relation.js';
 export { type RowChoice, rowChoices } from './row-choices.js';

@@ -1,6 +1,7 @@
 import type { Design } from '../core/design/index.js';
-import { sqliteDialect } from '../core/dialects/index.js';
+import type { Output } from '../core/plan/index.js';
 import { bucketsOf, type Histogram, profileStatements } from '../core/profile/index.js';
+import type { Select } from '../core/sql/index.js';
 import type { Engine } from '../engines/index.js';
 
 /** What the rows say about a relation. */
@@ -14,6 +15,13 @@ export interface RelationProfile {
   readonly dangling: readonly { readonly column: string; readonly rows: number }[];
   readonly milliseconds: number;
   readonly statements: readonly string[];
+}
+
+/** As many different numbers of children as a histogram is made of. */
+const GROUPS = { typesHold: false, rowLimit: 1_000_000 };
+
+function numbersOf({ columns }: Select): Output[] {
+  return columns.map(({ as }) => ({ as: as ?? 'count', type: { kind: 'integer' }, name: as, pivot: null, parts: null }));
 }
 
 /** Looks at the rows of a relation with a few set-based statements; a problem where the database has not all of it. */
@@ -32,11 +40,12 @@ export async function profileRelation(
   const dangling: RelationProfile['dangling'][number][] = [];
   const statements: string[] = [];
   for (const statement of profileStatements(design.model, relation)) {
-    const sql = sqliteDialect.printQuery(statement.select);
-    statements.push(sql);
-    const read = await engine.read(sql, {});
+    const { select } = statement;
+    statements.push(design.dialect.printQuery(select));
+    const read = await engine.fetch({ query: select, outputs: numbersOf(select), parameters: {}, options: GROUPS });
     if (!read.ok) return { ok: false, problem: read.problem.message };
-    const count = Number(read.value[0]?.[0] ?? 0);
+    const [first = [], second = []] = read.value.cells;
+    const count = Number(first[0] ?? 0);
     switch (statement.kind) {
       case 'rows':
         rows = count;
@@ -45,7 +54,7 @@ export async function profileRelation(
         parents = count;
         break;
       case 'groups': {
-        const groups = read.value.map((row) => ({ children: Number(row[0]), parents: Number(row[1]) }));
+        const groups = first.map((children, row) => ({ children: Number(children), parents: Number(second[row]) }));
         ends.push({ entity: statement.entity, role: statement.role, histogram: bucketsOf(parents, groups) });
         break;
       }

@@ -1,6 +1,5 @@
 import { SHOWN, shownEntity } from '../core/browse/index.js';
 import type { Design } from '../core/design/index.js';
-import { sqliteDialect } from '../core/dialects/index.js';
 import { bind } from '../core/load/index.js';
 import { entityOf, type Query } from '../core/model/index.js';
 import { planQuery } from '../core/plan/index.js';
@@ -38,14 +37,16 @@ export async function rowChoices(
     span,
   };
   const model = { ...design.model, entities: new Map(design.model.entities).set(name, shownEntity(entity)) };
-  const plan = planQuery(model, query, { values: sqliteDialect.values, keysHold: madeHere, rowKeys: true });
-  const bound = bind(plan.bindings, { parameters: {}, now: nowOf(model), sampleKeys: {} }, sqliteDialect.values);
-  const read = bound.ok ? await engine.read(sqliteDialect.printQuery(plan.select), bound.parameters) : null;
+  const { values } = design.dialect;
+  const plan = planQuery(model, query, { dialect: design.dialect, keysHold: madeHere, rowKeys: true });
+  const bound = bind(plan.bindings, { parameters: {}, now: nowOf(model), sampleKeys: {} }, values);
+  const request = { query: plan.select, outputs: plan.outputs, options: { typesHold: madeHere, rowLimit: MOST_CHOICES } };
+  const read = bound.ok ? await engine.fetch({ ...request, parameters: bound.parameters }) : null;
   if (read?.ok !== true) return { rows: [], more: false };
+  const { cells, cut } = read.value;
   const keyAt = plan.outputs.findIndex((output) => output.name === entity.key.name);
   const shownAt = plan.outputs.findIndex((output) => output.name === SHOWN);
-  const rows = read.value
-    .slice(0, MOST_CHOICES)
-    .map((row) => ({ key: String(row[keyAt] ?? ''), shown: String(row[shownAt] ?? row[keyAt] ?? '') }));
-  return { rows, more: read.value.length > MOST_CHOICES };
+  const keys = cells[keyAt] ?? [];
+  const rows = keys.map((key, row) => ({ key: String(key ?? ''), shown: String(cells[shownAt]?.[row] ?? key ?? '') }));
+  return { rows, more: cut };
 }

@@ -1,5 +1,4 @@
 import type { Design } from '../core/design/index.js';
-import { sqliteDialect } from '../core/dialects/index.js';
 import { bind, type Cut } from '../core/load/index.js';
 import type { Cardinality, Query } from '../core/model/index.js';
 import { didYouMean, type Finding, type ParameterSyntax } from '../core/notation/index.js';
@@ -42,7 +41,7 @@ export async function runQuery(design: Design, engine: Engine, request: RunReque
   if (!('query' in found)) return { ok: false, ...found };
   let plan: QueryPlan;
   try {
-    plan = planQuery(design.model, found.query, { values: sqliteDialect.values, keysHold: request.madeHere });
+    plan = planQuery(design.model, found.query, { dialect: design.dialect, keysHold: request.madeHere });
   } catch (error) {
     if (!(error instanceof PlanTooLarge)) throw error;
     return {
@@ -54,7 +53,7 @@ export async function runQuery(design: Design, engine: Engine, request: RunReque
   const bound = bind(
     plan.bindings,
     { parameters: request.parameters, now: nowOf(design.model), sampleKeys: request.sampleKeys },
-    sqliteDialect.values,
+    design.dialect.values,
   );
   if (!bound.ok) return { ok: false, findings: [], problems: bound.problems };
   const options = { typesHold: request.madeHere, rowLimit: request.rowLimit };

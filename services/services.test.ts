@@ -169,14 +169,17 @@ describe('an engine', () => {
   test('leaves out the rows that a constraint refuses, and those that point at them, and counts both', async () => {
     const engine = openSqlite({ path: join(folder.path, 'make.db'), mode: 'make', milliseconds: 10_000 });
     const made = await engine.make({
-      statements: [
+      keys: [],
+      after: [],
+      before: [
         'create table parents (id integer primary key, size int, constraint parents_small check (size < 10))',
         'create table children (id integer primary key, parent_id int references parents (id))',
       ],
       inserts: [
         {
           table: 'children',
-          sql: 'insert into children values (?, ?)',
+          into: 'insert into children values',
+          columns: 2,
           rows: [
             [1, 1],
             [2, 2],
@@ -185,7 +188,8 @@ describe('an engine', () => {
         },
         {
           table: 'parents',
-          sql: 'insert into parents values (?, ?)',
+          into: 'insert into parents values',
+          columns: 2,
           rows: [
             [1, 5],
             [2, 50],

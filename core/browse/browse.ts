@@ -8,8 +8,8 @@ import {
   type Query,
   type Role,
 } from '../model/index.js';
-import { keyValue, type PlanOptions, planQuery, type QueryPlan } from '../plan/index.js';
-import { allOf, call, column, columnsOf, type Select, type SqlExpression } from '../sql/index.js';
+import { type Output, type PlanOptions, planQuery, type QueryPlan } from '../plan/index.js';
+import { allOf, column, columnsOf, type Select, type SqlExpression } from '../sql/index.js';
 import type { Wire } from '../values/index.js';
 import { SHOWN, withShown } from './shown.js';
 
@@ -28,8 +28,8 @@ export interface BrowseRequest {
 }
 
 export interface Browsing {
-  /** The keys of all rows asked for, in order, as one JSON list. Its parameters are the plan's. */
-  readonly keys: { readonly plan: QueryPlan; readonly select: Select };
+  /** The keys of all rows asked for, in order; the key is the last output. Its parameters are the plan's. */
+  readonly keys: { readonly plan: QueryPlan; readonly select: Select; readonly outputs: readonly Output[] };
   /** The rows whose keys are bound as `keys`, with the titles of what they point at. In no certain order. */
   readonly rows: QueryPlan;
   /** The fields of the pivot that was walked over, for the rows whose keys are given; null where there is none. */
@@ -55,8 +55,8 @@ export function browse(model: Model, request: BrowseRequest, most: number, planO
   const ordered = planQuery(shown, { ...base, loads: [] }, planOptions);
   const rows = planQuery(shown, { ...base, where: [], orderBy: [] }, options);
   return {
-    keys: { plan: ordered, select: keyList(ordered, entity, most, options) },
-    rows: { ...rows, select: byKeys(rows.select, entity) },
+    keys: { plan: ordered, ...keyList(ordered, entity, most) },
+    rows: { ...rows, select: byKeys(rows.select, entity, options) },
     pivotFields: (keys) => (via === null || !usesPivot ? null : pivotPlan(shown, via, entity, keys, options)),
   };
 }
@@ -74,12 +74,12 @@ export function isRow({ name }: Entity, key: Wire): Expression {
   };
 }
 
-/** For each to-many role, how many rows each of the owners whose keys are bound knows over it: (owner, count). */
+/** For each to-many role, how many rows each of the owners whose keys are bound knows over it: last the owner, first the count. */
 export function countsByRole(
   model: Model,
   name: string,
   options: PlanOptions,
-): { readonly role: string; readonly plan: QueryPlan; readonly select: Select }[] {
+): { readonly role: string; readonly plan: QueryPlan; readonly select: Select; readonly outputs: readonly Output[] }[] {
   const entity = entityOf(model, name);
   return entity.roles
     .filter((role) => role.knows === 'many')
@@ -90,20 +90,30 @@ export function countsByRole(
       if (loaded === undefined || loaded.select.kind !== 'select') return [];
       const { columns } = loaded.select;
       const parts = loaded.stitchColumns.flatMap((name) => columns.find(({ as }) => as === name)?.expression ?? []);
-      const [single] = parts;
-      if (single === undefined) return [];
-      const stitch = keyValue(parts.length === 1 ? single : { kind: 'tuple', items: parts }, options.keysHold);
+      if (parts.length === 0) return [];
+      const key = keyOutputs(entity, 'owner');
       const select: Select = {
         ...loaded.select,
         columns: [
-          { expression: stitch, as: 'owner' },
           { expression: { kind: 'count rows' }, as: 'rows' },
+          ...parts.map((expression, index) => ({ expression, as: key.names[index] ?? '' })),
         ],
         groupBy: parts,
         orderBy: [],
       };
-      return [{ role: role.name, plan, select }];
+      const count: Output = { as: 'rows', type: { kind: 'integer' }, name: 'rows', pivot: null, parts: null };
+      return [{ role: role.name, plan, select, outputs: [count, ...key.outputs] }];
     });
+}
+
+/** The outputs of a select that gives an entity's key: a column for each part, and last the key itself. */
+function keyOutputs({ key }: Entity, as: string): { readonly names: readonly string[]; readonly outputs: readonly Output[] } {
+  const names = key.fields.map((_, index) => (key.fields.length === 1 ? as : `${as}_${index + 1}`));
+  const columns = key.fields.map(
+    ({ type }, index): Output => ({ as: names[index] ?? '', type, name: null, pivot: null, parts: null }),
+  );
+  if (columns.length === 1) return { names, outputs: columns };
+  return { names, outputs: [...columns, { as, type: key.type, name: as, pivot: null, parts: names }] };
 }
 
 function query(entity: Entity, parts: Partial<Query>): Query {
@@ -131,39 +141,29 @@ function toOneLoads(model: Model, entity: Entity): Load[] {
     .map((role) => ({ ...EMPTY_LOAD, role, fields: [SHOWN] }));
 }
 
-function keyList(plan: QueryPlan, entity: Entity, most: number, { values, keysHold }: PlanOptions): Select {
-  const { type } = entity.key;
-  const key = keyValue(columnsOf(plan.select.from.alias, entity.key.columns), keysHold);
-  const limited: Select = {
+function keyList(
+  plan: QueryPlan,
+  entity: Entity,
+  most: number,
+): { readonly select: Select; readonly outputs: readonly Output[] } {
+  const { names, outputs } = keyOutputs(entity, 'key');
+  const select: Select = {
     ...plan.select,
-    columns: [{ expression: key, as: 'key' }],
+    columns: entity.key.columns.map((name, index) => ({
+      expression: column(plan.select.from.alias, name),
+      as: names[index] ?? name,
+    })),
     limit: { kind: 'number', text: String(most + 1) },
   };
-  return {
-    kind: 'select',
-    columns: [
-      {
-        expression: call(
-          'json_group_array',
-          keysHold ? values.toJson(type, column('ordered', 'key')) : values.guardedJson(type, column('ordered', 'key')),
-        ),
-        as: null,
-      },
-    ],
-    from: { from: { kind: 'select', select: limited }, alias: 'ordered', entity: null },
-    joins: [],
-    where: null,
-    orderBy: [],
-    limit: null,
-    offset: null,
-  };
+  return { select, outputs };
 }
 
-function byKeys(select: Select, entity: Entity): Select {
+function byKeys(select: Select, entity: Entity, { dialect }: PlanOptions): Select {
   const key: SqlExpression = {
     kind: 'in keys',
     operand: columnsOf(select.from.alias, entity.key.columns),
     parameter: 'keys',
+    types: entity.key.fields.map(({ type }) => dialect.values.listType(type)),
   };
   return { ...select, where: allOf([select.where, key]), orderBy: [] };
 }

@@ -1,6 +1,6 @@
 /** What a card says of an entity or a relation, in words and SQL: sentences, storage and why, what a delete does. */
 import type { Design } from '../design/index.js';
-import { sqliteDialect } from '../dialects/index.js';
+import type { Dialect } from '../dialects/index.js';
 import {
   type Entity,
   entityOf,
@@ -114,9 +114,9 @@ function lookupOf({ model, schema }: Design): Lookup {
   return { tables: new Map(schema.tables.map((table) => [table.name.name, table])), roles };
 }
 
-function entityCard({ model }: Design, { tables }: Lookup, entity: Entity): EntityCard {
+function entityCard({ model, dialect }: Design, { tables }: Lookup, entity: Entity): EntityCard {
   const table = tables.get(entity.table.value.name);
-  const statements = table === undefined ? [] : sqliteDialect.createStatements({ tables: [table], others: [] });
+  const statements = table === undefined ? [] : dialect.createStatements({ prelude: [], tables: [table], others: [] });
   return {
     kind: 'entity',
     name: entity.name,
@@ -176,7 +176,8 @@ function defaultWord(type: ValueType, value: DefaultValue): string {
   return exact ? String(value.value) : JSON.stringify(value.value);
 }
 
-function relationCard({ model }: Design, { tables, roles: byRelation }: Lookup, relation: Relation): RelationCard {
+function relationCard(design: Design, { tables, roles: byRelation }: Lookup, relation: Relation): RelationCard {
+  const { model, dialect } = design;
   const tableName = relation.kind === 'pivot' ? relation.table.value.name : entityOf(model, relation.child).table.value.name;
   const table = tables.get(tableName);
   const roles = [...(byRelation.get(relation.name) ?? [])].sort((a, b) => a.span.start - b.span.start);
@@ -200,17 +201,17 @@ function relationCard({ model }: Design, { tables, roles: byRelation }: Lookup, 
       table === undefined
         ? ''
         : relation.kind === 'pivot'
-          ? sqliteDialect
-              .createStatements({ tables: [table], others: [] })
-              .map((statement) => `${statement};`)
+          ? dialect
+              .createStatements({ prelude: [], tables: [table], others: [] })
+              .map(dialect.ended)
               .join('\n\n')
-          : sqliteDialect
+          : dialect
               .columnParts(
                 table,
                 relation.columns.map((column) => column.value),
               )
               .join('\n'),
-    joins: relation.kind === 'key' ? keyJoins(model, relation) : pivotJoins(model, relation),
+    joins: relation.kind === 'key' ? keyJoins(design, relation) : pivotJoins(design, relation),
     span: relation.span,
   };
 }
@@ -229,8 +230,7 @@ function place(entity: Entity, columns: readonly string[]): string {
 }
 
 /** The condition that joins two keys, part by part. */
-function matched(left: string, lefts: readonly string[], right: string, rights: readonly string[]): string {
-  const { quote } = sqliteDialect;
+function matched({ quote }: Dialect, left: string, lefts: readonly string[], right: string, rights: readonly string[]): string {
   return lefts.map((name, index) => `${left}.${quote(name)} = ${right}.${quote(rights[index] ?? '')}`).join(' and ');
 }
 
@@ -296,8 +296,8 @@ function pivotDeletes(relation: PivotRelation): RelationCard['deletes'] {
   }));
 }
 
-function keyJoins(model: Model, relation: KeyRelation): RelationCard['joins'] {
-  const { quote } = sqliteDialect;
+function keyJoins({ model, dialect }: Design, relation: KeyRelation): RelationCard['joins'] {
+  const { quote } = dialect;
   const [child, parent] = [entityOf(model, relation.child), entityOf(model, relation.parent)];
   const self = child === parent;
   const childTable = quote(child.table.value.name);
@@ -306,6 +306,7 @@ function keyJoins(model: Model, relation: KeyRelation): RelationCard['joins'] {
   const down = self ? quote(relation.parentRole ?? 'child') : childTable;
   const on = (childAlias: string, parentAlias: string) =>
     matched(
+      dialect,
       parentAlias,
       parent.key.columns,
       childAlias,
@@ -321,8 +322,8 @@ function keyJoins(model: Model, relation: KeyRelation): RelationCard['joins'] {
   ];
 }
 
-function pivotJoins(model: Model, relation: PivotRelation): RelationCard['joins'] {
-  const { quote } = sqliteDialect;
+function pivotJoins({ model, dialect }: Design, relation: PivotRelation): RelationCard['joins'] {
+  const { quote } = dialect;
   const pivot = quote(relation.table.value.name);
   const [first, second] = relation.ends;
   const names = (end: typeof first) => end.columns.map((column) => column.value);
@@ -332,7 +333,7 @@ function pivotJoins(model: Model, relation: PivotRelation): RelationCard['joins'
     const source = a === b ? `${quote(b.table.value.name)} ${alias}` : alias;
     return {
       from: near.entity,
-      sql: `from ${quote(a.table.value.name)}\nleft join ${pivot}\n  on ${matched(pivot, names(near), quote(a.table.value.name), a.key.columns)}\nleft join ${source}\n  on ${matched(alias, b.key.columns, pivot, names(far))}`,
+      sql: `from ${quote(a.table.value.name)}\nleft join ${pivot}\n  on ${matched(dialect, pivot, names(near), quote(a.table.value.name), a.key.columns)}\nleft join ${source}\n  on ${matched(dialect, alias, b.key.columns, pivot, names(far))}`,
     };
   };
   return first.entity === second.entity ? [join(first, second)] : [join(first, second), join(second, first)];

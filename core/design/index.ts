@@ -1,11 +1,13 @@
 /** A text, read: what it says, what is wrong with it, and the tables that it asks for. */
 import { checkDesign } from '../checks/index.js';
-import { sqliteDialect } from '../dialects/index.js';
+import { type Dialect, dialects } from '../dialects/index.js';
 import { type Model, type Reference, type Resolved, resolve } from '../model/index.js';
-import { type Finding, parse, type Syntax } from '../notation/index.js';
+import { type DialectName, type Finding, parse, type Syntax } from '../notation/index.js';
 import { type SchemaOf, schemaOf } from '../schema/index.js';
 
 export interface Design extends SchemaOf {
+  /** What the schema is written in, and queries are asked in. */
+  readonly dialect: Dialect;
   readonly text: string;
   readonly syntax: Syntax;
   readonly model: Model;
@@ -16,12 +18,18 @@ export interface Design extends SchemaOf {
   readonly queryOf: Resolved['queryOf'];
 }
 
-/** Reads a text whole: Syntax, Model, Schema and findings. Never throws. */
-export function readDesign(text: string): Design {
+/**
+ * Reads a text whole: Syntax, Model, Schema and findings. Never throws.
+ *
+ * @param wanted the dialect of the database in use; the text’s own where there is none
+ */
+export function readDesign(text: string, wanted: DialectName | null = null): Design {
   const syntax = parse(text);
   const { model, findings, references, queryOf } = resolve(syntax);
+  const dialect = dialects[wanted ?? model.dialect];
   const all = [...findings, ...checkDesign(model)].sort((a, b) => a.span.start - b.span.start);
-  return { text, syntax, model, findings: all, references: inOrder(references), queryOf, ...schemaOf(model, sqliteDialect) };
+  const made = schemaOf(model, dialect);
+  return { text, syntax, model, dialect, findings: all, references: inOrder(references), queryOf, ...made };
 }
 
 function inOrder(references: Resolved['references']): Reference[] {

@@ -5,6 +5,10 @@ import type { Query } from '../sql/index.js';
 /** One way to write SQL. */
 export interface Dialect extends SchemaTarget {
   readonly name: DialectName;
+  /** What people call it. */
+  readonly title: string;
+  /** Whether a select in `from` can speak of the rows around it, where the whole stands inside another. */
+  readonly correlates: boolean;
   printQuery(query: Query): string;
   /** What of a table's SQL is there for these columns: the columns, their constraints and their indexes. */
   columnParts(table: Table, columns: readonly string[]): string[];
@@ -12,4 +16,11 @@ export interface Dialect extends SchemaTarget {
   foreignKey(key: ForeignKey): string;
   /** The statements that make a schema, in an order that works; none ends in a semicolon. */
   createStatements(schema: Schema): string[];
+  /** A statement with the end that the engine's own shell looks for. */
+  ended(statement: string): string;
+  /**
+   * The same statements where rows come between: tables before them; what would look at each row, or needs them to be
+   * there, after. Of an engine that can look at foreign keys at the end, all stand before.
+   */
+  steps(schema: Schema): { readonly before: readonly string[]; readonly after: readonly string[] };
 }

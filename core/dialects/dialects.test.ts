@@ -79,7 +79,10 @@ describe('expressions', () => {
     [{ kind: 'not', operand: binary('=', column(null, 'a'), number(1)) }, 'not a = 1'],
     [{ kind: 'is not true', operand: binary('or', column(null, 'a'), column(null, 'b')) }, '(a or b) is not true'],
     [{ kind: 'like', operand: column(null, 'a'), pattern: string('x%'), negated: true }, "a not like 'x%' escape '\\'"],
-    [{ kind: 'in keys', operand: column('t', 'id'), parameter: 'keys' }, 't.id in (select value from json_each(:keys))'],
+    [
+      { kind: 'in keys', operand: column('t', 'id'), parameter: 'keys', types: [''] },
+      't.id in (select value from json_each(:keys))',
+    ],
     [{ kind: 'cast', operand: column(null, 'a'), type: 'text' }, 'cast(a as text)'],
     [{ kind: 'count distinct', operand: column('t', 'id') }, 'count(distinct t.id)'],
     [
@@ -131,8 +134,8 @@ describe('selects are laid out one clause a line', () => {
     joins: [],
     where: binary('and', binary('=', column('l', 'a'), number(1)), binary('or', column('l', 'b'), column('l', 'c'))),
     orderBy: [
-      { expression: column('l', 'a'), descending: true },
-      { expression: column('l', 'id'), descending: false },
+      { expression: column('l', 'a'), descending: true, nulls: true },
+      { expression: column('l', 'id'), descending: false, nulls: false },
     ],
     limit: null,
     offset: number(5),

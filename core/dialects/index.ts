@@ -2,17 +2,23 @@
 import type { DialectName } from '../notation/index.js';
 import type { Schema } from '../schema/index.js';
 import type { Dialect } from './dialect.js';
+import { mariadbDialect } from './mariadb.js';
+import { postgresDialect } from './postgres.js';
 import { sqliteDialect } from './sqlite.js';
 
 export type { Dialect } from './dialect.js';
-export { sqliteDialect };
+export { mariadbDialect, postgresDialect, sqliteDialect };
 
-/** The dialects that are built. */
-export const dialects: Readonly<Partial<Record<DialectName, Dialect>>> = { sqlite: sqliteDialect };
+/** All dialects. */
+export const dialects: Readonly<Record<DialectName, Dialect>> = {
+  sqlite: sqliteDialect,
+  postgres: postgresDialect,
+  mariadb: mariadbDialect,
+};
 
 /** A schema as a script to run in a shell. */
 export function scriptOf(dialect: Dialect, schema: Schema): string {
-  const statements = dialect.createStatements(schema).map((statement) => `${statement};`);
+  const statements = dialect.createStatements(schema).map(dialect.ended);
   return statements.length === 0 ? '' : `${statements.join('\n\n')}\n`;
 }
 

@@ -1,16 +1,33 @@
-import type { Query, Select, Source, SqlExpression, SqlOperator } from '../sql/index.js';
+import type { OrderTerm, Query, Select, Source, SqlExpression, SqlOperator } from '../sql/index.js';
 
 /** What a dialect says for itself; the rest of SQL is printed the same for all. */
 export interface Spelling {
   /** A name as it stands in SQL: bare where that is safe, quoted otherwise. */
   quote(name: string): string;
   /** A test whether a value is among the keys bound as one list. */
-  inKeys(operand: string, parameter: string): string;
+  inKeys(operand: string, parameter: string, type: string): string;
   /** The same for a key of several parts, bound as a list of lists. */
-  inKeyTuples(operand: string, parts: number, parameter: string): string;
+  inKeyTuples(operand: string, types: readonly string[], parameter: string): string;
   /** One part of a composite key that is bound as a list. */
-  keyPart(parameter: string, part: number): string;
-  /** A limit where only an offset was asked for. */
+  keyPart(parameter: string, part: number, type: string): string;
+  /** A text that stands in the SQL. */
+  string(value: string): string;
+  /** Bytes, in hexadecimal, that stand in the SQL. */
+  bytes(hex: string): string;
+  boolean(value: boolean): string;
+  /** Texts joined. */
+  joined(parts: readonly string[]): string;
+  /** How many different keys of several parts there are. */
+  countDistinct(parts: readonly string[]): string;
+  /** The list behind `in` for keys of several parts. */
+  tuples(items: readonly string[]): string;
+  /** What is written behind a term of an order in which there can be nulls. */
+  nulls(descending: boolean): string;
+  collate(operand: string, collation: string): string;
+  /** `is` of values that may be null: equal, or both null. */
+  readonly same: string;
+  readonly notSame: string;
+  /** A limit where only an offset was asked for; empty where none is needed. */
   readonly noLimit: string;
 }
 
@@ -32,6 +49,7 @@ const STRENGTH: Readonly<Record<SqlOperator, number>> = {
   '*': 7,
   '/': 7,
   '%': 7,
+  div: 7,
   '||': 8,
 };
 
@@ -64,14 +82,16 @@ function printSelect(select: Select, spelling: Spelling): string {
     );
   if (select.groupBy !== undefined) lines.push(`group by ${select.groupBy.map(expression).join(', ')}`);
   if (select.orderBy.length > 0) {
-    lines.push(
-      `order by ${select.orderBy.map((term) => `${expression(term.expression)}${term.descending ? ' desc' : ''}`).join(', ')}`,
-    );
+    lines.push(`order by ${select.orderBy.map((term) => printTerm(term, spelling)).join(', ')}`);
   }
   if (select.limit !== null) lines.push(`limit ${expression(select.limit)}`);
-  else if (select.offset !== null) lines.push(`limit ${spelling.noLimit}`);
+  else if (select.offset !== null && spelling.noLimit !== '') lines.push(`limit ${spelling.noLimit}`);
   if (select.offset !== null) lines.push(`offset ${expression(select.offset)}`);
   return lines.join('\n');
+}
+
+function printTerm({ expression, descending, nulls }: OrderTerm, spelling: Spelling): string {
+  return `${printExpression(expression, spelling)}${descending ? ' desc' : ''}${nulls ? spelling.nulls(descending) : ''}`;
 }
 
 function conjuncts(condition: SqlExpression): SqlExpression[] {
@@ -117,22 +137,33 @@ export function printExpression(expression: SqlExpression, spelling: Spelling): 
     case 'column':
       return `${expression.source === null ? '' : `${spelling.quote(expression.source)}.`}${spelling.quote(expression.column)}`;
     case 'parameter':
-      return `:${expression.name}`;
+      return expression.type === null ? `:${expression.name}` : `cast(:${expression.name} as ${expression.type})`;
     case 'number':
       return expression.text;
     case 'string':
-      return `'${expression.value.replaceAll("'", "''")}'`;
+      return spelling.string(expression.value);
+    case 'boolean':
+      return spelling.boolean(expression.value);
+    case 'bytes':
+      return spelling.bytes(expression.hex);
+    case 'typed literal':
+      return `${expression.type} ${spelling.string(expression.value)}`;
+    case 'interval':
+      return `interval ${expression.amount} ${expression.unit}`;
     case 'null':
       return 'null';
     case 'tuple':
       return `(${expression.items.map(print).join(', ')})`;
     case 'key part':
-      return spelling.keyPart(`:${expression.parameter}`, expression.part);
+      return spelling.keyPart(`:${expression.parameter}`, expression.part, expression.type);
     case 'binary': {
       const strength = STRENGTH[expression.operator];
+      if (expression.operator === '||') return spelling.joined(joinedParts(expression).map((part) => operand(part, 9)));
       // Comparisons do not chain, and - / % do not associate to the right.
       const left = operand(expression.left, strength === 4 || strength === 5 ? strength + 1 : strength);
-      return `${left} ${expression.operator} ${operand(expression.right, strength + (strength > 2 ? 1 : 0))}`;
+      const word =
+        expression.operator === 'is' ? spelling.same : expression.operator === 'is not' ? spelling.notSame : expression.operator;
+      return `${left} ${word} ${operand(expression.right, strength + (strength > 2 ? 1 : 0))}`;
     }
     case 'not':
       return `not ${operand(expression.operand, 4)}`;
@@ -141,25 +172,35 @@ export function printExpression(expression: SqlExpression, spelling: Spelling): 
     case 'is null':
       return `${operand(expression.operand, 6)} is ${expression.negated ? 'not ' : ''}null`;
     case 'in':
-      return `${operand(expression.operand, 6)} ${expression.negated ? 'not ' : ''}in (${expression.operand.kind === 'tuple' ? 'values ' : ''}${expression.items.map(print).join(', ')})`;
+      return `${operand(expression.operand, 6)} ${expression.negated ? 'not ' : ''}in ${
+        expression.operand.kind === 'tuple'
+          ? spelling.tuples(expression.items.map(print))
+          : `(${expression.items.map(print).join(', ')})`
+      }`;
     case 'in keys':
       if (expression.operand.kind === 'tuple')
-        return spelling.inKeyTuples(print(expression.operand), expression.operand.items.length, `:${expression.parameter}`);
-      return spelling.inKeys(operand(expression.operand, 6), `:${expression.parameter}`);
+        return spelling.inKeyTuples(print(expression.operand), expression.types, `:${expression.parameter}`);
+      return spelling.inKeys(operand(expression.operand, 6), `:${expression.parameter}`, expression.types[0] ?? '');
     case 'between':
       return `${operand(expression.operand, 6)} ${expression.negated ? 'not ' : ''}between ${operand(expression.low, 6)} and ${operand(expression.high, 6)}`;
     case 'like':
-      return `${operand(expression.operand, 6)} ${expression.negated ? 'not ' : ''}like ${operand(expression.pattern, 6)} escape '\\'`;
+      return `${operand(expression.operand, 6)} ${expression.negated ? 'not ' : ''}like ${operand(expression.pattern, 6)} escape ${spelling.string('\\')}`;
     case 'function':
       return `${expression.name}(${expression.args.map(print).join(', ')})`;
     case 'count rows':
       return 'count(*)';
     case 'count distinct':
-      return `count(distinct ${print(expression.operand)})`;
+      return expression.operand.kind === 'tuple'
+        ? spelling.countDistinct(expression.operand.items.map(print))
+        : `count(distinct ${print(expression.operand)})`;
     case 'is not true':
       return `${operand(expression.operand, 6)} is not true`;
     case 'cast':
       return `cast(${print(expression.operand)} as ${expression.type})`;
+    case 'collate':
+      return spelling.collate(operand(expression.operand, 10), expression.collation);
+    case 'convert':
+      return `convert(${print(expression.operand)} using ${expression.charset})`;
     case 'case': {
       const branches = expression.branches.map((branch) => `when ${print(branch.when)} then ${print(branch.then)}`).join(' ');
       return `case ${branches}${expression.otherwise === null ? '' : ` else ${print(expression.otherwise)}`} end`;
@@ -169,6 +210,11 @@ export function printExpression(expression: SqlExpression, spelling: Spelling): 
     case 'scalar':
       return `(\n${indented(indented(printQuery(expression.select, spelling)))}\n  )`;
   }
+}
+
+function joinedParts(expression: SqlExpression): SqlExpression[] {
+  if (expression.kind !== 'binary' || expression.operator !== '||') return [expression];
+  return [...joinedParts(expression.left), expression.right];
 }
 
 function printOperand(expression: SqlExpression, strength: number, spelling: Spelling): string {

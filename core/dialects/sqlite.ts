@@ -24,14 +24,29 @@ function quote(name: string): string {
 const spelling: Spelling = {
   quote,
   inKeys: (operand, parameter) => `${operand} in (select value from json_each(${parameter}))`,
-  inKeyTuples: (operand, parts, parameter) =>
-    `${operand} in (select ${Array.from({ length: parts }, (_, part) => `value ->> ${part}`).join(', ')} from json_each(${parameter}))`,
+  inKeyTuples: (operand, types, parameter) =>
+    `${operand} in (select ${types.map((_, part) => `value ->> ${part}`).join(', ')} from json_each(${parameter}))`,
+  string: (value) => `'${value.replaceAll("'", "''")}'`,
+  bytes: (hex) => `x'${hex}'`,
+  boolean: (value) => (value ? '1' : '0'),
+  joined: (parts) => parts.join(' || '),
+  // Its quote() tells every two values apart, those of other storage classes too.
+  countDistinct: (parts) => `count(distinct ${parts.map((part) => `quote(${part})`).join(" || ',' || ")})`,
+  tuples: (items) => `(values ${items.join(', ')})`,
+  nulls: () => '',
+  collate: (operand, collation) => `${operand} collate ${quote(collation)}`,
+  same: 'is',
+  notSame: 'is not',
   keyPart: (parameter, part) => `${parameter} ->> ${part}`,
   noLimit: '-1',
 };
 
 export const sqliteDialect: Dialect = {
   name: 'sqlite',
+  title: 'SQLite',
+  comments: false,
+  correlates: true,
+  tableOptions: [],
   values: sqliteValues,
   quote,
   print: (expression) => printExpression(expression, spelling),
@@ -39,10 +54,13 @@ export const sqliteDialect: Dialect = {
   createStatements,
   columnParts,
   foreignKey,
+  ended: (statement) => `${statement};`,
+  steps: (schema) => ({ before: createStatements(schema), after: [] }),
 };
 
 function createStatements(schema: Schema): string[] {
   return [
+    ...schema.prelude,
     ...schema.tables.flatMap((table) => [createTable(table), ...table.indexes.map((index) => createIndex(table, index))]),
     ...schema.others,
     // A trigger may speak of any table or view.

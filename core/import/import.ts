@@ -123,7 +123,7 @@ function shapeOf({ statements }: Existing, table: Table): readonly string[] {
 }
 
 function createSql(table: Table): string {
-  return sqliteDialect.createStatements({ tables: [{ ...table, indexes: [], triggers: [] }], others: [] })[0] ?? '';
+  return sqliteDialect.createStatements({ prelude: [], tables: [{ ...table, indexes: [], triggers: [] }], others: [] })[0] ?? '';
 }
 
 /** What the text keeps as SQL, for a person to know of. */

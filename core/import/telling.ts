@@ -30,7 +30,11 @@ export function keptLine(sql: string, indent: string): string {
 
 /** The statement of an index. */
 export function indexSql(table: Table, index: Table['indexes'][number]): string {
-  const [, sql = ''] = sqliteDialect.createStatements({ tables: [{ ...table, indexes: [index], triggers: [] }], others: [] });
+  const [, sql = ''] = sqliteDialect.createStatements({
+    prelude: [],
+    tables: [{ ...table, indexes: [index], triggers: [] }],
+    others: [],
+  });
   return sql;
 }
 

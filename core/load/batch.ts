@@ -1,10 +1,9 @@
 import type { Dialect } from '../dialects/index.js';
 import type { LoadPlan, Output } from '../plan/index.js';
-import { type BoundValue, joinKey, type Wire } from '../values/index.js';
+import { type BoundParameter, joinKey, type Wire } from '../values/index.js';
 import type { Woven } from '../walls/index.js';
-import { bytesOf, markBroken, suspects } from './broken-text.js';
-import { byColumns, type FetchOptions, readColumns } from './by-columns.js';
-import { type Computation, type LogEntry, type Statement, shownParameters } from './statement.js';
+import { fetch } from './fetch.js';
+import type { Computation, FetchOptions, LogEntry } from './statement.js';
 
 /** A row of the answer. */
 export type Row = Record<string, unknown>;
@@ -24,11 +23,11 @@ export interface LoadAnswer {
 
 export interface LoadRequest {
   readonly woven: Woven;
-  readonly parameters: Readonly<Record<string, BoundValue>>;
+  readonly parameters: Readonly<Record<string, BoundParameter>>;
   readonly options: FetchOptions;
 }
 
-interface Fetched {
+interface Loaded {
   readonly rows: Row[];
   readonly columns: ReadonlyMap<string, readonly Wire[]>;
 }
@@ -38,80 +37,48 @@ interface Fetched {
  * one parameter; none where there are no owners.
  */
 export function* loadByBatch(dialect: Dialect, { woven, parameters, options }: LoadRequest): Computation<LoadAnswer> {
+  const { values } = dialect;
   const log: LogEntry[] = [];
   const cuts: Cut[] = [];
 
-  function* fetch(
+  function* rowsOf(
     query: LoadPlan['select'],
     outputs: readonly Output[],
     keys: readonly Wire[] | null,
-    bound: string,
+    bound: BoundParameter,
     path: string,
-    span: Statement['span'],
-  ): Computation<Fetched> {
-    const plain = dialect.printQuery(query);
-    const used = usedParameters(plain, keys === null ? parameters : { ...parameters, keys: bound });
-    const statement: Statement = { plain, sent: byColumns(dialect, query, outputs, options), parameters: used, path, span };
-    const { rows, milliseconds } = yield statement;
-    const columns = readColumns(dialect, outputs, rows[0] ?? [], options);
-    const broken = options.typesHold ? [] : suspects(columns);
-    if (broken.length > 0) {
-      const again = yield { ...statement, sent: bytesOf(dialect, query, outputs, broken, options) };
-      broken.forEach((column, index) => {
-        markBroken(columns[column] ?? [], JSON.parse(String(again.rows[0]?.[index] ?? '[]')) as unknown[]);
-      });
-    }
-    const found = columns[0]?.length ?? 0;
-    if (found > options.rowLimit) {
-      cuts.push({ path, limit: options.rowLimit });
-      for (const cells of columns) cells.length = options.rowLimit;
-    }
-    log.push({
-      path,
-      plain,
-      sent: statement.sent,
-      parameters: shownParameters(used, keys),
-      rows: Math.min(found, options.rowLimit),
-      milliseconds,
-      span,
-    });
+    span: LoadPlan['span'] | null,
+  ): Computation<Loaded> {
+    const all = keys === null ? parameters : { ...parameters, keys: bound };
+    const fetched = yield* fetch(dialect, { query, outputs, parameters: all, options }, keys, path, span);
+    if (fetched.cut) cuts.push({ path, limit: options.rowLimit });
+    log.push(fetched.entry);
     return {
-      rows: makeRows(outputs, columns),
-      columns: new Map(outputs.map((output, index) => [output.as, columns[index] ?? []])),
+      rows: makeRows(outputs, fetched.cells),
+      columns: new Map(outputs.map((output, index) => [output.as, fetched.cells[index] ?? []])),
     };
   }
 
-  function* attach(owners: Fetched, load: LoadPlan): Computation<void> {
+  function* attach(owners: Loaded, load: LoadPlan): Computation<void> {
     const ownerKeys = keysIn(owners, load.ownerColumns, load.keyType);
     const keys = load.ownersDistinct ? ownerKeys.filter(isKey) : distinct(ownerKeys);
-    const children: Fetched =
+    const children: Loaded =
       keys.length === 0
         ? { rows: [], columns: new Map() }
-        : yield* fetch(load.select, load.outputs, keys, keyList(load.keyType, keys), load.path, load.span);
+        : yield* rowsOf(load.select, load.outputs, keys, values.bindKeys(load.keyType, keys), load.path, load.span);
     const stitch = keysIn(children, load.stitchColumns, load.keyType);
     if (load.many) stitchMany(owners.rows, ownerKeys, children.rows, stitch, load.role);
     else stitchOne(owners.rows, ownerKeys, children.rows, stitch, load.role);
     for (const deeper of load.loads) yield* attach(children, deeper);
   }
 
-  const root = yield* fetch(woven.select, woven.outputs, null, '', '', null);
+  const root = yield* rowsOf(woven.select, woven.outputs, null, null, '', null);
   for (const load of woven.loads) yield* attach(root, load);
   return { rows: root.rows, log, cuts };
 }
 
-function usedParameters(sql: string, parameters: Readonly<Record<string, BoundValue>>): Record<string, BoundValue> {
-  return Object.fromEntries(Object.entries(parameters).filter(([name]) => new RegExp(`:${name}\\b`).test(sql)));
-}
-
-/** Keys as one JSON list. Whole numbers of 64 bits are text on the wire and numbers to the engine; composite keys are lists. */
-export function keyList(type: LoadPlan['keyType'], keys: readonly Wire[]): string {
-  return type.kind === 'bigint' || type.kind === 'decimal' || type.kind === 'composite'
-    ? `[${keys.join(',')}]`
-    : JSON.stringify(keys);
-}
-
 /** The keys that stand in these columns, row by row; of several columns, as one list each. */
-function keysIn({ columns }: Fetched, names: readonly string[], type: LoadPlan['keyType']): readonly Wire[] {
+function keysIn({ columns }: Loaded, names: readonly string[], type: LoadPlan['keyType']): readonly Wire[] {
   const [first = [], ...others] = names.map((name) => columns.get(name) ?? []);
   if (others.length === 0) return first;
   return first.map((part, row) => {

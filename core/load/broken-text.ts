@@ -2,7 +2,8 @@ import type { Dialect } from '../dialects/index.js';
 import type { Output } from '../plan/index.js';
 import { call, column, type Query } from '../sql/index.js';
 import type { Wire } from '../values/index.js';
-import { columnArrays, type FetchOptions } from './by-columns.js';
+import { columnArrays } from './by-columns.js';
+import type { FetchOptions } from './statement.js';
 
 /** What a decoder puts where bytes are no UTF-8. */
 const REPLACED = '\ufffd';

@@ -1,24 +1,24 @@
 import type { Dialect } from '../dialects/index.js';
 import type { Output } from '../plan/index.js';
-import { call, column, number, type Query, type SqlExpression } from '../sql/index.js';
-import type { ValueType, Wire } from '../values/index.js';
-
-/** How far values are trusted to fit their types, and how many rows may come. */
-export interface FetchOptions {
-  /** The database was made here, so its checks keep every value in its type; else each is looked at. */
-  readonly typesHold: boolean;
-  readonly rowLimit: number;
-}
+import { call, column, type Query, type SqlExpression } from '../sql/index.js';
+import type { JsonValues, ValueType, Wire } from '../values/index.js';
+import { limited } from './limited.js';
+import type { FetchOptions } from './statement.js';
 
 /**
  * A select wrapped so that the engine returns one row with a JSON array for each column: handing rows over one by
  * one costs more than finding them. One row more than the limit is asked for, to know whether it cut.
  */
-export function byColumns(dialect: Dialect, query: Query, outputs: readonly Output[], options: FetchOptions): string {
-  const { values } = dialect;
+export function byColumns(
+  dialect: Dialect,
+  json: JsonValues,
+  query: Query,
+  outputs: readonly Output[],
+  options: FetchOptions,
+): string {
   const columns = outputs.map(({ as, type }) => {
     const stored = column('fetched', as);
-    return options.typesHold ? values.toJson(type, stored) : values.guardedJson(type, stored);
+    return options.typesHold ? json.toJson(type, stored) : json.guardedJson(type, stored);
   });
   return columnArrays(dialect, query, outputs, columns, options);
 }
@@ -41,21 +41,6 @@ export function columnArrays(
     limit: null,
     offset: null,
   });
-}
-
-function limited(query: Query, outputs: readonly Output[], most: number): Query {
-  if (query.kind === 'select' && query.limit === null) return { ...query, limit: number(most) };
-  if (query.kind === 'select' && query.limit?.kind === 'number' && Number(query.limit.text) <= most) return query;
-  return {
-    kind: 'select',
-    columns: outputs.map(({ as }) => ({ expression: column('asked', as), as })),
-    from: { from: { kind: 'select', select: query }, alias: 'asked', entity: null },
-    joins: [],
-    where: null,
-    orderBy: [],
-    limit: number(most),
-    offset: null,
-  };
 }
 
 /** The columns of a fetched statement, decoded: as many arrays as outputs. */

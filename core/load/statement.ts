@@ -1,4 +1,11 @@
-import type { BoundValue } from '../values/index.js';
+import type { BoundParameter } from '../values/index.js';
+
+/** How far values are trusted to fit their types, and how many rows may come. */
+export interface FetchOptions {
+  /** The database was made here, so its checks keep every value in its type; else each is looked at. */
+  readonly typesHold: boolean;
+  readonly rowLimit: number;
+}
 
 /** A statement to run, and what a person is shown of it. */
 export interface Statement {
@@ -6,7 +13,7 @@ export interface Statement {
   readonly sent: string;
   /** As a careful person would write it, without the wrapping that brings rows over by columns. */
   readonly plain: string;
-  readonly parameters: Readonly<Record<string, BoundValue>>;
+  readonly parameters: Readonly<Record<string, BoundParameter>>;
   /** The load that it serves, as a path from the root; empty for the root rows. */
   readonly path: string;
   /** Where in the query's text it comes from; null for the query itself. */
@@ -37,7 +44,7 @@ const MOST_SHOWN = 12;
 
 /** A parameter as the log shows it: a value, or how many keys and the first of them. */
 export function shownParameters(
-  parameters: Readonly<Record<string, BoundValue>>,
+  parameters: Readonly<Record<string, BoundParameter>>,
   keys: readonly unknown[] | null,
 ): LogEntry['parameters'] {
   return Object.entries(parameters).map(([name, value]) => {

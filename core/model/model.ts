@@ -38,6 +38,8 @@ export const PLAIN_COLUMN: PhysicalColumn = {
 
 /** How the tables of a database that others made are written; each part has a sentence in the tree's head. */
 export interface PhysicalStyle {
+  /** The dialect that all this is said of. */
+  readonly dialect: DialectName;
   /** How a type is declared, by the type's word, with n, p and s for its numbers; such a column has no check of its type. */
   readonly types: ReadonlyMap<string, string>;
   /** Tables have nothing but what the text states: no check of a type, no name of a constraint, no index for a key. */

@@ -435,6 +435,7 @@ function treeOf(
     clock,
     dialect: resolution.dialect,
     physical: {
+      dialect: resolution.dialect,
       types,
       asStated: says('tables as stated'),
       unnamedReferences: says('references without columns'),

@@ -2,7 +2,6 @@ import { type Expression, entityOf, fieldOf, type Hop, type Model, pivotOf, type
 import { type Leaves, literalSql, toSql } from '../schema/index.js';
 import { column, columnsOf, equal, type Join, number, type Select, type Source, type SqlExpression } from '../sql/index.js';
 import type { EngineValues, ValueType } from '../values/index.js';
-import { keyValue } from './key-value.js';
 import type { Binding } from './plan.js';
 import { hopCondition, pivotSource, SelectBuilder, tableSource } from './select-builder.js';
 
@@ -10,6 +9,8 @@ import { hopCondition, pivotSource, SelectBuilder, tableSource } from './select-
 export interface Planning {
   readonly model: Model;
   readonly values: EngineValues;
+  /** Whether a select in `from` can speak of the rows around it. */
+  readonly correlates: boolean;
   /** The database keeps every foreign key: it was made here. */
   readonly keysHold: boolean;
   /** Each row bears its composite key, to be fetched by it again. */
@@ -92,18 +93,24 @@ function boundSql(
 ): SqlExpression {
   const name = bindingFor(planning, expression);
   const type = expression.type.kind === 'row' ? entityOf(planning.model, expression.type.entity).key.type : null;
-  if (type?.kind !== 'composite') return { kind: 'parameter', name };
-  return { kind: 'tuple', items: type.parts.map((_, part): SqlExpression => ({ kind: 'key part', parameter: name, part })) };
+  const { values } = planning;
+  if (type?.kind === 'composite') {
+    const items = type.parts.map((inner, part): SqlExpression => {
+      return { kind: 'key part', parameter: name, part, type: values.listType(inner) };
+    });
+    return { kind: 'tuple', items };
+  }
+  return { kind: 'parameter', name, type: values.parameterType(boundType(planning, expression.type)) };
+}
+
+/** The type under which a value is bound: for a row, that of its key. */
+function boundType({ model }: Planning, type: Expression['type']): ValueType {
+  if (type.kind === 'row') return entityOf(model, type.entity).key.type;
+  return type.kind === 'interval' || type.kind === 'null' ? { kind: 'text', length: null } : type;
 }
 
 function bindingFor(planning: Planning, expression: Extract<Expression, { kind: 'parameter' | 'clock' | 'sample row' }>): string {
-  const { bindings, model } = planning;
-  const typeOf = (type: Expression['type']): ValueType =>
-    type.kind === 'row'
-      ? entityOf(model, type.entity).key.type
-      : type.kind === 'interval' || type.kind === 'null'
-        ? { kind: 'text', length: null }
-        : type;
+  const { bindings } = planning;
   const [wish, from]: [string, Binding['from']] =
     expression.kind === 'clock'
       ? [expression.which, { kind: 'clock', which: expression.which }]
@@ -115,7 +122,7 @@ function bindingFor(planning: Planning, expression: Extract<Expression, { kind: 
   const clean = wish.replace(/\W/g, '_').toLowerCase();
   let name = clean === 'keys' || clean === '' ? `value_${clean}` : clean;
   for (let count = 2; bindings.has(name); count++) name = `${clean}_${count}`;
-  bindings.set(name, { name, from, type: typeOf(expression.type) });
+  bindings.set(name, { name, from, type: boundType(planning, expression.type) });
   return name;
 }
 
@@ -142,7 +149,8 @@ function hopsSelect(planning: Planning, row: Row, hops: readonly Hop[], test: Ex
     if (role.way.kind === 'pivot') {
       pivotAlias = aliases.claim(role.way.table.name);
       const fields = pivotOf(model, role.relation).fields.map((field) => field.column.value);
-      const { source, sought } = pivotSource(role, pivotAlias, fields, (near) => equal(near, ownerKey));
+      const seek = planning.correlates ? (near: SqlExpression) => equal(near, ownerKey) : null;
+      const { source, sought } = pivotSource(role, pivotAlias, fields, seek);
       sources.push({
         source,
         on: sought
@@ -173,7 +181,7 @@ function hopsSelect(planning: Planning, row: Row, hops: readonly Hop[], test: Ex
   if (test !== null) builder.conditions.push({ kind: 'is not true', operand: plannedSql(planning, here, test) });
   const end = entityOf(model, here.entity);
   const counted: SqlExpression = repeatsRows(model, hops)
-    ? { kind: 'count distinct', operand: keyValue(columnsOf(here.alias, end.key.columns), planning.keysHold) }
+    ? { kind: 'count distinct', operand: columnsOf(here.alias, end.key.columns) }
     : { kind: 'count rows' };
   return builder.build({
     columns: [{ expression: counts ? counted : number(1), as: null }],

@@ -41,7 +41,7 @@ function plan(text: string, options: { head?: string; keysHold?: boolean } = {})
       ? design.queryOf(text)
       : { query: design.model.queries.get('q') ?? null, findings: design.findings };
   if (query === null) throw new Error(findings.map((finding) => finding.message).join('\n'));
-  return planQuery(design.model, query, { values: sqliteDialect.values, keysHold: options.keysHold ?? true });
+  return planQuery(design.model, query, { dialect: sqliteDialect, keysHold: options.keysHold ?? true });
 }
 
 const sql = (text: string, keysHold = true) => sqliteDialect.printQuery(plan(text, { keysHold }).select);
@@ -155,5 +155,5 @@ test('scopes that multiply without end are refused, not fallen over', () => {
   const design = readDesign(`${LIBRARY}\n${scopes}\n`);
   const { query } = design.queryOf('from Loan\nwhere s23');
   if (query === null) throw new Error('no query');
-  expect(() => planQuery(design.model, query, { values: sqliteDialect.values, keysHold: true })).toThrow(PlanTooLarge);
+  expect(() => planQuery(design.model, query, { dialect: sqliteDialect, keysHold: true })).toThrow(PlanTooLarge);
 });

@@ -4,8 +4,10 @@ import type { ValueType } from '../values/index.js';
 
 /** A column of a statement, and where its value goes in the answer. */
 export interface Output {
-  /** The column's name in the select. */
+  /** The column's name in the select; of a composite key it is made of `parts`, and is no column itself. */
   readonly as: string;
+  /** The columns whose values, in order, make the parts of a composite key; null for a column. */
+  readonly parts: readonly string[] | null;
   readonly type: ValueType;
   /** The field's name in the answer; null where the column only serves to join rows. */
   readonly name: string | null;

@@ -1,6 +1,8 @@
+import type { Dialect } from '../dialects/index.js';
 import {
   COMPOSITE_KEY,
   type Entity,
+  type Expression,
   entityOf,
   fieldOf,
   type Load,
@@ -9,16 +11,16 @@ import {
   type Parameter,
   pivotOf,
   type Query,
+  type Role,
 } from '../model/index.js';
 import { column, columnsOf, equal, type Select, type SqlExpression } from '../sql/index.js';
-import type { EngineValues, ValueType } from '../values/index.js';
+import type { ValueType } from '../values/index.js';
 import { type Planning, plannedSql, type Row } from './conditions.js';
-import { keyValue } from './key-value.js';
 import type { Binding, LoadPlan, Output, QueryPlan } from './plan.js';
 import { Aliases, pivotSource, SelectBuilder, tableSource } from './select-builder.js';
 
 export interface PlanOptions {
-  readonly values: EngineValues;
+  readonly dialect: Dialect;
   /** The database keeps every foreign key, since it was made here; else a key may point at nothing. */
   readonly keysHold: boolean;
   /** Each row bears its composite key under `COMPOSITE_KEY`, to be fetched by it again. */
@@ -32,7 +34,8 @@ export interface PlanOptions {
 export function planQuery(model: Model, query: Query, options: PlanOptions): QueryPlan {
   const planning: Planning = {
     model,
-    values: options.values,
+    values: options.dialect.values,
+    correlates: options.dialect.correlates,
     keysHold: options.keysHold,
     rowKeys: options.rowKeys ?? false,
     bindings: new Map(),
@@ -48,7 +51,7 @@ export function planQuery(model: Model, query: Query, options: PlanOptions): Que
 
   if (query.cardinality === 'count') {
     const limited = query.limit !== null || query.offset !== null;
-    const output: Output = { as: 'count', type: { kind: 'integer' }, name: 'count', pivot: null };
+    const output: Output = { as: 'count', type: { kind: 'integer' }, name: 'count', pivot: null, parts: null };
     const plain = builder.build({
       columns: limited
         ? [{ expression: column(alias, entity.key.columns[0] ?? ''), as: null }]
@@ -134,7 +137,7 @@ class Columns {
       this.add(column(this.row.alias, field.column.value), field.name, field.type, field.name, null);
     }
     if (this.planning.rowKeys && entity.key.type.kind === 'composite')
-      this.add(this.keySql(entity.key), COMPOSITE_KEY, entity.key.type, COMPOSITE_KEY, null);
+      this.addComposite(columnsOf(this.row.alias, entity.key.columns), COMPOSITE_KEY, entity.key.type);
     for (const name of wanted) {
       const derived = entity.derived.find((candidate) => candidate.name === name);
       if (derived === undefined) {
@@ -142,8 +145,9 @@ class Columns {
       } else {
         if (derived.type.kind === 'row') {
           const { key } = entityOf(this.planning.model, derived.type.entity);
-          const value = keyValue(plannedSql(this.planning, this.row, derived.expression), this.planning.keysHold);
-          this.add(value, name, key.type, name, null);
+          const value = plannedSql(this.planning, this.row, derived.expression);
+          if (value.kind === 'tuple') this.addComposite(value, name, key.type);
+          else this.add(value, name, key.type, name, null);
           continue;
         }
         const type: ValueType =
@@ -179,16 +183,21 @@ class Columns {
   /** Columns that only serve to find related rows; those that are there already where there are. */
   addKey(source: string | null, names: readonly string[], { fields }: Entity['key']): string[] {
     return names.map((name, index) => {
-      const there = this.selected.find(
-        ({ expression }) => expression.kind === 'column' && expression.source === source && expression.column === name,
-      );
+      const there = this.selected.find(({ expression }) => sameColumn(expression, column(source, name)));
       const type = fields[index]?.type ?? { kind: 'text', length: null };
       return there?.as ?? this.add(column(source, name), name, type, null, null);
     });
   }
 
-  private keySql({ columns }: Entity['key']): SqlExpression {
-    return keyValue(columnsOf(this.row.alias, columns), this.planning.keysHold);
+  /** A composite key as one value of the answer: its parts are selected, and put together when they have arrived. */
+  private addComposite(key: SqlExpression, name: string, type: ValueType): void {
+    const items = key.kind === 'tuple' ? key.items : [key];
+    const types = type.kind === 'composite' ? type.parts : [type];
+    const parts = items.map((item, index) => {
+      const there = this.selected.find(({ expression }) => sameColumn(expression, item));
+      return there?.as ?? this.add(item, `${name}_${index + 1}`, types[index] ?? { kind: 'text', length: null }, null, null);
+    });
+    this.outputs.push({ as: this.free(name), type, name, pivot: null, parts });
   }
 
   get keyAlias(): string {
@@ -201,13 +210,22 @@ class Columns {
   }
 
   private add(expression: SqlExpression, wish: string, type: ValueType, name: string | null, pivot: string | null): string {
+    const as = this.free(wish);
+    this.selected.push({ expression, as });
+    this.outputs.push({ as, type, name, pivot, parts: null });
+    return as;
+  }
+
+  private free(wish: string): string {
     let as = wish;
     for (let count = 2; this.names.has(as.toLowerCase()); count++) as = `${wish}_${count}`;
     this.names.add(as.toLowerCase());
-    this.selected.push({ expression, as });
-    this.outputs.push({ as, type, name, pivot });
     return as;
   }
+}
+
+function sameColumn(a: SqlExpression, b: SqlExpression): boolean {
+  return a.kind === 'column' && b.kind === 'column' && a.source === b.source && a.column === b.column;
 }
 
 function planLoad(planning: Planning, load: Load, owner: Columns, above: string): LoadPlan {
@@ -217,7 +235,9 @@ function planLoad(planning: Planning, load: Load, owner: Columns, above: string)
   const ownerEntity = entityOf(model, role.entity);
   const path = above === '' ? role.name : `${above}.${role.name}`;
   const aliases = new Aliases();
-  const keys = (operand: SqlExpression): SqlExpression => ({ kind: 'in keys', operand, parameter: 'keys' });
+  const { key } = role.way.kind === 'key' ? target : ownerEntity;
+  const types = key.fields.map((field) => planning.values.listType(field.type));
+  const keys = (operand: SqlExpression): SqlExpression => ({ kind: 'in keys', operand, parameter: 'keys', types });
 
   let builder: SelectBuilder;
   let alias: string;
@@ -250,7 +270,6 @@ function planLoad(planning: Planning, load: Load, owner: Columns, above: string)
   if (load.fields === null) columns.addKeyColumns();
   if (role.way.kind === 'pivot') columns.addPivotFields(role.relation, load.fields === null ? null : (load.pivotFields ?? []));
   const loads = load.loads.map((deeper) => planLoad(planning, deeper, columns, path));
-  const { key } = role.way.kind === 'key' ? target : ownerEntity;
   const stitchColumns = columns.addKey(stitch.source, stitch.names, key);
   const ownerColumns = owner.addKey(owner.keyAlias, role.way.kind === 'key' ? role.way.columns : ownerEntity.key.columns, key);
   const many = role.knows === 'many';
@@ -258,8 +277,9 @@ function planLoad(planning: Planning, load: Load, owner: Columns, above: string)
   // Owner first, so that the rows of one owner arrive together and are cut off as a run.
   const orderBy = many
     ? [
-        ...stitch.names.map((name) => ({ expression: column(stitch.source, name), descending: false })),
+        ...stitch.names.map((name) => ({ expression: column(stitch.source, name), descending: false, nulls: false })),
         ...orderOf(planning, row, target, stated),
+        ...pairOrder(planning, role, pivotAlias),
       ]
     : [];
   return {
@@ -278,15 +298,47 @@ function planLoad(planning: Planning, load: Load, owner: Columns, above: string)
   };
 }
 
-/** The stated order, and the key last, so that the order is total. */
+/** The stated order, and the key last, so that the order is total. Each value is ordered as all engines order it. */
 function orderOf(planning: Planning, row: Row, entity: Entity, orders: readonly Order[]): Select['orderBy'] {
+  const { values } = planning;
+  const stated: SqlExpression[] = [];
   const terms = orders.flatMap(({ expression, descending }) => {
     const sql = plannedSql(planning, row, expression);
     const parts = sql.kind === 'tuple' ? sql.items : [sql];
-    return parts.map((part) => ({ expression: part, descending }));
+    stated.push(...parts);
+    return parts.map((part, index) => {
+      const type = partType(planning, expression.type, index);
+      const ordered = type === null ? part : values.ordered(type, part);
+      return { expression: ordered, descending, nulls: canBeNull(planning, expression) };
+    });
   });
-  const ordered = (name: string) =>
-    terms.some(({ expression }) => expression.kind === 'column' && expression.source === row.alias && expression.column === name);
-  const rest = entity.key.columns.filter((name) => !ordered(name));
-  return [...terms, ...rest.map((name) => ({ expression: column(row.alias, name), descending: false }))];
+  const rest = entity.key.fields.filter(
+    ({ column: { value } }) => !stated.some((part) => sameColumn(part, column(row.alias, value))),
+  );
+  return [
+    ...terms,
+    ...rest.map(({ type, column: { value } }) => {
+      return { expression: values.ordered(type, column(row.alias, value)), descending: false, nulls: false };
+    }),
+  ];
+}
+
+/** Where a pair may repeat, the same row comes several times: its pairs then stand in the order of their own key. */
+function pairOrder({ model }: Planning, role: Role, alias: string | null): Select['orderBy'] {
+  if (role.way.kind !== 'pivot' || role.way.symmetric) return [];
+  const { repeats, withoutKey } = pivotOf(model, role.relation);
+  return repeats && !withoutKey ? [{ expression: column(alias, 'id'), descending: false, nulls: false }] : [];
+}
+
+/** The type of a value, or of one part of the key of a row. */
+function partType({ model }: Planning, type: Expression['type'], part: number): ValueType | null {
+  if (type.kind === 'interval' || type.kind === 'null') return null;
+  if (type.kind !== 'row') return type;
+  return entityOf(model, type.entity).key.fields[part]?.type ?? null;
+}
+
+/** Only the row's own required fields surely have a value. */
+function canBeNull({ model }: Planning, expression: Expression): boolean {
+  if (expression.kind !== 'field' || expression.hops.length > 0) return true;
+  return !fieldOf(entityOf(model, expression.entity).fields, expression.field).required;
 }

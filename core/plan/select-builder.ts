@@ -81,12 +81,15 @@ export function tableSource(model: Model, entity: string, alias: string): Source
   return { from: { kind: 'table', table: entityOf(model, entity).table.value }, alias, entity };
 }
 
-/** A pivot as a source: its table, or for a symmetric one both readings of each pair, as two index searches. */
+/**
+ * A pivot as a source: its table, or for a symmetric one both readings of each pair, as two index searches. Without a
+ * condition to seek by, all pairs are read.
+ */
 export function pivotSource(
   role: Role,
   alias: string,
   fields: readonly string[],
-  seek: (near: SqlExpression) => SqlExpression,
+  seek: ((near: SqlExpression) => SqlExpression) | null,
 ): { source: Source; sought: boolean } {
   if (role.way.kind !== 'pivot') throw new Error(`${role.name} leads over no pivot`);
   const { table, near, far, symmetric } = role.way;
@@ -100,13 +103,13 @@ export function pivotSource(
     ],
     from: { from: { kind: 'table', table }, alias: table.name, entity: null },
     joins: [],
-    where: seek(columnsOf(null, one)),
+    where: seek === null ? null : seek(columnsOf(null, one)),
     orderBy: [],
     limit: null,
     offset: null,
   });
   const select: Query = { kind: 'union all', selects: [reading(near, far), reading(far, near)] };
-  return { source: { from: { kind: 'select', select }, alias, entity: null }, sought: true };
+  return { source: { from: { kind: 'select', select }, alias, entity: null }, sought: seek !== null };
 }
 
 /** The condition under which a row is the target of another over a key column. */

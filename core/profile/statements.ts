@@ -122,7 +122,7 @@ function ends(parent: Entity, role: string | null, grouped: Select): ProfileStat
       },
     ],
     groupBy: [column('grouped', 'children')],
-    orderBy: [{ expression: column('grouped', 'children'), descending: false }],
+    orderBy: [{ expression: column('grouped', 'children'), descending: false, nulls: false }],
   };
   const common = { entity: parent.name, role };
   return [

@@ -2,6 +2,7 @@ import {
   type ColumnGroup,
   type Condition,
   type Entity,
+  type Expression,
   entityOf,
   type Field,
   fieldOf,
@@ -218,12 +219,23 @@ function defaultOrMade(world: RowWorld, wish: EntityWish, field: Field, row: str
 }
 
 function statedValue(world: RowWorld, field: Field, stated: SampleValue): Wire {
-  if (stated.kind === 'value') return stated.value;
+  if (stated.kind === 'value') {
+    const whole = typeof stated.value === 'string' || typeof stated.value === 'number';
+    const read = whole ? parseWire(field.type, String(stated.value)) : null;
+    return read?.ok === true ? read.value : stated.value;
+  }
   if (stated.kind === 'row') return world.namedKey(stated.entity, stated.row) ?? null;
-  const value = evaluate(stated.expression, () => null, world.now);
+  const value = digitsOf(stated.expression) ?? evaluate(stated.expression, () => null, world.now);
   if (value === undefined || value === null) return null;
   const parsed = parseWire(field.type, String(value));
   return parsed.ok ? parsed.value : value;
+}
+
+/** A number as it is written: computing with it would cost digits that a double does not hold. */
+function digitsOf(expression: Expression): string | null {
+  if (expression.kind === 'value') return typeof expression.value === 'string' ? expression.value : null;
+  const inner = expression.kind === 'negate' ? digitsOf(expression.operand) : null;
+  return inner === null ? null : `-${inner}`;
 }
 
 function statedKey(world: RowWorld, relation: KeyRelation, stated: SampleValue): Wire {

@@ -35,7 +35,7 @@ function bothWays(text: string, row: Row): { program: Computed | undefined; engi
   const sql = toSql(derived.expression, {
     values: sqliteDialect.values,
     constant: false,
-    field: (expression) => ({ kind: 'parameter', name: expression.field }),
+    field: (expression) => ({ kind: 'parameter', type: null, name: expression.field }),
     value: (expression) => literalSql(sqliteDialect.values, expression),
     named: never,
     role: never,

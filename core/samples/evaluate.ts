@@ -186,7 +186,8 @@ function applied(name: string, args: readonly (Computed | undefined)[]): Compute
       return Math.abs(Number(first));
     case 'round': {
       const factor = 10 ** Number(second ?? 0);
-      return (Math.sign(Number(first)) * Math.round(Math.abs(Number(first)) * factor)) / factor;
+      // A hair further from zero: a half that no double holds is one as a person reads it.
+      return (Math.sign(Number(first)) * Math.round(Math.abs(Number(first)) * (1 + Number.EPSILON) * factor)) / factor;
     }
     case 'least':
       return known.reduce((least, arg) => (compare(arg, least) < 0 ? arg : least), first);

@@ -1,7 +1,6 @@
 import { type Expression, type Field, fieldOf } from '../model/index.js';
 import { allOf, anyOf, equal, type SqlExpression } from '../sql/index.js';
-import type { EngineValues } from '../values/index.js';
-import { familyOf, keyParts, parseWire, type ValueType } from '../values/index.js';
+import { type EngineValues, keyParts, parseWire, type Typed, type ValueType } from '../values/index.js';
 
 /** How an expression's leaves become SQL; what stands between is the same everywhere. */
 export interface Leaves {
@@ -19,6 +18,7 @@ export interface Leaves {
 /** An expression of the model as SQL of an engine (values by the engine's column of the table of values). */
 export function toSql(expression: Expression, leaves: Leaves): SqlExpression {
   const sql = (inner: Expression) => toSql(inner, leaves);
+  const typed = (inner: Expression): Typed => ({ sql: sql(inner), type: resultType(inner) });
   switch (expression.kind) {
     case 'value':
       return leaves.value(expression);
@@ -41,24 +41,30 @@ export function toSql(expression: Expression, leaves: Leaves): SqlExpression {
     case 'binary':
       return binaryToSql(expression, leaves);
     case 'not':
+      return { kind: 'not', operand: sql(expression.operand) };
     case 'negate':
-      return { kind: expression.kind, operand: sql(expression.operand) };
+      return leaves.values.negate(typed(expression.operand));
     case 'is null':
       return isNull(sql(expression.operand), expression.negated);
     case 'in':
-      return { kind: 'in', operand: sql(expression.operand), items: expression.items.map(sql), negated: expression.negated };
+      return {
+        kind: 'in',
+        operand: sql(expression.operand),
+        items: expression.items.map((item) => comparable(item, expression.operand, leaves)),
+        negated: expression.negated,
+      };
     case 'between':
       return {
         kind: 'between',
-        operand: sql(expression.operand),
-        low: sql(expression.low),
-        high: sql(expression.high),
+        operand: sized(expression.operand, expression.low, leaves),
+        low: sized(expression.low, expression.operand, leaves),
+        high: sized(expression.high, expression.operand, leaves),
         negated: expression.negated,
       };
     case 'like':
       return likeToSql(expression, leaves);
     case 'function':
-      return { kind: 'function', name: leaves.values.functionName(expression.name), args: expression.args.map(sql) };
+      return leaves.values.apply(expression.name, expression.args.map(typed), resultType(expression));
     case 'case':
       return {
         kind: 'case',
@@ -87,15 +93,40 @@ function binaryToSql(expression: Extract<Expression, { kind: 'binary' }>, leaves
     }
     if (left.type.kind === 'date' && right.type.kind === 'date')
       return values.daysBetween(toSql(left, leaves), toSql(right, leaves));
-    return values.arithmetic(operator, toSql(left, leaves), toSql(right, leaves), isValueType(type) ? type : { kind: 'integer' });
+    const typed = (side: Expression): Typed => ({ sql: toSql(side, leaves), type: resultType(side) });
+    return values.arithmetic(operator, typed(left), typed(right), isValueType(type) ? type : { kind: 'integer' });
   }
-  const sides = { left: toSql(left, leaves), right: toSql(right, leaves) };
+  if (operator === '||') return { kind: 'binary', operator, left: textOf(left, leaves), right: textOf(right, leaves) };
+  const side = ['<', '<=', '>', '>='].includes(operator) ? sized : comparable;
+  const sides = { left: side(left, right, leaves), right: side(right, left, leaves) };
   if (sides.left.kind === 'tuple' || sides.right.kind === 'tuple') {
     const same = equal(sides.left, sides.right);
     if (operator === '=') return same;
     if (operator === '<>') return { kind: 'not', operand: same };
   }
   return { kind: 'binary', operator, ...sides };
+}
+
+/** What an expression's value is, for the engine: of a row or of nothing known it makes no difference. */
+function resultType({ type }: Expression): ValueType {
+  return isValueType(type) ? type : { kind: 'text', length: null };
+}
+
+/** An expression as it is compared with another: a date beside a timestamp is its first moment. */
+function comparable(expression: Expression, other: Expression, leaves: Leaves): SqlExpression {
+  const sql = toSql(expression, leaves);
+  return expression.type.kind === 'date' && other.type.kind === 'timestamp' ? leaves.values.dateAsTimestamp(sql) : sql;
+}
+
+/** The same, where it matters which of the two is more. */
+function sized(expression: Expression, other: Expression, leaves: Leaves): SqlExpression {
+  return leaves.values.ordered(resultType(expression), comparable(expression, other, leaves));
+}
+
+function textOf(expression: Expression, leaves: Leaves): SqlExpression {
+  const { type } = expression;
+  const sql = toSql(expression, leaves);
+  return isValueType(type) ? leaves.values.asText(type, sql) : sql;
 }
 
 /** A composite key with a part that is null points at nothing. */
@@ -120,10 +151,7 @@ export function literalSql(values: EngineValues, expression: Extract<Expression,
     });
     return { kind: 'tuple', items };
   }
-  if (value === null || !isValueType(type)) return { kind: 'null' };
-  if (familyOf(type) === 'number') return { kind: 'number', text: String(value) };
-  const bound = values.bind(type, value);
-  return typeof bound === 'number' ? { kind: 'number', text: String(bound) } : { kind: 'string', value: String(bound) };
+  return value === null || !isValueType(type) ? { kind: 'null' } : values.literal(type, value);
 }
 
 /** The leaves of a check: nothing but the row's own columns and literals. */

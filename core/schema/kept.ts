@@ -31,6 +31,14 @@ export function keptParts(pieces: readonly string[]): KeptParts {
   return { constraints, options, triggers, indexes, statement };
 }
 
+const BEFORE_TABLES =
+  /^create\s+(or\s+replace\s+)?(type|domain|sequence|extension|schema|function|procedure|aggregate|operator|collation)\b/i;
+
+/** Does kept SQL make something that tables may stand on? */
+export function standsBefore(sql: string): boolean {
+  return BEFORE_TABLES.test(sql.trimStart());
+}
+
 /** The columns of a foreign key that stands as SQL; null where it is no foreign key. */
 export function foreignKeyColumns(sql: string): readonly string[] | null {
   const { constraints } = readCreateTable(`create table t (${sql})`);

@@ -1,6 +1,7 @@
 import type { Model } from '../model/index.js';
 import { addKeyRelation } from './forms/key.js';
 import { fillPivot } from './forms/pivot.js';
+import { standsBefore } from './kept.js';
 import type { ConstraintSource, Schema } from './schema.js';
 import { type SchemaTarget, TableBuilder } from './tables.js';
 
@@ -10,11 +11,19 @@ export interface SchemaOf {
   readonly sources: readonly ConstraintSource[];
 }
 
+/** How a text says that the tables of its own dialect are written holds for no other. */
+function shapedFor(model: Model, { name }: SchemaTarget): Model {
+  if (model.dialect === name) return model;
+  const { dialect } = model;
+  return { ...model, physical: { dialect, types: new Map(), asStated: false, unnamedReferences: false } };
+}
+
 /**
  * The tables that a model asks of an engine: one for each entity and each pivot, with every rule that a constraint
  * can hold.
  */
-export function schemaOf(model: Model, target: SchemaTarget): SchemaOf {
+export function schemaOf(stated: Model, target: SchemaTarget): SchemaOf {
+  const model = shapedFor(stated, target);
   const names = new Set<string>();
   const sources: ConstraintSource[] = [];
   const tables = new Map<string, TableBuilder>();
@@ -34,6 +43,7 @@ export function schemaOf(model: Model, target: SchemaTarget): SchemaOf {
     const table = ofEntity.get(entity.name);
     if (table === undefined) continue;
     if (!entity.key.byRow) table.primaryKey = { columns: entity.key.columns, name: entity.key.named, autoincrement: false };
+    table.note = entity.note;
     for (const field of entity.fields) table.addField(field);
   }
   for (const relation of model.relations.values()) {
@@ -61,6 +71,8 @@ export function schemaOf(model: Model, target: SchemaTarget): SchemaOf {
     if (relation.kind === 'key' && !model.physical.asStated)
       ofEntity.get(relation.child)?.addIndex(relation.columns.map((column) => column.value));
   }
-  const others = model.kept.filter(({ dialect }) => dialect === target.name).map(({ sql }) => sql);
-  return { schema: { tables: Array.from(tables.values(), (table) => table.build()), others }, sources };
+  const kept = model.kept.filter(({ dialect }) => dialect === target.name).map(({ sql }) => sql);
+  const prelude = kept.filter(standsBefore);
+  const others = kept.filter((sql) => !standsBefore(sql));
+  return { schema: { prelude, tables: Array.from(tables.values(), (table) => table.build()), others }, sources };
 }

@@ -106,6 +106,7 @@ describe('what a text has and a database has not', () => {
 
   test('is a table, a column or a key column, by its owner', () => {
     const actual = {
+      prelude: [],
       others: [],
       tables: wished.schema.tables
         .filter((table) => table.name.name !== 'p')
@@ -123,6 +124,7 @@ describe('what a text has and a database has not', () => {
 
   test('names are compared as SQL does', () => {
     const shouting = {
+      prelude: [],
       others: [],
       tables: wished.schema.tables.map((table) => ({
         ...table,

@@ -10,12 +10,15 @@ export interface Column {
   readonly collation: string | null;
   /** The SQL that gives its value, and whether that is stored. */
   readonly generated: { readonly sql: string; readonly stored: boolean } | null;
+  readonly comment: string | null;
 }
 
 export interface ForeignKey {
   readonly name: string | null;
   readonly columns: readonly string[];
   readonly table: string;
+  /** The schema of that table, where the engine has them and it is not the one that is used anyway. */
+  readonly schema: string | null;
   /** Empty where the key names no column: it then points at the primary key of the other table. */
   readonly references: readonly string[];
   readonly onDelete: DeleteRule;
@@ -66,12 +69,15 @@ export interface Table {
   /** What stands behind the bracket of the statement, as `WITHOUT ROWID`. */
   readonly options: readonly string[];
   readonly triggers: readonly string[];
+  readonly comment: string | null;
   /** The whole statement, where the parts above do not say all that it does. */
   readonly statement: string | null;
 }
 
 /** The tables of one database on one engine: wished, made from a model; or actual, read back from the engine. */
 export interface Schema {
+  /** Statements that make what tables stand on: types, domains, sequences, functions. */
+  readonly prelude: readonly string[];
   readonly tables: readonly Table[];
   /** Statements that make what is no table of rows of its own: views, virtual tables, and what stands on them. */
   readonly others: readonly string[];

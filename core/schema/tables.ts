@@ -1,6 +1,6 @@
 import { type ColumnGroup, type Condition, type Field, generatedName, type Kept, type PhysicalStyle } from '../model/index.js';
 import type { DialectName } from '../notation/index.js';
-import type { SqlExpression, TableName } from '../sql/index.js';
+import { column, type SqlExpression, type TableName } from '../sql/index.js';
 import type { EngineValues, ValueType } from '../values/index.js';
 import { rowLeaves, toSql } from './conditions.js';
 import { foreignKeyColumns, type KeptParts, keptParts, NOTHING_KEPT } from './kept.js';
@@ -10,9 +10,16 @@ import type { Check, Column, ConstraintSource, ForeignKey, Index, Table, Unique 
 export interface SchemaTarget {
   readonly name: DialectName;
   readonly values: EngineValues;
+  /** Whether tables and columns can bear a comment. */
+  readonly comments: boolean;
+  /** What stands behind the bracket of a table that is made here. */
+  readonly tableOptions: readonly string[];
   quote(name: string): string;
   print(expression: SqlExpression): string;
 }
+
+/** What a key's type says of the engine's numbering it; a column that points at the key has no such thing. */
+const NUMBERED = / generated (always|by default) as identity.*| auto_increment\b.*/i;
 
 /** Gathers one table. Names of constraints are made here, unique in the database. */
 export class TableBuilder {
@@ -23,6 +30,7 @@ export class TableBuilder {
   readonly checks: Check[] = [];
   private kept: KeptParts = NOTHING_KEPT;
   primaryKey: Table['primaryKey'] = { columns: [], name: null, autoincrement: false };
+  note: string | null = null;
 
   constructor(
     readonly name: TableName,
@@ -40,13 +48,17 @@ export class TableBuilder {
     const declared = this.declared(field);
     this.columns.push({
       name: field.column.value,
-      type: declared ?? (integerKey ? values.keyType(field.type) : values.columnType(field.type)),
+      type: declared ?? (integerKey ? values.keyType(field.type) : this.columnType(field.type, field.column.value)),
       notNull: integerKey ? physical.notNull : field.required,
-      default: field.default === null ? null : values.defaultOf(field.type, field.default),
-      collation: physical.collation,
-      generated: physical.generated,
+      default: this.defaultOf(field),
+      collation: this.own
+        ? (physical.collation ?? this.collationOf(field.type, declared))
+        : this.collationOf(field.type, declared),
+      generated: this.own ? physical.generated : null,
+      comment: this.target.comments ? field.note : null,
     });
-    const unchecked = declared !== null || physical.generated !== null || (this.style.asStated && field.type.kind !== 'choice');
+    const unchecked =
+      declared !== null || (physical.generated !== null && this.own) || (this.style.asStated && field.type.kind !== 'choice');
     if (!unchecked) this.addTypeCheck(field.column.value, field);
     if (field.key && physical.neverReused) this.primaryKey = { ...this.primaryKey, autoincrement: true };
     if (field.allowed !== null && field.allowed.length > 0) {
@@ -64,6 +76,7 @@ export class TableBuilder {
 
   /** The declared type that the text states for a field, or for all fields of its type; null where it states none. */
   private declared({ type, physical }: Field): string | null {
+    if (!this.own) return null;
     if (physical.declaration !== null) return physical.declaration;
     const { types } = this.style;
     switch (type.kind) {
@@ -83,15 +96,38 @@ export class TableBuilder {
     return this.style.types.get(type.kind) ?? this.target.values.keyType(type);
   }
 
+  /** Whether the text speaks of this dialect's tables: how it declares columns holds for no other. */
+  private get own(): boolean {
+    return this.style.dialect === this.target.name;
+  }
+
+  private columnType(type: ValueType, column: string): string {
+    const { values } = this.target;
+    return this.primaryKey.columns.includes(column) ? values.keyedType(type) : values.columnType(type);
+  }
+
+  private collationOf(type: ValueType, declared: string | null): string | null {
+    const isText = type.kind === 'text' || type.kind === 'choice';
+    return isText && declared === null && !this.style.asStated ? this.target.values.collation : null;
+  }
+
+  /** A default in SQL is of one dialect; in another the column has none. */
+  private defaultOf({ type, default: value }: Field): string | null {
+    if (value === null || (value.kind === 'sql' && !this.own)) return null;
+    return this.target.values.defaultOf(type, value);
+  }
+
   /** A column that holds another table's key. What it may hold is kept by its foreign key. */
   addKeyColumn(name: string, key: Field, required: boolean): void {
-    const type = this.declared(key) ?? this.target.values.columnType(key.type);
-    this.columns.push({ name, type, notNull: required, default: null, collation: null, generated: null });
+    const declared = this.declared(key)?.replace(NUMBERED, '') ?? null;
+    const type = declared ?? this.target.values.keyedType(key.type);
+    const collation = this.collationOf(key.type, declared);
+    this.columns.push({ name, type, notNull: required, default: null, collation, generated: null, comment: null });
   }
 
   addForeignKey(
     columns: readonly string[],
-    table: string,
+    table: TableName,
     key: readonly string[],
     onDelete: ForeignKey['onDelete'],
     onUpdate: ForeignKey['onUpdate'],
@@ -100,7 +136,8 @@ export class TableBuilder {
   ): void {
     const name = this.nameFor(named, generatedName(this.name.name, ...columns, 'fkey'), what, null);
     const references = this.style.unnamedReferences ? [] : key;
-    this.foreignKeys.push({ name, columns, table, references, onDelete, onUpdate, deferred, sql: null });
+    const { name: there, schema } = table;
+    this.foreignKeys.push({ name, columns, table: there, schema, references, onDelete, onUpdate, deferred, sql: null });
   }
 
   addUnique(columns: readonly string[], what: string, message: string | null, named: string | null = null): void {
@@ -149,8 +186,13 @@ export class TableBuilder {
   }
 
   /** The condition that one key comes before the other, both of as many columns. */
-  inOrder(first: readonly string[], second: readonly string[]): string {
-    const written = (columns: readonly string[]) => columns.map((column) => this.target.quote(column)).join(', ');
+  inOrder(first: readonly string[], second: readonly string[], types: readonly ValueType[]): string {
+    const { values } = this.target;
+    const written = (columns: readonly string[]) =>
+      columns
+        .map((name, index) => values.ordered(types[index] ?? { kind: 'text', length: null }, column(null, name)))
+        .map((value) => this.target.print(value))
+        .join(', ');
     return first.length === 1 ? `${written(first)} < ${written(second)}` : `(${written(first)}) < (${written(second)})`;
   }
 
@@ -182,9 +224,10 @@ export class TableBuilder {
       checks,
       indexes: [...this.indexes, ...indexes],
       constraints: constraints.filter((sql) => !used.has(sql)),
-      options,
+      options: this.style.asStated ? options : [...this.target.tableOptions, ...options],
       triggers,
       statement,
+      comment: this.target.comments ? this.note : null,
     };
   }
 

@@ -1,7 +1,9 @@
 /** SQL as data, and reading SQL that others wrote. Knows no engine and no model. */
 
 export { type ColumnText, type CreateTable, readCreateTable, type TableConstraint } from './create-table.js';
-export { type SqlToken, sqlName, sqlTokens } from './lexer.js';
+export { eachSqlToken, type SqlToken, sqlName, sqlTokens } from './lexer.js';
+export { mariadbStatements } from './mariadb-script.js';
+export { postgresStatements } from './postgres-script.js';
 export { type ScriptStatement, statementsOf } from './script.js';
 export * from './statement.js';
 export { tableShape } from './table-shape.js';

@@ -20,27 +20,35 @@ export type SqlOperator =
   | '*'
   | '/'
   | '%'
+  /** Division of whole numbers, where `/` is none. */
+  | 'div'
   | 'is'
   | 'is not';
 
 /** An expression of SQL as data. Values never stand in it as text, but for literals that the notation itself spells. */
 export type SqlExpression =
   | { readonly kind: 'column'; readonly source: string | null; readonly column: string }
-  /** A value that is bound under this name. */
-  | { readonly kind: 'parameter'; readonly name: string }
+  /** A value that is bound under this name, and cast to a type where the engine would guess at it. */
+  | { readonly kind: 'parameter'; readonly name: string; readonly type: string | null }
   | { readonly kind: 'number'; readonly text: string }
   | { readonly kind: 'string'; readonly value: string }
+  | { readonly kind: 'boolean'; readonly value: boolean }
+  | { readonly kind: 'bytes'; readonly hex: string }
+  /** A text with its type before it, as `date '2031-04-12'`. */
+  | { readonly kind: 'typed literal'; readonly type: string; readonly value: string }
+  /** Behind which a date is moved: `interval 3 month`. */
+  | { readonly kind: 'interval'; readonly amount: string; readonly unit: string }
   | { readonly kind: 'null' }
   /** The parts of a composite key, compared as one. */
   | { readonly kind: 'tuple'; readonly items: readonly SqlExpression[] }
   /** One part, counted from 0, of a composite key that is bound under a name. */
-  | { readonly kind: 'key part'; readonly parameter: string; readonly part: number }
+  | { readonly kind: 'key part'; readonly parameter: string; readonly part: number; readonly type: string }
   | { readonly kind: 'binary'; readonly operator: SqlOperator; readonly left: SqlExpression; readonly right: SqlExpression }
   | { readonly kind: 'not' | 'negate'; readonly operand: SqlExpression }
   | { readonly kind: 'is null'; readonly operand: SqlExpression; readonly negated: boolean }
   | { readonly kind: 'in'; readonly operand: SqlExpression; readonly items: readonly SqlExpression[]; readonly negated: boolean }
   /** Is the operand among the keys that are bound, as one list, under this name? */
-  | { readonly kind: 'in keys'; readonly operand: SqlExpression; readonly parameter: string }
+  | { readonly kind: 'in keys'; readonly operand: SqlExpression; readonly parameter: string; readonly types: readonly string[] }
   | {
       readonly kind: 'between';
       readonly operand: SqlExpression;
@@ -55,6 +63,9 @@ export type SqlExpression =
   /** False or unknown. */
   | { readonly kind: 'is not true'; readonly operand: SqlExpression }
   | { readonly kind: 'cast'; readonly operand: SqlExpression; readonly type: string }
+  | { readonly kind: 'collate'; readonly operand: SqlExpression; readonly collation: string }
+  /** A text, or bytes, in another character set. */
+  | { readonly kind: 'convert'; readonly operand: SqlExpression; readonly charset: string }
   | {
       readonly kind: 'case';
       readonly branches: readonly { readonly when: SqlExpression; readonly then: SqlExpression }[];
@@ -77,6 +88,14 @@ export interface Join {
   readonly on: SqlExpression;
 }
 
+/** Rows stand in the order of this value; nulls come first, or last where it descends. */
+export interface OrderTerm {
+  readonly expression: SqlExpression;
+  readonly descending: boolean;
+  /** Whether there can be nulls: where there are none, an index gives the order as it is. */
+  readonly nulls: boolean;
+}
+
 export interface Select {
   readonly kind: 'select';
   readonly columns: readonly { readonly expression: SqlExpression; readonly as: string | null }[];
@@ -84,7 +103,7 @@ export interface Select {
   readonly joins: readonly Join[];
   readonly where: SqlExpression | null;
   readonly groupBy?: readonly SqlExpression[];
-  readonly orderBy: readonly { readonly expression: SqlExpression; readonly descending: boolean }[];
+  readonly orderBy: readonly OrderTerm[];
   readonly limit: SqlExpression | null;
   readonly offset: SqlExpression | null;
 }

@@ -4,9 +4,16 @@ import type { ValueType } from './types.js';
 export function writeKey(types: readonly ValueType[], parts: readonly unknown[]): string {
   const written = parts.map((part, index) => {
     const kind = types[index]?.kind;
-    return kind === 'bigint' || kind === 'decimal' ? String(part) : JSON.stringify(part);
+    return typeof part !== 'object' && (kind === 'bigint' || kind === 'decimal') ? String(part) : JSON.stringify(part);
   });
   return `[${written.join(',')}]`;
+}
+
+/** Keys as one JSON list. Whole numbers of 64 bits are text on the wire and numbers to the engine; composite keys are lists. */
+export function keyListText(type: ValueType, keys: readonly unknown[]): string {
+  return type.kind === 'bigint' || type.kind === 'decimal' || type.kind === 'composite'
+    ? `[${keys.join(',')}]`
+    : JSON.stringify(keys);
 }
 
 /** A key as a person reads it: of several parts, with commas between. */

@@ -5,18 +5,42 @@ import type { Wire } from './wire.js';
 /** What an engine's driver takes as a value. */
 export type BoundValue = string | number | bigint | Uint8Array | null;
 
+/** The same, or a list of values where an engine takes one. */
+export type BoundParameter = BoundValue | readonly BoundValue[];
+
 export type DefaultValue =
   | { readonly kind: 'value'; readonly value: Wire }
   | { readonly kind: 'today' | 'now' }
   /** SQL of the engine, exactly as it stands behind DEFAULT. */
   | { readonly kind: 'sql'; readonly sql: string };
 
+export type Aggregate = 'sum' | 'avg' | 'min' | 'max';
+
 export type ShiftUnit = 'minute' | 'hour' | 'day' | 'week' | 'month' | 'year';
 
-/** How one engine keeps, takes and gives values. One file fills it in for each engine; nothing else knows. */
+/** How values travel in an engine's own JSON, where rows are fetched by columns. */
+export interface JsonValues {
+  /** What to put into the engine's JSON so that no digit is lost on the way. */
+  toJson(type: ValueType, column: SqlExpression): SqlExpression;
+  /** The same for a database that others fill: whatever is stored arrives, and is not changed on the way. */
+  guardedJson(type: ValueType, column: SqlExpression): SqlExpression;
+}
+
+/** An expression, and the type of its values. */
+export interface Typed {
+  readonly sql: SqlExpression;
+  readonly type: ValueType;
+}
+
+/**
+ * How one engine keeps, takes and gives values. One file fills it in for each engine; nothing else knows. The files
+ * have their parts in this order, so that they can be read beside each other.
+ */
 export interface EngineValues {
   /** The declared type of a column. */
   columnType(type: ValueType): string;
+  /** The declared type of a column that a key is made of, or that points at one. */
+  keyedType(type: ValueType): string;
   /** The declared type of a key that the engine numbers. */
   keyType(type: ValueType): string;
   /**
@@ -24,22 +48,40 @@ export interface EngineValues {
    * A key that the engine numbers needs less of it.
    */
   check(type: ValueType, column: string, key: boolean): string | null;
+  /** The collation that makes texts equal, and ordered, by their code points; null where the engine's own does so. */
+  readonly collation: string | null;
   bind(type: ValueType, value: Wire): BoundValue;
-  /** A column as it is compared, ordered and computed with, where that differs from how it is stored. */
+  /** The keys of a batch, as the one value that is bound for all of them. */
+  bindKeys(type: ValueType, keys: readonly Wire[]): BoundParameter;
+  /** The type that a bound value is cast to, where the engine would else guess at it. */
+  parameterType(type: ValueType): string | null;
+  /** The types of a key's parts in the list that `bindKeys` binds. */
+  listType(type: ValueType): string;
+  /** A value that stands in the SQL itself. */
+  literal(type: ValueType, value: Wire): SqlExpression;
+  /** A column as it is compared and computed with, where that differs from how it is stored. */
   operand(type: ValueType, column: SqlExpression): SqlExpression;
-  /** What to put into the engine's JSON so that no digit is lost on the way. */
-  toJson(type: ValueType, column: SqlExpression): SqlExpression;
-  /** The same for a database that others fill: whatever is stored arrives, and is not changed on the way. */
-  guardedJson(type: ValueType, column: SqlExpression): SqlExpression;
-  /** From the engine's JSON to the wire form. */
+  /** A value as it is ordered, and told to be more or less than another. */
+  ordered(type: ValueType, value: SqlExpression): SqlExpression;
+  /** How values travel where rows are fetched by columns; null where they are fetched as rows. */
+  readonly json: JsonValues | null;
+  /** From what the engine gives (its JSON, or its text of a value) to the wire form. */
   decode(type: ValueType): (value: unknown) => Wire;
-  arithmetic(operator: '+' | '-' | '*' | '/' | '%', left: SqlExpression, right: SqlExpression, result: ValueType): SqlExpression;
+  /** A value as the text that its wire form is, for joining texts. */
+  asText(type: ValueType, value: SqlExpression): SqlExpression;
+  /** A date as the timestamp of its first moment, for comparing the two. */
+  dateAsTimestamp(date: SqlExpression): SqlExpression;
+  arithmetic(operator: '+' | '-' | '*' | '/' | '%', left: Typed, right: Typed, result: ValueType): SqlExpression;
+  negate(operand: Typed): SqlExpression;
   /** A date or time moved by an interval; months and years clamp to the end of the month. */
   shift(type: ValueType, value: SqlExpression, amount: string, unit: ShiftUnit, subtract: boolean): SqlExpression;
   daysBetween(left: SqlExpression, right: SqlExpression): SqlExpression;
   /** A case-sensitive `like` for a pattern that is known, where the engine's own depends on the session; else null. */
   constantLike(operand: SqlExpression, pattern: string): SqlExpression | null;
-  functionName(name: string): string;
+  /** A function of the notation over its arguments; `result` is the type of what it gives. */
+  apply(name: string, args: readonly Typed[], result: ValueType): SqlExpression;
+  /** An aggregate over the values of a group (its result type: `aggregateType`). */
+  aggregate(name: Aggregate, operand: Typed): SqlExpression;
   /** The default of a column, for writers that do not go through the tool. */
   defaultOf(type: ValueType, value: DefaultValue): string;
 }

@@ -1,7 +1,19 @@
 /** Types of values, their one wire form, and a table of type × engine. The one place that knows an engine's values. */
-export { keyParts, shownKey, writeKey } from './composite.js';
-export type { BoundValue, DefaultValue, EngineValues, ShiftUnit } from './engine-values.js';
+export { keyListText, keyParts, shownKey, writeKey } from './composite.js';
+export type {
+  Aggregate,
+  BoundParameter,
+  BoundValue,
+  DefaultValue,
+  EngineValues,
+  JsonValues,
+  ShiftUnit,
+  Typed,
+} from './engine-values.js';
 export { joinKey, splitKey } from './keys.js';
-export { resultOf, sqliteValues } from './sqlite.js';
+export { LONGEST_KEY_TEXT, mariadbValues } from './mariadb.js';
+export { postgresValues } from './postgres.js';
+export { aggregateType, resultOf, scaled } from './results.js';
+export { sqliteValues } from './sqlite.js';
 export * from './types.js';
 export * from './wire.js';

@@ -1,10 +1,11 @@
 import { call, number, type SqlExpression, string } from '../sql/index.js';
-import type { EngineValues } from './engine-values.js';
-import type { ValueType } from './types.js';
+import { keyListText } from './composite.js';
+import type { BoundValue, EngineValues } from './engine-values.js';
+import { binary, counted, either } from './pieces.js';
+import { parsedJson } from './reading.js';
+import { EXACT_DIGITS } from './results.js';
+import { familyOf, type ValueType } from './types.js';
 import { isDate, type Wire } from './wire.js';
-
-/** Digits of a decimal that a double holds without loss; a longer one is kept as text. */
-const EXACT_DIGITS = 15;
 
 const TIMESTAMP_PATTERN = '____-__-__T__:__:__.______Z';
 const TIME_FORM = /^\d{2}:\d{2}:\d{2}(\.\d{6})?$/;
@@ -36,6 +37,8 @@ export const sqliteValues: EngineValues = {
         return type.kind.toUpperCase();
     }
   },
+
+  keyedType: (type) => sqliteValues.columnType(type),
 
   keyType: (type) => (type.kind === 'bigint' ? 'INTEGER' : sqliteValues.columnType(type)),
 
@@ -81,6 +84,8 @@ export const sqliteValues: EngineValues = {
     }
   },
 
+  collation: null,
+
   bind(type, value) {
     if (value === null || (typeof value === 'object' && 'asStored' in value)) return null;
     switch (type.kind) {
@@ -99,59 +104,21 @@ export const sqliteValues: EngineValues = {
     }
   },
 
+  bindKeys: (type, keys) => keyListText(type, keys),
+
+  parameterType: () => null,
+
+  listType: () => '',
+
+  literal: (type, value) =>
+    value !== null && familyOf(type) === 'number' ? number(String(value)) : literalOf(sqliteValues.bind(type, value)),
+
   operand: (type, column) =>
     type.kind === 'decimal' && type.precision > EXACT_DIGITS ? { kind: 'cast', operand: column, type: 'real' } : column,
 
-  toJson(type, column) {
-    switch (type.kind) {
-      case 'bigint':
-        return { kind: 'cast', operand: column, type: 'text' };
-      case 'decimal':
-        if (type.precision > EXACT_DIGITS) return column;
-        return whenNumber(column, call('printf', string(`%.${type.scale}f`), column));
-      case 'bytes':
-        return {
-          kind: 'case',
-          branches: [{ when: typeIs(column, 'blob'), then: call('lower', call('hex', column)) }],
-          otherwise: column,
-        };
-      default:
-        return column;
-    }
-  },
+  ordered: (_type, value) => value,
 
-  guardedJson(type, column) {
-    const marked = call('json_object', string('bytes'), call('lower', call('hex', column)));
-    const blob = { when: typeIs(column, 'blob'), then: type.kind === 'bytes' ? call('lower', call('hex', column)) : marked };
-    const whole = { when: typeIs(column, 'integer'), then: { kind: 'cast', operand: column, type: 'text' } as const };
-    switch (type.kind) {
-      // What is no blob in a column of bytes is told apart from hex by standing in an object of its own.
-      case 'bytes':
-        return {
-          kind: 'case',
-          branches: [
-            blob,
-            { when: { kind: 'is null', operand: column, negated: true }, then: call('json_object', string('stored'), column) },
-          ],
-          otherwise: null,
-        };
-      case 'bigint':
-        return {
-          kind: 'case',
-          branches: [whole, blob, { when: typeIs(column, 'text'), then: call('json_object', string('stored'), column) }],
-          otherwise: column,
-        };
-      case 'decimal':
-        if (type.precision > EXACT_DIGITS) return { kind: 'case', branches: [blob], otherwise: column };
-        return {
-          kind: 'case',
-          branches: [blob, { when: typeIs(column, 'text'), then: call('json_object', string('stored'), column) }],
-          otherwise: sqliteValues.toJson(type, column),
-        };
-      default:
-        return { kind: 'case', branches: [blob], otherwise: column };
-    }
-  },
+  json: { toJson, guardedJson },
 
   decode(type) {
     switch (type.kind) {
@@ -191,15 +158,38 @@ export const sqliteValues: EngineValues = {
     }
   },
 
-  arithmetic(operator, left, right, result) {
+  asText(type, value) {
+    switch (type.kind) {
+      case 'decimal':
+        return type.precision > EXACT_DIGITS ? value : call('printf', string(`%.${type.scale}f`), value);
+      case 'boolean':
+        return { kind: 'case', branches: [{ when: value, then: string('true') }, falseWhenNot(value)], otherwise: null };
+      case 'bytes':
+        return call('lower', call('hex', value));
+      default:
+        return value;
+    }
+  },
+
+  dateAsTimestamp: (date) => ({ kind: 'binary', operator: '||', left: date, right: string('T00:00:00.000000Z') }),
+
+  arithmetic(operator, { sql: left }, { sql: right }, result) {
+    const whole = result.kind === 'integer' || result.kind === 'bigint';
     if (operator === '/') {
-      if (result.kind === 'integer' || result.kind === 'bigint') return { kind: 'binary', operator, left, right };
+      if (whole) return { kind: 'binary', operator, left, right };
       return { kind: 'binary', operator, left: { kind: 'cast', operand: left, type: 'real' }, right };
+    }
+    // The % of SQLite cuts its operands to whole numbers first.
+    if (operator === '%' && !whole) {
+      const rest = call('mod', left, right);
+      return result.kind === 'decimal' ? call('round', rest, number(result.scale)) : rest;
     }
     const plain: SqlExpression = { kind: 'binary', operator, left, right };
     // Doubles carry the digits; rounding after each step keeps 0.10 + 0.20 = 0.30 true.
     return result.kind === 'decimal' ? call('round', plain, number(result.scale)) : plain;
   },
+
+  negate: ({ sql }) => ({ kind: 'negate', operand: sql }),
 
   shift(type, value, amount, unit, subtract) {
     const [count, word] = unit === 'week' ? [`(${amount} * 7)`, 'day'] : [amount, unit];
@@ -208,7 +198,8 @@ export const sqliteValues: EngineValues = {
     // Without it 31 January and a month would be 3 March.
     if (word === 'month' || word === 'year') modifiers.push(string('floor'));
     if (type.kind === 'date') return call('date', value, ...modifiers);
-    if (type.kind === 'time') return call('time', value, ...modifiers);
+    if (type.kind === 'time')
+      return { kind: 'binary', operator: '||', left: call('time', value, ...modifiers), right: call('substr', value, number(9)) };
     const moved = call('strftime', string('%Y-%m-%dT%H:%M:%S'), value, ...modifiers);
     return { kind: 'binary', operator: '||', left: moved, right: call('substr', value, number(20)) };
   },
@@ -228,10 +219,30 @@ export const sqliteValues: EngineValues = {
     return call('glob', string(glob), operand);
   },
 
-  functionName(name) {
-    if (name === 'least') return 'min';
-    if (name === 'greatest') return 'max';
-    return name;
+  apply(name, args, result) {
+    const given = args.map(({ sql }) => sql);
+    switch (name) {
+      case 'least':
+        return call('min', ...given);
+      case 'greatest':
+        return call('max', ...given);
+      case 'round':
+        // SQLite's round makes a real of a whole number.
+        if (result.kind === 'integer' || result.kind === 'bigint')
+          return { kind: 'cast', operand: call('round', ...given), type: 'integer' };
+        return roundedReal(given[0] ?? number(0), given.slice(1));
+      case 'substr':
+        // A negative length would give what stands before the start.
+        return call('substr', ...given.slice(0, 2), ...given.slice(2).map(counted));
+      default:
+        return call(name, ...given);
+    }
+  },
+
+  aggregate(name, { sql, type }) {
+    const operand = sqliteValues.operand(type, sql);
+    const total = call(name, operand);
+    return type.kind === 'decimal' && name === 'sum' ? call('round', total, number(type.scale)) : total;
   },
 
   defaultOf(type, value) {
@@ -247,12 +258,86 @@ export const sqliteValues: EngineValues = {
       case 'value': {
         const bound = sqliteValues.bind(type, value.value);
         if (bound === null) return 'null';
-        if (bound instanceof Uint8Array) return `x'${Array.from(bound, (byte) => byte.toString(16).padStart(2, '0')).join('')}'`;
+        if (bound instanceof Uint8Array) return `x'${hexOf(bound)}'`;
         return typeof bound === 'string' ? `'${bound.replaceAll("'", "''")}'` : String(bound);
       }
     }
   },
 };
+
+function toJson(type: ValueType, column: SqlExpression): SqlExpression {
+  switch (type.kind) {
+    case 'bigint':
+      return { kind: 'cast', operand: column, type: 'text' };
+    case 'decimal':
+      if (type.precision > EXACT_DIGITS) return column;
+      return whenNumber(column, call('printf', string(`%.${type.scale}f`), column));
+    case 'bytes':
+      return {
+        kind: 'case',
+        branches: [{ when: typeIs(column, 'blob'), then: call('lower', call('hex', column)) }],
+        otherwise: column,
+      };
+    default:
+      return column;
+  }
+}
+
+function guardedJson(type: ValueType, column: SqlExpression): SqlExpression {
+  const marked = call('json_object', string('bytes'), call('lower', call('hex', column)));
+  const blob = { when: typeIs(column, 'blob'), then: type.kind === 'bytes' ? call('lower', call('hex', column)) : marked };
+  const whole = { when: typeIs(column, 'integer'), then: { kind: 'cast', operand: column, type: 'text' } as const };
+  switch (type.kind) {
+    // What is no blob in a column of bytes is told apart from hex by standing in an object of its own.
+    case 'bytes':
+      return {
+        kind: 'case',
+        branches: [
+          blob,
+          { when: { kind: 'is null', operand: column, negated: true }, then: call('json_object', string('stored'), column) },
+        ],
+        otherwise: null,
+      };
+    case 'bigint':
+      return {
+        kind: 'case',
+        branches: [whole, blob, { when: typeIs(column, 'text'), then: call('json_object', string('stored'), column) }],
+        otherwise: column,
+      };
+    case 'decimal':
+      if (type.precision > EXACT_DIGITS) return { kind: 'case', branches: [blob], otherwise: column };
+      return {
+        kind: 'case',
+        branches: [blob, { when: typeIs(column, 'text'), then: call('json_object', string('stored'), column) }],
+        otherwise: toJson(type, column),
+      };
+    default:
+      return { kind: 'case', branches: [blob], otherwise: column };
+  }
+}
+
+/**
+ * Half away from zero by the digits that a person reads: the value is moved by a hair, so that a half which no double
+ * holds, as that of 1.005, is one. Beyond those digits there is nothing to round.
+ */
+function roundedReal(value: SqlExpression, places: readonly SqlExpression[]): SqlExpression {
+  const rounded = call('round', binary('*', value, number('1.0000000000000002')), ...places);
+  return either(binary('<', call('abs', value), number('1e15')), rounded, value);
+}
+
+function falseWhenNot(value: SqlExpression): { when: SqlExpression; then: SqlExpression } {
+  return { when: { kind: 'not', operand: value }, then: string('false') };
+}
+
+function literalOf(bound: BoundValue): SqlExpression {
+  if (bound === null) return { kind: 'null' };
+  if (bound instanceof Uint8Array) return { kind: 'bytes', hex: hexOf(bound) };
+  return typeof bound === 'string' ? string(bound) : number(String(bound));
+}
+
+function hexOf(bytes: Uint8Array): string {
+  return Array.from(bytes, (byte) => byte.toString(16).padStart(2, '0')).join('');
+}
 
 function typeIs(column: SqlExpression, name: string): SqlExpression {
   return { kind: 'binary', operator: '=', left: call('typeof', column), right: string(name) };
@@ -280,14 +365,6 @@ function unfit(value: unknown): Wire {
   return { asStored: typeof value === 'number' ? value : String(value) };
 }
 
-function parsedJson(text: string): Wire {
-  try {
-    return JSON.parse(text) as Wire;
-  } catch {
-    return { asStored: text };
-  }
-}
-
 function smallestInteger(digits: string): number | bigint {
   const value = BigInt(digits);
   return value <= BigInt(Number.MAX_SAFE_INTEGER) && value >= BigInt(Number.MIN_SAFE_INTEGER) ? Number(value) : value;
@@ -297,16 +374,4 @@ function bytesOf(hex: string): Uint8Array {
   const bytes = new Uint8Array(hex.length / 2);
   for (let index = 0; index < bytes.length; index++) bytes[index] = Number.parseInt(hex.slice(index * 2, index * 2 + 2), 16);
   return bytes;
-}
-
-/** The type of a result when two numbers meet: decimals keep their scales, a real makes a real. */
-export function resultOf(operator: '+' | '-' | '*' | '/' | '%', left: ValueType, right: ValueType): ValueType {
-  if (left.kind === 'real' || right.kind === 'real') return { kind: 'real' };
-  if (left.kind === 'decimal' || right.kind === 'decimal') {
-    if (operator === '/') return { kind: 'real' };
-    const scales = [left, right].map((type) => (type.kind === 'decimal' ? type.scale : 0));
-    const scale = operator === '*' ? (scales[0] ?? 0) + (scales[1] ?? 0) : Math.max(...scales);
-    return { kind: 'decimal', precision: EXACT_DIGITS, scale: Math.min(scale, EXACT_DIGITS) };
-  }
-  return left.kind === 'bigint' || right.kind === 'bigint' ? { kind: 'bigint' } : { kind: 'integer' };
 }

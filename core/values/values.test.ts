@@ -160,7 +160,8 @@ describe('a value goes into SQLite and comes back in the same wire form', () => 
       `drop table if exists t; create table t (x ${sqliteValues.columnType(type)}${check === null ? '' : ` check (x is null or (${check}))`})`,
     );
     db.prepare('insert into t values (?)').run(sqliteValues.bind(type, value));
-    const json = (guarded ? sqliteValues.guardedJson : sqliteValues.toJson)(type, column('t', 'x'));
+    const json =
+      (guarded ? sqliteValues.json?.guardedJson : sqliteValues.json?.toJson)?.(type, column('t', 'x')) ?? column('t', 'x');
     const text = db
       .prepare(`select json_group_array(${sqliteDialect.print(json)}) from t`)
       .pluck()

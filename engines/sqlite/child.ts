@@ -1,15 +1,15 @@
 /** The child process that holds one SQLite database, so that a runaway statement can be ended by ending it. */
 import type Database from 'better-sqlite3';
 import { sqliteDialect } from '../../core/dialects/index.js';
-import { loadByBatch, type Statement, type StatementResult } from '../../core/load/index.js';
+import { fetch, loadByBatch, type Statement, type StatementResult } from '../../core/load/index.js';
 import { drive } from '../driver.js';
 import type { LoadedText, Outcome } from '../engine.js';
+import type { Ask, AskMessage, ChildMessage, OpenMode } from '../protocol.js';
 import { explain } from './explain.js';
 import { introspect } from './introspect.js';
 import { make } from './make.js';
 import { openDatabase } from './open.js';
 import { problemOf } from './problems.js';
-import type { Ask, AskMessage, ChildMessage, OpenMode } from './protocol.js';
 import { runScript } from './run-script.js';
 
 const [path = '', mode = 'look', label = ''] = process.argv.slice(2);
@@ -45,6 +45,10 @@ function answer(id: number, ask: Ask): unknown {
       };
       return value;
     }
+    case 'fetch': {
+      const { cells, cut } = drive(fetch(sqliteDialect, ask.request), executor(db, id));
+      return { cells, cut };
+    }
     case 'introspect':
       return introspect(db);
     case 'make':
@@ -55,6 +59,9 @@ function answer(id: number, ask: Ask): unknown {
       db.pragma('journal_mode = delete');
       return report;
     }
+    case 'execute':
+      for (const statement of ask.statements) db.exec(statement);
+      return null;
     case 'read':
       send({ kind: 'running', id, sql: ask.sql });
       return db.prepare(ask.sql).raw().all(ask.parameters);

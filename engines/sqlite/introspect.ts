@@ -55,10 +55,11 @@ function read(db: Database.Database): Introspection {
   ].filter((row) => !shadows.has(row.name));
   const version = db.prepare('select sqlite_version()').pluck().get() as string;
   return {
-    schema: { tables, others: apart.map((row) => row.sql ?? '') },
+    schema: { prelude: [], tables, others: apart.map((row) => row.sql ?? '') },
     statements: new Map(plain.map((row) => [row.name, row.sql ?? ''])),
     version,
     unreadable,
+    choices: [],
   };
 }
 
@@ -95,6 +96,7 @@ function readTable(
         default: defaultOf(row.dflt_value),
         collation: created.collations.get(row.name) ?? null,
         generated: created.generated.get(row.name) ?? null,
+        comment: null,
       }),
     );
   const checks = created.constraints.flatMap((constraint): Check[] =>
@@ -123,6 +125,7 @@ function readTable(
     options: created.options,
     triggers: triggers.map((trigger) => trigger.sql ?? ''),
     statement: created.unusual ? sql : null,
+    comment: null,
   };
 }
 
@@ -160,6 +163,7 @@ function readForeignKeys(db: Database.Database, table: string, { constraints }: 
       name: text?.name ?? null,
       columns,
       table: first?.table ?? '',
+      schema: null,
       references: parts.flatMap((part) => part.to ?? []),
       onDelete: ruleOf(first?.on_delete),
       onUpdate: ruleOf(first?.on_update),

@@ -17,12 +17,12 @@ export function make(db: Database.Database, request: MakeRequest, running: (sql:
   };
   db.transaction(() => {
     db.pragma('defer_foreign_keys = on');
-    for (const statement of request.statements) {
+    for (const statement of [...request.before, ...request.after]) {
       running(statement);
       db.exec(statement);
     }
     for (const insert of request.inserts) {
-      running(insert.sql);
+      running(insert.into);
       const done = putIn(db, insert, refuse);
       rows[insert.table] = (rows[insert.table] ?? 0) + done;
     }
@@ -40,7 +40,7 @@ function putIn(db: Database.Database, insert: Insert, refuse: Refuse): number {
   let prepared: Database.Statement | null = null;
   for (const [index, values] of insert.rows.entries()) {
     try {
-      prepared ??= db.prepare(insert.sql);
+      prepared ??= db.prepare(`${insert.into} (${Array(insert.columns).fill('?').join(', ')})`);
       prepared.run(...values);
       done += 1;
     } catch (error) {

@@ -1,5 +1,5 @@
 import Database from 'better-sqlite3';
-import type { OpenMode } from './protocol.js';
+import type { OpenMode } from '../protocol.js';
 
 /**
  * Opens a database with the settings that every answer depends on. A file, or the bytes of one.

@@ -53,7 +53,7 @@ function kinByHand(db: Database.Database, design: Design, role: Role, key: Key):
 function answer(db: Database.Database, design: Design, text: string, made: boolean): Record<string, unknown>[] {
   const { query, findings } = design.queryOf(text);
   if (query === null) throw new Error(findings.map((finding) => finding.message).join('\n'));
-  const woven = weave(planQuery(design.model, query, { values: sqliteDialect.values, keysHold: made }));
+  const woven = weave(planQuery(design.model, query, { dialect: sqliteDialect, keysHold: made }));
   const execute = ({ sent, parameters }: Statement): StatementResult => ({
     rows: db.prepare(sent).raw().all(parameters) as unknown[][],
     milliseconds: 0,

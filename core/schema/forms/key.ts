@@ -25,7 +25,7 @@ export function addKeyRelation(model: Model, relation: KeyRelation, table: Table
   }
   table.addForeignKey(
     columns,
-    parent.table.value.name,
+    parent.table.value,
     parent.key.columns,
     relation.onDelete.value,
     relation.onUpdate.value,

@@ -1,7 +1,7 @@
 import { entityOf, type Model, type PivotRelation } from '../../model/index.js';
 import type { TableBuilder } from '../tables.js';
 
-const ID = { name: 'id', notNull: false, default: null, collation: null, generated: null };
+const ID = { name: 'id', notNull: false, default: null, collation: null, generated: null, comment: null };
 
 /** A pivot's table: both keys, its own fields, and a pair that stands once unless it repeats. */
 export function fillPivot(model: Model, relation: PivotRelation, table: TableBuilder): void {
@@ -35,7 +35,7 @@ export function fillPivot(model: Model, relation: PivotRelation, table: TableBui
     const names = end.columns.map((column) => column.value);
     table.addForeignKey(
       names,
-      entity.table.value.name,
+      entity.table.value,
       entity.key.columns,
       relation.onDelete.value,
       relation.onUpdate.value,
@@ -43,8 +43,14 @@ export function fillPivot(model: Model, relation: PivotRelation, table: TableBui
       { ...relation, named: null },
     );
   }
+  const keyTypes = entityOf(model, first.entity).key.fields.map(({ type }) => type);
   if (relation.form === 'symmetric' && !model.physical.asStated) {
-    table.addCheck('pair', table.inOrder(near, far), `${table.label}: each pair is kept once, the lesser key first`, null);
+    table.addCheck(
+      'pair',
+      table.inOrder(near, far, keyTypes),
+      `${table.label}: each pair is kept once, the lesser key first`,
+      null,
+    );
   }
   table.addGroups(relation.uniques, relation.indexes);
   table.addConditions(relation.checks, relation.fields);

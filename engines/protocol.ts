@@ -1,6 +1,6 @@
-import type { LoadRequest } from '../../core/load/index.js';
-import type { BoundValue } from '../../core/values/index.js';
-import type { MakeRequest, Outcome } from '../engine.js';
+import type { FetchRequest, LoadRequest } from '../core/load/index.js';
+import type { BoundParameter } from '../core/values/index.js';
+import type { MakeRequest, Outcome } from './engine.js';
 
 /**
  * How a database file is opened: *look* never writes; *make* starts a new file; *settle* takes in what stands beside a
@@ -11,13 +11,17 @@ export type OpenMode = 'look' | 'make' | 'settle';
 /** What the child process is asked. */
 export type Ask =
   | { readonly kind: 'load'; readonly request: LoadRequest }
-  | { readonly kind: 'introspect' }
+  | { readonly kind: 'fetch'; readonly request: FetchRequest }
+  | { readonly kind: 'introspect'; readonly schemas: readonly string[] | null }
   | { readonly kind: 'make'; readonly request: MakeRequest }
   | { readonly kind: 'script'; readonly path: string }
-  | { readonly kind: 'read'; readonly sql: string; readonly parameters: Readonly<Record<string, BoundValue>> };
+  | { readonly kind: 'execute'; readonly statements: readonly string[] }
+  | { readonly kind: 'read'; readonly sql: string; readonly parameters: Readonly<Record<string, BoundParameter>> };
 
 export interface AskMessage {
   readonly id: number;
+  /** The schema that is meant where none is said; null where the engine has none, or has one alone. */
+  readonly place: string | null;
   readonly ask: Ask;
 }
 

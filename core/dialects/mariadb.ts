@@ -1,0 +1,160 @@
+import type { Check, Schema, Table } from '../schema/index.js';
+import { sqlTokens } from '../sql/index.js';
+import { mariadbValues } from '../values/index.js';
+import { ddlOf, schemasOf } from './ddl.js';
+import type { Dialect } from './dialect.js';
+import { printExpression, printQuery, type Spelling } from './printer.js';
+
+/** Words that MariaDB reads as its own (MariaDB, “Reserved Words”). */
+const KEYWORDS = new Set(
+  `accessible add all alter analyze and as asc asensitive before between bigint binary blob both by call cascade case change char
+  character check collate column condition constraint continue convert create cross current_date current_role current_time
+  current_timestamp current_user cursor database databases day_hour day_microsecond day_minute day_second dec decimal declare default
+  delayed delete desc describe deterministic distinct distinctrow div do_domain_ids double drop dual each else elseif enclosed escaped
+  except exists exit explain false fetch float float4 float8 for force foreign from fulltext general grant group having
+  high_priority hour_microsecond hour_minute hour_second if ignore ignore_domain_ids ignore_server_ids in index infile inner inout
+  insensitive insert int int1 int2 int3 int4 int8 integer intersect interval into is iterate join key keys kill leading leave left
+  like limit linear lines load localtime localtimestamp lock long longblob longtext loop low_priority master_heartbeat_period
+  master_ssl_verify_server_cert match maxvalue mediumblob mediumint mediumtext middleint minute_microsecond minute_second mod
+  modifies natural not no_write_to_binlog null numeric offset on optimize option optionally or order out outer outfile over
+  page_checksum parse_vcol_expr partition precision primary procedure purge range read reads read_write real recursive references
+  ref_system_id regexp release rename repeat replace require resignal restrict return returning revoke right rlike row_number rows
+  schema schemas second_microsecond select sensitive separator set show signal slow smallint spatial specific sql sqlexception
+  sqlstate sqlwarning sql_big_result sql_calc_found_rows sql_small_result ssl starting stats_auto_recalc stats_persistent
+  stats_sample_pages straight_join table terminated then tinyblob tinyint tinytext to trailing trigger true undo union unique unlock
+  unsigned update usage use using utc_date utc_time utc_timestamp values varbinary varchar varcharacter varying when where while
+  window with write xor year_month zerofill`.split(/\s+/),
+);
+
+/** The one place that quotes names for MariaDB: bare where that reads the same, in back quotes otherwise. */
+function quote(name: string): string {
+  return /^[a-z_][a-z0-9_]*$/.test(name) && !KEYWORDS.has(name) ? name : `\`${name.replaceAll('`', '``')}\``;
+}
+
+/** A backslash escapes in a text there, in the default `sql_mode`. */
+function string(value: string): string {
+  return `'${value.replaceAll('\\', '\\\\').replaceAll("'", "''")}'`;
+}
+
+const spelling: Spelling = {
+  quote,
+  // The driver writes the list out, value by value.
+  inKeys: (operand, parameter) => `${operand} in (${parameter})`,
+  inKeyTuples: (operand, types, parameter) => {
+    const columns = types.map((type, part) => `k${part} ${type} path '$[${part}]'`).join(', ');
+    const names = types.map((_, part) => `k${part}`).join(', ');
+    return `${operand} in (select ${names} from json_table(${parameter}, '$[*]' columns (${columns})) k)`;
+  },
+  keyPart: (parameter, part) => `json_value(${parameter}, '$[${part}]')`,
+  string,
+  bytes: (hex) => `x'${hex}'`,
+  boolean: String,
+  joined: (parts) => `concat(${parts.join(', ')})`,
+  countDistinct: (parts) => `count(distinct ${parts.join(', ')})`,
+  tuples: (items) => `(${items.join(', ')})`,
+  nulls: () => '',
+  collate: (operand, collation) => `${operand} collate ${collation}`,
+  same: '<=>',
+  notSame: '<=>',
+  noLimit: '18446744073709551615',
+};
+
+/** How much of a text without a length an index takes. */
+const INDEXED = 191;
+
+const ddl = ddlOf({
+  quote,
+  columnTail: ({ comment }) => (comment === null ? '' : ` comment ${string(cut(comment, 1024))}`),
+  tableTail: ({ options, comment }) => {
+    const all = [...options, ...(comment === null ? [] : [`comment = ${string(cut(comment, 2048))}`])];
+    return all.length === 0 ? '' : ` ${all.join(' ')}`;
+  },
+  indexColumn: (table, column) => {
+    const type = table.columns.find(({ name }) => name === column)?.type ?? '';
+    return /^(tiny|medium|long)?(text|blob)$/i.test(type) ? `${quote(column)}(${INDEXED})` : quote(column);
+  },
+  checksOf: (table) => table.checks.filter((check) => !touchesMovedColumn(table, check)),
+});
+
+export const mariadbDialect: Dialect = {
+  name: 'mariadb',
+  title: 'MariaDB',
+  values: mariadbValues,
+  comments: true,
+  correlates: false,
+  tableOptions: ['default character set utf8mb4 collate utf8mb4_nopad_bin'],
+  quote,
+  print: (expression) => printExpression(expression, spelling),
+  printQuery: (query) => printQuery(query, spelling),
+  columnParts: ddl.columnParts,
+  foreignKey: ddl.foreignKey,
+  // Its shell ends a statement at any semicolon unless it is told of another end.
+  ended: (statement) => (/;/.test(statement) ? `delimiter //\n${statement}\n//\ndelimiter ;` : `${statement};`),
+  createStatements(schema) {
+    const { before, after } = steps(schema);
+    return [...before, ...after];
+  },
+  steps,
+};
+
+function steps(schema: Schema): { before: string[]; after: string[] } {
+  const { tables, prelude, others } = schema;
+  return {
+    before: [
+      ...schemasOf(schema).map((name) => `create database if not exists ${quote(name)}`),
+      ...prelude,
+      ...tables.map(ddl.table),
+    ],
+    after: [
+      ...tables.flatMap((table) => table.indexes.map((index) => ddl.index(table, index))),
+      ...tables.flatMap((table) => table.foreignKeys.map((key) => ddl.addForeignKey(table, key))),
+      ...tables.flatMap(checkTriggers),
+      ...others,
+      ...tables.flatMap((table) => table.triggers),
+    ],
+  };
+}
+
+/** MariaDB refuses a check over a column that a foreign key's rule changes (its error 1901); triggers hold it there. */
+function touchesMovedColumn(table: Table, check: Check): boolean {
+  const moved = table.foreignKeys
+    .filter(({ onDelete, onUpdate }) => onDelete === 'set null' || onUpdate === 'cascade' || onUpdate === 'set null')
+    .flatMap(({ columns }) => columns.map(bareName));
+  return sqlTokens(check.expression).some((token) => moved.includes(bareName(token.text)));
+}
+
+function checkTriggers(table: Table): string[] {
+  return table.checks
+    .filter((check) => touchesMovedColumn(table, check))
+    .flatMap((check, index) => {
+      const name = check.name ?? `${table.name.name}_check_${index + 1}`;
+      const condition = onNewRow(table, check.expression);
+      const message = string(`CONSTRAINT ${quote(name)} failed`);
+      return ['insert', 'update'].map(
+        (event) =>
+          `create trigger ${quote(cut(`${name}_${event}`, 64))} before ${event} on ${ddl.tableName(table.name)} for each row\n  if not coalesce(${condition}, true) then signal sqlstate '23000' set message_text = ${message}; end if`,
+      );
+    });
+}
+
+/** A condition over a row's columns, as a trigger says it of the row that is coming. */
+function onNewRow(table: Table, expression: string): string {
+  const columns = new Set(table.columns.map(({ name }) => name));
+  let written = '';
+  let at = 0;
+  for (const token of sqlTokens(expression)) {
+    if ((token.kind === 'word' || token.kind === 'quoted') && columns.has(bareName(token.text))) {
+      written += `${expression.slice(at, token.start)}new.`;
+      at = token.start;
+    }
+  }
+  return written + expression.slice(at);
+}
+
+function bareName(text: string): string {
+  return text.startsWith('`') ? text.slice(1, -1).replaceAll('``', '`') : text;
+}
+
+function cut(text: string, length: number): string {
+  return text.length > length ? `${text.slice(0, length - 1)}…` : text;
+}

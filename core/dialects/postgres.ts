@@ -1,0 +1,117 @@
+import type { Column, Schema, Table } from '../schema/index.js';
+import { postgresValues } from '../values/index.js';
+import { ddlOf, schemasOf } from './ddl.js';
+import type { Dialect } from './dialect.js';
+import { printExpression, printQuery, type Spelling } from './printer.js';
+
+/** Words that PostgreSQL does not take as a bare name (PostgreSQL, appendix C: reserved, and those that no function or type may be). */
+const KEYWORDS = new Set(
+  `all analyse analyze and any array as asc asymmetric authorization between bigint binary bit boolean both case cast char character
+  check coalesce collate collation column concurrently constraint create cross current_catalog current_date current_role
+  current_schema current_time current_timestamp current_user dec decimal default deferrable desc distinct do else end except exists
+  extract false fetch float for foreign freeze from full grant greatest group grouping having ilike in initially inner inout int
+  integer intersect interval into is isnull join json json_array json_arrayagg json_exists json_object json_objectagg json_query
+  json_scalar json_serialize json_table json_value lateral leading least left like limit localtime localtimestamp merge_action
+  national natural nchar none normalize not notnull null nullif numeric offset on only or order out outer overlaps overlay placing
+  position precision primary real references returning right row select session_user setof similar smallint some substring symmetric
+  system_user table tablesample then time timestamp to trailing treat trim true union unique user using values varchar variadic
+  verbose when where window with xmlattributes xmlconcat xmlelement xmlexists xmlforest xmlnamespaces xmlparse xmlpi xmlroot
+  xmlserialize xmltable`.split(/\s+/),
+);
+
+/** The one place that quotes names for PostgreSQL: bare where that reads the same, in double quotes otherwise. */
+function quote(name: string): string {
+  return /^[a-z_][a-z0-9_]*$/.test(name) && !KEYWORDS.has(name) ? name : `"${name.replaceAll('"', '""')}"`;
+}
+
+/** A text in SQL; with a backslash in it, in the form that reads the same whatever the session's settings are. */
+function string(value: string): string {
+  const quoted = `'${value.replaceAll("'", "''")}'`;
+  return value.includes('\\') ? ` E${quoted.replaceAll('\\', '\\\\')}`.trimStart() : quoted;
+}
+
+const spelling: Spelling = {
+  quote,
+  inKeys: (operand, parameter, type) => `${operand} = any(cast(${parameter} as ${type}[]))`,
+  inKeyTuples: (operand, types, parameter) =>
+    `${operand} in (select ${types.map((type, part) => `cast(k ->> ${part} as ${type})`).join(', ')} from json_array_elements(cast(${parameter} as json)) k)`,
+  keyPart: (parameter, part, type) => `cast(cast(${parameter} as json) ->> ${part} as ${type})`,
+  string,
+  bytes: (hex) => `'\\x${hex}'`,
+  boolean: String,
+  joined: (parts) => parts.join(' || '),
+  countDistinct: (parts) => `count(distinct (${parts.join(', ')}))`,
+  tuples: (items) => `(${items.join(', ')})`,
+  // Nulls are larger than all else there unless this says otherwise.
+  nulls: (descending) => (descending ? ' nulls last' : ' nulls first'),
+  collate: (operand, collation) => `${operand} collate ${quote(collation)}`,
+  same: 'is not distinct from',
+  notSame: 'is distinct from',
+  noLimit: '',
+};
+
+const ddl = ddlOf({
+  quote,
+  columnTail: () => '',
+  tableTail: ({ options }) => (options.length === 0 ? '' : ` ${options.join(' ')}`),
+  indexColumn: (_table, column) => quote(column),
+  checksOf: ({ checks }) => checks,
+});
+
+export const postgresDialect: Dialect = {
+  name: 'postgres',
+  title: 'PostgreSQL',
+  values: postgresValues,
+  comments: true,
+  correlates: true,
+  tableOptions: [],
+  quote,
+  print: (expression) => printExpression(expression, spelling),
+  printQuery: (query) => printQuery(query, spelling),
+  columnParts: ddl.columnParts,
+  foreignKey: ddl.foreignKey,
+  ended: (statement) => `${statement};`,
+  createStatements(schema) {
+    const { before, after } = steps(schema);
+    return [...before, ...after];
+  },
+  steps,
+};
+
+function steps(schema: Schema): { before: string[]; after: string[] } {
+  const { tables, prelude, others } = schema;
+  return {
+    before: [
+      ...schemasOf(schema).map((name) => `create schema if not exists ${quote(name)}`),
+      ...prelude,
+      ...tables.map(ddl.table),
+    ],
+    after: [
+      ...tables.flatMap((table) => table.indexes.map((index) => ddl.index(table, index))),
+      ...tables.flatMap((table) => table.foreignKeys.map((key) => ddl.addForeignKey(table, key))),
+      ...tables.flatMap((table) => table.columns.flatMap((column) => countOn(table, column))),
+      ...others,
+      ...tables.flatMap((table) => table.triggers),
+      ...tables.flatMap(comments),
+    ],
+  };
+}
+
+/** Rows with keys of their own leave the engine's count behind; it goes on after the largest (PostgreSQL, 9.17). */
+function countOn(table: Table, column: Column): string[] {
+  if (!/ as identity\b/.test(column.type) || table.statement !== null) return [];
+  const name = ddl.tableName(table.name);
+  const sequence = `pg_get_serial_sequence(${string(name)}, ${string(column.name)})`;
+  return [`select setval(${sequence}, max(${quote(column.name)})) from ${name} having max(${quote(column.name)}) > 0`];
+}
+
+function comments(table: Table): string[] {
+  const name = ddl.tableName(table.name);
+  const own = table.comment === null ? [] : [`comment on table ${name} is ${string(table.comment)}`];
+  return [
+    ...own,
+    ...table.columns.flatMap((column) =>
+      column.comment === null ? [] : [`comment on column ${name}.${quote(column.name)} is ${string(column.comment)}`],
+    ),
+  ];
+}

@@ -1,0 +1,21 @@
+import type { Dialect } from '../dialects/index.js';
+import type { Output } from '../plan/index.js';
+import type { Query } from '../sql/index.js';
+import type { Wire } from '../values/index.js';
+import { limited } from './limited.js';
+import type { FetchOptions } from './statement.js';
+
+/** A select as it stands, with the limit that keeps an answer from being without end. */
+export function byRows(dialect: Dialect, query: Query, outputs: readonly Output[], options: FetchOptions): string {
+  return dialect.printQuery(limited(query, outputs, options.rowLimit + 1));
+}
+
+/** The columns of fetched rows, decoded: as many arrays as outputs. */
+export function readRows(dialect: Dialect, outputs: readonly Output[], rows: readonly (readonly unknown[])[]): Wire[][] {
+  return outputs.map(({ type }, column) => {
+    const decode = dialect.values.decode(type);
+    const cells: Wire[] = [];
+    for (const row of rows) cells.push(decode(row[column]));
+    return cells;
+  });
+}

@@ -1,0 +1,81 @@
+import type { Dialect } from '../dialects/index.js';
+import type { Output } from '../plan/index.js';
+import type { Query } from '../sql/index.js';
+import { type BoundParameter, joinKey, type Wire } from '../values/index.js';
+import { bytesOf, markBroken, suspects } from './broken-text.js';
+import { byColumns, readColumns } from './by-columns.js';
+import { byRows, readRows } from './by-rows.js';
+import { type Computation, type FetchOptions, type LogEntry, type Statement, shownParameters } from './statement.js';
+
+/** A select, what becomes of its columns, and the values of its parameters. */
+export interface FetchRequest {
+  readonly query: Query;
+  readonly outputs: readonly Output[];
+  readonly parameters: Readonly<Record<string, BoundParameter>>;
+  readonly options: FetchOptions;
+}
+
+export interface Fetched {
+  /** The values of each output, row by row. */
+  readonly cells: readonly (readonly Wire[])[];
+  readonly rows: number;
+  /** There are more rows than were asked for. */
+  readonly cut: boolean;
+  readonly entry: LogEntry;
+}
+
+/**
+ * Runs one select and gives its values in wire form: by columns where the engine hands them over so, else row by row.
+ *
+ * @param keys the keys of a batch, for the log; null where there are none
+ */
+export function* fetch(
+  dialect: Dialect,
+  { query, outputs, parameters, options }: FetchRequest,
+  keys: readonly Wire[] | null = null,
+  path = '',
+  span: Statement['span'] = null,
+): Computation<Fetched> {
+  const plain = dialect.printQuery(query);
+  const used = usedParameters(plain, parameters);
+  const selected = outputs.filter(({ parts }) => parts === null);
+  const { json } = dialect.values;
+  const sent = json === null ? byRows(dialect, query, selected, options) : byColumns(dialect, json, query, selected, options);
+  const statement: Statement = { plain, sent, parameters: used, path, span };
+  const { rows, milliseconds } = yield statement;
+  const columns = json === null ? readRows(dialect, selected, rows) : readColumns(dialect, selected, rows[0] ?? [], options);
+  const broken = json === null || options.typesHold ? [] : suspects(columns);
+  if (broken.length > 0) {
+    const again = yield { ...statement, sent: bytesOf(dialect, query, selected, broken, options) };
+    broken.forEach((column, index) => {
+      markBroken(columns[column] ?? [], JSON.parse(String(again.rows[0]?.[index] ?? '[]')) as unknown[]);
+    });
+  }
+  const found = columns[0]?.length ?? 0;
+  const count = Math.min(found, options.rowLimit);
+  for (const cells of columns) cells.length = count;
+  return {
+    cells: withComposites(outputs, selected, columns),
+    rows: count,
+    cut: found > options.rowLimit,
+    entry: { path, plain, sent, parameters: shownParameters(used, keys), rows: count, milliseconds, span },
+  };
+}
+
+/** The values of all outputs: those of composite keys are put together from the columns of their parts. */
+function withComposites(outputs: readonly Output[], selected: readonly Output[], columns: readonly Wire[][]): readonly Wire[][] {
+  if (selected.length === outputs.length) return columns;
+  const byName = new Map(selected.map((output, index) => [output.as, columns[index] ?? []]));
+  return outputs.map(({ as, type, parts }) => {
+    if (parts === null) return byName.get(as) ?? [];
+    const [first = [], ...others] = parts.map((part) => byName.get(part) ?? []);
+    return first.map((part, row) => joinKey(type, [part, ...others.map((cells) => cells[row] ?? null)]));
+  });
+}
+
+function usedParameters(
+  sql: string,
+  parameters: Readonly<Record<string, BoundParameter>>,
+): Readonly<Record<string, BoundParameter>> {
+  return Object.fromEntries(Object.entries(parameters).filter(([name]) => new RegExp(`:${name}\\b`).test(sql)));
+}

@@ -1,0 +1,313 @@
+import { call, number, type SqlExpression, string } from '../sql/index.js';
+import type { EngineValues } from './engine-values.js';
+import { binary, either, inDays, substring } from './pieces.js';
+import { decoded, fractioned, NUMBER_FORM, parsedJson } from './reading.js';
+import { scaled } from './results.js';
+import { isDate } from './wire.js';
+
+/** A longer VARCHAR does not fit a row of four-byte characters (MariaDB, VARCHAR). */
+const LONGEST_VARCHAR = 16_383;
+/** The longest text that a key or an index of InnoDB takes whole: 3072 bytes of four-byte characters. */
+export const LONGEST_KEY_TEXT = 768;
+const COLLATION = 'utf8mb4_nopad_bin';
+const TIME_FORM = /^([01]\d|2[0-3]):[0-5]\d:[0-5]\d(\.\d{1,6})?$/;
+const TIMESTAMP_FORM = /^(\d{4}-\d{2}-\d{2}) (\d{2}:\d{2}:\d{2})(?:\.(\d{1,6}))?$/;
+
+/**
+ * MariaDB's column of the table of values. In strict mode its types keep other values out, but for those beyond what the
+ * wire can say (zero dates, times over a day); JSON is text that is checked to be JSON (MariaDB, Data Types).
+ *
+ * Relies on `time_zone = '+00:00'`, a strict `sql_mode` and `utf8mb4`, which the adapter pins.
+ */
+export const mariadbValues: EngineValues = {
+  columnType(type) {
+    switch (type.kind) {
+      case 'integer':
+        return 'int';
+      case 'real':
+        return 'double';
+      case 'decimal':
+        return `decimal(${type.precision},${type.scale})`;
+      case 'text':
+        return type.length === null || type.length > LONGEST_VARCHAR ? 'longtext' : `varchar(${type.length})`;
+      case 'choice':
+        return `varchar(${type.length})`;
+      case 'boolean':
+        return 'tinyint(1)';
+      case 'time':
+        return 'time(6)';
+      case 'timestamp':
+        return 'datetime(6)';
+      case 'bytes':
+        return 'longblob';
+      case 'sql':
+        return type.declaration;
+      case 'composite':
+        throw new Error('a key of several columns has no column of its own');
+      default:
+        return type.kind;
+    }
+  },
+
+  keyedType(type) {
+    const tooLong = type.kind === 'text' && (type.length === null || type.length > LONGEST_KEY_TEXT);
+    return tooLong ? `varchar(${LONGEST_KEY_TEXT})` : mariadbValues.columnType(type);
+  },
+
+  keyType: (type) => `${mariadbValues.columnType(type)} auto_increment`,
+
+  check(type, column) {
+    switch (type.kind) {
+      case 'boolean':
+        return `${column} in (0, 1)`;
+      case 'text':
+        return type.length !== null && type.length > LONGEST_VARCHAR ? `char_length(${column}) <= ${type.length}` : null;
+      case 'choice':
+        return `${column} in (${type.values.map((value) => `'${value.replaceAll('\\', '\\\\').replaceAll("'", "''")}'`).join(', ')})`;
+      case 'date':
+        return `${column} between '0001-01-01' and '9999-12-31'`;
+      case 'time':
+        return `${column} between '00:00:00' and '23:59:59.999999'`;
+      case 'timestamp':
+        return `${column} between '0001-01-01 00:00:00' and '9999-12-31 23:59:59.999999'`;
+      default:
+        return null;
+    }
+  },
+
+  collation: null,
+
+  bind(type, value) {
+    if (value === null || (typeof value === 'object' && 'asStored' in value)) return null;
+    switch (type.kind) {
+      case 'bigint':
+        return BigInt(String(value));
+      case 'boolean':
+        return value === true ? 1 : 0;
+      case 'json':
+        return JSON.stringify(value);
+      case 'bytes':
+        return bytesOf(String(value));
+      case 'timestamp':
+        return String(value).replace('T', ' ').replace('Z', '');
+      default:
+        return typeof value === 'number' || typeof value === 'string' ? value : String(value);
+    }
+  },
+
+  bindKeys: (type, keys) =>
+    type.kind === 'composite' ? `[${keys.join(',')}]` : keys.map((key) => mariadbValues.bind(type, key)),
+
+  parameterType(type) {
+    switch (type.kind) {
+      // A decimal bound as text would be compared as a double.
+      case 'decimal':
+        return `decimal(${Math.min(65, Math.max(type.precision, type.scale + 20))},${type.scale})`;
+      case 'date':
+        return 'date';
+      case 'time':
+        return 'time(6)';
+      case 'timestamp':
+        return 'datetime(6)';
+      default:
+        return null;
+    }
+  },
+
+  listType(type) {
+    switch (type.kind) {
+      case 'integer':
+        return 'bigint';
+      case 'uuid':
+        return 'varchar(36)';
+      case 'text':
+      case 'choice':
+        return `varchar(${LONGEST_KEY_TEXT}) character set utf8mb4 collate ${COLLATION}`;
+      default:
+        return mariadbValues.columnType(type);
+    }
+  },
+
+  literal(type, value) {
+    if (value === null) return { kind: 'null' };
+    switch (type.kind) {
+      case 'integer':
+      case 'bigint':
+      case 'decimal':
+        return number(String(value));
+      // A number with an exponent is a double, one without is a decimal.
+      case 'real':
+        return number(/e/i.test(String(value)) ? String(value) : `${String(value)}e0`);
+      case 'boolean':
+        return { kind: 'boolean', value: value === true };
+      case 'bytes':
+        return { kind: 'bytes', hex: String(value) };
+      case 'date':
+        return { kind: 'typed literal', type: 'date', value: String(value) };
+      case 'time':
+        return { kind: 'typed literal', type: 'time', value: String(value) };
+      case 'timestamp':
+        return { kind: 'typed literal', type: 'timestamp', value: String(mariadbValues.bind(type, value)) };
+      case 'json':
+        return string(JSON.stringify(value));
+      default:
+        return string(String(value));
+    }
+  },
+
+  operand: (_type, column) => column,
+
+  // MariaDB orders a uuid by its last group first.
+  ordered: (type, value) => (type.kind === 'uuid' ? { kind: 'cast', operand: value, type: 'char(36)' } : value),
+
+  json: null,
+
+  decode(type) {
+    switch (type.kind) {
+      case 'integer':
+        return decoded((text) => (NUMBER_FORM.test(text) ? Number(text) : null));
+      case 'real':
+        return decoded((text) => (Number.isFinite(Number(text)) ? Number(text) + 0 : null));
+      case 'bigint':
+        return decoded((text) => (NUMBER_FORM.test(text) ? text : null));
+      case 'decimal':
+        return decoded((text) => (NUMBER_FORM.test(text) ? scaled(text, type.scale) : null));
+      case 'boolean':
+        return decoded((text) => (text === '1' ? true : text === '0' ? false : null));
+      case 'date':
+        return decoded((text) => (isDate(text) && !text.startsWith('0000') ? text : null));
+      case 'time':
+        return decoded((text) => (TIME_FORM.test(text) ? fractioned(text) : null));
+      case 'timestamp':
+        return decoded((text) => {
+          const [, date = '', time = '', fraction = ''] = TIMESTAMP_FORM.exec(text) ?? [];
+          return isDate(date) && !date.startsWith('0000') ? `${date}T${time}.${fraction.padEnd(6, '0')}Z` : null;
+        });
+      case 'json':
+        return (value) => (value === null ? null : parsedJson(String(value)));
+      default:
+        return decoded((text) => text);
+    }
+  },
+
+  asText(type, value) {
+    switch (type.kind) {
+      case 'text':
+      case 'choice':
+        return value;
+      case 'boolean':
+        return {
+          kind: 'case',
+          branches: [
+            { when: value, then: string('true') },
+            { when: { kind: 'not', operand: value }, then: string('false') },
+          ],
+          otherwise: null,
+        };
+      case 'bytes':
+        return call('lower', call('hex', value));
+      case 'timestamp':
+        return call('date_format', value, string('%Y-%m-%dT%H:%i:%s.%fZ'));
+      case 'time': {
+        const text: SqlExpression = { kind: 'cast', operand: value, type: 'char' };
+        return call('replace', text, string('.000000'), string(''));
+      }
+      default:
+        return { kind: 'cast', operand: value, type: 'char' };
+    }
+  },
+
+  dateAsTimestamp: (date) => ({ kind: 'cast', operand: date, type: 'datetime(6)' }),
+
+  arithmetic(operator, { sql: left }, { sql: right }, result) {
+    const whole = result.kind === 'integer' || result.kind === 'bigint';
+    if (operator !== '/') return binary(operator, left, right);
+    return whole ? binary('div', left, right) : binary('/', { kind: 'cast', operand: left, type: 'double' }, right);
+  },
+
+  negate: ({ sql }) => ({ kind: 'negate', operand: sql }),
+
+  shift(type, value, amount, unit, subtract) {
+    const [count, word] = inDays(amount, unit);
+    // A time alone would go on past midnight.
+    const start = type.kind === 'time' ? call('timestamp', string('2000-01-02'), value) : value;
+    const moved = call(subtract ? 'date_sub' : 'date_add', start, { kind: 'interval', amount: count, unit: word });
+    return type.kind === 'time' ? { kind: 'cast', operand: moved, type: 'time(6)' } : moved;
+  },
+
+  daysBetween: (left, right) => call('datediff', left, right),
+
+  constantLike: () => null,
+
+  apply(name, args) {
+    const given = args.map(({ sql }) => sql);
+    const [first] = args;
+    switch (name) {
+      case 'lower':
+      case 'upper':
+        return asciiCase(name, given[0] ?? string(''));
+      case 'length':
+        return call('char_length', ...given);
+      case 'substr':
+        return substring('char_length', given, false);
+      case 'round':
+        if (first?.type.kind !== 'real') return call('round', ...given);
+        return roundedReal(first.sql, given.slice(1));
+      case 'trim':
+        return call('trim', ...given);
+      default:
+        return call(name, ...given);
+    }
+  },
+
+  aggregate(name, { sql, type }) {
+    if (name === 'avg') return call('avg', { kind: 'cast', operand: sql, type: 'double' });
+    return call(name, mariadbValues.ordered(type, sql));
+  },
+
+  defaultOf(type, value) {
+    switch (value.kind) {
+      case 'sql':
+        return value.sql;
+      case 'today':
+        return type.kind === 'timestamp' ? '(cast(utc_date() as datetime(6)))' : '(utc_date())';
+      case 'now':
+        if (type.kind === 'date') return '(utc_date())';
+        if (type.kind === 'time') return '(utc_time(6))';
+        return '(utc_timestamp(6))';
+      case 'value': {
+        if (value.value === null) return 'null';
+        const bound = mariadbValues.bind(type, value.value);
+        if (bound instanceof Uint8Array) return `(x'${String(value.value)}')`;
+        if (typeof bound !== 'string' || type.kind === 'decimal') return String(bound);
+        return `'${bound.replaceAll('\\', '\\\\').replaceAll("'", "''")}'`;
+      }
+    }
+  },
+};
+
+/**
+ * `lower` and `upper` over ASCII letters alone: the text's bytes are taken for Thai (TIS-620), whose letters have no
+ * case, and put back.
+ */
+function asciiCase(name: 'lower' | 'upper', text: SqlExpression): SqlExpression {
+  const bytes: SqlExpression = { kind: 'cast', operand: text, type: 'binary' };
+  const changed = call(name, { kind: 'convert', operand: bytes, charset: 'tis620' });
+  const back: SqlExpression = {
+    kind: 'convert',
+    operand: { kind: 'cast', operand: changed, type: 'binary' },
+    charset: 'utf8mb4',
+  };
+  return { kind: 'collate', operand: back, collation: COLLATION };
+}
+
+/** Half away from zero by the digits that a person reads; beyond those of a decimal there is nothing to round. */
+function roundedReal(value: SqlExpression, places: readonly SqlExpression[]): SqlExpression {
+  const exact: SqlExpression = { kind: 'cast', operand: value, type: 'decimal(65,30)' };
+  const rounded: SqlExpression = { kind: 'cast', operand: call('round', exact, ...places), type: 'double' };
+  return either(binary('<', call('abs', value), number('1e15')), rounded, value);
+}
+
+function bytesOf(hex: string): Uint8Array {
+  return Uint8Array.from(hex.match(/../g) ?? [], (pair) => Number.parseInt(pair, 16));
+}

@@ -1,0 +1,68 @@
+import { call, number, type SqlExpression } from '../sql/index.js';
+
+/**
+ * `substr` as the notation has it, on an engine that counts from 1: a negative start counts from the end, what would
+ * lie before the text takes its part of the length, and a negative length gives nothing.
+ *
+ * @param lengthName the engine's function that counts characters
+ * @param standard whether the engine's own `substr` already lets what lies before the text take its part (SQL:2016, 6.30)
+ */
+export function substring(lengthName: string, args: readonly SqlExpression[], standard: boolean): SqlExpression {
+  const [text, start, length] = args;
+  if (text === undefined || start === undefined) throw new Error('substr takes a text and a start');
+  const fixed = wholeNumber(start);
+  if (fixed !== null && fixed > 0) return call('substr', text, number(fixed), ...(length === undefined ? [] : [counted(length)]));
+  if (fixed !== null && fixed < 0 && length === undefined) return call('right', text, number(-fixed));
+  const fromEnd = binary('+', binary('+', call(lengthName, text), number(1)), start);
+  const from = fixed !== null && fixed >= 0 ? start : either(binary('<', start, number(0)), fromEnd, start);
+  if (standard) return call('substr', text, from, ...(length === undefined ? [] : [counted(length)]));
+  const first = either(binary('<', from, number(1)), number(1), from);
+  if (length === undefined) return call('substr', text, first);
+  const lost = either(binary('<', from, number(1)), binary('-', from, number(1)), number(0));
+  return call('substr', text, first, binary('+', counted(length), lost));
+}
+
+/** A length, or 0 where it is negative. */
+export function counted(length: SqlExpression): SqlExpression {
+  const fixed = wholeNumber(length);
+  if (fixed !== null) return number(Math.max(0, fixed));
+  return either(binary('<', length, number(0)), number(0), length);
+}
+
+/** `case when … then … else … end`. */
+export function either(when: SqlExpression, then: SqlExpression, otherwise: SqlExpression): SqlExpression {
+  return { kind: 'case', branches: [{ when, then }], otherwise };
+}
+
+/** Two expressions with an operator between them. */
+export function binary(
+  operator: Extract<SqlExpression, { kind: 'binary' }>['operator'],
+  left: SqlExpression,
+  right: SqlExpression,
+): SqlExpression {
+  return { kind: 'binary', operator, left, right };
+}
+
+/** A number of weeks as days: engines differ in whether they have weeks. */
+export function inDays(amount: string, unit: string): readonly [string, string] {
+  return unit === 'week' ? [String(Number(amount) * 7), 'day'] : [amount, unit];
+}
+
+/** Null if any of them is: engines differ in what `least` and `greatest` make of a null. */
+export function nullIfAny(args: readonly SqlExpression[], otherwise: SqlExpression): SqlExpression {
+  const free = args.filter(({ kind }) => kind !== 'number' && kind !== 'string');
+  if (free.length === 0) return otherwise;
+  const anyNull = free
+    .map((operand): SqlExpression => ({ kind: 'is null', operand, negated: false }))
+    .reduce((left, right) => binary('or', left, right));
+  return either(anyNull, { kind: 'null' }, otherwise);
+}
+
+function wholeNumber(expression: SqlExpression): number | null {
+  if (expression.kind === 'number' && /^\d+$/.test(expression.text)) return Number(expression.text);
+  if (expression.kind === 'negate') {
+    const inner = wholeNumber(expression.operand);
+    return inner === null ? null : -inner;
+  }
+  return null;
+}

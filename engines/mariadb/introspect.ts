@@ -1,0 +1,242 @@
+import type { DeleteRule } from '../../core/notation/index.js';
+import type { Check, Column, ForeignKey, Index, Table, Unique } from '../../core/schema/index.js';
+import type { Introspection } from '../engine.js';
+import type { Connection } from '../server/connection.js';
+
+const RULES: readonly DeleteRule[] = ['cascade', 'restrict', 'set null', 'set default', 'no action'];
+
+/** A row of a catalogue, by the columns' names. */
+type Entry = Readonly<Record<string, string | null>>;
+
+/** The tables of the database in use, or of one by its name, as `information_schema` tells them (MariaDB, “Information Schema”). */
+export async function introspect(connection: Connection, schemas: readonly string[] | null): Promise<Introspection> {
+  const [about] = await connection.query('select version(), database()');
+  const place = schemas?.[0] ?? String(about?.[1] ?? '');
+  const ask = async (columns: string, rest: string): Promise<Entry[]> => {
+    const names = columns.split(/,\s*/);
+    const rows = await connection.query(`select ${columns} from information_schema.${rest}`, [place]);
+    return rows.map((row) =>
+      Object.fromEntries(names.map((name, index) => [name, row[index] === null ? null : String(row[index])])),
+    );
+  };
+  const tables = await ask(
+    'table_name, table_type, engine, table_collation, table_comment, create_options, row_format',
+    'tables where table_schema = ? order by create_time, table_name',
+  );
+  const columns = await ask(
+    'table_name, column_name, column_type, is_nullable, column_default, collation_name, character_set_name, extra, generation_expression, column_comment',
+    'columns where table_schema = ? order by table_name, ordinal_position',
+  );
+  const statistics = await ask(
+    'table_name, index_name, non_unique, column_name, sub_part, collation, index_type',
+    'statistics where table_schema = ? order by table_name, index_name, seq_in_index',
+  );
+  const references = await ask(
+    'table_name, constraint_name, delete_rule, update_rule, unique_constraint_schema, referenced_table_name',
+    'referential_constraints where constraint_schema = ? order by table_name, constraint_name',
+  );
+  const keyColumns = await ask(
+    'table_name, constraint_name, column_name, referenced_column_name',
+    'key_column_usage where table_schema = ? and referenced_table_name is not null order by constraint_name, ordinal_position',
+  );
+  const checks = await ask(
+    'table_name, constraint_name, level, check_clause',
+    'check_constraints where constraint_schema = ? order by table_name, constraint_name',
+  );
+  const triggers = await ask('event_object_table, trigger_name', 'triggers where trigger_schema = ? order by trigger_name');
+  const views = await ask('table_name, view_definition', 'views where table_schema = ? order by table_name');
+  const routines = await ask('routine_type, routine_name', 'routines where routine_schema = ? order by routine_name');
+  const quote = (name: string) => `\`${name.replaceAll('`', '``')}\``;
+  const shown = async (what: string, name: string, column: number): Promise<string> => {
+    const rows = await connection.query(`show create ${what} ${quote(place)}.${quote(name)}`);
+    return String(rows[0]?.[column] ?? '').replace(/ DEFINER=`[^`]*`@`[^`]*`/, '');
+  };
+  const [defaults] = await connection.query(
+    'select default_collation_name from information_schema.schemata where schema_name = ?',
+    [place],
+  );
+  const context = { place, columns, statistics, references, keyColumns, checks, collation: String(defaults?.[0] ?? '') };
+  const triggersOf = new Map<string, string[]>();
+  for (const trigger of triggers) {
+    const table = trigger.event_object_table ?? '';
+    triggersOf.set(table, [...(triggersOf.get(table) ?? []), await shown('trigger', trigger.trigger_name ?? '', 2)]);
+  }
+  const made: Table[] = [];
+  const statements = new Map<string, string>();
+  const unreadable: string[] = [];
+  for (const table of tables) {
+    const name = table.table_name ?? '';
+    if (table.table_type === 'BASE TABLE' || table.table_type === 'SYSTEM VERSIONED') {
+      const statement = await shown('table', name, 1);
+      statements.set(name, statement);
+      made.push(tableOf(table, statement, triggersOf.get(name) ?? [], context));
+    } else if (table.table_type === 'SEQUENCE') unreadable.push(`The sequence ${name} is not carried.`);
+  }
+  const others: string[] = [];
+  const prelude: string[] = [];
+  for (const routine of routines)
+    prelude.push(await shown((routine.routine_type ?? '').toLowerCase(), routine.routine_name ?? '', 2));
+  for (const view of views)
+    others.push(`create view ${quote(view.table_name ?? '')} as ${withoutSchema(view.view_definition ?? '', place)}`);
+  const choices = columns.flatMap((column) => {
+    const values = enumValues(column.column_type ?? '');
+    return values === null ? [] : [{ name: column.column_type ?? '', values }];
+  });
+  return {
+    schema: { prelude, tables: made, others },
+    statements,
+    version: String(about?.[0] ?? ''),
+    unreadable,
+    choices: choices.filter(({ name }, index) => choices.findIndex((other) => other.name === name) === index),
+  };
+}
+
+interface Context {
+  readonly place: string;
+  readonly columns: readonly Entry[];
+  readonly statistics: readonly Entry[];
+  readonly references: readonly Entry[];
+  readonly keyColumns: readonly Entry[];
+  readonly checks: readonly Entry[];
+  /** That of the database, which a table has unless it says otherwise. */
+  readonly collation: string;
+}
+
+function tableOf(table: Entry, statement: string, triggers: readonly string[], context: Context): Table {
+  const name = table.table_name ?? '';
+  const own = (entries: readonly Entry[]) => entries.filter((entry) => entry.table_name === name);
+  const columns = own(context.columns).map((entry) => columnOf(entry, table.table_collation ?? null));
+  const groups = new Map<string, Entry[]>();
+  for (const entry of own(context.statistics))
+    groups.set(entry.index_name ?? '', [...(groups.get(entry.index_name ?? '') ?? []), entry]);
+  const uniques: Unique[] = [];
+  const indexes: Index[] = [];
+  const references = own(context.references);
+  for (const [index, entries] of groups) {
+    if (index === 'PRIMARY') continue;
+    const names = entries.map((entry) => entry.column_name ?? '');
+    const unique = entries[0]?.non_unique === '0';
+    const plain = entries.every((entry) => entry.sub_part === null && entry.collation !== 'D' && entry.index_type === 'BTREE');
+    // The engine makes an index for each foreign key, under the key's name, and drops it with the key.
+    if (plain && !unique && references.some((key) => key.constraint_name === index)) continue;
+    if (plain && unique) uniques.push({ name: index === names[0] ? null : index, columns: names });
+    else indexes.push({ name: index, columns: names, unique, sql: plain ? null : indexSql(name, index, statement) });
+  }
+  return {
+    name: { schema: null, name },
+    columns,
+    primaryKey: {
+      columns: (groups.get('PRIMARY') ?? []).map((entry) => entry.column_name ?? ''),
+      name: null,
+      autoincrement: false,
+    },
+    foreignKeys: references.map((entry) => foreignKeyOf(entry, context)),
+    uniques,
+    checks: own(context.checks).map((entry) => checkOf(entry, name)),
+    indexes,
+    constraints: [],
+    options: optionsOf(table, statement, context.collation),
+    triggers,
+    statement: null,
+    comment: table.table_comment === '' ? null : (table.table_comment ?? null),
+  };
+}
+
+function columnOf(entry: Entry, tableCollation: string | null): Column {
+  const extra = entry.extra ?? '';
+  const generated =
+    entry.generation_expression === null ? null : { sql: entry.generation_expression ?? '', stored: /STORED/i.test(extra) };
+  const onUpdate = /on update (\S+)/i.exec(extra)?.[0];
+  const charset = entry.collation_name !== null && entry.collation_name !== tableCollation ? entry.character_set_name : null;
+  const value = generated === null ? (entry.column_default ?? null) : null;
+  const isNullDefault = value === 'NULL' && onUpdate === undefined;
+  return {
+    name: entry.column_name ?? '',
+    type: [
+      entry.column_type ?? '',
+      ...(charset === null ? [] : [`character set ${charset}`]),
+      ...(/auto_increment/i.test(extra) ? ['auto_increment'] : []),
+      ...(/invisible/i.test(extra) ? ['invisible'] : []),
+    ].join(' '),
+    notNull: entry.is_nullable === 'NO',
+    default:
+      isNullDefault || value === null
+        ? onUpdate === undefined
+          ? null
+          : `NULL ${onUpdate}`
+        : [value, onUpdate ?? ''].join(' ').trim(),
+    collation: charset === null ? null : (entry.collation_name ?? null),
+    generated,
+    comment: entry.column_comment === '' ? null : (entry.column_comment ?? null),
+  };
+}
+
+function foreignKeyOf(entry: Entry, { keyColumns, place }: Context): ForeignKey {
+  const name = entry.constraint_name ?? '';
+  const own = keyColumns.filter((key) => key.constraint_name === name && key.table_name === entry.table_name);
+  const rule = (written: string | null | undefined) => RULES.find((known) => known === written?.toLowerCase()) ?? 'no action';
+  // RESTRICT is what it says where nothing is stated; the two do the same there.
+  const plain = (found: DeleteRule) => (found === 'restrict' ? 'no action' : found);
+  return {
+    name: new RegExp(`^${escaped(entry.table_name ?? '')}_ibfk_\\d+$`).test(name) ? null : name,
+    columns: own.map((key) => key.column_name ?? ''),
+    table: entry.referenced_table_name ?? '',
+    schema: entry.unique_constraint_schema === place ? null : (entry.unique_constraint_schema ?? null),
+    references: own.map((key) => key.referenced_column_name ?? ''),
+    onDelete: plain(rule(entry.delete_rule)),
+    onUpdate: plain(rule(entry.update_rule)),
+    deferred: false,
+    sql: null,
+  };
+}
+
+function checkOf(entry: Entry, table: string): Check {
+  const name = entry.constraint_name ?? '';
+  const unnamed = entry.level === 'Column' || /^CONSTRAINT_\d+$/.test(name) || name === table;
+  return { name: unnamed ? null : name, expression: entry.check_clause ?? '' };
+}
+
+/** An index that has more to it than columns, as the table's statement has it. */
+function indexSql(table: string, index: string, statement: string): string {
+  const quoted = `\`${index.replaceAll('`', '``')}\``;
+  const line = statement.split('\n').find((candidate) => /KEY `/.test(candidate) && candidate.includes(`KEY ${quoted} `)) ?? '';
+  const [, kind = '', rest = ''] = /^\s*(UNIQUE |FULLTEXT |SPATIAL )?KEY `(?:[^`]|``)+` (.*?),?$/.exec(line) ?? [];
+  return `create ${kind.toLowerCase()}index ${quoted} on \`${table.replaceAll('`', '``')}\` ${rest}`;
+}
+
+/** What stands behind the bracket of a table's statement, but for its count and its comment. */
+function optionsOf(table: Entry, statement: string, collation: string): string[] {
+  const tail = /\n\) (.*)$/s.exec(statement)?.[1] ?? '';
+  const engine = table.engine === 'InnoDB' || table.engine === null ? [] : [`engine=${table.engine}`];
+  const own =
+    table.table_collation === null || table.table_collation === collation ? [] : [charsetOf(table.table_collation ?? '')];
+  const format = /ROW_FORMAT=\w+/.exec(tail)?.[0];
+  const partitions = /(?:\/\*!\d+ ?)?\s*(PARTITION BY[\s\S]*?)(?:\*\/)?$/.exec(tail)?.[1]?.trim();
+  const versioned = table.table_type === 'SYSTEM VERSIONED' ? ['with system versioning'] : [];
+  return [
+    ...engine,
+    ...own,
+    ...(format === undefined ? [] : [format]),
+    ...versioned,
+    ...(partitions === undefined ? [] : [partitions]),
+  ];
+}
+
+function charsetOf(collation: string): string {
+  return `default character set ${collation.split('_')[0] ?? ''} collate ${collation}`;
+}
+
+function withoutSchema(sql: string, place: string): string {
+  return sql.replaceAll(`\`${place}\`.`, '');
+}
+
+function escaped(text: string): string {
+  return text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
+}
+
+function enumValues(type: string): string[] | null {
+  const inner = /^enum\((.*)\)$/s.exec(type)?.[1];
+  return inner === undefined
+    ? null
+    : Array.from(inner.matchAll(/'((?:[^']|'')*)'/g), (match) => (match[1] ?? '').replaceAll("''", "'"));
+}

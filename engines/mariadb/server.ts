@@ -1,0 +1,126 @@
+import {
+  type ConnectionConfig,
+  createConnection,
+  createPool,
+  type Pool as DriverPool,
+  type PoolConnection,
+  type TypeCastFunction,
+} from 'mariadb';
+import type { BoundParameter } from '../../core/values/index.js';
+import type { Address } from '../address.js';
+import type { Connection } from '../server/connection.js';
+import type { Pool } from '../server/pool.js';
+
+const MOST_CONNECTIONS = 3;
+const PATIENCE = 10_000;
+
+/**
+ * The settings of a session that answers depend on (MariaDB, “Server System Variables”), whatever the server sets. Aggregated
+ * texts are cut at a megabyte with no more than a warning unless `group_concat_max_len` says otherwise.
+ */
+const PINNED: Readonly<Record<string, string>> = {
+  time_zone: "'+00:00'",
+  sql_mode:
+    "'STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION,NO_AUTO_VALUE_ON_ZERO'",
+  group_concat_max_len: '4294967295',
+  foreign_key_checks: '1',
+  check_constraint_checks: '1',
+  collation_connection: "'utf8mb4_nopad_bin'",
+  tx_isolation: "'REPEATABLE-READ'",
+  innodb_lock_wait_timeout: '10',
+};
+
+/** Connections to a MariaDB server, by address and password. `place` is the database that is meant where none is said. */
+export function mariadbPool(address: Address, password: string | null, place: string | null, milliseconds: number): Pool {
+  const database = place ?? address.database;
+  const config: ConnectionConfig = {
+    host: address.host,
+    port: address.port,
+    user: address.user,
+    password: password ?? '',
+    ...(database === '' ? {} : { database }),
+    ssl: tlsOf(address),
+    connectTimeout: PATIENCE,
+    charset: 'utf8mb4',
+    rowsAsArray: true,
+    autoJsonMap: false,
+    allowPublicKeyRetrieval: false,
+    // A local file is none of the server's business.
+    permitLocalInfile: false,
+    multipleStatements: false,
+    typeCast: textOf,
+    initSql: [
+      `set ${Object.entries({ ...PINNED, max_statement_time: String(milliseconds / 1000) })
+        .map(([name, value]) => `@@session.${name} = ${value}`)
+        .join(', ')}`,
+    ],
+  };
+  const pool = createPool({
+    ...config,
+    connectionLimit: MOST_CONNECTIONS,
+    minimumIdle: 0,
+    idleTimeout: 30,
+    acquireTimeout: PATIENCE,
+    initializationTimeout: PATIENCE,
+    noControlAfterUse: true,
+  });
+  return {
+    async acquire() {
+      const taken = await opened(pool, config);
+      return {
+        ...connectionOf(taken),
+        release: (broken) => {
+          if (broken) taken.destroy();
+          else void taken.release().catch(() => null);
+        },
+        async cancel() {
+          const other = await createConnection(config);
+          await other.query('kill query ?', [taken.threadId]);
+          await other.end();
+        },
+      };
+    },
+    close: () => pool.end().catch(() => undefined),
+  };
+}
+
+/** A connection of the pool. The pool tells no reason why it could not open one, so that is asked for once more. */
+async function opened(pool: DriverPool, config: ConnectionConfig): Promise<PoolConnection> {
+  try {
+    return await pool.getConnection();
+  } catch (error) {
+    const alone = await createConnection(config);
+    await alone.end();
+    throw error;
+  }
+}
+
+/** A connection of the driver. */
+function connectionOf(connection: PoolConnection): Connection {
+  return {
+    async query(sql, values = []) {
+      const result: unknown = await connection.query(sql, values.map(asSent));
+      return Array.isArray(result) ? (result as unknown[][]) : [[(result as { affectedRows?: number }).affectedRows ?? 0]];
+    },
+  };
+}
+
+/** The driver takes bytes as a Buffer only. */
+function asSent(value: BoundParameter): unknown {
+  return value instanceof Uint8Array ? Buffer.from(value) : Array.isArray(value) ? value.map(asSent) : value;
+}
+
+/** Every value as the server's text of it; bytes in hexadecimal. */
+const textOf: TypeCastFunction = (column) => {
+  const isBytes = column.collation?.name === 'BINARY' && /BLOB|STRING|VARCHAR|GEOMETRY|BIT/i.test(String(column.type));
+  if (!isBytes) return column.string();
+  const bytes = column.buffer();
+  return bytes === null ? null : bytes.toString('hex');
+};
+
+function tlsOf({ tls, authority }: Address): ConnectionConfig['ssl'] {
+  if (tls === 'off') return false;
+  return tls === 'checked'
+    ? { rejectUnauthorized: true, ...(authority === null ? {} : { ca: authority }) }
+    : { rejectUnauthorized: false };
+}

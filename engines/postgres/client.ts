@@ -1,0 +1,24 @@
+import type { Duplex } from 'node:stream';
+import pg from 'pg';
+import type { Connection } from '../server/connection.js';
+
+/** Every value comes as the server's text of it; what it means is said by the model's types. */
+const AS_TEXT = { getTypeParser: () => (text: string) => text };
+
+/** A connection over a client of the driver. */
+export function connectionOf(client: pg.ClientBase): Connection {
+  return {
+    async query(sql, values = []) {
+      const request = { text: sql, values: [...values], rowMode: 'array' as const, types: AS_TEXT };
+      const result: unknown = await client.query(request);
+      // Several statements in one text give several results.
+      const last: unknown = Array.isArray(result) ? result.at(-1) : result;
+      return (last as pg.QueryArrayResult).rows ?? [];
+    },
+  };
+}
+
+/** A client that speaks over a stream of one's own. */
+export function clientOver(stream: Duplex): pg.Client {
+  return new pg.Client({ stream: () => stream, user: 'postgres', database: 'postgres', ssl: false });
+}

@@ -1,0 +1,97 @@
+import type { PlanStep } from '../engine.js';
+import type { Connection, Positional } from '../server/connection.js';
+
+interface PlanNode {
+  readonly 'Node Type'?: string;
+  readonly 'Relation Name'?: string;
+  readonly Alias?: string;
+  readonly 'Index Name'?: string;
+  readonly 'Index Cond'?: string;
+  readonly 'Recheck Cond'?: string;
+  readonly 'Hash Cond'?: string;
+  readonly 'Merge Cond'?: string;
+  readonly 'Join Type'?: string;
+  readonly 'Function Name'?: string;
+  readonly 'Sort Key'?: readonly string[];
+  readonly 'Plan Rows'?: number;
+  readonly Plans?: readonly PlanNode[];
+}
+
+/** How PostgreSQL will answer a statement, in words (PostgreSQL, EXPLAIN). A step that reads every row of a table is marked. */
+export async function explain(connection: Connection, { sql, values }: Positional): Promise<PlanStep[]> {
+  const rows = await connection.query(`explain (format json) ${sql}`, values);
+  const parsed = JSON.parse(String(rows[0]?.[0] ?? '[]')) as readonly { readonly Plan?: PlanNode }[];
+  const steps: PlanStep[] = [];
+  const walk = (node: PlanNode, depth: number) => {
+    const step = inWords(node);
+    if (step !== null) steps.push({ depth, ...step });
+    for (const inner of node.Plans ?? []) walk(inner, depth + (step === null ? 0 : 1));
+  };
+  for (const { Plan } of parsed) if (Plan !== undefined) walk(Plan, 0);
+  return steps;
+}
+
+/** A node of the plan; null for one that says nothing to a person. */
+function inWords(node: PlanNode): Pick<PlanStep, 'text' | 'scan'> | null {
+  const table = named(node);
+  const about = node['Plan Rows'] === undefined ? '' : `, about ${node['Plan Rows'].toLocaleString('en')} rows`;
+  const plain = (text: string) => ({ text, scan: false });
+  switch (node['Node Type']) {
+    case 'Seq Scan':
+      return { text: `reads every row of ${table}${about}`, scan: true };
+    case 'Index Scan':
+      if (node['Index Cond'] === undefined)
+        return { text: `reads every row of ${table}, in the order of index ${node['Index Name']}`, scan: true };
+      return plain(`finds rows of ${table} by index ${node['Index Name']} ${conditionOf(node['Index Cond'])}${about}`);
+    case 'Index Only Scan':
+      if (node['Index Cond'] === undefined)
+        return { text: `reads every entry of index ${node['Index Name']}, and not the rows of ${table}`, scan: true };
+      return plain(
+        `finds rows of ${table} by index ${node['Index Name']} ${conditionOf(node['Index Cond'])}, and needs nothing else`,
+      );
+    case 'Bitmap Heap Scan':
+      return plain(`fetches the rows of ${table} that the index found${about}`);
+    case 'Bitmap Index Scan':
+      return plain(`looks in index ${node['Index Name']} ${conditionOf(node['Index Cond'] ?? '')}`);
+    case 'Nested Loop':
+      return plain(`for each row of the first, finds those of the second${joinWords(node)}`);
+    case 'Hash Join':
+      return plain(`joins by a table of keys ${conditionOf(node['Hash Cond'] ?? '')}${joinWords(node)}`);
+    case 'Merge Join':
+      return plain(`joins two sorted lists ${conditionOf(node['Merge Cond'] ?? '')}${joinWords(node)}`);
+    case 'Sort':
+    case 'Incremental Sort':
+      return plain(`sorts by ${(node['Sort Key'] ?? []).join(', ')}`);
+    case 'Aggregate':
+      return plain('groups, or counts');
+    case 'Function Scan':
+      return plain(`goes through the keys that are bound (${node['Function Name'] ?? 'function'})`);
+    case 'Limit':
+    case 'Hash':
+    case 'Result':
+    case 'Materialize':
+    case 'Memoize':
+    case 'Append':
+    case 'Gather':
+    case 'Gather Merge':
+    case 'Subquery Scan':
+    case 'ProjectSet':
+    case 'Unique':
+      return null;
+    default:
+      return plain((node['Node Type'] ?? 'a step').toLowerCase());
+  }
+}
+
+function named(node: PlanNode): string {
+  const { Alias: alias, 'Relation Name': table = '' } = node;
+  return alias === undefined || alias === table ? table : `${table} (${alias})`;
+}
+
+function conditionOf(condition: string): string {
+  return condition.startsWith('(') ? condition : condition === '' ? '' : `(${condition})`;
+}
+
+function joinWords(node: PlanNode): string {
+  return node['Join Type'] === 'Left' ? ', or none' : '';
+}

@@ -1,0 +1,20 @@
+import { postgresDialect } from '../../core/dialects/index.js';
+import type { ServerKind } from '../server/answer.js';
+import { positional } from '../server/connection.js';
+import { explain } from './explain.js';
+import { introspect } from './introspect.js';
+import { make } from './make.js';
+import { problemOf } from './problems.js';
+import { runScript } from './run-script.js';
+
+/** PostgreSQL, by address or embedded. */
+export const postgresKind: ServerKind = {
+  dialect: postgresDialect,
+  positional: (sql, parameters) => positional(sql, parameters, (number) => `$${number}`, true),
+  beginReading: ['begin isolation level repeatable read, read only'],
+  explain,
+  introspect,
+  make,
+  runScript,
+  problemOf,
+};
