@@ -5,9 +5,11 @@ import { dirname, join, resolve } from 'node:path';
 import { Command, Option } from 'commander';
 import { readDesign } from '../core/design/index.js';
 import { dialects, scriptOf } from '../core/dialects/index.js';
-import { format } from '../core/notation/index.js';
+import { type DialectName, format } from '../core/notation/index.js';
 import { bringIn, bringInScript, followDatabase, makeDatabase, titleOf } from '../services/index.js';
-import { printChanges, printFindings, printList, printScript, readText } from './report.js';
+import { makeAt } from './make.js';
+import { isAddress } from './place.js';
+import { printChanges, printFindings, printList, printMade, printScript, readText } from './report.js';
 import { runOnDatabase } from './run.js';
 
 const program = new Command('family-tree')
@@ -56,25 +58,41 @@ program
   .command('sql')
   .description('print the script that makes the tables')
   .argument('<file>', 'a .kin text')
-  .addOption(new Option('--dialect <name>', 'the dialect of SQL').choices(Object.keys(dialects)).default('sqlite'))
-  .addHelpText('after', example('sql library.kin | sqlite3 library.db'))
-  .action(async (file: string, { dialect }: { dialect: 'sqlite' }) => {
-    const design = readDesign(await readText(file));
+  .addOption(
+    new Option('--dialect <name>', 'the dialect of SQL; that of the text where none is named').choices(Object.keys(dialects)),
+  )
+  .addHelpText(
+    'after',
+    `${example('sql library.kin | sqlite3 library.db')}\n  $ family-tree sql library.kin --dialect postgres | psql library`,
+  )
+  .action(async (file: string, { dialect }: { dialect?: DialectName }) => {
+    const design = readDesign(await readText(file), dialect ?? null);
     const errors = design.findings.filter((finding) => finding.weight === 'error');
     if (errors.length > 0) printFindings(file, design.text, errors, false, process.stderr);
-    const printer = dialects[dialect];
-    if (printer !== undefined) process.stdout.write(scriptOf(printer, design.schema));
+    process.stdout.write(scriptOf(design.dialect, design.schema));
+    const losses = design.findings.filter(({ code }) => code === 'not-on-dialect');
+    if (losses.length > 0) printFindings(file, design.text, losses, false, process.stderr);
   });
 
 program
   .command('make')
-  .description('make a new SQLite database with the sample rows')
+  .description('make the tables and the sample rows: in a new SQLite file, or in an empty database on a server')
   .argument('<file>', 'a .kin text')
-  .argument('<database>', 'the file to make; one that is there is replaced with --force only')
+  .argument(
+    '<database>',
+    'the file to make; one that is there is replaced with --force only. Or the address of an empty database',
+  )
   .option('--force', 'replace a database that is there')
-  .addHelpText('after', example('make library.kin library.db'))
+  .addHelpText(
+    'after',
+    `${example('make library.kin library.db')}\n  $ family-tree make library.kin postgres://me@localhost/empty`,
+  )
   .action(async (file: string, database: string, { force }: { force?: boolean }) => {
-    const design = readDesign(await readText(file));
+    if (isAddress(database) && !database.startsWith('sqlite:')) {
+      await makeAt(file, database);
+      return;
+    }
+    const design = readDesign(await readText(file), 'sqlite');
     const there = await readFile(database).then(
       () => true,
       () => false,
@@ -86,20 +104,15 @@ program
     if (errors.length > 0) printFindings(file, design.text, errors, false, process.stderr);
     const made = await makeDatabase(design, database);
     if (!made.ok) refuse(made.problem.message);
-    const total = Object.values(made.value.rows).reduce((sum, rows) => sum + rows, 0);
-    process.stderr.write(`${database}: ${Object.keys(made.value.rows).length} tables with rows, ${total} rows\n`);
-    for (const { owner, constraint, rows } of made.value.unsatisfied)
-      process.stderr.write(`  ${owner}: ${rows} rows not made, ${constraint}\n`);
-    for (const { entity, rule, rows } of made.value.brokenRules)
-      process.stderr.write(`  ${entity}: ${rows} rows break rule ${rule}\n`);
+    printMade(database, made.value);
   });
 
 program
   .command('run')
-  .description('run a query on a SQLite database; the answer goes to standard output')
+  .description('run a query on a database; the answer goes to standard output')
   .argument('<file>', 'a .kin text')
   .argument('<query>', 'the name of a saved query, or the text of one')
-  .requiredOption('--db <database>', 'the SQLite file; it is only read')
+  .requiredOption('--db <database>', 'a SQLite file, or an address as postgres://user@host/name; it is only read')
   .option('--param <name=value...>', 'a parameter of the query')
   .option('--declare <parameters>', 'the parameters of a query’s text, as behind a query’s name')
   .option('--json', 'the answer as a JSON array of root rows')

@@ -2,6 +2,7 @@ import { readFile } from 'node:fs/promises';
 import { type Finding, positions } from '../core/notation/index.js';
 import type { DatabaseChange } from '../core/revisions/index.js';
 import type { ScriptReport } from '../engines/index.js';
+import type { MadeDatabase } from '../services/index.js';
 
 /** Reads a text. @throws an error that a person can read where it is not there. */
 export async function readText(file: string): Promise<string> {
@@ -63,4 +64,14 @@ export function printChanges(changes: readonly DatabaseChange[]): void {
     const [line = ''] = (now ?? was ?? '').split('\n');
     process.stderr.write(`${kind === 'left' ? `left as it is (${why ?? ''})` : kind}: ${where}: ${line.trim()}\n`);
   }
+}
+
+/** What was made: rows, those that could not be, and rules that some break. */
+export function printMade(database: string, { rows, unsatisfied, brokenRules }: MadeDatabase): void {
+  const total = Object.values(rows).reduce((sum, count) => sum + count, 0);
+  process.stderr.write(`${database}: ${Object.keys(rows).length} tables with rows, ${total} rows\n`);
+  for (const { owner, constraint, rows: count } of unsatisfied)
+    process.stderr.write(`  ${owner}: ${count} rows not made, ${constraint}\n`);
+  for (const { entity, rule, rows: count } of brokenRules)
+    process.stderr.write(`  ${entity}: ${count} rows break rule ${rule}\n`);
 }

@@ -2,8 +2,8 @@ import { readDesign } from '../core/design/index.js';
 import type { LogEntry } from '../core/load/index.js';
 import { parseParameters } from '../core/notation/index.js';
 import { makeSamples } from '../core/samples/index.js';
-import { openSqlite } from '../engines/index.js';
 import { nowOf, type RunRequest, runQuery } from '../services/index.js';
+import { openGiven } from './place.js';
 import { printFindings, readText } from './report.js';
 
 interface RunOptions {
@@ -18,7 +18,7 @@ interface RunOptions {
 
 /** `family-tree run`: the answer to standard output, the log and everything that went wrong to standard error. */
 export async function runOnDatabase(file: string, query: string, options: RunOptions): Promise<void> {
-  const design = readDesign(await readText(file));
+  const text = await readText(file);
   const parameters: Record<string, string> = {};
   for (const pair of options.param ?? []) {
     const at = pair.indexOf('=');
@@ -31,7 +31,8 @@ export async function runOnDatabase(file: string, query: string, options: RunOpt
   const wanted: RunRequest['query'] = /^\w+$/.test(query.trim())
     ? { kind: 'saved', name: query.trim() }
     : { kind: 'text', text: query, parameters: declared };
-  const engine = openSqlite({ path: options.db, mode: 'look', milliseconds: Number(options.timeout) * 1000 });
+  const { engine, close } = await openGiven(options.db, Number(options.timeout) * 1000);
+  const design = readDesign(text, engine.dialect);
   try {
     const outcome = await runQuery(design, engine, {
       query: wanted,
@@ -56,7 +57,7 @@ export async function runOnDatabase(file: string, query: string, options: RunOpt
       );
     }
   } finally {
-    await engine.close();
+    await close();
   }
 }
 
@@ -68,7 +69,7 @@ function logEntry(entry: LogEntry, index: number): string {
     `${entry.rows} rows`,
     `${entry.milliseconds.toFixed(1)} ms`,
     entry.path === '' ? 'root' : `load ${entry.path}`,
-    'by columns',
+    ...(entry.sent === entry.plain ? [] : ['by columns']),
   ];
   return `-- ${index + 1}\n${entry.plain};\n${parameters.map((line) => `-- ${line}\n`).join('')}-- ${facts.join(', ')}\n\n`;
 }

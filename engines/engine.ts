@@ -96,6 +96,7 @@ export interface ScriptReport {
 
 /** A database as its catalogue tells it. */
 export interface Introspection {
+  readonly dialect: DialectName;
   readonly schema: Schema;
   /** The statement that made each table, as the catalogue keeps it. */
   readonly statements: ReadonlyMap<string, string>;

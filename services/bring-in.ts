@@ -100,9 +100,9 @@ async function toldFrom(
 ): Promise<Outcome<BroughtIn>> {
   const looked = await engine.introspect();
   if (!looked.ok) return looked;
-  const { schema, statements, unreadable } = looked.value;
+  const { unreadable, ...existing } = looked.value;
+  const { schema } = existing;
   step(`Writing the text of ${schema.tables.length} tables, and comparing it with them`);
-  const existing: Existing = { schema, statements };
   const imported = importSchema(existing, title);
   return { ok: true, value: { ...imported, report: [...unreadable, ...imported.report], ...place, title, existing } };
 }

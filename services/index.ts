@@ -15,8 +15,11 @@ export {
 } from './browse-rows.js';
 export { nowOf } from './clock.js';
 export { followDatabase } from './follow-database.js';
+export { lookAround, openAt, type Surroundings } from './look-around.js';
 export { fillDatabase, type MadeDatabase, makeDatabase } from './make-database.js';
+export { PASSWORD_VARIABLE, PasswordKeeper, withAuthority } from './password.js';
 export { type PlaceToLook, placeToLook } from './place-to-look.js';
 export { profileRelation, type RelationProfile } from './profile-relation.js';
 export { type RowChoice, rowChoices } from './row-choices.js';
 export { type RunAnswer, type RunOutcome, type RunRequest, runQuery } from './run-query.js';
+export { openScratch, SCRATCH_PREFIX, type Scratch, type Workshop } from './scratch.js';

@@ -92,7 +92,7 @@ function sourceOf(design: Design, constraint: string): string {
 
 function insertsOf(design: Design, samples: Samples): Insert[] {
   const { model, dialect } = design;
-  const { quote, values } = dialect;
+  const { values } = dialect;
   return samples.tables.flatMap(({ table, owner, rows }): Insert[] => {
     const first = rows[0];
     if (first === undefined) return [];
@@ -118,9 +118,8 @@ function insertsOf(design: Design, samples: Samples): Insert[] {
         }
       }
     }
-    const schema = entity?.table.value.schema ?? null;
-    const name = `${schema === null ? '' : `${quote(schema)}.`}${quote(table)}`;
-    const into = `insert into ${name} (${columns.map(quote).join(', ')}) values`;
+    const schema = (entity ?? null)?.table.value.schema ?? (relation?.kind === 'pivot' ? relation.table.value.schema : null);
+    const into = dialect.insertInto({ schema, name: table }, columns);
     const bound = rows.map((row) =>
       columns.map((column) => values.bind(types.get(column) ?? { kind: 'text', length: null }, row.get(column) ?? null)),
     );

@@ -88,6 +88,7 @@ export const mariadbDialect: Dialect = {
   printQuery: (query) => printQuery(query, spelling),
   columnParts: ddl.columnParts,
   foreignKey: ddl.foreignKey,
+  insertInto: (table, columns) => `insert into ${ddl.tableName(table)} (${columns.map(quote).join(', ')}) values`,
   // Its shell ends a statement at any semicolon unless it is told of another end.
   ended: (statement) => (/;/.test(statement) ? `delimiter //\n${statement}\n//\ndelimiter ;` : `${statement};`),
   createStatements(schema) {

@@ -70,6 +70,8 @@ export const postgresDialect: Dialect = {
   printQuery: (query) => printQuery(query, spelling),
   columnParts: ddl.columnParts,
   foreignKey: ddl.foreignKey,
+  insertInto: (table, columns) =>
+    `insert into ${ddl.tableName(table)} (${columns.map(quote).join(', ')}) overriding system value values`,
   ended: (statement) => `${statement};`,
   createStatements(schema) {
     const { before, after } = steps(schema);

@@ -54,6 +54,7 @@ export const sqliteDialect: Dialect = {
   createStatements,
   columnParts,
   foreignKey,
+  insertInto: (table, columns) => `insert into ${quoteTable(table)} (${columns.map(quote).join(', ')}) values`,
   ended: (statement) => `${statement};`,
   steps: (schema) => ({ before: createStatements(schema), after: [] }),
 };

@@ -1,7 +1,7 @@
-import { sqliteDialect } from '../dialects/index.js';
 import type { Table } from '../schema/index.js';
 import { checkName, columnsOfCheck, conditionOf } from './checks.js';
-import { isWritable, placeOf } from './existing.js';
+import { createSql, type ImportEngine } from './engines.js';
+import { fullName, isWritable, placeOf } from './existing.js';
 import { Names, written } from './names.js';
 import { anyName, indexSql, keptLine, namedTail, type Telling } from './telling.js';
 
@@ -18,7 +18,7 @@ export function tellConstraints(
   table: Table,
   indent: string,
   { member, field }: ColumnWords,
-  { keptChecks, whole }: Telling,
+  { engine, keptChecks, whole }: Telling,
 ): string[] {
   const lines: string[] = [];
   const list = (columns: readonly string[]) => `(${columns.map(member).join(', ')})`;
@@ -36,22 +36,22 @@ export function tellConstraints(
         : `${indent}index ${list(index.columns)}, named ${anyName(index.name)}`,
     );
   }
-  if (whole.has(placeOf(table.name.name))) return lines;
+  if (whole.has(placeOf(fullName(table.name)))) return lines;
   // Sentences before what is kept: so they are made, and so they are read back.
   const keptLines: string[] = [];
   const names = new Names();
   const columns = table.columns.map((column) => column.name);
   for (const check of table.checks) {
-    const place = placeOf(table.name.name, check.expression);
+    const place = placeOf(fullName(table.name), check.expression);
     const about = columnsOfCheck(check.expression, columns);
     const condition = keptChecks.has(place)
       ? null
-      : conditionOf(check.expression, (word) => {
+      : conditionOf(engine.plainCheck(check.expression), (word) => {
           const column = columns.find((candidate) => candidate.toLowerCase() === word.toLowerCase());
           return column === undefined ? null : field(column);
         });
     if (condition === null) {
-      const named = check.name === null ? '' : `constraint ${sqliteDialect.quote(check.name)} `;
+      const named = check.name === null ? '' : `constraint ${engine.dialect.quote(check.name)} `;
       keptLines.push(keptLine(`${named}check (${check.expression})`, indent));
     } else {
       const own = check.name !== null && isWritable(check.name) ? written(check.name) : null;
@@ -62,14 +62,20 @@ export function tellConstraints(
 }
 
 /** What has no word of the notation: constraints, options, indexes with more to them, triggers; or the whole table. */
-export function tellKept(table: Table, indent: string, { whole, statements }: Telling): string[] {
-  const isWhole = whole.has(placeOf(table.name.name));
+export function tellKept(table: Table, indent: string, { engine, whole, statements }: Telling): string[] {
+  const isWhole = whole.has(placeOf(fullName(table.name)));
   const indexes = table.indexes.flatMap((index) =>
-    index.sql === null && isWritable(index.name) ? [] : [indexSql(table, index)],
+    index.sql === null && isWritable(index.name) ? [] : [indexSql(engine.dialect, table, index)],
   );
   return [
-    ...(isWhole ? [statements.get(table.name.name) ?? ''] : [...table.constraints, ...table.options]),
+    ...(isWhole ? [statementOf(engine, table, statements)] : [...table.constraints, ...table.options]),
     ...indexes,
     ...table.triggers,
   ].map((sql) => keptLine(sql, indent));
+}
+
+/** The statement of a table: as the catalogue of SQLite keeps it, or as its parts make it. */
+export function statementOf(engine: ImportEngine, table: Table, statements: ReadonlyMap<string, string>): string {
+  const kept = engine.dialect.name === 'sqlite' ? statements.get(table.name.name) : undefined;
+  return kept ?? createSql(engine.dialect, table);
 }

@@ -1,11 +1,12 @@
-import { sqliteDialect } from '../dialects/index.js';
 import { plural, snakeCase } from '../model/index.js';
+import { quoteText } from '../notation/index.js';
 import { typeName, type ValueType } from '../values/index.js';
 import { tellConstraints, tellKept } from './constraints.js';
 import { fieldName, rowNumberOf, tellField } from './fields.js';
 import type { EntityTable, KeyLink } from './links.js';
 import { written } from './names.js';
-import { foreignKeySql, keptLine, namedTail, type Telling } from './telling.js';
+import { NUMBERED } from './style.js';
+import { foreignKeySql, isSayable, keptLine, namedTail, type Telling } from './telling.js';
 
 /** An entity's declaration. */
 export function tellEntity(entity: EntityTable, telling: Telling): string {
@@ -14,7 +15,9 @@ export function tellEntity(entity: EntityTable, telling: Telling): string {
   const hidden = undeclaredColumns(entity, own, telling);
   const nameOf = (column: string) => fieldName(table, column, telling.given, own);
   const expected = plural(snakeCase(entity.entity));
-  const lines = [`entity ${entity.entity}${expected === table.name.name ? '' : ` in ${written(table.name.name)}`}`];
+  const { schema, name } = table.name;
+  const place = schema === null ? (expected === name ? '' : ` in ${written(name)}`) : ` in ${written(schema)}.${written(name)}`;
+  const lines = [`entity ${entity.entity}${place}`];
   const asModifier = key.length === 1 && table.primaryKey.name === null && table.primaryKey.columns.length === 1;
   for (const column of table.columns) {
     if (hidden.has(column.name)) continue;
@@ -24,15 +27,17 @@ export function tellEntity(entity: EntityTable, telling: Telling): string {
   }
   const roleOf = new Map(own.flatMap((link) => (link.key.columns.length === 1 ? [[link.key.columns[0] ?? '', link.role]] : [])));
   const member = (column: string) => written(hidden.has(column) ? (roleOf.get(column) ?? column) : nameOf(column));
-  if (key.length === 0) lines.push(`  key (${rowNumberOf(table) ?? 'rowid'})`);
+  if (key.length === 0) lines.push(`  key (${rowNumberOf(telling.engine, table) ?? 'rowid'})`);
   else if (!asModifier) lines.push(`  key (${key.map(member).join(', ')})${namedTail(table.primaryKey.name)}`);
   const field = (column: string) => (hidden.has(column) ? null : written(nameOf(column)));
   lines.push(...tellConstraints(table, '  ', { member, field }, telling));
   const related = new Set(own.map((link) => link.key));
-  for (const foreign of table.foreignKeys) if (!related.has(foreign)) lines.push(keptLine(foreignKeySql(foreign), '  '));
+  for (const foreign of table.foreignKeys)
+    if (!related.has(foreign)) lines.push(keptLine(foreignKeySql(telling.engine, foreign), '  '));
   if (key.length === 0 && table.primaryKey.columns.length > 0)
-    lines.push(keptLine(`primary key (${table.primaryKey.columns.map(sqliteDialect.quote).join(', ')})`, '  '));
+    lines.push(keptLine(`primary key (${table.primaryKey.columns.map(telling.engine.dialect.quote).join(', ')})`, '  '));
   lines.push(...tellKept(table, '  ', telling));
+  if (table.comment !== null && isSayable(table.comment)) lines.push(`  note ${quoteText(table.comment)}`);
   return lines.join('\n');
 }
 
@@ -48,13 +53,14 @@ function undeclaredColumns(entity: EntityTable, own: readonly KeyLink[], { typeO
       const target = link.parent.table.columns.find((candidate) => candidate.name === link.parent.key[index]);
       return (
         column !== undefined &&
-        target?.type === column.type &&
+        target?.type.replace(NUMBERED, '') === column.type &&
         sameType(typeOf(entity, name), typeOf(link.parent, target.name)) &&
         !key.includes(name) &&
         column.notNull === link.required &&
         column.default === null &&
         column.collation === null &&
         column.generated === null &&
+        column.comment === null &&
         own.filter((other) => other.key.columns.includes(name)).length === 1
       );
     });

@@ -1,10 +1,15 @@
-import type { Schema, Table } from '../schema/index.js';
+import type { DialectName } from '../notation/index.js';
+import type { ForeignKey, Schema, Table } from '../schema/index.js';
+import type { TableName } from '../sql/index.js';
 
 /** A database that others made, as it was read. */
 export interface Existing {
+  readonly dialect: DialectName;
   readonly schema: Schema;
   /** The statement that made each table, by its name. */
   readonly statements: ReadonlyMap<string, string>;
+  /** Types that are a list of texts, by their names. */
+  readonly choices: readonly { readonly name: string; readonly values: readonly string[] }[];
 }
 
 /** Names that a text has given already, by what they are physically, so that bringing in again keeps them. */
@@ -36,6 +41,16 @@ export const NO_NAMES: GivenNames = {
   links: new Map(),
   pivots: new Map(),
 };
+
+/** A table's name as one text, with its schema where it says one. */
+export function fullName({ schema, name }: TableName): string {
+  return schema === null ? name : `${schema}.${name}`;
+}
+
+/** The table that a foreign key points at. */
+export function targetOf({ schema, table }: ForeignKey): string {
+  return fullName({ schema, name: table });
+}
 
 /** One name for a thing in a table, for looking it up whatever its case. */
 export function placeOf(table: string, ...columns: readonly string[]): string {

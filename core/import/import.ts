@@ -1,9 +1,10 @@
-import { sqliteDialect } from '../dialects/index.js';
 import { type Model, resolve } from '../model/index.js';
 import { type Declaration, format, parse } from '../notation/index.js';
 import { foreignKeyColumns, type Schema, schemaOf, type Table } from '../schema/index.js';
 import { tableShape } from '../sql/index.js';
-import { type Existing, type GivenNames, isSpeakable, NO_NAMES, placeOf } from './existing.js';
+import { statementOf } from './constraints.js';
+import { importEngines } from './engines.js';
+import { type Existing, fullName, type GivenNames, isSpeakable, NO_NAMES, placeOf, targetOf } from './existing.js';
 import { indexSql } from './telling.js';
 import { type Carried, summaryOf, type Written, write } from './write.js';
 
@@ -32,6 +33,7 @@ const MOST_PASSES = 8;
  * sentences turn out not to say is kept as SQL instead. What is still missing then is in the report.
  */
 export function importSchema(existing: Existing, title: string, given: GivenNames = NO_NAMES): Imported {
+  const engine = importEngines[existing.dialect];
   const carried: Carried = {
     whole: new Set(),
     apart: new Set(),
@@ -49,7 +51,7 @@ export function importSchema(existing: Existing, title: string, given: GivenName
     const wrong = errors.flatMap(
       ({ span }) => syntax.declarations.find((part) => part.span.start <= span.start && span.end <= part.span.end) ?? [],
     );
-    const { schema } = schemaOf(model, sqliteDialect);
+    const { schema } = schemaOf(model, engine.dialect);
     const more = pass < MOST_PASSES && (setApart(wrong, written, model, carried) || keepMore(existing, shapes, schema, carried));
     if (more) continue;
     return {
@@ -73,13 +75,13 @@ function setApart(wrong: readonly Declaration[], written: Written, model: Model,
     if (declaration.kind === 'relation') {
       const link = written.links.find(({ name }) => name === declaration.name.text);
       const pair = written.pivots.find(({ name }) => name === declaration.name.text);
-      if (link !== undefined) add(carried.noRelations, placeOf(link.child.table.name.name, ...link.key.columns));
-      if (pair !== undefined) add(carried.noPivots, placeOf(pair.table.name.name));
+      if (link !== undefined) add(carried.noRelations, placeOf(fullName(link.child.table.name), ...link.key.columns));
+      if (pair !== undefined) add(carried.noPivots, placeOf(fullName(pair.table.name)));
     }
     if (declaration.kind === 'entity') {
       const entity = written.entities.find((candidate) => candidate.entity === declaration.name.text);
       // An error in a line costs that line, which the comparison finds; one that costs the entity sets it apart.
-      if (entity !== undefined && !model.entities.has(entity.entity)) add(carried.apart, placeOf(entity.table.name.name));
+      if (entity !== undefined && !model.entities.has(entity.entity)) add(carried.apart, placeOf(fullName(entity.table.name)));
     }
   }
   return changed;
@@ -87,30 +89,33 @@ function setApart(wrong: readonly Declaration[], written: Written, model: Model,
 
 /** Compares what the text makes with what there is; what differs is kept, first check by check, then whole. */
 function keepMore(existing: Existing, shapes: Shapes, made: Schema, carried: Carried): boolean {
-  const tables = new Map(made.tables.map((table) => [table.name.name.toLowerCase(), table]));
+  const engine = importEngines[existing.dialect];
+  const tables = new Map(made.tables.map((table) => [fullName(table.name).toLowerCase(), table]));
   let changed = false;
   for (const table of existing.schema.tables) {
-    const place = placeOf(table.name.name);
+    const place = placeOf(fullName(table.name));
     if (carried.whole.has(place) || carried.apart.has(place) || !isSpeakable(table)) continue;
-    const own = tables.get(table.name.name.toLowerCase());
+    const own = tables.get(fullName(table.name).toLowerCase());
     const wanted = shapes.get(table) ?? [];
-    if (own !== undefined && isSameShape(tableShape(createSql(own)), wanted)) continue;
+    if (own !== undefined && isSameShape(engine.shape(own, undefined), wanted)) continue;
     changed = true;
     const lost = table.checks.filter((check) => {
-      const checkPlace = placeOf(table.name.name, check.expression);
-      const shape = `(${check.expression})`;
+      const checkPlace = placeOf(fullName(table.name), check.expression);
+      const shape = `(${engine.plainCheck(check.expression)})`;
       return (
-        !carried.keptChecks.has(checkPlace) && own?.checks.some((other) => sameCheck(`(${other.expression})`, shape)) !== true
+        !carried.keptChecks.has(checkPlace) &&
+        own?.checks.some((other) => sameCheck(`(${other.expression})`, shape, !engine.numbersRows)) !== true
       );
     });
-    for (const check of lost) carried.keptChecks.add(placeOf(table.name.name, check.expression));
+    for (const check of lost) carried.keptChecks.add(placeOf(fullName(table.name), check.expression));
     if (lost.length === 0) carried.whole.add(place);
   }
   return changed;
 }
 
-function sameCheck(a: string, b: string): boolean {
-  const of = (sql: string) => tableShape(`create table t (check ${sql})`).join();
+/** @param bracketed the engine brackets every part of a condition, so that brackets alone make no difference */
+function sameCheck(a: string, b: string, bracketed: boolean): boolean {
+  const of = (sql: string) => tableShape(`create table t (check ${bracketed ? `(${sql.replace(/[()]/g, ' ')})` : sql})`).join();
   return of(a) === of(b);
 }
 
@@ -118,18 +123,14 @@ function isSameShape(a: readonly string[], b: readonly string[]): boolean {
   return a.join('\n') === b.join('\n');
 }
 
-function shapeOf({ statements }: Existing, table: Table): readonly string[] {
-  return tableShape(statements.get(table.name.name) ?? createSql(table));
-}
-
-function createSql(table: Table): string {
-  return sqliteDialect.createStatements({ prelude: [], tables: [{ ...table, indexes: [], triggers: [] }], others: [] })[0] ?? '';
+function shapeOf({ dialect, statements }: Existing, table: Table): readonly string[] {
+  return importEngines[dialect].shape(table, statements.get(table.name.name));
 }
 
 /** What the text keeps as SQL, for a person to know of. */
 function keptLines({ schema }: Existing, made: Schema, written: Written, carried: Carried): string[] {
   const lines: string[] = [];
-  const tables = new Map(made.tables.map((table) => [table.name.name.toLowerCase(), table]));
+  const tables = new Map(made.tables.map((table) => [fullName(table.name).toLowerCase(), table]));
   for (const { table, key } of written.constraints)
     lines.push(
       `${table.name.name}: the foreign key (${key.columns.join(', ')}) → ${key.table} is a constraint only; ${whyNoRelation(schema, key, written)}.`,
@@ -139,7 +140,7 @@ function keptLines({ schema }: Existing, made: Schema, written: Written, carried
     const place = placeOf(name);
     if (written.apart.includes(table)) lines.push(`${name}: the whole table, since ${whyApart(table)}.`);
     else if (carried.whole.has(place)) lines.push(`${name}: its CREATE TABLE, which says more than the sentences can.`);
-    const own = tables.get(name.toLowerCase());
+    const own = tables.get(fullName(table.name).toLowerCase());
     const others = own?.constraints.filter((sql) => foreignKeyColumns(sql) === null).length ?? 0;
     if (others > 0) lines.push(`${name}: ${others === 1 ? 'one constraint' : `${others} constraints`}.`);
     for (const key of table.foreignKeys)
@@ -152,17 +153,17 @@ function keptLines({ schema }: Existing, made: Schema, written: Written, carried
     if (table.triggers.length > 0)
       lines.push(`${name}: ${table.triggers.length === 1 ? 'one trigger' : `${table.triggers.length} triggers`}.`);
   }
-  for (const sql of schema.others) lines.push(`${headOf(sql)}.`);
+  for (const sql of [...schema.prelude, ...schema.others]) lines.push(`${headOf(sql)}.`);
   return lines;
 }
 
 function whyApart(table: Table): string {
   if (!isSpeakable(table)) return 'one of its names holds a character that a text cannot';
-  return 'its rows cannot be told apart by a key that a text can name';
+  return 'it has no key by which a text could tell its rows apart';
 }
 
 function whyNoRelation(schema: Schema, key: Table['foreignKeys'][number], written: Written): string {
-  const target = schema.tables.find((table) => table.name.name.toLowerCase() === key.table.toLowerCase());
+  const target = schema.tables.find((table) => fullName(table.name).toLowerCase() === targetOf(key).toLowerCase());
   if (target === undefined) return `there is no table ${key.table}`;
   const entity = written.entities.find((candidate) => candidate.table === target);
   if (entity === undefined) return `${key.table} is no entity of the text`;
@@ -175,35 +176,39 @@ function whyNoRelation(schema: Schema, key: Table['foreignKeys'][number], writte
 /** The first words of a statement, as `CREATE VIEW recent`. */
 function headOf(sql: string): string {
   const [, head = sql] =
-    /^\s*(create\s+(?:temp\w*\s+)?(?:unique\s+|virtual\s+)?\w+\s+(?:if\s+not\s+exists\s+)?(?:"[^"]*"|[^\s(]+))/i.exec(sql) ?? [];
+    /^\s*(create\s+(?:or\s+replace\s+)?(?:temp\w*\s+)?(?:materialized\s+)?(?:unique\s+|virtual\s+)?\w+\s+(?:if\s+not\s+exists\s+)?(?:"[^"]*"|[^\s(]+))/i.exec(
+      sql,
+    ) ?? [];
   return head.replace(/\s+/g, ' ').slice(0, 120);
 }
 
 /** What of a database a schema does not make, one line each. */
 function missing(existing: Existing, shapes: Shapes, made: Schema): string[] {
+  const engine = importEngines[existing.dialect];
   const lines: string[] = [];
-  const tables = new Map(made.tables.map((table) => [table.name.name.toLowerCase(), table]));
-  const others = new Set(made.others.map(spaced));
+  const tables = new Map(made.tables.map((table) => [fullName(table.name).toLowerCase(), table]));
+  const others = new Set([...made.prelude, ...made.others].map(spaced));
   for (const table of existing.schema.tables) {
     const { name } = table.name;
-    const own = tables.get(name.toLowerCase());
-    const statement = existing.statements.get(name) ?? createSql(table);
+    const own = tables.get(fullName(table.name).toLowerCase());
+    const statement = statementOf(engine, table, existing.statements);
     if (own === undefined) {
       if (!others.has(spaced(statement)))
         lines.push(`${shown(name)}: the table is not carried, since its statement holds what no text can.`);
       continue;
     }
-    if (!isSameShape(tableShape(createSql(own)), shapes.get(table) ?? []))
+    if (!isSameShape(engine.shape(own, undefined), shapes.get(table) ?? []))
       lines.push(`${shown(name)}: what its CREATE TABLE says is not carried whole.`);
-    const indexes = new Set(own.indexes.map((index) => spaced(indexSql(own, index))));
+    const indexes = new Set(own.indexes.map((index) => spaced(indexSql(engine.dialect, own, index))));
     for (const index of table.indexes)
-      if (!indexes.has(spaced(indexSql(table, index))))
+      if (!indexes.has(spaced(indexSql(engine.dialect, table, index))))
         lines.push(`${shown(name)}: the index ${shown(index.name)} is not carried.`);
     const triggers = new Set(own.triggers.map(spaced));
     for (const trigger of table.triggers)
       if (!triggers.has(spaced(trigger))) lines.push(`${shown(name)}: ${shown(headOf(trigger))} is not carried.`);
   }
-  for (const sql of existing.schema.others) if (!others.has(spaced(sql))) lines.push(`${shown(headOf(sql))}: not carried.`);
+  for (const sql of [...existing.schema.prelude, ...existing.schema.others])
+    if (!others.has(spaced(sql))) lines.push(`${shown(headOf(sql))}: not carried.`);
   return lines;
 }
 

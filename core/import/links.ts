@@ -1,6 +1,6 @@
 import { plural, singular, snakeCase } from '../model/index.js';
 import type { ForeignKey, Table } from '../schema/index.js';
-import { type GivenNames, placeOf } from './existing.js';
+import { fullName, type GivenNames, placeOf } from './existing.js';
 import { type Names, roleStem } from './names.js';
 
 /** A table that becomes an entity. */
@@ -64,7 +64,7 @@ export function pointsAtKey(key: ForeignKey, target: Pick<EntityTable, 'key'>): 
 export function pivotKeys(table: Table, pointedAt: ReadonlySet<string>): readonly [ForeignKey, ForeignKey] | null {
   const [first, second, ...more] = table.foreignKeys;
   if (first === undefined || second === undefined || more.length > 0) return null;
-  if (pointedAt.has(table.name.name.toLowerCase())) return null;
+  if (pointedAt.has(fullName(table.name).toLowerCase())) return null;
   const key = table.primaryKey.columns;
   const orders: readonly (readonly [ForeignKey, ForeignKey])[] = [
     [first, second],
@@ -84,7 +84,7 @@ export function nameLink(
   given: GivenNames,
 ): KeyLink {
   const { child, parent, unique, key } = link;
-  const known = given.links.get(placeOf(child.table.name.name, ...key.columns));
+  const known = given.links.get(placeOf(fullName(child.table.name), ...key.columns));
   const parentWord = snakeCase(parent.entity);
   // Of several columns the last says most: what stands before it is often shared.
   const stem = key.columns.length === 1 ? roleStem(key.columns[0] ?? '') : parentWord;
@@ -114,7 +114,7 @@ export function namePivot(
   given: GivenNames,
 ): PivotLink {
   const [first, second] = sides;
-  const known = given.pivots.get(placeOf(table.name.name));
+  const known = given.pivots.get(placeOf(fullName(table.name)));
   const own = snakeCase(table.name.name).replace(/\W+/g, '_');
   const roleFrom = (near: Omit<PivotSide, 'role'>, far: Omit<PivotSide, 'role'>, wish: string): string => {
     const target = plural(snakeCase(far.entity.entity));

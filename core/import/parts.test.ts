@@ -1,8 +1,10 @@
 import { describe, expect, test } from 'vitest';
 import { typeName } from '../values/index.js';
 import { conditionOf } from './checks.js';
+import { defaultOf } from './defaults.js';
+import { importEngines } from './engines.js';
 import { entityName, Names, roleStem, written, writtenFirst } from './names.js';
-import { defaultOf, typeOfDeclared } from './types.js';
+import { typeOfDeclared } from './types.js';
 
 describe('names that a person would choose', () => {
   test.each([
@@ -80,7 +82,7 @@ describe('declared types', () => {
 });
 
 describe('defaults', () => {
-  const of = (type: string, sql: string) => defaultOf(sql, typeOfDeclared(type));
+  const of = (type: string, sql: string) => defaultOf(importEngines.sqlite, sql, typeOfDeclared(type));
 
   test.each([
     ['INTEGER', '0', '0'],

@@ -4,9 +4,8 @@ import { isWritable } from './existing.js';
 import { fieldName, tellField } from './fields.js';
 import type { KeyLink, PivotLink } from './links.js';
 import { written } from './names.js';
-import type { Style } from './style.js';
+import { NUMBERED, type Style } from './style.js';
 import { anyName, foreignKeySql, keptLine, type Telling } from './telling.js';
-import { typeOfDeclared } from './types.js';
 
 /** Must a foreign key be kept as SQL, since the relation's words would make another? */
 function isUnusual(key: ForeignKey, style: Style): boolean {
@@ -14,7 +13,7 @@ function isUnusual(key: ForeignKey, style: Style): boolean {
 }
 
 /** A relation that a foreign key states. */
-export function tellLink(link: KeyLink, { style }: Telling): string {
+export function tellLink(link: KeyLink, { engine, style }: Telling): string {
   const { child, parent, key, role, reverse, required, unique } = link;
   const columns = key.columns.map(written);
   const store = columns.length === 1 ? columns[0] : `(${columns.join(', ')})`;
@@ -29,7 +28,7 @@ export function tellLink(link: KeyLink, { style }: Telling): string {
   const impossible = key.onDelete === 'set null' && key.columns.some((column) => child.key.includes(column));
   if (isUnusual(key, style) || impossible || (key.name !== null && !isWritable(key.name))) {
     if (!impossible) lines.push(...ruleLines(key));
-    return [...lines, keptLine(foreignKeySql(key), '  ')].join('\n');
+    return [...lines, keptLine(foreignKeySql(engine, key), '  ')].join('\n');
   }
   return [...lines, ...ruleLines(key), ...(key.name === null ? [] : [`  named ${anyName(key.name)}`])].join('\n');
 }
@@ -50,13 +49,15 @@ export function tellPivot(pair: PivotLink, telling: Telling): string {
   const held = ({ key }: typeof first) =>
     key.columns.length === 1 ? written(key.columns[0] ?? '') : `(${key.columns.map(written).join(', ')})`;
   const keyColumns = Array.from(new Set(pair.ends.flatMap((end) => end.key.columns)));
+  const { schema, name: tableName } = table.name;
+  const place = schema === null ? written(tableName) : `${written(schema)}.${written(tableName)}`;
   const withoutKey = table.primaryKey.columns.length === 0;
   const once = table.uniques.some((unique) => [...unique.columns].sort().join('\n') === [...keyColumns].sort().join('\n'));
   const lines = [
     `relation ${written(pair.name)}`,
     `  ${first.entity.entity} knows many ${second.entity.entity} as ${written(first.role)}`,
     `  ${second.entity.entity} knows many ${first.entity.entity} as ${written(second.role)}`,
-    `  stored in table ${written(table.name.name)} (${held(first)}, ${held(second)})${withoutKey && !once ? ' repeats' : ''}${withoutKey ? ' without key' : ''}`,
+    `  stored in table ${place} (${held(first)}, ${held(second)})${withoutKey && !once ? ' repeats' : ''}${withoutKey ? ' without key' : ''}`,
   ];
   const targets = pair.ends.flatMap((end) =>
     end.key.columns.map((name, index) => ({ name, end, target: end.entity.key[index] ?? '' })),
@@ -69,15 +70,17 @@ export function tellPivot(pair: PivotLink, telling: Telling): string {
       column.default === null &&
       column.collation === null &&
       column.generated === null &&
+      column.comment === null &&
       targets.some(
         ({ name, end, target }) =>
-          name === column.name && end.entity.table.columns.some((other) => other.name === target && other.type === column.type),
+          name === column.name &&
+          end.entity.table.columns.some((other) => other.name === target && other.type.replace(NUMBERED, '') === column.type),
       ),
   );
   for (const column of table.columns) {
     const held = targets.find(({ name }) => name === column.name);
     if (held !== undefined && plain) continue;
-    const type = held === undefined ? typeOfDeclared(column.type) : telling.typeOf(held.end.entity, held.target);
+    const type = held === undefined ? telling.engine.typeOf(column.type) : telling.typeOf(held.end.entity, held.target);
     lines.push(`    ${tellField(table, column, type, 'none', telling, nameOf(column.name))}`);
   }
   const member = (column: string) => written(nameOf(column));
@@ -89,5 +92,7 @@ export function tellPivot(pair: PivotLink, telling: Telling): string {
   const sayable = alike && a.onDelete !== 'set null' && a.onDelete !== 'set default' && a.name === null && b.name === null;
   if (sayable && !isUnusual(a, telling.style) && !isUnusual(b, telling.style)) return [...lines, ...ruleLines(a)].join('\n');
   if (sayable) lines.push(...ruleLines(a));
-  return [...lines, keptLine(foreignKeySql(a), '  '), keptLine(foreignKeySql(b), '  ')].join('\n');
+  return [...lines, keptLine(foreignKeySql(telling.engine, a), '  '), keptLine(foreignKeySql(telling.engine, b), '  ')].join(
+    '\n',
+  );
 }

@@ -1,6 +1,9 @@
 import type { Table } from '../schema/index.js';
-import { sqliteValues, typeName, type ValueType } from '../values/index.js';
-import { typeOfDeclared } from './types.js';
+import { typeName, type ValueType } from '../values/index.js';
+import type { ImportEngine } from './engines.js';
+
+/** What of a declared type says that the engine numbers it. */
+export const NUMBERED = / generated (always|by default) as identity.*$| auto_increment\b/;
 
 /** How the tables of a database are mostly written; the text says it once, and each column only where it differs. */
 export interface Style {
@@ -39,13 +42,14 @@ export function templateOf(declared: string, type: ValueType): string {
 }
 
 /** What most columns of each type, and most foreign keys, look like. */
-export function styleOf(tables: readonly Table[]): Style {
+export function styleOf({ typeOf }: ImportEngine, tables: readonly Table[]): Style {
   const counts = new Map<string, Map<string, number>>();
-  for (const { type: declared } of tables.flatMap((table) => table.columns)) {
-    const type = typeOfDeclared(declared);
-    const word = typeWord(type);
+  for (const { type } of tables.flatMap((table) => table.columns)) {
+    const declared = type.replace(NUMBERED, '');
+    const valueType = typeOf(declared);
+    const word = typeWord(valueType);
     if (word === null) continue;
-    const template = templateOf(declared, type);
+    const template = templateOf(declared, valueType);
     const known = counts.get(word) ?? new Map<string, number>();
     known.set(template, (known.get(template) ?? 0) + 1);
     counts.set(word, known);
@@ -65,12 +69,16 @@ function isTemplate(template: string): boolean {
 }
 
 /** The lines of the tree's head that state a style: those that differ from how this program writes a type itself. */
-export function styleLines({ types, unnamedReferences }: Style, quoteText: (text: string) => string): string[] {
+export function styleLines(
+  engine: ImportEngine,
+  { types, unnamedReferences }: Style,
+  quoteText: (text: string) => string,
+): string[] {
   return [
     '  tables as stated',
     ...(unnamedReferences ? ['  references without columns'] : []),
     ...Array.from(types).flatMap(([word, template]) =>
-      template === OWN.get(word) ? [] : [`  stored ${word} as ${quoteText(template)}`],
+      template === ownTemplate(engine, word) ? [] : [`  stored ${word} as ${quoteText(template)}`],
     ),
   ];
 }
@@ -84,14 +92,20 @@ const SAMPLE_TYPES: readonly ValueType[] = [
   { kind: 'decimal', precision: 13, scale: 5 },
 ];
 
-/** How this program declares each type where a text says nothing. */
-const OWN: ReadonlyMap<string, string> = new Map(
-  SAMPLE_TYPES.map((type) => [typeWord(type) ?? typeName(type), templateOf(sqliteValues.columnType(type), type)]),
-);
+/** How this program declares a type where a text says nothing, with letters for its numbers. */
+function ownTemplate({ dialect }: ImportEngine, word: string): string | undefined {
+  const type = SAMPLE_TYPES.find((sample) => (typeWord(sample) ?? typeName(sample)) === word);
+  return type === undefined ? undefined : templateOf(dialect.values.columnType(type), type);
+}
 
 /** Is a column of this type declared so by the style, with nothing said at the field? */
-export function isOwnStyle(style: Style, declared: string, type: ValueType): boolean {
+export function isOwnStyle(engine: ImportEngine, style: Style, declared: string, type: ValueType): boolean {
   const word = typeWord(type);
   if (word === null) return type.kind === 'sql' && type.declaration === declared;
-  return (style.types.get(word) ?? OWN.get(word)) === templateOf(declared, type);
+  return (style.types.get(word) ?? ownTemplate(engine, word)) === templateOf(declared, type);
+}
+
+/** Is a key that the engine numbers declared as it is where a text says nothing? A style of its type would leave the numbers out. */
+export function isOwnNumbering({ dialect }: ImportEngine, style: Style, declared: string, type: ValueType): boolean {
+  return !style.types.has(type.kind) && dialect.values.keyType(type) === declared;
 }

@@ -1,7 +1,8 @@
-import { sqliteDialect } from '../dialects/index.js';
+import type { Dialect } from '../dialects/index.js';
 import { quoteText } from '../notation/index.js';
 import type { ForeignKey, Table } from '../schema/index.js';
 import type { ValueType } from '../values/index.js';
+import type { ImportEngine } from './engines.js';
 import type { GivenNames } from './existing.js';
 import type { EntityTable, KeyLink } from './links.js';
 import { written } from './names.js';
@@ -9,6 +10,7 @@ import type { Style } from './style.js';
 
 /** What the sentences about a database's tables have in common. */
 export interface Telling {
+  readonly engine: ImportEngine;
   readonly style: Style;
   /** The relations whose key columns stand in each entity's table. */
   readonly links: ReadonlyMap<EntityTable, readonly KeyLink[]>;
@@ -29,23 +31,29 @@ export function keptLine(sql: string, indent: string): string {
 }
 
 /** The statement of an index. */
-export function indexSql(table: Table, index: Table['indexes'][number]): string {
-  const [, sql = ''] = sqliteDialect.createStatements({
+export function indexSql(dialect: Dialect, table: Table, index: Table['indexes'][number]): string {
+  if (index.sql !== null) return index.sql;
+  const statements = dialect.createStatements({
     prelude: [],
-    tables: [{ ...table, indexes: [index], triggers: [] }],
+    tables: [{ ...table, indexes: [index], triggers: [], foreignKeys: [], comment: null }],
     others: [],
   });
-  return sql;
+  return statements.find((sql) => /^create (unique )?index/i.test(sql)) ?? '';
 }
 
 /** A foreign key as a constraint of its table. */
-export function foreignKeySql(key: ForeignKey): string {
-  return key.sql ?? sqliteDialect.foreignKey(key);
+export function foreignKeySql({ dialect }: ImportEngine, key: ForeignKey): string {
+  return key.sql ?? dialect.foreignKey(key);
 }
 
 /** A name of the database's own: with a capital or without, bare where it can be. */
 export function anyName(name: string): string {
   return /^[A-Z][A-Za-z0-9_]*$/.test(name) ? name : written(name);
+}
+
+/** Can a note hold this text? It has no way to write a line break. */
+export function isSayable(text: string): boolean {
+  return text !== '' && !/[\x00-\x1f\x7f]/.test(text);
 }
 
 export function namedTail(name: string | null): string {

@@ -1,5 +1,4 @@
-import { quoteText } from '../notation/index.js';
-import { parseWire, sqliteValues, type ValueType, type Wire } from '../values/index.js';
+import type { ValueType } from '../values/index.js';
 
 /**
  * The type that a declared type of SQLite stands for. An INTEGER holds 64 bits there, so it is a bigint; what the
@@ -66,31 +65,4 @@ export function typeOfDeclared(declared: string): ValueType {
     default:
   }
   return { kind: 'sql', declaration: declared };
-}
-
-/**
- * A default as the notation writes it: as a value of the field's type where that makes the same SQL again, else as
- * SQL. Null where it is of several lines, which no text of the notation holds.
- */
-export function defaultOf(sql: string, type: ValueType): string | null {
-  const value = literalOf(sql, type);
-  if (value !== null && sqliteValues.defaultOf(type, { kind: 'value', value: value.wire }) === sql) return value.written;
-  if (sql === 'NULL') return 'null';
-  return /[\r\n]/.test(sql) ? null : `sql(${quoteText(sql)})`;
-}
-
-function literalOf(sql: string, type: ValueType): { written: string; wire: Wire } | null {
-  const upper = sql.toUpperCase();
-  const text = /^'((?:[^']|'')*)'$/s.exec(sql)?.[1]?.replaceAll("''", "'");
-  const number = /^-?\d+(\.\d+)?$/.exec(sql)?.[0];
-  const value =
-    type.kind === 'boolean'
-      ? ({ '0': 'false', '1': 'true', FALSE: 'false', TRUE: 'true' }[text ?? upper] ?? '')
-      : (text ?? number);
-  if (value === undefined || value.includes('\n') || type.kind === 'bytes' || type.kind === 'json' || type.kind === 'sql')
-    return null;
-  const parsed = parseWire(type, value);
-  if (!parsed.ok) return null;
-  const plain = ['integer', 'bigint', 'real', 'decimal', 'boolean'].includes(type.kind);
-  return { written: plain ? String(parsed.value) : quoteText(value), wire: parsed.value };
 }

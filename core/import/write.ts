@@ -2,8 +2,11 @@ import { plural } from '../model/index.js';
 import { quoteText } from '../notation/index.js';
 import type { ForeignKey, Table } from '../schema/index.js';
 import type { ValueType } from '../values/index.js';
+import { choicesOf } from './choices.js';
+import { statementOf } from './constraints.js';
+import type { ImportEngine } from './engines.js';
 import { tellEntity } from './entity.js';
-import { type Existing, type GivenNames, isSpeakable, placeOf } from './existing.js';
+import { type Existing, fullName, type GivenNames, isSpeakable, placeOf, targetOf } from './existing.js';
 import { fieldName, keyType, rowNumberOf } from './fields.js';
 import {
   type EntityTable,
@@ -18,8 +21,7 @@ import {
 import { entityName, Names } from './names.js';
 import { tellLink, tellPivot } from './relation.js';
 import { styleLines, styleOf } from './style.js';
-import { indexSql, keptLine, type Telling } from './telling.js';
-import { typeOfDeclared } from './types.js';
+import { foreignKeySql, indexSql, keptLine, type Telling } from './telling.js';
 
 /** What the sentences of the notation were found not to say, so that it is kept as SQL instead. */
 export interface Carried {
@@ -47,24 +49,26 @@ export interface Written {
 }
 
 /** Writes the text of a database under names that a person would choose. The same database gives the same text. */
-export function write({ schema, statements }: Existing, title: string, given: GivenNames, carried: Carried): Written {
+export function write(existing: Existing, title: string, given: GivenNames, carried: Carried): Written {
+  const { schema, statements } = existing;
   const types = new Names();
+  const { blocks: choices, engine } = choicesOf(existing, types);
   const relations = new Names();
-  const isIn = (set: ReadonlySet<string>, table: Table) => set.has(placeOf(table.name.name));
-  const apart = schema.tables.filter((table) => !isSpeakable(table) || isIn(carried.apart, table) || !hasKey(table));
+  const isIn = (set: ReadonlySet<string>, table: Table) => set.has(placeOf(fullName(table.name)));
+  const apart = schema.tables.filter((table) => !isSpeakable(table) || isIn(carried.apart, table) || !hasKey(engine, table));
   const told = schema.tables.filter((table) => !apart.includes(table));
-  const pointedAt = new Set(schema.tables.flatMap((table) => table.foreignKeys.map((key) => key.table.toLowerCase())));
+  const pointedAt = new Set(schema.tables.flatMap((table) => table.foreignKeys.map((key) => targetOf(key).toLowerCase())));
   const pivotTables = told.filter((table) => !isIn(carried.noPivots, table) && pivotKeys(table, pointedAt) !== null);
   const entities = new Map<string, EntityTable>();
   // Names that the text has given are taken before any is made.
   const entityTables = told.filter((table) => !pivotTables.includes(table));
-  for (const table of entityTables) types.reserve(given.entities.get(placeOf(table.name.name)));
+  for (const table of entityTables) types.reserve(given.entities.get(placeOf(fullName(table.name))));
   for (const table of entityTables) {
-    const known = given.entities.get(placeOf(table.name.name));
-    entities.set(table.name.name.toLowerCase(), {
+    const known = given.entities.get(placeOf(fullName(table.name)));
+    entities.set(fullName(table.name).toLowerCase(), {
       table,
       entity: known ?? entityName(table.name.name, types),
-      key: keyOf(table),
+      key: keyOf(engine, table),
       members: new Names(),
     });
   }
@@ -73,7 +77,7 @@ export function write({ schema, statements }: Existing, title: string, given: Gi
   const pivots: { table: Table; sides: [PivotPart, PivotPart] }[] = [];
   for (const table of pivotTables) {
     const [first, second] = pivotKeys(table, pointedAt) ?? [];
-    const [a, b] = [first, second].map((key) => (key === undefined ? undefined : find(key.table)));
+    const [a, b] = [first, second].map((key) => (key === undefined ? undefined : find(targetOf(key))));
     if (
       first !== undefined &&
       second !== undefined &&
@@ -90,14 +94,14 @@ export function write({ schema, statements }: Existing, title: string, given: Gi
         ],
       });
     else
-      entities.set(table.name.name.toLowerCase(), {
+      entities.set(fullName(table.name).toLowerCase(), {
         table,
-        entity: given.entities.get(placeOf(table.name.name)) ?? entityName(table.name.name, types),
-        key: keyOf(table),
+        entity: given.entities.get(placeOf(fullName(table.name))) ?? entityName(table.name.name, types),
+        key: keyOf(engine, table),
         members: new Names(),
       });
   }
-  const inOrder = schema.tables.flatMap((table) => find(table.name.name) ?? []);
+  const inOrder = schema.tables.flatMap((table) => find(fullName(table.name)) ?? []);
   const found = inOrder.flatMap((child) => linksOf(child, find, carried));
   const foundByChild = linksByChild(found);
   for (const entity of inOrder) reserveNames(entity, foundByChild.get(entity) ?? [], given);
@@ -108,28 +112,31 @@ export function write({ schema, statements }: Existing, title: string, given: Gi
   });
   const pairs = pivots.map(({ table, sides }) => namePivot(table, sides, relations, given));
 
-  const style = styleOf(told);
+  const style = styleOf(engine, told);
   const telling: Telling = {
+    engine,
     style,
     links: linksByChild(links),
     given,
     whole: carried.whole,
     keptChecks: carried.keptChecks,
     statements,
-    typeOf: columnTypes(links),
+    typeOf: columnTypes(engine, links),
   };
   const beside = apart.flatMap((table) => [
-    statements.get(table.name.name) ?? '',
-    ...table.indexes.map((index) => indexSql(table, index)),
+    statementOf(engine, table, statements),
+    ...table.indexes.map((index) => indexSql(engine.dialect, table, index)),
+    ...(engine.numbersRows ? [] : table.foreignKeys.map((key) => addedKey(engine, table, key))),
     ...table.triggers,
   ]);
   const blocks = [
     [
       `tree ${quoteText(title)}`,
-      '  dialect sqlite',
-      ...styleLines(style, quoteText),
-      ...[...beside, ...schema.others].map((sql) => keptLine(sql, '  ')),
+      `  dialect ${existing.dialect}`,
+      ...styleLines(engine, style, quoteText),
+      ...[...schema.prelude, ...beside, ...schema.others].map((sql) => keptLine(sql, '  ')),
     ].join('\n'),
+    ...choices,
     ...inOrder.map((entity) => tellEntity(entity, telling)),
     ...links.map((link) => tellLink(link, telling)),
     ...pairs.map((pair) => tellPivot(pair, telling)),
@@ -143,16 +150,23 @@ export function write({ schema, statements }: Existing, title: string, given: Gi
 
 type PivotPart = { readonly entity: EntityTable; readonly key: ForeignKey };
 
+/** A foreign key of a table that stands as SQL, added when all tables are there. */
+function addedKey(engine: ImportEngine, { name }: Table, key: ForeignKey): string {
+  const { quote } = engine.dialect;
+  const table = `${name.schema === null ? '' : `${quote(name.schema)}.`}${quote(name.name)}`;
+  return `alter table ${table} add ${foreignKeySql(engine, key)}`;
+}
+
 /** Can a table's rows be told apart: by its key, or by the number that SQLite gives each? */
-function hasKey(table: Table): boolean {
-  return table.primaryKey.columns.length > 0 || rowNumberOf(table) !== null;
+function hasKey(engine: ImportEngine, table: Table): boolean {
+  return table.primaryKey.columns.length > 0 || rowNumberOf(engine, table) !== null;
 }
 
 /** The key's columns; none where rows are told apart by number: without a key, or with a blob, which no page can ask for. */
-function keyOf(table: Table): readonly string[] {
+function keyOf(engine: ImportEngine, table: Table): readonly string[] {
   const { columns } = table.primaryKey;
   const blob = columns.some((name) => table.columns.find((column) => column.name === name)?.type.toUpperCase() === 'BLOB');
-  return blob && rowNumberOf(table) !== null ? [] : columns;
+  return blob && rowNumberOf(engine, table) !== null ? [] : columns;
 }
 
 /** The foreign keys of a table that become relations. */
@@ -164,8 +178,8 @@ function linksOf(
   const { table } = child;
   const seen = new Set<string>();
   return table.foreignKeys.flatMap((key) => {
-    const parent = find(key.table);
-    const place = placeOf(table.name.name, ...key.columns);
+    const parent = find(targetOf(key));
+    const place = placeOf(fullName(table.name), ...key.columns);
     if (parent === undefined || !pointsAtKey(key, parent) || seen.has(place) || carried.noRelations.has(place)) return [];
     seen.add(place);
     const filled = key.columns.every((name) => table.columns.find((column) => column.name === name)?.notNull === true);
@@ -186,7 +200,7 @@ function reserveNames(
     // A key column that is called as its role would be makes way for it.
     if (
       !single.has(column.name) ||
-      given.fields.has(placeOf(table.name.name, column.name)) ||
+      given.fields.has(placeOf(fullName(table.name), column.name)) ||
       /_(id|key|fk)$|[a-z]I[dD]$/i.test(column.name)
     )
       members.take(fieldName(table, column.name, given, []));
@@ -194,16 +208,16 @@ function reserveNames(
 }
 
 /** The type of each column: a foreign key's is that of the key that it points at, over as many hops as there are. */
-function columnTypes(links: readonly KeyLink[]): Telling['typeOf'] {
+function columnTypes(engine: ImportEngine, links: readonly KeyLink[]): Telling['typeOf'] {
   const known = new Map<string, ValueType>();
   const byChild = linksByChild(links);
   const typeOf = (entity: EntityTable, name: string, hops: number): ValueType => {
-    const place = placeOf(entity.table.name.name, name);
+    const place = placeOf(fullName(entity.table.name), name);
     const before = known.get(place);
     if (before !== undefined) return before;
     const links = byChild.get(entity) ?? [];
     const declared = entity.table.columns.find((column) => column.name === name)?.type ?? '';
-    const own = entity.key.includes(name) ? keyType(declared) : typeOfDeclared(declared);
+    const own = entity.key.includes(name) ? keyType(engine, declared) : engine.typeOf(declared);
     const link =
       hops > 20 ? undefined : links.find((candidate) => candidate.key.columns.includes(name) && candidate.parent !== entity);
     const target = link?.parent.key[link.key.columns.indexOf(name)];

@@ -28,10 +28,11 @@ export function schemaOf(stated: Model, target: SchemaTarget): SchemaOf {
   const sources: ConstraintSource[] = [];
   const tables = new Map<string, TableBuilder>();
   const add = (builder: TableBuilder): boolean => {
-    const key = builder.name.name.toLowerCase();
+    const { schema, name } = builder.name;
+    const key = `${schema ?? ''}.${name}`.toLowerCase();
     if (tables.has(key)) return false;
     tables.set(key, builder);
-    names.add(key);
+    names.add(name.toLowerCase());
     return true;
   };
   const ofEntity = new Map<string, TableBuilder>();

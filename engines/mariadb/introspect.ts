@@ -83,6 +83,7 @@ export async function introspect(connection: Connection, schemas: readonly strin
     return values === null ? [] : [{ name: column.column_type ?? '', values }];
   });
   return {
+    dialect: 'mariadb',
     schema: { prelude, tables: made, others },
     statements,
     version: String(about?.[0] ?? ''),
@@ -112,13 +113,13 @@ function tableOf(table: Entry, statement: string, triggers: readonly string[], c
   const uniques: Unique[] = [];
   const indexes: Index[] = [];
   const references = own(context.references);
+  const foreignKeys = references.map((entry) => foreignKeyOf(entry, context));
   for (const [index, entries] of groups) {
     if (index === 'PRIMARY') continue;
     const names = entries.map((entry) => entry.column_name ?? '');
     const unique = entries[0]?.non_unique === '0';
     const plain = entries.every((entry) => entry.sub_part === null && entry.collation !== 'D' && entry.index_type === 'BTREE');
-    // The engine makes an index for each foreign key, under the key's name, and drops it with the key.
-    if (plain && !unique && references.some((key) => key.constraint_name === index)) continue;
+    if (plain && !unique && foreignKeys.some((key) => isMadeFor(key, index, names))) continue;
     if (plain && unique) uniques.push({ name: index === names[0] ? null : index, columns: names });
     else indexes.push({ name: index, columns: names, unique, sql: plain ? null : indexSql(name, index, statement) });
   }
@@ -130,7 +131,7 @@ function tableOf(table: Entry, statement: string, triggers: readonly string[], c
       name: null,
       autoincrement: false,
     },
-    foreignKeys: references.map((entry) => foreignKeyOf(entry, context)),
+    foreignKeys,
     uniques,
     checks: own(context.checks).map((entry) => checkOf(entry, name)),
     indexes,
@@ -140,6 +141,11 @@ function tableOf(table: Entry, statement: string, triggers: readonly string[], c
     statement: null,
     comment: table.table_comment === '' ? null : (table.table_comment ?? null),
   };
+}
+
+/** The engine makes an index for each foreign key that has none: under the key's name, or its first column's. */
+function isMadeFor({ name, columns }: ForeignKey, index: string, indexed: readonly string[]): boolean {
+  return columns.join('\n') === indexed.join('\n') && index === (name ?? columns[0]);
 }
 
 function columnOf(entry: Entry, tableCollation: string | null): Column {

@@ -117,7 +117,7 @@ export async function readCatalogue(connection: Connection, schemas: readonly st
   const constraints = await ask(`
     select o.conrelid, o.conname, o.contype, pg_get_constraintdef(o.oid), ${names('o.conkey', 'o.conrelid')}, fn.nspname, f.relname,
       ${names('o.confkey', 'o.confrelid')}, o.confdeltype, o.confupdtype, o.condeferrable, o.condeferred,
-      o.convalidated and not o.connoinherit and o.confmatchtype in (' ', 's')
+      o.convalidated and (o.contype <> 'c' or not o.connoinherit) and o.confmatchtype in (' ', 's')
         and pg_get_constraintdef(o.oid) !~ '(NOT VALID|NULLS NOT DISTINCT|INCLUDE \\(|WITH \\(|USING INDEX TABLESPACE|NOT ENFORCED|SET (NULL|DEFAULT) \\()'
     from pg_constraint o join pg_class c on c.oid = o.conrelid join pg_namespace n on n.oid = c.relnamespace
       left join pg_class f on f.oid = o.confrelid left join pg_namespace fn on fn.oid = f.relnamespace
@@ -211,6 +211,9 @@ async function statements(ask: Asking): Promise<Pick<Catalogue, 'before' | 'afte
   const extensions = await one(
     "select 'create extension if not exists ' || quote_ident(extname) from pg_extension where extname <> 'plpgsql' order by extname",
   );
+  const schemas = await one(
+    "select 'create schema if not exists ' || quote_ident(n.nspname) from pg_namespace n where WANTED and n.nspname not in ('public', current_schema()) order by 1",
+  );
   const types = await one(`
     select case t.typtype
         when 'e' then 'create type ' || format_type(t.oid, null) || ' as enum (' ||
@@ -294,7 +297,7 @@ async function statements(ask: Asking): Promise<Pick<Catalogue, 'before' | 'afte
     from pg_description d join pg_class c on c.oid = d.objoid and d.classoid = 'pg_class'::regclass
       join pg_namespace n on n.oid = c.relnamespace where c.relkind = 'i' and WANTED`);
   return {
-    before: [...extensions, ...types, ...sequences, ...functions],
+    before: [...schemas, ...extensions, ...types, ...sequences, ...functions],
     after: [...owned, ...partitions, ...views, ...onViews, ...viewTriggers, ...rules, ...policies, ...comments],
     unsaid,
   };

@@ -17,6 +17,7 @@ export async function introspect(connection: Connection, schemas: readonly strin
   const catalogue = await readCatalogue(connection, schemas);
   const { version, before, after, unsaid, enums } = catalogue;
   return {
+    dialect: 'postgres',
     schema: { prelude: before, tables: catalogue.tables.map((table) => tableOf(table, catalogue)), others: after },
     statements: new Map(),
     version,

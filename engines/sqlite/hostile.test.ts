@@ -123,7 +123,7 @@ describe('a catalogue that lies', () => {
     expect(names).toEqual(lost === null ? ['branches', 'players', 'seats'] : ['branches', 'seats']);
     const told = lost === null ? [] : [`The catalogue has an entry "${lost}" that SQLite cannot read; it is left out.`];
     expect(unreadable).toEqual(told);
-    const { text } = importSchema({ schema, statements }, 'Lying');
+    const { text } = importSchema({ dialect: 'sqlite', choices: [], schema, statements }, 'Lying');
     expect(readDesign(text).findings.filter(({ weight }) => weight === 'error')).toEqual([]);
   });
 });

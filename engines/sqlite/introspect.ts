@@ -55,6 +55,7 @@ function read(db: Database.Database): Introspection {
   ].filter((row) => !shadows.has(row.name));
   const version = db.prepare('select sqlite_version()').pluck().get() as string;
   return {
+    dialect: 'sqlite',
     schema: { prelude: [], tables, others: apart.map((row) => row.sql ?? '') },
     statements: new Map(plain.map((row) => [row.name, row.sql ?? ''])),
     version,

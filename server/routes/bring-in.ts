@@ -22,7 +22,7 @@ export interface BringInRoutes extends Places {
 /** What a tree keeps of how its database came in. */
 interface KeptArrival {
   readonly arrival: Arrival;
-  readonly existing: { readonly schema: Existing['schema']; readonly statements: readonly (readonly [string, string])[] };
+  readonly existing: Omit<Existing, 'statements'> & { readonly statements: readonly (readonly [string, string])[] };
 }
 
 /** A database that was brought in again, until its changes are taken in. */
@@ -133,8 +133,8 @@ export function bringInRoutes(routes: BringInRoutes): Router {
 }
 
 function keptArrival({ arrival, brought }: Came): string {
-  const { schema, statements } = brought.existing;
-  const kept: KeptArrival = { arrival, existing: { schema, statements: Array.from(statements) } };
+  const { existing } = brought;
+  const kept: KeptArrival = { arrival, existing: { ...existing, statements: Array.from(existing.statements) } };
   return JSON.stringify(kept);
 }
 
@@ -147,7 +147,7 @@ function arrivalOf(store: Store, id: string): KeptArrival | null {
 }
 
 function existingOf({ existing }: KeptArrival): Existing {
-  return { schema: existing.schema, statements: new Map(existing.statements) };
+  return { ...existing, statements: new Map(existing.statements) };
 }
 
 /** Removes a database of the data folder; a file that lies elsewhere is somebody else's. */

@@ -1,0 +1,28 @@
+import { readDesign } from '../core/design/index.js';
+import { fillDatabase } from '../services/index.js';
+import { openGiven } from './place.js';
+import { printFindings, printMade, readText } from './report.js';
+
+const LONGEST_MAKE = 120_000;
+
+/** Makes a text's tables and samples in an empty database on a server. @throws with words for a person */
+export async function makeAt(file: string, address: string): Promise<void> {
+  const { engine, close } = await openGiven(address, LONGEST_MAKE);
+  try {
+    const design = readDesign(await readText(file), engine.dialect);
+    const errors = design.findings.filter((finding) => finding.weight === 'error');
+    if (errors.length > 0) printFindings(file, design.text, errors, false, process.stderr);
+    const looked = await engine.introspect();
+    if (!looked.ok) throw new Error(looked.problem.message);
+    const { tables } = looked.value.schema;
+    if (tables.length > 0)
+      throw new Error(
+        `${address} has ${tables.length} tables already (${tables[0]?.name.name}, …). Name an empty database: nothing that is there is changed.`,
+      );
+    const made = await fillDatabase(design, engine);
+    if (!made.ok) throw new Error(made.problem.message);
+    printMade(address, made.value);
+  } finally {
+    await close();
+  }
+}

@@ -1,0 +1,147 @@
+import { rm } from 'node:fs/promises';
+import {
+  type Embedded,
+  type Engine,
+  type Outcome,
+  openMariadb,
+  openPostgres,
+  openSqlite,
+  type ServerAccess,
+} from '../engines/index.js';
+
+/** A database of this program's own, to make a tree's tables in. */
+export interface Scratch {
+  readonly engine: Engine;
+  /** Closes it, and takes it away. */
+  remove(): Promise<void>;
+}
+
+/** Where scratch databases are made. */
+export type Workshop =
+  | { readonly kind: 'sqlite' /** Where the file goes, without its ending. */; readonly path: string }
+  | { readonly kind: 'embedded'; readonly embedded: Embedded }
+  | { readonly kind: 'server'; readonly access: ServerAccess };
+
+/** What every scratch database of this program on a server is called. */
+export const SCRATCH_PREFIX = 'family_tree_';
+
+const LONGEST_MAKE = 60_000;
+
+/**
+ * Opens an empty database of its own on an engine. On a server it is a database, or on PostgreSQL a schema where the login
+ * may not make one; what earlier runs left under the same stem is taken away.
+ *
+ * @param stem what the databases of one tree begin with
+ */
+export async function openScratch(workshop: Workshop, stem: string, name: string): Promise<Outcome<Scratch>> {
+  switch (workshop.kind) {
+    case 'sqlite': {
+      const path = `${workshop.path}.${name}.db`;
+      await removeFile(path);
+      const engine = openSqlite({ path, mode: 'make', milliseconds: LONGEST_MAKE, label: 'The scratch database' });
+      return { ok: true, value: { engine, remove: () => engine.close().then(() => removeFile(path)) } };
+    }
+    case 'embedded': {
+      const all = workshop.embedded.at(null);
+      const place = `${SCRATCH_PREFIX}${stem}_${name}`;
+      const made = await all.execute([`drop schema if exists ${place} cascade`, `create schema ${place}`]);
+      if (!made.ok) return made;
+      const remove = async () => void (await all.execute([`drop schema if exists ${place} cascade`]));
+      return { ok: true, value: { engine: workshop.embedded.at(place), remove } };
+    }
+    case 'server':
+      return workshop.access.address.engine === 'postgres'
+        ? onPostgres(workshop.access, stem, name)
+        : onMariadb(workshop.access, stem, name);
+  }
+}
+
+async function onPostgres(access: ServerAccess, stem: string, name: string): Promise<Outcome<Scratch>> {
+  const admin = openPostgres(access);
+  const place = `${SCRATCH_PREFIX}${stem}_${name}`;
+  const left = await admin.read('select datname from pg_database where datname like :stem', {
+    stem: `${SCRATCH_PREFIX}${stem}\\_%`,
+  });
+  if (!left.ok) return closing(admin, left);
+  await admin.execute(left.value.map(([database]) => `drop database if exists "${String(database)}" with (force)`));
+  // Text that is no column's would else be compared by the rules of some language.
+  const made = await admin.execute([`create database ${place} template template0 encoding 'UTF8' lc_collate 'C' lc_ctype 'C'`]);
+  if (made.ok) {
+    const engine = openPostgres({ ...access, address: { ...access.address, database: place }, place: null });
+    return {
+      ok: true,
+      value: {
+        engine,
+        remove: async () => {
+          await engine.close();
+          await admin.execute([`drop database if exists ${place} with (force)`]);
+          await admin.close();
+        },
+      },
+    };
+  }
+  if (made.problem.code !== 'refused') return closing(admin, made);
+  const schema = await admin.execute([`drop schema if exists ${place} cascade`, `create schema ${place}`]);
+  if (!schema.ok)
+    return closing(admin, {
+      ok: false,
+      problem: {
+        code: 'refused',
+        message: `${access.label}: this login may make neither a database nor a schema, so the tables of the text cannot be tried there. A database that is brought in from it can be looked at. To try the text, use the tree’s own SQLite file or the embedded PostgreSQL, or ask for the right to create databases.`,
+      },
+    });
+  const engine = openPostgres({ ...access, place });
+  return {
+    ok: true,
+    value: {
+      engine,
+      remove: async () => {
+        await engine.close();
+        await admin.execute([`drop schema if exists ${place} cascade`]);
+        await admin.close();
+      },
+    },
+  };
+}
+
+async function onMariadb(access: ServerAccess, stem: string, name: string): Promise<Outcome<Scratch>> {
+  const admin = openMariadb({ ...access, address: { ...access.address, database: '' }, place: null });
+  const place = `${SCRATCH_PREFIX}${stem}_${name}`;
+  const left = await admin.read('select schema_name from information_schema.schemata where schema_name like :stem', {
+    stem: `${SCRATCH_PREFIX}${stem}\\_%`,
+  });
+  if (!left.ok) return closing(admin, left);
+  await admin.execute(left.value.map(([database]) => `drop database if exists \`${String(database)}\``));
+  const made = await admin.execute([`create database ${place} character set utf8mb4 collate utf8mb4_nopad_bin`]);
+  if (!made.ok) {
+    if (made.problem.code !== 'refused') return closing(admin, made);
+    return closing(admin, {
+      ok: false,
+      problem: {
+        code: 'refused',
+        message: `${access.label}: this login may not make a database, so the tables of the text cannot be tried there. A database that is brought in from it can be looked at. To try the text, use the tree’s own SQLite file, or ask for the right to create databases that begin with ${SCRATCH_PREFIX}.`,
+      },
+    });
+  }
+  const engine = openMariadb({ ...access, place });
+  return {
+    ok: true,
+    value: {
+      engine,
+      remove: async () => {
+        await engine.close();
+        await admin.execute([`drop database if exists ${place}`]);
+        await admin.close();
+      },
+    },
+  };
+}
+
+async function closing<T extends Outcome<never>>(engine: Engine, outcome: Outcome<unknown>): Promise<T> {
+  await engine.close();
+  return outcome as T;
+}
+
+async function removeFile(path: string): Promise<void> {
+  for (const suffix of ['', '-wal', '-shm']) await rm(`${path}${suffix}`, { force: true });
+}
