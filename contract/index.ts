@@ -31,8 +31,59 @@ export const TreeList = v.object({
 });
 export type TreeList = v.InferOutput<typeof TreeList>;
 
+/** The database that a tree uses: its own SQLite file, an embedded PostgreSQL, or one on a server. */
+export const DatabaseInUse = v.object({
+  kind: v.picklist(['sqlite', 'embedded', 'server']),
+  dialect: v.picklist(['sqlite', 'postgres', 'mariadb']),
+  /** Without a password; null for a file of its own. */
+  address: v.nullable(v.string()),
+  /** What kind of place it is, in the person's words. */
+  label: v.nullable(v.string()),
+  /** Nothing is written to a server before a person unlocks it. */
+  unlocked: v.boolean(),
+  passwordKept: v.boolean(),
+});
+export type DatabaseInUse = v.InferOutput<typeof DatabaseInUse>;
+
+const address = v.pipe(v.string(), v.trim(), v.maxLength(2000));
+const password = v.nullable(v.pipe(v.string(), v.maxLength(1000)));
+
+/** An address to try; the password never stands in it. Without one, the kept one is taken. */
+export const TryDatabase = v.object({ address, password });
+export type TryDatabase = v.InferOutput<typeof TryDatabase>;
+
+/** What a server says of itself and of the login. */
+export const Surroundings = v.object({
+  address: v.string(),
+  version: v.string(),
+  user: v.string(),
+  database: v.string(),
+  schemas: v.array(v.object({ name: v.string(), tables: v.number(), readable: v.number() })),
+  limits: v.array(v.string()),
+  privileged: v.boolean(),
+});
+export type Surroundings = v.InferOutput<typeof Surroundings>;
+
+const Place = { password, keepPassword: v.boolean(), label: v.pipe(v.string(), v.trim(), v.maxLength(40)) };
+
+/** The database that a tree is to use; an address of null is its own SQLite file. */
+export const UseDatabase = v.object({ address: v.nullable(address), unlocked: v.boolean(), ...Place });
+export type UseDatabase = v.InferOutput<typeof UseDatabase>;
+
+/** Lets this program write to the server, or no longer. */
+export const LockDatabase = v.object({ unlocked: v.boolean() });
+
+/** Brings in a database from a server: all of it, or the named schemas. */
+export const BringInAddress = v.object({
+  address,
+  schemas: v.nullable(v.pipe(v.array(v.pipe(v.string(), v.maxLength(200))), v.maxLength(500))),
+  ...Place,
+});
+export type BringInAddress = v.InferOutput<typeof BringInAddress>;
+
 export const Tree = v.object({
   id: v.string(),
+  inUse: DatabaseInUse,
   title: v.string(),
   kind: v.picklist(['made', 'brought in']),
   revision: v.number(),
@@ -56,7 +107,7 @@ const ScriptLine = v.object({ line: v.number(), sql: v.string() });
 
 /** How a database came in: from where, what was kept as SQL, what was not carried. */
 export const Arrival = v.object({
-  source: v.object({ kind: v.picklist(['upload', 'path']), name: v.string() }),
+  source: v.object({ kind: v.picklist(['upload', 'path', 'server']), name: v.string() }),
   at: v.string(),
   summary: v.string(),
   kept: v.array(v.string()),

@@ -7,8 +7,9 @@ import express, { type ErrorRequestHandler } from 'express';
 import { pino } from 'pino';
 import { LONGEST_TEXT } from '../contract/index.js';
 import { policy, sameHost, tokenNeeded } from './guard/index.js';
-import { BoundFiles, Databases, Progress, TreeEvents } from './jobs/index.js';
+import { BoundFiles, Databases, PlacesInUse, Progress, TreeEvents } from './jobs/index.js';
 import { bringInRoutes } from './routes/bring-in.js';
+import { databaseRoutes } from './routes/database.js';
 import { fileRoutes } from './routes/files.js';
 import { titleIn } from './routes/messages.js';
 import { preferenceRoutes } from './routes/preferences.js';
@@ -56,7 +57,8 @@ export async function serve(options: ServeOptions): Promise<Serving> {
   const log = pino({ level: options.quiet === true ? 'silent' : 'warn' });
   const store = new Store(join(folder, 'family-tree.db'));
   removeForgotten(folder, store);
-  const databases = new Databases(folder, (error) => log.error({ error }, 'a database could not be made'));
+  const places = new PlacesInUse(folder);
+  const databases = new Databases(folder, places, (error) => log.error({ error }, 'a database could not be made'));
   const events = new TreeEvents();
   const files = new BoundFiles(store, {
     titleIn,
@@ -94,7 +96,17 @@ export async function serve(options: ServeOptions): Promise<Serving> {
   app.use('/api', express.json({ limit: LONGEST_TEXT * 4 }));
   app.use(
     '/api',
-    bringInRoutes({ store, databases, events, progress: new Progress(), folder, given, uploadLimit: options.uploadLimit }),
+    bringInRoutes({
+      store,
+      databases,
+      places,
+      events,
+      progress: new Progress(),
+      folder,
+      given,
+      uploadLimit: options.uploadLimit,
+    }),
+    databaseRoutes({ store, databases, places }),
   );
   const demo = join(root, 'demo/library.kin');
   app.use('/api', treeRoutes({ store, databases, demo, uploadLimit: options.uploadLimit, files, events, folder: given }));
@@ -148,9 +160,10 @@ export async function serve(options: ServeOptions): Promise<Serving> {
 /** Removes databases that were brought in again and never taken in: those of this program's naming that no tree looks at. */
 function removeForgotten(folder: string, store: Store): void {
   const wanted = new Set(store.trees().flatMap(({ id, database }) => [database ?? '', `${id}.copy.db`]));
+  // An embedded engine keeps its data in a folder.
   for (const file of readdirSync(folder))
-    if (/^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}(\.copy)?\.db$/.test(file) && !wanted.has(file))
-      rmSync(join(folder, file), { force: true });
+    if (/^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}(\.copy\.db|\.db|\.postgres)$/.test(file) && !wanted.has(file))
+      rmSync(join(folder, file), { force: true, recursive: true });
 }
 
 function packageRoot(): string {

@@ -5,7 +5,7 @@ import * as v from 'valibot';
 import { afterAll, describe, expect, test, vi } from 'vitest';
 import { DatabaseState, LONGEST_TEXT, NewTree, Run, RunResult, SaveText } from '../contract/index.js';
 import { temporaryFolder } from '../tests/database.js';
-import { Databases } from './jobs/index.js';
+import { Databases, PlacesInUse } from './jobs/index.js';
 import { titleIn } from './routes/messages.js';
 import { Store, type StoredTree } from './store/index.js';
 
@@ -87,6 +87,11 @@ describe('the databases of the open trees', () => {
     revision,
     text,
     savedAt: '',
+    address: null,
+    password: null,
+    label: null,
+    unlocked: 0,
+    schemas: null,
     file: null,
     fileText: null,
     ...more,
@@ -95,7 +100,7 @@ describe('the databases of the open trees', () => {
 
   test('are made anew from each text, the old file removed, and only the last of several asked for at once', async () => {
     const path = temporaryFolder();
-    const databases = new Databases(path.path, (error) => {
+    const databases = new Databases(path.path, new PlacesInUse(path.path), (error) => {
       throw error;
     });
     const states: DatabaseState[] = [];
@@ -119,7 +124,7 @@ describe('the databases of the open trees', () => {
   test('that were brought in are looked at, and tell what the text has and they have not', async () => {
     const path = temporaryFolder();
     new Database(join(path.path, 'mine.db')).exec('create table "as" (id integer primary key)').close();
-    const databases = new Databases(path.path, () => undefined);
+    const databases = new Databases(path.path, new PlacesInUse(path.path), () => undefined);
     const state = await new Promise<DatabaseState>((resolve) => {
       databases.watch(
         tree(text('x'), 1, { kind: 'brought in', database: 'mine.db' }),
@@ -133,7 +138,7 @@ describe('the databases of the open trees', () => {
 
   test('one whose file is gone is told, and the server goes on', async () => {
     const path = temporaryFolder();
-    const databases = new Databases(path.path, () => undefined);
+    const databases = new Databases(path.path, new PlacesInUse(path.path), () => undefined);
     const lost = tree(text('x'), 1, { kind: 'brought in', database: 'gone.db', title: 'Lost' });
     databases.renew(lost);
     const states: DatabaseState[] = [];

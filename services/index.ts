@@ -1,5 +1,7 @@
 /** The use cases, one file each, for the server and the command line. */
+
 export { type BroughtIn, bringIn, bringInScript, removeAt, type Step, titleOf } from './bring-in.js';
+export { bringInPostgresScript, bringInScriptOn, bringInServer } from './bring-in-server.js';
 export {
   type AnswerRow,
   type Browsed,

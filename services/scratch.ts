@@ -1,13 +1,4 @@
-import { rm } from 'node:fs/promises';
-import {
-  type Embedded,
-  type Engine,
-  type Outcome,
-  openMariadb,
-  openPostgres,
-  openSqlite,
-  type ServerAccess,
-} from '../engines/index.js';
+import { type Embedded, type Engine, type Outcome, openMariadb, openPostgres, type ServerAccess } from '../engines/index.js';
 
 /** A database of this program's own, to make a tree's tables in. */
 export interface Scratch {
@@ -18,29 +9,28 @@ export interface Scratch {
 
 /** Where scratch databases are made. */
 export type Workshop =
-  | { readonly kind: 'sqlite' /** Where the file goes, without its ending. */; readonly path: string }
   | { readonly kind: 'embedded'; readonly embedded: Embedded }
   | { readonly kind: 'server'; readonly access: ServerAccess };
 
 /** What every scratch database of this program on a server is called. */
 export const SCRATCH_PREFIX = 'family_tree_';
 
-const LONGEST_MAKE = 60_000;
+/** What a scratch database is called. */
+export interface ScratchName {
+  /** What those of one tree begin with. */
+  readonly stem: string;
+  readonly name: string;
+  /** None of this stem is in use: what earlier runs left is taken away. */
+  readonly first: boolean;
+}
 
 /**
  * Opens an empty database of its own on an engine. On a server it is a database, or on PostgreSQL a schema where the login
- * may not make one; what earlier runs left under the same stem is taken away.
- *
- * @param stem what the databases of one tree begin with
+ * may not make one.
  */
-export async function openScratch(workshop: Workshop, stem: string, name: string): Promise<Outcome<Scratch>> {
+export async function openScratch(workshop: Workshop, wanted: ScratchName): Promise<Outcome<Scratch>> {
+  const { stem, name } = wanted;
   switch (workshop.kind) {
-    case 'sqlite': {
-      const path = `${workshop.path}.${name}.db`;
-      await removeFile(path);
-      const engine = openSqlite({ path, mode: 'make', milliseconds: LONGEST_MAKE, label: 'The scratch database' });
-      return { ok: true, value: { engine, remove: () => engine.close().then(() => removeFile(path)) } };
-    }
     case 'embedded': {
       const all = workshop.embedded.at(null);
       const place = `${SCRATCH_PREFIX}${stem}_${name}`;
@@ -51,19 +41,19 @@ export async function openScratch(workshop: Workshop, stem: string, name: string
     }
     case 'server':
       return workshop.access.address.engine === 'postgres'
-        ? onPostgres(workshop.access, stem, name)
-        : onMariadb(workshop.access, stem, name);
+        ? onPostgres(workshop.access, wanted)
+        : onMariadb(workshop.access, wanted);
   }
 }
 
-async function onPostgres(access: ServerAccess, stem: string, name: string): Promise<Outcome<Scratch>> {
+async function onPostgres(access: ServerAccess, { stem, name, first }: ScratchName): Promise<Outcome<Scratch>> {
   const admin = openPostgres(access);
   const place = `${SCRATCH_PREFIX}${stem}_${name}`;
   const left = await admin.read('select datname from pg_database where datname like :stem', {
     stem: `${SCRATCH_PREFIX}${stem}\\_%`,
   });
   if (!left.ok) return closing(admin, left);
-  await admin.execute(left.value.map(([database]) => `drop database if exists "${String(database)}" with (force)`));
+  if (first) await admin.execute(left.value.map(([database]) => `drop database if exists "${String(database)}" with (force)`));
   // Text that is no column's would else be compared by the rules of some language.
   const made = await admin.execute([`create database ${place} template template0 encoding 'UTF8' lc_collate 'C' lc_ctype 'C'`]);
   if (made.ok) {
@@ -104,14 +94,14 @@ async function onPostgres(access: ServerAccess, stem: string, name: string): Pro
   };
 }
 
-async function onMariadb(access: ServerAccess, stem: string, name: string): Promise<Outcome<Scratch>> {
+async function onMariadb(access: ServerAccess, { stem, name, first }: ScratchName): Promise<Outcome<Scratch>> {
   const admin = openMariadb({ ...access, address: { ...access.address, database: '' }, place: null });
   const place = `${SCRATCH_PREFIX}${stem}_${name}`;
   const left = await admin.read('select schema_name from information_schema.schemata where schema_name like :stem', {
     stem: `${SCRATCH_PREFIX}${stem}\\_%`,
   });
   if (!left.ok) return closing(admin, left);
-  await admin.execute(left.value.map(([database]) => `drop database if exists \`${String(database)}\``));
+  if (first) await admin.execute(left.value.map(([database]) => `drop database if exists \`${String(database)}\``));
   const made = await admin.execute([`create database ${place} character set utf8mb4 collate utf8mb4_nopad_bin`]);
   if (!made.ok) {
     if (made.problem.code !== 'refused') return closing(admin, made);
@@ -140,8 +130,4 @@ async function onMariadb(access: ServerAccess, stem: string, name: string): Prom
 async function closing<T extends Outcome<never>>(engine: Engine, outcome: Outcome<unknown>): Promise<T> {
   await engine.close();
   return outcome as T;
-}
-
-async function removeFile(path: string): Promise<void> {
-  for (const suffix of ['', '-wal', '-shm']) await rm(`${path}${suffix}`, { force: true });
 }

@@ -1,6 +1,6 @@
 import { type Dialect, mariadbDialect, postgresDialect, sqliteDialect } from '../dialects/index.js';
 import type { DialectName } from '../notation/index.js';
-import type { Table } from '../schema/index.js';
+import type { Check, Table } from '../schema/index.js';
 import { sqlName, sqlTokens, tableShape } from '../sql/index.js';
 import type { ValueType } from '../values/index.js';
 import { typeOfMariadb } from './mariadb-types.js';
@@ -71,6 +71,12 @@ export function createSql(dialect: Dialect, table: Table): string {
   return dialect.createStatements({ prelude: [], tables: [bare], others: [] }).find((sql) => /^create table/i.test(sql)) ?? '';
 }
 
+/** A check that stands as a constraint in SQL; null where it is another. */
+function checkIn(sql: string): Check | null {
+  const [, quoted, bare, expression] = /^(?:constraint (?:(["`].*?["`])|(\S+)) )?check \((.*)\)$/is.exec(sql) ?? [];
+  return expression === undefined ? null : { name: quoted?.slice(1, -1) ?? bare ?? null, expression };
+}
+
 /** What a table says, part by part; where the engine gives a name itself, none is said. */
 function linesOf(table: Table, engine: ImportEngine): readonly string[] {
   const { plainDefault, plainCheck } = engine;
@@ -80,6 +86,7 @@ function linesOf(table: Table, engine: ImportEngine): readonly string[] {
       .filter((text) => text !== '(' && text !== ')')
       .join(' ');
   const key = table.primaryKey;
+  const keptChecks = table.constraints.flatMap((sql) => checkIn(sql) ?? []);
   return [
     ...table.columns.map((column) =>
       [
@@ -93,9 +100,11 @@ function linesOf(table: Table, engine: ImportEngine): readonly string[] {
     ),
     `key ${key.columns.join(', ')} ${key.name ?? ''}`,
     ...table.uniques.map(({ name, columns }) => `unique ${columns.join(', ')} ${name ?? ''}`).sort(),
-    ...table.checks.map(({ name, expression }) => `check ${name ?? ''} ${words(plainCheck(expression))}`).sort(),
+    ...[...table.checks, ...keptChecks]
+      .map(({ name, expression }) => `check ${name ?? ''} ${words(plainCheck(expression))}`)
+      .sort(),
     ...table.foreignKeys.map((foreign) => engine.dialect.foreignKey(foreign)).sort(),
-    ...[...table.constraints].sort(),
+    ...table.constraints.filter((sql) => checkIn(sql) === null).sort(),
     ...table.options.map((option) => option.toLowerCase()),
   ];
 }

@@ -191,7 +191,8 @@ function missing(existing: Existing, shapes: Shapes, made: Schema): string[] {
   for (const table of existing.schema.tables) {
     const { name } = table.name;
     const own = tables.get(fullName(table.name).toLowerCase());
-    const statement = statementOf(engine, table, existing.statements);
+    const statement =
+      engine.dialect.name === 'mariadb' ? (existing.statements.get(name) ?? '') : statementOf(engine, table, existing.statements);
     if (own === undefined) {
       if (!others.has(spaced(statement)))
         lines.push(`${shown(name)}: the table is not carried, since its statement holds what no text can.`);

@@ -102,7 +102,10 @@ function ownTemplate({ dialect }: ImportEngine, word: string): string | undefine
 export function isOwnStyle(engine: ImportEngine, style: Style, declared: string, type: ValueType): boolean {
   const word = typeWord(type);
   if (word === null) return type.kind === 'sql' && type.declaration === declared;
-  return (style.types.get(word) ?? ownTemplate(engine, word)) === templateOf(declared, type);
+  const stated = style.types.get(word);
+  // What the text does not state is declared as this program declares it, which for a long text can be another way.
+  if (stated === undefined || stated === ownTemplate(engine, word)) return engine.dialect.values.columnType(type) === declared;
+  return stated === templateOf(declared, type);
 }
 
 /** Is a key that the engine numbers declared as it is where a text says nothing? A style of its type would leave the numbers out. */

@@ -123,12 +123,17 @@ export function write(existing: Existing, title: string, given: GivenNames, carr
     statements,
     typeOf: columnTypes(engine, links),
   };
-  const beside = apart.flatMap((table) => [
-    statementOf(engine, table, statements),
-    ...table.indexes.map((index) => indexSql(engine.dialect, table, index)),
-    ...(engine.numbersRows ? [] : table.foreignKeys.map((key) => addedKey(engine, table, key))),
-    ...table.triggers,
-  ]);
+  const beside = apart.flatMap((table) => {
+    const whole = engine.dialect.name === 'mariadb' ? statements.get(table.name.name) : undefined;
+    // Its statement has indexes and keys in it, which its columns may need to be there.
+    if (whole !== undefined) return [whole, ...table.triggers];
+    return [
+      statementOf(engine, table, statements),
+      ...table.indexes.map((index) => indexSql(engine.dialect, table, index)),
+      ...(engine.numbersRows ? [] : table.foreignKeys.map((key) => addedKey(engine, table, key))),
+      ...table.triggers,
+    ];
+  });
   const blocks = [
     [
       `tree ${quoteText(title)}`,

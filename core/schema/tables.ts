@@ -154,7 +154,8 @@ export class TableBuilder {
     ];
     if (named === null && covered.some((other) => columns.every((column, position) => other[position] === column))) return;
     this.indexes.push({
-      name: this.claim(named ?? generatedName(this.name.name, ...columns, 'index'), `index on ${columns.join(', ')}`, null),
+      // A stated name stands as it is: an engine may let several tables use it.
+      name: named ?? this.claim(generatedName(this.name.name, ...columns, 'index'), `index on ${columns.join(', ')}`, null),
       columns,
       unique,
       sql: null,

@@ -20,8 +20,7 @@ const PATIENCE = 10_000;
  */
 const PINNED: Readonly<Record<string, string>> = {
   time_zone: "'+00:00'",
-  sql_mode:
-    "'STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION,NO_AUTO_VALUE_ON_ZERO'",
+  sql_mode: "'STRICT_ALL_TABLES,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION,NO_AUTO_VALUE_ON_ZERO'",
   group_concat_max_len: '4294967295',
   foreign_key_checks: '1',
   check_constraint_checks: '1',

@@ -1,12 +1,21 @@
-import { rm } from 'node:fs/promises';
 import { isAbsolute, join, resolve } from 'node:path';
 import type { DatabaseState } from '../../contract/index.js';
 import { type Design, readDesign } from '../../core/design/index.js';
 import { absentFrom } from '../../core/schema/index.js';
 import type { Wire } from '../../core/values/index.js';
-import { type Engine, openSqlite } from '../../engines/index.js';
-import { makeDatabase, placeToLook } from '../../services/index.js';
-import type { StoredTree } from '../store/index.js';
+import { type Engine, type Outcome, openEmbedded, openSqlite } from '../../engines/index.js';
+import {
+  fillDatabase,
+  type MadeDatabase,
+  makeDatabase,
+  openAt,
+  openScratch,
+  placeToLook,
+  removeAt,
+  type Workshop,
+} from '../../services/index.js';
+import { inUseOf, type StoredTree } from '../store/index.js';
+import type { PlacesInUse } from './places.js';
 
 /** A tree's database, ready to be asked. */
 export interface OpenDatabase {
@@ -20,13 +29,15 @@ export interface OpenDatabase {
 interface Entry {
   state: DatabaseState;
   open: OpenDatabase | null;
-  /** The file that is looked at. */
-  path: string | null;
+  /** Takes away what was made to be looked at. */
+  remove: (() => Promise<void>) | null;
   wanted: StoredTree;
   working: Promise<void> | null;
 }
 
 const LONGEST_RUN = 15_000;
+/** An embedded engine takes some seconds to start. */
+const LONGEST_EMBEDDED = 60_000;
 /** A change is waited out for a moment, so that typing does not make a database for each letter. */
 const CALM = 250;
 /** How long the database of a tree that nobody looks at stays open. */
@@ -42,6 +53,7 @@ export class Databases {
 
   constructor(
     private readonly folder: string,
+    private readonly places: PlacesInUse,
     private readonly report: (error: unknown) => void,
   ) {}
 
@@ -64,7 +76,7 @@ export class Databases {
     const entry = this.entries.get(id);
     if (entry === undefined || entry.working !== null || (this.watchers.get(id)?.size ?? 0) > 0) return;
     this.entries.delete(id);
-    void entry.open?.engine.close().then(() => removeDatabase(entry.path));
+    void entry.open?.engine.close().then(() => entry.remove?.());
   }
 
   /** Brings a tree's database up to its text; at once if nothing is under way, else right after. */
@@ -72,7 +84,7 @@ export class Databases {
     const entry = this.entries.get(tree.id) ?? {
       state: { status: 'making', revision: tree.revision },
       open: null,
-      path: null,
+      remove: null,
       wanted: tree,
       working: null,
     };
@@ -99,7 +111,14 @@ export class Databases {
   }
 
   async close(): Promise<void> {
-    await Promise.all(Array.from(this.entries.values(), (entry) => entry.open?.engine.close()));
+    await Promise.all(
+      Array.from(this.entries.values(), async (entry) => {
+        await entry.open?.engine.close();
+        // Its own file is taken away at the next start; what is on a server would stay there.
+        if (entry.wanted.address !== null) await entry.remove?.().catch(() => undefined);
+      }),
+    );
+    await this.places.close();
   }
 
   private tell(id: string, state: DatabaseState): void {
@@ -133,13 +152,14 @@ export class Databases {
   }
 
   private async makeAnew(tree: StoredTree, entry: Entry, started: number): Promise<DatabaseState> {
-    const design = readDesign(tree.text);
-    const path = join(this.folder, `${tree.id}.scratch-${tree.revision}.db`);
-    const made = await makeDatabase(design, path);
-    if (!made.ok) return { status: 'failed', revision: tree.revision, message: made.problem.message };
-    const engine = openSqlite({ path, mode: 'look', milliseconds: LONGEST_RUN, label: 'The scratch database' });
-    const { sampleKeys, rows, unsatisfied, brokenRules } = made.value;
-    await this.swap(entry, { design, engine, sampleKeys, madeHere: true, revision: tree.revision }, path);
+    const failed = (message: string): DatabaseState => ({ status: 'failed', revision: tree.revision, message });
+    const { dialect, kind } = inUseOf(tree);
+    const design = readDesign(tree.text, dialect);
+    const made = kind === 'sqlite' ? await this.makeFile(tree, design) : await this.makeElsewhere(tree, design, entry);
+    if (!made.ok) return failed(made.problem.message);
+    const { engine, remove, database } = made.value;
+    const { sampleKeys, rows, unsatisfied, brokenRules } = database;
+    await this.swap(entry, { design, engine, sampleKeys, madeHere: true, revision: tree.revision }, remove);
     return {
       status: 'ready',
       revision: tree.revision,
@@ -152,12 +172,47 @@ export class Databases {
     };
   }
 
+  /** Makes a SQLite file beside the one in use. */
+  private async makeFile(tree: StoredTree, design: Design): Promise<Outcome<MadeElsewhere>> {
+    const path = join(this.folder, `${tree.id}.scratch-${tree.revision}.db`);
+    const made = await makeDatabase(design, path);
+    if (!made.ok) return made;
+    const engine = openSqlite({ path, mode: 'look', milliseconds: LONGEST_RUN, label: 'The scratch database' });
+    return { ok: true, value: { engine, remove: () => removeAt(path), database: made.value } };
+  }
+
+  /** Makes a database of its own on the engine in use. */
+  private async makeElsewhere(tree: StoredTree, design: Design, entry: Entry): Promise<Outcome<MadeElsewhere>> {
+    const workshop = await this.workshopOf(tree);
+    if ('problem' in workshop) return { ok: false, problem: { code: 'refused', message: workshop.problem } };
+    const stem = tree.id.replaceAll('-', '').slice(0, 12);
+    const scratch = await openScratch(workshop, { stem, name: `r${tree.revision}`, first: entry.open === null });
+    if (!scratch.ok) return scratch;
+    const made = await fillDatabase(design, scratch.value.engine);
+    if (!made.ok) {
+      await scratch.value.remove();
+      return made;
+    }
+    return { ok: true, value: { ...scratch.value, database: made.value } };
+  }
+
+  private async workshopOf(tree: StoredTree): Promise<Workshop | { readonly problem: string }> {
+    if (inUseOf(tree).kind === 'embedded') return { kind: 'embedded', embedded: this.places.embedded() };
+    if (tree.unlocked !== 1)
+      return {
+        problem:
+          'The server is locked: nothing is written there. Unlock it in the top bar to try the text in a scratch database on it.',
+      };
+    const opened = await this.places.of(tree, LONGEST_RUN);
+    return 'problem' in opened ? opened : { kind: 'server', access: opened.access };
+  }
+
   private async look(tree: StoredTree, entry: Entry, started: number): Promise<DatabaseState> {
-    const design = readDesign(tree.text);
+    const design = readDesign(tree.text, tree.address === null ? null : inUseOf(tree).dialect);
     const engine = entry.open?.engine ?? (await this.openAsItIs(tree));
     if ('problem' in engine) return { status: 'failed', revision: tree.revision, message: engine.problem };
     entry.open = { design, engine, sampleKeys: {}, madeHere: false, revision: tree.revision };
-    const looked = await engine.introspect();
+    const looked = await engine.introspect(tree.schemas === null ? null : (JSON.parse(tree.schemas) as string[]));
     if (!looked.ok) return { status: 'failed', revision: tree.revision, message: looked.problem.message };
     return {
       status: 'ready',
@@ -173,32 +228,47 @@ export class Databases {
 
   /** A database that others made, where it lies; or a copy, where it has come to be written in a way that needs one. */
   private async openAsItIs(tree: StoredTree): Promise<Engine | { readonly problem: string }> {
+    if (inUseOf(tree).kind === 'server') {
+      const opened = await this.places.of(tree, LONGEST_RUN);
+      return 'problem' in opened ? opened : openAt(opened.access);
+    }
+    if (inUseOf(tree).kind === 'embedded') return this.embeddedOf(tree);
     const path = resolve(this.folder, tree.database ?? '');
     const place = isAbsolute(tree.database ?? '') ? await placeToLook(path, join(this.folder, `${tree.id}.copy.db`)) : null;
     if (place !== null && !place.ok) return { problem: place.problem.message };
     return openSqlite({ path: place?.value.path ?? path, mode: 'look', milliseconds: LONGEST_RUN, label: tree.title });
   }
 
-  /** Looks at another database from now on. */
+  /** Looks at another database from now on; what was made in the one before is taken away. */
   async reopen(tree: StoredTree): Promise<void> {
     const entry = this.entries.get(tree.id);
     await entry?.working;
-    const before = entry?.open ?? null;
-    if (entry !== undefined) entry.open = null;
-    await before?.engine.close();
+    const before = { open: entry?.open ?? null, remove: entry?.remove ?? null };
+    if (entry !== undefined) Object.assign(entry, { open: null, remove: null });
+    await before.open?.engine.close();
+    await before.remove?.();
     this.renew(tree);
   }
 
-  private async swap(entry: Entry, next: OpenDatabase, path: string): Promise<void> {
-    const before = { open: entry.open, path: entry.path };
+  /** The embedded PostgreSQL that a script was run into: a folder of its own. */
+  private embeddedOf(tree: StoredTree): Engine {
+    const folder = join(this.folder, tree.database ?? '');
+    const own = openEmbedded({ folder, label: tree.title, milliseconds: LONGEST_EMBEDDED });
+    return { ...own.at(null), close: () => own.close() };
+  }
+
+  private async swap(entry: Entry, next: OpenDatabase, remove: () => Promise<void>): Promise<void> {
+    const before = { open: entry.open, remove: entry.remove };
     entry.open = next;
-    entry.path = path;
+    entry.remove = remove;
     await before.open?.engine.close();
-    if (before.path !== path) await removeDatabase(before.path);
+    await before.remove?.();
   }
 }
 
-async function removeDatabase(path: string | null): Promise<void> {
-  if (path === null) return;
-  for (const suffix of ['', '-wal', '-shm']) await rm(`${path}${suffix}`, { force: true });
+/** A database that was made to be looked at, and how it is taken away. */
+interface MadeElsewhere {
+  readonly engine: Engine;
+  readonly database: MadeDatabase;
+  remove(): Promise<void>;
 }

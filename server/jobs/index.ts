@@ -1,5 +1,7 @@
 /** Long work, and what it keeps open. */
+
 export { Databases, type OpenDatabase } from './databases.js';
 export { BoundFiles } from './files.js';
+export { PlacesInUse, passwordIn, shownAddress } from './places.js';
 export { Progress } from './progress.js';
 export { TreeEvents } from './tree-events.js';

@@ -2,7 +2,15 @@ import { randomUUID } from 'node:crypto';
 import { isAbsolute, join } from 'node:path';
 import { type Request, type Response, Router } from 'express';
 import * as v from 'valibot';
-import { Arrival, BringInPath, type BroughtAgain, type BroughtInTree, SaveText, type WorkStep } from '../../contract/index.js';
+import {
+  Arrival,
+  BringInAddress,
+  BringInPath,
+  type BroughtAgain,
+  type BroughtInTree,
+  SaveText,
+  type WorkStep,
+} from '../../contract/index.js';
 import type { Existing } from '../../core/import/index.js';
 import { bringAgain } from '../../core/revisions/index.js';
 import { removeAt } from '../../services/index.js';
@@ -10,7 +18,7 @@ import type { Databases, Progress, TreeEvents } from '../jobs/index.js';
 import type { Store } from '../store/index.js';
 import { bodyOf, notFound } from './answers.js';
 import { messageOf, titleIn } from './messages.js';
-import { type Came, type Places, Refused, uploaded, whereItLies } from './receive.js';
+import { type Came, fromServer, type Places, Refused, uploaded, whereItLies } from './receive.js';
 
 export interface BringInRoutes extends Places {
   readonly store: Store;
@@ -43,6 +51,10 @@ export function bringInRoutes(routes: BringInRoutes): Router {
     const work = progress.begin(typeof request.query.job === 'string' ? request.query.job : '');
     try {
       if (request.is('application/json') === false) return await uploaded(request, routes, work.step);
+      if (isAddressAsk(request.body)) {
+        const wanted = bodyOf(BringInAddress, request, response);
+        return wanted === null ? null : await fromServer(wanted, routes, work.step);
+      }
       const wanted = bodyOf(BringInPath, request, response);
       return wanted === null ? null : await whereItLies(wanted.path, routes, work.step);
     } catch (error) {
@@ -61,8 +73,10 @@ export function bringInRoutes(routes: BringInRoutes): Router {
     if (came === null) return;
     const tree = store.add(came.brought.title, came.brought.text, 'brought in', came.database);
     store.setArrival(tree.id, keptArrival(came), came.database);
-    databases.renew(tree);
-    response.status(201).json({ tree: messageOf(tree), arrival: came.arrival } satisfies BroughtInTree);
+    store.setDatabase(tree.id, came.place);
+    const placed = store.tree(tree.id) ?? tree;
+    databases.renew(placed);
+    response.status(201).json({ tree: messageOf(placed), arrival: came.arrival } satisfies BroughtInTree);
   });
 
   router.get('/progress/:job', (request, response) => {
@@ -121,6 +135,7 @@ export function bringInRoutes(routes: BringInRoutes): Router {
     }
     pending.delete(request.params.pending);
     store.setArrival(before.id, keptArrival(came), came.database);
+    store.setDatabase(before.id, came.place);
     const saved = store.tree(before.id);
     if (saved === null) return;
     await databases.reopen(saved);
@@ -130,6 +145,10 @@ export function bringInRoutes(routes: BringInRoutes): Router {
   });
 
   return router;
+}
+
+function isAddressAsk(body: unknown): boolean {
+  return typeof body === 'object' && body !== null && 'address' in body;
 }
 
 function keptArrival({ arrival, brought }: Came): string {

@@ -1,5 +1,5 @@
 import type { Tree } from '../../contract/index.js';
-import type { StoredTree } from '../store/index.js';
+import { inUseOf, type StoredTree } from '../store/index.js';
 
 /** The title that a text gives itself. */
 export function titleIn(text: string): string {
@@ -7,6 +7,7 @@ export function titleIn(text: string): string {
 }
 
 /** A stored tree as the browser is told of it. */
-export function messageOf({ id, title, kind, revision, text, file }: StoredTree): Tree {
-  return { id, title, kind, revision, text, file };
+export function messageOf(tree: StoredTree): Tree {
+  const { id, title, kind, revision, text, file } = tree;
+  return { id, title, kind, revision, text, file, inUse: inUseOf(tree) };
 }

@@ -1,12 +1,23 @@
 import { randomUUID } from 'node:crypto';
 import { createWriteStream } from 'node:fs';
-import { rename } from 'node:fs/promises';
+import { readFile, rename, rm } from 'node:fs/promises';
 import { join, resolve, sep } from 'node:path';
 import { Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { Request } from 'express';
-import type { Arrival } from '../../contract/index.js';
-import { type BroughtIn, bringIn, bringInScript, removeAt, titleOf } from '../../services/index.js';
+import type { Arrival, BringInAddress } from '../../contract/index.js';
+import { dialectOfScript } from '../../core/sql/index.js';
+import {
+  type BroughtIn,
+  bringIn,
+  bringInPostgresScript,
+  bringInScript,
+  bringInServer,
+  removeAt,
+  titleOf,
+} from '../../services/index.js';
+import { type PlacesInUse, passwordIn, shownAddress } from '../jobs/index.js';
+import type { StoredTree } from '../store/index.js';
 
 const HEADER = Buffer.from('SQLite format 3\0', 'latin1');
 
@@ -17,14 +28,22 @@ export interface Places {
   /** The folder below which files may be brought in where they lie. */
   readonly given: string | null;
   readonly uploadLimit: number;
+  readonly places: PlacesInUse;
 }
 
 /** A database that came in, and the file that is looked at: a name in the data folder, or a path of its own. */
 export interface Came {
   readonly brought: BroughtIn;
   readonly database: string;
+  /** Where it is, if that is no SQLite file. */
+  readonly place: CamePlace;
   readonly arrival: Arrival;
 }
+
+/** Which server or engine a database came from. */
+export type CamePlace = Pick<StoredTree, 'address' | 'password' | 'label' | 'unlocked' | 'schemas'>;
+
+const OWN_FILE: CamePlace = { address: null, password: null, label: null, unlocked: 0, schemas: null };
 
 /** Something that cannot be brought in, in words for the person who sent it. */
 export class Refused extends Error {
@@ -47,12 +66,13 @@ export async function uploaded(request: Request, { folder, uploadLimit }: Places
     if (announced > uploadLimit) throw new Refused(413, tooLarge(name, uploadLimit));
     const isScript = /\.sql$/i.test(name);
     await pipeline(request, checked(name, uploadLimit, isScript), createWriteStream(path, { flags: 'wx' }));
-    const brought = isScript
-      ? await bringInScript(path, titleOf(name), join(folder, file), step)
-      : await bringIn(path, titleOf(name), join(folder, file), step);
+    const came = isScript ? await fromScript(path, name, folder, id, step) : null;
+    if (came !== null) return { ...came, arrival: { ...came.arrival, source: { kind: 'upload', name } } };
+    const brought = await bringIn(path, titleOf(name), join(folder, file), step);
     if (!brought.ok) throw new Refused(422, brought.problem.message.replaceAll(path, name).replaceAll(`${id}.uploading`, name));
     if (brought.value.path === path) await rename(path, join(folder, file));
-    return { brought: brought.value, database: file, arrival: { ...arrivalFrom(brought.value, 'upload', name), copied: null } };
+    const arrival = { ...arrivalFrom(brought.value, 'upload', name), copied: null };
+    return { brought: brought.value, database: file, place: OWN_FILE, arrival };
   } catch (error) {
     await removeAt(join(folder, file));
     throw error;
@@ -60,6 +80,57 @@ export async function uploaded(request: Request, { folder, uploadLimit }: Places
     await removeAt(path);
   }
 }
+
+/** How much of a script is looked at to know what it was written for. */
+const TELLING = 200_000;
+
+/** Runs a script into a database of its own: a SQLite file, or an embedded PostgreSQL. */
+async function fromScript(path: string, name: string, folder: string, id: string, step: (what: string) => void): Promise<Came> {
+  const head = (await readFile(path, 'utf8')).slice(0, TELLING);
+  const dialect = dialectOfScript(head);
+  if (dialect === 'mariadb')
+    throw new Refused(
+      422,
+      `${name} is a script for MariaDB, which runs on a MariaDB server alone. Run it there (mariadb new_database < ${name}) and bring that database in by its address; or import it with family-tree import ${name} --on mariadb://user@host/.`,
+    );
+  const isPostgres = dialect === 'postgres';
+  const database = isPostgres ? `${id}.postgres` : `${id}.db`;
+  const brought = isPostgres
+    ? await bringInPostgresScript(path, titleOf(name), join(folder, database), step)
+    : await bringInScript(path, titleOf(name), join(folder, database), step);
+  if (!brought.ok) {
+    await removeAt(join(folder, database));
+    await rm(join(folder, database), { recursive: true, force: true });
+    throw new Refused(422, brought.problem.message.replaceAll(path, name));
+  }
+  const place = isPostgres ? { ...OWN_FILE, address: 'postgres:embedded' } : OWN_FILE;
+  return { brought: brought.value, database, place, arrival: arrivalFrom(brought.value, 'upload', name) };
+}
+
+/** Brings in a database from a server: its catalogue alone, no row of it. */
+export async function fromServer(
+  wanted: BringInAddress,
+  { places }: Pick<Places, 'places'>,
+  step: (what: string) => void,
+): Promise<Came> {
+  const password = wanted.password ?? passwordIn(wanted.address);
+  const opened = await places.at(wanted.address, password, LONGEST_LOOK);
+  if ('problem' in opened) throw new Refused(422, opened.problem);
+  const { host, database } = opened.access.address;
+  const brought = await bringInServer(opened.access, titleOf(database === '' ? host : database), wanted.schemas, step);
+  if (!brought.ok) throw new Refused(422, brought.problem.message);
+  const address = shownAddress(wanted.address);
+  const place: CamePlace = {
+    address,
+    password: places.remember(address, password, wanted.keepPassword),
+    label: wanted.label === '' ? null : wanted.label,
+    unlocked: 0,
+    schemas: wanted.schemas === null ? null : JSON.stringify(wanted.schemas),
+  };
+  return { brought: brought.value, database: '', place, arrival: arrivalFrom(brought.value, 'server', address) };
+}
+
+const LONGEST_LOOK = 60_000;
 
 /** Brings in a file below the given folder, where it lies. */
 export async function whereItLies(wanted: string, { folder, given }: Places, step: (what: string) => void): Promise<Came> {
@@ -71,15 +142,17 @@ export async function whereItLies(wanted: string, { folder, given }: Places, ste
     );
   const file = `${randomUUID()}.db`;
   const copy = join(folder, file);
-  const brought = /\.sql$/i.test(path)
-    ? await bringInScript(path, titleOf(path), copy, step)
-    : await bringIn(path, titleOf(path), copy, step);
+  if (/\.sql$/i.test(path)) {
+    const came = await fromScript(path, wanted, folder, file.replace(/\.db$/, ''), step);
+    return { ...came, arrival: { ...came.arrival, source: { kind: 'path', name: wanted } } };
+  }
+  const brought = await bringIn(path, titleOf(path), copy, step);
   if (!brought.ok) {
     await removeAt(copy);
     throw new Refused(422, brought.problem.message);
   }
   const database = brought.value.path === path ? path : file;
-  return { brought: brought.value, database, arrival: arrivalFrom(brought.value, 'path', wanted) };
+  return { brought: brought.value, database, place: OWN_FILE, arrival: arrivalFrom(brought.value, 'path', wanted) };
 }
 
 function arrivalFrom(

@@ -1,2 +1,3 @@
-/** The program's own database. */
+/** What the program keeps for itself. */
+export { inUseOf } from './in-use.js';
 export { type RevisionSource, type SaveOutcome, Store, type StoredRevision, type StoredTree } from './store.js';

@@ -11,6 +11,16 @@ export interface StoredTree {
   readonly revision: number;
   readonly text: string;
   readonly savedAt: string;
+  /** The server, or the embedded engine, whose database is in use; null for a SQLite file of its own. */
+  readonly address: string | null;
+  /** Its password, encrypted; null where it is not kept. */
+  readonly password: string | null;
+  /** What kind of place it is, as *production*; shown in the top bar. */
+  readonly label: string | null;
+  /** Whether this program may write there: 1 or 0. */
+  readonly unlocked: number;
+  /** The schemas that came in, as a JSON list; null for all. */
+  readonly schemas: string | null;
   /** The file that the text is bound to, and what of it was last seen or written; null for none. */
   readonly file: string | null;
   readonly fileText: string | null;
@@ -55,13 +65,18 @@ const LATER_COLUMNS = [
   ['trees', 'file', 'text'],
   ['trees', 'file_text', 'text'],
   ['trees', 'arrival', 'text'],
+  ['trees', 'address', 'text'],
+  ['trees', 'password', 'text'],
+  ['trees', 'label', 'text'],
+  ['trees', 'unlocked', 'integer not null default 0'],
+  ['trees', 'schemas', 'text'],
   ['revisions', 'source', "text not null default 'page'"],
   ['revisions', 'added', 'integer not null default 0'],
   ['revisions', 'removed', 'integer not null default 0'],
 ] as const;
 
 const LATEST = `
-  select trees.id, trees.title, trees.kind, trees.database, trees.file, trees.file_text as fileText,
+  select trees.id, trees.title, trees.kind, trees.database, trees.address, trees.password, trees.label, trees.unlocked, trees.schemas, trees.file, trees.file_text as fileText,
     revisions.number as revision, revisions.text, revisions.saved_at as savedAt
   from trees
   join revisions on revisions.tree_id = trees.id
@@ -137,6 +152,21 @@ export class Store {
   /** Keeps how a database came in, and where it is looked at from now on. */
   setArrival(id: string, arrival: string, database: string): void {
     this.database.prepare('update trees set arrival = ?, database = ? where id = ?').run(arrival, database, id);
+  }
+
+  /** Keeps which database a tree uses from now on. */
+  setDatabase(
+    id: string,
+    { address, password, label, unlocked, schemas }: Pick<StoredTree, 'address' | 'password' | 'label' | 'unlocked' | 'schemas'>,
+  ): void {
+    this.database
+      .prepare('update trees set address = ?, password = ?, label = ?, unlocked = ?, schemas = ? where id = ?')
+      .run(address, password, label, unlocked, schemas, id);
+  }
+
+  /** Lets this program write to a tree's database, or no longer. */
+  setUnlocked(id: string, unlocked: boolean): void {
+    this.database.prepare('update trees set unlocked = ? where id = ?').run(unlocked ? 1 : 0, id);
   }
 
   /** The tree that is bound to a file. */

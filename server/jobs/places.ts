@@ -1,0 +1,75 @@
+import { join } from 'node:path';
+import { type Embedded, openEmbedded, readAddress, type ServerAccess, writeAddress } from '../../engines/index.js';
+import { PASSWORD_VARIABLE, PasswordKeeper, withAuthority } from '../../services/index.js';
+import type { StoredTree } from '../store/index.js';
+
+/** What it takes to open a server's database; or why it cannot be, in words. */
+export type Access = { readonly access: ServerAccess } | { readonly problem: string };
+
+const EMBEDDED_FOLDER = 'embedded';
+/** Its first start takes some seconds. */
+const LONGEST_EMBEDDED = 60_000;
+
+/** The servers and engines that trees use: their passwords, and the one embedded PostgreSQL. */
+export class PlacesInUse {
+  private readonly keeper: PasswordKeeper;
+  /** Passwords that a person gave for as long as the program runs, by address. */
+  private readonly given = new Map<string, string>();
+  private running: Embedded | null = null;
+
+  constructor(private readonly folder: string) {
+    this.keeper = new PasswordKeeper(folder);
+  }
+
+  /** The embedded PostgreSQL, in which each tree has a schema of its own. */
+  embedded(): Embedded {
+    this.running ??= openEmbedded({
+      folder: join(this.folder, EMBEDDED_FOLDER),
+      label: 'The embedded PostgreSQL',
+      milliseconds: LONGEST_EMBEDDED,
+    });
+    return this.running;
+  }
+
+  /** How a tree's server is opened. */
+  async of({ address, password }: StoredTree, milliseconds: number): Promise<Access> {
+    return this.at(address ?? '', password === null ? null : this.keeper.decrypt(password), milliseconds);
+  }
+
+  /** How an address is opened: with the given password, one that was given before, or that of the environment. */
+  async at(written: string, password: string | null, milliseconds: number): Promise<Access> {
+    const read = readAddress(written);
+    if (!read.ok) return { problem: read.problem };
+    if (read.place.kind !== 'server') return { problem: `${written} names no server.` };
+    const trusted = await withAuthority(read.place.address);
+    if ('problem' in trusted) return trusted;
+    const shown = writeAddress(read.place);
+    const known = password ?? read.password ?? this.given.get(shown) ?? process.env[PASSWORD_VARIABLE] ?? null;
+    const { engine, host, database } = trusted.address;
+    const label = `${engine}://${host}/${database}`;
+    return { access: { address: trusted.address, password: known, place: null, label, milliseconds } };
+  }
+
+  /** Remembers a password that let somebody in: until the program ends, and as it is kept where that is asked for. */
+  remember(address: string, password: string | null, keep: boolean): string | null {
+    if (password === null) return null;
+    this.given.set(address, password);
+    return keep ? this.keeper.encrypt(password) : null;
+  }
+
+  async close(): Promise<void> {
+    await this.running?.close();
+  }
+}
+
+/** An address as it is kept and shown: a password that stood in it is taken out. */
+export function shownAddress(written: string): string {
+  const read = readAddress(written);
+  return read.ok ? writeAddress(read.place) : written;
+}
+
+/** The password that stands in an address, where a person put it there. */
+export function passwordIn(written: string): string | null {
+  const read = readAddress(written);
+  return read.ok ? read.password : null;
+}

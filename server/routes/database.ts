@@ -1,0 +1,102 @@
+import { type Request, type Response, Router } from 'express';
+import { LockDatabase, type Surroundings, TryDatabase, UseDatabase } from '../../contract/index.js';
+import { readAddress } from '../../engines/index.js';
+import { lookAround } from '../../services/index.js';
+import { type Databases, type PlacesInUse, passwordIn, shownAddress } from '../jobs/index.js';
+import { inUseOf, type Store } from '../store/index.js';
+import { bodyOf, notFound } from './answers.js';
+import { messageOf } from './messages.js';
+
+export interface DatabaseRoutes {
+  readonly store: Store;
+  readonly databases: Databases;
+  readonly places: PlacesInUse;
+}
+
+const LONGEST_TRY = 15_000;
+
+/** Choosing the database that a tree uses: trying an address, taking it, locking it. */
+export function databaseRoutes({ store, databases, places }: DatabaseRoutes): Router {
+  const router = Router();
+
+  const tried = async (address: string, password: string | null): Promise<Surroundings | { readonly problem: string }> => {
+    const opened = await places.at(address, password, LONGEST_TRY);
+    if ('problem' in opened) return opened;
+    const looked = await lookAround(opened.access);
+    if (!looked.ok) return { problem: looked.problem.message };
+    const { schemas, limits, ...about } = looked.value;
+    return { ...about, address: shownAddress(address), schemas: schemas.map((schema) => ({ ...schema })), limits: [...limits] };
+  };
+
+  router.post('/database/try', async (request: Request, response: Response) => {
+    const wanted = bodyOf(TryDatabase, request, response);
+    if (wanted === null) return;
+    const found = await tried(wanted.address, wanted.password ?? passwordIn(wanted.address));
+    if ('problem' in found) response.status(422).json({ message: found.problem });
+    else response.json(found);
+  });
+
+  router.put('/trees/:id/database', async (request, response) => {
+    const wanted = bodyOf(UseDatabase, request, response);
+    if (wanted === null) return;
+    const tree = store.tree(request.params.id);
+    if (tree === null) {
+      notFound(response, 'This tree');
+      return;
+    }
+    if (tree.kind === 'brought in') {
+      response
+        .status(409)
+        .json({
+          message:
+            'A tree that was brought in looks at the database that it came from. Bring the other one in as a tree of its own.',
+        });
+      return;
+    }
+    const read = wanted.address === null ? null : readAddress(wanted.address);
+    if (read !== null && !read.ok) {
+      response.status(422).json({ message: read.problem });
+      return;
+    }
+    const password = wanted.password ?? (wanted.address === null ? null : passwordIn(wanted.address));
+    // An address is tried before it is kept.
+    if (read?.place.kind === 'server') {
+      const found = await tried(wanted.address ?? '', password);
+      if ('problem' in found) {
+        response.status(422).json({ message: found.problem });
+        return;
+      }
+    }
+    const isOwn = read === null || read.place.kind === 'sqlite';
+    const address = isOwn ? null : shownAddress(wanted.address ?? '');
+    const kept = address === null ? null : places.remember(address, password, wanted.keepPassword);
+    store.setDatabase(tree.id, {
+      address,
+      password: kept ?? (address === tree.address && wanted.keepPassword ? tree.password : null),
+      label: wanted.label === '' ? null : wanted.label,
+      unlocked: wanted.unlocked ? 1 : 0,
+      schemas: null,
+    });
+    const changed = store.tree(tree.id);
+    if (changed === null) return;
+    await databases.reopen(changed);
+    response.json(messageOf(changed));
+  });
+
+  router.patch('/trees/:id/database', async (request, response) => {
+    const wanted = bodyOf(LockDatabase, request, response);
+    const tree = store.tree(request.params.id);
+    if (wanted === null) return;
+    if (tree === null || inUseOf(tree).kind !== 'server') {
+      notFound(response, 'A server of this tree');
+      return;
+    }
+    store.setUnlocked(tree.id, wanted.unlocked);
+    const changed = store.tree(tree.id);
+    if (changed === null) return;
+    if (changed.kind === 'made') await databases.reopen(changed);
+    response.json(messageOf(changed));
+  });
+
+  return router;
+}

@@ -1,0 +1,86 @@
+import { type Existing, importSchema } from '../core/import/index.js';
+import { type Engine, type Outcome, openEmbedded, type ScriptReport, type ServerAccess } from '../engines/index.js';
+import type { BroughtIn, Step } from './bring-in.js';
+import { openAt } from './look-around.js';
+import { openScratch } from './scratch.js';
+
+const LONGEST_SCRIPT = 300_000;
+
+/** The text of a database on a server, which is only read: no row of it is copied. */
+export async function bringInServer(
+  access: ServerAccess,
+  title: string,
+  schemas: readonly string[] | null,
+  step: Step = () => {},
+): Promise<Outcome<BroughtIn>> {
+  step('Reading its catalogue');
+  const engine = openAt(access);
+  try {
+    return await told(engine, title, schemas, null, step);
+  } finally {
+    await engine.close();
+  }
+}
+
+/** The text of what a script of PostgreSQL makes, in an embedded engine that keeps its data in a folder. */
+export async function bringInPostgresScript(
+  script: string,
+  title: string,
+  folder: string,
+  step: Step = () => {},
+): Promise<Outcome<BroughtIn>> {
+  step('Running the script into an embedded PostgreSQL, which takes some seconds to start');
+  const embedded = openEmbedded({ folder, label: title, milliseconds: LONGEST_SCRIPT });
+  try {
+    return await ranAndTold(embedded.at(null), script, title, 'PostgreSQL', step);
+  } finally {
+    await embedded.close();
+  }
+}
+
+/** The text of what a script makes in a scratch database on a server, which is taken away again. */
+export async function bringInScriptOn(
+  access: ServerAccess,
+  script: string,
+  title: string,
+  step: Step = () => {},
+): Promise<Outcome<BroughtIn>> {
+  step('Running the script into a scratch database on the server');
+  const scratch = await openScratch({ kind: 'server', access }, { stem: 'script', name: String(process.pid), first: false });
+  if (!scratch.ok) return scratch;
+  try {
+    const name = access.address.engine === 'postgres' ? 'PostgreSQL' : 'MariaDB';
+    return await ranAndTold(scratch.value.engine, script, title, name, step);
+  } finally {
+    await scratch.value.remove();
+  }
+}
+
+async function ranAndTold(engine: Engine, script: string, title: string, name: string, step: Step): Promise<Outcome<BroughtIn>> {
+  const ran = await engine.runScript(script);
+  if (!ran.ok) return ran;
+  if (ran.value.made === 0) {
+    const [first] = ran.value.failed;
+    const why = first === undefined ? 'It holds no statement that makes a table.' : `Line ${first.line}: ${first.message}.`;
+    return { ok: false, problem: { code: 'statement', message: `Nothing in this script runs on ${name}. ${why}` } };
+  }
+  step('Reading its catalogue');
+  return told(engine, title, null, ran.value, step);
+}
+
+async function told(
+  engine: Engine,
+  title: string,
+  schemas: readonly string[] | null,
+  script: ScriptReport | null,
+  step: Step,
+): Promise<Outcome<BroughtIn>> {
+  const looked = await engine.introspect(schemas);
+  if (!looked.ok) return looked;
+  const { unreadable, ...found } = looked.value;
+  const existing: Existing = found;
+  step(`Writing the text of ${existing.schema.tables.length} tables, and comparing it with them`);
+  const imported = importSchema(existing, title);
+  const report = [...unreadable, ...imported.report];
+  return { ok: true, value: { ...imported, report, title, existing, path: '', copied: null, script } };
+}
