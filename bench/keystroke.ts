@@ -10,7 +10,7 @@ export function benchKeystroke(): string[] {
   const typed = () => `${text}-- ${turn++}\n`;
   const { findings, read, completion } = medians(
     {
-      findings: () => answers.view({ text: typed() }),
+      findings: () => answers.view({ text: typed(), dialect: null }),
       read: () => readDesign(typed()),
       completion: () => answers.complete({ text, offset: text.length - 40 }),
     },

@@ -6,7 +6,8 @@ import { Command, Option } from 'commander';
 import { readDesign } from '../core/design/index.js';
 import { dialects, scriptOf } from '../core/dialects/index.js';
 import { type DialectName, format } from '../core/notation/index.js';
-import { bringIn, bringInScript, followDatabase, makeDatabase, titleOf } from '../services/index.js';
+import { followDatabase, makeDatabase } from '../services/index.js';
+import { broughtFrom, type ImportOptions } from './import.js';
 import { makeAt } from './make.js';
 import { isAddress } from './place.js';
 import { printChanges, printFindings, printList, printMade, printScript, readText } from './report.js';
@@ -124,24 +125,29 @@ program
 
 program
   .command('import')
-  .description('write the text of a SQLite database to standard output, and what it does not say to standard error')
-  .argument('<database>', 'a SQLite file, or a SQL script that ends in .sql; it is only read')
+  .description('write the text of a database to standard output, and what it does not say to standard error')
+  .argument('<database>', 'a SQLite file, a SQL script that ends in .sql, or an address; it is only read')
+  .option('--schema <name...>', 'of a server: these schemas alone')
+  .addOption(new Option('--dialect <name>', 'of a script: what it was written for').choices(Object.keys(dialects)))
+  .option('--on <address>', 'of a script: the server to run it on, in a scratch database')
   .option('--follow <file>', 'a .kin text of this database: write it with what has changed in the database since')
-  .addHelpText('after', `${example('import shop.db > shop.kin')}\n  $ family-tree import shop.db --follow shop.kin > next.kin`)
-  .action(async (database: string, { follow }: { follow?: string }) => {
+  .addHelpText(
+    'after',
+    `${example('import shop.db > shop.kin')}\n  $ family-tree import postgres://me@localhost/shop --schema public > shop.kin\n  $ family-tree import shop.db --follow shop.kin > next.kin`,
+  )
+  .action(async (database: string, options: ImportOptions) => {
+    const { follow } = options;
     const scratch = await mkdtemp(join(tmpdir(), 'family-tree-'));
     try {
-      const isScript = /\.sql$/i.test(database);
-      const into = join(scratch, 'database.db');
-      const brought = isScript
-        ? await bringInScript(database, titleOf(database), into)
-        : await bringIn(database, titleOf(database), into);
+      const brought = await broughtFrom(database, options, scratch);
       if (!brought.ok) {
         process.exitCode = 1;
         process.stderr.write(`${brought.problem.message}\n`);
         return;
       }
       const { text, summary, kept, report, copied, script } = brought.value;
+      if (follow !== undefined && brought.value.existing.dialect !== 'sqlite')
+        throw new Error('--follow works on SQLite only as yet: a server’s database is followed on the page, under Origin.');
       if (follow !== undefined) {
         const followed = await followDatabase(await readText(follow), brought.value, join(scratch, 'text.db'));
         if (!followed.ok) throw new Error(followed.problem.message);

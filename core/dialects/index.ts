@@ -29,6 +29,6 @@ export function scriptParts(
 ): { readonly table: string; readonly sql: string }[] {
   return schema.tables.map((table) => ({
     table: table.name.name,
-    sql: scriptOf(dialect, { ...schema, tables: [table] }).trimEnd(),
+    sql: scriptOf(dialect, { prelude: [], tables: [table], others: [] }).trimEnd(),
   }));
 }

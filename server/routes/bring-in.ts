@@ -15,10 +15,10 @@ import type { Existing } from '../../core/import/index.js';
 import { bringAgain } from '../../core/revisions/index.js';
 import { removeAt } from '../../services/index.js';
 import type { Databases, Progress, TreeEvents } from '../jobs/index.js';
-import type { Store } from '../store/index.js';
+import { inUseOf, type Store, type StoredTree } from '../store/index.js';
 import { bodyOf, notFound } from './answers.js';
 import { messageOf, titleIn } from './messages.js';
-import { type Came, fromServer, type Places, Refused, uploaded, whereItLies } from './receive.js';
+import { againFromServer, type Came, fromServer, type Places, Refused, uploaded, whereItLies } from './receive.js';
 
 export interface BringInRoutes extends Places {
   readonly store: Store;
@@ -47,9 +47,10 @@ export function bringInRoutes(routes: BringInRoutes): Router {
   const pending = new Map<string, Pending>();
 
   /** Brings in what the request sends or names; answers for what cannot be. */
-  const receive = async (request: Request, response: Response): Promise<Came | null> => {
+  const receive = async (request: Request, response: Response, again: StoredTree | null = null): Promise<Came | null> => {
     const work = progress.begin(typeof request.query.job === 'string' ? request.query.job : '');
     try {
+      if (again !== null && inUseOf(again).kind === 'server') return await againFromServer(again, routes, work.step);
       if (request.is('application/json') === false) return await uploaded(request, routes, work.step);
       if (isAddressAsk(request.body)) {
         const wanted = bodyOf(BringInAddress, request, response);
@@ -101,10 +102,10 @@ export function bringInRoutes(routes: BringInRoutes): Router {
       notFound(response, 'This tree, or how it came in,');
       return;
     }
-    const came = await receive(request, response);
+    const came = await receive(request, response, tree);
     if (came === null) return;
     // The file may be another by now, under the same name.
-    if (came.arrival.source.kind === 'path') await databases.reopen(tree);
+    if (came.arrival.source.kind !== 'upload') await databases.reopen(tree);
     const { text, changes } = bringAgain(tree.text, existingOf(kept), came.brought.existing);
     const id = randomUUID();
     pending.set(id, { ...came, tree: tree.id });

@@ -45,12 +45,10 @@ export function databaseRoutes({ store, databases, places }: DatabaseRoutes): Ro
       return;
     }
     if (tree.kind === 'brought in') {
-      response
-        .status(409)
-        .json({
-          message:
-            'A tree that was brought in looks at the database that it came from. Bring the other one in as a tree of its own.',
-        });
+      response.status(409).json({
+        message:
+          'A tree that was brought in looks at the database that it came from. Bring the other one in as a tree of its own.',
+      });
       return;
     }
     const read = wanted.address === null ? null : readAddress(wanted.address);

@@ -5,6 +5,7 @@ import { join, resolve, sep } from 'node:path';
 import { Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { Request } from 'express';
+import * as v from 'valibot';
 import type { Arrival, BringInAddress } from '../../contract/index.js';
 import { dialectOfScript } from '../../core/sql/index.js';
 import {
@@ -131,6 +132,20 @@ export async function fromServer(
 }
 
 const LONGEST_LOOK = 60_000;
+
+/** Brings in again what a tree came from on a server. */
+export async function againFromServer(
+  tree: StoredTree,
+  { places }: Pick<Places, 'places'>,
+  step: (what: string) => void,
+): Promise<Came> {
+  const opened = await places.of(tree, LONGEST_LOOK);
+  if ('problem' in opened) throw new Refused(422, opened.problem);
+  const schemas = tree.schemas === null ? null : v.parse(v.array(v.string()), JSON.parse(tree.schemas));
+  const brought = await bringInServer(opened.access, tree.title, schemas, step);
+  if (!brought.ok) throw new Refused(422, brought.problem.message);
+  return { brought: brought.value, database: '', place: tree, arrival: arrivalFrom(brought.value, 'server', tree.address ?? '') };
+}
 
 /** Brings in a file below the given folder, where it lies. */
 export async function whereItLies(wanted: string, { folder, given }: Places, step: (what: string) => void): Promise<Came> {

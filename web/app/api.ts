@@ -18,8 +18,11 @@ import {
   SaveConflict,
   Saved,
   type SaveText,
+  Surroundings,
   Tree,
   TreeList,
+  type TryDatabase,
+  type UseDatabase,
 } from '../../contract/index.js';
 
 /** Every call to the server; what comes back is parsed by the contract before anything sees it. */
@@ -42,6 +45,18 @@ export const api = createApi({
       query: (body) => ({ url: 'trees', method: 'POST', body }),
       transformResponse: (response: unknown) => v.parse(Tree, response),
       invalidatesTags: ['Trees'],
+    }),
+    tryDatabase: build.mutation<Surroundings, TryDatabase>({
+      query: (body) => ({ url: 'database/try', method: 'POST', body }),
+      transformResponse: (response: unknown) => v.parse(Surroundings, response),
+    }),
+    chooseDatabase: build.mutation<Tree, { tree: string; use: UseDatabase }>({
+      query: ({ tree, use }) => ({ url: `trees/${tree}/database`, method: 'PUT', body: use }),
+      transformResponse: (response: unknown) => v.parse(Tree, response),
+    }),
+    lockDatabase: build.mutation<Tree, { tree: string; unlocked: boolean }>({
+      query: ({ tree, unlocked }) => ({ url: `trees/${tree}/database`, method: 'PATCH', body: { unlocked } }),
+      transformResponse: (response: unknown) => v.parse(Tree, response),
     }),
     arrival: build.query<Arrival, string>({
       query: (id) => `trees/${id}/arrival`,
@@ -92,7 +107,10 @@ export const api = createApi({
 
 export const {
   useTreesQuery,
+  useChooseDatabaseMutation,
+  useLockDatabaseMutation,
   useTreeQuery,
+  useTryDatabaseMutation,
   useAddTreeMutation,
   useArrivalQuery,
   useTakeInAgainMutation,

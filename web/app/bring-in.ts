@@ -1,10 +1,13 @@
 import { useCallback, useState } from 'react';
 import * as v from 'valibot';
-import { BroughtAgain, BroughtInTree, WorkStep } from '../../contract/index.js';
+import { type BringInAddress, BroughtAgain, BroughtInTree, WorkStep } from '../../contract/index.js';
 import { failureMessage } from './api.js';
 
-/** A database to bring in: a file of the person's, or one that lies below the folder that the server was given. */
-export type Wanted = { readonly kind: 'file'; readonly file: File } | { readonly kind: 'path'; readonly path: string };
+/** A database to bring in: a file of the person's, one that lies below the folder that the server was given, or one on a server. */
+export type Wanted =
+  | { readonly kind: 'file'; readonly file: File }
+  | { readonly kind: 'path'; readonly path: string }
+  | { readonly kind: 'server'; readonly ask: BringInAddress };
 
 /** How far it has come: how much of it is sent (0 to 1, null where nothing is sent), and what is being done with it. */
 export interface Progress {
@@ -29,7 +32,7 @@ function useSending<T>(address: string, schema: v.GenericSchema<unknown, T>) {
   const [progress, setProgress] = useState<Progress | null>(null);
   const send = useCallback(
     async (wanted: Wanted): Promise<Outcome<T>> => {
-      const name = wanted.kind === 'file' ? wanted.file.name : wanted.path;
+      const name = nameOf(wanted);
       setProgress({ name, sent: wanted.kind === 'file' ? 0 : null, steps: [] });
       const job = crypto.randomUUID();
       const source = new EventSource(`/api/progress/${job}`);
@@ -57,6 +60,11 @@ function useSending<T>(address: string, schema: v.GenericSchema<unknown, T>) {
   return { progress, send };
 }
 
+function nameOf(wanted: Wanted): string {
+  if (wanted.kind === 'file') return wanted.file.name;
+  return wanted.kind === 'path' ? wanted.path : wanted.ask.address;
+}
+
 /** Only this older interface of the browser tells how much of a file is sent. */
 function posted(address: string, wanted: Wanted, onSent: (share: number) => void): Promise<{ status: number; body: unknown }> {
   return new Promise((resolve, reject) => {
@@ -72,6 +80,8 @@ function posted(address: string, wanted: Wanted, onSent: (share: number) => void
     };
     request.onerror = () => reject(new Error('no answer'));
     request.setRequestHeader('content-type', wanted.kind === 'file' ? 'application/octet-stream' : 'application/json');
-    request.send(wanted.kind === 'file' ? wanted.file : JSON.stringify({ path: wanted.path }));
+    request.send(
+      wanted.kind === 'file' ? wanted.file : JSON.stringify(wanted.kind === 'path' ? { path: wanted.path } : wanted.ask),
+    );
   });
 }

@@ -26,12 +26,23 @@ class FakeServer {
 
 let server: FakeServer;
 
+const IN_USE = {
+  kind: 'sqlite' as const,
+  dialect: 'sqlite' as const,
+  address: null,
+  label: null,
+  unlocked: false,
+  passwordKept: false,
+};
+
 function newStore() {
   const store = configureStore({
     reducer: { workspace: workspace.reducer },
     middleware: (defaults) => defaults().prepend(saving.middleware),
   });
-  store.dispatch(opened({ tree: { id: 't', title: 'T', kind: 'made', revision: 1, text: 'first', file: null }, draft: null }));
+  store.dispatch(
+    opened({ tree: { id: 't', title: 'T', kind: 'made', revision: 1, text: 'first', file: null, inUse: IN_USE }, draft: null }),
+  );
   return store;
 }
 
@@ -121,7 +132,7 @@ describe('saving', () => {
     const store = newStore();
     store.dispatch(
       opened({
-        tree: { id: 't', title: 'T', kind: 'made', revision: 1, text: 'first', file: null },
+        tree: { id: 't', title: 'T', kind: 'made', revision: 1, text: 'first', file: null, inUse: IN_USE },
         draft: { text: 'left behind', basedOn: 1 },
       }),
     );
@@ -221,7 +232,10 @@ describe('the text of somebody else', () => {
     const store = newStore();
     server.revisions[0] = 'a\nb\nc\n';
     store.dispatch(
-      opened({ tree: { id: 't', title: 'T', kind: 'made', revision: 1, text: 'a\nb\nc\n', file: null }, draft: null }),
+      opened({
+        tree: { id: 't', title: 'T', kind: 'made', revision: 1, text: 'a\nb\nc\n', file: null, inUse: IN_USE },
+        draft: null,
+      }),
     );
     server.revisions.push('a\nb\nc\ntheirs\n');
     store.dispatch(textChanged('mine\na\nb\nc\n'));

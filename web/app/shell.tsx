@@ -7,6 +7,7 @@ import { ThemeButton } from '../parts/theme-button.js';
 import { failureMessage } from './api.js';
 import { Clash } from './clash.js';
 import { type Command, useCommands } from './commands.js';
+import { DatabaseChip } from './database-in-use.js';
 import { Findings } from './findings-button.js';
 import { rowsLink } from './links.js';
 import { SaveNote } from './save-note.js';
@@ -19,6 +20,7 @@ import { redone, undone } from './workspace.js';
 
 const Palette = lazy(async () => ({ default: (await import('./palette.js')).Palette }));
 const Reference = lazy(async () => ({ default: (await import('./reference.js')).Reference }));
+const DatabaseDialog = lazy(async () => ({ default: (await import('./database-in-use.js')).DatabaseDialog }));
 const RevisionsDialog = lazy(async () => ({ default: (await import('./revisions.js')).RevisionsDialog }));
 
 const SCREENS = [
@@ -37,7 +39,7 @@ const ARRIVAL = {
 
 const screensOf = (broughtIn: boolean) => (broughtIn ? [...SCREENS, ARRIVAL] : SCREENS);
 
-type Sheet = 'palette' | 'reference' | 'revisions' | null;
+type Sheet = 'palette' | 'reference' | 'revisions' | 'database' | null;
 
 /** The frame around an open tree: the bar of screens, the tree's title, and what state its text and database are in. */
 export function TreeShell() {
@@ -101,6 +103,7 @@ export function TreeShell() {
       <Suspense>
         {sheet === 'palette' && <Palette onClose={close} />}
         {sheet === 'reference' && <Reference onClose={close} />}
+        {sheet === 'database' && <DatabaseDialog onClose={close} />}
         {sheet === 'revisions' && <RevisionsDialog tree={tree} onClose={close} />}
       </Suspense>
       {touring && !loading && tourable && (
@@ -176,6 +179,13 @@ function useShellCommands(tree: string, onSheet: (sheet: Sheet) => void, onTour:
         group: 'Text',
         words: 'history versions restore diff',
         run: () => onSheet('revisions'),
+      },
+      {
+        id: 'database',
+        title: 'Database in use: SQLite, PostgreSQL or MariaDB',
+        group: 'Page',
+        words: 'connect connection server address engine dialect switch postgres mariadb embedded unlock',
+        run: () => onSheet('database'),
       },
       {
         id: 'copy text',
@@ -260,16 +270,13 @@ const ICON = 'rounded-sm p-1.5 text-ink-2 hover:bg-sheet hover:text-ink disabled
 function TopBar({ onSheet }: { onSheet(sheet: Sheet): void }) {
   const dispatch = useAppDispatch();
   const view = useAppSelector((state) => state.workspace.view);
-  const kind = useAppSelector((state) => state.workspace.tree?.kind);
   const { past, future } = useAppSelector((state) => state.workspace.history);
   return (
     <header className="flex items-center gap-3 border-b border-line-2 px-4">
       <h1 className="max-w-[34ch] truncate font-serif text-title font-semibold" title={view?.title}>
         {view?.title ?? ''}
       </h1>
-      <span className="rounded-sm border border-line-2 px-2 py-0.5 text-small whitespace-nowrap text-ink-2">
-        {kind === 'made' ? 'scratch database' : 'brought in, only looked at'}
-      </span>
+      <DatabaseChip onChoose={() => onSheet('database')} />
       <DatabaseNote />
       <span className="ml-auto" />
       <SaveNote />

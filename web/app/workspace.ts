@@ -1,5 +1,5 @@
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
-import type { DatabaseState, FileState, SaveConflict, Tree } from '../../contract/index.js';
+import type { DatabaseInUse, DatabaseState, FileState, SaveConflict, Tree } from '../../contract/index.js';
 import { merge } from '../../core/revisions/index.js';
 import type { DesignView } from '../workers/design-view.js';
 import { NO_HISTORY, redo, remembered, type TextHistory, undo } from './undo.js';
@@ -13,7 +13,7 @@ export type SaveState =
   | { readonly kind: 'conflict'; readonly conflict: SaveConflict };
 
 export interface Workspace {
-  readonly tree: Pick<Tree, 'id' | 'kind' | 'file'> | null;
+  readonly tree: Pick<Tree, 'id' | 'kind' | 'file' | 'inUse'> | null;
   readonly text: string;
   /** The revision that the text is based on, and its text. */
   readonly revision: number;
@@ -57,7 +57,7 @@ export const workspace = createSlice({
       const { tree, draft } = action.payload;
       return {
         ...initialState,
-        tree: { id: tree.id, kind: tree.kind, file: tree.file },
+        tree: { id: tree.id, kind: tree.kind, file: tree.file, inUse: tree.inUse },
         text: draft?.text ?? tree.text,
         revision: draft?.basedOn ?? tree.revision,
         base: draft === null || draft.basedOn === tree.revision ? tree.text : (draft.base ?? tree.text),
@@ -66,6 +66,10 @@ export const workspace = createSlice({
       };
     },
     closed: () => initialState,
+    /** Another database is in use from now on. */
+    placed: (state, { payload }: PayloadAction<DatabaseInUse>) => {
+      if (state.tree !== null) state.tree.inUse = payload;
+    },
     /** The person changed the text: by typing, or by a click that says what it did. */
     textChanged: {
       prepare: (text: string, what: string | null = null) => ({ payload: { text, what, at: Date.now() } }),
@@ -140,6 +144,7 @@ function basedOn(state: Workspace, base: string, revision: number): Pick<Workspa
 
 export const {
   opened,
+  placed,
   closed,
   textChanged,
   undone,

@@ -8,7 +8,7 @@ const at = (piece: string, shift = 0) => text.indexOf(piece) + shift;
 describe('what the page asks of a text', () => {
   test('every answer is plain data that can cross to the page', () => {
     const all = [
-      answers.view({ text }),
+      answers.view({ text, dialect: null }),
       answers.map({ text, options: { lines: 'all', folded: ['Player'] } }),
       answers.complete({ text, offset: at('borrower.branch', 9) }),
       answers['complete query']({ text, query: 'from Loan\nwhere ', head: '', offset: 16 }),

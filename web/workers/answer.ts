@@ -25,23 +25,28 @@ import {
   usesOf,
 } from '../../core/language/index.js';
 import { layoutMap, mapOf } from '../../core/map/index.js';
-import { type Edit, parseParameters } from '../../core/notation/index.js';
+import { type DialectName, type Edit, parseParameters } from '../../core/notation/index.js';
 import type { AskKind, Asks, Click, Clicked } from './asks.js';
 import { designView } from './design-view.js';
 
 type Answers = { readonly [K in AskKind]: (ask: Asks[K][0]) => Asks[K][1] };
 
 let latest: Design | null = null;
+let spoken: DialectName | null = null;
 
 /** Several things are asked of one text; it is read once. */
 function designOf(text: string): Design {
-  if (latest?.text !== text) latest = readDesign(text);
+  if (latest?.text !== text) latest = readDesign(text, spoken);
   return latest;
 }
 
 /** Answers what the page asks of a text. */
 export const answers: Answers = {
-  view: ({ text }) => designView(designOf(text)),
+  view: ({ text, dialect }) => {
+    if (dialect !== spoken) latest = null;
+    spoken = dialect;
+    return designView(designOf(text));
+  },
   map: ({ text, options }) => {
     const { labels, stems, entities } = mapOf(designOf(text).model, options);
     return { text, labels: entities, layout: layoutMap(labels, stems) };
@@ -90,13 +95,13 @@ function editsOf(design: Design, click: Click): Edit[] {
 
 function clicked(design: Design, click: Click): Clicked {
   const text = applied(design.text, editsOf(design, click));
-  const after = readDesign(text);
+  const after = readDesign(text, spoken);
   const known = new Set(design.findings.map(({ message }) => message));
   const problems = after.findings
     .filter(({ weight, message }) => weight === 'error' && !known.has(message))
     .map(({ message }) => message);
-  const before = new Map(scriptParts(design.schema).map(({ table, sql }) => [table, sql]));
-  const sql = scriptParts(after.schema)
+  const before = new Map(scriptParts(design.schema, design.dialect).map(({ table, sql }) => [table, sql]));
+  const sql = scriptParts(after.schema, after.dialect)
     .filter((part) => before.get(part.table) !== part.sql)
     .map((part) => ({ ...part, fresh: !before.has(part.table) }));
   const name = click.kind === 'add relation' ? click.relation.name : null;

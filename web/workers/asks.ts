@@ -3,7 +3,7 @@ import type { NewField, NewRelation, Rename } from '../../core/edits/index.js';
 import type { Completions } from '../../core/language/index.js';
 import type { EntityLabel, MapLayout, MapOptions } from '../../core/map/index.js';
 import type { NamedThing } from '../../core/model/index.js';
-import type { DeleteRule, Finding, Span } from '../../core/notation/index.js';
+import type { DeleteRule, DialectName, Finding, Span } from '../../core/notation/index.js';
 import type { DesignView } from './design-view.js';
 
 /** What a click does to the text. */
@@ -42,7 +42,8 @@ export interface NameView {
 
 /** What the page asks of the worker, and what it is answered. */
 export interface Asks {
-  readonly view: [{ readonly text: string }, DesignView];
+  /** The dialect is that of the database in use, and holds for what is asked after. */
+  readonly view: [{ readonly text: string; readonly dialect: DialectName | null }, DesignView];
   readonly map: [{ readonly text: string; readonly options: MapOptions }, MapView];
   readonly complete: [{ readonly text: string; readonly offset: number }, Completions];
   readonly 'complete query': [

@@ -85,6 +85,8 @@ export interface RoleView {
 export interface DesignView {
   readonly text: string;
   readonly title: string;
+  /** What the SQL on the page is written for. */
+  readonly dialect: string;
   readonly findings: readonly Finding[];
   readonly colours: readonly ColouredToken[];
   readonly declarations: readonly DeclarationView[];
@@ -136,6 +138,7 @@ export function designView(design: Design): DesignView {
   return {
     text,
     title: design.model.title,
+    dialect: design.dialect.title,
     findings: design.findings,
     colours: design.syntax.colours,
     declarations,

@@ -46,7 +46,7 @@ export function Again({ tree, arrival, onTaken }: { readonly tree: string; reado
       </p>
       {progress === null && found === null && (
         <div className="mt-3">
-          {arrival.source.kind === 'path' ? (
+          {arrival.source.kind !== 'upload' ? (
             <Button onClick={() => void look({ kind: 'path', path: arrival.source.name })}>Look at it again</Button>
           ) : (
             <ChooseFile

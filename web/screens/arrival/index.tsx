@@ -46,6 +46,7 @@ export function ArrivalScreen() {
 function sourceOf({ source, at, copied, script }: Arrival): string {
   const when = new Date(at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' });
   if (script !== null) return `${source.name}, on ${when}. It was run into a database of its own, which is looked at.`;
+  if (source.kind === 'server') return `${source.name}, on ${when}. It is looked at on the server.`;
   if (source.kind === 'upload') return `${source.name}, uploaded on ${when}. A copy of it is looked at.`;
   if (copied !== null) return `${source.name}, on ${when}. A copy is looked at: ${copied}.`;
   return `${source.name}, on ${when}. It is looked at where it lies, and never written.`;

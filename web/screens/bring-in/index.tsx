@@ -5,6 +5,7 @@ import { useBringIn, type Wanted } from '../../app/bring-in.js';
 import { ChooseFile } from '../../parts/choose-file.js';
 import { Mark } from '../../parts/mark.js';
 import { ThemeButton } from '../../parts/theme-button.js';
+import { FromServer } from './from-server.js';
 import { WorkProgress } from './work-progress.js';
 
 /** Bringing in: a file, a script, or a database that lies below the folder given at the start. */
@@ -57,9 +58,16 @@ export function BringInScreen() {
                 >
                   <span className="mt-1 block text-ink-2">
                     Drop it here, or choose one. A copy is kept with this program’s data; a script runs into a database of its
-                    own.
+                    own, one for PostgreSQL into an embedded one.
                   </span>
                 </ChooseFile>
+                <div className="border border-line-2 bg-label p-4">
+                  <h3 className="font-semibold">A server</h3>
+                  <p className="mt-1 mb-2 text-ink-2">
+                    PostgreSQL or MariaDB, by its address. Its catalogue is read; no row is copied, and nothing is written.
+                  </p>
+                  <FromServer onBring={(wanted) => void bring(wanted)} />
+                </div>
                 <div className="border border-line-2 bg-label p-4">
                   <h3 className="font-semibold">Where it lies</h3>
                   {folder === null ? (

@@ -91,6 +91,11 @@ function Absent({ parts }: { readonly parts: readonly string[] }) {
   return <p className="text-to-many">▲ Not in this database: {parts.join(', ')}</p>;
 }
 
+/** What the SQL of the cards is written for. */
+function useDialect(): string {
+  return useAppSelector((state) => state.workspace.view?.dialect ?? 'SQLite');
+}
+
 function SqlBox({
   heading,
   sql,
@@ -118,6 +123,7 @@ function SqlBox({
 }
 
 function EntitySlip({ card, onSelect }: { readonly card: EntityCard } & Pick<CardProps, 'onSelect'>) {
+  const dialect = useDialect();
   const database = useAppSelector((state) => state.workspace.database);
   const ready = database?.status === 'ready' ? database : null;
   const rows = ready?.rows[card.table.text];
@@ -143,7 +149,7 @@ function EntitySlip({ card, onSelect }: { readonly card: EntityCard } & Pick<Car
           <Fields card={card} />
         </div>
         <div>
-          <SqlBox heading="SQL, for SQLite" sql={card.sql} />
+          <SqlBox heading={`SQL, for ${dialect}`} sql={card.sql} />
         </div>
       </div>
     </>
@@ -151,6 +157,7 @@ function EntitySlip({ card, onSelect }: { readonly card: EntityCard } & Pick<Car
 }
 
 function RelationSlip({ card, onSelect }: { readonly card: RelationCard } & Pick<CardProps, 'onSelect'>) {
+  const dialect = useDialect();
   const absent = useAbsent(card.name);
   const go = useGo();
   const click = useClick();
@@ -213,7 +220,7 @@ function RelationSlip({ card, onSelect }: { readonly card: RelationCard } & Pick
               />
             );
           })}
-          <SqlBox heading="SQL, for SQLite" sql={card.sql} />
+          <SqlBox heading={`SQL, for ${dialect}`} sql={card.sql} />
         </div>
       </div>
     </>

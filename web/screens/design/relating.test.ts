@@ -6,7 +6,7 @@ import { closeKin, found } from './kin.js';
 import { effectOnRows, type Stated, suggested } from './relating.js';
 
 const text = readFileSync('demo/library.kin', 'utf8');
-const view = answers.view({ text });
+const view = answers.view({ text, dialect: null });
 const map = answers.map({ text, options: { lines: 'keys', folded: [] } });
 
 const stated = (more: Partial<Stated>): Stated => ({

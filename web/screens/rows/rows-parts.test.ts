@@ -3,7 +3,7 @@ import { describe, expect, test } from 'vitest';
 import { answers } from '../../workers/answer.js';
 import { columnsOf, nextOrder } from './columns.js';
 
-const view = answers.view({ text: readFileSync('demo/library.kin', 'utf8') });
+const view = answers.view({ text: readFileSync('demo/library.kin', 'utf8'), dialect: null });
 const entity = (name: string) => {
   const found = view.entities.find((candidate) => candidate.name === name);
   if (found === undefined) throw new Error(`no ${name}`);

@@ -1,0 +1,48 @@
+import { readFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import type { DialectName } from '../core/notation/index.js';
+import { dialectOfScript } from '../core/sql/index.js';
+import { type Outcome, readAddress } from '../engines/index.js';
+import {
+  type BroughtIn,
+  bringIn,
+  bringInPostgresScript,
+  bringInScript,
+  bringInScriptOn,
+  bringInServer,
+  titleOf,
+} from '../services/index.js';
+import { accessTo, isAddress } from './place.js';
+
+export interface ImportOptions {
+  readonly follow?: string;
+  readonly schema?: readonly string[];
+  readonly dialect?: DialectName;
+  readonly on?: string;
+}
+
+const LONGEST_LOOK = 60_000;
+
+/** Brings in what a command names: a server's database, a script of any engine, or a SQLite file. @throws with words for a person */
+export async function broughtFrom(database: string, options: ImportOptions, scratch: string): Promise<Outcome<BroughtIn>> {
+  if (isAddress(database) && !database.startsWith('sqlite:')) {
+    const access = await accessTo(database, LONGEST_LOOK);
+    const { host, database: name } = access.address;
+    return bringInServer(access, titleOf(name === '' ? host : name), options.schema ?? null);
+  }
+  const read = database.startsWith('sqlite:') ? readAddress(database) : null;
+  const file = read?.ok === true && read.place.kind === 'sqlite' ? read.place.file : database;
+  if (!/\.sql$/i.test(file)) return bringIn(file, titleOf(file), join(scratch, 'database.db'));
+  const title = titleOf(file);
+  if (options.on !== undefined) return bringInScriptOn(await accessTo(options.on, LONGEST_LOOK), file, title);
+  switch (options.dialect ?? dialectOfScript(await readFile(file, 'utf8'))) {
+    case 'sqlite':
+      return bringInScript(file, title, join(scratch, 'database.db'));
+    case 'postgres':
+      return bringInPostgresScript(file, title, join(scratch, 'postgres'));
+    case 'mariadb':
+      throw new Error(
+        `${file} is a script for MariaDB, which runs on a MariaDB server alone. Name one: --on mariadb://user@host/ (it runs in a scratch database there, which is taken away).`,
+      );
+  }
+}

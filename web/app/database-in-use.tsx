@@ -1,0 +1,162 @@
+import { Lock, LockOpen } from 'lucide-react';
+import { useState } from 'react';
+import type { DatabaseInUse } from '../../contract/index.js';
+import { Button } from '../parts/button.js';
+import { Dialog } from '../parts/dialog.js';
+import { ServerForm } from '../parts/server-form.js';
+import { failureMessage, useChooseDatabaseMutation, useLockDatabaseMutation } from './api.js';
+import { useAppDispatch, useAppSelector } from './store.js';
+import { placed } from './workspace.js';
+
+const ENGINES = { sqlite: 'SQLite', postgres: 'PostgreSQL', mariadb: 'MariaDB' } as const;
+
+/** Which database is in use, in the top bar: its engine, what kind of place it is, and whether it is locked. */
+export function DatabaseChip({ onChoose }: { onChoose(): void }) {
+  const dispatch = useAppDispatch();
+  const tree = useAppSelector((state) => state.workspace.tree);
+  const [lock, { isLoading }] = useLockDatabaseMutation();
+  if (tree === null) return null;
+  const { inUse, kind, id } = tree;
+  const isProduction = /prod|live/i.test(inUse.label ?? '');
+  const toggle = async () => {
+    const answer = await lock({ tree: id, unlocked: !inUse.unlocked });
+    if (answer.data !== undefined) dispatch(placed(answer.data.inUse));
+  };
+  return (
+    <span className="flex items-center">
+      <button
+        type="button"
+        aria-label={`Database in use: ${words(inUse, kind)}`}
+        title={inUse.address ?? 'A SQLite file of its own'}
+        className="rounded-sm border border-line-2 px-2 py-0.5 text-small whitespace-nowrap text-ink-2 hover:border-ink-3 hover:text-ink"
+        onClick={onChoose}
+      >
+        {words(inUse, kind)}
+      </button>
+      {inUse.label !== null && (
+        <span
+          className={`ml-1.5 rounded-sm px-2 py-0.5 text-small whitespace-nowrap ${isProduction ? 'bg-harm text-label' : 'border border-line-2 text-ink-2'}`}
+        >
+          {inUse.label}
+        </span>
+      )}
+      {inUse.kind === 'server' && kind === 'made' && (
+        <button
+          type="button"
+          disabled={isLoading}
+          aria-label={inUse.unlocked ? 'Lock the server' : 'Unlock the server'}
+          title={
+            inUse.unlocked
+              ? 'Unlocked: scratch databases are made on this server. Click to lock it'
+              : 'Locked: nothing is written on this server. Click to let scratch databases be made there'
+          }
+          className="ml-0.5 rounded-sm p-1 text-ink-2 hover:bg-sheet hover:text-ink"
+          onClick={() => void toggle()}
+        >
+          {inUse.unlocked ? <LockOpen size={14} className="text-to-many" /> : <Lock size={14} />}
+        </button>
+      )}
+    </span>
+  );
+}
+
+function words({ kind, dialect }: DatabaseInUse, tree: 'made' | 'brought in'): string {
+  if (tree === 'brought in') return kind === 'server' ? `${ENGINES[dialect]}, only looked at` : 'brought in, only looked at';
+  if (kind === 'sqlite') return 'scratch database';
+  return kind === 'embedded' ? 'scratch on embedded PostgreSQL' : `scratch on ${ENGINES[dialect]}`;
+}
+
+/** Chooses where a tree's tables and samples are made. */
+export function DatabaseDialog({ onClose }: { onClose(): void }) {
+  const dispatch = useAppDispatch();
+  const tree = useAppSelector((state) => state.workspace.tree);
+  const [choose, { error, isLoading }] = useChooseDatabaseMutation();
+  const [wanted, setWanted] = useState<DatabaseInUse['kind']>(tree?.inUse.kind ?? 'sqlite');
+  const [unlocked, setUnlocked] = useState(tree?.inUse.unlocked ?? false);
+  if (tree === null) return null;
+  const take = async (body: Parameters<typeof choose>[0]['use']) => {
+    const answer = await choose({ tree: tree.id, use: body });
+    if (answer.data === undefined) return;
+    dispatch(placed(answer.data.inUse));
+    onClose();
+  };
+  const own = { password: null, keepPassword: false, label: '', unlocked: false };
+  return (
+    <Dialog title="Database in use" onClose={onClose}>
+      <div className="space-y-4 p-5">
+        {tree.kind === 'brought in' ? (
+          <p>
+            This tree looks at the database that it came from
+            {tree.inUse.address === null ? '' : `, ${tree.inUse.address}`}. Nothing is written to it. To look at another, bring
+            that one in as a tree of its own.
+          </p>
+        ) : (
+          <>
+            <p className="text-ink-2">
+              The tables of the text and its sample rows are made in a scratch database on the engine that you choose, and made
+              anew as you type. What is there already is not touched.
+            </p>
+            <fieldset className="space-y-1">
+              <legend className="sr-only">Engine</legend>
+              {CHOICES.map(([kind, title, about]) => (
+                <label key={kind} className="flex items-baseline gap-2">
+                  <input type="radio" name="engine" checked={wanted === kind} onChange={() => setWanted(kind)} />
+                  <span>
+                    <span className="font-semibold">{title}</span> <span className="text-ink-2">{about}</span>
+                  </span>
+                </label>
+              ))}
+            </fieldset>
+            {wanted === 'sqlite' && (
+              <Button strong disabled={isLoading} onClick={() => void take({ ...own, address: null })}>
+                Use its own SQLite file
+              </Button>
+            )}
+            {wanted === 'embedded' && (
+              <Button strong disabled={isLoading} onClick={() => void take({ ...own, address: 'postgres:embedded' })}>
+                {isLoading ? 'Starting it…' : 'Use the embedded PostgreSQL'}
+              </Button>
+            )}
+            {wanted === 'server' && (
+              <ServerForm
+                initial={{
+                  address: tree.inUse.kind === 'server' ? (tree.inUse.address ?? '') : '',
+                  label: tree.inUse.label ?? '',
+                  passwordKept: tree.inUse.passwordKept,
+                }}
+              >
+                {(choice) => (
+                  <>
+                    <label className="flex items-baseline gap-2">
+                      <input type="checkbox" checked={unlocked} onChange={(event) => setUnlocked(event.target.checked)} />
+                      <span>
+                        Unlock it: scratch databases may be made there.{' '}
+                        <span className="text-ink-2">
+                          Their names begin with family_tree_; they are taken away when the text changes or the program ends.
+                        </span>
+                      </span>
+                    </label>
+                    <Button strong disabled={isLoading} onClick={() => void take({ ...choice, unlocked })}>
+                      {isLoading ? 'Taking it…' : unlocked ? 'Use this server' : 'Use this server, locked'}
+                    </Button>
+                  </>
+                )}
+              </ServerForm>
+            )}
+            {error !== undefined && (
+              <p role="alert" className="border-l-3 border-harm bg-sheet p-3">
+                {failureMessage(error)}
+              </p>
+            )}
+          </>
+        )}
+      </div>
+    </Dialog>
+  );
+}
+
+const CHOICES = [
+  ['sqlite', 'Its own SQLite file', 'in the data folder; nothing to set up'],
+  ['embedded', 'Embedded PostgreSQL', 'in this program; takes some seconds the first time'],
+  ['server', 'A server', 'PostgreSQL or MariaDB, by its address'],
+] as const;
