@@ -69,7 +69,7 @@ function logEntry(entry: LogEntry, index: number): string {
     `${entry.rows} rows`,
     `${entry.milliseconds.toFixed(1)} ms`,
     entry.path === '' ? 'root' : `load ${entry.path}`,
-    ...(entry.sent === entry.plain ? [] : ['by columns']),
+    ...(entry.byColumns ? ['by columns'] : []),
   ];
   return `-- ${index + 1}\n${entry.plain};\n${parameters.map((line) => `-- ${line}\n`).join('')}-- ${facts.join(', ')}\n\n`;
 }

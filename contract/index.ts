@@ -322,6 +322,7 @@ export const LogEntry = v.object({
   path: v.string(),
   plain: v.string(),
   sent: v.string(),
+  byColumns: v.boolean(),
   parameters: v.array(v.object({ name: v.string(), shown: v.string(), count: v.nullable(v.number()) })),
   rows: v.number(),
   milliseconds: v.number(),

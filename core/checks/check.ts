@@ -1,3 +1,4 @@
+import type { Dialect } from '../dialects/index.js';
 import type { Model } from '../model/index.js';
 import type { Finding } from '../notation/index.js';
 
@@ -5,5 +6,6 @@ import type { Finding } from '../notation/index.js';
 export interface DesignCheck {
   /** The code of its findings. */
   readonly code: string;
-  find(model: Model): Finding[];
+  /** @param dialect that of the database in use */
+  find(model: Model, dialect: Dialect): Finding[];
 }

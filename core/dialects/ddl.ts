@@ -10,6 +10,8 @@ export interface DdlSpelling {
   tableTail(table: Table): string;
   /** An index's column, where the engine takes no more than a part of it. */
   indexColumn(table: Table, column: string): string;
+  /** Whether a key can be looked at when the transaction ends only. */
+  readonly defers: boolean;
   /** The checks that stand in the statement of the table. */
   checksOf(table: Table): Table['checks'];
 }
@@ -50,7 +52,7 @@ export function ddlOf(spelling: DdlSpelling): Ddl {
     const rules = [
       key.onDelete === 'no action' ? '' : ` on delete ${key.onDelete}`,
       key.onUpdate === 'no action' ? '' : ` on update ${key.onUpdate}`,
-      key.deferred ? ' deferrable initially deferred' : '',
+      key.deferred && spelling.defers ? ' deferrable initially deferred' : '',
     ];
     const target = tableName({ schema: key.schema, name: key.table });
     return `${named(key.name)}foreign key (${list(key.columns)}) references ${target}${references}${rules.join('')}`;

@@ -73,6 +73,7 @@ const ddl = ddlOf({
     const type = table.columns.find(({ name }) => name === column)?.type ?? '';
     return /^(tiny|medium|long)?(text|blob)$/i.test(type) ? `${quote(column)}(${INDEXED})` : quote(column);
   },
+  defers: false,
   checksOf: (table) => table.checks.filter((check) => !touchesMovedColumn(table, check)),
 });
 

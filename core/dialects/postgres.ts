@@ -55,6 +55,7 @@ const ddl = ddlOf({
   columnTail: () => '',
   tableTail: ({ options }) => (options.length === 0 ? '' : ` ${options.join(' ')}`),
   indexColumn: (_table, column) => quote(column),
+  defers: true,
   checksOf: ({ checks }) => checks,
 });
 

@@ -58,7 +58,16 @@ export function* fetch(
     cells: withComposites(outputs, selected, columns),
     rows: count,
     cut: found > options.rowLimit,
-    entry: { path, plain, sent, parameters: shownParameters(used, keys), rows: count, milliseconds, span },
+    entry: {
+      path,
+      plain,
+      sent,
+      byColumns: json !== null,
+      parameters: shownParameters(used, keys),
+      rows: count,
+      milliseconds,
+      span,
+    },
   };
 }
 

@@ -34,6 +34,8 @@ export interface LogEntry {
   readonly path: string;
   readonly plain: string;
   readonly sent: string;
+  /** The engine hands its rows over as one list for each column. */
+  readonly byColumns: boolean;
   readonly parameters: readonly { readonly name: string; readonly shown: string; readonly count: number | null }[];
   readonly rows: number;
   readonly milliseconds: number;

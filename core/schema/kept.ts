@@ -25,7 +25,7 @@ export function keptParts(pieces: readonly string[]): KeptParts {
       indexes.push({ name: name === undefined ? '' : sqlName(name), columns: [], unique: words[1] === 'unique', sql });
     } else if (words[0] === 'create' && words.includes('trigger')) triggers.push(sql);
     else if (words[0] === 'create') statement = sql;
-    else if (['constraint', 'check', 'unique', 'foreign', 'primary'].includes(words[0] ?? '')) constraints.push(sql);
+    else if (['constraint', 'check', 'unique', 'foreign', 'primary', 'key'].includes(words[0] ?? '')) constraints.push(sql);
     else options.push(sql);
   }
   return { constraints, options, triggers, indexes, statement };

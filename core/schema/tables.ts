@@ -103,7 +103,9 @@ export class TableBuilder {
 
   private columnType(type: ValueType, column: string): string {
     const { values } = this.target;
-    return this.primaryKey.columns.includes(column) ? values.keyedType(type) : values.columnType(type);
+    // A type of another engine is kept as its text.
+    const held: ValueType = type.kind === 'sql' && !this.own ? { kind: 'text', length: null } : type;
+    return this.primaryKey.columns.includes(column) ? values.keyedType(held) : values.columnType(held);
   }
 
   private collationOf(type: ValueType, declared: string | null): string | null {
@@ -120,7 +122,8 @@ export class TableBuilder {
   /** A column that holds another table's key. What it may hold is kept by its foreign key. */
   addKeyColumn(name: string, key: Field, required: boolean): void {
     const declared = this.declared(key)?.replace(NUMBERED, '') ?? null;
-    const type = declared ?? this.target.values.keyedType(key.type);
+    const held: ValueType = key.type.kind === 'sql' && !this.own ? { kind: 'text', length: null } : key.type;
+    const type = declared ?? this.target.values.keyedType(held);
     const collation = this.collationOf(key.type, declared);
     this.columns.push({ name, type, notNull: required, default: null, collation, generated: null, comment: null });
   }

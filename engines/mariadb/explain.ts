@@ -1,6 +1,9 @@
 import type { PlanStep } from '../engine.js';
 import type { Connection, Positional } from '../server/connection.js';
 
+/** A table of fewer rows is read whole rather than through an index. */
+const SMALL_ROWS = 1000;
+
 /** How MariaDB will answer a statement, in words (MariaDB, EXPLAIN). A step that reads every row of a table is marked. */
 export async function explain(connection: Connection, { sql, values }: Positional): Promise<PlanStep[]> {
   const rows = await connection.query(`explain ${sql}`, values);
@@ -26,8 +29,10 @@ function inWords(
   if (/Table function/i.test(extra)) return plain('goes through the keys that are bound');
   if (/^<(derived|subquery|union)/.test(table)) return plain(`reads what the inner select found${about}`);
   switch (type) {
-    case 'ALL':
-      return { text: `reads every row of ${table}${about}`, scan: true };
+    case 'ALL': {
+      const small = Number(count ?? 0) < SMALL_ROWS;
+      return { text: `reads every row of ${table}${about}${small ? ': it is small' : ''}`, scan: !small };
+    }
     case 'index':
       return { text: `reads every entry of index ${key} of ${table}${about}`, scan: true };
     case 'range':

@@ -123,19 +123,27 @@ function tableOf(table: Entry, statement: string, triggers: readonly string[], c
     if (plain && unique) uniques.push({ name: index === names[0] ? null : index, columns: names });
     else indexes.push({ name: index, columns: names, unique, sql: plain ? null : indexSql(name, index, statement) });
   }
+  const primary = groups.get('PRIMARY') ?? [];
+  // A key over a part of a text tells no rows apart for anybody else.
+  const isWhole = primary.every((entry) => entry.sub_part === null);
+  // A column that counts must stand first in some key from the start.
+  const counting = columns.find(({ type }) => / auto_increment\b/.test(type))?.name;
+  const firsts = [primary[0]?.column_name, ...uniques.map((unique) => unique.columns[0])];
+  const needed = firsts.includes(counting) ? undefined : indexes.find(({ columns: [first] }) => first === counting);
+  const quoted = (names: readonly string[]) => names.map((part) => `\`${part.replaceAll('`', '``')}\``).join(', ');
   return {
     name: { schema: null, name },
     columns,
     primaryKey: {
-      columns: (groups.get('PRIMARY') ?? []).map((entry) => entry.column_name ?? ''),
+      columns: isWhole ? primary.map((entry) => entry.column_name ?? '') : [],
       name: null,
       autoincrement: false,
     },
     foreignKeys,
     uniques,
     checks: own(context.checks).map((entry) => checkOf(entry, name)),
-    indexes,
-    constraints: [],
+    indexes: indexes.filter((index) => index !== needed),
+    constraints: needed === undefined ? [] : [`key ${quoted([needed.name])} (${quoted(needed.columns)})`],
     options: optionsOf(table, statement, context.collation),
     triggers,
     statement: null,

@@ -11,7 +11,9 @@ import { runScript } from './run-script.js';
 export const mariadbKind: ServerKind = {
   dialect: mariadbDialect,
   positional: (sql, parameters) => positional(sql, parameters, () => '?', false),
-  beginReading: ['start transaction with consistent snapshot, read only'],
+  // A statement that makes a table ends a transaction first, and would then be let through.
+  beginReading: ['set session transaction read only', 'start transaction with consistent snapshot, read only'],
+  beginWriting: ['set session transaction read write'],
   explain,
   introspect,
   make,

@@ -1,6 +1,9 @@
 import type { PlanStep } from '../engine.js';
 import type { Connection, Positional } from '../server/connection.js';
 
+/** A table that is read for less than this, in pages of a disk, is read whole rather than through an index. */
+const SMALL_COST = 60;
+
 interface PlanNode {
   readonly 'Node Type'?: string;
   readonly 'Relation Name'?: string;
@@ -14,6 +17,7 @@ interface PlanNode {
   readonly 'Function Name'?: string;
   readonly 'Sort Key'?: readonly string[];
   readonly 'Plan Rows'?: number;
+  readonly 'Total Cost'?: number;
   readonly Plans?: readonly PlanNode[];
 }
 
@@ -37,8 +41,10 @@ function inWords(node: PlanNode): Pick<PlanStep, 'text' | 'scan'> | null {
   const about = node['Plan Rows'] === undefined ? '' : `, about ${node['Plan Rows'].toLocaleString('en')} rows`;
   const plain = (text: string) => ({ text, scan: false });
   switch (node['Node Type']) {
-    case 'Seq Scan':
-      return { text: `reads every row of ${table}${about}`, scan: true };
+    case 'Seq Scan': {
+      const small = (node['Total Cost'] ?? 0) < SMALL_COST;
+      return { text: `reads every row of ${table}${about}${small ? ': it is small' : ''}`, scan: !small };
+    }
     case 'Index Scan':
       if (node['Index Cond'] === undefined)
         return { text: `reads every row of ${table}, in the order of index ${node['Index Name']}`, scan: true };

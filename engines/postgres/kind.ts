@@ -12,6 +12,7 @@ export const postgresKind: ServerKind = {
   dialect: postgresDialect,
   positional: (sql, parameters) => positional(sql, parameters, (number) => `$${number}`, true),
   beginReading: ['begin isolation level repeatable read, read only'],
+  beginWriting: [],
   explain,
   introspect,
   make,

@@ -25,6 +25,8 @@ export async function make(connection: Connection, request: MakeRequest, running
     await holdKeys(request.keys, rows, refusals, (sql) => changed(connection, sql));
     for (const statement of request.after) await run(statement);
     await connection.query('commit');
+    // Plans are made from what is known of the rows.
+    await connection.query('analyze');
   } catch (error) {
     await connection.query('rollback').catch(() => null);
     throw error;

@@ -12,6 +12,8 @@ export interface ServerKind {
   positional(sql: string, parameters: Readonly<Record<string, BoundParameter>>): Positional;
   /** Begins a transaction that only reads, and sees one state. */
   readonly beginReading: readonly string[];
+  /** Lets a connection write that has only read before. */
+  readonly beginWriting: readonly string[];
   explain(connection: Connection, statement: Positional): Promise<PlanStep[]>;
   introspect(connection: Connection, schemas: readonly string[] | null): Promise<Introspection>;
   make(connection: Connection, request: Extract<Ask, { kind: 'make' }>['request'], running: Running): Promise<MakeReport>;
@@ -63,15 +65,22 @@ export async function answer(kind: ServerKind, connection: Connection, ask: Ask,
     case 'introspect':
       return reading(kind, connection, () => kind.introspect(connection, ask.schemas));
     case 'make':
+      await writing(kind, connection);
       return kind.make(connection, ask.request, running);
     case 'script':
+      await writing(kind, connection);
       return kind.runScript(connection, ask.path, running);
     case 'execute':
+      await writing(kind, connection);
       for (const statement of ask.statements) await connection.query(statement);
       return null;
     case 'read':
       return reading(kind, connection, () => run(ask.sql, ask.parameters));
   }
+}
+
+async function writing(kind: ServerKind, connection: Connection): Promise<void> {
+  for (const statement of kind.beginWriting) await connection.query(statement);
 }
 
 /** All statements of one answer see the same state of the database, and none can write. */

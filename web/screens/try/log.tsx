@@ -99,7 +99,7 @@ function Statement({
             aria-pressed={sent}
             onClick={() => setSent(!sent)}
           >
-            {sent ? 'as sent' : 'by columns'}
+            {sent || !entry.byColumns ? 'as sent' : 'by columns'}
           </button>
           {span !== null && (
             <button type="button" className="text-selected hover:underline" onClick={() => onGo({ ...span })}>

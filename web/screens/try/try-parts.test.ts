@@ -14,6 +14,7 @@ const answer = (rows: readonly object[], statements = 1, entity = 'Loan'): Answe
   log: Array.from({ length: statements }, () => ({
     path: '',
     plain: 'select 1',
+    byColumns: true,
     sent: 'select 1',
     parameters: [],
     rows: rows.length,
