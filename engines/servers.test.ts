@@ -86,7 +86,10 @@ describe.each(SERVERS)('a login on %s', (name) => {
       database: name === 'postgres' ? 'postgres' : 'mysql',
     });
     const looked = await lookAround(access);
-    expect(looked).toMatchObject({ ok: true, value: { privileged: false, limits: expect.arrayContaining([expect.stringContaining('It may')]) } });
+    expect(looked).toMatchObject({
+      ok: true,
+      value: { privileged: false, limits: expect.arrayContaining([expect.stringContaining('It may')]) },
+    });
     const scratch = await openScratch({ kind: 'server', access }, { stem: 'looker', name: 'r1', first: true });
     expect(scratch).toMatchObject({
       ok: false,

@@ -16,19 +16,33 @@ function step(name, program, args) {
   else failed += 1;
 }
 
-function installBrowser() {
-  if (BROWSERS.some((path) => existsSync(path))) return;
-  const debian = existsSync('/etc/debian_version');
-  if (debian && process.getuid?.() === 0) {
-    process.stdout.write('Installing chromium…\n');
-    execFileSync('apt-get', ['update', '-qq'], { stdio: 'inherit' });
-    execFileSync('apt-get', ['install', '-y', '-qq', '--no-install-recommends', 'chromium', 'sqlite3'], {
+const there = (paths) => paths.some((path) => existsSync(path));
+
+/** What the tests run on that npm has not: by Debian's package, and where its program would be. */
+const PROGRAMS = [
+  { packages: ['chromium'], there: () => there(BROWSERS) || process.env.CHROMIUM !== undefined },
+  { packages: ['sqlite3'], there: () => there(['/usr/bin/sqlite3', '/usr/local/bin/sqlite3', '/opt/homebrew/bin/sqlite3']) },
+  { packages: ['postgresql'], there: () => there(['/usr/lib/postgresql']) },
+  { packages: ['mariadb-server'], there: () => there(['/usr/sbin/mariadbd', '/usr/libexec/mariadbd', '/usr/bin/mariadbd']) },
+  { packages: ['openssl'], there: () => there(['/usr/bin/openssl', '/usr/local/bin/openssl']) },
+];
+
+/** Installs what is missing where this may do so; else says what to install. A test that lacks it fails, and is not skipped. */
+function installPrograms() {
+  const missing = PROGRAMS.filter((program) => !program.there()).flatMap(({ packages }) => packages);
+  if (missing.length === 0) return;
+  if (existsSync('/etc/debian_version') && process.getuid?.() === 0) {
+    process.stdout.write(`Installing ${missing.join(', ')}…\n`);
+    const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
+    execFileSync('apt-get', ['update', '-qq'], { stdio: 'inherit', env });
+    execFileSync('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...missing], {
       stdio: ['ignore', 'ignore', 'inherit'],
+      env,
     });
     return;
   }
   process.stdout.write(
-    'The browser tests need Chromium. Install it: apt-get install chromium sqlite3 (as root on Debian), or set CHROMIUM to its path.\n',
+    `The tests need ${missing.join(', ')}. Install them: apt-get install ${missing.join(' ')} (as root on Debian). CHROMIUM may name another browser.\n`,
   );
 }
 
@@ -57,7 +71,7 @@ function countBrowser(file) {
 }
 
 installPackages();
-installBrowser();
+installPrograms();
 mkdirSync('test-results', { recursive: true });
 step('lint and the order of the folders', 'npm', ['run', '-s', 'lint']);
 step('types', 'npm', ['run', '-s', 'types']);

@@ -3,6 +3,7 @@ import type { DialectName } from '../notation/index.js';
 import type { Check, Table } from '../schema/index.js';
 import { sqlName, sqlTokens, tableShape } from '../sql/index.js';
 import type { ValueType } from '../values/index.js';
+import type { Existing } from './existing.js';
 import { typeOfMariadb } from './mariadb-types.js';
 import { typeOfPostgres } from './postgres-types.js';
 import { typeOfDeclared } from './types.js';
@@ -20,6 +21,13 @@ export interface ImportEngine {
   readonly numbersRows: boolean;
   /** What a table says, line by line, for comparing two. */
   shape(table: Table, statement: string | undefined): readonly string[];
+}
+
+/** `= ANY (ARRAY[…])` as `in (…)`; brackets that were opened before it stay to be closed. */
+function listed(whole: string, sign: string, word: string, opened: string, list: string, closed: string): string {
+  const rest = closed.slice(opened.length);
+  if (sign === '=' && word === 'ANY') return `in (${list})${rest}`;
+  return sign === '<>' && word === 'ALL' ? `not in (${list})${rest}` : whole;
 }
 
 const NOTHING_ADDED = (sql: string) => sql;
@@ -48,9 +56,8 @@ export const importEngines: Readonly<Record<DialectName, ImportEngine>> = {
           /::(?:character varying|text|bpchar|character|numeric|integer|bigint|double precision)(?:\(\d+(?:,\d+)?\))?(?:\[\])?/g,
           '',
         )
-        .replace(/(=|<>) (ANY|ALL) \(+ARRAY\[([^\]]*)\]\)+/g, (whole, sign: string, word: string, list: string) =>
-          sign === '=' && word === 'ANY' ? `in (${list})` : sign === '<>' && word === 'ALL' ? `not in (${list})` : whole,
-        )
+        .replace(/\(('(?:[^']|'')*')\)/g, '$1')
+        .replace(/(=|<>) (ANY|ALL) (\(+)ARRAY\[([^\]]*)\](\)+)/g, listed)
         .replace(/(?<![\w"])\((\w+)\)/g, '$1'),
     numbersRows: false,
     shape: (table) => linesOf(table, importEngines.postgres),
@@ -64,6 +71,11 @@ export const importEngines: Readonly<Record<DialectName, ImportEngine>> = {
     shape: (table) => linesOf(table, importEngines.mariadb),
   },
 };
+
+/** What a table of a database says, line by line; two tables that say the same have the same lines. */
+export function shapesOf({ dialect, statements }: Pick<Existing, 'dialect' | 'statements'>, table: Table): readonly string[] {
+  return importEngines[dialect].shape(table, statements.get(table.name.name));
+}
 
 /** The statement that makes a table alone. */
 export function createSql(dialect: Dialect, table: Table): string {

@@ -3,7 +3,7 @@ import { type Declaration, format, parse } from '../notation/index.js';
 import { foreignKeyColumns, type Schema, schemaOf, type Table } from '../schema/index.js';
 import { tableShape } from '../sql/index.js';
 import { statementOf } from './constraints.js';
-import { importEngines } from './engines.js';
+import { importEngines, shapesOf } from './engines.js';
 import { type Existing, fullName, type GivenNames, isSpeakable, NO_NAMES, placeOf, targetOf } from './existing.js';
 import { indexSql } from './telling.js';
 import { type Carried, summaryOf, type Written, write } from './write.js';
@@ -41,7 +41,7 @@ export function importSchema(existing: Existing, title: string, given: GivenName
     noRelations: new Set(),
     keptChecks: new Set(),
   };
-  const shapes: Shapes = new Map(existing.schema.tables.map((table) => [table, shapeOf(existing, table)]));
+  const shapes: Shapes = new Map(existing.schema.tables.map((table) => [table, shapesOf(existing, table)]));
   for (let pass = 1; ; pass++) {
     const written = write(existing, title, given, carried);
     const text = format(written.text);
@@ -121,10 +121,6 @@ function sameCheck(a: string, b: string, bracketed: boolean): boolean {
 
 function isSameShape(a: readonly string[], b: readonly string[]): boolean {
   return a.join('\n') === b.join('\n');
-}
-
-function shapeOf({ dialect, statements }: Existing, table: Table): readonly string[] {
-  return importEngines[dialect].shape(table, statements.get(table.name.name));
 }
 
 /** What the text keeps as SQL, for a person to know of. */

@@ -21,7 +21,7 @@ export async function introspect(connection: Connection, schemas: readonly strin
   };
   const tables = await ask(
     'table_name, table_type, engine, table_collation, table_comment, create_options, row_format',
-    'tables where table_schema = ? order by create_time, table_name',
+    'tables where table_schema = ? order by table_name',
   );
   const columns = await ask(
     'table_name, column_name, column_type, is_nullable, column_default, collation_name, character_set_name, extra, generation_expression, column_comment',

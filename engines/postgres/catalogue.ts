@@ -82,7 +82,8 @@ export async function readCatalogue(connection: Connection, schemas: readonly st
   // Names are then written without a schema where they stand in this one, and with it elsewhere.
   await connection.query(`set local search_path = "${place.replaceAll('"', '""')}"`);
   const wanted = schemas === null ? "n.nspname !~ '^pg_' and n.nspname <> 'information_schema'" : `n.nspname = any($1::text[])`;
-  const ask = async (sql: string) => connection.query(sql.replaceAll('WANTED', wanted), schemas === null ? [] : [schemas]);
+  const ask = async (sql: string) =>
+    connection.query(sql.replaceAll('WANTED', wanted), schemas === null || !sql.includes('WANTED') ? [] : [schemas]);
 
   const tables = await ask(`
     select c.oid, n.nspname, c.relname, case when c.relkind = 'p' then pg_get_partkeydef(c.oid) end,
