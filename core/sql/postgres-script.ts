@@ -136,7 +136,12 @@ function commentEnd(script: string, from: number): number {
 
 /** How much space and comments stand before a statement. */
 function leading(text: string): number {
-  return /^(?:\s+|--[^\n]*(?:\n|$)|\/\*[\s\S]*?\*\/)*/.exec(text)?.[0].length ?? 0;
+  let at = 0;
+  for (;;) {
+    at += /^(?:\s+|--[^\n]*(?:\n|$))*/.exec(text.slice(at))?.[0].length ?? 0;
+    if (!text.startsWith('/*', at)) return at;
+    at = commentEnd(text, at + 2);
+  }
 }
 
 /** The line of an offset, counted from 1; offsets are asked for in order. */

@@ -113,6 +113,8 @@ export class Databases {
   async close(): Promise<void> {
     await Promise.all(
       Array.from(this.entries.values(), async (entry) => {
+        // What is being made on a server would be left there.
+        await entry.working;
         await entry.open?.engine.close();
         // Its own file is taken away at the next start; what is on a server would stay there.
         if (entry.wanted.address !== null) await entry.remove?.().catch(() => undefined);
