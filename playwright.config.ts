@@ -7,6 +7,7 @@ const CHROMIUM =
 
 export default defineConfig({
   testDir: 'e2e',
+  globalSetup: './e2e/start-servers.ts',
   workers: 1,
   // A busy machine may miss a moment; a test that passes only at the second try is named in the list.
   retries: 1,

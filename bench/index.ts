@@ -5,6 +5,7 @@ import { benchLoading } from './loading.js';
 import { benchMap } from './map.js';
 import { benchPage } from './page.js';
 import { benchReading } from './reading.js';
+import { benchServers } from './servers.js';
 
 const wanted = process.argv[2];
 const benches: Readonly<Record<string, () => string[] | Promise<string[]>>> = {
@@ -12,6 +13,7 @@ const benches: Readonly<Record<string, () => string[] | Promise<string[]>>> = {
   keystroke: benchKeystroke,
   map: benchMap,
   loading: benchLoading,
+  servers: benchServers,
   'bring-in': benchBringIn,
   page: benchPage,
 };

@@ -5,34 +5,8 @@ import { loadByBatch, type Statement, type StatementResult } from '../core/load/
 import { planQuery } from '../core/plan/index.js';
 import { weave } from '../core/walls/index.js';
 import { drive } from '../engines/index.js';
+import { LOADS, LOADS_QUERY } from './loads-tree.js';
 import { medians } from './measure.js';
-
-const TREE = `tree 'Loads'
-
-entity Player
-  id    integer key
-  name  text(80)
-  town  text(40)
-
-entity Loan
-  id      integer key
-  due_on  date
-  memo    text(80)
-
-entity Remark
-  id    integer key
-  body  text(80)
-
-relation borrowing
-  Loan knows one Player as borrower
-  Player knows many Loan as loans
-
-relation about
-  Remark knows one Loan as loan
-  Loan knows many Remark as remarks
-`;
-
-const QUERY = 'from Player\nload loans\n  remarks';
 
 interface HandRow {
   [key: string]: unknown;
@@ -86,7 +60,7 @@ function byHand(db: Database.Database): () => string {
 
 /** A batched load of 2,000 × 10 × 3 rows, from statement to JSON text, against the same written by hand. */
 export function benchLoading(): string[] {
-  const design = readDesign(TREE);
+  const design = readDesign(LOADS);
   const db = new Database(':memory:');
   db.exec(scriptOf(sqliteDialect, design.schema));
   db.transaction(() => {
@@ -97,7 +71,7 @@ export function benchLoading(): string[] {
     for (let l = 1; l <= 20_000; l++) loan.run(l, `2031-0${1 + (l % 9)}-1${l % 10}`, `A note on loan ${l}`, 1 + (l % 2000));
     for (let r = 1; r <= 60_000; r++) remark.run(r, `Remark number ${r}`, 1 + (r % 20_000));
   })();
-  const { query } = design.queryOf(QUERY);
+  const { query } = design.queryOf(LOADS_QUERY);
   if (query === null) throw new Error('the query does not stand');
   const execute = ({ sent, parameters }: Statement): StatementResult => {
     const started = performance.now();

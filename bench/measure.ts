@@ -13,6 +13,24 @@ export function medians<K extends string>(ways: Readonly<Record<K, () => unknown
   return Object.fromEntries(names.map((name) => [name, median(times[name])])) as Record<K, number>;
 }
 
+/** The same for ways that answer later. */
+export async function mediansLater<K extends string>(
+  ways: Readonly<Record<K, () => Promise<unknown>>>,
+  rounds: number,
+): Promise<Record<K, number>> {
+  const names = Object.keys(ways) as K[];
+  const times = Object.fromEntries(names.map((name) => [name, [] as number[]])) as Record<K, number[]>;
+  for (const name of names) await ways[name]();
+  for (let round = 0; round < rounds; round++) {
+    for (const name of round % 2 === 0 ? names : [...names].reverse()) {
+      const started = performance.now();
+      await ways[name]();
+      times[name].push(performance.now() - started);
+    }
+  }
+  return Object.fromEntries(names.map((name) => [name, median(times[name])])) as Record<K, number>;
+}
+
 function median(values: readonly number[]): number {
   const sorted = [...values].sort((a, b) => a - b);
   return sorted[Math.floor(sorted.length / 2)] ?? 0;
