@@ -130,18 +130,17 @@ async function loadByHand(hand: Hand, parents: number): Promise<string> {
     `select id, body, loan_id from remarks where ${hand.among('loan_id')} order by loan_id, id`,
     loans.map(({ id }) => id),
   );
-  stitch(loans, 'remarks', remarks, 'loan_id', false);
-  stitch(players, 'loans', loans, 'borrower_id', true);
+  stitch(loans, 'remarks', remarks, 'loan_id');
+  stitch(players, 'loans', loans, 'borrower_id');
   return JSON.stringify(players);
 }
 
-function stitch(owners: readonly HandRow[], role: string, children: readonly HandRow[], key: string, keepKey: boolean): void {
+function stitch(owners: readonly HandRow[], role: string, children: readonly HandRow[], key: string): void {
   const groups = new Map<unknown, HandRow[]>();
   for (const child of children) {
     const group = groups.get(child[key]);
     if (group === undefined) groups.set(child[key], [child]);
     else group.push(child);
-    if (!keepKey) delete child[key];
   }
   for (const owner of owners) owner[role] = groups.get(owner.id) ?? [];
 }
@@ -154,6 +153,7 @@ async function postgresByHand(address: ReturnType<typeof addressOf>, password: s
     database: address.database,
     password,
   });
+  client.on('error', () => null);
   await client.connect();
   // Dates as text, as the answer has them.
   pg.types.setTypeParser(pg.types.builtins.DATE, (text) => text);

@@ -19,6 +19,7 @@ entity Item
   large  bigint optional
   price  decimal(15, 2) optional
   long   decimal(30, 4) optional
+  vast   decimal(30, 0) optional
   ratio  real optional
   sound   boolean optional
   wear   Wear optional
@@ -76,7 +77,7 @@ relation pairing
 
 sample Item
   a: name 'a', small 0, large 0, price 0, long 0, ratio 0, sound false, wear 'as new', on '0001-01-01', at_ '00:00', when_ '0001-01-01 00:00', code '00000000-0000-0000-0000-000000000000', data '{}', raw ''
-  b: name 'A ', short '', small 2147483647, large 9223372036854775807, price 9999999999999.99, long 99999999999999999999999999.9999, ratio ${LARGEST}, sound true, wear 'it''s worn', on '9999-12-31', at_ '23:59:59.999999', when_ '9999-12-31 23:59:59.999999', code 'ffffffff-ffff-ffff-ffff-ffffffffffff', data '[]', raw '00ff'
+  b: name 'A ', short '', small 2147483647, large 9223372036854775807, price 9999999999999.99, long 99999999999999999999999999.9999, vast 123456789012345678901234567890, ratio ${LARGEST}, sound true, wear 'it''s worn', on '9999-12-31', at_ '23:59:59.999999', when_ '9999-12-31 23:59:59.999999', code 'ffffffff-ffff-ffff-ffff-ffffffffffff', data '[]', raw '00ff'
   c: name ' a', short ' ', small -2147483648, large -9223372036854775808, price -9999999999999.99, long -99999999999999999999999999.9999, ratio -${LARGEST}, sound true, wear 'É', on '2032-02-29', at_ '12:00', when_ '2032-02-29 12:00:00.000001', code '6ba7b810-9dad-11d1-80b4-00c04fd430c8', data '"text"', raw 'deadbeef'
   d: name 'É', short 'E', small 1, large 9007199254740993, price 0.10, long 0.0001, ratio 0.1, sound false, on '2031-01-31', at_ '09:30:15.5', when_ '2031-01-31 23:59:59.5', code '6ba7b810-9dad-41d1-80b4-00c04fd430c7', data '{"b":[1,2.5,null],"a":"É"}', raw '27'
   e: name 'E', short 'é', small -1, large -9007199254740993, price 0.20, long -0.0001, ratio 0.30000000000000004, on '2030-12-31', at_ '00:00:00.000001', when_ '1970-01-01', code '00000000-0000-0000-0000-00000000ffff', data '1e3', raw '5c'

@@ -3,7 +3,7 @@ import type { EngineValues } from './engine-values.js';
 import { binary, either, inDays, substring } from './pieces.js';
 import { decoded, fractioned, NUMBER_FORM, parsedJson } from './reading.js';
 import { scaled } from './results.js';
-import { isDate } from './wire.js';
+import { isDate, type Wire } from './wire.js';
 
 /** A longer VARCHAR does not fit a row of four-byte characters (MariaDB, VARCHAR). */
 const LONGEST_VARCHAR = 16_383;
@@ -165,9 +165,9 @@ export const mariadbValues: EngineValues = {
   decode(type) {
     switch (type.kind) {
       case 'integer':
-        return decoded((text) => (NUMBER_FORM.test(text) ? Number(text) : null));
+        return whole;
       case 'real':
-        return decoded((text) => (Number.isFinite(Number(text)) ? Number(text) + 0 : null));
+        return real;
       case 'bigint':
         return decoded((text) => (NUMBER_FORM.test(text) ? text : null));
       case 'decimal':
@@ -186,7 +186,7 @@ export const mariadbValues: EngineValues = {
       case 'json':
         return (value) => (value === null ? null : parsedJson(String(value)));
       default:
-        return decoded((text) => text);
+        return textual;
     }
   },
 
@@ -285,6 +285,26 @@ export const mariadbValues: EngineValues = {
     }
   },
 };
+
+function textual(value: unknown): Wire {
+  return typeof value === 'string' ? value : otherText(value);
+}
+
+const otherText = decoded((text) => text);
+
+/** Numbers come as such from the driver; nothing has to be read. */
+function whole(value: unknown): Wire {
+  return typeof value === 'number' ? value : wholeText(value);
+}
+
+const wholeText = decoded((text) => (NUMBER_FORM.test(text) ? Number(text) : null));
+
+// Adding 0 takes the sign off a zero.
+function real(value: unknown): Wire {
+  return typeof value === 'number' ? value + 0 : realText(value);
+}
+
+const realText = decoded((text) => (Number.isFinite(Number(text)) ? Number(text) + 0 : null));
 
 /**
  * `lower` and `upper` over ASCII letters alone: the text's bytes are taken for Thai (TIS-620), whose letters have no

@@ -160,7 +160,7 @@ export const postgresValues: EngineValues = {
       case 'bytes':
         return decoded((text) => (text.startsWith('\\x') ? text.slice(2) : null));
       default:
-        return decoded((text) => text);
+        return (value) => (typeof value === 'string' ? value : null);
     }
   },
 

@@ -1,5 +1,12 @@
 import type { Wire } from './wire.js';
 
+/** Bytes in hexadecimal. */
+export function hexOf(bytes: Uint8Array): string {
+  let hex = '';
+  for (const byte of bytes) hex += byte.toString(16).padStart(2, '0');
+  return hex;
+}
+
 /** How an integer or decimal stands in an engine's text. */
 export const NUMBER_FORM = /^-?\d+(\.\d+)?$/;
 
@@ -7,7 +14,7 @@ export const NUMBER_FORM = /^-?\d+(\.\d+)?$/;
 export function decoded(read: (text: string) => Wire): (value: unknown) => Wire {
   return (value) => {
     if (value === null || value === undefined) return null;
-    const text = String(value);
+    const text = value instanceof Uint8Array ? hexOf(value) : String(value);
     return read(text) ?? { asStored: text };
   };
 }

@@ -2,7 +2,7 @@ import { call, number, type SqlExpression, string } from '../sql/index.js';
 import { keyListText } from './composite.js';
 import type { BoundValue, EngineValues } from './engine-values.js';
 import { binary, counted, either } from './pieces.js';
-import { parsedJson } from './reading.js';
+import { hexOf, parsedJson } from './reading.js';
 import { EXACT_DIGITS } from './results.js';
 import { familyOf, type ValueType } from './types.js';
 import { isDate, type Wire } from './wire.js';
@@ -333,10 +333,6 @@ function literalOf(bound: BoundValue): SqlExpression {
   if (bound === null) return { kind: 'null' };
   if (bound instanceof Uint8Array) return { kind: 'bytes', hex: hexOf(bound) };
   return typeof bound === 'string' ? string(bound) : number(String(bound));
-}
-
-function hexOf(bytes: Uint8Array): string {
-  return Array.from(bytes, (byte) => byte.toString(16).padStart(2, '0')).join('');
 }
 
 function typeIs(column: SqlExpression, name: string): SqlExpression {

@@ -30,6 +30,8 @@ export function postgresPool(address: Address, password: string | null, place: s
     async acquire() {
       const client = await pool.connect();
       const connection = connectionOf(client);
+      // A connection that is lost in use fails the statement that is under way; the event itself would end the program.
+      if (!pinned.has(client)) client.on('error', () => null);
       try {
         if (!pinned.has(client)) await pin(connection, { place, milliseconds });
       } catch (error) {

@@ -37,11 +37,12 @@ function Schemas({
         <fieldset className="max-h-48 overflow-auto">
           <legend className="text-ink-2">{isMariadb ? 'Which database?' : 'Which schemas?'}</legend>
           {own.map(({ name, tables: count }) => (
-            <label key={name} className="flex items-baseline gap-2">
+            <label key={name} htmlFor={`schema ${name}`} className="flex items-baseline gap-2">
               {isMariadb ? (
-                <input type="radio" name="schema" checked={only === name} onChange={() => setOnly(name)} />
+                <input id={`schema ${name}`} type="radio" name="schema" checked={only === name} onChange={() => setOnly(name)} />
               ) : (
                 <input
+                  id={`schema ${name}`}
                   type="checkbox"
                   checked={!left.has(name)}
                   onChange={(event) => {
