@@ -170,7 +170,7 @@ test('import writes a text to one output and the report to the other, and only r
   expect(familyTree('import', at('library.kin')).err).toContain('is no SQLite database');
 });
 
-test.each(['check', 'format', 'sql', 'make', 'run', 'import', 'serve'])('%s --help shows an example', (command) => {
+test.each(['check', 'format', 'sql', 'make', 'run', 'import', 'copy', 'serve'])('%s --help shows an example', (command) => {
   expect(familyTree(command, '--help').out).toMatch(new RegExp(`Example:\\n {2}\\$ family-tree ${command}`));
 });
 
@@ -223,6 +223,20 @@ describe.each(['postgres', 'mariadb'] as const)('on %s', (name) => {
     expect(imported).toMatchObject({ code: 0 });
     expect(imported.out).toContain(`dialect ${name}`);
     expect(imported.err).not.toContain('Not carried');
+    // A sample of its rows keeps its relations: foreign keys are on in the file that is made.
+    writeFileSync(at(`${name}.kin`), imported.out);
+    const copied = familyTreeWith(env, 'copy', at(`${name}.kin`), address(), at(`${name}-sample.db`), '--rows', '20');
+    expect(copied.err).toMatch(/\d+ rows of 18 tables/);
+    const sample = new Database(at(`${name}-sample.db`), { readonly: true });
+    expect(sample.pragma('foreign_key_check')).toEqual([]);
+    const count = (table: string) => sample.prepare(`select count(*) from ${table}`).pluck().get() as number;
+    expect([count('branches'), count('loans') >= 20, count('players') > 20, count('players') < 180]).toEqual([
+      5,
+      true,
+      true,
+      true,
+    ]);
+    sample.close();
     // Nothing that is there is changed.
     expect(familyTreeWith(env, 'make', at('library.kin'), address()).err).toContain('has 18 tables already');
     await admin(`drop database ${database}`);

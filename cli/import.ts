@@ -17,6 +17,7 @@ import { accessTo, isAddress } from './place.js';
 export interface ImportOptions {
   readonly follow?: string;
   readonly schema?: readonly string[];
+  readonly table?: readonly string[];
   readonly dialect?: DialectName;
   readonly on?: string;
 }
@@ -28,7 +29,10 @@ export async function broughtFrom(database: string, options: ImportOptions, scra
   if (isAddress(database) && !database.startsWith('sqlite:')) {
     const access = await accessTo(database, LONGEST_LOOK);
     const { host, database: name } = access.address;
-    return bringInServer(access, titleOf(name === '' ? host : name), options.schema ?? null);
+    return bringInServer(access, titleOf(name === '' ? host : name), {
+      schemas: options.schema ?? null,
+      tables: options.table ?? null,
+    });
   }
   const read = database.startsWith('sqlite:') ? readAddress(database) : null;
   const file = read?.ok === true && read.place.kind === 'sqlite' ? read.place.file : database;

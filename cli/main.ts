@@ -7,6 +7,7 @@ import { readDesign } from '../core/design/index.js';
 import { dialects, scriptOf } from '../core/dialects/index.js';
 import { type DialectName, format } from '../core/notation/index.js';
 import { followDatabase, makeDatabase } from '../services/index.js';
+import { copyRows } from './copy.js';
 import { broughtFrom, type ImportOptions } from './import.js';
 import { makeAt } from './make.js';
 import { isAddress } from './place.js';
@@ -128,6 +129,7 @@ program
   .description('write the text of a database to standard output, and what it does not say to standard error')
   .argument('<database>', 'a SQLite file, a SQL script that ends in .sql, or an address; it is only read')
   .option('--schema <name...>', 'of a server: these schemas alone')
+  .option('--table <name...>', 'of a server: these tables alone; * stands for anything')
   .addOption(new Option('--dialect <name>', 'of a script: what it was written for').choices(Object.keys(dialects)))
   .option('--on <address>', 'of a script: the server to run it on, in a scratch database')
   .option('--follow <file>', 'a .kin text of this database: write it with what has changed in the database since')
@@ -165,6 +167,18 @@ program
       await rm(scratch, { recursive: true, force: true });
     }
   });
+
+program
+  .command('copy')
+  .description('copy some rows of a database into a new SQLite file, with all that they point at, so that every relation holds')
+  .argument('<file>', 'the .kin text of the database')
+  .argument('<database>', 'its address, or a SQLite file; it is only read')
+  .argument('<target>', 'the SQLite file to make')
+  .option('--rows <number>', 'how many rows of each table to begin with', '100')
+  .addHelpText('after', example('copy shop.kin postgres://me@localhost/shop shop.db --rows 200'))
+  .action((file: string, database: string, target: string, { rows }: { rows: string }) =>
+    copyRows(file, database, target, Number(rows)),
+  );
 
 program
   .command('serve')

@@ -77,6 +77,8 @@ export const LockDatabase = v.object({ unlocked: v.boolean() });
 export const BringInAddress = v.object({
   address,
   schemas: v.nullable(v.pipe(v.array(v.pipe(v.string(), v.maxLength(200))), v.maxLength(500))),
+  /** Names or patterns of tables, as a person lists them; empty for all. */
+  tables: v.pipe(v.string(), v.maxLength(10_000)),
   ...Place,
 });
 export type BringInAddress = v.InferOutput<typeof BringInAddress>;

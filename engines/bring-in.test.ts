@@ -111,7 +111,7 @@ test('what came in from a server is asked there, and its rows arrive', async () 
   const { address } = database;
   if (address === null) throw new Error('no address');
   const access = { address, password: inject('servers').password, place: null, label: 'Shop', milliseconds: 20_000 };
-  const brought = await bringInServer(access, 'Shop', ['public']);
+  const brought = await bringInServer(access, 'Shop', { schemas: ['public'], tables: null });
   if (!brought.ok) throw new Error(brought.problem.message);
   expect(brought.value.existing.schema.tables.every((table) => table.name.schema === null)).toBe(true);
   const answer = await runQuery(readDesign(brought.value.text), database.engine, {

@@ -146,11 +146,16 @@ test('a database on a server is brought in, looked at, and brought in again when
     label: 'p',
     milliseconds: 10_000,
   });
-  await shop.execute(['create table tags (id int primary key, name text not null)', "insert into tags values (1, 'brought')"]);
+  await shop.execute([
+    'create table tags (id int primary key, name text not null)',
+    "insert into tags values (1, 'brought')",
+    'create table other (id int primary key)',
+  ]);
   const brought = await ask('POST', 'databases', {
     address,
     password: servers.password,
     schemas: ['public'],
+    tables: 'tag*',
     keepPassword: true,
     label: 'live',
   });
@@ -158,6 +163,7 @@ test('a database on a server is brought in, looked at, and brought in again when
     status: 201,
     body: { tree: { kind: 'brought in', inUse: { kind: 'server', label: 'live' } } },
   });
+  expect(brought.body.tree).not.toMatchObject({ text: expect.stringContaining('Other') });
   const { id } = brought.body.tree as { id: string };
   expect(await names(id)).toEqual(['brought']);
   await shop.execute(['alter table tags add column colour text']);

@@ -91,7 +91,7 @@ describe('the databases of the open trees', () => {
     password: null,
     label: null,
     unlocked: 0,
-    schemas: null,
+    part: null,
     file: null,
     fileText: null,
     ...more,

@@ -1,8 +1,18 @@
-import { type Existing, importSchema } from '../core/import/index.js';
+import { chosenTables, importSchema } from '../core/import/index.js';
 import { type Engine, type Outcome, openEmbedded, type ScriptReport, type ServerAccess } from '../engines/index.js';
 import type { BroughtIn, Step } from './bring-in.js';
 import { openAt } from './look-around.js';
 import { openScratch } from './scratch.js';
+
+/** Which part of a server's database is wanted. */
+export interface Wanted {
+  /** Null for all schemas. */
+  readonly schemas: readonly string[] | null;
+  /** Names or patterns of tables; null for all. */
+  readonly tables: readonly string[] | null;
+}
+
+const ALL: Wanted = { schemas: null, tables: null };
 
 const LONGEST_SCRIPT = 300_000;
 
@@ -10,13 +20,13 @@ const LONGEST_SCRIPT = 300_000;
 export async function bringInServer(
   access: ServerAccess,
   title: string,
-  schemas: readonly string[] | null,
+  wanted: Wanted,
   step: Step = () => {},
 ): Promise<Outcome<BroughtIn>> {
   step('Reading its catalogue');
   const engine = openAt(access);
   try {
-    return await told(engine, title, schemas, null, step);
+    return await told(engine, title, wanted, null, step);
   } finally {
     await engine.close();
   }
@@ -65,22 +75,30 @@ async function ranAndTold(engine: Engine, script: string, title: string, name: s
     return { ok: false, problem: { code: 'statement', message: `Nothing in this script runs on ${name}. ${why}` } };
   }
   step('Reading its catalogue');
-  return told(engine, title, null, ran.value, step);
+  return told(engine, title, ALL, ran.value, step);
 }
 
 async function told(
   engine: Engine,
   title: string,
-  schemas: readonly string[] | null,
+  { schemas, tables }: Wanted,
   script: ScriptReport | null,
   step: Step,
 ): Promise<Outcome<BroughtIn>> {
   const looked = await engine.introspect(schemas);
   if (!looked.ok) return looked;
   const { unreadable, ...found } = looked.value;
-  const existing: Existing = found;
+  const { existing, left } = tables === null ? { existing: found, left: [] } : chosenTables(found, tables);
+  if (existing.schema.tables.length === 0)
+    return {
+      ok: false,
+      problem: {
+        code: 'missing',
+        message: tables === null ? 'There is no table that this login can see.' : `No table is called ${tables.join(', ')}.`,
+      },
+    };
   step(`Writing the text of ${existing.schema.tables.length} tables, and comparing it with them`);
   const imported = importSchema(existing, title);
-  const report = [...unreadable, ...imported.report];
+  const report = [...unreadable, ...left, ...imported.report];
   return { ok: true, value: { ...imported, report, title, existing, path: '', copied: null, script } };
 }

@@ -63,17 +63,17 @@ export async function introspect(connection: Connection, schemas: readonly strin
   }
   const made: Table[] = [];
   const statements = new Map<string, string>();
-  const unreadable: string[] = [];
+  const sequences: string[] = [];
   for (const table of tables) {
     const name = table.table_name ?? '';
     if (table.table_type === 'BASE TABLE' || table.table_type === 'SYSTEM VERSIONED') {
       const statement = await shown('table', name, 1);
       statements.set(name, statement);
       made.push(tableOf(table, statement, triggersOf.get(name) ?? [], context));
-    } else if (table.table_type === 'SEQUENCE') unreadable.push(`The sequence ${name} is not carried.`);
+    } else if (table.table_type === 'SEQUENCE') sequences.push(withoutSchema(await shown('sequence', name, 1), place));
   }
   const others: string[] = [];
-  const prelude: string[] = [];
+  const prelude: string[] = [...sequences];
   for (const routine of routines)
     prelude.push(await shown((routine.routine_type ?? '').toLowerCase(), routine.routine_name ?? '', 2));
   for (const view of views)
@@ -87,7 +87,7 @@ export async function introspect(connection: Connection, schemas: readonly strin
     schema: { prelude, tables: made, others },
     statements,
     version: String(about?.[0] ?? ''),
-    unreadable,
+    unreadable: [],
     choices: choices.filter(({ name }, index) => choices.findIndex((other) => other.name === name) === index),
   };
 }

@@ -14,7 +14,7 @@ import {
   removeAt,
   type Workshop,
 } from '../../services/index.js';
-import { inUseOf, type StoredTree } from '../store/index.js';
+import { inUseOf, partOf, type StoredTree } from '../store/index.js';
 import type { PlacesInUse } from './places.js';
 
 /** A tree's database, ready to be asked. */
@@ -214,7 +214,7 @@ export class Databases {
     const engine = entry.open?.engine ?? (await this.openAsItIs(tree));
     if ('problem' in engine) return { status: 'failed', revision: tree.revision, message: engine.problem };
     entry.open = { design, engine, sampleKeys: {}, madeHere: false, revision: tree.revision };
-    const looked = await engine.introspect(tree.schemas === null ? null : (JSON.parse(tree.schemas) as string[]));
+    const looked = await engine.introspect(partOf(tree).schemas);
     if (!looked.ok) return { status: 'failed', revision: tree.revision, message: looked.problem.message };
     return {
       status: 'ready',

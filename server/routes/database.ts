@@ -73,7 +73,7 @@ export function databaseRoutes({ store, databases, places }: DatabaseRoutes): Ro
       password: kept ?? (address === tree.address && wanted.keepPassword ? tree.password : null),
       label: wanted.label === '' ? null : wanted.label,
       unlocked: wanted.unlocked ? 1 : 0,
-      schemas: null,
+      part: null,
     });
     const changed = store.tree(tree.id);
     if (changed === null) return;

@@ -5,8 +5,8 @@ import { join, resolve, sep } from 'node:path';
 import { Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { Request } from 'express';
-import * as v from 'valibot';
 import type { Arrival, BringInAddress } from '../../contract/index.js';
+import { patternsIn } from '../../core/import/index.js';
 import { dialectOfScript } from '../../core/sql/index.js';
 import {
   type BroughtIn,
@@ -18,7 +18,7 @@ import {
   titleOf,
 } from '../../services/index.js';
 import { type PlacesInUse, passwordIn, shownAddress } from '../jobs/index.js';
-import type { StoredTree } from '../store/index.js';
+import { partOf, type StoredTree } from '../store/index.js';
 
 const HEADER = Buffer.from('SQLite format 3\0', 'latin1');
 
@@ -42,9 +42,9 @@ export interface Came {
 }
 
 /** Which server or engine a database came from. */
-export type CamePlace = Pick<StoredTree, 'address' | 'password' | 'label' | 'unlocked' | 'schemas'>;
+export type CamePlace = Pick<StoredTree, 'address' | 'password' | 'label' | 'unlocked' | 'part'>;
 
-const OWN_FILE: CamePlace = { address: null, password: null, label: null, unlocked: 0, schemas: null };
+const OWN_FILE: CamePlace = { address: null, password: null, label: null, unlocked: 0, part: null };
 
 /** Something that cannot be brought in, in words for the person who sent it. */
 export class Refused extends Error {
@@ -118,7 +118,9 @@ export async function fromServer(
   const opened = await places.at(wanted.address, password, LONGEST_LOOK);
   if ('problem' in opened) throw new Refused(422, opened.problem);
   const { host, database } = opened.access.address;
-  const brought = await bringInServer(opened.access, titleOf(database === '' ? host : database), wanted.schemas, step);
+  const tables = patternsIn(wanted.tables);
+  const part = { schemas: wanted.schemas, tables: tables.length === 0 ? null : tables };
+  const brought = await bringInServer(opened.access, titleOf(database === '' ? host : database), part, step);
   if (!brought.ok) throw new Refused(422, brought.problem.message);
   const address = shownAddress(wanted.address);
   const place: CamePlace = {
@@ -126,7 +128,7 @@ export async function fromServer(
     password: places.remember(address, password, wanted.keepPassword),
     label: wanted.label === '' ? null : wanted.label,
     unlocked: 0,
-    schemas: wanted.schemas === null ? null : JSON.stringify(wanted.schemas),
+    part: JSON.stringify(part),
   };
   return { brought: brought.value, database: '', place, arrival: arrivalFrom(brought.value, 'server', address) };
 }
@@ -141,8 +143,7 @@ export async function againFromServer(
 ): Promise<Came> {
   const opened = await places.of(tree, LONGEST_LOOK);
   if ('problem' in opened) throw new Refused(422, opened.problem);
-  const schemas = tree.schemas === null ? null : v.parse(v.array(v.string()), JSON.parse(tree.schemas));
-  const brought = await bringInServer(opened.access, tree.title, schemas, step);
+  const brought = await bringInServer(opened.access, tree.title, partOf(tree), step);
   if (!brought.ok) throw new Refused(422, brought.problem.message);
   return { brought: brought.value, database: '', place: tree, arrival: arrivalFrom(brought.value, 'server', tree.address ?? '') };
 }

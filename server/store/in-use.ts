@@ -1,3 +1,4 @@
+import * as v from 'valibot';
 import type { DatabaseInUse } from '../../contract/index.js';
 import { readAddress } from '../../engines/index.js';
 import type { StoredTree } from './store.js';
@@ -9,4 +10,11 @@ export function inUseOf({ address, label, unlocked, password }: StoredTree): Dat
   if (read === null || !read.ok || read.place.kind === 'sqlite') return { ...common, kind: 'sqlite', dialect: 'sqlite' };
   if (read.place.kind === 'embedded') return { ...common, kind: 'embedded', dialect: 'postgres' };
   return { ...common, kind: 'server', dialect: read.place.address.engine };
+}
+
+const Part = v.object({ schemas: v.nullable(v.array(v.string())), tables: v.nullable(v.array(v.string())) });
+
+/** Which part of a server's database came in. */
+export function partOf({ part }: StoredTree): v.InferOutput<typeof Part> {
+  return part === null ? { schemas: null, tables: null } : v.parse(Part, JSON.parse(part));
 }

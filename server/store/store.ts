@@ -19,8 +19,8 @@ export interface StoredTree {
   readonly label: string | null;
   /** Whether this program may write there: 1 or 0. */
   readonly unlocked: number;
-  /** The schemas that came in, as a JSON list; null for all. */
-  readonly schemas: string | null;
+  /** Which part of a server's database came in, as JSON; null for all. */
+  readonly part: string | null;
   /** The file that the text is bound to, and what of it was last seen or written; null for none. */
   readonly file: string | null;
   readonly fileText: string | null;
@@ -69,14 +69,14 @@ const LATER_COLUMNS = [
   ['trees', 'password', 'text'],
   ['trees', 'label', 'text'],
   ['trees', 'unlocked', 'integer not null default 0'],
-  ['trees', 'schemas', 'text'],
+  ['trees', 'part', 'text'],
   ['revisions', 'source', "text not null default 'page'"],
   ['revisions', 'added', 'integer not null default 0'],
   ['revisions', 'removed', 'integer not null default 0'],
 ] as const;
 
 const LATEST = `
-  select trees.id, trees.title, trees.kind, trees.database, trees.address, trees.password, trees.label, trees.unlocked, trees.schemas, trees.file, trees.file_text as fileText,
+  select trees.id, trees.title, trees.kind, trees.database, trees.address, trees.password, trees.label, trees.unlocked, trees.part, trees.file, trees.file_text as fileText,
     revisions.number as revision, revisions.text, revisions.saved_at as savedAt
   from trees
   join revisions on revisions.tree_id = trees.id
@@ -157,11 +157,11 @@ export class Store {
   /** Keeps which database a tree uses from now on. */
   setDatabase(
     id: string,
-    { address, password, label, unlocked, schemas }: Pick<StoredTree, 'address' | 'password' | 'label' | 'unlocked' | 'schemas'>,
+    { address, password, label, unlocked, part }: Pick<StoredTree, 'address' | 'password' | 'label' | 'unlocked' | 'part'>,
   ): void {
     this.database
-      .prepare('update trees set address = ?, password = ?, label = ?, unlocked = ?, schemas = ? where id = ?')
-      .run(address, password, label, unlocked, schemas, id);
+      .prepare('update trees set address = ?, password = ?, label = ?, unlocked = ?, part = ? where id = ?')
+      .run(address, password, label, unlocked, part, id);
   }
 
   /** Lets this program write to a tree's database, or no longer. */

@@ -27,6 +27,7 @@ function Schemas({
   const isMariadb = choice.address.startsWith('mariadb:');
   const own = found.schemas.filter(({ name }) => !isMariadb || found.database === '' || name === found.database);
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
+  const [tablesOnly, setTablesOnly] = useState('');
   const [only, setOnly] = useState(own[0]?.name ?? '');
   const wanted = isMariadb ? [only] : own.map(({ name }) => name).filter((name) => !left.has(name));
   const tables = own.filter(({ name }) => wanted.includes(name)).reduce((sum, schema) => sum + schema.tables, 0);
@@ -61,12 +62,23 @@ function Schemas({
           ))}
         </fieldset>
       )}
+      <label className="block">
+        Only these tables
+        <input
+          className="mt-0.5 block w-full rounded-sm border border-line-2 bg-label px-2 py-1 font-mono text-small"
+          value={tablesOnly}
+          placeholder="all; or names with * for anything, as loan*, players"
+          onChange={(event) => setTablesOnly(event.target.value)}
+        />
+      </label>
       <Button
         strong
         disabled={tables === 0}
-        onClick={() => onBring({ kind: 'server', ask: { ...choice, schemas: isMariadb || left.size > 0 ? wanted : null } })}
+        onClick={() =>
+          onBring({ kind: 'server', ask: { ...choice, schemas: isMariadb || left.size > 0 ? wanted : null, tables: tablesOnly } })
+        }
       >
-        Bring in {tables} {tables === 1 ? 'table' : 'tables'}
+        {tablesOnly.trim() === '' ? `Bring in ${tables} ${tables === 1 ? 'table' : 'tables'}` : 'Bring in these tables'}
       </Button>
     </div>
   );

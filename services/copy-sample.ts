@@ -1,0 +1,200 @@
+import type { Design } from '../core/design/index.js';
+import type { Field } from '../core/model/index.js';
+import type { Output } from '../core/plan/index.js';
+import type { Schema, Table } from '../core/schema/index.js';
+import { column, columnsOf, type Select } from '../core/sql/index.js';
+import { type BoundParameter, joinKey, type ValueType, type Wire } from '../core/values/index.js';
+import type { Engine, Insert, Outcome } from '../engines/index.js';
+
+/** What was copied, by table. */
+export interface CopiedSample {
+  readonly rows: Readonly<Record<string, number>>;
+}
+
+type Row = ReadonlyMap<string, Wire>;
+
+/** A table on its way: its rows by their key, as text. */
+interface Sampled {
+  readonly table: Table;
+  readonly types: ReadonlyMap<string, ValueType>;
+  readonly rows: Map<string, Row>;
+}
+
+/**
+ * Copies some rows of each table of a database into an empty one of another engine, in such a way that every relation
+ * holds: with a row come the rows that it points at, and those that they point at.
+ *
+ * @param from the text read for the engine that is copied from, and `to` the same read for the other
+ * @param perTable how many rows of each table to begin with, in the order of its key
+ */
+export async function copySample(
+  from: { readonly design: Design; readonly engine: Engine },
+  to: { readonly design: Design; readonly engine: Engine },
+  perTable: number,
+): Promise<Outcome<CopiedSample>> {
+  const { schema } = from.design;
+  const sampled = new Map(
+    schema.tables.map((table) => [table.name.name, { table, types: typesOf(from.design, table), rows: new Map<string, Row>() }]),
+  );
+  let wanted: { readonly into: Sampled; readonly rows: readonly Row[] }[] = [];
+  for (const into of sampled.values()) {
+    const found = await rowsOf(from, into, null, perTable);
+    if (!found.ok) return found;
+    wanted.push({ into, rows: found.value });
+  }
+  while (wanted.length > 0) {
+    const missing = new Map<string, { into: Sampled; columns: readonly string[]; keys: Map<string, readonly Wire[]> }>();
+    for (const { into, rows } of wanted) for (const row of rows) take(row, into, sampled, missing);
+    wanted = [];
+    for (const { into, columns, keys } of missing.values()) {
+      const found = await rowsOf(from, into, { columns, keys: Array.from(keys.values()) }, keys.size);
+      if (!found.ok) return found;
+      wanted.push({ into, rows: found.value });
+    }
+  }
+  const { before, after } = to.design.dialect.steps(to.design.schema);
+  const inserts = inOrder(schema).flatMap((table) => insertOf(to.design, sampled.get(table.name.name)));
+  const made = await to.engine.make({ before, inserts, keys: [], after });
+  return made.ok ? { ok: true, value: { rows: made.value.rows } } : made;
+}
+
+/** Takes a row in, and notes the rows that it points at and that are not there yet. */
+function take(
+  row: Row,
+  { table, rows }: Sampled,
+  all: ReadonlyMap<string, Sampled>,
+  missing: Map<string, { into: Sampled; columns: readonly string[]; keys: Map<string, readonly Wire[]> }>,
+): void {
+  rows.set(identity(table, row), row);
+  for (const key of table.foreignKeys) {
+    const target = all.get(key.table);
+    const values = key.columns.map((name) => row.get(name) ?? null);
+    if (target === undefined || values.includes(null)) continue;
+    const columns = key.references.length > 0 ? key.references : target.table.primaryKey.columns;
+    const sought = JSON.stringify(values);
+    const isThere = Array.from(target.rows.values()).some(
+      (other) => JSON.stringify(columns.map((name) => other.get(name) ?? null)) === sought,
+    );
+    if (isThere) continue;
+    const place = `${key.table}\n${columns.join('\n')}`;
+    const known = missing.get(place) ?? { into: target, columns, keys: new Map<string, readonly Wire[]>() };
+    known.keys.set(sought, values);
+    missing.set(place, known);
+  }
+}
+
+/** What tells a row apart: its key, or all that it has. */
+function identity({ primaryKey, columns }: Table, row: Row): string {
+  const names = primaryKey.columns.length > 0 ? primaryKey.columns : columns.map(({ name }) => name);
+  return JSON.stringify(names.map((name) => row.get(name) ?? null));
+}
+
+async function rowsOf(
+  { design, engine }: { readonly design: Design; readonly engine: Engine },
+  { table, types }: Sampled,
+  by: { readonly columns: readonly string[]; readonly keys: readonly (readonly Wire[])[] } | null,
+  limit: number,
+): Promise<Outcome<readonly Row[]>> {
+  const { values } = design.dialect;
+  const typeOf = (name: string): ValueType => types.get(name) ?? { kind: 'text', length: null };
+  const names = table.columns.map(({ name }) => name);
+  const outputs = names.map((as): Output => ({ as, type: typeOf(as), name: as, pivot: null, parts: null }));
+  const keyTypes = by?.columns.map(typeOf) ?? [];
+  const keyType: ValueType =
+    keyTypes.length === 1 && keyTypes[0] !== undefined ? keyTypes[0] : { kind: 'composite', parts: keyTypes };
+  const select: Select = {
+    kind: 'select',
+    columns: names.map((as) => ({ expression: column(table.name.name, as), as })),
+    from: { from: { kind: 'table', table: table.name }, alias: table.name.name, entity: null },
+    joins: [],
+    where:
+      by === null
+        ? null
+        : {
+            kind: 'in keys',
+            operand: columnsOf(table.name.name, by.columns),
+            parameter: 'keys',
+            types: keyTypes.map((type) => values.listType(type)),
+          },
+    orderBy: table.primaryKey.columns.map((name) => ({
+      expression: column(table.name.name, name),
+      descending: false,
+      nulls: false,
+    })),
+    limit: null,
+    offset: null,
+  };
+  const keys =
+    by === null
+      ? {}
+      : {
+          keys: values.bindKeys(
+            keyType,
+            by.keys.map((parts) => joinKey(keyType, parts)),
+          ),
+        };
+  const found = await engine.fetch({ query: select, outputs, parameters: keys, options: { typesHold: false, rowLimit: limit } });
+  if (!found.ok) return found;
+  const count = found.value.cells[0]?.length ?? 0;
+  const rows = Array.from(
+    { length: count },
+    (_, row): Row => new Map(names.map((name, at) => [name, found.value.cells[at]?.[row] ?? null])),
+  );
+  return { ok: true, value: rows };
+}
+
+/** Tables after those that they point at, as far as there is such an order. */
+function inOrder({ tables }: Schema): Table[] {
+  const done = new Set<string>();
+  const ordered: Table[] = [];
+  const visit = (table: Table, above: ReadonlySet<string>): void => {
+    if (done.has(table.name.name) || above.has(table.name.name)) return;
+    for (const key of table.foreignKeys) {
+      const target = tables.find(({ name }) => name.name === key.table);
+      if (target !== undefined) visit(target, new Set([...above, table.name.name]));
+    }
+    if (done.has(table.name.name)) return;
+    done.add(table.name.name);
+    ordered.push(table);
+  };
+  for (const table of tables) visit(table, new Set());
+  return ordered;
+}
+
+function insertOf({ dialect, schema }: Design, sampled: Sampled | undefined): Insert[] {
+  if (sampled === undefined || sampled.rows.size === 0) return [];
+  const { name } = sampled.table.name;
+  const target = schema.tables.find((table) => table.name.name === name);
+  if (target === undefined) return [];
+  const names = target.columns.filter(({ generated }) => generated === null).map((own) => own.name);
+  const rows = Array.from(sampled.rows.values(), (row) =>
+    names.map((own) => dialect.values.bind(sampled.types.get(own) ?? { kind: 'text', length: null }, row.get(own) ?? null)),
+  );
+  return [{ table: name, into: dialect.insertInto(target.name, names), columns: names.length, rows }];
+}
+
+/** The type of each column of a table, as the text has it: of its fields, and of the keys that its relations hold. */
+function typesOf({ model }: Design, { name }: Table): ReadonlyMap<string, ValueType> {
+  const types = new Map<string, ValueType>();
+  const add = (fields: readonly Field[]) => {
+    for (const field of fields) types.set(field.column.value, field.type);
+  };
+  const addKey = (columns: readonly { readonly value: string }[], parent: string) => {
+    for (const [index, { value }] of columns.entries()) {
+      const part = model.entities.get(parent)?.key.fields[index];
+      if (part !== undefined && !types.has(value)) types.set(value, part.type);
+    }
+  };
+  for (const entity of model.entities.values()) {
+    if (entity.table.value.name !== name.name) continue;
+    add(entity.fields);
+    for (const relation of model.relations.values())
+      if (relation.kind === 'key' && relation.child === entity.name) addKey(relation.columns, relation.parent);
+  }
+  for (const relation of model.relations.values()) {
+    if (relation.kind !== 'pivot' || relation.table.value.name !== name.name) continue;
+    add(relation.fields);
+    for (const end of relation.ends) addKey(end.columns, end.entity);
+  }
+  return types;
+}
