@@ -124,7 +124,7 @@ async function rowsOf(
     limit: null,
     offset: null,
   };
-  const keys =
+  const keys: Record<string, BoundParameter> =
     by === null
       ? {}
       : {
