@@ -154,7 +154,7 @@ await page.getByLabel('Password', { exact: true }).fill(password);
 await page.getByLabel('What kind of place it is').fill('staging');
 await page.getByRole('button', { name: 'Try it' }).click();
 await page.getByRole('button', { name: /Bring in \d+ tables/ }).click();
-await page.getByText('The database has').waitFor();
+await page.getByText('The database has', { exact: true }).waitFor();
 await shoot('came-from-server');
 await made.close();
 await keeper.close();

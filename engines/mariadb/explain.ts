@@ -31,7 +31,7 @@ function inWords(
   switch (type) {
     case 'ALL': {
       const small = Number(count ?? 0) < SMALL_ROWS;
-      return { text: `reads every row of ${table}${about}${small ? ': it is small' : ''}`, scan: !small };
+      return { text: `reads every row of ${table}${about}${small ? '; it is small' : ''}`, scan: !small };
     }
     case 'index':
       return { text: `reads every entry of index ${key} of ${table}${about}`, scan: true };

@@ -43,7 +43,8 @@ function inWords(node: PlanNode): Pick<PlanStep, 'text' | 'scan'> | null {
   switch (node['Node Type']) {
     case 'Seq Scan': {
       const small = (node['Total Cost'] ?? 0) < SMALL_COST;
-      return { text: `reads every row of ${table}${about}${small ? ': it is small' : ''}`, scan: !small };
+      const kept = node['Plan Rows'] === undefined ? '' : ` and keeps about ${node['Plan Rows'].toLocaleString('en')}`;
+      return { text: `reads every row of ${table}${kept}${small ? '; it is small' : ''}`, scan: !small };
     }
     case 'Index Scan':
       if (node['Index Cond'] === undefined)
