@@ -1,9 +1,13 @@
 import fc from 'fast-check';
 import { afterAll, beforeAll, expect, inject, test } from 'vitest';
 import { readDesign } from '../core/design/index.js';
+import { entityOf } from '../core/model/index.js';
+import { planQuery } from '../core/plan/index.js';
+import { column } from '../core/sql/index.js';
+import { type Aggregate, aggregateType, type Wire } from '../core/values/index.js';
 import { agree, type Compared, ENGINES, everything } from '../tests/agreement.js';
 import { arbitraryTree } from '../tests/arbitrary-tree.js';
-import { type Engines, openEngines } from '../tests/engines.js';
+import { type EngineName, type Engines, makeOn, openEngines } from '../tests/engines.js';
 import { HURTING, HURTING_QUERIES } from '../tests/hurting-values.js';
 
 const CASES = 12;
@@ -25,6 +29,59 @@ test('every engine gives the same answers to the last digit, on values chosen to
   expect(HURTING_QUERIES.filter((query) => queryOf(query).query === null)).toEqual([]);
   await agree(engines, HURTING, HURTING_QUERIES, compared);
   expect(compared.answers).toBe(HURTING_QUERIES.length * ENGINES.length);
+}, 120_000);
+
+const AGGREGATES: readonly Aggregate[] = ['sum', 'avg', 'min', 'max'];
+
+/** Every aggregate of every field that has one, over some rows of the values chosen to hurt, in wire form. */
+async function aggregatesOn(name: EngineName, where: string): Promise<Record<string, Wire>> {
+  const { design, database } = await makeOn(engines, name, HURTING);
+  const { values } = design.dialect;
+  const entity = entityOf(design.model, 'Item');
+  const { query } = design.queryOf(`from Item\nwhere ${where}`);
+  if (query === null) throw new Error('the query does not stand');
+  const plan = planQuery(design.model, query, { dialect: design.dialect, keysHold: true });
+  // A decimal of more than 15 digits is computed as a double on SQLite, so its aggregates are not promised to agree.
+  const exact = entity.fields.filter(({ type }) => type.kind !== 'decimal' || type.precision <= 15);
+  const wanted = exact.flatMap((field) =>
+    AGGREGATES.flatMap((aggregate) => {
+      const type = aggregateType(aggregate, field.type);
+      const sql = column(plan.select.from.alias, field.column.value);
+      return type === null
+        ? []
+        : [{ as: `${aggregate}_${field.name}`, type, expression: values.aggregate(aggregate, { sql, type: field.type }) }];
+    }),
+  );
+  const fetched = await database.engine.fetch({
+    query: { ...plan.select, columns: wanted.map(({ as, expression }) => ({ as, expression })), orderBy: [] },
+    outputs: wanted.map(({ as, type }) => ({ as, type, name: as, pivot: null, parts: null })),
+    parameters: {},
+    options: { typesHold: true, rowLimit: 1 },
+  });
+  await database.remove();
+  if (!fetched.ok) throw new Error(`${name}: ${fetched.problem.message}`);
+  const cells = wanted.map(({ as }, index): [string, Wire] => {
+    const value = fetched.value.cells[index]?.[0] ?? null;
+    return [as, typeof value === 'number' && !Number.isInteger(value) ? Number(value.toPrecision(12)) : value];
+  });
+  return Object.fromEntries(cells);
+}
+
+test('every engine aggregates alike: a sum of whole numbers has 64 bits, a mean is real, nothing aggregated is null', async () => {
+  const some = await aggregatesOn('sqlite', 'id between 4 and 12');
+  expect(some).toMatchObject({
+    sum_small: '100005',
+    min_name: '',
+    max_name: '🎵',
+    min_on: '1900-02-28',
+    sum_price: '1234572.05',
+  });
+  const none = await aggregatesOn('sqlite', 'id = 0');
+  expect(new Set(Object.values(none))).toEqual(new Set([null]));
+  for (const name of ['postgres', 'embedded', 'mariadb'] as const) {
+    expect(await aggregatesOn(name, 'id between 4 and 12')).toEqual(some);
+    expect(await aggregatesOn(name, 'id = 0')).toEqual(none);
+  }
 }, 120_000);
 
 test('for any model, every engine keeps the same rows, and gives the same answers over every role', async () => {

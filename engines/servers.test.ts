@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs';
+import { type AddressInfo, connect, createServer, type Socket } from 'node:net';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest';
 import { readDesign } from '../core/design/index.js';
@@ -126,6 +127,27 @@ describe.each(SERVERS)('a statement on %s', (name) => {
     await expect.poll(async () => Number((await valuesOf(watcher, running[name]))[0])).toBe(0);
     await engine.close();
     await watcher.close();
+  });
+
+  test('over a network that goes dead is waited for no longer than its limit', async () => {
+    const access = accessTo(name, { milliseconds: 1000 });
+    const { host, port } = access.address;
+    const sockets: Socket[] = [];
+    const proxy = createServer((near) => {
+      const far = connect(port, host);
+      sockets.push(near, far);
+      near.pipe(far).pipe(near);
+      for (const socket of [near, far]) socket.on('error', () => undefined);
+    });
+    await new Promise<void>((done) => proxy.listen(0, '127.0.0.1', done));
+    const engine = openAt({ ...access, address: { ...access.address, port: (proxy.address() as AddressInfo).port } });
+    expect((await valuesOf(engine, 'select 1')).map(Number)).toEqual([1]);
+    for (const socket of sockets) socket.unpipe().pause();
+    proxy.removeAllListeners('connection');
+    expect(await engine.read('select 2', {})).toMatchObject({ ok: false, problem: { code: 'timeout' } });
+    for (const socket of sockets) socket.destroy();
+    proxy.close();
+    await engine.close();
   });
 
   test('that reads can write nothing', async () => {

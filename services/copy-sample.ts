@@ -18,6 +18,8 @@ interface Sampled {
   readonly table: Table;
   readonly types: ReadonlyMap<string, ValueType>;
   readonly rows: Map<string, Row>;
+  /** What of it is there already, by the columns that others point at. */
+  readonly known: Map<string, Set<string>>;
 }
 
 /**
@@ -34,7 +36,10 @@ export async function copySample(
 ): Promise<Outcome<CopiedSample>> {
   const { schema } = from.design;
   const sampled = new Map(
-    schema.tables.map((table) => [table.name.name, { table, types: typesOf(from.design, table), rows: new Map<string, Row>() }]),
+    schema.tables.map((table) => [
+      table.name.name,
+      { table, types: typesOf(from.design, table), rows: new Map<string, Row>(), known: new Map<string, Set<string>>() },
+    ]),
   );
   let wanted: { readonly into: Sampled; readonly rows: readonly Row[] }[] = [];
   for (const into of sampled.values()) {
@@ -61,21 +66,19 @@ export async function copySample(
 /** Takes a row in, and notes the rows that it points at and that are not there yet. */
 function take(
   row: Row,
-  { table, rows }: Sampled,
+  { table, rows, known: ownKnown }: Sampled,
   all: ReadonlyMap<string, Sampled>,
   missing: Map<string, { into: Sampled; columns: readonly string[]; keys: Map<string, readonly Wire[]> }>,
 ): void {
   rows.set(identity(table, row), row);
+  for (const [columns, there] of ownKnown) there.add(valuesIn(row, columns.split('\n')));
   for (const key of table.foreignKeys) {
     const target = all.get(key.table);
     const values = key.columns.map((name) => row.get(name) ?? null);
     if (target === undefined || values.includes(null)) continue;
     const columns = key.references.length > 0 ? key.references : target.table.primaryKey.columns;
-    const sought = JSON.stringify(values);
-    const isThere = Array.from(target.rows.values()).some(
-      (other) => JSON.stringify(columns.map((name) => other.get(name) ?? null)) === sought,
-    );
-    if (isThere) continue;
+    const sought = valuesIn(row, key.columns);
+    if (knownBy(target, columns).has(sought)) continue;
     const place = `${key.table}\n${columns.join('\n')}`;
     const known = missing.get(place) ?? { into: target, columns, keys: new Map<string, readonly Wire[]>() };
     known.keys.set(sought, values);
@@ -83,10 +86,24 @@ function take(
   }
 }
 
+/** The values by which rows of a table are pointed at over some columns: of all rows that are there. */
+function knownBy({ rows, known }: Sampled, columns: readonly string[]): Set<string> {
+  const place = columns.join('\n');
+  const before = known.get(place);
+  if (before !== undefined) return before;
+  const there = new Set(Array.from(rows.values(), (row) => valuesIn(row, columns)));
+  known.set(place, there);
+  return there;
+}
+
+function valuesIn(row: Row, columns: readonly string[]): string {
+  return JSON.stringify(columns.map((name) => row.get(name) ?? null));
+}
+
 /** What tells a row apart: its key, or all that it has. */
 function identity({ primaryKey, columns }: Table, row: Row): string {
   const names = primaryKey.columns.length > 0 ? primaryKey.columns : columns.map(({ name }) => name);
-  return JSON.stringify(names.map((name) => row.get(name) ?? null));
+  return valuesIn(row, names);
 }
 
 async function rowsOf(

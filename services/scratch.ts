@@ -58,17 +58,7 @@ async function onPostgres(access: ServerAccess, { stem, name, first }: ScratchNa
   const made = await admin.execute([`create database ${place} template template0 encoding 'UTF8' lc_collate 'C' lc_ctype 'C'`]);
   if (made.ok) {
     const engine = openPostgres({ ...access, address: { ...access.address, database: place }, place: null });
-    return {
-      ok: true,
-      value: {
-        engine,
-        remove: async () => {
-          await engine.close();
-          await admin.execute([`drop database if exists ${place} with (force)`]);
-          await admin.close();
-        },
-      },
-    };
+    return { ok: true, value: removable(engine, admin, `drop database if exists ${place} with (force)`) };
   }
   if (made.problem.code !== 'refused') return closing(admin, made);
   const schema = await admin.execute([`drop schema if exists ${place} cascade`, `create schema ${place}`]);
@@ -80,18 +70,7 @@ async function onPostgres(access: ServerAccess, { stem, name, first }: ScratchNa
         message: `${access.label}: this login may make neither a database nor a schema, so the tables of the text cannot be tried there. A database that is brought in from it can be looked at. To try the text, use the tree’s own SQLite file or the embedded PostgreSQL, or ask for the right to create databases.`,
       },
     });
-  const engine = openPostgres({ ...access, place });
-  return {
-    ok: true,
-    value: {
-      engine,
-      remove: async () => {
-        await engine.close();
-        await admin.execute([`drop schema if exists ${place} cascade`]);
-        await admin.close();
-      },
-    },
-  };
+  return { ok: true, value: removable(openPostgres({ ...access, place }), admin, `drop schema if exists ${place} cascade`) };
 }
 
 async function onMariadb(access: ServerAccess, { stem, name, first }: ScratchName): Promise<Outcome<Scratch>> {
@@ -113,16 +92,17 @@ async function onMariadb(access: ServerAccess, { stem, name, first }: ScratchNam
       },
     });
   }
-  const engine = openMariadb({ ...access, place });
+  return { ok: true, value: removable(openMariadb({ ...access, place }), admin, `drop database if exists ${place}`) };
+}
+
+/** A scratch database that a statement over another connection takes away. */
+function removable(engine: Engine, admin: Engine, removal: string): Scratch {
   return {
-    ok: true,
-    value: {
-      engine,
-      remove: async () => {
-        await engine.close();
-        await admin.execute([`drop database if exists ${place}`]);
-        await admin.close();
-      },
+    engine,
+    remove: async () => {
+      await engine.close();
+      await admin.execute([removal]);
+      await admin.close();
     },
   };
 }

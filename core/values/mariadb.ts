@@ -1,17 +1,15 @@
 import { call, number, type SqlExpression, string } from '../sql/index.js';
 import type { EngineValues } from './engine-values.js';
 import { binary, either, inDays, substring } from './pieces.js';
-import { decoded, fractioned, NUMBER_FORM, parsedJson } from './reading.js';
+import { bytesOf, decoded, NUMBER_FORM, parsedJson, readDate, readTime, readTimestamp } from './reading.js';
 import { scaled } from './results.js';
-import { isDate, type Wire } from './wire.js';
+import type { Wire } from './wire.js';
 
 /** A longer VARCHAR does not fit a row of four-byte characters (MariaDB, VARCHAR). */
 const LONGEST_VARCHAR = 16_383;
 /** The longest text that a key or an index of InnoDB takes whole: 3072 bytes of four-byte characters. */
 export const LONGEST_KEY_TEXT = 768;
 const COLLATION = 'utf8mb4_nopad_bin';
-const TIME_FORM = /^([01]\d|2[0-3]):[0-5]\d:[0-5]\d(\.\d{1,6})?$/;
-const TIMESTAMP_FORM = /^(\d{4}-\d{2}-\d{2}) (\d{2}:\d{2}:\d{2})(?:\.(\d{1,6}))?$/;
 
 /**
  * MariaDB's column of the table of values. In strict mode its types keep other values out, but for those beyond what the
@@ -175,14 +173,11 @@ export const mariadbValues: EngineValues = {
       case 'boolean':
         return decoded((text) => (text === '1' ? true : text === '0' ? false : null));
       case 'date':
-        return decoded((text) => (isDate(text) && !text.startsWith('0000') ? text : null));
+        return decoded(readDate);
       case 'time':
-        return decoded((text) => (TIME_FORM.test(text) ? fractioned(text) : null));
+        return decoded(readTime);
       case 'timestamp':
-        return decoded((text) => {
-          const [, date = '', time = '', fraction = ''] = TIMESTAMP_FORM.exec(text) ?? [];
-          return isDate(date) && !date.startsWith('0000') ? `${date}T${time}.${fraction.padEnd(6, '0')}Z` : null;
-        });
+        return decoded(readTimestamp);
       case 'json':
         return (value) => (value === null ? null : parsedJson(String(value)));
       default:
@@ -326,8 +321,4 @@ function roundedReal(value: SqlExpression, places: readonly SqlExpression[]): Sq
   const exact: SqlExpression = { kind: 'cast', operand: value, type: 'decimal(65,30)' };
   const rounded: SqlExpression = { kind: 'cast', operand: call('round', exact, ...places), type: 'double' };
   return either(binary('<', call('abs', value), number('1e15')), rounded, value);
-}
-
-function bytesOf(hex: string): Uint8Array {
-  return Uint8Array.from(hex.match(/../g) ?? [], (pair) => Number.parseInt(pair, 16));
 }

@@ -1,12 +1,9 @@
 import { call, number, type SqlExpression, string } from '../sql/index.js';
 import type { EngineValues } from './engine-values.js';
 import { binary, either, inDays, nullIfAny, substring } from './pieces.js';
-import { decoded, fractioned, NUMBER_FORM, parsedJson } from './reading.js';
+import { decoded, NUMBER_FORM, parsedJson, readDate, readTime, readTimestamp } from './reading.js';
 import { scaled } from './results.js';
-import { isDate } from './wire.js';
 
-const TIME_FORM = /^([01]\d|2[0-3]):[0-5]\d:[0-5]\d(\.\d{1,6})?$/;
-const TIMESTAMP_FORM = /^(\d{4}-\d{2}-\d{2}) (\d{2}:\d{2}:\d{2})(?:\.(\d{1,6}))?(\+00)?$/;
 /** How PostgreSQL writes a timestamp in the form that the wire has (PostgreSQL, 9.8 Data Type Formatting Functions). */
 const TIMESTAMP_PICTURE = 'YYYY-MM-DD"T"HH24:MI:SS.US"Z"';
 
@@ -147,14 +144,11 @@ export const postgresValues: EngineValues = {
       case 'boolean':
         return decoded((text) => (text === 't' ? true : text === 'f' ? false : null));
       case 'date':
-        return decoded((text) => (isDate(text) ? text : null));
+        return decoded(readDate);
       case 'time':
-        return decoded((text) => (TIME_FORM.test(text) ? fractioned(text) : null));
+        return decoded(readTime);
       case 'timestamp':
-        return decoded((text) => {
-          const [, date = '', time = '', fraction = ''] = TIMESTAMP_FORM.exec(text) ?? [];
-          return isDate(date) ? `${date}T${time}.${fraction.padEnd(6, '0')}Z` : null;
-        });
+        return decoded(readTimestamp);
       case 'json':
         return (value) => (value === null ? null : parsedJson(String(value)));
       case 'bytes':

@@ -2,7 +2,7 @@ import { call, number, type SqlExpression, string } from '../sql/index.js';
 import { keyListText } from './composite.js';
 import type { BoundValue, EngineValues } from './engine-values.js';
 import { binary, counted, either } from './pieces.js';
-import { hexOf, parsedJson } from './reading.js';
+import { bytesOf, hexOf, parsedJson } from './reading.js';
 import { EXACT_DIGITS } from './results.js';
 import { familyOf, type ValueType } from './types.js';
 import { isDate, type Wire } from './wire.js';
@@ -364,10 +364,4 @@ function unfit(value: unknown): Wire {
 function smallestInteger(digits: string): number | bigint {
   const value = BigInt(digits);
   return value <= BigInt(Number.MAX_SAFE_INTEGER) && value >= BigInt(Number.MIN_SAFE_INTEGER) ? Number(value) : value;
-}
-
-function bytesOf(hex: string): Uint8Array {
-  const bytes = new Uint8Array(hex.length / 2);
-  for (let index = 0; index < bytes.length; index++) bytes[index] = Number.parseInt(hex.slice(index * 2, index * 2 + 2), 16);
-  return bytes;
 }

@@ -4,6 +4,9 @@ import type { Ask } from '../protocol.js';
 import { answer, type ServerKind } from './answer.js';
 import type { Pool, Taken } from './pool.js';
 
+/** How long a server is given to hear that a statement is to end. */
+const GRACE = 2000;
+
 export interface ServerOptions {
   /** What a person calls this database, in messages. */
   readonly label: string;
@@ -19,46 +22,57 @@ export function openServer(kind: ServerKind, pool: Pool, { label, milliseconds }
   const busy = new Set<Running>();
   let closed: Promise<void> | null = null;
 
-  const call = async <T>(ask: Ask): Promise<Outcome<T>> => {
-    if (closed !== null) return { ok: false, problem: { code: 'ended', message: 'This database is closed.' } };
-    const running: Running = { taken: null, sql: null, ended: null };
-    busy.add(running);
-    const timer = setTimeout(() => {
-      const seconds = Math.round(milliseconds / 100) / 10;
-      const what = running.sql === null ? '' : `, while this ran:\n${running.sql}`;
-      end(running, { ok: false, problem: { code: 'timeout', message: `Stopped after ${seconds} s${what}` } });
-    }, milliseconds);
+  const call = <T>(ask: Ask): Promise<Outcome<T>> => {
+    if (closed !== null) return Promise.resolve({ ok: false, problem: { code: 'ended', message: 'This database is closed.' } });
+    return new Promise((resolve) => {
+      const running: Running = { taken: null, sql: null, ended: null, tell: resolve };
+      busy.add(running);
+      const timer = setTimeout(() => {
+        const seconds = Math.round(milliseconds / 100) / 10;
+        const what = running.sql === null ? '' : `, while this ran:\n${running.sql}`;
+        void end(running, { ok: false, problem: { code: 'timeout', message: `Stopped after ${seconds} s${what}` } });
+      }, milliseconds);
+      void work<T>(ask, running).then((outcome) => {
+        clearTimeout(timer);
+        busy.delete(running);
+        giveBack(running, running.ended !== null);
+        resolve(running.ended ?? outcome);
+      });
+    });
+  };
+
+  const work = async <T>(ask: Ask, running: Running): Promise<Outcome<T>> => {
     try {
       const taken = await pool.acquire();
       running.taken = taken;
       if (running.ended !== null) return running.ended;
-      const value = (await answer(kind, taken, ask, (sql) => {
+      const note = (sql: string) => {
         running.sql = sql;
-      })) as T;
-      return running.ended ?? { ok: true, value };
+      };
+      return { ok: true, value: (await answer(kind, taken, ask, note)) as T };
     } catch (error) {
       if (running.ended !== null) return running.ended;
       const problem = kind.problemOf(error, label);
-      if (problem.code === 'unreachable') running.taken = release(running.taken, true);
+      if (problem.code === 'unreachable') giveBack(running, true);
       const stopped = problem.code === 'timeout' && running.sql !== null;
       return { ok: false, problem: stopped ? { ...problem, message: `${problem.message} It was:\n${running.sql}` } : problem };
-    } finally {
-      clearTimeout(timer);
-      busy.delete(running);
-      release(running.taken, running.ended !== null);
     }
   };
 
-  const end = (running: Running, outcome: Outcome<never>) => {
+  /** Ends a call on the server; where that cannot be told, with its connection. Whoever asked waits no longer. */
+  const end = async (running: Running, outcome: Outcome<never>): Promise<void> => {
     running.ended = outcome;
-    // What cannot be told to the server is ended with the connection.
-    running.taken?.cancel().catch(() => null);
+    const cancelled = running.taken?.cancel().catch(() => null);
+    await Promise.race([cancelled, new Promise((done) => setTimeout(done, GRACE).unref())]);
+    busy.delete(running);
+    giveBack(running, true);
+    running.tell(outcome);
   };
 
   return {
     ...askingEngine(kind.dialect.name, call),
     stop: () => {
-      for (const running of busy) end(running, { ok: false, problem: { code: 'ended', message: 'Stopped.' } });
+      for (const running of busy) void end(running, { ok: false, problem: { code: 'ended', message: 'Stopped.' } });
     },
     close: () => {
       closed ??= pool.close();
@@ -72,9 +86,11 @@ interface Running {
   taken: Taken | null;
   sql: string | null;
   ended: Outcome<never> | null;
+  tell(outcome: Outcome<never>): void;
 }
 
-function release(taken: Taken | null, broken: boolean): null {
+function giveBack(running: Running, broken: boolean): void {
+  const { taken } = running;
+  running.taken = null;
   taken?.release(broken);
-  return null;
 }

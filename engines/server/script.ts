@@ -4,7 +4,7 @@ import type { ScriptReport } from '../engine.js';
 import type { Running } from './answer.js';
 
 /** How many statements that failed are told one by one. */
-const MOST_TOLD = 50;
+export const MOST_TOLD = 50;
 
 /** Counts what became of a script's statements. */
 export async function runStatements(
@@ -36,7 +36,8 @@ export async function runStatements(
   return { made, failures, failed, refused };
 }
 
-function shortened(sql: string): string {
+/** A statement on one line, as a report shows it. */
+export function shortened(sql: string): string {
   const line = sql.replace(/\s+/g, ' ').trim();
   return line.length > 120 ? `${line.slice(0, 117)}…` : line;
 }

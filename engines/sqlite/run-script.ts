@@ -2,9 +2,7 @@ import { readFileSync } from 'node:fs';
 import type Database from 'better-sqlite3';
 import { statementsOf } from '../../core/sql/index.js';
 import type { ScriptReport } from '../engine.js';
-
-/** How many statements that failed are told one by one. */
-const MOST_TOLD = 50;
+import { MOST_TOLD, shortened } from '../server/script.js';
 
 /**
  * Runs a script into a new database, in one transaction. Statements that make nothing are passed over; one that fails is
@@ -39,9 +37,4 @@ export function runScript(db: Database.Database, path: string, running: (sql: st
   }
   db.exec('commit');
   return { made, failures, failed, refused };
-}
-
-function shortened(sql: string): string {
-  const line = sql.replace(/\s+/g, ' ').trim();
-  return line.length > 120 ? `${line.slice(0, 117)}…` : line;
 }
