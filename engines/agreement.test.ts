@@ -54,7 +54,7 @@ async function aggregatesOn(name: EngineName, where: string): Promise<Record<str
   );
   const fetched = await database.engine.fetch({
     query: { ...plan.select, columns: wanted.map(({ as, expression }) => ({ as, expression })), orderBy: [] },
-    outputs: wanted.map(({ as, type }) => ({ as, type, name: as, pivot: null, parts: null })),
+    outputs: wanted.map(({ as, type }) => ({ as, type, name: as, pivot: null, parts: null, kinds: null })),
     parameters: {},
     options: { typesHold: true, rowLimit: 1 },
   });

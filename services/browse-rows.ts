@@ -1,10 +1,9 @@
-import { type BrowseRequest, browse, countsByRole, isRow, type Via } from '../core/browse/index.js';
+import { type BrowseRequest, browse, countsByRole, isRow, type Via, walkable } from '../core/browse/index.js';
 import type { Design } from '../core/design/index.js';
-import { bind, type FetchRequest } from '../core/load/index.js';
-import { type Entity, entityOf } from '../core/model/index.js';
+import { bind } from '../core/load/index.js';
+import { type Entity, entityOf, type Query } from '../core/model/index.js';
 import type { Finding } from '../core/notation/index.js';
-import type { PlanOptions, QueryPlan } from '../core/plan/index.js';
-import type { TableName } from '../core/sql/index.js';
+import { type PlanOptions, planQuery, type QueryPlan } from '../core/plan/index.js';
 import { parseWire, type Wire } from '../core/values/index.js';
 import { weave } from '../core/walls/index.js';
 import type { Engine } from '../engines/index.js';
@@ -157,8 +156,10 @@ export async function roleCounts(
 /** How many rows each entity has; one whose table cannot be counted is missing. */
 export async function entityCounts({ design, engine }: Pick<Browsed, 'design' | 'engine'>): Promise<Record<string, number>> {
   const counts: Record<string, number> = {};
-  for (const { name, table } of design.model.entities.values()) {
-    const read = await engine.fetch({ ...countOf(table.value), parameters: {}, options: COUNTED });
+  const options = { dialect: design.dialect, keysHold: false };
+  for (const { name } of design.model.entities.values()) {
+    const plan = planQuery(design.model, countOf(name), options);
+    const read = await engine.fetch({ query: weave(plan).select, outputs: plan.outputs, parameters: {}, options: COUNTED });
     if (read.ok) counts[name] = Number(read.value.cells[0]?.[0] ?? 0);
   }
   return counts;
@@ -166,21 +167,11 @@ export async function entityCounts({ design, engine }: Pick<Browsed, 'design' | 
 
 const COUNTED = { typesHold: false, rowLimit: 1 };
 
-/** The select that counts a table's rows. */
-function countOf(table: TableName): Pick<FetchRequest, 'query' | 'outputs'> {
-  return {
-    query: {
-      kind: 'select',
-      columns: [{ expression: { kind: 'count rows' }, as: 'count' }],
-      from: { from: { kind: 'table', table }, alias: table.name, entity: null },
-      joins: [],
-      where: null,
-      orderBy: [],
-      limit: null,
-      offset: null,
-    },
-    outputs: [{ as: 'count', type: { kind: 'integer' }, name: 'count', pivot: null, parts: null }],
-  };
+/** The query that counts an entity's rows. */
+function countOf(entity: string): Query {
+  const span = { start: 0, end: 0 };
+  const none = { name: null, parameters: [], where: [], orderBy: [], limit: null, offset: null, loads: [], note: null, span };
+  return { ...none, entity, cardinality: 'count' };
 }
 
 /** A key as a person or an address writes it; null where it does not fit the entity's key. */
@@ -211,9 +202,9 @@ function readRequest({ design }: Browsed, request: RowsRequest): RowsOutcome<Bro
   let via: Via | null = null;
   if (request.via !== null) {
     const owner = design.model.entities.get(request.via.entity);
-    const role = owner?.roles.find((candidate) => candidate.name === request.via?.role);
+    const role = walkable(design.model, request.via.entity, request.via.role, entity.name);
     const key = owner === undefined ? null : keyOf(design, owner.name, request.via.key);
-    if (role?.target !== entity.name || key === null)
+    if (role === null || key === null)
       return failed(`There is no way to ${entity.name} over ${request.via.entity}.${request.via.role}.`);
     via = { entity: request.via.entity, key, role: role.name };
   }

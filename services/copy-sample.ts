@@ -1,6 +1,7 @@
 import type { Design } from '../core/design/index.js';
 import type { Field } from '../core/model/index.js';
 import type { Output } from '../core/plan/index.js';
+import { heldBy, pivotColumns } from '../core/samples/index.js';
 import type { Schema, Table } from '../core/schema/index.js';
 import { column, columnsOf, type Select } from '../core/sql/index.js';
 import { type BoundParameter, joinKey, type ValueType, type Wire } from '../core/values/index.js';
@@ -115,7 +116,7 @@ async function rowsOf(
   const { values } = design.dialect;
   const typeOf = (name: string): ValueType => types.get(name) ?? { kind: 'text', length: null };
   const names = table.columns.map(({ name }) => name);
-  const outputs = names.map((as): Output => ({ as, type: typeOf(as), name: as, pivot: null, parts: null }));
+  const outputs = names.map((as): Output => ({ as, type: typeOf(as), name: as, pivot: null, parts: null, kinds: null }));
   const keyTypes = by?.columns.map(typeOf) ?? [];
   const keyType: ValueType =
     keyTypes.length === 1 && keyTypes[0] !== undefined ? keyTypes[0] : { kind: 'composite', parts: keyTypes };
@@ -196,22 +197,16 @@ function typesOf({ model }: Design, { name }: Table): ReadonlyMap<string, ValueT
   const add = (fields: readonly Field[]) => {
     for (const field of fields) types.set(field.column.value, field.type);
   };
-  const addKey = (columns: readonly { readonly value: string }[], parent: string) => {
-    for (const [index, { value }] of columns.entries()) {
-      const part = model.entities.get(parent)?.key.fields[index];
-      if (part !== undefined && !types.has(value)) types.set(value, part.type);
-    }
-  };
   for (const entity of model.entities.values()) {
     if (entity.table.value.name !== name.name) continue;
     add(entity.fields);
     for (const relation of model.relations.values())
-      if (relation.kind === 'key' && relation.child === entity.name) addKey(relation.columns, relation.parent);
+      for (const { name: held, type } of heldBy(model, relation, entity.name)) if (!types.has(held)) types.set(held, type);
   }
   for (const relation of model.relations.values()) {
-    if (relation.kind !== 'pivot' || relation.table.value.name !== name.name) continue;
-    add(relation.fields);
-    for (const end of relation.ends) addKey(end.columns, end.entity);
+    const isPivot = relation.kind === 'pivot' || relation.kind === 'polymorphic pivot';
+    if (!isPivot || relation.table.value.name !== name.name) continue;
+    for (const { name: held, type } of pivotColumns(model, relation)) if (!types.has(held)) types.set(held, type);
   }
   return types;
 }

@@ -2,12 +2,12 @@ import { rm } from 'node:fs/promises';
 import type { Design } from '../core/design/index.js';
 import type { Dialect } from '../core/dialects/index.js';
 import { bind } from '../core/load/index.js';
-import type { Query } from '../core/model/index.js';
+import { entityOf, type Query } from '../core/model/index.js';
 import { planQuery } from '../core/plan/index.js';
 import { makeSamples, type Samples, type Unsatisfied } from '../core/samples/index.js';
-import type { ForeignKey, Table } from '../core/schema/index.js';
-import { allOf, column as columnOf, columnsOf, equal } from '../core/sql/index.js';
-import type { ValueType, Wire } from '../core/values/index.js';
+import { type ForeignKey, foreignTarget, type Schema, schemaOf, type Table } from '../core/schema/index.js';
+import { allOf, column as columnOf, columnsOf, equal, type TableName } from '../core/sql/index.js';
+import type { Wire } from '../core/values/index.js';
 import { type Engine, type Insert, type KeyToHold, type Outcome, openSqlite } from '../engines/index.js';
 import { nowOf } from './clock.js';
 
@@ -36,11 +36,16 @@ export async function makeDatabase(design: Design, path: string): Promise<Outcom
   }
 }
 
-/** Makes a design's tables and samples in an empty database of its dialect. */
+/**
+ * Makes a design's tables and samples in an empty database of its dialect; those that are somebody else's too, since
+ * nobody else has made them there.
+ */
 export async function fillDatabase(design: Design, engine: Engine): Promise<Outcome<MadeDatabase>> {
   const samples = makeSamples(design.model, nowOf(design.model));
-  const { before, after } = design.dialect.steps(design.schema);
-  const made = await engine.make({ before, inserts: insertsOf(design, samples), keys: keysOf(design), after });
+  const { schema } = schemaOf(design.model, design.dialect, { standIns: true });
+  const { before, after } = design.dialect.steps(schema);
+  const keys = [...keysOf(design, schema), ...typedKeysOf(design)];
+  const made = await engine.make({ before, inserts: insertsOf(design, samples), keys, after });
   if (!made.ok) return made;
   const refused = made.value.refused.map(({ table, constraint, rows }) => ({
     owner: table,
@@ -59,7 +64,7 @@ export async function fillDatabase(design: Design, engine: Engine): Promise<Outc
 }
 
 /** The foreign keys of a schema, as deletes of the rows that break them. */
-function keysOf({ schema, dialect }: Design): KeyToHold[] {
+function keysOf({ dialect }: Design, schema: Schema): KeyToHold[] {
   return schema.tables.flatMap((table) =>
     table.foreignKeys.map((key) => ({ table: table.name.name, parent: key.table, sql: danglingDelete(dialect, table, key) })),
   );
@@ -86,43 +91,55 @@ function danglingDelete({ quote, printQuery, print }: Dialect, table: Table, key
   return `delete from ${own} where ${filled === null ? '' : `${print(filled)} and `}not exists (${found})`;
 }
 
+/** The keys that no foreign key holds, since a column beside them says whose they are. */
+function typedKeysOf({ model, dialect }: Design): KeyToHold[] {
+  const { quote, print, values } = dialect;
+  const named = ({ schema, name }: TableName) => `${schema === null ? '' : `${quote(schema)}.`}${quote(name)}`;
+  return Array.from(model.relations.values()).flatMap((relation): KeyToHold[] => {
+    if ((relation.kind !== 'polymorphic' && relation.kind !== 'polymorphic pivot') || relation.storage.kind === 'one of')
+      return [];
+    const { type, id, idType } = relation.storage;
+    const children = relation.kind === 'polymorphic' ? tablesOf(model, relation.child) : [relation.table.value];
+    return relation.targets.flatMap(({ entity, marks }) =>
+      marks.flatMap((mark) => {
+        const target = foreignTarget(model, marks.length === 1 ? entity : mark.entity);
+        if (target.kind === 'tables') return [];
+        const { key } = entityOf(model, entity);
+        const own = columnOf('there', key.columns[0] ?? '');
+        const held = JSON.stringify(key.type) === JSON.stringify(idType) ? own : values.toText(key.type, own);
+        return children.map((child): KeyToHold => {
+          const marked = `${quote(type.value)} = ${print({ kind: 'string', value: mark.mark })}`;
+          const found = `exists (select 1 from ${named(target.table)} there where ${print(held)} = ${quote(child.name)}.${quote(id.value)})`;
+          return {
+            table: child.name,
+            parent: target.table.name,
+            sql: `delete from ${named(child)} where ${marked} and not ${found}`,
+          };
+        });
+      }),
+    );
+  });
+}
+
+/** The tables in which an entity's rows stand. */
+function tablesOf(model: Design['model'], name: string): readonly TableName[] {
+  const target = foreignTarget(model, name);
+  return target.kind === 'table' ? [target.table] : target.tables;
+}
+
 function sourceOf(design: Design, constraint: string): string {
   return design.sources.find((source) => source.constraint === constraint)?.what ?? constraint;
 }
 
-function insertsOf(design: Design, samples: Samples): Insert[] {
-  const { model, dialect } = design;
+function insertsOf({ dialect }: Design, samples: Samples): Insert[] {
   const { values } = dialect;
-  return samples.tables.flatMap(({ table, owner, rows }): Insert[] => {
-    const first = rows[0];
-    if (first === undefined) return [];
-    const columns = Array.from(first.keys());
-    const types = new Map<string, ValueType>();
-    const entity = model.entities.get(owner);
-    const relation = model.relations.get(owner);
-    const fields = entity?.table.value.name === table ? entity.fields : relation?.kind === 'pivot' ? relation.fields : [];
-    for (const field of fields) types.set(field.column.value, field.type);
-    for (const link of model.relations.values()) {
-      const parents =
-        link.kind === 'key'
-          ? link.child === owner
-            ? [[link.columns, link.parent] as const]
-            : []
-          : link.name === owner
-            ? link.ends.map((end) => [end.columns, end.entity] as const)
-            : [];
-      for (const [held, parent] of parents) {
-        for (const [index, { value: column }] of held.entries()) {
-          const part = model.entities.get(parent)?.key.fields[index];
-          if (part !== undefined && !types.has(column)) types.set(column, part.type);
-        }
-      }
-    }
-    const schema = (entity ?? null)?.table.value.schema ?? (relation?.kind === 'pivot' ? relation.table.value.schema : null);
-    const into = dialect.insertInto({ schema, name: table }, columns);
-    const bound = rows.map((row) =>
-      columns.map((column) => values.bind(types.get(column) ?? { kind: 'text', length: null }, row.get(column) ?? null)),
+  return samples.tables.flatMap(({ schema, table, columns, rows }): Insert[] => {
+    if (rows.length === 0) return [];
+    const into = dialect.insertInto(
+      { schema, name: table },
+      columns.map(({ name }) => name),
     );
+    const bound = rows.map((row) => columns.map(({ name, type }) => values.bind(type, row.get(name) ?? null)));
     return [{ table, into, columns: columns.length, rows: bound }];
   });
 }

@@ -21,7 +21,14 @@ export interface RelationProfile {
 const GROUPS = { typesHold: false, rowLimit: 1_000_000 };
 
 function numbersOf({ columns }: Select): Output[] {
-  return columns.map(({ as }) => ({ as: as ?? 'count', type: { kind: 'integer' }, name: as, pivot: null, parts: null }));
+  return columns.map(({ as }) => ({
+    as: as ?? 'count',
+    type: { kind: 'integer' },
+    name: as,
+    pivot: null,
+    parts: null,
+    kinds: null,
+  }));
 }
 
 /** Looks at the rows of a relation with a few set-based statements; a problem where the database has not all of it. */

@@ -45,19 +45,59 @@ export async function agree(
   }
 }
 
-/** The queries that ask for everything that a model's entities and roles have. */
+/** The queries that ask for everything that a model's entities, roles, paths, kinds and scopes have. */
 export function everything({ design }: Pick<Made, 'design'>): string[] {
-  return Array.from(design.model.entities.values()).flatMap((entity) => [
-    `from ${entity.name}\n${entity.roles.map((role) => `load ${role.name}\n`).join('')}`,
-    `from ${entity.name}\ncount`,
-    ...entity.fields
-      .filter(({ type }) => type.kind !== 'json' && type.kind !== 'bytes')
-      .map(({ name }) => `from ${entity.name}\norder by ${quoted(name)} desc`),
-    ...entity.roles.flatMap((role) => [
-      `from ${entity.name}\nwhere ${role.knows === 'many' ? `any(${role.name})` : `${role.name} is not null`}`,
-      ...(role.knows === 'many' ? [`from ${entity.name}\nwhere count(${role.name}) > 1`] : []),
-    ]),
-  ]);
+  const { model } = design;
+  return Array.from(model.entities.values()).flatMap((entity) => {
+    const from = `from ${entity.name}\n`;
+    const walked = [...entity.roles, ...entity.paths];
+    const whole = Array.from(entity.polymorphic, ({ name }) => name);
+    return [
+      `${from}${[...walked.map(({ name }) => name), ...whole].map((name) => `load ${name}\n`).join('')}`,
+      `${from}count`,
+      ...entity.fields
+        .filter(({ type }) => type.kind !== 'json' && type.kind !== 'bytes')
+        .map(({ name }) => `${from}order by ${quoted(name)} desc`),
+      ...entity.derived.map(({ name }) => `${from}order by ${quoted(name)}`),
+      ...walked.flatMap((role) => [
+        `${from}where ${role.knows === 'many' ? `any(${role.name})` : `${role.name} is not null`}`,
+        ...(role.knows === 'many' ? [`${from}where count(${role.name}) > 1`] : [`${from}order by ${role.name}`]),
+        ...(role.knows === 'many' ? [] : [`${from}load ${role.name}${deeper(design, role.target)}`]),
+        ...kindsOf(design, role.target).flatMap((kind) => [
+          `${from}load (${role.name} as ${kind})`,
+          role.knows === 'many' ? `${from}where any((${role.name} as ${kind}))` : `${from}where ${role.name} is a ${kind}`,
+        ]),
+      ]),
+      ...entity.polymorphic.flatMap(({ name, knows, branches }) => [
+        `${from}where ${knows === 'many' ? `any(${name})` : `${name} is not null`}`,
+        ...(knows === 'many' ? [`${from}where count(${name}) > 1`] : [`${from}where ${name} is null`]),
+        ...branches.flatMap(({ target }) => [
+          `${from}load (${name} as ${target})`,
+          ...(knows === 'many' ? [] : [`${from}where ${name} is a ${target}`, `${from}where ${name} is not a ${target}`]),
+          ...(knows === 'many' ? [] : [`${from}where (${name} as ${target}).${fieldOf(design, target)} is not null`]),
+        ]),
+      ]),
+      ...Array.from(model.scopes.values()).flatMap(({ name, conditions }) =>
+        conditions.has(entity.name) ? [`${from}where ${name}`, `${from}where not ${name}\ncount`] : [],
+      ),
+    ];
+  });
+}
+
+/** One more load behind a load, where its entity has a role. */
+function deeper({ model }: Made['design'], name: string): string {
+  const role = model.entities.get(name)?.roles[0];
+  return role === undefined ? '' : `\n  ${role.name}`;
+}
+
+/** The kinds below an entity. */
+function kindsOf(design: Made['design'], name: string): string[] {
+  const kinds = design.model.entities.get(name)?.kinds?.kinds ?? [];
+  return kinds.flatMap((kind) => [kind, ...kindsOf(design, kind)]);
+}
+
+function fieldOf({ model }: Made['design'], name: string): string {
+  return quoted(model.entities.get(name)?.fields.at(-1)?.name ?? '');
 }
 
 function quoted(name: string): string {

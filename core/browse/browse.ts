@@ -2,13 +2,15 @@ import {
   type Entity,
   type Expression,
   entityOf,
+  type Hop,
   type Load,
   type Model,
   type Order,
   type Query,
   type Role,
+  someExpression,
 } from '../model/index.js';
-import { type Output, type PlanOptions, planQuery, type QueryPlan } from '../plan/index.js';
+import { type Output, type PlanOptions, planQuery, type QueryPlan, unfolded } from '../plan/index.js';
 import { allOf, column, columnsOf, type Select, type SqlExpression } from '../sql/index.js';
 import type { Wire } from '../values/index.js';
 import { SHOWN, withShown } from './shown.js';
@@ -46,7 +48,7 @@ export function browse(model: Model, request: BrowseRequest, most: number, planO
   const options: PlanOptions = { ...planOptions, rowKeys: true };
   const shown = withShown(model);
   const entity = entityOf(shown, request.entity);
-  const via = request.via === null ? null : viaRole(shown, request.via);
+  const via = request.via === null ? null : viaRole(shown, request.via, entity.name);
   const where = [...request.where, ...(via === null ? [] : [viaCondition(shown, via)])];
   const roleOrder = via?.role.orderBy ?? [];
   const usesPivot = via?.role.way.kind === 'pivot';
@@ -81,10 +83,10 @@ export function countsByRole(
   options: PlanOptions,
 ): { readonly role: string; readonly plan: QueryPlan; readonly select: Select; readonly outputs: readonly Output[] }[] {
   const entity = entityOf(model, name);
-  return entity.roles
-    .filter((role) => role.knows === 'many')
-    .flatMap((role) => {
-      const load: Load = { ...EMPTY_LOAD, role, fields: [] };
+  return rolesOf(model, entity)
+    .filter(({ role }) => role.knows === 'many')
+    .flatMap(({ role, branch }) => {
+      const load: Load = { ...EMPTY_LOAD, role, branch, fields: [] };
       const plan = planQuery(model, query(entity, { loads: [load] }), options);
       const loaded = plan.loads[0];
       if (loaded === undefined || loaded.select.kind !== 'select') return [];
@@ -101,8 +103,9 @@ export function countsByRole(
         groupBy: parts,
         orderBy: [],
       };
-      const count: Output = { as: 'rows', type: { kind: 'integer' }, name: 'rows', pivot: null, parts: null };
-      return [{ role: role.name, plan, select, outputs: [count, ...key.outputs] }];
+      const count: Output = { as: 'rows', type: { kind: 'integer' }, name: 'rows', pivot: null, parts: null, kinds: null };
+      const name = branch ? `${role.name} as ${role.target}` : role.name;
+      return [{ role: name, plan, select, outputs: [count, ...key.outputs] }];
     });
 }
 
@@ -110,10 +113,10 @@ export function countsByRole(
 function keyOutputs({ key }: Entity, as: string): { readonly names: readonly string[]; readonly outputs: readonly Output[] } {
   const names = key.fields.map((_, index) => (key.fields.length === 1 ? as : `${as}_${index + 1}`));
   const columns = key.fields.map(
-    ({ type }, index): Output => ({ as: names[index] ?? '', type, name: null, pivot: null, parts: null }),
+    ({ type }, index): Output => ({ as: names[index] ?? '', type, name: null, pivot: null, parts: null, kinds: null }),
   );
   if (columns.length === 1) return { names, outputs: columns };
-  return { names, outputs: [...columns, { as, type: key.type, name: as, pivot: null, parts: names }] };
+  return { names, outputs: [...columns, { as, type: key.type, name: as, pivot: null, parts: names, kinds: null }] };
 }
 
 function query(entity: Entity, parts: Partial<Query>): Query {
@@ -133,12 +136,27 @@ function query(entity: Entity, parts: Partial<Query>): Query {
   };
 }
 
-const EMPTY_LOAD = { fields: null, pivotFields: null, where: null, orderBy: [], loads: [], span: NO_SPAN };
+const EMPTY_LOAD = { branch: false, fields: null, pivotFields: null, where: null, orderBy: [], loads: [], span: NO_SPAN };
 
 function toOneLoads(model: Model, entity: Entity): Load[] {
-  return entity.roles
-    .filter((role) => role.knows !== 'many' && model.entities.has(role.target))
-    .map((role) => ({ ...EMPTY_LOAD, role, fields: [SHOWN] }));
+  return rolesOf(model, entity)
+    .filter(({ role }) => role.knows !== 'many' && model.entities.has(role.target))
+    .map(({ role, branch }) => ({ ...EMPTY_LOAD, role, branch, fields: [SHOWN] }));
+}
+
+/** Every role that rows of an entity can have: its own, a branch for each entity behind a polymorphic one, those of its kinds; and paths. */
+function rolesOf(model: Model, entity: Entity): { readonly role: Role; readonly branch: boolean }[] {
+  const own = (one: Entity, declared: (role: { readonly entity: string }) => boolean) => [
+    ...one.roles.filter(declared).map((role) => ({ role, branch: false })),
+    ...one.polymorphic.filter(declared).flatMap(({ branches }) => branches.map((role) => ({ role, branch: true }))),
+    ...one.paths.filter(declared).map((role) => ({ role, branch: false })),
+  ];
+  const below = (kind: Entity): Entity[] =>
+    (kind.kinds?.kinds ?? []).flatMap((name) => {
+      const inner = entityOf(model, name);
+      return [inner, ...below(inner)];
+    });
+  return [...own(entity, () => true), ...below(entity).flatMap((kind) => own(kind, (role) => role.entity === kind.name))];
 }
 
 function keyList(
@@ -174,57 +192,96 @@ interface WalkedRole {
   readonly key: Wire;
 }
 
-function viaRole(model: Model, via: Via): WalkedRole {
+/** The role over which rows of an entity can be walked to from a row of another; null where there is none. */
+export function walkable(model: Model, owner: string, name: string, target: string): Role | null {
+  const entity = model.entities.get(owner);
+  if (entity === undefined) return null;
+  const found = rolesOf(model, entity).find(({ role }) => role.name === name && role.target === target)?.role ?? null;
+  return found === null || backwards(model, found) === null ? null : found;
+}
+
+function viaRole(model: Model, via: Via, target: string): WalkedRole {
   const owner = entityOf(model, via.entity);
-  const role = owner.roles.find((candidate) => candidate.name === via.role);
-  if (role === undefined) throw new Error(`no role ${via.entity}.${via.role}`);
+  const role = walkable(model, via.entity, via.role, target);
+  if (role === null) throw new Error(`no role ${via.entity}.${via.role}`);
   return { role, owner, key: via.key };
 }
 
 /** The condition on the target under which the owner knows it: the role, read backwards. */
 function viaCondition(model: Model, { role, owner, key }: WalkedRole): Expression {
-  const target = entityOf(model, role.target);
-  const backwards = (way: Role['way']): Role => ({
-    ...role,
-    name: role.name,
-    entity: target.name,
-    target: owner.name,
-    way,
-    knows: way.kind === 'key' ? 'at most one' : 'many',
-    orderBy: [],
-  });
   const ownerRow = { kind: 'row' as const, entity: owner.name };
   const value: Expression = { kind: 'value', value: key, type: ownerRow, span: NO_SPAN };
   const ownKey: Expression = { kind: 'role', hops: [], type: ownerRow, span: NO_SPAN };
-  const same = (left: Expression, right: Expression): Expression => ({
-    kind: 'binary',
-    operator: '=',
-    left,
-    right,
-    type: { kind: 'boolean' },
-    span: NO_SPAN,
-  });
-  switch (role.way.kind) {
-    case 'child': {
-      const back = backwards({ kind: 'key', columns: role.way.columns });
-      return same({ kind: 'role', hops: [back], type: ownerRow, span: NO_SPAN }, value);
-    }
-    case 'key':
-      return anyOf(backwards({ kind: 'child', columns: role.way.columns }), same(ownKey, value));
-    case 'pivot':
-      return anyOf(backwards({ ...role.way, near: role.way.far, far: role.way.near }), same(ownKey, value));
-  }
-}
-
-function anyOf(role: Role, filter: Expression): Expression {
-  return {
+  const isOwner = same(ownKey, value);
+  const hops = backwards(model, role);
+  if (hops === null) throw new Error(`${role.name} cannot be walked backwards`);
+  const [first, ...more] = hops.ways;
+  // The key that stands in the row itself is compared as it is.
+  if (first?.role.way.kind === 'key' && more.length === 0 && hops.filter === null)
+    return same({ kind: 'role', hops: [first.role], type: ownerRow, span: NO_SPAN }, value);
+  const last = hops.ways.length - 1;
+  const ways = hops.ways.map((hop, index) => (index === last ? { ...hop, filter: both(hop.filter, isOwner) } : hop));
+  const any: Expression = {
     kind: 'quantified',
     quantifier: 'any',
-    hops: [{ role, filter }],
+    hops: ways,
     test: null,
     type: { kind: 'boolean' },
     span: NO_SPAN,
   };
+  return both(hops.filter, any) ?? any;
+}
+
+function same(left: Expression, right: Expression): Expression {
+  return { kind: 'binary', operator: '=', left, right, type: { kind: 'boolean' }, span: NO_SPAN };
+}
+
+function both(left: Expression | null, right: Expression | null): Expression | null {
+  if (left === null || right === null) return left ?? right;
+  return { kind: 'binary', operator: 'and', left, right, type: { kind: 'boolean' }, span: NO_SPAN };
+}
+
+/**
+ * The hops from a role's target back to its owner, and the condition on the target itself. Null where they cannot be
+ * turned: behind a path's first row alone, or where a condition speaks of the pivot that was walked over.
+ */
+function backwards(model: Model, role: Role): { readonly ways: Hop[]; readonly filter: Expression | null } | null {
+  const { way } = role;
+  const turned = (back: Role['way'], entity: string, target: string): Role => {
+    const knows = back.kind === 'key' ? 'at most one' : 'many';
+    return { ...role, entity, owner: entity, target, way: back, knows, orderBy: [] };
+  };
+  switch (way.kind) {
+    case 'child':
+      return {
+        ways: [{ role: turned({ kind: 'key', columns: way.columns, mark: way.mark }, way.holder, role.entity), filter: null }],
+        filter: null,
+      };
+    case 'key': {
+      const back = turned({ kind: 'child', holder: role.entity, columns: way.columns, mark: way.mark }, role.target, role.entity);
+      return { ways: [{ role: back, filter: null }], filter: null };
+    }
+    case 'pivot': {
+      const marked = way.marked === 'near' ? 'far' : 'near';
+      const back = turned({ ...way, near: way.far, far: way.near, marked }, role.target, role.entity);
+      return { ways: [{ role: back, filter: null }], filter: null };
+    }
+    case 'path': {
+      if (way.first) return null;
+      const hops = unfolded(way.hops);
+      const ofPivot = (filter: Expression | null) =>
+        filter !== null && someExpression(filter, ({ kind }) => kind === 'pivot field');
+      if (hops.some(({ filter }) => ofPivot(filter))) return null;
+      const ways: Hop[] = [];
+      for (const [index, hop] of Array.from(hops.entries()).reverse()) {
+        const back = backwards(model, hop.role);
+        const [only, ...more] = back?.ways ?? [];
+        if (only === undefined || more.length > 0) return null;
+        ways.push({ role: only.role, filter: hops[index - 1]?.filter ?? null });
+      }
+      return { ways, filter: hops.at(-1)?.filter ?? null };
+    }
+  }
 }
 
 function pivotPlan(
@@ -263,7 +320,8 @@ function pivotPlan(
     span: NO_SPAN,
   };
   const pivot = model.relations.get(role.relation);
-  const pivotFields = pivot?.kind === 'pivot' ? pivot.fields.filter(({ hidden }) => !hidden).map(({ name }) => name) : [];
+  const isPivot = pivot?.kind === 'pivot' || pivot?.kind === 'polymorphic pivot';
+  const pivotFields = isPivot ? pivot.fields.filter(({ hidden }) => !hidden).map(({ name }) => name) : [];
   const load: Load = { ...EMPTY_LOAD, role, fields: [], pivotFields, where: among };
   return planQuery(model, query(owner, { where: [isOwner], loads: [load] }), options);
 }

@@ -12,5 +12,5 @@ export function withShown(model: Model): Model {
 export function shownEntity(entity: Entity): Entity {
   const { shownAs, span } = entity;
   const shown = { name: SHOWN, expression: shownAs.value, type: shownAs.value.type, note: null, span };
-  return { ...entity, derived: [...entity.derived, shown] };
+  return { ...entity, derived: [...entity.derived, shown], alwaysLoad: [] };
 }

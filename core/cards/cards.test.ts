@@ -30,7 +30,7 @@ describe('the card of an entity', () => {
 
   test('says its relations as sentences, both ways of a self-relation too', () => {
     const said = entity('Player').sentences.map(
-      ({ subject, knows, target, role }) => `${subject} knows ${knows} ${target} as ${role}`,
+      ({ subject, knows, targets, role }) => `${subject} knows ${knows} ${targets.join(' | ')} as ${role}`,
     );
     expect(said).toContain('Player knows at most one Player as mentor');
     expect(said).toContain('Player knows many Player as pupils');
@@ -82,7 +82,8 @@ describe('the card of a relation', () => {
     ['home_branch', 'When a branch is deleted', 'refused while it has players', 'restrict', true],
     ['mentoring', 'When a player is deleted', 'its players stay, and their key is emptied', 'set null', false],
     ['card_of', 'When a player is deleted', 'its card goes with it', 'cascade', true],
-    ['tagging', 'When an instrument is deleted', 'its rows in instrument_tags go with it', 'cascade', false],
+    ['tagging', 'When an instrument is deleted', 'its rows in taggings go with it', 'cascade', false],
+    ['remark_subject', 'When an instrument is deleted', 'its remarks go with it', 'cascade', true],
   ])('%s: %s, %s (%s)', (name, when, then, rule, stated) => {
     const [first] = relation(name).deletes;
     expect(first).toEqual({ when, then, rule, stated });

@@ -8,74 +8,26 @@ import {
   type Model,
   type Origin,
   type PivotRelation,
+  type PolymorphicRole,
   plural,
   type Relation,
   type Role,
-  snakeCase,
 } from '../model/index.js';
-import type { DeleteRule, Knows, Span } from '../notation/index.js';
 import type { Table } from '../schema/index.js';
 import { type DefaultValue, typeName, type ValueType } from '../values/index.js';
+import {
+  type Card,
+  type EntityCard,
+  type FieldCard,
+  type RelationCard,
+  type SentenceCard,
+  type StorageCard,
+  storage,
+} from './card.js';
+import { polymorphicDeletes, polymorphicJoins, polymorphicStorage } from './polymorphic.js';
+import { THEN, withArticle, words } from './words.js';
 
-export interface SentenceCard {
-  readonly subject: string;
-  readonly knows: Knows;
-  readonly target: string;
-  readonly role: string;
-  readonly bothWays: boolean;
-  readonly relation: string;
-  readonly note: string | null;
-}
-
-export interface FieldCard {
-  readonly name: string;
-  readonly type: string;
-  readonly column: string;
-  readonly marks: readonly string[];
-  readonly note: string | null;
-  readonly derived: boolean;
-}
-
-/** Something that is stored, and why there. */
-export interface StorageCard {
-  readonly text: string;
-  readonly why: string;
-  readonly stated: boolean;
-}
-
-export interface EntityCard {
-  readonly kind: 'entity';
-  readonly name: string;
-  readonly note: string | null;
-  readonly table: StorageCard;
-  readonly fields: readonly FieldCard[];
-  readonly sentences: readonly SentenceCard[];
-  readonly sql: string;
-  readonly span: Span;
-}
-
-export interface RelationCard {
-  readonly kind: 'relation';
-  readonly name: string;
-  readonly form: Relation['form'];
-  readonly note: string | null;
-  readonly sentences: readonly SentenceCard[];
-  readonly storage: readonly StorageCard[];
-  /** What a delete of each end does, in words. */
-  readonly deletes: readonly {
-    readonly when: string;
-    readonly then: string;
-    readonly rule: DeleteRule;
-    readonly stated: boolean;
-  }[];
-  /** What stands in the database for it: the key column, or the pivot's table. */
-  readonly sql: string;
-  /** The join from each end to the other. */
-  readonly joins: readonly { readonly from: string; readonly sql: string }[];
-  readonly span: Span;
-}
-
-export type Card = EntityCard | RelationCard;
+export type { Card, EntityCard, FieldCard, RelationCard, SentenceCard, StorageCard } from './card.js';
 
 /** The cards of everything in a design. */
 export function cardsOf(design: Design): Card[] {
@@ -99,13 +51,15 @@ export function cardOf(design: Design, kind: Card['kind'], name: string): Card |
 /** Tables by name and roles by relation, so that many cards cost no more than each of them. */
 interface Lookup {
   readonly tables: ReadonlyMap<string, Table>;
-  readonly roles: ReadonlyMap<string, readonly Role[]>;
+  readonly roles: ReadonlyMap<string, readonly (Role | PolymorphicRole)[]>;
 }
 
 function lookupOf({ model, schema }: Design): Lookup {
-  const roles = new Map<string, Role[]>();
+  const roles = new Map<string, (Role | PolymorphicRole)[]>();
   for (const entity of model.entities.values()) {
-    for (const role of entity.roles) {
+    for (const role of [...entity.roles, ...entity.polymorphic]) {
+      // A kind has its base’s roles, which are the base’s.
+      if (role.entity !== entity.name) continue;
       const list = roles.get(role.relation);
       if (list === undefined) roles.set(role.relation, [role]);
       else list.push(role);
@@ -114,7 +68,7 @@ function lookupOf({ model, schema }: Design): Lookup {
   return { tables: new Map(schema.tables.map((table) => [table.name.name, table])), roles };
 }
 
-function entityCard({ model, dialect }: Design, { tables }: Lookup, entity: Entity): EntityCard {
+function entityCard({ model, dialect, text }: Design, { tables }: Lookup, entity: Entity): EntityCard {
   const table = tables.get(entity.table.value.name);
   const statements = table === undefined ? [] : dialect.createStatements({ prelude: [], tables: [table], others: [] });
   return {
@@ -154,15 +108,15 @@ function entityCard({ model, dialect }: Design, { tables }: Lookup, entity: Enti
         }),
       ),
     ],
-    sentences: entity.roles.map((role) => ({
-      subject: role.entity,
-      knows: role.knows,
-      target: role.target,
-      role: role.name,
-      relation: role.relation,
-      note: role.note,
-      bothWays: model.relations.get(role.relation)?.form === 'symmetric',
+    sentences: [...entity.roles, ...entity.polymorphic].map((role) => sentenceOf(model, role)),
+    paths: entity.paths.map((path) => ({
+      name: path.name,
+      text: text.slice(path.span.start, path.span.end).replace(/^path \S+ = /, ''),
+      target: path.target,
+      many: path.knows === 'many',
     })),
+    kinds: entity.kinds === null ? null : { ...entity.kinds, mark: entity.kinds.abstract ? null : entity.kinds.mark },
+    given: entity.given,
     sql: statements.map((statement) => `${statement};`).join('\n\n'),
     span: entity.span,
   };
@@ -177,8 +131,8 @@ function defaultWord(type: ValueType, value: DefaultValue): string {
 }
 
 function relationCard(design: Design, { tables, roles: byRelation }: Lookup, relation: Relation): RelationCard {
-  const { model, dialect } = design;
-  const tableName = relation.kind === 'pivot' ? relation.table.value.name : entityOf(model, relation.child).table.value.name;
+  const { model } = design;
+  const tableName = 'table' in relation ? relation.table.value.name : entityOf(model, relation.child).table.value.name;
   const table = tables.get(tableName);
   const roles = [...(byRelation.get(relation.name) ?? [])].sort((a, b) => a.span.start - b.span.start);
   return {
@@ -186,40 +140,66 @@ function relationCard(design: Design, { tables, roles: byRelation }: Lookup, rel
     name: relation.name,
     form: relation.form,
     note: relation.note,
-    sentences: roles.map((role) => ({
-      subject: role.entity,
-      knows: role.knows,
-      target: role.target,
-      role: role.name,
-      relation: relation.name,
-      note: role.note,
-      bothWays: relation.form === 'symmetric',
-    })),
-    storage: relation.kind === 'key' ? keyStorage(model, relation) : pivotStorage(model, relation),
-    deletes: relation.kind === 'key' ? [keyDelete(relation)] : pivotDeletes(relation),
-    sql:
-      table === undefined
-        ? ''
-        : relation.kind === 'pivot'
-          ? dialect
-              .createStatements({ prelude: [], tables: [table], others: [] })
-              .map(dialect.ended)
-              .join('\n\n')
-          : dialect
-              .columnParts(
-                table,
-                relation.columns.map((column) => column.value),
-              )
-              .join('\n'),
-    joins: relation.kind === 'key' ? keyJoins(design, relation) : pivotJoins(design, relation),
+    sentences: roles.map((role) => sentenceOf(model, role)),
+    sql: table === undefined ? '' : sqlOf(design, relation, table),
+    ...partsOf(design, relation),
     span: relation.span,
   };
 }
 
-function storage(text: string, origin: Origin): StorageCard {
-  return origin.kind === 'stated'
-    ? { text, why: 'stated', stated: true }
-    : { text, why: `by convention: ${origin.rule}`, stated: false };
+/** What of a card differs from form to form. */
+function partsOf(design: Design, relation: Relation): Pick<RelationCard, 'storage' | 'deletes' | 'joins'> {
+  const { model } = design;
+  switch (relation.kind) {
+    case 'key':
+      return { storage: keyStorage(model, relation), deletes: [keyDelete(relation)], joins: keyJoins(design, relation) };
+    case 'pivot':
+      return { storage: pivotStorage(model, relation), deletes: pivotDeletes(relation), joins: pivotJoins(design, relation) };
+    case 'polymorphic':
+    case 'polymorphic pivot':
+      return {
+        storage: polymorphicStorage(design, relation),
+        deletes: polymorphicDeletes(relation),
+        joins: polymorphicJoins(design, relation),
+      };
+  }
+}
+
+/** What stands in the database for a relation: its columns, or the pivot’s table; and the triggers that keep it. */
+function sqlOf({ dialect, schema }: Design, relation: Relation, table: Table): string {
+  if (relation.kind === 'pivot' || relation.kind === 'polymorphic pivot') {
+    const statements = dialect.createStatements({ prelude: [], tables: [{ ...table, triggers: [] }], others: [] });
+    return [...statements, ...triggersOf(relation, schema)].map(dialect.ended).join('\n\n');
+  }
+  const columns =
+    relation.kind === 'key'
+      ? relation.columns.map(({ value }) => value)
+      : relation.storage.kind === 'one of'
+        ? relation.storage.columns.map(({ value }) => value)
+        : [relation.storage.type.value, relation.storage.id.value];
+  const parts = [columns, ...(relation.kind === 'key' ? [] : columns.map((column) => [column]))];
+  const lines = Array.from(new Set(parts.flatMap((some) => dialect.columnParts(table, some))));
+  return [lines.join('\n'), ...triggersOf(relation, schema).map(dialect.ended)].join('\n\n');
+}
+
+/** The triggers of which a message, or what they change, speaks of the relation. */
+function triggersOf(relation: Relation, schema: Design['schema']): string[] {
+  if (relation.kind !== 'polymorphic' && relation.kind !== 'polymorphic pivot') return [];
+  const name = relation.kind === 'polymorphic' ? (relation.childRole ?? relation.name) : relation.storage.id.value;
+  const mentions = new RegExp(`_${name}_(there_)?(insert|update|delete)\\b`);
+  return schema.tables.flatMap(({ triggers }) => triggers).filter((sql) => mentions.test(sql.split('\n')[0] ?? ''));
+}
+
+function sentenceOf(model: Model, role: Role | PolymorphicRole): SentenceCard {
+  return {
+    subject: role.entity,
+    knows: role.knows,
+    targets: 'branches' in role ? role.branches.map(({ target }) => target) : [role.target],
+    role: role.name,
+    relation: role.relation,
+    note: role.note,
+    bothWays: model.relations.get(role.relation)?.form === 'symmetric',
+  };
 }
 
 const NOWHERE: Origin = { kind: 'convention', rule: 'no column' };
@@ -258,22 +238,6 @@ function pivotStorage(model: Model, relation: PivotRelation): StorageCard[] {
       );
     }),
   ];
-}
-
-const THEN: Readonly<Record<DeleteRule, (things: string) => string>> = {
-  cascade: (things) => `its ${things} go with it`,
-  restrict: (things) => `refused while it has ${things}`,
-  'set null': (things) => `its ${things} stay, and their key is emptied`,
-  'set default': (things) => `its ${things} stay, and their key falls back to its default`,
-  'no action': (things) => `refused while it has ${things}, looked at when the statement ends`,
-};
-
-function withArticle(entity: string): string {
-  return `${/^[AEIOU]/.test(entity) ? 'an' : 'a'} ${words(entity)}`;
-}
-
-function words(entity: string): string {
-  return snakeCase(entity).replaceAll('_', ' ');
 }
 
 function keyDelete(relation: KeyRelation): RelationCard['deletes'][number] {

@@ -1,4 +1,4 @@
-import type { Check, Schema, Table } from '../schema/index.js';
+import type { Check, Schema, Table, Trigger } from '../schema/index.js';
 import { sqlTokens } from '../sql/index.js';
 import { mariadbValues } from '../values/index.js';
 import { ddlOf, schemasOf } from './ddl.js';
@@ -83,8 +83,10 @@ export const mariadbDialect: Dialect = {
   values: mariadbValues,
   comments: true,
   correlates: false,
+  cascadesFireTriggers: false,
   tableOptions: ['default character set utf8mb4 collate utf8mb4_nopad_bin'],
   quote,
+  trigger,
   print: (expression) => printExpression(expression, spelling),
   printQuery: (query) => printQuery(query, spelling),
   columnParts: ddl.columnParts,
@@ -98,6 +100,20 @@ export const mariadbDialect: Dialect = {
   },
   steps,
 };
+
+/** A trigger there is for all columns; what it does looks whether one has changed (MariaDB, “Trigger Overview”). */
+function trigger({ name, table, timing, event, columns, when, actions }: Trigger): string[] {
+  const changed = columns.map((column) => `not new.${quote(column)} <=> old.${quote(column)}`).join(' or ');
+  const guards = [...(changed === '' ? [] : [`(${changed})`]), ...(when === null ? [] : [`(${when})`])];
+  const guarded = (inner: string) => (guards.length === 0 ? inner : `if ${guards.join(' and ')} then\n${inner}\n  end if;`);
+  const body = actions.map((action) =>
+    action.kind === 'run'
+      ? `  ${action.sql};`
+      : `  if ${action.when} then signal sqlstate '23000' set message_text = ${string(cut(action.message, 128))}; end if;`,
+  );
+  const head = `create trigger ${quote(name)} ${timing} ${event} on ${ddl.tableName(table)} for each row`;
+  return [`${head} begin\n  ${guarded(body.join('\n'))}\nend`];
+}
 
 function steps(schema: Schema): { before: string[]; after: string[] } {
   const { tables, prelude, others } = schema;

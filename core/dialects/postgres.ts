@@ -1,4 +1,4 @@
-import type { Column, Schema, Table } from '../schema/index.js';
+import type { Column, Schema, Table, Trigger } from '../schema/index.js';
 import { postgresValues } from '../values/index.js';
 import { ddlOf, schemasOf } from './ddl.js';
 import type { Dialect } from './dialect.js';
@@ -66,7 +66,9 @@ export const postgresDialect: Dialect = {
   comments: true,
   correlates: true,
   tableOptions: [],
+  cascadesFireTriggers: true,
   quote,
+  trigger,
   print: (expression) => printExpression(expression, spelling),
   printQuery: (query) => printQuery(query, spelling),
   columnParts: ddl.columnParts,
@@ -80,6 +82,22 @@ export const postgresDialect: Dialect = {
   },
   steps,
 };
+
+/** A trigger there calls a function, which bears its name (PostgreSQL, 43.10). */
+function trigger({ name, table, timing, event, columns, when, actions }: Trigger): string[] {
+  const of = columns.length === 0 ? '' : ` of ${columns.map(quote).join(', ')}`;
+  const condition = when === null ? '' : `\n  when (${when})`;
+  const body = actions.map((action) =>
+    action.kind === 'run'
+      ? `  ${action.sql};`
+      : `  if ${action.when} then\n    raise exception using errcode = 'foreign_key_violation', message = ${string(action.message)};\n  end if;`,
+  );
+  const place = ddl.tableName({ schema: table.schema, name });
+  return [
+    `create function ${place}() returns trigger language plpgsql as $$\nbegin\n${body.join('\n')}\n  return ${event === 'delete' ? 'old' : 'new'};\nend\n$$`,
+    `create trigger ${quote(name)} ${timing} ${event}${of} on ${ddl.tableName(table)} for each row${condition}\n  execute function ${place}()`,
+  ];
+}
 
 function steps(schema: Schema): { before: string[]; after: string[] } {
   const { tables, prelude, others } = schema;

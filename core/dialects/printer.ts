@@ -189,6 +189,11 @@ export function printExpression(expression: SqlExpression, spelling: Spelling): 
       return `${expression.name}(${expression.args.map(print).join(', ')})`;
     case 'count rows':
       return 'count(*)';
+    case 'row number': {
+      const partition = expression.partition.length === 0 ? '' : `partition by ${expression.partition.map(print).join(', ')} `;
+      const order = expression.orderBy.map((term) => printTerm(term, spelling)).join(', ');
+      return `row_number() over (${partition}order by ${order})`;
+    }
     case 'count distinct':
       return expression.operand.kind === 'tuple'
         ? spelling.countDistinct(expression.operand.items.map(print))

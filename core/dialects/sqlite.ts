@@ -1,4 +1,4 @@
-import type { Column, ForeignKey, Index, PrimaryKey, Schema, Table, Unique } from '../schema/index.js';
+import type { Column, ForeignKey, Index, PrimaryKey, Schema, Table, Trigger, Unique } from '../schema/index.js';
 import type { TableName } from '../sql/index.js';
 import { sqliteValues } from '../values/index.js';
 import type { Dialect } from './dialect.js';
@@ -47,8 +47,10 @@ export const sqliteDialect: Dialect = {
   comments: false,
   correlates: true,
   tableOptions: [],
+  cascadesFireTriggers: true,
   values: sqliteValues,
   quote,
+  trigger,
   print: (expression) => printExpression(expression, spelling),
   printQuery: (query) => printQuery(query, spelling),
   createStatements,
@@ -56,7 +58,11 @@ export const sqliteDialect: Dialect = {
   foreignKey,
   insertInto: (table, columns) => `insert into ${quoteTable(table)} (${columns.map(quote).join(', ')}) values`,
   ended: (statement) => `${statement};`,
-  steps: (schema) => ({ before: createStatements(schema), after: [] }),
+  steps(schema) {
+    const triggers = schema.tables.flatMap((table) => table.triggers);
+    const made = createStatements(schema);
+    return { before: made.slice(0, made.length - triggers.length), after: triggers };
+  },
 };
 
 function createStatements(schema: Schema): string[] {
@@ -66,6 +72,20 @@ function createStatements(schema: Schema): string[] {
     ...schema.others,
     // A trigger may speak of any table or view.
     ...schema.tables.flatMap((table) => table.triggers),
+  ];
+}
+
+/** https://www.sqlite.org/lang_createtrigger.html */
+function trigger({ name, table, timing, event, columns, when, actions }: Trigger): string[] {
+  const of = columns.length === 0 ? '' : ` of ${columns.map(quote).join(', ')}`;
+  const condition = when === null ? '' : ` when ${when}`;
+  const body = actions.map((action) =>
+    action.kind === 'run'
+      ? `  ${action.sql};`
+      : `  select raise(abort, ${spelling.string(action.message)}) where ${action.when};`,
+  );
+  return [
+    `create trigger ${quote(name)} ${timing} ${event}${of} on ${quoteTable(table)}${condition} begin\n${body.join('\n')}\nend`,
   ];
 }
 

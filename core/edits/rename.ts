@@ -1,6 +1,15 @@
 import { type Design, readDesign } from '../design/index.js';
 import { definitionOf, usesOf } from '../language/index.js';
-import type { Entity, KeyRelation, NamedThing, PivotRelation, Relation } from '../model/index.js';
+import {
+  type Entity,
+  hasTable,
+  type KeyRelation,
+  type NamedThing,
+  type PivotRelation,
+  type PolymorphicPivotRelation,
+  type PolymorphicRelation,
+  type Relation,
+} from '../model/index.js';
 import type { Edit, RelationSyntax } from '../notation/index.js';
 import { RESERVED } from '../notation/index.js';
 import { applied, indentOf, insertion, lineEnd } from './lines.js';
@@ -21,7 +30,7 @@ export function rename(design: Design, thing: NamedThing, name: string): Rename 
   const problem = nameProblem(thing, name);
   if (problem !== null) return { ok: false, problem };
   const uses = usesOf(design, thing);
-  const kept = storageOf(design, thing);
+  const kept = storageOf(design, thing, name);
   const edits = [...uses.map(({ span }) => ({ span, text: name })), ...kept.flatMap((part) => part.edit)];
   const before = errorsOf(design);
   const after = errorsOf(readDesign(applied(text, edits)));
@@ -50,7 +59,7 @@ interface Kept {
 }
 
 /** What a convention named after the thing, written out as it is now. */
-function storageOf(design: Design, thing: NamedThing): Kept[] {
+function storageOf(design: Design, thing: NamedThing, name: string): Kept[] {
   const { model } = design;
   const relations = Array.from(model.relations.values());
   switch (thing.kind) {
@@ -61,18 +70,20 @@ function storageOf(design: Design, thing: NamedThing): Kept[] {
           relation.kind === 'pivot' && relation.ends.some((end) => end.entity === thing.name),
       );
       return [
-        ...(entity === undefined ? [] : tableOf(design, entity)),
+        ...(entity === undefined ? [] : [...tableOf(design, entity), ...marksOf(design, entity, name)]),
         ...pivots.flatMap((pivot) => pivotStorage(design, pivot)),
       ];
     }
     case 'role': {
-      const role = model.entities.get(thing.owner)?.roles.find((candidate) => candidate.name === thing.name);
+      const owner = model.entities.get(thing.owner);
+      const role = [...(owner?.roles ?? []), ...(owner?.polymorphic ?? [])].find((candidate) => candidate.name === thing.name);
       const relation = role === undefined ? undefined : model.relations.get(role.relation);
       return relation === undefined ? [] : relationStorage(design, relation, thing);
     }
     case 'relation': {
       const relation = model.relations.get(thing.name);
-      return relation?.kind === 'pivot' ? pivotStorage(design, relation) : [];
+      if (relation?.kind === 'polymorphic pivot') return typedPivotStorage(design, relation);
+      return relation?.kind === 'pivot' && relation.entity === null ? pivotStorage(design, relation) : [];
     }
     case 'field':
       return fieldColumn(design, thing);
@@ -82,7 +93,8 @@ function storageOf(design: Design, thing: NamedThing): Kept[] {
 }
 
 function tableOf(design: Design, entity: Entity): Kept[] {
-  if (entity.table.origin.kind === 'stated') return [];
+  const shares = entity.kinds !== null && entity.kinds.base !== null && !hasTable(entity);
+  if (entity.table.origin.kind === 'stated' || shares) return [];
   const syntax = design.syntax.declarations.find(
     (declaration) => declaration.kind === 'entity' && declaration.name.text === entity.name,
   );
@@ -93,8 +105,71 @@ function tableOf(design: Design, entity: Entity): Kept[] {
 
 function relationStorage(design: Design, relation: Relation, role: NamedThing): Kept[] {
   if (relation.kind === 'pivot') return pivotStorage(design, relation);
+  if (relation.kind === 'polymorphic pivot') return typedPivotStorage(design, relation);
   const namedByIt = relation.childRole === role.name && relation.child === role.owner;
-  return namedByIt ? keyStorage(design, relation) : [];
+  if (!namedByIt) return [];
+  return relation.kind === 'key' ? keyStorage(design, relation) : typedStorage(design, relation);
+}
+
+/** The marks and columns of a polymorphic key that conventions had named. */
+function typedStorage(design: Design, relation: PolymorphicRelation): Kept[] {
+  const { storage } = relation;
+  const syntax = relationSyntax(design, relation.name);
+  if (storage.kind === 'one of' || syntax === null || storage.type.origin.kind === 'stated') return [];
+  const place = `${relation.child}.${storage.type.value} with ${relation.child}.${storage.id.value}`;
+  return [{ what: place, edit: [lineBelowSentences(design.text, syntax, `stored in ${place}`)] }];
+}
+
+function typedPivotStorage(design: Design, relation: PolymorphicPivotRelation): Kept[] {
+  const syntax = relationSyntax(design, relation.name);
+  const { type, id } = relation.storage;
+  const near = relation.near.columns.map(({ value }) => value);
+  const table = relation.table.value.name;
+  if (syntax === null || ![type, id, ...relation.near.columns, relation.table].some(({ origin }) => origin.kind === 'convention'))
+    return [];
+  const columns = `(${near.length === 1 ? near[0] : `(${near.join(', ')})`}, ${type.value} with ${id.value})`;
+  const stored = syntax.lines.find((line) => line.kind === 'stored');
+  const what = `table ${table} ${columns}`;
+  if (stored?.kind !== 'stored')
+    return [{ what, edit: [lineBelowSentences(design.text, syntax, `stored in table ${table} ${columns}`)] }];
+  return stored.store.kind === 'table' && stored.store.columns === null
+    ? [{ what, edit: [insertion(stored.store.table.span.end, ` ${columns}`)] }]
+    : [];
+}
+
+/** What is stored to say that a row is of an entity, where its name alone had said it; the lines bear its new name. */
+function marksOf(design: Design, entity: Entity, name: string): Kept[] {
+  const kept: Kept[] = [];
+  const { kinds } = entity;
+  const head = design.syntax.declarations.find((one) => one.kind === 'entity' && one.name.text === entity.name);
+  if (
+    kinds !== null &&
+    !kinds.abstract &&
+    kinds.storage.kind !== 'separate tables' &&
+    head?.kind === 'entity' &&
+    head.mark === null
+  )
+    kept.push({ what: `mark '${kinds.mark}'`, edit: [insertion(head.head.end, ` marked '${kinds.mark}'`)] });
+  for (const relation of design.model.relations.values()) {
+    if (relation.kind !== 'polymorphic' && relation.kind !== 'polymorphic pivot') continue;
+    if (relation.storage.kind === 'one of') continue;
+    const target = relation.targets.find((one) => one.entity === entity.name && !one.stated);
+    const mark = target?.marks[0]?.mark;
+    const syntax = relationSyntax(design, relation.name);
+    if (mark === undefined || syntax === null || target?.marks.length !== 1) continue;
+    const stored = syntax.lines.find((line) => line.kind === 'stored');
+    const line = `${name} marked '${mark}'`;
+    const { storage } = relation;
+    const what = `mark '${mark}' of relation ${relation.name}`;
+    if (stored?.kind === 'stored') {
+      const offset = lineEnd(design.text, stored.store.kind === 'table' ? stored.store.table.span.end : stored.span.start);
+      kept.push({ what, edit: [insertion(offset, `\n${indentOf(design.text, stored.span.start)}  ${line}`)] });
+    } else if (relation.kind === 'polymorphic') {
+      const place = `stored in ${relation.child}.${storage.type.value} with ${relation.child}.${storage.id.value}`;
+      kept.push({ what, edit: [lineBelowSentences(design.text, syntax, `${place}\n    ${line}`)] });
+    }
+  }
+  return kept;
 }
 
 function keyStorage(design: Design, relation: KeyRelation): Kept[] {

@@ -17,7 +17,7 @@ export function namesIn(model: Model): GivenNames {
       const table = fullName(entityOf(model, relation.child).table.value);
       const columns = relation.columns.map((column) => column.value);
       links.set(placeOf(table, ...columns), { name: relation.name, role: relation.childRole, reverse: relation.parentRole });
-    } else {
+    } else if (relation.kind === 'pivot') {
       const [first, second] = relation.ends;
       pivots.set(placeOf(fullName(relation.table.value)), { name: relation.name, roles: [first.role, second.role] });
       for (const field of relation.fields) fields.set(placeOf(fullName(relation.table.value), field.column.value), field.name);

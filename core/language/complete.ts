@@ -1,9 +1,17 @@
 import type { Design } from '../design/index.js';
-import { type Entity, type Model, type PivotRelation, plural, singular, snakeCase } from '../model/index.js';
+import {
+  type AnyPivotRelation,
+  type Entity,
+  type Model,
+  type PolymorphicRelation,
+  plural,
+  singular,
+  snakeCase,
+} from '../model/index.js';
 import { type Span, TokenKind } from '../notation/index.js';
 import { typeName } from '../values/index.js';
 import { type Place, type PlacedLine, placeAt, type Word } from './place.js';
-import { pivotOfRole, sightAt, step } from './scope.js';
+import { pivotOfRole, rolesOf, sightAt, step, targetsOf } from './scope.js';
 
 /** Something that fits at the cursor. */
 export interface Completion {
@@ -33,8 +41,21 @@ export interface Completions {
 const keywords = (...words: readonly string[]): Completion[] =>
   words.map((label) => ({ label, kind: 'keyword' as const, detail: '' }));
 
-const DECLARATIONS = keywords('tree', 'mixin', 'choice', 'entity', 'relation', 'scope', 'query', 'sample');
-const ENTITY_LINES = keywords('uses', 'key (', 'unique', 'index', 'check', 'rule', 'shown as', 'order by', 'kept', 'note');
+const DECLARATIONS = keywords('tree', 'mixin', 'choice', 'entity', 'relation', 'path', 'scope', 'query', 'sample');
+const ENTITY_LINES = keywords(
+  'uses',
+  'key (',
+  'unique',
+  'index',
+  'check',
+  'rule',
+  'shown as',
+  'order by',
+  'always load',
+  'kinds in',
+  'kept',
+  'note',
+);
 const QUERY_LINES = keywords('from', 'where', 'load', 'order by', 'limit', 'offset', 'first', 'one', 'count', 'note');
 const MODIFIERS = keywords(
   'key',
@@ -57,7 +78,7 @@ const MODIFIERS = keywords(
 );
 const RULES = keywords('cascade', 'restrict', 'set null', 'set default', 'no action');
 const TYPES = 'integer bigint decimal real boolean text date time timestamp uuid json bytes'.split(' ');
-const OPERATORS = keywords('and', 'or', 'not', 'is null', 'is not null', 'in', 'between', 'like');
+const OPERATORS = keywords('and', 'or', 'not', 'is null', 'is not null', 'is a', 'is not a', 'as', 'in', 'between', 'like');
 const EXPRESSION_WORDS = keywords('not', 'null', 'true', 'false', 'today', 'now', 'case');
 const QUANTIFIERS = ['any', 'none', 'all', 'count'];
 const FUNCTION_NAMES = 'lower upper length trim coalesce abs round least greatest substr replace'.split(' ');
@@ -141,7 +162,10 @@ function inHead(model: Model, words: readonly Word[]): readonly Completion[] {
   const last = words.at(-1)?.text;
   switch (first?.text) {
     case 'entity':
-      return words.length === 2 ? keywords('in', 'was') : [];
+      if (last === 'is') return entitiesOf(model);
+      return words.length === 2 || last !== 'in' ? keywords('in', 'is', 'marked', 'abstract', 'given', 'was') : [];
+    case 'path':
+      return inPath(model, words);
     case 'sample':
       return words.length === 1 ? entitiesOf(model) : [];
     case 'query':
@@ -151,6 +175,24 @@ function inHead(model: Model, words: readonly Word[]): readonly Completion[] {
     default:
       return [];
   }
+}
+
+/** `path Entity.name = hops order by … first`. */
+function inPath(model: Model, words: readonly Word[]): readonly Completion[] {
+  const equals = words.findIndex((word) => word.text === '=');
+  if (equals < 0) return words.length === 1 ? entitiesOf(model) : [];
+  const entity = model.entities.get(words[1]?.text ?? '') ?? null;
+  const path = model.entities.get(words[1]?.text ?? '')?.paths.find(({ name }) => name === words[3]?.text);
+  const hops = words.slice(equals + 1);
+  const by = hops.findIndex((word) => word.text === 'by');
+  if (by > 0)
+    return [...orderTerms(model, hops.slice(by + 1), model.entities.get(path?.target ?? '') ?? null, null), ...keywords('first')];
+  const last = hops.at(-1)?.text;
+  if (last === 'as') return entitiesOf(model);
+  if (last === undefined || last === '.' || last === '(' || hops.some((word) => word.text === '[')) {
+    return inExpression(model, hops, entity, null, []);
+  }
+  return keywords('order by', 'first');
 }
 
 function inTreeLine(model: Model, words: readonly Word[]): readonly Completion[] {
@@ -173,6 +215,7 @@ function inEntityLine(model: Model, words: readonly Word[], entity: Entity | nul
         : [
             ...entity.fields.map((field) => fieldOption(field.name, typeName(field.type))),
             ...entity.roles.filter((role) => role.way.kind === 'key').map((role) => roleOption(role.name, role.target)),
+            ...entity.polymorphic.map((role) => roleOption(role.name, targetsOf(role).join(', '))),
           ];
     case 'check':
     case 'rule':
@@ -181,6 +224,11 @@ function inEntityLine(model: Model, words: readonly Word[], entity: Entity | nul
       return second === undefined ? keywords('as') : inExpression(model, words.slice(2), entity, null, []);
     case 'order':
       return second === undefined ? keywords('by') : orderTerms(model, words.slice(2), entity, null);
+    case 'always':
+      return second === undefined ? keywords('load') : [...rolesIn(entity), ...keywords('once')];
+    case 'kinds':
+      if (second === undefined) return keywords('in');
+      return words.length === 2 ? keywords('single table by', 'joined tables by', 'separate tables', 'json') : keywords('by');
     case 'note':
       return [];
     default:
@@ -219,22 +267,28 @@ function inRelation(model: Model, place: Place, name: string): readonly Completi
   if (first.text === 'stored') {
     if (second === undefined) return keywords('in');
     const last = words.at(-1)?.text ?? '';
-    if (last === 'in') return [...keywords('table'), ...entitiesOf(model)];
-    if (last !== '.') return keywords('was');
+    if (last === 'in') return [...keywords('table', 'one of'), ...entitiesOf(model)];
     const relation = model.relations.get(name);
-    return relation?.kind === 'key' ? relation.columns.map((column) => fieldOption(column.value, 'the key column')) : [];
+    const open = words.findIndex((word) => word.text === '(');
+    if (open > 0 && words[2]?.kind === TokenKind.capital) return rolesIn(model.entities.get(words[2].text) ?? null);
+    if (last === 'of' || last === ',' || last === 'with') return entitiesOf(model);
+    if (last !== '.') return keywords('with', 'repeats', 'given', 'without triggers', 'was');
+    if (relation?.kind === 'key') return relation.columns.map((column) => fieldOption(column.value, 'the key column'));
+    return relation?.kind === 'polymorphic' ? storedColumns(relation).map((column) => fieldOption(column, 'a key column')) : [];
   }
   if (first.text === 'on') return second === undefined ? keywords('delete', 'update') : words.length === 2 ? RULES : [];
-  if (first.kind !== TokenKind.capital) return [];
-  if (second === undefined) return keywords('knows one', 'knows at most one', 'knows many');
-  const knows = words.slice(1).map((word) => word.text);
+  if (first.kind !== TokenKind.capital && first.text !== 'each') return [];
+  if (words.at(-1)?.text === '|') return entitiesOf(model);
+  const verb = words.findIndex((word) => word.text === 'knows');
+  if (second === undefined || verb < 0) return keywords('knows one', 'knows at most one', 'knows many', '|');
+  const knows = words.slice(verb).map((word) => word.text);
   if (knows.length === 1) return keywords('one', 'at most one', 'many');
   const as = words.findIndex((word) => word.text === 'as');
   if (as < 0) {
-    const target = words.find((word, index) => index > 0 && word.kind === TokenKind.capital);
-    return target === undefined ? entitiesOf(model) : keywords('as');
+    const target = words.find((word, index) => index > verb && word.kind === TokenKind.capital);
+    return target === undefined ? entitiesOf(model) : keywords('as', '|');
   }
-  const target = words.find((word, index) => index > 0 && word.kind === TokenKind.capital)?.text ?? '';
+  const target = words.find((word, index) => index > verb && word.kind === TokenKind.capital)?.text ?? '';
   if (as === words.length - 1) {
     const many = knows.includes('many');
     const wish = snakeCase(target);
@@ -243,19 +297,33 @@ function inRelation(model: Model, place: Place, name: string): readonly Completi
   const by = words.findIndex((word) => word.text === 'by');
   const entity = model.entities.get(target) ?? null;
   const relation = model.relations.get(name);
-  if (by > 0) return orderTerms(model, words.slice(by + 1), entity, relation?.kind === 'pivot' ? relation : null);
+  const pivot = relation?.kind === 'pivot' || relation?.kind === 'polymorphic pivot' ? relation : null;
+  if (by > 0) return orderTerms(model, words.slice(by + 1), entity, pivot);
   return keywords('both ways', 'order by', 'note');
+}
+
+/** The columns that a polymorphic key stands in. */
+function storedColumns({ storage }: PolymorphicRelation): string[] {
+  return storage.kind === 'one of' ? storage.columns.map(({ value }) => value) : [storage.type.value, storage.id.value];
+}
+
+function rolesIn(entity: Entity | null): Completion[] {
+  return rolesOf(entity).map((role) => roleOption(role.name, targetsOf(role).join(', ')));
 }
 
 /** A line below the storage of a pivot: its own fields, and its key columns, in constraints. */
 function inPivotLine(model: Model, words: readonly Word[], relation: string): readonly Completion[] {
   const pivot = model.relations.get(relation);
   const first = words[0]?.text ?? '';
-  if (pivot?.kind !== 'pivot' || !['unique', 'index', 'check'].includes(first)) return inEntityLine(model, words, null);
+  if (first === '' && pivot !== undefined && 'targets' in pivot) return entitiesOf(model);
+  if (pivot === undefined || !('keptInTable' in pivot) || !['unique', 'index', 'check'].includes(first))
+    return words[0]?.kind === TokenKind.capital ? keywords('marked') : inEntityLine(model, words, null);
   if (words.length === 1) return [];
   return [
     ...pivotFields(pivot),
-    ...pivot.ends.flatMap((end) => end.columns.map((column) => fieldOption(column.value, `the key of ${end.entity}`))),
+    ...(pivot.kind === 'pivot' ? pivot.ends : [pivot.near]).flatMap((end) =>
+      end.columns.map((column) => fieldOption(column.value, `the key of ${end.entity}`)),
+    ),
     ...(first === 'check' ? OPERATORS : []),
   ];
 }
@@ -314,13 +382,14 @@ function inLoad(
   owner: ReturnType<typeof step>,
   parameters: readonly string[],
 ): readonly Completion[] {
-  const rolesOf = (entity: Entity | null) => entity?.roles.map((role) => roleOption(role.name, role.target)) ?? [];
   const last = words.at(-1)?.text;
-  if (last === undefined) return rolesOf(owner.entity);
+  if (last === undefined || (words.length === 1 && last === '(')) return rolesIn(owner.entity);
+  if (last === 'as') return entitiesOf(model);
   const target = walkLoad(model, owner, words);
   const where = words.findIndex((word) => word.text === 'where');
   const by = words.findIndex((word) => word.text === 'by');
-  const open = words.findIndex((word) => word.text === '(');
+  // A bracket at the very beginning is that of a cast.
+  const open = words.findIndex((word, index) => index > 0 && word.text === '(');
   if (by > 0 && by > where) return orderTerms(model, words.slice(by + 1), target.entity, target.pivot);
   if (where > 0) return inExpression(model, words.slice(where + 1), target.entity, target.pivot, parameters);
   if (words.some((word) => word.text === '[') && !words.some((word) => word.text === ']')) {
@@ -336,7 +405,7 @@ function inLoad(
       ) ?? []),
     ];
   }
-  if (last === '.') return rolesOf(target.entity);
+  if (last === '.') return rolesIn(target.entity);
   return keywords('where', 'order by');
 }
 
@@ -346,9 +415,10 @@ function withoutLoad(words: readonly Word[]): readonly Word[] {
 
 function walkLoad(model: Model, from: ReturnType<typeof step>, words: readonly Word[]): ReturnType<typeof step> {
   let here = from;
-  for (const word of withoutLoad(words)) {
-    if (['(', 'where', 'order', 'by', '['].includes(word.text)) break;
-    if (word.kind === TokenKind.word) here = step(model, here, word.text);
+  for (const [index, word] of withoutLoad(words).entries()) {
+    if ((word.text === '(' && index > 0) || ['where', 'order', 'by', '['].includes(word.text)) break;
+    if (word.kind === TokenKind.capital) here = { entity: model.entities.get(word.text) ?? null, pivot: null };
+    else if (word.kind === TokenKind.word && word.text !== 'as') here = step(model, here, word.text);
   }
   return here;
 }
@@ -356,7 +426,7 @@ function walkLoad(model: Model, from: ReturnType<typeof step>, words: readonly W
 function inSample(model: Model, words: readonly Word[], entity: Entity | null): readonly Completion[] {
   const members = (): Completion[] => [
     ...(entity?.fields.map((field) => fieldOption(field.name, typeName(field.type))) ?? []),
-    ...(entity?.roles.map((role) => roleOption(role.name, role.target)) ?? []),
+    ...rolesIn(entity),
   ];
   const [first, second] = words;
   if (first === undefined) return members();
@@ -366,18 +436,20 @@ function inSample(model: Model, words: readonly Word[], entity: Entity | null): 
     return valuesFor(model, entity, last ?? '');
   }
   if (words.at(-1)?.text === 'any') return entitiesOf(model);
-  const role = entity?.roles.find((candidate) => candidate.name === first.text);
-  if (role !== undefined) return second === undefined ? keywords(`any ${role.target}`, '0 to 3 each') : keywords('or null');
+  const role = rolesOf(entity).find((candidate) => candidate.name === first.text);
+  if (role !== undefined && second !== undefined) return keywords('or null');
+  if (role !== undefined) return keywords(...targetsOf(role).map((target) => `any ${target}`), '0 to 3 each');
   return second === undefined ? [...keywords('between'), ...valuesFor(model, entity, first.text)] : keywords('or null');
 }
 
 function valuesFor(model: Model, entity: Entity | null, member: string): Completion[] {
-  const role = entity?.roles.find((candidate) => candidate.name === member);
+  const role = rolesOf(entity).find((candidate) => candidate.name === member);
   if (role !== undefined) {
+    const targets = targetsOf(role);
     return model.samples
-      .filter((sample) => sample.entity === role.target)
+      .filter((sample) => targets.includes(sample.entity))
       .flatMap((sample) =>
-        sample.rows.map((row) => ({ label: `${role.target}(${row.name})`, kind: 'value' as const, detail: 'sample row' })),
+        sample.rows.map((row) => ({ label: `${sample.entity}(${row.name})`, kind: 'value' as const, detail: 'sample row' })),
       );
   }
   const type = entity?.fields.find((field) => field.name === member)?.type;
@@ -390,7 +462,7 @@ function inExpression(
   model: Model,
   words: readonly Word[],
   entity: Entity | null,
-  pivot: PivotRelation | null,
+  pivot: AnyPivotRelation | null,
   parameters: readonly string[],
 ): readonly Completion[] {
   const last = words.at(-1);
@@ -400,6 +472,9 @@ function inExpression(
     if (sight === null) return [];
     return sight.inPivot && sight.pivot !== null ? pivotFields(sight.pivot) : membersOf(model, sight.entity, null);
   }
+  const before = words.at(-2)?.text;
+  if (last?.text === 'as' || ((last?.text === 'a' || last?.text === 'an') && (before === 'is' || before === 'not')))
+    return entitiesOf(model);
   const value = last !== undefined && endsValue(last);
   if (value) return OPERATORS;
   const compared = last === undefined ? [] : comparedValues(model, words, entity, pivot);
@@ -414,7 +489,12 @@ function inExpression(
 }
 
 /** Behind `condition =`: the values that the field may have. */
-function comparedValues(model: Model, words: readonly Word[], entity: Entity | null, pivot: PivotRelation | null): Completion[] {
+function comparedValues(
+  model: Model,
+  words: readonly Word[],
+  entity: Entity | null,
+  pivot: AnyPivotRelation | null,
+): Completion[] {
   const operator = words.at(-1)?.text ?? '';
   const member = words.at(-2);
   if (!['=', '<>', '('].includes(operator) || member === undefined) return [];
@@ -437,7 +517,7 @@ function orderTerms(
   model: Model,
   words: readonly Word[],
   entity: Entity | null,
-  pivot: PivotRelation | null,
+  pivot: AnyPivotRelation | null,
 ): readonly Completion[] {
   const last = words.at(-1);
   if (last !== undefined && endsValue(last) && last.text !== ',') return keywords('desc');
@@ -449,18 +529,18 @@ function parametersOf(parameters: readonly string[], words: readonly Word[]): Co
   return parameters.map((name) => ({ label: colon ? name : `:${name}`, kind: 'parameter', detail: 'parameter' }));
 }
 
-function membersOf(model: Model, entity: Entity, pivot: PivotRelation | null): Completion[] {
+function membersOf(model: Model, entity: Entity, pivot: AnyPivotRelation | null): Completion[] {
   const scopes = Array.from(model.scopes.values()).filter((scope) => scope.conditions.has(entity.name));
   return [
     ...entity.fields.map((field) => fieldOption(field.name, typeName(field.type))),
     ...entity.derived.map((field) => fieldOption(field.name, 'derived')),
-    ...entity.roles.map((role) => roleOption(role.name, role.target, pivotOfRole(model, role))),
+    ...rolesOf(entity).map((role) => roleOption(role.name, targetsOf(role).join(', '), pivotOfRole(model, role))),
     ...scopes.map((scope): Completion => ({ label: scope.name, kind: 'scope', detail: 'scope' })),
     ...(pivot?.fields.map((field) => fieldOption(`${pivot.table.value.name}.${field.name}`, typeName(field.type))) ?? []),
   ];
 }
 
-function pivotFields(pivot: PivotRelation): Completion[] {
+function pivotFields(pivot: AnyPivotRelation): Completion[] {
   return pivot.fields.map((field) => fieldOption(field.name, typeName(field.type)));
 }
 
@@ -468,7 +548,7 @@ function fieldOption(label: string, detail: string): Completion {
   return { label, kind: 'field', detail };
 }
 
-function roleOption(label: string, target: string, pivot: PivotRelation | null = null): Completion {
+function roleOption(label: string, target: string, pivot: AnyPivotRelation | null = null): Completion {
   return { label, kind: 'role', detail: pivot === null ? `→ ${target}` : `→ ${target}, over ${pivot.table.value.name}` };
 }
 

@@ -38,7 +38,7 @@ describe('completion offers what fits', () => {
 
   test('in a relation entities, sentences and rules, each in its place', () => {
     expect(offered('relation r\n  |')).toEqual(expect.arrayContaining(['Branch', 'on delete', 'stored in']));
-    expect(offered('relation r\n  Loan |')).toEqual(['knows one', 'knows at most one', 'knows many']);
+    expect(offered('relation r\n  Loan |')).toEqual(['knows one', 'knows at most one', 'knows many', '|']);
     expect(offered('relation r\n  Loan knows many |')).toContain('Player');
     expect(offered('relation r\n  Loan knows many Player as |')).toEqual(['players']);
     expect(offered('relation r\n  Loan knows one Player as |')).toEqual(['player']);

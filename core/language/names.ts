@@ -46,7 +46,8 @@ function told(design: Design, thing: NamedThing): readonly string[] {
       return card === null ? [] : [...card.sentences.map(spoken), ...storage(card)];
     }
     case 'role': {
-      const role = model.entities.get(thing.owner)?.roles.find((candidate) => candidate.name === thing.name);
+      const owner = model.entities.get(thing.owner);
+      const role = [...(owner?.roles ?? []), ...(owner?.polymorphic ?? [])].find((candidate) => candidate.name === thing.name);
       const card = role === undefined ? null : relationCard(design, role.relation);
       const own = card?.sentences.filter(({ subject, role: name }) => subject === thing.owner && name === thing.name) ?? [];
       return card === null ? [] : [...own.map(spoken), ...storage(card), `relation ${card.name}, ${card.form}`];
@@ -70,6 +71,11 @@ function told(design: Design, thing: NamedThing): readonly string[] {
       const query = model.queries.get(thing.name);
       return query === undefined ? [] : [`query from ${query.entity}`, ...(query.note === null ? [] : [query.note])];
     }
+    case 'path': {
+      const path = model.entities.get(thing.owner)?.paths.find((candidate) => candidate.name === thing.name);
+      if (path === undefined) return [];
+      return [`A path of ${thing.owner} to ${path.knows} ${path.target}.`, design.text.slice(path.span.start, path.span.end)];
+    }
     case 'sample row':
       return [`sample row of ${thing.owner}`];
   }
@@ -81,13 +87,16 @@ function describeField({ model }: Design, thing: NamedThing): readonly string[] 
     model.entities.get(thing.owner) ??
     Array.from(model.entities.values()).find((entity) => entity.mixins.includes(thing.owner)) ??
     null;
-  const fields = thing.owner.startsWith('relation ') && relation?.kind === 'pivot' ? relation.fields : (owner?.fields ?? []);
+  const fields =
+    thing.owner.startsWith('relation ') && relation !== undefined && 'fields' in relation
+      ? relation.fields
+      : (owner?.fields ?? []);
   const field = fields.find((candidate) => candidate.name === thing.name);
   if (field === undefined) {
     const derived = owner?.derived.find((candidate) => candidate.name === thing.name);
     return derived === undefined ? [] : [`${thing.owner}.${thing.name}: derived, computed when read.`];
   }
-  const table = relation?.kind === 'pivot' ? relation.table.value.name : owner?.table.value.name;
+  const table = relation !== undefined && 'table' in relation ? relation.table.value.name : owner?.table.value.name;
   const from = field.mixin === null ? '' : `, from ${field.mixin}`;
   const why = field.column.origin.kind === 'stated' ? 'stated' : 'by convention';
   return [
@@ -102,8 +111,8 @@ function relationCard(design: Design, name: string): RelationCard | null {
   return card?.kind === 'relation' ? card : null;
 }
 
-function spoken({ subject, knows, target, role, bothWays }: SentenceCard): string {
-  return `${/^[AEIOU]/.test(subject) ? 'An' : 'A'} ${subject} knows ${knows} ${target} as ${role}${bothWays ? ', both ways' : ''}.`;
+function spoken({ subject, knows, targets, role, bothWays }: SentenceCard): string {
+  return `${/^[AEIOU]/.test(subject) ? 'An' : 'A'} ${subject} knows ${knows} ${targets.join(' or ')} as ${role}${bothWays ? ', both ways' : ''}.`;
 }
 
 function storage(card: RelationCard): string[] {

@@ -1,6 +1,7 @@
 import type { Dialect } from '../dialects/index.js';
-import type { LoadPlan, Output } from '../plan/index.js';
-import { type BoundParameter, joinKey, type Wire } from '../values/index.js';
+import { KIND_NAME } from '../model/index.js';
+import type { KindOutput, LoadPlan, Output } from '../plan/index.js';
+import { type BoundParameter, joinKey, parseWire, type Wire } from '../values/index.js';
 import type { Woven } from '../walls/index.js';
 import { fetch } from './fetch.js';
 import type { Computation, FetchOptions, LogEntry } from './statement.js';
@@ -42,8 +43,7 @@ export function* loadByBatch(dialect: Dialect, { woven, parameters, options }: L
   const cuts: Cut[] = [];
 
   function* rowsOf(
-    query: LoadPlan['select'],
-    outputs: readonly Output[],
+    { select: query, outputs, kind }: Pick<LoadPlan, 'select' | 'outputs' | 'kind'>,
     keys: readonly Wire[] | null,
     bound: BoundParameter,
     path: string,
@@ -54,25 +54,25 @@ export function* loadByBatch(dialect: Dialect, { woven, parameters, options }: L
     if (fetched.cut) cuts.push({ path, limit: options.rowLimit });
     log.push(fetched.entry);
     return {
-      rows: makeRows(outputs, fetched.cells),
+      rows: makeRows(outputs, fetched.cells, kind),
       columns: new Map(outputs.map((output, index) => [output.as, fetched.cells[index] ?? []])),
     };
   }
 
   function* attach(owners: Loaded, load: LoadPlan): Computation<void> {
-    const ownerKeys = keysIn(owners, load.ownerColumns, load.keyType);
+    const ownerKeys = ownerKeysOf(owners, load);
     const keys = load.ownersDistinct ? ownerKeys.filter(isKey) : distinct(ownerKeys);
     const children: Loaded =
       keys.length === 0
         ? { rows: [], columns: new Map() }
-        : yield* rowsOf(load.select, load.outputs, keys, values.bindKeys(load.keyType, keys), load.path, load.span);
-    const stitch = keysIn(children, load.stitchColumns, load.keyType);
-    if (load.many) stitchMany(owners.rows, ownerKeys, children.rows, stitch, load.role);
-    else stitchOne(owners.rows, ownerKeys, children.rows, stitch, load.role);
+        : yield* rowsOf(load, keys, values.bindKeys(load.keyType, keysAsBound(load, keys)), load.path, load.span);
+    const stitch = compared(load, keysIn(children, load.stitchColumns, load.keyType));
+    if (load.many) stitchMany(owners.rows, ownerKeys, children.rows, stitch, load);
+    else stitchOne(owners.rows, ownerKeys, children.rows, stitch, load);
     for (const deeper of load.loads) yield* attach(children, deeper);
   }
 
-  const root = yield* rowsOf(woven.select, woven.outputs, null, null, '', null);
+  const root = yield* rowsOf(woven, null, null, '', null);
   for (const load of woven.loads) yield* attach(root, load);
   return { rows: root.rows, log, cuts };
 }
@@ -87,6 +87,29 @@ function keysIn({ columns }: Loaded, names: readonly string[], type: LoadPlan['k
   });
 }
 
+/** The keys by which each owner's rows are sought; null for owners that have none behind this role. */
+function ownerKeysOf(owners: Loaded, load: LoadPlan): readonly Wire[] {
+  const keys = compared(load, keysIn(owners, load.ownerColumns, load.keyType));
+  if (load.owners === null) return keys;
+  const { as, values } = load.owners;
+  const marks = owners.columns.get(as) ?? [];
+  return keys.map((key, row) => (values.includes(String(marks[row])) ? key : null));
+}
+
+/** Keys as both sides have them: as texts where the column between holds keys of several types. */
+function compared({ asText }: LoadPlan, keys: readonly Wire[]): readonly Wire[] {
+  return asText ? keys.map((key) => (isKey(key) ? String(key) : null)) : keys;
+}
+
+/** Keys that were compared as texts, as the type that they are bound as. */
+function keysAsBound({ asText, keyType }: LoadPlan, keys: readonly Wire[]): readonly Wire[] {
+  if (!asText) return keys;
+  return keys.flatMap((key) => {
+    const parsed = parseWire(keyType, String(key));
+    return parsed.ok ? [parsed.value] : [];
+  });
+}
+
 /** A value that does not fit its type points at nothing. */
 function isKey(key: Wire): boolean {
   return key !== null && typeof key !== 'object';
@@ -98,7 +121,7 @@ function distinct(keys: readonly Wire[]): Wire[] {
   return Array.from(seen);
 }
 
-function makeRows(outputs: readonly Output[], columns: readonly (readonly Wire[])[]): Row[] {
+function makeRows(outputs: readonly Output[], columns: readonly (readonly Wire[])[], kind: KindOutput | null): Row[] {
   const count = columns[0]?.length ?? 0;
   // A field of this name would set an ordinary object's prototype.
   const bare = outputs.some(({ name, pivot }) => name === '__proto__' || pivot === '__proto__');
@@ -109,8 +132,14 @@ function makeRows(outputs: readonly Output[], columns: readonly (readonly Wire[]
   };
   const rows = empty();
   const pivots = new Map<string, Row[]>();
-  outputs.forEach(({ name, pivot }, index) => {
+  const kinds = kind === null ? null : kindsOf(outputs, columns, kind, count);
+  if (kinds !== null) fill(rows, KIND_NAME, kinds);
+  outputs.forEach(({ name, pivot, kinds: only }, index) => {
     if (name === null) return;
+    if (only !== null && kinds !== null) {
+      fillKinds(rows, name, columns[index] ?? [], kinds, only);
+      return;
+    }
     if (pivot === null) {
       fill(rows, name, columns[index] ?? []);
       return;
@@ -121,6 +150,34 @@ function makeRows(outputs: readonly Output[], columns: readonly (readonly Wire[]
   });
   for (const [pivot, parts] of pivots) fill(rows, pivot, parts);
   return rows;
+}
+
+/** What kind each row is. */
+function kindsOf(
+  outputs: readonly Output[],
+  columns: readonly (readonly Wire[])[],
+  { as, marks, otherwise }: KindOutput,
+  count: number,
+): string[] {
+  const held = columns[outputs.findIndex((output) => output.as === as)] ?? [];
+  return Array.from({ length: count }, (_, row) => {
+    const mark = String(held[row] ?? '');
+    return as !== null && Object.hasOwn(marks, mark) ? (marks[mark] ?? otherwise) : otherwise;
+  });
+}
+
+/** What rows of some kinds only have. */
+function fillKinds(
+  rows: readonly Row[],
+  name: string,
+  cells: readonly unknown[],
+  kinds: readonly string[],
+  only: readonly string[],
+): void {
+  for (let index = 0; index < rows.length; index++) {
+    const row = rows[index];
+    if (row !== undefined && only.includes(kinds[index] ?? '')) row[name] = cells[index];
+  }
 }
 
 /** Column by column, so that each turn of the loop writes the same property of objects of the same shape. */
@@ -137,7 +194,7 @@ function stitchMany(
   ownerKeys: readonly Wire[],
   children: readonly Row[],
   stitch: readonly Wire[],
-  role: string,
+  { role, branch }: LoadPlan,
 ): void {
   const runs = new Map<Wire, Row[]>();
   let from = 0;
@@ -147,7 +204,9 @@ function stitchMany(
     from = at;
   }
   owners.forEach((owner, index) => {
-    owner[role] = runs.get(ownerKeys[index] ?? null) ?? [];
+    const own = runs.get(ownerKeys[index] ?? null) ?? [];
+    const others = branch ? owner[role] : undefined;
+    owner[role] = Array.isArray(others) ? [...others, ...own] : own;
   });
 }
 
@@ -156,7 +215,7 @@ function stitchOne(
   ownerKeys: readonly Wire[],
   children: readonly Row[],
   stitch: readonly Wire[],
-  role: string,
+  { role, branch }: LoadPlan,
 ): void {
   const byKey = new Map<Wire, Row>();
   for (let at = 0; at < children.length; at++) {
@@ -164,6 +223,7 @@ function stitchOne(
     if (child !== undefined) byKey.set(stitch[at] ?? null, child);
   }
   owners.forEach((owner, index) => {
-    owner[role] = byKey.get(ownerKeys[index] ?? null) ?? null;
+    const other = branch ? (owner[role] ?? null) : null;
+    owner[role] = byKey.get(ownerKeys[index] ?? null) ?? other;
   });
 }

@@ -9,8 +9,8 @@ export function generationsOf(
   stems: readonly MapStem[],
 ): { generation: ReadonlyMap<string, number>; closing: ReadonlySet<string> } {
   const children = new Map<string, MapStem[]>();
-  for (const stem of stems) {
-    if (stem.kind !== 'key' || stem.from === stem.to) continue;
+  for (const stem of linksIn(stems)) {
+    if (stem.from === stem.to) continue;
     children.set(stem.from, [...(children.get(stem.from) ?? []), stem]);
   }
   const closing = closingStems(entities, children);
@@ -31,6 +31,20 @@ export function generationsOf(
     }
   }
   return { generation, closing };
+}
+
+/** What puts one entity below another: a key, a kind, or a knot between the two. */
+function linksIn(stems: readonly MapStem[]): MapStem[] {
+  const ends = new Map(
+    stems.flatMap((stem) => (stem.kind === 'polymorphic' && stem.from.startsWith('knot ') ? [[stem.relation, stem]] : [])),
+  );
+  return stems.flatMap((stem) => {
+    if (stem.kind === 'key' || stem.kind === 'kind') return [stem];
+    const end = ends.get(stem.relation);
+    if (stem.kind !== 'polymorphic' || stem === end || end === undefined) return [];
+    // A stem from a target leads to the knot, and that from the knot to the child.
+    return [{ ...stem, from: stem.from === end.from ? stem.to : stem.from, to: end.to }];
+  });
 }
 
 /** The stems that lead back to an entity above, found by walking down without recursion. */

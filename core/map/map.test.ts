@@ -75,7 +75,7 @@ describe('the map', () => {
     const names = entities.map(({ name }) => name);
     expect(names).toContain('Player');
     for (const below of ['Card', 'Loan', 'Reservation', 'Remark']) expect(names).not.toContain(below);
-    expect(entities.find(({ name }) => name === 'Player')?.hidden).toBe(4);
+    expect(entities.find(({ name }) => name === 'Player')?.hidden).toBe(5);
     for (const { from, to } of stems) for (const end of [from, to]) expect(end).not.toBe('Loan');
   });
 

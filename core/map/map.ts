@@ -1,7 +1,7 @@
-/** A label to be placed: an entity, or the lozenge of a pivot with its name. */
+/** A label to be placed: an entity, the lozenge of a pivot with its name, or the knot in which stems from several entities meet. */
 export interface MapLabel {
   readonly id: string;
-  readonly kind: 'entity' | 'pivot';
+  readonly kind: 'entity' | 'pivot' | 'knot';
   readonly width: number;
   readonly height: number;
 }
@@ -12,8 +12,9 @@ export type StemEnd = 'one' | 'at most one' | 'many' | 'none';
 /** A stem from the label above to the label below; `from` and `to` may be the same label. */
 export interface MapStem {
   readonly id: string;
+  /** The relation; of a base and its kind, the kind. */
   readonly relation: string;
-  readonly kind: 'key' | 'pivot';
+  readonly kind: 'key' | 'pivot' | 'polymorphic' | 'kind';
   readonly from: string;
   readonly to: string;
   readonly fromEnd: StemEnd;

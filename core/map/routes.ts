@@ -93,7 +93,7 @@ function headPorts(stems: readonly MapStem[], boxes: ReadonlyMap<string, Box>): 
     if (box === undefined) continue;
     const sorted = [...list].sort((a, b) => middleOf(boxes.get(a.from)) - middleOf(boxes.get(b.from)));
     sorted.forEach((stem, index) => {
-      if (box.label.kind === 'pivot') ports.set(stem.id, footOf(box) + (index - (sorted.length - 1) / 2) * 8);
+      if (box.label.kind !== 'entity') ports.set(stem.id, footOf(box) + (index - (sorted.length - 1) / 2) * 8);
       else ports.set(stem.id, box.x + (box.label.width * (index + 1)) / (sorted.length + 1));
     });
   }
@@ -104,8 +104,9 @@ function middleOf(box: Box | undefined): number {
   return box === undefined ? 0 : box.x + box.label.width / 2;
 }
 
-/** A lozenge stands at the left of its name. */
+/** A lozenge, or a knot, stands at the left of its name. */
 function footOf(box: Box): number {
+  if (box.label.kind === 'knot') return box.x + 14;
   return box.label.kind === 'pivot' ? box.x + 12 : box.x + box.label.width / 2;
 }
 
@@ -121,11 +122,25 @@ function busOf(buses: Buses, owner: string, channel: number, from: number, to: n
   return bus;
 }
 
+/** Where on a foot a stem begins that does not share the trunk of keys. */
+function asideOf(stem: MapStem, from: Box): number {
+  if (from.label.kind !== 'entity') return 0;
+  switch (stem.kind) {
+    case 'key':
+      return 0;
+    case 'kind':
+      return from.label.width / 4;
+    case 'pivot':
+    case 'polymorphic':
+      return pivotOffset(stem, from);
+  }
+}
+
 function down(stem: MapStem, from: Box, to: Box, ports: ReadonlyMap<string, number>, corridors: Corridors, buses: Buses): Way {
   // Stems of keys share their parent's trunk; a pivot's go alone.
-  const owner = stem.kind === 'key' ? `key ${stem.from}` : stem.id;
+  const owner = stem.kind === 'key' || stem.kind === 'kind' ? `${stem.kind} ${stem.from}` : stem.id;
   const end = ports.get(stem.id) ?? middleOf(to);
-  const start = footOf(from) + (stem.kind === 'pivot' && from.label.kind === 'entity' ? pivotOffset(stem, from) : 0);
+  const start = footOf(from) + asideOf(stem, from);
   const corners: Way['corners'] = [{ x: start, at: { kind: 'foot', row: from.row } }];
   let here = start;
   for (let channel = from.row; channel < to.row; channel++) {

@@ -25,8 +25,8 @@ export function makeRows(
   const levels = new Map(labels.map((label) => [label.id, generation.get(label.id) ?? 0]));
   for (const [id, level] of pivotLevels(stems, generation, byId)) levels.set(id, level);
   for (let level = 0; level <= deepest; level++) {
-    for (const kind of ['entity', 'pivot'] as const) {
-      const here = labels.filter((label) => label.kind === kind && levels.get(label.id) === level);
+    for (const between of [false, true]) {
+      const here = labels.filter((label) => (label.kind !== 'entity') === between && levels.get(label.id) === level);
       if (here.length > 0) rows.push({ generation: level, labels: here });
     }
   }
@@ -38,21 +38,21 @@ export function makeRows(
   return folded;
 }
 
-/** A pivot hangs just above the lower of its two entities, or below both where they stand side by side. */
+/** A pivot, or a knot, hangs just above the lowest of its entities, or below both where they stand side by side. */
 function pivotLevels(
   stems: readonly MapStem[],
   generation: ReadonlyMap<string, number>,
   byId: ReadonlyMap<string, MapLabel>,
 ): Map<string, number> {
   const ends = new Map<string, number[]>();
-  for (const { kind, from, to } of stems) {
-    if (kind !== 'pivot') continue;
-    const [pivot, entity] = byId.get(from)?.kind === 'pivot' ? [from, to] : [to, from];
+  for (const { from, to } of stems) {
+    const [pivot, entity] = byId.get(from)?.kind !== 'entity' ? [from, to] : [to, from];
+    if (byId.get(pivot)?.kind === 'entity') continue;
     ends.set(pivot, [...(ends.get(pivot) ?? []), generation.get(entity) ?? 0]);
   }
   return new Map(
     Array.from(ends, ([pivot, levels]) => {
-      const [low, high] = [Math.min(...levels), Math.max(...levels)];
+      const [low = 0, high = 0] = [Math.min(...levels), Math.max(...levels)];
       return [pivot, low === high ? high : high - 1];
     }),
   );

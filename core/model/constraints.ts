@@ -1,10 +1,11 @@
 import type { EntityLine, KeptLine, Name, OrderTerm } from '../notation/index.js';
 import type { Context } from './context.js';
 import { memberOf } from './context.js';
-import { type EntityDraft, type Resolution, unknownMember, unknownName, wrong } from './draft.js';
+import { type EntityDraft, lineageOf, type Resolution, unknownMember, unknownName, wrong } from './draft.js';
 import type { Expression } from './expression.js';
 import { resolveCondition, resolveExpression } from './expressions.js';
 import {
+  type AnyPivotRelation,
   COMPOSITE_KEY,
   type ColumnGroup,
   type Condition,
@@ -12,13 +13,12 @@ import {
   type Entity,
   type Kept,
   type Order,
-  type PivotRelation,
 } from './model.js';
 import { resolveDerived } from './paths.js';
 import { refer } from './references.js';
 
-/** The finished entity, once every role is known. */
-export function finishEntity(resolution: Resolution, draft: EntityDraft): Entity {
+/** The finished entity, once every role is known; its paths and what is always loaded are still to come. */
+export function finishEntity(resolution: Resolution, draft: EntityDraft, base: Entity | null): Entity {
   const context: Context = {
     resolution,
     entity: draft,
@@ -32,9 +32,9 @@ export function finishEntity(resolution: Resolution, draft: EntityDraft): Entity
   const indexes: ColumnGroup[] = [];
   const checks: Condition[] = [];
   const rules: Condition[] = [];
-  const derived: DerivedField[] = [];
-  let orderBy: readonly Order[] = [];
-  let shownAs: Entity['shownAs'] | null = null;
+  const derived: DerivedField[] = [...(base?.derived ?? [])];
+  let orderBy: readonly Order[] = base?.orderBy ?? [];
+  let shownAs: Entity['shownAs'] | null = base?.shownAs.origin.kind === 'stated' ? base.shownAs : null;
   const kept: Kept[] = [];
   let note: string | null = null;
   for (const line of draft.lines) {
@@ -86,7 +86,12 @@ export function finishEntity(resolution: Resolution, draft: EntityDraft): Entity
     shownAs: shownAs ?? shownByDefault(draft),
     orderBy,
     roles: draft.roles,
-    mixins: draft.mixins,
+    polymorphic: draft.polymorphic,
+    paths: [],
+    alwaysLoad: [],
+    kinds: draft.kinds,
+    given: draft.given,
+    mixins: Array.from(new Set(lineageOf(draft).flatMap((one) => one.mixins))),
     kept,
     note,
     span: draft.span,
@@ -100,7 +105,11 @@ export function keptOf({ dialect }: Resolution, line: KeptLine): Kept {
 }
 
 /** Finishes a pivot: the constraints that stand below its storage line. */
-export function finishPivot(resolution: Resolution, relation: PivotRelation, lines: readonly EntityLine[]): PivotRelation {
+export function finishPivot<Pivot extends AnyPivotRelation>(
+  resolution: Resolution,
+  relation: Pivot,
+  lines: readonly EntityLine[],
+): Pivot {
   const owner: EntityDraft = {
     name: `relation ${relation.name}`,
     table: relation.table,
@@ -110,6 +119,10 @@ export function finishPivot(resolution: Resolution, relation: PivotRelation, lin
     owners: new Map(),
     mixins: [],
     roles: [],
+    polymorphic: [],
+    base: null,
+    kinds: null,
+    given: relation.given,
     derived: new Map(),
     span: relation.span,
     head: relation.head,
@@ -127,7 +140,7 @@ export function finishPivot(resolution: Resolution, relation: PivotRelation, lin
   const indexes: ColumnGroup[] = [];
   const checks: Condition[] = [];
   const keptInTable: Kept[] = [];
-  const ends = relation.ends.flatMap((end) => end.columns.map((column) => column.value));
+  const ends = pivotKeyColumns(relation);
   const columns = (name: Name): readonly string[] | null => {
     if (ends.includes(name.text)) return [name.text];
     const field = relation.fields.find((candidate) => candidate.name === name.text);
@@ -206,7 +219,13 @@ function columnsOfMember(context: Context, draft: EntityDraft, name: Name): read
       `${draft.name}.${name.text} is not stored in ${draft.table.value.name}, so no constraint there can use it.`,
     );
   }
-  const stored = draft.roles.flatMap((role) => (role.way.kind === 'key' ? role.way.columns : []));
+  if (member?.kind === 'polymorphic') {
+    const columns = member.role.branches.flatMap(({ way }) =>
+      way.kind === 'key' ? [...(way.mark === null ? [] : [way.mark.column]), ...way.columns] : [],
+    );
+    if (columns.length > 0) return Array.from(new Set(columns));
+  }
+  const stored = storedColumns(draft);
   if (stored.includes(name.text)) return [name.text];
   const known = [
     ...draft.fields.map((field) => field.name),
@@ -220,6 +239,21 @@ function columnsOfMember(context: Context, draft: EntityDraft, name: Name): read
     `stored field or role of ${draft.name} called`,
     known,
   );
+}
+
+/** The columns of an entity that hold keys of other rows, and the marks beside them. */
+function storedColumns(draft: EntityDraft): string[] {
+  const branches = draft.polymorphic.flatMap((role) => role.branches);
+  return [...draft.roles, ...branches].flatMap(({ way }) =>
+    way.kind === 'key' ? [...(way.mark === null ? [] : [way.mark.column]), ...way.columns] : [],
+  );
+}
+
+/** The columns of a pivot that hold keys, and the mark beside one of them. */
+function pivotKeyColumns(relation: AnyPivotRelation): string[] {
+  if (relation.kind === 'pivot') return relation.ends.flatMap((end) => end.columns.map((column) => column.value));
+  const { type, id } = relation.storage;
+  return [...relation.near.columns.map((column) => column.value), type.value, id.value];
 }
 
 function resolveNamedCondition(

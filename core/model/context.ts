@@ -1,7 +1,7 @@
 import type { Name } from '../notation/index.js';
-import type { EntityDraft, Resolution } from './draft.js';
+import { type EntityDraft, lineageOf, type Resolution, scopeOwners } from './draft.js';
 import type { ExpressionType } from './expression.js';
-import type { Field, PivotRelation, Role } from './model.js';
+import type { AnyPivotRelation, Field, PolymorphicRole, Role } from './model.js';
 import { refer } from './references.js';
 
 /** Where an expression stands: whose names it sees, and what it may use. */
@@ -10,7 +10,7 @@ export interface Context {
   /** The row at hand; null where an expression stands apart from any. */
   readonly entity: EntityDraft | null;
   /** The pivot over which the row at hand was reached; its fields are there by its table's name. */
-  readonly pivot: PivotRelation | null;
+  readonly pivot: AnyPivotRelation | null;
   readonly parameters: ReadonlyMap<string, ExpressionType>;
   /** What the expression belongs to, as a message begins: `Loan`, `query overdue`. */
   readonly label: string;
@@ -25,42 +25,58 @@ export interface Context {
 
 export type Member =
   | { readonly kind: 'field'; readonly field: Field }
+  /** A role, or a path, which is walked like one. */
   | { readonly kind: 'role'; readonly role: Role }
+  | { readonly kind: 'polymorphic'; readonly role: PolymorphicRole }
   | { readonly kind: 'derived' }
   | { readonly kind: 'scope' };
 
 /** What a name means for an entity. */
-export function memberOf({ references, scopeLines }: Resolution, entity: EntityDraft, name: Name): Member | null {
+export function memberOf(resolution: Resolution, entity: EntityDraft, name: Name): Member | null {
+  const { references, scopeLines } = resolution;
   const field = entity.fields.find((candidate) => candidate.name === name.text);
   if (field !== undefined) {
-    refer(references, name, 'field', field.mixin ?? entity.name);
+    refer(references, name, 'field', field.mixin ?? field.owner);
     return { kind: 'field', field };
   }
   const role = entity.roles.find((candidate) => candidate.name === name.text);
   if (role !== undefined) {
-    refer(references, name, 'role', entity.name);
+    refer(references, name, 'role', role.owner);
     return { kind: 'role', role };
   }
-  const derived = entity.lines.find((line) => line.kind === 'derived' && line.name.text === name.text);
-  if (derived !== undefined) {
-    refer(references, name, 'field', entity.owners.get(derived) ?? entity.name);
+  const polymorphic = entity.polymorphic.find((candidate) => candidate.name === name.text);
+  if (polymorphic !== undefined) {
+    refer(references, name, 'role', polymorphic.owner);
+    return { kind: 'polymorphic', role: polymorphic };
+  }
+  for (let above: EntityDraft | null = entity; above !== null; above = above.base) {
+    const derived = above.lines.find((line) => line.kind === 'derived' && line.name.text === name.text);
+    if (derived === undefined) continue;
+    refer(references, name, 'field', above.owners.get(derived) ?? above.name);
     return { kind: 'derived' };
   }
+  const path = resolution.pathOf(entity, name.text);
+  if (path !== null) {
+    refer(references, name, 'path', path.owner);
+    return { kind: 'role', role: path };
+  }
   const scope = scopeLines.get(name.text);
-  if (scope === undefined || ![entity.name, ...entity.mixins].some((owner) => scope.has(owner))) return null;
+  if (scope === undefined || !scopeOwners(entity).some((owner) => scope.has(owner))) return null;
   refer(references, name, 'scope');
   return { kind: 'scope' };
 }
 
 /** Every name that means something for an entity. */
 export function memberNames(resolution: Resolution, entity: EntityDraft): string[] {
-  const scopes = [...resolution.scopeLines].filter(([, lines]) =>
-    [entity.name, ...entity.mixins].some((owner) => lines.has(owner)),
-  );
+  const scopes = [...resolution.scopeLines].filter(([, lines]) => scopeOwners(entity).some((owner) => lines.has(owner)));
   return [
     ...entity.fields.map((field) => field.name),
     ...entity.roles.map((role) => role.name),
-    ...entity.lines.flatMap((line) => (line.kind === 'derived' ? [line.name.text] : [])),
+    ...entity.polymorphic.map((role) => role.name),
+    ...lineageOf(entity).flatMap((one) => one.lines.flatMap((line) => (line.kind === 'derived' ? [line.name.text] : []))),
+    ...Array.from(resolution.pathLines.values()).flatMap((path) =>
+      lineageOf(entity).some((one) => one.name === path.entity.text) ? [path.name.text] : [],
+    ),
     ...scopes.map(([name]) => name),
   ];
 }

@@ -7,10 +7,11 @@ import {
   type MixinSyntax,
   type Name,
   nearest as nearestOf,
+  type PathSyntax,
   type Span,
 } from '../notation/index.js';
 import type { TableName } from '../sql/index.js';
-import type { Choice, Chosen, DerivedField, Field, Key, PivotRelation, Role, Scope } from './model.js';
+import type { AnyPivotRelation, Choice, Chosen, DerivedField, Field, Key, Kinds, PolymorphicRole, Role, Scope } from './model.js';
 import { type Reference, refer } from './references.js';
 
 /** An entity while its parts are being resolved. */
@@ -25,6 +26,11 @@ export interface EntityDraft {
   readonly owners: ReadonlyMap<EntityLine, string>;
   readonly mixins: readonly string[];
   readonly roles: Role[];
+  readonly polymorphic: PolymorphicRole[];
+  /** The entity that it is a kind of, and what it is among that one’s kinds. */
+  readonly base: EntityDraft | null;
+  readonly kinds: Kinds | null;
+  readonly given: boolean;
   /** Filled on demand, since a derived field may stand on another. */
   readonly derived: Map<string, DerivedField | null>;
   readonly span: Span;
@@ -52,9 +58,39 @@ export interface Resolution {
   readonly leftOut: Map<string, 'not built' | 'wrong'>;
   /** Members that the text declares but the model leaves out, as `Entity.member`. */
   readonly leftOutMembers: Set<string>;
-  readonly pivots: Map<string, PivotRelation>;
+  readonly pivots: Map<string, AnyPivotRelation>;
+  /** What each entity is among the kinds of its base; of those alone that are a kind or have some. */
+  readonly kinds: ReadonlyMap<string, Kinds>;
+  /** What a polymorphic relation stores for each kind of row that it leads to. */
+  readonly marks: Map<string, ReadonlyMap<string, string>>;
+  /** The paths that the text declares, by `Entity.name`. */
+  readonly pathLines: Map<string, PathSyntax>;
+  /** A path as the role that it makes; null where there is none of that name, or, with a finding, where it is wrong. */
+  pathOf(entity: EntityDraft, name: string): Role | null;
   readonly scopeLines: Map<string, Map<string, ScopeLineDraft>>;
   readonly scopes: Map<string, Scope>;
+}
+
+/** An entity and the bases above it, nearest first. */
+export function lineageOf(entity: EntityDraft): EntityDraft[] {
+  return entity.base === null ? [entity] : [entity, ...lineageOf(entity.base)];
+}
+
+/** The names under which a scope may speak of an entity: its own, its bases', and those of the mixins that they use. */
+export function scopeOwners(entity: EntityDraft): string[] {
+  return lineageOf(entity).flatMap((one) => [one.name, ...one.mixins]);
+}
+
+/** Gives an entity, and every kind of it, a role. */
+export function addRole(resolution: Resolution, role: Role | PolymorphicRole): void {
+  const give = (name: string) => {
+    const draft = resolution.entities.get(name);
+    if (draft === undefined) return;
+    if ('branches' in role) draft.polymorphic.push(role);
+    else draft.roles.push(role);
+    for (const kind of draft.kinds?.kinds ?? []) give(kind);
+  };
+  give(role.entity);
 }
 
 /** Records an error. Gives null, so that a resolver can say it and stop in one line. */

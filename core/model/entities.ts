@@ -1,8 +1,9 @@
-import type { EntityLine, EntitySyntax, Expr, Name, Span } from '../notation/index.js';
-import { type EntityDraft, notBuilt, type Resolution, unknownName, wrong } from './draft.js';
+import type { EntityLine, EntitySyntax, Name } from '../notation/index.js';
+import type { TableName } from '../sql/index.js';
+import { type EntityDraft, type Resolution, unknownName, wrong } from './draft.js';
 import { resolveField } from './fields.js';
 import { type KeySources, resolveKey } from './keys.js';
-import type { Field } from './model.js';
+import type { Chosen, Field, Key, Kinds } from './model.js';
 import { plural, snakeCase } from './names.js';
 import { refer } from './references.js';
 
@@ -13,13 +14,13 @@ import { refer } from './references.js';
 export function draftEntity(resolution: Resolution, syntax: EntitySyntax, sources: KeySources): EntityDraft | null {
   const name = syntax.name.text;
   const { lines, mixins, owners } = linesOf(resolution, syntax);
-  const unbuilt = unbuiltPart(syntax, lines);
-  if (unbuilt !== null) {
-    resolution.leftOut.set(name, 'not built');
-    return notBuilt(resolution, unbuilt.span, `${name} ${unbuilt.what}`);
-  }
   resolution.leftOut.set(name, 'wrong');
-  const fields: Field[] = [];
+  const kinds = resolution.kinds.get(name) ?? null;
+  const base = syntax.base === null ? null : sources.draft(syntax.base.text);
+  if (syntax.base !== null) refer(resolution.references, syntax.base, 'entity');
+  // A kind whose base is left out was told of, or goes with it.
+  if ((syntax.base !== null && (base === null || kinds === null)) || (syntax.abstract && kinds === null)) return null;
+  const fields: Field[] = [...(base?.fields ?? [])];
   for (const line of lines) {
     if (line.kind === 'derived') refer(resolution.references, line.name, 'field', owners.get(line) ?? name, true);
     if (line.kind !== 'field') continue;
@@ -30,7 +31,7 @@ export function draftEntity(resolution: Resolution, syntax: EntitySyntax, source
         resolution,
         'name-clash',
         line.name.span,
-        `${name} has a field ${clash.name} already${clash.mixin === null ? '' : `, from ${clash.mixin}`}. Rename one of the two.`,
+        `${name} has a field ${clash.name} already${clash.mixin !== null ? `, from ${clash.mixin}` : clash.owner !== name ? `, from ${clash.owner}` : ''}. Rename one of the two.`,
       );
       continue;
     }
@@ -49,24 +50,24 @@ export function draftEntity(resolution: Resolution, syntax: EntitySyntax, source
       );
       continue;
     }
+    if (reserved(kinds).includes(field.column.value.toLowerCase())) {
+      wrong(
+        resolution,
+        'mark-field',
+        field.span,
+        `${name}.${field.name}: the column ${field.column.value} holds what kind a row is, and is set by the kind’s name. Remove the field, or give it another column.`,
+      );
+      continue;
+    }
     fields.push(field);
   }
-  const key = resolveKey(resolution, syntax, fields, sources);
-  if (key === null) return null;
+  const key = base === null ? resolveKey(resolution, syntax, fields, sources) : keyOfKind(resolution, syntax, base);
+  if (key === null || (base === null && !fitsKinds(resolution, syntax, key, kinds))) return null;
   resolution.leftOut.delete(name);
   const [alone] = key.fields.length === 1 ? key.fields : [];
   return {
     name,
-    table:
-      syntax.table === null
-        ? {
-            value: { schema: null, name: plural(snakeCase(name)) },
-            origin: { kind: 'convention', rule: 'the plural of the entity’s name' },
-          }
-        : {
-            value: { schema: syntax.table.schema?.text ?? null, name: syntax.table.name.text },
-            origin: { kind: 'stated', span: syntax.table.span },
-          },
+    table: tableOf(resolution, syntax, base, kinds),
     // “key (id)” of one field says the same as that field’s own word.
     fields: fields.map((field) => (field === alone ? { ...field, key: true } : field)),
     key,
@@ -74,10 +75,82 @@ export function draftEntity(resolution: Resolution, syntax: EntitySyntax, source
     owners,
     mixins,
     roles: [],
+    polymorphic: [],
+    base,
+    kinds,
+    given: syntax.given || (base?.given ?? false),
     derived: new Map(),
     span: syntax.span,
     head: syntax.head,
   };
+}
+
+/** A kind stands in its base's table, in one of its own, or both. */
+function tableOf(resolution: Resolution, syntax: EntitySyntax, base: EntityDraft | null, kinds: Kinds | null): Chosen<TableName> {
+  const shares = kinds?.storage.kind === 'single table' || kinds?.storage.kind === 'json';
+  if (base !== null && shares) {
+    if (syntax.table !== null)
+      wrong(
+        resolution,
+        'kind-table',
+        syntax.table.span,
+        `${syntax.name.text} stands in the table of ${kinds.root}, ${base.table.value.name}. Remove “in ${syntax.table.name.text}”, or store the kinds in joined tables.`,
+      );
+    return { value: base.table.value, origin: { kind: 'convention', rule: `all kinds of ${kinds.root} stand in its table` } };
+  }
+  if (syntax.table === null) {
+    return {
+      value: { schema: null, name: plural(snakeCase(syntax.name.text)) },
+      origin: { kind: 'convention', rule: 'the plural of the entity’s name' },
+    };
+  }
+  return {
+    value: { schema: syntax.table.schema?.text ?? null, name: syntax.table.name.text },
+    origin: { kind: 'stated', span: syntax.table.span },
+  };
+}
+
+/** The columns that say what kind a row is, or hold what a kind has of its own. */
+function reserved(kinds: Kinds | null): string[] {
+  switch (kinds?.storage.kind) {
+    case 'single table':
+    case 'joined tables':
+      return [kinds.storage.mark.toLowerCase()];
+    case 'json':
+      return [kinds.storage.mark.toLowerCase(), kinds.storage.column.toLowerCase()];
+    default:
+      return [];
+  }
+}
+
+/** All kinds have the key of the base at the top. */
+function keyOfKind(resolution: Resolution, syntax: EntitySyntax, base: EntityDraft): Key {
+  for (const line of syntax.lines) {
+    const own = line.kind === 'key' || (line.kind === 'field' && line.modifiers.some(({ kind }) => kind === 'key'));
+    if (own)
+      wrong(
+        resolution,
+        'kind-key',
+        line.span,
+        `${syntax.name.text} is a kind of ${base.name}, and has its key. Remove this key.`,
+      );
+  }
+  return base.key;
+}
+
+function fitsKinds(resolution: Resolution, syntax: EntitySyntax, key: Key, kinds: Kinds | null): boolean {
+  if (kinds?.storage.kind !== 'separate tables' || kinds.concrete.length < 2) return true;
+  if (key.type.kind !== 'integer' && key.type.kind !== 'bigint') return true;
+  const field = syntax.lines.find((line) => line.kind === 'field' && line.name.text === key.name);
+  const type = field?.kind === 'field' ? field.type.span : null;
+  wrong(
+    resolution,
+    'separate-key',
+    field?.span ?? syntax.name.span,
+    `${syntax.name.text}.${key.name}: each table would number its own rows, so a ${kinds.concrete.map(({ entity }) => entity).join(' and a ')} could have one key. Make it a uuid.`,
+    type === null ? [] : [{ title: 'Make it a uuid', edits: [{ span: type, text: 'uuid' }] }],
+  );
+  return false;
 }
 
 function linesOf(
@@ -115,55 +188,4 @@ function linesOf(
   };
   for (const line of syntax.lines) take(line, []);
   return { lines, mixins, owners };
-}
-
-interface Unbuilt {
-  readonly what: string;
-  readonly span: Span;
-}
-
-function unbuiltPart(syntax: EntitySyntax, lines: readonly EntityLine[]): Unbuilt | null {
-  if (syntax.base !== null) return { what: `is a kind of ${syntax.base.text}`, span: syntax.head };
-  if (syntax.abstract) return { what: 'is abstract', span: syntax.head };
-  if (syntax.given) return { what: 'is given', span: syntax.head };
-  for (const line of lines) {
-    if (line.kind === 'kinds') return { what: 'stores kinds', span: line.span };
-    if (line.kind === 'always load') return { what: 'is always loaded with something', span: line.span };
-    if (line.kind === 'derived' && walks(line.expression))
-      return { what: `has a derived field ${line.name.text} that walks relations`, span: line.span };
-  }
-  return null;
-}
-
-/** Does an expression, as written, leave its own row? */
-function walks(expression: Expr): boolean {
-  switch (expression.kind) {
-    case 'path':
-      return expression.path.steps.length > 0 || expression.path.root.kind !== 'name';
-    case 'call':
-      return (
-        ['any', 'none', 'all', 'count', 'sum', 'avg', 'min', 'max'].includes(expression.name.text) || expression.args.some(walks)
-      );
-    case 'binary':
-      return walks(expression.left) || walks(expression.right);
-    case 'not':
-    case 'negate':
-    case 'is null':
-      return walks(expression.operand);
-    case 'is a':
-      return true;
-    case 'in':
-      return walks(expression.operand) || expression.items.some(walks);
-    case 'between':
-      return walks(expression.operand) || walks(expression.low) || walks(expression.high);
-    case 'like':
-      return walks(expression.operand) || walks(expression.pattern);
-    case 'case':
-      return (
-        expression.branches.some((branch) => walks(branch.when) || walks(branch.then)) ||
-        (expression.otherwise !== null && walks(expression.otherwise))
-      );
-    default:
-      return false;
-  }
 }

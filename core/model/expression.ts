@@ -67,6 +67,24 @@ export type Expression =
       readonly type: ExpressionType;
       readonly span: Span;
     }
+  /** Is the row behind the hops of one of these kinds? Where there is no row, it is not. */
+  | {
+      readonly kind: 'is kind';
+      readonly hops: readonly Role[];
+      readonly kinds: readonly string[];
+      readonly negated: boolean;
+      readonly type: ExpressionType;
+      readonly span: Span;
+    }
+  /** Does the row behind the hops point at something over one of these branches of a polymorphic role? */
+  | {
+      readonly kind: 'points at';
+      readonly hops: readonly Role[];
+      readonly branches: readonly Role[];
+      readonly negated: boolean;
+      readonly type: ExpressionType;
+      readonly span: Span;
+    }
   /** `test` is the last bracket of `all`. */
   | {
       readonly kind: 'quantified';
@@ -159,6 +177,8 @@ export function operandsOf(expression: Expression): readonly Expression[] {
     case 'field':
     case 'pivot field':
     case 'role':
+    case 'is kind':
+    case 'points at':
       return [];
     case 'named':
       return [expression.expression];

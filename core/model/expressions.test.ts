@@ -146,19 +146,14 @@ describe('conditions that do not stand', () => {
     expect(messages.join('\n').toLowerCase()).toContain(message.toLowerCase());
   });
 
-  test.each([
-    'me.branch = branch',
-    'branch is a Branch',
-    'sum(loans.id) > 2',
-    'count(*) > 1',
-    '(mentor as Player).name = name',
-    'Player(1).name = name',
-    'any(me.loans)',
-  ])('%s is not built, and said so without an error', (text) => {
-    const { query, findings } = resolved.queryOf(`from Player\nwhere ${text}`);
-    expect(query).toBeNull();
-    expect(findings.map((finding) => [finding.weight, finding.code])).toEqual([['note', 'not-built-yet']]);
-  });
+  test.each(['me.branch = branch', 'sum(loans.id) > 2', 'count(*) > 1', 'Player(1).name = name', 'any(me.loans)'])(
+    '%s is not built, and said so without an error',
+    (text) => {
+      const { query, findings } = resolved.queryOf(`from Player\nwhere ${text}`);
+      expect(query).toBeNull();
+      expect(findings.map((finding) => [finding.weight, finding.code])).toEqual([['note', 'not-built-yet']]);
+    },
+  );
 });
 
 describe('queries', () => {

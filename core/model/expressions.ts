@@ -2,9 +2,10 @@ import type { Expr } from '../notation/index.js';
 import { didYouMean } from '../notation/index.js';
 import { familyOf, parseWire, resultOf, typeName, type ValueType } from '../values/index.js';
 import type { Context } from './context.js';
-import { notBuilt, wrong } from './draft.js';
+import { findEntity, lineageOf, notBuilt, wrong } from './draft.js';
 import { type Expression, type ExpressionType, FUNCTIONS, type FunctionName, type Quantifier } from './expression.js';
-import { resolvePathExpression, resolveQuantified } from './paths.js';
+import type { PolymorphicRole, Role } from './model.js';
+import { branchTo, endsInSeveral, narrowTo, resolvePathExpression, resolveQuantified, walkTo } from './paths.js';
 
 const BOOLEAN: ValueType = { kind: 'boolean' };
 const INTEGER: ValueType = { kind: 'integer' };
@@ -79,11 +80,21 @@ export function resolveExpression(context: Context, expr: Expr): Expression | nu
       return mismatch(context, expr, `- stands before a number, and this is ${describeType(operand.type)}.`);
     }
     case 'is null': {
+      const several = severalBehind(context, expr.operand);
+      if (several !== null)
+        return {
+          kind: 'points at',
+          hops: several.hops,
+          branches: several.role.branches,
+          negated: !expr.negated,
+          type: BOOLEAN,
+          span: expr.span,
+        };
       const operand = resolveExpression(context, expr.operand);
       return operand === null ? null : { kind: 'is null', operand, negated: expr.negated, type: BOOLEAN, span: expr.span };
     }
     case 'is a':
-      return notBuilt(resolution, expr.span, `${context.label} asks what kind a row is`);
+      return resolveIsA(context, expr);
     case 'in': {
       const operand = resolveExpression(context, expr.operand);
       const items = expr.items.map((item) => resolveExpression(context, item));
@@ -225,9 +236,9 @@ function resolveBinary(context: Context, expr: Extract<Expr, { kind: 'binary' }>
     const right = resolveCondition(context, expr.right);
     return left === null || right === null ? null : { kind: 'binary', operator, left, right, type: BOOLEAN, span: expr.span };
   }
-  const left = resolveExpression(context, expr.left);
-  const right = resolveExpression(context, expr.right);
-  if (left === null || right === null) return null;
+  const sides_ = resolveSides(context, expr);
+  if (sides_ === null) return null;
+  const [left, right] = sides_;
   const made = (type: ExpressionType, a: Expression = left, b: Expression = right): Expression => ({
     kind: 'binary',
     operator,
@@ -258,6 +269,70 @@ function resolveBinary(context: Context, expr: Extract<Expr, { kind: 'binary' }>
     );
   }
   return made(BOOLEAN, a, b);
+}
+
+/** Both sides of a comparison; a polymorphic role beside a row stands for its branch to that row's entity. */
+function resolveSides(context: Context, expr: Extract<Expr, { kind: 'binary' }>): [Expression, Expression] | null {
+  const several = [expr.left, expr.right].map((side) => severalBehind(context, side));
+  const other = several[0] !== null ? expr.right : expr.left;
+  const role = several[0] ?? several[1] ?? null;
+  if (role === null || (expr.operator !== '=' && expr.operator !== '<>')) {
+    const left = resolveExpression(context, expr.left);
+    const right = resolveExpression(context, expr.right);
+    return left === null || right === null ? null : [left, right];
+  }
+  const row = resolveExpression(context, other);
+  if (row === null) return null;
+  const entity = row.type.kind === 'row' ? context.resolution.entities.get(row.type.entity) : undefined;
+  const branch = entity === undefined ? null : branchTo(context.resolution, role.role, entity);
+  if (branch === null || row.type.kind !== 'row') {
+    const targets = role.role.branches.map(({ target }) => target).join(', ');
+    return wrong(
+      context.resolution,
+      'type-mismatch',
+      other.span,
+      `${context.label}: ${role.role.name} leads to ${targets}, and this is ${describeType(row.type)}.`,
+    );
+  }
+  const own: Expression = { kind: 'role', hops: [...role.hops, branch], type: row.type, span: expr.left.span };
+  return [own, row];
+}
+
+/** The polymorphic role that an expression ends at, with the hops before it; null for any other expression. */
+function severalBehind(context: Context, expr: Expr): { hops: readonly Role[]; role: PolymorphicRole } | null {
+  if (expr.kind !== 'path' || context.entity === null || context.reach !== 'all') return null;
+  const { path } = expr;
+  if (!endsInSeveral(context, path)) return null;
+  const walked = walkTo(context, path);
+  return walked?.polymorphic == null ? null : { hops: walked.hops, role: walked.polymorphic };
+}
+
+/** `subject is an Ensemble`: of a polymorphic role, or of a base's row. */
+function resolveIsA(context: Context, expr: Extract<Expr, { kind: 'is a' }>): Expression | null {
+  const { resolution, label } = context;
+  const { operand } = expr;
+  if (operand.kind !== 'path' || context.entity === null)
+    return mismatch(context, expr, 'what kind a row is, is asked of a role, as in “subject is an Ensemble”.');
+  if (context.reach !== 'all') return impure(context, expr, 'what kind a row is');
+  const entity = findEntity(resolution, expr.entity, label);
+  const walked = entity === null ? null : walkTo(context, operand.path);
+  if (entity === null || walked === null) return null;
+  const common = { negated: expr.negated, type: BOOLEAN, span: expr.span };
+  const kinds = entity.kinds?.concrete.map((kind) => kind.entity) ?? [];
+  const never = (known: string) =>
+    wrong(resolution, 'never-a-kind', expr.entity.span, `${label}: no ${known} is ever a ${entity.name}, so this asks nothing.`);
+  if (walked.polymorphic === null) {
+    const last = walked.hops.at(-1);
+    if (narrowTo(last, entity) === null) return never(last?.target ?? '');
+    return { kind: 'is kind', hops: walked.hops, kinds, ...common };
+  }
+  const { branches } = walked.polymorphic;
+  const branch = branchTo(resolution, walked.polymorphic, entity);
+  if (branch === null) return never(branches.map(({ target }) => target).join(' or '));
+  const whole = branches.some(({ target }) => target === entity.name) || entity.kinds?.storage.kind === 'separate tables';
+  if (whole) return { kind: 'points at', hops: walked.hops, branches: [branch], ...common };
+  const base = branches.find(({ target }) => lineageOf(entity).some(({ name }) => name === target));
+  return base === undefined ? null : { kind: 'is kind', hops: [...walked.hops, base], kinds, ...common };
 }
 
 function resolveArithmetic(
@@ -300,7 +375,7 @@ export function fitTo(context: Context, expression: Expression, wanted: Expressi
   const { type } = expression;
   if (type.kind === 'null' || wanted.kind === 'null') return expression;
   if (wanted.kind === 'row' || type.kind === 'row') {
-    if (wanted.kind === 'row' && type.kind === 'row' && wanted.entity === type.entity) return expression;
+    if (wanted.kind === 'row' && type.kind === 'row' && related(context, wanted.entity, type.entity)) return expression;
     const [row, other] = wanted.kind === 'row' ? [wanted, type] : [type as Extract<ExpressionType, { kind: 'row' }>, wanted];
     const hint =
       row.kind === 'row' ? ` Compare it with a parameter of type ${row.entity}, or with a row like ${row.entity}(1).` : '';
@@ -356,6 +431,15 @@ export function fitTo(context: Context, expression: Expression, wanted: Expressi
     expression.span,
     `${context.label}: ${describeType(wanted)} cannot be compared with ${describeType(type)}.`,
   );
+}
+
+/** Can a row be one of both: is one the other, or a kind of it? */
+function related({ resolution }: Context, one: string, other: string): boolean {
+  const isA = (name: string, base: string) => {
+    const entity = resolution.entities.get(name);
+    return entity !== undefined && lineageOf(entity).some((above) => above.name === base);
+  };
+  return isA(one, other) || isA(other, one);
 }
 
 function mismatch(context: Context, expr: Expr, what: string): null {

@@ -66,6 +66,7 @@ export function resolveField(resolution: Resolution, owner: string, line: FieldL
     title: find(line.modifiers, 'title')?.text.value ?? null,
     note: line.tail.note?.value ?? null,
     mixin,
+    owner,
     span: line.span,
   };
 }

@@ -96,10 +96,10 @@ function compositeKey(
   const parts: Field[] = [];
   for (const part of names) {
     const field = fields.find((candidate) => candidate.name === part.text);
-    if (field !== undefined) refer(resolution.references, part, 'field', field.mixin ?? entity);
+    if (field !== undefined) refer(resolution.references, part, 'field', field.mixin ?? field.owner);
     const found = field === undefined ? partsOfRole(resolution, syntax, part, sources) : [field];
     if (found === null) {
-      if (names.length === 1 && ROW_NUMBERS.includes(part.text)) return keyOf([rowNumber(part)], null, true);
+      if (names.length === 1 && ROW_NUMBERS.includes(part.text)) return keyOf([rowNumber(entity, part)], null, true);
       return wrong(
         resolution,
         'unknown-key-part',
@@ -150,6 +150,7 @@ function partsOfRole(
       unique: null,
       default: null,
       physical: PLAIN_COLUMN,
+      owner: entity,
       span: part.span,
     }));
   }
@@ -171,7 +172,7 @@ export function conventionalColumns(role: string, key: Key): string[] {
   return key.fields.length === 1 ? [`${role}_id`] : key.fields.map((field) => `${role}_${field.column.value}`);
 }
 
-function rowNumber(name: Name): Field {
+function rowNumber(entity: string, name: Name): Field {
   return {
     name: name.text,
     type: { kind: 'bigint' },
@@ -189,6 +190,7 @@ function rowNumber(name: Name): Field {
     title: null,
     note: null,
     mixin: null,
+    owner: entity,
     span: name.span,
   };
 }

@@ -1,7 +1,7 @@
 import type { DeleteRule, DialectName, GeneratorSyntax, Span } from '../notation/index.js';
 import type { TableName } from '../sql/index.js';
 import type { DefaultValue, ValueType, Wire } from '../values/index.js';
-import type { Expression, ExpressionType } from './expression.js';
+import type { Expression, ExpressionType, Hop } from './expression.js';
 
 /** Where a part of the model comes from: the text says so, or a convention filled it in. */
 export type Origin =
@@ -74,6 +74,8 @@ export interface Field {
   readonly note: string | null;
   /** The mixin that the field was taken in from. */
   readonly mixin: string | null;
+  /** The entity that declares it: of a kind, itself or a base above it; of a pivot’s field, the relation. */
+  readonly owner: string;
   readonly span: Span;
 }
 
@@ -128,6 +130,49 @@ export interface Key {
   readonly named: string | null;
 }
 
+/** How the kinds of a base are stored. */
+export type KindsStorage =
+  /** All in the base’s table; a kind’s own fields are empty for the others. */
+  | { readonly kind: 'single table'; readonly mark: string }
+  /** What all have in the base’s table, what a kind has of its own in a table beside it, under the same key. */
+  | { readonly kind: 'joined tables'; readonly mark: string }
+  /** Each concrete kind has all its columns in a table of its own. */
+  | { readonly kind: 'separate tables' }
+  /** A kind’s own fields stand in one json column of the base’s table; keys of other rows keep columns of their own. */
+  | { readonly kind: 'json'; readonly column: string; readonly mark: string };
+
+/** A kind that rows can be of, and what is stored to say so. */
+export interface ConcreteKind {
+  readonly entity: string;
+  readonly mark: string;
+}
+
+/** What an entity is among the kinds of one base. */
+export interface Kinds {
+  /** The base at the top, which says how all kinds are stored. */
+  readonly root: string;
+  /** The entity that this one is a kind of; null for the base at the top. */
+  readonly base: string | null;
+  readonly storage: KindsStorage;
+  readonly abstract: boolean;
+  /** What is stored to say that a row is of this kind; it means nothing where the entity is abstract. */
+  readonly mark: string;
+  /** Its own kinds, without theirs. */
+  readonly kinds: readonly string[];
+  /** What a row of it can be: itself, unless it is abstract, and every concrete kind below. */
+  readonly concrete: readonly ConcreteKind[];
+}
+
+/** The name under which an answer has what kind a row is, where that differs from row to row; no field can be called so. */
+export const KIND_NAME = '~kind';
+
+/** Rows that come along with every row of an entity. */
+export interface AlwaysLoad {
+  readonly load: Load;
+  /** Not again for the rows that came along so. */
+  readonly once: boolean;
+}
+
 /** The name of a composite key where a row has to bear it; no field can be called so. */
 export const COMPOSITE_KEY = '~key';
 
@@ -144,6 +189,15 @@ export interface Entity {
   readonly shownAs: Chosen<Expression>;
   readonly orderBy: readonly Order[];
   readonly roles: readonly Role[];
+  /** Roles that lead to rows of several entities. */
+  readonly polymorphic: readonly PolymorphicRole[];
+  /** Relations that are derived from others. */
+  readonly paths: readonly Role[];
+  readonly alwaysLoad: readonly AlwaysLoad[];
+  /** Null where it is no kind and has none. */
+  readonly kinds: Kinds | null;
+  /** The table is somebody else’s: it is read, and nothing is ever put on it. */
+  readonly given: boolean;
   readonly mixins: readonly string[];
   readonly kept: readonly Kept[];
   readonly note: string | null;
@@ -151,12 +205,20 @@ export interface Entity {
   readonly head: Span;
 }
 
-/** How rows are found over a role. */
+/** A column beside a key column that says whose key it is, and the values that mean the entity at hand. */
+export interface Mark {
+  readonly column: string;
+  readonly values: readonly string[];
+  /** The type in which the key column holds keys, where that is not the key’s own. */
+  readonly held: ValueType | null;
+}
+
+/** How rows are found over a role. Where one column can hold keys of several entities, `mark` tells them apart. */
 export type Way =
-  /** This entity's table holds the key columns: one, or one for each part of a composite key. */
-  | { readonly kind: 'key'; readonly columns: readonly string[] }
-  /** The target's table holds the key columns. */
-  | { readonly kind: 'child'; readonly columns: readonly string[] }
+  /** This entity's table holds the key columns (those of the role's entity, also for a kind of it): one, or one for each part of a composite key. */
+  | { readonly kind: 'key'; readonly columns: readonly string[]; readonly mark: Mark | null }
+  /** The target's table holds the key columns; `holder` declares them: the target, or a base of it. */
+  | { readonly kind: 'child'; readonly holder: string; readonly columns: readonly string[]; readonly mark: Mark | null }
   /** A pivot holds both: `near` points at this entity, `far` at the target. */
   | {
       readonly kind: 'pivot';
@@ -164,17 +226,36 @@ export type Way =
       readonly near: readonly string[];
       readonly far: readonly string[];
       readonly symmetric: boolean;
-    };
+      readonly mark: Mark | null;
+      /** The side whose key the mark tells of; it means nothing where there is no mark. */
+      readonly marked: 'near' | 'far';
+    }
+  /** Over other roles, one after the other. */
+  | { readonly kind: 'path'; readonly hops: readonly Hop[]; readonly first: boolean };
 
 /** One end of a relation, as seen from the entity that has it. */
 export interface Role {
   readonly name: string;
   readonly entity: string;
+  /** The entity under which the text speaks of it first: a sentence may give one role to several. */
+  readonly owner: string;
   readonly target: string;
   readonly relation: string;
   readonly knows: 'one' | 'at most one' | 'many';
   readonly way: Way;
   readonly orderBy: readonly Order[];
+  readonly note: string | null;
+  readonly span: Span;
+}
+
+/** A role that leads to rows of several entities: one ordinary role for each, all under its name. */
+export interface PolymorphicRole {
+  readonly name: string;
+  readonly entity: string;
+  readonly owner: string;
+  readonly relation: string;
+  readonly knows: 'one' | 'at most one' | 'many';
+  readonly branches: readonly Role[];
   readonly note: string | null;
   readonly span: Span;
 }
@@ -220,6 +301,44 @@ export interface PivotColumn extends Chosen<string> {
   readonly field: Field | null;
 }
 
+/** One of the entities that a polymorphic relation leads to. */
+export interface PolymorphicTarget {
+  readonly entity: string;
+  /** What is stored to say so: of a base whose kinds have tables of their own, one for each kind. */
+  readonly marks: readonly ConcreteKind[];
+  /** Whether the text says the mark, rather than the convention. */
+  readonly stated: boolean;
+  /** The role back; null where nobody named it. */
+  readonly role: string | null;
+  readonly knows: 'one' | 'at most one' | 'many';
+}
+
+/** How one row points at rows of several entities. */
+export type PolymorphicStorage =
+  | {
+      readonly kind: 'type and id';
+      readonly type: Chosen<string>;
+      readonly id: Chosen<string>;
+      /** That of all targets’ keys, or text where they differ. */
+      readonly idType: ValueType;
+      /** Triggers keep that the target is there, and carry the rules out. */
+      readonly triggers: boolean;
+    }
+  /** A key column for each target, in their order, and a check that no two are filled. */
+  | { readonly kind: 'one of'; readonly columns: readonly KeyColumn[] };
+
+/** A relation from one entity to several. */
+export interface PolymorphicRelation extends RelationCommon {
+  readonly kind: 'polymorphic';
+  readonly form: 'polymorphic';
+  /** Holds the key columns. */
+  readonly child: string;
+  readonly childRole: string | null;
+  readonly required: boolean;
+  readonly targets: readonly PolymorphicTarget[];
+  readonly storage: PolymorphicStorage;
+}
+
 export interface PivotEnd {
   readonly entity: string;
   /** The pivot's columns that hold this entity's key, one for each of its parts. */
@@ -232,6 +351,10 @@ export interface PivotEnd {
 export interface PivotRelation extends RelationCommon {
   readonly kind: 'pivot';
   readonly form: 'many-to-many' | 'symmetric';
+  /** The entity whose table holds the pairs; null where the pivot is a table of its own. */
+  readonly entity: string | null;
+  /** The table is somebody else’s. */
+  readonly given: boolean;
   readonly table: Chosen<TableName>;
   readonly ends: readonly [PivotEnd, PivotEnd];
   readonly fields: readonly Field[];
@@ -244,7 +367,20 @@ export interface PivotRelation extends RelationCommon {
   readonly withoutKey: boolean;
 }
 
-export type Relation = KeyRelation | PivotRelation;
+/** Many-to-many from one entity to several: a table of pairs with a key on one side, type and id on the other. */
+export interface PolymorphicPivotRelation extends Omit<PivotRelation, 'kind' | 'form' | 'ends'> {
+  readonly kind: 'polymorphic pivot';
+  readonly form: 'polymorphic many-to-many';
+  readonly near: PivotEnd;
+  /** The role from near to the targets; null where nobody named it. */
+  readonly targets: readonly PolymorphicTarget[];
+  readonly storage: Extract<PolymorphicStorage, { kind: 'type and id' }>;
+}
+
+/** A relation over a table of pairs. */
+export type AnyPivotRelation = PivotRelation | PolymorphicPivotRelation;
+
+export type Relation = KeyRelation | PolymorphicRelation | AnyPivotRelation;
 
 export interface Choice {
   readonly name: string;
@@ -267,7 +403,10 @@ export interface Parameter {
 }
 
 export interface Load {
+  /** For a polymorphic role, its branch; each has a load of its own. */
   readonly role: Role;
+  /** The role is such a branch: rows of the other branches stand under the same name in the answer. */
+  readonly branch: boolean;
   /** Null: all fields that are not hidden. */
   readonly fields: readonly string[] | null;
   readonly pivotFields: readonly string[] | null;
@@ -303,6 +442,8 @@ export interface SampleRow {
 export type SampleValue =
   | { readonly kind: 'value'; readonly value: Wire }
   | { readonly kind: 'expression'; readonly expression: Expression }
+  /** A row by its key, behind a role that leads to several entities. */
+  | { readonly kind: 'key'; readonly entity: string; readonly key: Wire }
   | { readonly kind: 'row'; readonly entity: string; readonly row: string };
 
 export interface SampleGenerator {
@@ -339,9 +480,9 @@ export interface Model {
 }
 
 /** The pivot relation of this name. @throws where the model has none, which only a bug can bring about. */
-export function pivotOf(model: Model, relation: string): PivotRelation {
+export function pivotOf(model: Model, relation: string): AnyPivotRelation {
   const found = model.relations.get(relation);
-  if (found?.kind !== 'pivot') throw new Error(`no pivot relation ${relation}`);
+  if (found?.kind !== 'pivot' && found?.kind !== 'polymorphic pivot') throw new Error(`no pivot relation ${relation}`);
   return found;
 }
 
@@ -350,6 +491,59 @@ export function entityOf(model: Pick<Model, 'entities'>, name: string): Entity {
   const entity = model.entities.get(name);
   if (entity === undefined) throw new Error(`no entity ${name}`);
   return entity;
+}
+
+/** An entity and the bases above it, the one at the top first. */
+export function lineage(model: Pick<Model, 'entities'>, name: string): Entity[] {
+  const entity = entityOf(model, name);
+  const base = entity.kinds?.base ?? null;
+  return base === null ? [entity] : [...lineage(model, base), entity];
+}
+
+/** The entity whose table has what `owner` declares, in a row that is read as `reader`: one of its kinds, or itself. */
+export function tableEntity(model: Pick<Model, 'entities'>, reader: string, owner: string): string {
+  const kinds = entityOf(model, owner).kinds;
+  if (kinds === null) return owner;
+  switch (kinds.storage.kind) {
+    case 'single table':
+    case 'json':
+      return kinds.root;
+    case 'joined tables':
+      return owner;
+    case 'separate tables':
+      return reader;
+  }
+}
+
+/** Does a role ask for rows of one kind only, of those that its relation leads to? */
+export function isNarrowed(model: Pick<Model, 'relations'>, { relation, target, entity, way }: Role): boolean {
+  const found = model.relations.get(relation);
+  switch (found?.kind) {
+    case 'key':
+      return target !== (way.kind === 'key' ? found.parent : found.child);
+    case 'polymorphic':
+    case 'polymorphic pivot': {
+      const holder = found.kind === 'polymorphic' ? found.child : found.near.entity;
+      return target !== holder && !found.targets.some((one) => one.entity === target);
+    }
+    case 'pivot':
+      return !found.ends.some((end) => end.entity === target) || !found.ends.some((end) => end.entity === entity);
+    default:
+      return false;
+  }
+}
+
+/** Does an entity have a table of its own? A kind may stand in its base's, and an abstract one in those of its kinds. */
+export function hasTable({ kinds }: Pick<Entity, 'kinds'>): boolean {
+  switch (kinds?.storage.kind) {
+    case 'single table':
+    case 'json':
+      return kinds.base === null;
+    case 'separate tables':
+      return !kinds.abstract;
+    default:
+      return true;
+  }
 }
 
 /** The column of a stored field. @throws where the fields hold none of that name. */

@@ -1,10 +1,20 @@
 import type { Expr, Name, Path } from '../notation/index.js';
 import { joinKey, parseWire, type ValueType, type Wire } from '../values/index.js';
-import { type Context, memberNames, memberOf } from './context.js';
-import { type EntityDraft, findEntity, notBuilt, type Resolution, unknownMember, unknownName, wrong } from './draft.js';
+import { type Context, type Member, memberNames, memberOf } from './context.js';
+import {
+  type EntityDraft,
+  findEntity,
+  lineageOf,
+  notBuilt,
+  type Resolution,
+  scopeOwners,
+  unknownMember,
+  unknownName,
+  wrong,
+} from './draft.js';
 import type { Expression, ExpressionType, Hop, Quantifier } from './expression.js';
 import { describeType, resolveCondition, resolveExpression } from './expressions.js';
-import type { DerivedField, PivotRelation, Role } from './model.js';
+import type { AnyPivotRelation, DerivedField, PolymorphicRole, Role } from './model.js';
 import { refer } from './references.js';
 
 const BOOLEAN: ValueType = { kind: 'boolean' };
@@ -13,50 +23,76 @@ const BOOLEAN: ValueType = { kind: 'boolean' };
 export function resolvePathExpression(context: Context, path: Path): Expression | null {
   const { resolution, label } = context;
   if (path.root.kind === 'me') return notBuilt(resolution, path.span, `${label} uses me`);
-  if (path.root.kind === 'cast') return notBuilt(resolution, path.span, `${label} reads a row as a kind`);
   if (path.root.kind === 'row') return resolveRow(context, path);
   if (context.entity === null)
     return wrong(
       resolution,
       'no-row',
       path.span,
-      `${label}: no row is at hand here, so ${path.root.name.text} means nothing. Write a value.`,
+      `${label}: no row is at hand here, so ${path.root.kind === 'name' ? path.root.name.text : 'this'} means nothing. Write a value.`,
     );
-  const names: Name[] = [path.root.name];
+  const names: Name[] = path.root.kind === 'name' ? [path.root.name] : [];
   for (const step of path.steps) {
     if (step.kind === 'filter') return notBuilt(resolution, step.span, `${label} filters a path outside any, none, all or count`);
     names.push(step.name);
   }
-  const pivot = pivotField(context, names);
+  const pivot = path.root.kind === 'name' ? pivotField(context, names) : undefined;
   if (pivot !== undefined) return pivot;
+  const start = path.root.kind === 'cast' ? castHops(context, path.root) : { entity: context.entity, hops: [] };
+  if (start === null) return null;
+  const end = walkOnes(context, start, names);
+  if (end === null) return null;
+  if (end.polymorphic !== null) {
+    const { name, branches } = end.polymorphic;
+    return wrong(
+      resolution,
+      'several-targets',
+      path.span,
+      `${label}: ${end.entity.name}.${name} leads to ${branches.map(({ target }) => target).join(', ')}. Say which is meant, as in “(${name} as ${branches[0]?.target ?? ''})”, or ask “is null” or “is a …”.`,
+    );
+  }
+  if (end.rest !== null) return endOfPath(context, end.entity, end.hops, end.rest, path);
+  return { kind: 'role', hops: end.hops, type: { kind: 'row', entity: end.entity.name }, span: path.span };
+}
 
-  let entity = context.entity;
-  const hops: Role[] = [];
+/** Where to-one hops lead: an entity, or a polymorphic role of it, or a member that is no role. */
+interface Walked {
+  readonly entity: EntityDraft;
+  readonly hops: readonly Role[];
+  readonly polymorphic: PolymorphicRole | null;
+  /** The member at the end that is no role. */
+  readonly rest: Name | null;
+}
+
+type Start = Pick<Walked, 'entity' | 'hops'>;
+
+/** To-one hops over these names; null, with a finding, where one of them is none. */
+function walkOnes(context: Context, start: Start, names: readonly Name[]): Walked | null {
+  const { resolution, label } = context;
+  let entity = start.entity;
+  const hops = [...start.hops];
   for (const [index, name] of names.entries()) {
     const last = index === names.length - 1;
     const member = memberOf(resolution, entity, name);
     if (member === null) return missingMember(context, entity, name);
-    if (
-      context.reach !== 'all' &&
-      (member.kind === 'role' || member.kind === 'scope' || (context.reach === 'row' && member.kind === 'derived'))
-    ) {
+    const walks = member.kind === 'role' || member.kind === 'scope' || member.kind === 'polymorphic';
+    if (context.reach !== 'all' && (walks || (context.reach === 'row' && member.kind === 'derived'))) {
       const allowed = context.reach === 'row' ? 'only the row’s own stored fields. Make it a rule' : 'only fields of its own row';
       return wrong(
         resolution,
         'out-of-reach',
         name.span,
-        `${label}: ${name.text} is a ${member.kind === 'derived' ? 'derived field' : member.kind}, and this may use ${allowed}.`,
+        `${label}: ${name.text} is a ${told(member)}, and this may use ${allowed}.`,
       );
     }
-    if (member.kind !== 'role') {
-      if (!last)
-        return wrong(
-          resolution,
-          'nothing-behind',
-          names[index + 1]?.span ?? name.span,
-          `${label}: ${entity.name}.${name.text} is a ${member.kind}; nothing stands behind it.`,
-        );
-      return endOfPath(context, entity, hops, name, path);
+    if (member.kind === 'field' || member.kind === 'derived' || member.kind === 'scope') {
+      if (last) return { entity, hops, polymorphic: null, rest: name };
+      return wrong(
+        resolution,
+        'nothing-behind',
+        names[index + 1]?.span ?? name.span,
+        `${label}: ${entity.name}.${name.text} is a ${told(member)}; nothing stands behind it.`,
+      );
     }
     if (member.role.knows === 'many') {
       return wrong(
@@ -66,12 +102,109 @@ export function resolvePathExpression(context: Context, path: Path): Expression 
         `${label}: ${entity.name} knows many as ${name.text}, so it stands inside any( ), none( ), all( ) or count( ), as in “any(${name.text})”.`,
       );
     }
+    if (member.kind === 'polymorphic') {
+      if (last) return { entity, hops, polymorphic: member.role, rest: null };
+      const target = member.role.branches[0]?.target ?? '';
+      return wrong(
+        resolution,
+        'several-targets',
+        name.span,
+        `${label}: ${entity.name}.${name.text} leads to ${member.role.branches.map((branch) => branch.target).join(', ')}. Say which is meant, as in “(${name.text} as ${target}).${names[index + 1]?.text ?? ''}”.`,
+      );
+    }
     hops.push(member.role);
     const next = resolution.entities.get(member.role.target);
     if (next === undefined) return null;
     entity = next;
   }
-  return { kind: 'role', hops, type: { kind: 'row', entity: entity.name }, span: path.span };
+  return { entity, hops, polymorphic: null, rest: null };
+}
+
+/** What a member is, in a word. */
+export function told(member: Member): string {
+  switch (member.kind) {
+    case 'derived':
+      return 'derived field';
+    case 'polymorphic':
+      return 'role';
+    default:
+      return member.kind;
+  }
+}
+
+/** `(subject as Ensemble)`: the hops to rows of that entity alone. */
+function castHops(context: Context, root: Extract<Path['root'], { kind: 'cast' }>): Start | null {
+  const { resolution, label } = context;
+  const entity = findEntity(resolution, root.entity, label);
+  const walked = entity === null ? null : walkTo(context, root.path);
+  if (entity === null || walked === null) return null;
+  const last = walked.hops.at(-1);
+  if (walked.polymorphic === null && last === undefined) return null;
+  const narrowed = walked.polymorphic === null ? narrowTo(last, entity) : branchTo(resolution, walked.polymorphic, entity);
+  if (narrowed === null) {
+    const known = walked.polymorphic?.branches.map(({ target }) => target) ?? [last?.target ?? ''];
+    return wrong(
+      resolution,
+      'never-a-kind',
+      root.entity.span,
+      `${label}: no ${known.join(' or ')} is a ${entity.name}.${walked.polymorphic === null ? ` Name a kind of ${known[0]}.` : ''}`,
+    );
+  }
+  return { entity, hops: [...(walked.polymorphic === null ? walked.hops.slice(0, -1) : walked.hops), narrowed] };
+}
+
+/** A path of to-one hops, with casts in it, to a row or a polymorphic role. */
+export function walkTo(context: Context, path: Path): Walked | null {
+  const { resolution, label } = context;
+  if (context.entity === null) return null;
+  const names: Name[] = path.root.kind === 'name' ? [path.root.name] : [];
+  for (const step of path.steps) {
+    if (step.kind === 'filter') return notBuilt(resolution, step.span, `${label} filters a path outside any, none, all or count`);
+    names.push(step.name);
+  }
+  if (path.root.kind !== 'name' && path.root.kind !== 'cast')
+    return notBuilt(resolution, path.span, `${label} walks from a row that it names`);
+  const start = path.root.kind === 'cast' ? castHops(context, path.root) : { entity: context.entity, hops: [] };
+  const walked = start === null ? null : walkOnes(context, start, names);
+  if (walked?.rest == null) return walked;
+  return wrong(
+    resolution,
+    'not-a-role',
+    walked.rest.span,
+    `${label}: ${walked.entity.name}.${walked.rest.text} is no role, and rows are meant here.`,
+  );
+}
+
+/** Does a path end at a polymorphic role? Nothing is told of what is wrong with it. */
+export function endsInSeveral(context: Context, path: Path): boolean {
+  const quiet: Context = { ...context, resolution: { ...context.resolution, findings: [], references: new Map() } };
+  return context.entity !== null && path.steps.every(({ kind }) => kind === 'member') && walkTo(quiet, path)?.polymorphic != null;
+}
+
+/** A role to rows of one kind only. */
+export function narrowTo(role: Role | undefined, entity: EntityDraft): Role | null {
+  if (role === undefined || !lineageOf(entity).some(({ name }) => name === role.target)) return null;
+  return { ...role, target: entity.name, knows: role.knows === 'many' ? 'many' : 'at most one' };
+}
+
+/** The branch of a polymorphic role that leads to an entity: to it, or to a base of it and then to it alone. */
+export function branchTo(resolution: Resolution, role: PolymorphicRole, entity: EntityDraft): Role | null {
+  for (const branch of role.branches) {
+    const narrowed = narrowTo(branch, entity);
+    if (narrowed === null || branch.target === entity.name) {
+      if (narrowed !== null) return narrowed;
+      continue;
+    }
+    // Where each kind has a mark of its own, that tells the kind.
+    const { way } = narrowed;
+    if ((way.kind === 'key' || way.kind === 'pivot') && way.mark !== null && entity.kinds?.storage.kind === 'separate tables') {
+      const marks = resolution.marks.get(role.relation);
+      const values = entity.kinds.concrete.flatMap((kind) => marks?.get(kind.entity) ?? []);
+      return { ...narrowed, way: { ...way, mark: { ...way.mark, values } } };
+    }
+    return narrowed;
+  }
+  return null;
 }
 
 function endOfPath(context: Context, entity: EntityDraft, hops: readonly Role[], name: Name, path: Path): Expression | null {
@@ -98,7 +231,9 @@ function endOfPath(context: Context, entity: EntityDraft, hops: readonly Role[],
 }
 
 /** The derived field of this name; null, with a finding, where it is wrong or stands on itself. */
-export function resolveDerived(context: Context, entity: EntityDraft, name: Name): DerivedField | null {
+export function resolveDerived(context: Context, reader: EntityDraft, name: Name): DerivedField | null {
+  const declares = ({ lines }: EntityDraft) => lines.some((line) => line.kind === 'derived' && line.name.text === name.text);
+  const entity = lineageOf(reader).find(declares) ?? reader;
   const known = entity.derived.get(name.text);
   if (known !== undefined) return known;
   const line = entity.lines.find((candidate) => candidate.kind === 'derived' && candidate.name.text === name.text);
@@ -119,7 +254,7 @@ export function resolveDerived(context: Context, entity: EntityDraft, name: Name
       pivot: null,
       parameters: new Map(),
       label: step,
-      reach: 'own',
+      reach: 'all',
       resolving: [...context.resolving, step],
     },
     line.expression,
@@ -138,7 +273,7 @@ export function resolveScopeFor(context: Context, entity: EntityDraft, name: Nam
   const done = resolution.scopes.get(name.text)?.conditions.get(entity.name);
   if (done !== undefined) return done;
   const lines = resolution.scopeLines.get(name.text);
-  const owner = [entity.name, ...entity.mixins].find((candidate) => lines?.has(candidate));
+  const owner = scopeOwners(entity).find((candidate) => lines?.has(candidate));
   const line = owner === undefined ? undefined : lines?.get(owner);
   if (line === undefined) return null;
   const step = `scope ${name.text} of ${entity.name}`;
@@ -272,74 +407,131 @@ export function resolveQuantified(
   const { path } = arg;
   if (path.root.kind === 'me' || path.root.kind === 'row')
     return notBuilt(resolution, path.span, `${label} walks from a row that it names`);
-  if (path.root.kind === 'cast') return notBuilt(resolution, path.span, `${label} reads a row as a kind`);
-  const walked = walk(context, path);
-  if (walked === null) return null;
+  const ways = walk(context, path);
+  if (ways === null) return null;
+  const made = ways.map((walked) => quantified(context, expr, quantifier, walked));
+  const parts = made.filter((part) => part !== null);
+  if (parts.length < made.length) return null;
+  // Over a polymorphic role each entity is asked about for itself.
+  const operator = quantifier === 'any' ? 'or' : quantifier === 'count' ? '+' : 'and';
+  const type = quantifierType(quantifier);
+  return parts.reduce((left, right) => ({ kind: 'binary', operator, left, right, type, span: expr.span }));
+}
+
+function quantifierType(quantifier: Quantifier): ValueType {
+  return quantifier === 'count' ? { kind: 'bigint' } : BOOLEAN;
+}
+
+function quantified(
+  context: Context,
+  expr: Extract<Expr, { kind: 'call' }>,
+  quantifier: Quantifier,
+  walked: readonly Hop[],
+): Expression | null {
   const hops = [...walked];
   let test: Expression | null = null;
   if (quantifier === 'all') {
     const last = hops.pop();
     if (last === undefined || last.filter === null)
       return wrong(
-        resolution,
+        context.resolution,
         'all-without-test',
         expr.span,
-        `${label}: all( ) needs a condition to test, as in “all(loans[returned_on is not null])”.`,
+        `${context.label}: all( ) needs a condition to test, as in “all(loans[returned_on is not null])”.`,
       );
     test = last.filter;
     hops.push({ role: last.role, filter: null });
   }
-  const type: ValueType = quantifier === 'count' ? { kind: 'bigint' } : BOOLEAN;
-  return { kind: 'quantified', quantifier, hops, test, type, span: expr.span };
+  return { kind: 'quantified', quantifier, hops, test, type: quantifierType(quantifier), span: expr.span };
 }
 
-/** A path over roles to entities, each hop with the conditions behind it. */
-export function walk(context: Context, path: Path): Hop[] | null {
-  const { resolution, label } = context;
-  if (context.entity === null || path.root.kind !== 'name') return null;
-  let entity: EntityDraft = context.entity;
-  const hops: { role: Role; filter: Expression | null }[] = [];
-  const step = (name: Name): boolean => {
-    const member = memberOf(resolution, entity, name);
-    if (member === null) {
-      missingMember(context, entity, name);
-      return false;
-    }
-    if (member.kind !== 'role') {
-      wrong(
-        resolution,
-        'not-a-role',
-        name.span,
-        `${label}: ${entity.name}.${name.text} is a ${member.kind}, where a role is meant.`,
+/** The entity that hops lead to. */
+export function ends(resolution: Resolution, hops: readonly Hop[]): EntityDraft | null {
+  return resolution.entities.get(hops.at(-1)?.role.target ?? '') ?? null;
+}
+
+/**
+ * A path over roles to entities, each hop with the conditions behind it. Over a polymorphic role it goes on as several,
+ * one for each entity, each with what that one makes of the names behind.
+ */
+export function walk(context: Context, path: Path): (readonly Hop[])[] | null {
+  const { entity } = context;
+  if (entity === null || (path.root.kind !== 'name' && path.root.kind !== 'cast')) return null;
+  if (path.root.kind === 'cast') {
+    const inner = walkWays(context, path.root.path);
+    const kind = inner === null ? null : findEntity(context.resolution, path.root.entity, context.label);
+    if (inner === null || kind === null) return null;
+    const narrowed = inner.flatMap((way) => {
+      const last = way.at(-1);
+      const role = last === undefined ? null : narrowTo(last.role, kind);
+      return role === null || last === undefined ? [] : [[...way.slice(0, -1), { ...last, role }]];
+    });
+    if (narrowed.length === 0) {
+      return wrong(
+        context.resolution,
+        'never-a-kind',
+        path.root.entity.span,
+        `${context.label}: none of the rows there is a ${kind.name}.`,
       );
-      return false;
     }
-    const next = resolution.entities.get(member.role.target);
-    if (next === undefined) return false;
-    hops.push({ role: member.role, filter: null });
-    entity = next;
-    return true;
-  };
-  if (!step(path.root.name)) return null;
-  for (const part of path.steps) {
-    if (part.kind === 'member') {
-      if (!step(part.name)) return null;
-      continue;
-    }
-    const hop = hops.at(-1);
-    const filter = resolveCondition({ ...context, entity, pivot: pivotBehind(resolution, hop?.role) }, part.condition);
-    if (filter === null || hop === undefined) return null;
-    hop.filter =
-      hop.filter === null
-        ? filter
-        : { kind: 'binary', operator: 'and', left: hop.filter, right: filter, type: BOOLEAN, span: part.span };
+    return stepOn(context, narrowed, path.steps);
   }
-  return hops;
+  return walkWays(context, path);
+}
+
+function walkWays(context: Context, path: Path): (readonly Hop[])[] | null {
+  if (path.root.kind === 'cast') return walk(context, path);
+  if (path.root.kind !== 'name') return null;
+  return stepOn(context, [[]], [{ kind: 'member', name: path.root.name, span: path.root.span }, ...path.steps]);
+}
+
+function stepOn(context: Context, start: readonly (readonly Hop[])[], steps: Path['steps']): (readonly Hop[])[] | null {
+  let ways: readonly (readonly Hop[])[] = start;
+  for (const step of steps) {
+    const next: (readonly Hop[])[] = [];
+    for (const way of ways) {
+      const gone = step.kind === 'member' ? stepOver(context, way, step.name) : filtered(context, way, step.condition);
+      if (gone === null) return null;
+      next.push(...gone);
+    }
+    ways = next;
+  }
+  return [...ways];
+}
+
+function stepOver(context: Context, way: readonly Hop[], name: Name): (readonly Hop[])[] | null {
+  const { resolution, label } = context;
+  const entity = way.length === 0 ? context.entity : ends(resolution, way);
+  if (entity === null) return null;
+  const member = memberOf(resolution, entity, name);
+  if (member === null) return missingMember(context, entity, name);
+  if (member.kind === 'polymorphic') return member.role.branches.map((role) => [...way, { role, filter: null }]);
+  if (member.kind === 'role') return [[...way, { role: member.role, filter: null }]];
+  return wrong(
+    resolution,
+    'not-a-role',
+    name.span,
+    `${label}: ${entity.name}.${name.text} is a ${told(member)}, where a role is meant.`,
+  );
+}
+
+function filtered(context: Context, way: readonly Hop[], condition: Expr): (readonly Hop[])[] | null {
+  const { resolution } = context;
+  const last = way.at(-1);
+  const entity = ends(resolution, way);
+  if (last === undefined || entity === null) return null;
+  const filter = resolveCondition({ ...context, entity, pivot: pivotBehind(resolution, last.role) }, condition);
+  if (filter === null) return null;
+  const both: Expression =
+    last.filter === null
+      ? filter
+      : { kind: 'binary', operator: 'and', left: last.filter, right: filter, type: BOOLEAN, span: filter.span };
+  return [[...way.slice(0, -1), { ...last, filter: both }]];
 }
 
 /** The pivot that a role leads over, or null where a key column stores it. */
-export function pivotBehind(resolution: Resolution, role: Role | undefined): PivotRelation | null {
-  return role === undefined ? null : (resolution.pivots.get(role.relation) ?? null);
+export function pivotBehind(resolution: Resolution, role: Role | undefined): AnyPivotRelation | null {
+  return role === undefined || role.way.kind !== 'pivot' ? null : (resolution.pivots.get(role.relation) ?? null);
 }
 
 function missingMember(context: Context, entity: EntityDraft, name: Name): null {

@@ -2,13 +2,13 @@ import type { LoadSyntax, Name, ParameterSyntax, QueryLine, Span } from '../nota
 import { parseQuery } from '../notation/index.js';
 import { resolveOrder } from './constraints.js';
 import type { Context } from './context.js';
-import { memberNames, memberOf } from './context.js';
-import { type EntityDraft, findEntity, notBuilt, type Resolution, unknownMember, wrong } from './draft.js';
+import { type Member, memberNames, memberOf } from './context.js';
+import { type EntityDraft, findEntity, lineageOf, notBuilt, type Resolution, unknownMember, wrong } from './draft.js';
 import type { Expression, ExpressionType } from './expression.js';
 import { fitTo, resolveCondition, resolveExpression } from './expressions.js';
 import { resolveType } from './fields.js';
-import type { Cardinality, Load, Order, Parameter, PivotRelation, Query } from './model.js';
-import { pivotBehind } from './paths.js';
+import type { AnyPivotRelation, Cardinality, Load, Order, Parameter, Query, Role } from './model.js';
+import { branchTo, narrowTo, pivotBehind, told } from './paths.js';
 import { refer } from './references.js';
 
 interface QueryParts {
@@ -64,8 +64,7 @@ export function resolveQuery(resolution: Resolution, syntax: QueryParts): Query 
         break;
       }
       case 'load': {
-        const load = resolveLoad(context, entity, line);
-        if (load !== null) loads.push(load);
+        loads.push(...resolveLoad(context, entity, line));
         break;
       }
       case 'order by':
@@ -103,7 +102,7 @@ export function resolveQuery(resolution: Resolution, syntax: QueryParts): Query 
     orderBy,
     limit,
     offset,
-    loads: merged(loads),
+    loads: merged(resolution, loads),
     cardinality,
     note,
     span: syntax.span,
@@ -143,76 +142,107 @@ function resolveAmount(context: Context, kind: string, amount: Parameters<typeof
   );
 }
 
-function resolveLoad(context: Context, entity: EntityDraft, syntax: LoadSyntax): Load | null {
+/** What a load asks for: one load, or one for each entity that a polymorphic role leads to. */
+export function resolveLoad(context: Context, entity: EntityDraft, syntax: LoadSyntax): Load[] {
   const { resolution, label } = context;
-  if (syntax.limit !== null) return notBuilt(resolution, syntax.span, `${label} limits a load`);
-  if (syntax.by !== null && syntax.by !== 'batch') return notBuilt(resolution, syntax.span, `${label} loads by ${syntax.by}`);
-  const { root, steps } = syntax.path;
-  if (root.kind !== 'name') return notBuilt(resolution, syntax.path.span, `${label} loads a row as a kind`);
-  return loadStep(context, entity, [root, ...steps], syntax);
+  const unbuilt =
+    syntax.limit !== null ? 'limits a load' : syntax.by !== null && syntax.by !== 'batch' ? `loads by ${syntax.by}` : null;
+  const steps = stepsOf(syntax.path);
+  if (unbuilt !== null) notBuilt(resolution, syntax.span, `${label} ${unbuilt}`);
+  else if (steps === null) notBuilt(resolution, syntax.path.span, `${label} loads from a row that it names`);
+  return unbuilt !== null || steps === null ? [] : loadStep(context, entity, steps, syntax);
 }
 
-type LoadStep = LoadSyntax['path']['steps'][number] | Extract<LoadSyntax['path']['root'], { kind: 'name' }>;
+type LoadStep = LoadSyntax['path']['steps'][number] | { readonly kind: 'cast'; readonly entity: Name };
 
-function loadStep(context: Context, entity: EntityDraft, steps: readonly LoadStep[], syntax: LoadSyntax): Load | null {
+/** A load's path, one after the other: roles, conditions, and the kinds that rows are narrowed to. */
+function stepsOf({ root, steps }: LoadSyntax['path']): LoadStep[] | null {
+  if (root.kind === 'name') return [{ kind: 'member', name: root.name, span: root.span }, ...steps];
+  if (root.kind !== 'cast') return null;
+  const inner = stepsOf(root.path);
+  return inner === null ? null : [...inner, { kind: 'cast', entity: root.entity }, ...steps];
+}
+
+function loadStep(context: Context, entity: EntityDraft, steps: readonly LoadStep[], syntax: LoadSyntax): Load[] {
   const { resolution, label } = context;
-  const [first, ...rest] = steps;
-  if (first === undefined || first.kind === 'filter') return null;
+  const [first, ...behind] = steps;
+  if (first?.kind !== 'member') return [];
   const member = memberOf(resolution, entity, first.name);
-  if (member?.kind !== 'role') {
-    if (member === null)
-      return unknownMember(
-        resolution,
-        entity,
-        first.name,
-        label,
-        `role of ${entity.name} called`,
-        entity.roles.map((role) => role.name),
-      );
-    return wrong(
+  if (member === null) {
+    const known = [...entity.roles, ...entity.polymorphic].map((role) => role.name);
+    unknownMember(resolution, entity, first.name, label, `role of ${entity.name} called`, known);
+    return [];
+  }
+  if (member.kind !== 'role' && member.kind !== 'polymorphic') {
+    wrong(
       resolution,
       'not-a-role',
       first.name.span,
-      `${label}: ${entity.name}.${first.name.text} is a ${member.kind}; only related rows are loaded.`,
+      `${label}: ${entity.name}.${first.name.text} is a ${told(member)}; only related rows are loaded.`,
     );
+    return [];
   }
-  const { role } = member;
+  const branch = member.kind === 'polymorphic';
+  const next = behind[0];
+  const cast = next?.kind === 'cast' ? next.entity : null;
+  const roles = cast === null ? (branch ? member.role.branches : [member.role]) : castRoles(context, member, cast);
+  const rest = cast === null ? behind : behind.slice(1);
+  return roles.flatMap((role) => loadOver(context, role, branch, rest, syntax) ?? []);
+}
+
+function castRoles(context: Context, member: Extract<Member, { kind: 'role' | 'polymorphic' }>, name: Name): Role[] {
+  const { resolution, label } = context;
+  const kind = findEntity(resolution, name, label);
+  if (kind === null) return [];
+  const role = member.kind === 'polymorphic' ? branchTo(resolution, member.role, kind) : narrowTo(member.role, kind);
+  if (role !== null) return [role];
+  const known = member.kind === 'polymorphic' ? member.role.branches.map(({ target }) => target) : [member.role.target];
+  wrong(resolution, 'never-a-kind', name.span, `${label}: no ${known.join(' or ')} is a ${kind.name}.`);
+  return [];
+}
+
+function loadOver(context: Context, role: Role, branch: boolean, steps: readonly LoadStep[], syntax: LoadSyntax): Load[] {
+  const { resolution } = context;
   const target = resolution.entities.get(role.target);
-  if (target === undefined) return null;
+  if (target === undefined) return [];
   const pivot = pivotBehind(resolution, role);
   const inner: Context = { ...context, entity: target, pivot };
   const filters: Expression[] = [];
-  const behind = [...rest];
+  const behind = [...steps];
   while (behind[0]?.kind === 'filter') {
     const filter = resolveCondition(inner, behind[0].condition);
     if (filter !== null) filters.push(filter);
     behind.shift();
   }
   if (behind.length > 0) {
-    const deeper = loadStep(inner, target, behind, syntax);
-    return deeper === null
-      ? null
-      : { role, fields: null, pivotFields: null, where: conjunction(filters), orderBy: [], loads: [deeper], span: syntax.span };
+    const loads = loadStep(inner, target, behind, syntax);
+    const through = { fields: null, pivotFields: null, where: conjunction(filters), orderBy: [], span: syntax.span };
+    return loads.length === 0 ? [] : [{ role, branch, ...through, loads: merged(resolution, loads) }];
   }
   const where = syntax.where === null ? null : resolveCondition(inner, syntax.where);
   if (where !== null) filters.push(where);
   const { fields, pivotFields } = resolveFields(inner, target, pivot, syntax);
-  const loads = syntax.loads.flatMap((load) => resolveLoad(inner, target, load) ?? []);
-  return {
-    role,
-    fields,
-    pivotFields,
-    where: conjunction(filters),
-    orderBy: resolveOrder(inner, syntax.orderBy),
-    loads: merged(loads),
-    span: syntax.span,
-  };
+  return [
+    {
+      role,
+      branch,
+      fields,
+      pivotFields,
+      where: conjunction(filters),
+      orderBy: resolveOrder(inner, syntax.orderBy),
+      loads: merged(
+        resolution,
+        syntax.loads.flatMap((load) => resolveLoad(inner, target, load)),
+      ),
+      span: syntax.span,
+    },
+  ];
 }
 
 function resolveFields(
   context: Context,
   target: EntityDraft,
-  pivot: PivotRelation | null,
+  pivot: AnyPivotRelation | null,
   syntax: LoadSyntax,
 ): Pick<Load, 'fields' | 'pivotFields'> {
   if (syntax.fields === null) return { fields: null, pivotFields: null };
@@ -255,7 +285,7 @@ function resolveFields(
           context.resolution,
           'load-field',
           name.span,
-          `${context.label}: ${target.name}.${name.text} is a ${member.kind}. Load it on a line of its own.`,
+          `${context.label}: ${target.name}.${name.text} is a ${told(member)}. Load it on a line of its own.`,
         );
     }
   }
@@ -276,23 +306,37 @@ function conjunction(conditions: readonly Expression[]): Expression | null {
 }
 
 /** `load a` and `load a.b` are one load of a; two that ask for different rows of one role stay an error of the later. */
-function merged(loads: readonly Load[]): Load[] {
+function merged(resolution: Resolution, loads: readonly Load[]): Load[] {
   const result: Load[] = [];
   for (const load of loads) {
-    const index = result.findIndex((other) => other.role === load.role);
+    const index = result.findIndex((other) => sameRows(resolution, other.role, load.role));
     const other = result[index];
     if (other === undefined) {
       result.push(load);
     } else {
       result[index] = {
         ...other,
+        // Asked for whole and as a kind, the rows of all kinds are loaded.
+        role: isKindOf(resolution, other.role.target, load.role.target) ? load.role : other.role,
         fields: other.fields ?? load.fields,
         pivotFields: other.pivotFields ?? load.pivotFields,
         where: other.where ?? load.where,
         orderBy: other.orderBy.length > 0 ? other.orderBy : load.orderBy,
-        loads: merged([...other.loads, ...load.loads]),
+        loads: merged(resolution, [...other.loads, ...load.loads]),
       };
     }
   }
   return result;
+}
+
+/** Is an entity another, or a kind of it? */
+function isKindOf(resolution: Resolution, name: string, base: string): boolean {
+  const entity = resolution.entities.get(name);
+  return entity !== undefined && lineageOf(entity).some((one) => one.name === base);
+}
+
+/** Do two loads ask for rows over one role, of one entity or of a kind of it? */
+function sameRows(resolution: Resolution, one: Role, other: Role): boolean {
+  const sameRole = one.name === other.name && one.span === other.span && one.relation === other.relation;
+  return sameRole && (isKindOf(resolution, one.target, other.target) || isKindOf(resolution, other.target, one.target));
 }

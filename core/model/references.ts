@@ -2,7 +2,7 @@ import type { Name, Span } from '../notation/index.js';
 
 /** Something that a text names: told apart by its kind, whose it is, and its name. */
 export interface NamedThing {
-  readonly kind: 'entity' | 'mixin' | 'choice' | 'relation' | 'scope' | 'query' | 'field' | 'role' | 'sample row';
+  readonly kind: 'entity' | 'mixin' | 'choice' | 'relation' | 'scope' | 'query' | 'field' | 'role' | 'path' | 'sample row';
   /** The entity, mixin or relation that a field, role or sample row belongs to; empty for the others. */
   readonly owner: string;
   readonly name: string;

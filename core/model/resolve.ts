@@ -10,15 +10,18 @@ import type {
   TreeSyntax,
 } from '../notation/index.js';
 import { normalTimestamp } from '../values/index.js';
-import { finishEntity, finishPivot, keptOf, resolveOrder } from './constraints.js';
+import { resolveAlwaysLoads } from './always-load.js';
+import { finishEntity, keptOf } from './constraints.js';
 import type { Context } from './context.js';
-import { type EntityDraft, findEntity, notBuilt, type Resolution, wrong } from './draft.js';
+import { resolveDeclaredPath, resolveDeclaredPaths } from './declared-paths.js';
+import { type EntityDraft, findEntity, notBuilt, type Resolution, scopeOwners, wrong } from './draft.js';
 import { draftEntity } from './entities.js';
-import type { Choice, Entity, Kept, Model, Order, PivotRelation, Query, Relation, Role, Sample } from './model.js';
-import { pivotBehind, resolveScopeFor } from './paths.js';
+import { kindsOf } from './kinds.js';
+import { type Choice, type Entity, hasTable, type Kept, type Model, type Query, type Sample } from './model.js';
+import { resolveScopeFor } from './paths.js';
 import { resolveQuery, resolveQueryText } from './queries.js';
 import { type Reference, refer } from './references.js';
-import { resolveRelation } from './relations/index.js';
+import { orderRoles, resolveRelations } from './resolve-relations.js';
 import { resolveSample } from './samples.js';
 
 /** A model, and what is wrong or doubtful about the text that it came from. */
@@ -41,10 +44,11 @@ export interface Resolved {
 export function resolve(syntax: Syntax): Resolved {
   const of = <K extends Declaration['kind']>(kind: K) =>
     syntax.declarations.filter((declaration): declaration is Extract<Declaration, { kind: K }> => declaration.kind === kind);
+  const findings: Finding[] = [...syntax.findings];
   const resolution: Resolution = {
     dialect: dialectOf(of('tree')),
     asStated: of('tree')[0]?.lines.some((line) => line.kind === 'tables as stated') ?? false,
-    findings: [...syntax.findings],
+    findings,
     references: new Map(),
     choices: new Map(),
     mixins: new Map(),
@@ -54,6 +58,10 @@ export function resolve(syntax: Syntax): Resolved {
     pivots: new Map(),
     scopeLines: new Map(),
     scopes: new Map(),
+    kinds: kindsOf(of('entity'), (finding) => findings.push({ weight: 'error', ...finding })),
+    marks: new Map(),
+    pathLines: new Map(),
+    pathOf: (entity, name) => resolveDeclaredPath(resolution, entity, name),
   };
 
   const types = new Map<string, string>();
@@ -67,9 +75,16 @@ export function resolve(syntax: Syntax): Resolved {
   const relations = resolveRelations(resolution, of('relation'));
   orderRoles(resolution, of('relation'));
   const entities = new Map<string, Entity>();
-  for (const [name, draft] of resolution.entities) entities.set(name, finishEntity(resolution, draft));
+  const paths = resolveDeclaredPaths(resolution, of('path'));
+  for (const [name, draft] of resolution.entities) {
+    const base = draft.base === null ? null : (entities.get(draft.base.name) ?? null);
+    entities.set(name, finishEntity(resolution, draft, base));
+  }
   resolveScopes(resolution);
-  for (const kind of ['path', 'wall', 'expect'] as const) {
+  const always = resolveAlwaysLoads(resolution);
+  for (const [name, entity] of entities)
+    entities.set(name, { ...entity, paths: paths.get(name) ?? [], alwaysLoad: always.get(name) ?? [] });
+  for (const kind of ['wall', 'expect'] as const) {
     for (const declaration of of(kind)) {
       const label =
         declaration.kind === 'expect'
@@ -170,10 +185,14 @@ function draftEntities(resolution: Resolution, syntaxes: readonly EntitySyntax[]
     refer(resolution.references, syntax.name, 'entity', '', true);
     draft(syntax.name.text);
   }
-  for (const syntax of syntaxes) {
-    const made = drafts.get(syntax.name.text);
-    if (made !== undefined && made !== null) resolution.entities.set(made.name, made);
-  }
+  const put = (name: string) => {
+    const made = drafts.get(name) ?? null;
+    if (made === null || resolution.entities.has(name)) return;
+    // A kind is finished when its base is.
+    if (made.base !== null) put(made.base.name);
+    resolution.entities.set(name, made);
+  };
+  for (const syntax of syntaxes) put(syntax.name.text);
 }
 
 function declareTypes(
@@ -265,8 +284,8 @@ function resolveScopes(resolution: Resolution): void {
   for (const [name, lines] of resolution.scopeLines) {
     const scope = resolution.scopes.get(name);
     for (const entity of resolution.entities.values()) {
-      if (![entity.name, ...entity.mixins].some((owner) => lines.has(owner)) || scope === undefined) continue;
-      const other = entity.roles.find((role) => role.name.toLowerCase() === name.toLowerCase());
+      if (!scopeOwners(entity).some((owner) => lines.has(owner)) || scope === undefined) continue;
+      const other = [...entity.roles, ...entity.polymorphic].find((role) => role.name.toLowerCase() === name.toLowerCase());
       if (other !== undefined) {
         wrong(
           resolution,
@@ -290,100 +309,17 @@ function resolveScopes(resolution: Resolution): void {
   }
 }
 
-function resolveRelations(resolution: Resolution, syntaxes: readonly RelationSyntax[]): Map<string, Relation> {
-  const relations = new Map<string, Relation>();
-  const names = new Set<string>();
-  const columns = new Map<string, Relation>();
-  const bodies = new Map<string, RelationSyntax>();
-  for (const syntax of syntaxes) {
-    const name = syntax.name.text;
-    if (names.has(name.toLowerCase())) {
-      wrong(resolution, 'name-clash', syntax.name.span, `There is a relation ${name} already. Rename one of the two.`);
-      continue;
-    }
-    refer(resolution.references, syntax.name, 'relation', '', true);
-    const resolved = resolveRelation(resolution, syntax);
-    if (resolved === null) {
-      for (const line of syntax.lines) {
-        if (line.kind !== 'sentence') continue;
-        // “each” speaks for every target of the other sentence.
-        const targets = syntax.lines.flatMap((other) => (other.kind === 'sentence' && other !== line ? other.targets : []));
-        for (const subject of line.subjects ?? targets) resolution.leftOutMembers.add(`${subject.text}.${line.role.text}`);
-      }
-      continue;
-    }
-    const { relation, roles } = resolved;
-    if (relation.kind === 'key' && columnTaken(resolution, columns, relation)) continue;
-    names.add(name.toLowerCase());
-    bodies.set(name, syntax);
-    relations.set(name, relation);
-    if (relation.kind === 'pivot') resolution.pivots.set(name, relation);
-    for (const role of roles) resolution.entities.get(role.entity)?.roles.push(role);
-  }
-  for (const [name, relation] of relations) {
-    if (relation.kind !== 'pivot') continue;
-    const stored = bodies.get(name)?.lines.find((line) => line.kind === 'stored');
-    const finished: PivotRelation = finishPivot(resolution, relation, stored?.kind === 'stored' ? stored.lines : []);
-    relations.set(name, finished);
-    resolution.pivots.set(name, finished);
-  }
-  return relations;
-}
-
-function columnTaken(
-  resolution: Resolution,
-  columns: Map<string, Relation>,
-  relation: Extract<Relation, { kind: 'key' }>,
-): boolean {
-  const names = relation.columns.map((column) => column.value);
-  const place = `${relation.child}.${names.join('.').toLowerCase()}`;
-  const other = columns.get(place);
-  if (other === undefined) {
-    columns.set(place, relation);
-    return false;
-  }
-  const origin = relation.columns[0]?.origin;
-  const span = origin?.kind === 'stated' ? origin.span : relation.head;
-  wrong(
-    resolution,
-    'column-clash',
-    span,
-    `relation ${relation.name} and relation ${other.name} are both stored in ${relation.child}.${names.join(', ')}. Give one of them another column.`,
-  );
-  return true;
-}
-
-/** Roles' own orders are resolved when all names are known, since they may walk relations. */
-function orderRoles(resolution: Resolution, syntaxes: readonly RelationSyntax[]): void {
-  for (const syntax of syntaxes) {
-    for (const line of syntax.lines) {
-      if (line.kind !== 'sentence' || line.orderBy.length === 0) continue;
-      const role = resolution.entities
-        .get(line.subjects?.[0]?.text ?? '')
-        ?.roles.find((candidate) => candidate.span === line.span);
-      const target = role === undefined ? undefined : resolution.entities.get(role.target);
-      if (role === undefined || target === undefined) continue;
-      const pivot = pivotBehind(resolution, role);
-      const context: Context = {
-        resolution,
-        entity: target,
-        pivot,
-        parameters: new Map(),
-        label: `${role.entity}.${role.name}, order by`,
-        reach: 'all',
-        resolving: [],
-      };
-      (role as Role & { orderBy: readonly Order[] }).orderBy = resolveOrder(context, line.orderBy);
-    }
-  }
-}
-
 function resolveSamples(resolution: Resolution, syntaxes: readonly SampleSyntax[]): Sample[] {
   const rowNames = new Map<string, Set<string>>();
   for (const syntax of syntaxes) {
     const names = rowNames.get(syntax.entity.text) ?? new Set<string>();
     for (const line of syntax.lines) if (line.kind === 'row') names.add(line.name.text);
     rowNames.set(syntax.entity.text, names);
+    // A row of a kind is one of its base, too, and goes by its name there.
+    for (let base = resolution.kinds.get(syntax.entity.text)?.base ?? null; base !== null; ) {
+      rowNames.set(base, new Set([...(rowNames.get(base) ?? []), ...names]));
+      base = resolution.kinds.get(base)?.base ?? null;
+    }
   }
   return syntaxes.flatMap((syntax) => resolveSample(resolution, syntax, rowNames) ?? []);
 }
@@ -463,8 +399,9 @@ function checkTables(resolution: Resolution, model: Model): void {
         `${owner} and ${other} are both stored in table ${table.name}. Give one of them another table.`,
       );
   };
-  for (const entity of model.entities.values()) claim(entity.table.value, entity.name, entity.head);
+  for (const entity of model.entities.values()) if (hasTable(entity)) claim(entity.table.value, entity.name, entity.head);
   for (const relation of model.relations.values()) {
-    if (relation.kind === 'pivot') claim(relation.table.value, `relation ${relation.name}`, relation.head);
+    const isPivot = relation.kind === 'pivot' || relation.kind === 'polymorphic pivot';
+    if (isPivot && relation.entity === null) claim(relation.table.value, `relation ${relation.name}`, relation.head);
   }
 }

@@ -1,10 +1,11 @@
 import type { Assignment, Path, SampleSyntax } from '../notation/index.js';
 import type { Context } from './context.js';
-import { memberOf } from './context.js';
+import { type Member, memberOf } from './context.js';
 import { type EntityDraft, findEntity, notBuilt, type Resolution, unknownMember, unknownName, wrong } from './draft.js';
 import type { ExpressionType } from './expression.js';
 import { fitTo, resolveExpression } from './expressions.js';
-import type { Sample, SampleGenerator, SampleRow, SampleValue } from './model.js';
+import type { PolymorphicRole, Sample, SampleGenerator, SampleRow, SampleValue } from './model.js';
+import { branchTo, told } from './paths.js';
 import { refer } from './references.js';
 
 /** A sample with its names resolved. A row or line that is wrong is told and left out; the others stand. */
@@ -36,30 +37,26 @@ export function resolveSample(
       if (sound) rows.push({ name: line.name.text, values, span: line.span });
     } else {
       const member = memberOf(resolution, entity, line.member);
-      const isRole = member?.kind === 'role';
+      const isRole = member?.kind === 'role' || member?.kind === 'polymorphic';
+      const targets = isRole ? targetsOf(member) : [];
       if (member === null) {
         unknownMember(resolution, entity, line.member, `${label}: this line`, `field or role of ${entity.name} called`, known);
-      } else if (member.kind !== 'field' && !isRole) {
+      } else if (member.kind !== 'field' && (!isRole || (member.kind === 'role' && member.role.way.kind === 'path'))) {
         wrong(
           resolution,
           'sample-member',
           line.member.span,
-          `${label}: ${line.member.text} is a ${member.kind} and is computed, never made.`,
+          `${label}: ${line.member.text} is a ${told(member)} and is computed, never made.`,
         );
       } else if (isRole !== (line.generator.kind === 'any' || line.generator.kind === 'each')) {
-        const way = isRole
-          ? `“any ${member.role.target}” or, where there are many, “0 to 5 each”`
-          : 'values, or “between … and …”';
+        const way = isRole ? `“any ${targets[0]}” or, where there are many, “0 to 5 each”` : 'values, or “between … and …”';
         wrong(
           resolution,
           'sample-generator',
           line.span,
-          `${label}: ${line.member.text} is a ${member.kind}; it is made by ${way}.`,
+          `${label}: ${line.member.text} is a ${told(member)}; it is made by ${way}.`,
         );
-      } else if (
-        line.generator.kind === 'any' &&
-        !isWholeEntity(resolution, line.generator.target, isRole ? member.role.target : '', label)
-      ) {
+      } else if (line.generator.kind === 'any' && !isWholeEntity(resolution, line.generator.target, targets, label)) {
         // What is wrong with the target was told.
       } else {
         generators.push({ member: line.member.text, generator: line.generator, span: line.span });
@@ -96,6 +93,7 @@ function resolveAssignment(
       `field or role of ${entity.name} called`,
       knownMembers(entity),
     );
+  if (member.kind === 'polymorphic') return resolveTarget(context, member.role, value, rowNames);
   const stored: ExpressionType | null =
     member.kind === 'field'
       ? member.field.type
@@ -123,19 +121,59 @@ function resolveAssignment(
   return { kind: 'expression', expression: fitted };
 }
 
+/** A row of one of the entities that a polymorphic role leads to. */
+function resolveTarget(
+  context: Context,
+  role: PolymorphicRole,
+  value: Assignment['value'],
+  rowNames: ReadonlyMap<string, ReadonlySet<string>>,
+): SampleValue | null {
+  const { resolution, label } = context;
+  const expression = resolveExpression(context, value);
+  if (expression === null) return null;
+  const { type } = expression;
+  const entity = type.kind === 'row' ? resolution.entities.get(type.entity) : undefined;
+  if (type.kind === 'null') return { kind: 'value', value: null };
+  if (entity === undefined || branchTo(resolution, role, entity) === null || role.knows === 'many') {
+    const targets = role.branches.map(({ target }) => target).join(', ');
+    return wrong(
+      resolution,
+      'sample-member',
+      value.span,
+      `${label} is a row of ${targets}, as in ${role.branches[0]?.target}(1).`,
+    );
+  }
+  if (expression.kind === 'sample row') {
+    const known = rowNames.get(expression.entity) ?? new Set<string>();
+    if (known.has(expression.row)) return { kind: 'row', entity: expression.entity, row: expression.row };
+    return unknownName(resolution, { text: expression.row, span: expression.span }, `sample row of ${entity.name} called`, known);
+  }
+  return expression.kind === 'value' ? { kind: 'key', entity: entity.name, key: expression.value } : null;
+}
+
 function knownMembers(entity: EntityDraft): string[] {
-  return [...entity.fields.map((field) => field.name), ...entity.roles.map((role) => role.name)];
+  return [...entity.fields, ...entity.roles, ...entity.polymorphic].map((member) => member.name);
+}
+
+/** The entities that a role leads to. */
+function targetsOf(member: Extract<Member, { kind: 'role' | 'polymorphic' }>): string[] {
+  return member.kind === 'role' ? [member.role.target] : member.role.branches.map(({ target }) => target);
 }
 
 /** `any Player`: the target is the role's, whole. */
-function isWholeEntity(resolution: Resolution, target: Path, entity: string, label: string): boolean {
-  if (target.root.kind !== 'row' || target.root.entity.text !== entity) {
-    wrong(resolution, 'sample-generator', target.span, `${label}: this role leads to ${entity}, so write “any ${entity}”.`);
+function isWholeEntity(resolution: Resolution, target: Path, targets: readonly string[], label: string): boolean {
+  if (target.root.kind !== 'row' || !targets.includes(target.root.entity.text)) {
+    wrong(
+      resolution,
+      'sample-generator',
+      target.span,
+      `${label}: this role leads to ${targets.join(', ')}, so write “any ${targets[0]}”.`,
+    );
     return false;
   }
   refer(resolution.references, target.root.entity, 'entity');
   if (target.root.key !== null || target.steps.length > 0) {
-    notBuilt(resolution, target.span, `${label} picks among some rows of ${entity} only`);
+    notBuilt(resolution, target.span, `${label} picks among some rows of ${target.root.entity.text} only`);
     return false;
   }
   return true;

@@ -135,7 +135,7 @@ function readStore(reader: Reader): Store {
       reader.fail(`Both columns stand in ${entity.text}, not in ${idEntity.text}.`, idEntity.span);
     reader.expects('.', 'between the entity and its column');
     const id = reader.name('the column of the key');
-    return { kind: 'typed', entity, type: column, id, role: readStoreRole(reader) };
+    return { kind: 'typed', entity, type: column, idEntity, id, role: readStoreRole(reader) };
   }
   return { kind: 'column', entity, column, role: readStoreRole(reader) };
 }

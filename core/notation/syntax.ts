@@ -246,7 +246,15 @@ export type Store =
   | { readonly kind: 'table'; readonly table: PhysicalName; readonly columns: readonly [PivotColumn, PivotColumn] | null }
   | { readonly kind: 'one of'; readonly columns: readonly { readonly entity: Name; readonly column: Name }[] }
   | { readonly kind: 'column'; readonly entity: Name; readonly column: Name; readonly role: Name | null }
-  | { readonly kind: 'typed'; readonly entity: Name; readonly type: Name; readonly id: Name; readonly role: Name | null }
+  | {
+      readonly kind: 'typed';
+      readonly entity: Name;
+      readonly type: Name;
+      /** The entity again, before the column of the key. */
+      readonly idEntity: Name;
+      readonly id: Name;
+      readonly role: Name | null;
+    }
   | { readonly kind: 'composite'; readonly entity: Name; readonly columns: readonly Name[]; readonly role: Name | null }
   | { readonly kind: 'entity'; readonly entity: Name; readonly roles: readonly [Name, Name] | null };
 

@@ -1,9 +1,20 @@
-import { type Expression, entityOf, fieldOf, type Hop, type Model, pivotOf, type Role } from '../model/index.js';
+import {
+  type Expression,
+  entityOf,
+  fieldOf,
+  type Hop,
+  isNarrowed,
+  type Model,
+  type Order,
+  pivotOf,
+  type Role,
+} from '../model/index.js';
 import { type Leaves, literalSql, toSql } from '../schema/index.js';
-import { column, columnsOf, equal, type Join, number, type Select, type Source, type SqlExpression } from '../sql/index.js';
+import { allOf, anyOf, column, columnsOf, equal, number, type Select, type SqlExpression } from '../sql/index.js';
 import type { EngineValues, ValueType } from '../values/index.js';
 import type { Binding } from './plan.js';
-import { hopCondition, pivotSource, SelectBuilder, tableSource } from './select-builder.js';
+import { among } from './readings.js';
+import { anchorOf, type BuilderSite, pivotSource, SelectBuilder } from './select-builder.js';
 
 /** What the whole of a query's statements share. */
 export interface Planning {
@@ -52,15 +63,16 @@ function leavesOf(planning: Planning, row: Row): Leaves {
       }
       const { alias } = row.builder.walk(row.alias, expression.hops);
       const field = fieldOf(entityOf(model, expression.entity).fields, expression.field);
-      return values.operand(field.type, column(alias, field.column.value));
+      return values.operand(field.type, row.builder.reading(alias).field(field.owner, field));
     },
     role: ({ hops }) => {
       const last = hops.at(-1);
       // The key of the row behind a key column stands in that column; no join is needed to read it.
-      if (last?.way.kind === 'key') return columnsOf(row.builder.walk(row.alias, hops.slice(0, -1)).alias, last.way.columns);
-      const target = entityOf(model, last?.target ?? row.entity);
-      return columnsOf(row.builder.walk(row.alias, hops).alias, target.key.columns);
+      if (last?.way.kind === 'key' && !isNarrowed(model, last))
+        return row.builder.heldKey(last, row.builder.walk(row.alias, hops.slice(0, -1)).alias);
+      return row.builder.key(row.builder.walk(row.alias, hops).alias);
     },
+    kind: (expression) => kindSql(row, expression),
     named: (expression) => {
       const last = expression.hops.at(-1);
       if (last === undefined) return plannedSql(planning, row, expression.expression);
@@ -68,11 +80,9 @@ function leavesOf(planning: Planning, row: Row): Leaves {
       const there: Row = { builder: row.builder, entity: last.target, alias, pivotAlias: null };
       const inner = plannedSql(planning, there, expression.expression);
       if (sure) return inner;
-      // Any part of a key tells whether there is a row.
-      const key = column(alias, entityOf(model, last.target).key.columns[0] ?? '');
       return {
         kind: 'case',
-        branches: [{ when: { kind: 'is null', operand: key, negated: true }, then: inner }],
+        branches: [{ when: { kind: 'is null', operand: firstPart(row.builder.key(alias)), negated: true }, then: inner }],
         otherwise: null,
       };
     },
@@ -134,54 +144,47 @@ function quantifiedSql(planning: Planning, row: Row, expression: Extract<Express
   return { kind: 'exists', select: inner, negated: quantifier !== 'any' };
 }
 
+/** What kind a row is, or whether it points at anything; never unknown. */
+function kindSql({ builder, alias }: Row, expression: Extract<Expression, { kind: 'is kind' | 'points at' }>): SqlExpression {
+  const there = builder.walk(alias, expression.hops);
+  const test =
+    expression.kind === 'is kind'
+      ? builder.isKind(there.alias, expression.kinds)
+      : pointsAt(builder, there.alias, expression.branches);
+  if (!expression.negated) return test;
+  return { kind: 'is not true', operand: test };
+}
+
+function pointsAt(builder: SelectBuilder, alias: string, branches: readonly Role[]): SqlExpression {
+  const marks = new Map<string, string[]>();
+  const filled: SqlExpression[] = [];
+  for (const { way, entity } of branches) {
+    if (way.kind !== 'key') continue;
+    if (way.mark === null) {
+      filled.push({ kind: 'is null', operand: firstPart(builder.columns(alias, entity, way.columns)), negated: true });
+    } else {
+      const key = `${entity}\n${way.mark.column}`;
+      marks.set(key, [...(marks.get(key) ?? []), ...way.mark.values]);
+    }
+  }
+  const marked = Array.from(marks, ([key, values]) => {
+    const [entity = '', name = ''] = key.split('\n');
+    return among(builder.column(alias, entity, name), values);
+  });
+  return anyOf([...marked, ...filled]) ?? { kind: 'null' };
+}
+
+/** Any part of a key tells whether there is a row. */
+function firstPart(key: SqlExpression): SqlExpression {
+  return key.kind === 'tuple' ? (key.items[0] ?? { kind: 'null' }) : key;
+}
+
 /** A select over a to-many path: sources joined hop by hop, each hop's conditions in its where. */
 function hopsSelect(planning: Planning, row: Row, hops: readonly Hop[], test: Expression | null, counts: boolean): Select {
-  const { model } = planning;
-  const { aliases } = row.builder;
-  let here: Row = row;
-  let builder: SelectBuilder | null = null;
-  for (const { role, filter } of hops) {
-    const target = entityOf(model, role.target);
-    const owner = entityOf(model, role.entity);
-    const ownerKey = columnsOf(here.alias, owner.key.columns);
-    let pivotAlias: string | null = null;
-    const sources: { source: Source; on: SqlExpression }[] = [];
-    if (role.way.kind === 'pivot') {
-      pivotAlias = aliases.claim(role.way.table.name);
-      const fields = pivotOf(model, role.relation).fields.map((field) => field.column.value);
-      const seek = planning.correlates ? (near: SqlExpression) => equal(near, ownerKey) : null;
-      const { source, sought } = pivotSource(role, pivotAlias, fields, seek);
-      sources.push({
-        source,
-        on: sought
-          ? { kind: 'binary', operator: '=', left: number(1), right: number(1) }
-          : equal(columnsOf(pivotAlias, role.way.near), ownerKey),
-      });
-    }
-    const alias = aliases.claim(target.table.value.name, role.name);
-    const on =
-      role.way.kind === 'pivot'
-        ? equal(columnsOf(alias, target.key.columns), columnsOf(pivotAlias, role.way.far))
-        : hopCondition(model, role, here.alias, alias);
-    sources.push({ source: tableSource(model, role.target, alias), on });
-    for (const { source, on: condition } of sources) {
-      if (builder === null) {
-        builder = new SelectBuilder(model, aliases, source, planning.keysHold);
-        if (!isTrivial(condition)) builder.conditions.push(condition);
-      } else {
-        const join: Join = { kind: 'inner', source, on: condition };
-        builder.join(join);
-      }
-    }
-    if (builder === null) break;
-    here = { builder, entity: role.target, alias, pivotAlias };
-    if (filter !== null) builder.conditions.push(plannedSql(planning, here, filter));
-  }
-  if (builder === null) throw new Error('a quantifier needs a hop');
+  const { builder, here } = joinHops(planning, row, hops);
   if (test !== null) builder.conditions.push({ kind: 'is not true', operand: plannedSql(planning, here, test) });
-  const end = entityOf(model, here.entity);
-  const counted: SqlExpression = repeatsRows(model, hops)
-    ? { kind: 'count distinct', operand: columnsOf(here.alias, end.key.columns) }
+  const counted: SqlExpression = repeatsRows(planning.model, unfolded(hops))
+    ? { kind: 'count distinct', operand: builder.key(here.alias) }
     : { kind: 'count rows' };
   return builder.build({
     columns: [{ expression: counts ? counted : number(1), as: null }],
@@ -191,14 +194,163 @@ function hopsSelect(planning: Planning, row: Row, hops: readonly Hop[], test: Ex
   });
 }
 
-function isTrivial(condition: SqlExpression): boolean {
-  return condition.kind === 'binary' && condition.left.kind === 'number' && condition.right.kind === 'number';
+/** Hops of which none is a path to many rows: such a path is walked hop by hop. */
+export function unfolded(hops: readonly Hop[]): Hop[] {
+  return hops.flatMap(({ role, filter }): Hop[] => {
+    const { way } = role;
+    if (way.kind !== 'path' || way.first) return [{ role, filter }];
+    const inner = unfolded(way.hops);
+    const last = inner.at(-1);
+    if (last === undefined) return [];
+    return [...inner.slice(0, -1), { ...last, filter: bothOf(last.filter, filter) }];
+  });
+}
+
+function bothOf(left: Expression | null, right: Expression | null): Expression | null {
+  if (left === null || right === null) return left ?? right;
+  return { kind: 'binary', operator: 'and', left, right, type: { kind: 'boolean' }, span: right.span };
+}
+
+/** A select that begins at the first hop's rows, bound to a row around it, and joins the others hop by hop. */
+export function joinHops(planning: Planning, row: Row, hops: readonly Hop[]): { builder: SelectBuilder; here: Row } {
+  const builder = new SelectBuilder(siteOf(planning), row.builder.aliases);
+  const here = unfolded(hops).reduce((from, hop) => overHop(planning, builder, from, hop), row);
+  if (!builder.started) throw new Error('a quantifier needs a hop');
+  return { builder, here };
+}
+
+/** Joins what stands behind one hop; the first is where the select begins. */
+export function overHop(planning: Planning, builder: SelectBuilder, from: Row, { role, filter }: Hop): Row {
+  const { model } = planning;
+  const target = entityOf(model, role.target);
+  const anchor = anchorOf(model, role);
+  let pivotAlias: string | null = null;
+  const ownerKey = () => from.builder.keyAsHeld(role, from.alias);
+  if (role.way.kind === 'pivot') {
+    const pivot = builder.aliases.claim(role.way.table.name);
+    pivotAlias = pivot;
+    const fields = pivotOf(model, role.relation).fields.map((field) => field.column.value);
+    const seek = planning.correlates ? (near: SqlExpression) => equal(near, ownerKey()) : null;
+    const { source, sought } = pivotSource(role, pivot, fields, seek);
+    const on = [sought ? null : equal(columnsOf(pivot, role.way.near), ownerKey()), builder.pairCondition(role, pivot)];
+    if (builder.started) builder.join('inner', source, allOf(on) ?? { kind: 'boolean', value: true });
+    else {
+      builder.startFrom(source);
+      builder.conditions.push(...on);
+    }
+    const alias = builder.aliases.claim(target.table.value.name, role.name);
+    builder.joinEntity('inner', role.target, alias, () => equal(builder.key(alias), builder.farKey(role, pivot)), { anchor });
+    return filteredRow(planning, { builder, entity: role.target, alias, pivotAlias }, filter);
+  }
+  const alias = builder.aliases.claim(target.table.value.name, role.name);
+  const condition = () => hopBetween(builder, from, role, alias);
+  if (builder.started) builder.joinEntity('inner', role.target, alias, condition, { anchor });
+  else {
+    builder.readFrom(role.target, alias, anchor);
+    builder.conditions.push(condition());
+  }
+  return filteredRow(planning, { builder, entity: role.target, alias, pivotAlias }, filter);
+}
+
+/** The condition between rows of two selects, of which the outer one may have what the key stands in. */
+function hopBetween(builder: SelectBuilder, from: Row, role: Role, alias: string): SqlExpression {
+  const { way } = role;
+  switch (way.kind) {
+    case 'key':
+      return from.builder.pointsTo(role, from.alias, builder.key(alias));
+    case 'child': {
+      const held = equal(builder.columns(alias, way.holder, way.columns), from.builder.keyAsHeld(role, from.alias));
+      const mark = way.mark === null ? null : among(builder.column(alias, way.holder, way.mark.column), way.mark.values);
+      return allOf([mark, held]) ?? held;
+    }
+    case 'path':
+      return equal(builder.key(alias), builder.site.firstKey(from.builder, role.entity, from.alias, role));
+    case 'pivot':
+      throw new Error(`${role.name} leads over a pivot, which needs a source of its own`);
+  }
+}
+
+function filteredRow(planning: Planning, row: Row, filter: Expression | null): Row {
+  if (filter !== null) row.builder.conditions.push(plannedSql(planning, row, filter));
+  return row;
+}
+
+/** What builders of a plan's selects share. */
+export function siteOf(planning: Planning): BuilderSite {
+  const { model, values, keysHold } = planning;
+  return {
+    model,
+    values,
+    keysHold,
+    firstKey: (builder, entity, alias, role) => firstKey(planning, { builder, entity, alias, pivotAlias: null }, role),
+  };
+}
+
+/** The key of the one row that a path with `first` leads to: a select of its own, bound to the row at hand. */
+function firstKey(planning: Planning, row: Row, role: Role): SqlExpression {
+  if (role.way.kind !== 'path') throw new Error(`${role.name} is no path`);
+  const { builder, here } = joinHops(planning, row, role.way.hops);
+  const orderBy = orderTerms(planning, here, role.orderBy);
+  const key = builder.key(here.alias);
+  const parts = key.kind === 'tuple' ? key.items : [key];
+  const select = builder.build({
+    columns: parts.map((expression) => ({ expression, as: null })),
+    orderBy: role.way.first ? orderBy : [],
+    limit: number(1),
+    offset: null,
+  });
+  return { kind: 'scalar', select };
+}
+
+/** Terms of an order, and the key of the row last, so that the order is total. Each value is ordered as all engines order it. */
+export function orderTerms(planning: Planning, row: Row, orders: readonly Order[]): Select['orderBy'] {
+  const { model, values } = planning;
+  const stated: SqlExpression[] = [];
+  const terms = orders.flatMap(({ expression, descending }) => {
+    const sql = plannedSql(planning, row, expression);
+    const parts = sql.kind === 'tuple' ? sql.items : [sql];
+    stated.push(...parts);
+    return parts.map((part, index) => {
+      const type = partType(planning, expression.type, index);
+      const ordered = type === null ? part : values.ordered(type, part);
+      return { expression: ordered, descending, nulls: canBeNull(planning, expression) };
+    });
+  });
+  const key = row.builder.key(row.alias);
+  const parts = key.kind === 'tuple' ? key.items : [key];
+  const { fields } = entityOf(model, row.entity).key;
+  return [
+    ...terms,
+    ...parts.flatMap((part, index) => {
+      const type = fields[index]?.type;
+      if (type === undefined || stated.some((other) => sameColumn(other, part))) return [];
+      return [{ expression: values.ordered(type, part), descending: false, nulls: false }];
+    }),
+  ];
+}
+
+/** Are two expressions the same column of the same source? */
+export function sameColumn(a: SqlExpression, b: SqlExpression): boolean {
+  return a.kind === 'column' && b.kind === 'column' && a.source === b.source && a.column === b.column;
+}
+
+/** The type of a value, or of one part of the key of a row. */
+function partType({ model }: Planning, type: Expression['type'], part: number): ValueType | null {
+  if (type.kind === 'interval' || type.kind === 'null') return null;
+  if (type.kind !== 'row') return type;
+  return entityOf(model, type.entity).key.fields[part]?.type ?? null;
+}
+
+/** Only the row's own required fields surely have a value. */
+function canBeNull({ model }: Planning, expression: Expression): boolean {
+  if (expression.kind !== 'field' || expression.hops.length > 0) return true;
+  return !fieldOf(entityOf(model, expression.entity).fields, expression.field).required;
 }
 
 /** Can one end row be reached on several ways? Then it is still counted once. */
-function repeatsRows(model: Model, hops: readonly Hop[]): boolean {
+export function repeatsRows(model: Model, hops: readonly Hop[]): boolean {
   return hops.some(({ role }: { role: Role }, index) => {
     if (role.way.kind === 'pivot') return index > 0 || pivotOf(model, role.relation).repeats;
-    return role.way.kind === 'key' && index > 0;
+    return role.way.kind !== 'child' && index > 0;
   });
 }

@@ -1,5 +1,5 @@
 /** Query → Plan: every access to an entity is a source that says so. */
 
-export { PlanTooLarge } from './conditions.js';
+export { PlanTooLarge, unfolded } from './conditions.js';
 export * from './plan.js';
 export { type PlanOptions, planQuery } from './query-plan.js';

@@ -137,7 +137,7 @@ describe('the answer’s shape', () => {
   test('count asks for one number, over a derived table where a limit stands', () => {
     expect(sql('from Loan\ncount')).toBe('select count(*) as count\nfrom loans');
     expect(sql('from Loan\nlimit 3\ncount')).toMatch(
-      /^select count\(\*\) as count\nfrom \(\n {2}select loans\.id\n {2}from loans\n {2}limit 3\n\) counted/,
+      /^select count\(\*\) as count\nfrom \(\n {2}select loans\.id as counted\n {2}from loans\n {2}limit 3\n\) counted/,
     );
   });
 

@@ -13,6 +13,18 @@ export interface Output {
   readonly name: string | null;
   /** The table of the pivot whose fields stand in an object of their own; null for the row's own. */
   readonly pivot: string | null;
+  /** The kinds whose rows have it; null where all have. */
+  readonly kinds: readonly string[] | null;
+}
+
+/** What tells the kind of each row of an answer, where that can differ from row to row. */
+export interface KindOutput {
+  /** The column that holds a mark; null where all rows are of one entity. */
+  readonly as: string | null;
+  /** The entity that each mark means. */
+  readonly marks: Readonly<Record<string, string>>;
+  /** The entity of a row whose mark means nothing. */
+  readonly otherwise: string;
 }
 
 /** How the value of a parameter is come by when the plan is run. */
@@ -35,6 +47,12 @@ export interface LoadPlan {
   readonly path: string;
   readonly entity: string;
   readonly many: boolean;
+  /** Rows of other entities stand under the same role, and are not overwritten. */
+  readonly branch: boolean;
+  /** The owners that have rows here: those with one of these values in a column of their select; null for all. */
+  readonly owners: { readonly as: string; readonly values: readonly string[] } | null;
+  /** Keys are compared as texts: the column holds keys of several types. */
+  readonly asText: boolean;
   /** The columns of the owner's select by whose values rows are sought: one, or one for each part of the key. */
   readonly ownerColumns: readonly string[];
   /** That column is the owners' key, so no value of it comes twice. */
@@ -42,12 +60,13 @@ export interface LoadPlan {
   /** The columns of this select that say whose a row is. */
   readonly stitchColumns: readonly string[];
   readonly keyType: ValueType;
+  readonly kind: KindOutput | null;
   /** Seeks the rows of all owners at once: their keys are bound, as one list, as `keys`. */
   readonly select: SqlQuery;
   readonly outputs: readonly Output[];
   readonly loads: readonly LoadPlan[];
-  /** Where in the query's text this load stands. */
-  readonly span: { readonly start: number; readonly end: number };
+  /** Where in the query's text this load stands; null where an entity always loads it. */
+  readonly span: { readonly start: number; readonly end: number } | null;
 }
 
 /** A query as accesses to entities: what is read, under which conditions, in which order. */
@@ -56,6 +75,7 @@ export interface QueryPlan {
   readonly cardinality: Cardinality;
   readonly select: Select;
   readonly outputs: readonly Output[];
+  readonly kind: KindOutput | null;
   readonly loads: readonly LoadPlan[];
   readonly bindings: readonly Binding[];
 }

@@ -1,23 +1,11 @@
 import type { Dialect } from '../dialects/index.js';
-import {
-  COMPOSITE_KEY,
-  type Entity,
-  type Expression,
-  entityOf,
-  fieldOf,
-  type Load,
-  type Model,
-  type Order,
-  type Parameter,
-  pivotOf,
-  type Query,
-  type Role,
-} from '../model/index.js';
+import { entityOf, type Load, type Model, type Parameter, pivotOf, type Query, type Role } from '../model/index.js';
 import { column, columnsOf, equal, type Select, type SqlExpression } from '../sql/index.js';
-import type { ValueType } from '../values/index.js';
-import { type Planning, plannedSql, type Row } from './conditions.js';
+import { Columns } from './columns.js';
+import { orderTerms, overHop, type Planning, plannedSql, type Row, repeatsRows, siteOf, unfolded } from './conditions.js';
 import type { Binding, LoadPlan, Output, QueryPlan } from './plan.js';
-import { Aliases, pivotSource, SelectBuilder, tableSource } from './select-builder.js';
+import { among } from './readings.js';
+import { Aliases, anchorOf, pivotSource, SelectBuilder } from './select-builder.js';
 
 export interface PlanOptions {
   readonly dialect: Dialect;
@@ -44,17 +32,18 @@ export function planQuery(model: Model, query: Query, options: PlanOptions): Que
   const entity = entityOf(model, query.entity);
   const aliases = new Aliases();
   const alias = aliases.claim(entity.table.value.name);
-  const builder = new SelectBuilder(model, aliases, tableSource(model, entity.name, alias), options.keysHold);
+  const builder = new SelectBuilder(siteOf(planning), aliases);
+  builder.readFrom(entity.name, alias);
   const row: Row = { builder, entity: entity.name, alias, pivotAlias: null };
   for (const condition of query.where) builder.conditions.push(plannedSql(planning, row, condition));
   const amount = (expression: Query['limit']) => (expression === null ? null : plannedSql(planning, row, expression));
 
   if (query.cardinality === 'count') {
     const limited = query.limit !== null || query.offset !== null;
-    const output: Output = { as: 'count', type: { kind: 'integer' }, name: 'count', pivot: null, parts: null };
+    const output: Output = { as: 'count', type: { kind: 'integer' }, name: 'count', pivot: null, parts: null, kinds: null };
     const plain = builder.build({
       columns: limited
-        ? [{ expression: column(alias, entity.key.columns[0] ?? ''), as: null }]
+        ? [{ expression: firstPart(builder.key(alias)), as: 'counted' }]
         : [{ expression: { kind: 'count rows' }, as: 'count' }],
       orderBy: [],
       limit: amount(query.limit),
@@ -77,6 +66,7 @@ export function planQuery(model: Model, query: Query, options: PlanOptions): Que
       cardinality: 'count',
       select,
       outputs: [output],
+      kind: null,
       loads: [],
       bindings: bindingsOf(planning, query.parameters),
     };
@@ -85,8 +75,9 @@ export function planQuery(model: Model, query: Query, options: PlanOptions): Que
   const columns = new Columns(planning, row, entity);
   columns.addFields(null);
   columns.addKeyColumns();
-  const loads = query.loads.map((load) => planLoad(planning, load, columns, ''));
-  const orderBy = orderOf(planning, row, entity, query.orderBy.length > 0 ? query.orderBy : entity.orderBy);
+  const kind = columns.addKind();
+  const loads = planLoads(planning, query.loads, columns, '', []);
+  const orderBy = orderTerms(planning, row, query.orderBy.length > 0 ? query.orderBy : entity.orderBy);
   const limit: SqlExpression | null =
     query.cardinality === 'first'
       ? { kind: 'number', text: '1' }
@@ -99,6 +90,7 @@ export function planQuery(model: Model, query: Query, options: PlanOptions): Que
     cardinality: query.cardinality,
     select,
     outputs: columns.outputs,
+    kind,
     loads,
     bindings: bindingsOf(planning, query.parameters),
   };
@@ -113,173 +105,63 @@ function bindingsOf(planning: Planning, parameters: readonly Parameter[]): Bindi
   });
 }
 
-/** The columns of a select, each taken once, with what becomes of them in the answer. */
-class Columns {
-  readonly selected: { expression: SqlExpression; as: string }[] = [];
-  readonly outputs: Output[] = [];
-  private readonly names = new Set<string>();
-
-  constructor(
-    private readonly planning: Planning,
-    private readonly row: Row,
-    private readonly entity: Entity,
-  ) {}
-
-  /** The named fields, or all that are not hidden; the key always, since the answer's rows are told apart by it. */
-  addFields(fields: readonly string[] | null): void {
-    const { entity } = this;
-    const wanted = fields ?? [
-      ...entity.fields.filter((field) => !field.hidden).map((field) => field.name),
-      ...entity.derived.map((derived) => derived.name),
-    ];
-    for (const field of entity.key.fields) {
-      if (wanted.includes(field.name)) continue;
-      this.add(column(this.row.alias, field.column.value), field.name, field.type, field.name, null);
-    }
-    if (this.planning.rowKeys && entity.key.type.kind === 'composite')
-      this.addComposite(columnsOf(this.row.alias, entity.key.columns), COMPOSITE_KEY, entity.key.type);
-    for (const name of wanted) {
-      const derived = entity.derived.find((candidate) => candidate.name === name);
-      if (derived === undefined) {
-        this.addStored(name, name);
-      } else {
-        if (derived.type.kind === 'row') {
-          const { key } = entityOf(this.planning.model, derived.type.entity);
-          const value = plannedSql(this.planning, this.row, derived.expression);
-          if (value.kind === 'tuple') this.addComposite(value, name, key.type);
-          else this.add(value, name, key.type, name, null);
-          continue;
-        }
-        const type: ValueType =
-          derived.type.kind === 'interval' || derived.type.kind === 'null' ? { kind: 'text', length: null } : derived.type;
-        this.add(plannedSql(this.planning, this.row, derived.expression), name, type, name, null);
-      }
-    }
-  }
-
-  /** The key columns that no field declares, under their physical names: what a row points at is part of it. */
-  addKeyColumns(): void {
-    for (const role of this.entity.roles) {
-      if (role.way.kind !== 'key') continue;
-      const { fields } = entityOf(this.planning.model, role.target).key;
-      for (const [index, name] of role.way.columns.entries()) {
-        const part = fields[index];
-        const there = [...this.entity.fields, ...this.entity.key.fields].some((field) => field.column.value === name);
-        if (part === undefined || there || this.outputs.some((output) => output.name === name)) continue;
-        this.add(column(this.row.alias, name), name, part.type, name, null);
-      }
-    }
-  }
-
-  addPivotFields(relation: string, fields: readonly string[] | null): void {
-    const pivot = pivotOf(this.planning.model, relation);
-    const wanted = fields ?? pivot.fields.filter((field) => !field.hidden).map((field) => field.name);
-    for (const name of wanted) {
-      const field = fieldOf(pivot.fields, name);
-      this.add(column(this.row.pivotAlias, field.column.value), field.name, field.type, field.name, pivot.table.value.name);
-    }
-  }
-
-  /** Columns that only serve to find related rows; those that are there already where there are. */
-  addKey(source: string | null, names: readonly string[], { fields }: Entity['key']): string[] {
-    return names.map((name, index) => {
-      const there = this.selected.find(({ expression }) => sameColumn(expression, column(source, name)));
-      const type = fields[index]?.type ?? { kind: 'text', length: null };
-      return there?.as ?? this.add(column(source, name), name, type, null, null);
-    });
-  }
-
-  /** A composite key as one value of the answer: its parts are selected, and put together when they have arrived. */
-  private addComposite(key: SqlExpression, name: string, type: ValueType): void {
-    const items = key.kind === 'tuple' ? key.items : [key];
-    const types = type.kind === 'composite' ? type.parts : [type];
-    const parts = items.map((item, index) => {
-      const there = this.selected.find(({ expression }) => sameColumn(expression, item));
-      return there?.as ?? this.add(item, `${name}_${index + 1}`, types[index] ?? { kind: 'text', length: null }, null, null);
-    });
-    this.outputs.push({ as: this.free(name), type, name, pivot: null, parts });
-  }
-
-  get keyAlias(): string {
-    return this.row.alias;
-  }
-
-  private addStored(name: string, output: string | null): void {
-    const field = fieldOf(this.entity.fields, name);
-    this.add(column(this.row.alias, field.column.value), field.name, field.type, output, null);
-  }
-
-  private add(expression: SqlExpression, wish: string, type: ValueType, name: string | null, pivot: string | null): string {
-    const as = this.free(wish);
-    this.selected.push({ expression, as });
-    this.outputs.push({ as, type, name, pivot, parts: null });
-    return as;
-  }
-
-  private free(wish: string): string {
-    let as = wish;
-    for (let count = 2; this.names.has(as.toLowerCase()); count++) as = `${wish}_${count}`;
-    this.names.add(as.toLowerCase());
-    return as;
-  }
+/** The loads that a query asks for, and those that come along with every row of the entity. */
+function planLoads(
+  planning: Planning,
+  loads: readonly Load[],
+  owner: Columns,
+  above: string,
+  chain: readonly Load[],
+): LoadPlan[] {
+  const asked = loads.map((load) => planLoad(planning, load, owner, above, chain, load.span));
+  const along = entityOf(planning.model, owner.entity.name).alwaysLoad.flatMap(({ load, once }) => {
+    const there = loads.some(({ role }) => role.name === load.role.name && role.relation === load.role.relation);
+    return there || (once && chain.includes(load)) ? [] : [planLoad(planning, load, owner, above, [...chain, load], null)];
+  });
+  return [...asked, ...along];
 }
 
-function sameColumn(a: SqlExpression, b: SqlExpression): boolean {
-  return a.kind === 'column' && b.kind === 'column' && a.source === b.source && a.column === b.column;
-}
-
-function planLoad(planning: Planning, load: Load, owner: Columns, above: string): LoadPlan {
-  const { model } = planning;
+function planLoad(
+  planning: Planning,
+  load: Load,
+  owner: Columns,
+  above: string,
+  chain: readonly Load[],
+  span: LoadPlan['span'],
+): LoadPlan {
+  const { model, values } = planning;
   const { role } = load;
+  const { way } = role;
   const target = entityOf(model, role.target);
   const ownerEntity = entityOf(model, role.entity);
   const path = above === '' ? role.name : `${above}.${role.name}`;
-  const aliases = new Aliases();
-  const { key } = role.way.kind === 'key' ? target : ownerEntity;
-  const types = key.fields.map((field) => planning.values.listType(field.type));
+  const { key } = way.kind === 'key' ? target : ownerEntity;
+  const held = way.kind !== 'path' && way.kind !== 'key' ? (way.mark?.held ?? null) : null;
+  const typed = held !== null && (way.kind === 'child' || (way.kind === 'pivot' && way.marked === 'near'));
+  const types = typed ? [values.listType(held)] : key.fields.map((field) => values.listType(field.type));
   const keys = (operand: SqlExpression): SqlExpression => ({ kind: 'in keys', operand, parameter: 'keys', types });
-
-  let builder: SelectBuilder;
-  let alias: string;
-  let pivotAlias: string | null = null;
-  let stitch: { source: string | null; names: readonly string[] };
-  if (role.way.kind === 'pivot') {
-    pivotAlias = aliases.claim(role.way.table.name);
-    alias = aliases.claim(target.table.value.name, role.name);
-    const fields = pivotOf(model, role.relation).fields.map((field) => field.column.value);
-    const { source, sought } = pivotSource(role, pivotAlias, fields, keys);
-    builder = new SelectBuilder(model, aliases, source, planning.keysHold);
-    builder.join({
-      kind: 'inner',
-      source: tableSource(model, target.name, alias),
-      on: equal(columnsOf(alias, target.key.columns), columnsOf(pivotAlias, role.way.far)),
-    });
-    stitch = { source: pivotAlias, names: role.way.near };
-    if (!sought) builder.conditions.push(keys(columnsOf(pivotAlias, role.way.near)));
-  } else {
-    alias = aliases.claim(target.table.value.name);
-    builder = new SelectBuilder(model, aliases, tableSource(model, target.name, alias), planning.keysHold);
-    stitch = { source: alias, names: role.way.kind === 'key' ? target.key.columns : role.way.columns };
-    builder.conditions.push(keys(columnsOf(alias, stitch.names)));
-  }
-  const row: Row = { builder, entity: target.name, alias, pivotAlias };
+  const { row, stitch } = seek(planning, role, keys);
+  const { builder } = row;
   if (load.where !== null) builder.conditions.push(plannedSql(planning, row, load.where));
 
   const columns = new Columns(planning, row, target);
   columns.addFields(load.fields);
   if (load.fields === null) columns.addKeyColumns();
-  if (role.way.kind === 'pivot') columns.addPivotFields(role.relation, load.fields === null ? null : (load.pivotFields ?? []));
-  const loads = load.loads.map((deeper) => planLoad(planning, deeper, columns, path));
-  const stitchColumns = columns.addKey(stitch.source, stitch.names, key);
-  const ownerColumns = owner.addKey(owner.keyAlias, role.way.kind === 'key' ? role.way.columns : ownerEntity.key.columns, key);
+  const kind = columns.addKind(load.branch);
+  if (way.kind === 'pivot') columns.addPivotFields(role.relation, load.fields === null ? null : (load.pivotFields ?? []));
+  const loads = planLoads(planning, load.loads, columns, path, chain);
+  const stitchType = typed ? [held] : key.fields.map((field) => field.type);
+  const stitchColumns = columns.addKey(stitch, stitchType);
+  const ownerColumns = owner.addHeldKey(role);
   const many = role.knows === 'many';
   const stated = load.orderBy.length > 0 ? load.orderBy : role.orderBy.length > 0 ? role.orderBy : target.orderBy;
+  const stitchParts = stitch.kind === 'tuple' ? stitch.items : [stitch];
   // Owner first, so that the rows of one owner arrive together and are cut off as a run.
   const orderBy = many
     ? [
-        ...stitch.names.map((name) => ({ expression: column(stitch.source, name), descending: false, nulls: false })),
-        ...orderOf(planning, row, target, stated),
-        ...pairOrder(planning, role, pivotAlias),
+        ...stitchParts.map((expression) => ({ expression, descending: false, nulls: false })),
+        ...orderTerms(planning, row, stated),
+        ...pairOrder(planning, role, row.pivotAlias),
       ]
     : [];
   return {
@@ -287,58 +169,137 @@ function planLoad(planning: Planning, load: Load, owner: Columns, above: string)
     path,
     entity: target.name,
     many,
+    branch: load.branch,
+    owners: owner.addOwnersOf(role),
+    asText: way.kind !== 'path' && way.mark?.held != null,
     ownerColumns,
-    ownersDistinct: role.way.kind !== 'key',
+    ownersDistinct: way.kind !== 'key',
     stitchColumns,
-    keyType: key.type,
+    keyType: typed ? held : key.type,
+    kind,
     select: builder.build({ columns: columns.selected, orderBy, limit: null, offset: null }),
     outputs: columns.outputs,
     loads,
-    span: load.span,
+    span,
   };
 }
 
-/** The stated order, and the key last, so that the order is total. Each value is ordered as all engines order it. */
-function orderOf(planning: Planning, row: Row, entity: Entity, orders: readonly Order[]): Select['orderBy'] {
-  const { values } = planning;
-  const stated: SqlExpression[] = [];
-  const terms = orders.flatMap(({ expression, descending }) => {
-    const sql = plannedSql(planning, row, expression);
-    const parts = sql.kind === 'tuple' ? sql.items : [sql];
-    stated.push(...parts);
-    return parts.map((part, index) => {
-      const type = partType(planning, expression.type, index);
-      const ordered = type === null ? part : values.ordered(type, part);
-      return { expression: ordered, descending, nulls: canBeNull(planning, expression) };
-    });
+/** A select of the rows behind a role for all owners at once, and what says whose a row is. */
+function seek(
+  planning: Planning,
+  role: Role,
+  keys: (operand: SqlExpression) => SqlExpression,
+): { row: Row; stitch: SqlExpression } {
+  const { model } = planning;
+  const { way } = role;
+  const target = entityOf(model, role.target);
+  const aliases = new Aliases();
+  const builder = new SelectBuilder(siteOf(planning), aliases);
+  switch (way.kind) {
+    case 'key':
+    case 'child': {
+      const alias = aliases.claim(target.table.value.name);
+      builder.readFrom(target.name, alias, anchorOf(model, role));
+      const stitch = way.kind === 'key' ? builder.key(alias) : builder.columns(alias, way.holder, way.columns);
+      if (way.kind === 'child' && way.mark !== null)
+        builder.conditions.push(among(builder.column(alias, way.holder, way.mark.column), way.mark.values));
+      builder.conditions.push(keys(stitch));
+      return { row: { builder, entity: target.name, alias, pivotAlias: null }, stitch };
+    }
+    case 'pivot': {
+      const pivotAlias = aliases.claim(way.table.name);
+      const alias = aliases.claim(target.table.value.name, role.name);
+      const fields = pivotOf(model, role.relation).fields.map((field) => field.column.value);
+      const { source, sought } = pivotSource(role, pivotAlias, fields, keys);
+      builder.startFrom(source);
+      builder.joinEntity('inner', target.name, alias, () => equal(builder.key(alias), builder.farKey(role, pivotAlias)));
+      const stitch = columnsOf(pivotAlias, way.near);
+      builder.conditions.push(builder.pairCondition(role, pivotAlias), sought ? null : keys(stitch));
+      return { row: { builder, entity: target.name, alias, pivotAlias }, stitch };
+    }
+    case 'path':
+      return seekPath(planning, role, way, builder, keys);
+  }
+}
+
+/**
+ * What stands behind a path: first the pairs of owner and end row, each once, or one for each owner; then the end rows.
+ * The rows between are joined, and never fetched.
+ */
+function seekPath(
+  planning: Planning,
+  role: Role,
+  way: Extract<Role['way'], { kind: 'path' }>,
+  builder: SelectBuilder,
+  keys: (operand: SqlExpression) => SqlExpression,
+): { row: Row; stitch: SqlExpression } {
+  const { model } = planning;
+  const { aliases } = builder;
+  const owner = entityOf(model, role.entity);
+  const target = entityOf(model, role.target);
+  const ownerAlias = aliases.claim(owner.table.value.name);
+  const inner = new SelectBuilder(siteOf(planning), aliases);
+  inner.readFrom(owner.name, ownerAlias);
+  const start: Row = { builder: inner, entity: owner.name, alias: ownerAlias, pivotAlias: null };
+  const hops = unfolded(way.hops);
+  const here = hops.reduce((from, hop) => overHop(planning, inner, from, hop), start);
+  const parts = (key: SqlExpression) => (key.kind === 'tuple' ? key.items : [key]);
+  const ownerKey = inner.key(ownerAlias);
+  inner.conditions.push(keys(ownerKey));
+  const named = (expressions: readonly SqlExpression[], stem: string) =>
+    expressions.map((expression, index) => ({ expression, as: expressions.length === 1 ? stem : `${stem}_${index + 1}` }));
+  const owners = named(parts(ownerKey), 'owner');
+  const ends = named(parts(inner.key(here.alias)), 'reached');
+  const place: SqlExpression = {
+    kind: 'row number',
+    partition: parts(ownerKey),
+    orderBy: orderTerms(planning, here, role.orderBy),
+  };
+  const pairs = inner.build({
+    columns: [...owners, ...ends, ...(way.first ? [{ expression: place, as: 'place' }] : [])],
+    orderBy: [],
+    limit: null,
+    offset: null,
   });
-  const rest = entity.key.fields.filter(
-    ({ column: { value } }) => !stated.some((part) => sameColumn(part, column(row.alias, value))),
+  const once = !way.first && repeatsRows(model, hops);
+  const select: Select = once ? { ...pairs, groupBy: [...owners, ...ends].map(({ expression }) => expression) } : pairs;
+  const pairsAlias = aliases.claim('pairs');
+  builder.startFrom({ from: { kind: 'select', select }, alias: pairsAlias, entity: null });
+  const alias = aliases.claim(target.table.value.name, role.name);
+  builder.joinEntity('inner', target.name, alias, () =>
+    equal(
+      builder.key(alias),
+      columnsOf(
+        pairsAlias,
+        ends.map(({ as }) => as),
+      ),
+    ),
   );
-  return [
-    ...terms,
-    ...rest.map(({ type, column: { value } }) => {
-      return { expression: values.ordered(type, column(row.alias, value)), descending: false, nulls: false };
-    }),
-  ];
+  if (way.first)
+    builder.conditions.push({
+      kind: 'binary',
+      operator: '=',
+      left: column(pairsAlias, 'place'),
+      right: { kind: 'number', text: '1' },
+    });
+  const stitch = columnsOf(
+    pairsAlias,
+    owners.map(({ as }) => as),
+  );
+  return { row: { builder, entity: target.name, alias, pivotAlias: null }, stitch };
 }
 
 /** Where a pair may repeat, the same row comes several times: its pairs then stand in the order of their own key. */
 function pairOrder({ model }: Planning, role: Role, alias: string | null): Select['orderBy'] {
   if (role.way.kind !== 'pivot' || role.way.symmetric) return [];
-  const { repeats, withoutKey } = pivotOf(model, role.relation);
+  const { repeats, withoutKey, entity } = pivotOf(model, role.relation);
+  if (entity !== null) {
+    const { columns } = entityOf(model, entity).key;
+    return columns.map((name) => ({ expression: column(alias, name), descending: false, nulls: false }));
+  }
   return repeats && !withoutKey ? [{ expression: column(alias, 'id'), descending: false, nulls: false }] : [];
 }
 
-/** The type of a value, or of one part of the key of a row. */
-function partType({ model }: Planning, type: Expression['type'], part: number): ValueType | null {
-  if (type.kind === 'interval' || type.kind === 'null') return null;
-  if (type.kind !== 'row') return type;
-  return entityOf(model, type.entity).key.fields[part]?.type ?? null;
-}
-
-/** Only the row's own required fields surely have a value. */
-function canBeNull({ model }: Planning, expression: Expression): boolean {
-  if (expression.kind !== 'field' || expression.hops.length > 0) return true;
-  return !fieldOf(entityOf(model, expression.entity).fields, expression.field).required;
+function firstPart(key: SqlExpression): SqlExpression {
+  return key.kind === 'tuple' ? (key.items[0] ?? { kind: 'null' }) : key;
 }

@@ -1,4 +1,4 @@
-import { entityOf, type Model, type Role } from '../model/index.js';
+import { entityOf, type Mark, type Model, type Role } from '../model/index.js';
 import {
   allOf,
   column,
@@ -10,6 +10,8 @@ import {
   type Source,
   type SqlExpression,
 } from '../sql/index.js';
+import type { EngineValues } from '../values/index.js';
+import { among, type Reading, readingOf, sameKey } from './readings.js';
 
 /** Names for sources, none used twice in a statement. */
 export class Aliases {
@@ -26,24 +28,112 @@ export class Aliases {
   }
 }
 
+/** What a select is built for, and with. */
+export interface BuilderSite {
+  readonly model: Model;
+  readonly values: EngineValues;
+  readonly keysHold: boolean;
+  /** The key of the one row that a path with `first` leads to, from a row at hand. */
+  firstKey(builder: SelectBuilder, entity: string, alias: string, role: Role): SqlExpression;
+}
+
+type From = { readonly reading: Reading } | { readonly source: Source };
+
 /**
  * Gathers one select. A to-one hop that several conditions walk is joined once; no row is ever lost over a hop,
  * so a hop is an inner join only where the database keeps that its target is there.
  */
 export class SelectBuilder {
   readonly conditions: (SqlExpression | null)[] = [];
-  private readonly joins: Join[] = [];
+  private from: From | null = null;
+  private readonly joins: { kind: Join['kind']; from: From; on: SqlExpression }[] = [];
   private readonly hopAliases = new Map<string, { alias: string; sure: boolean }>();
+  private readonly readings = new Map<string, Reading>();
+  private readonly sure = new Map<string, boolean>();
 
   constructor(
-    readonly model: Model,
+    readonly site: BuilderSite,
     readonly aliases: Aliases,
-    private readonly from: Source,
-    private readonly keysHold: boolean,
   ) {}
 
-  join(join: Join): void {
+  get model(): Model {
+    return this.site.model;
+  }
+
+  /** Reads an entity's rows first; what keeps out rows of other kinds is a condition. */
+  readFrom(entity: string, alias: string, anchor: string = entity): void {
+    const reading = this.open(entity, alias, anchor, true);
+    this.from = { reading };
+    if (reading.condition !== null) this.conditions.push(reading.condition());
+  }
+
+  /** Reads another source first: a pivot, or a select. */
+  startFrom(source: Source): void {
+    this.from = { source };
+  }
+
+  get started(): boolean {
+    return this.from !== null;
+  }
+
+  /**
+   * Joins an entity's rows.
+   *
+   * @param on the condition, once the alias stands for the entity
+   */
+  joinEntity(
+    kind: Join['kind'],
+    entity: string,
+    alias: string,
+    on: () => SqlExpression,
+    { anchor = entity, sure = kind === 'inner' }: { readonly anchor?: string; readonly sure?: boolean } = {},
+  ): void {
+    const reading = this.open(entity, alias, anchor, sure);
+    // Its place is kept: what stands beside it is joined after it.
+    const join = { kind, from: { reading }, on: { kind: 'null' } as SqlExpression };
     this.joins.push(join);
+    join.on = allOf([on(), reading.condition?.() ?? null]) ?? on();
+  }
+
+  join(kind: Join['kind'], source: Source, on: SqlExpression): void {
+    this.joins.push({ kind, from: { source }, on });
+  }
+
+  /** Columns that an entity declares, of the row under an alias. */
+  columns(alias: string | null, owner: string, names: readonly string[]): SqlExpression {
+    const reading = alias === null ? undefined : this.readings.get(alias);
+    if (reading === undefined) return columnsOf(alias, names);
+    const items = names.map((name) => reading.column(owner, name));
+    const [only] = items;
+    return items.length === 1 && only !== undefined ? only : { kind: 'tuple', items };
+  }
+
+  column(alias: string | null, owner: string, name: string): SqlExpression {
+    return this.columns(alias, owner, [name]);
+  }
+
+  reading(alias: string): Reading {
+    const reading = this.readings.get(alias);
+    if (reading === undefined) throw new Error(`nothing is read as ${alias}`);
+    return reading;
+  }
+
+  /** The key of the row under an alias. */
+  key(alias: string): SqlExpression {
+    const { entity } = this.reading(alias);
+    const { key, kinds } = entityOf(this.model, entity);
+    const anchor = this.readings.get(alias);
+    const owner = kinds?.storage.kind === 'separate tables' ? kinds.root : null;
+    return owner === null || anchor === undefined ? columnsOf(alias, key.columns) : this.columns(alias, owner, key.columns);
+  }
+
+  /** The condition that the row under an alias is of one of these kinds. */
+  isKind(alias: string, kinds: readonly string[]): SqlExpression {
+    const reading = this.reading(alias);
+    const all = entityOf(this.model, reading.entity).kinds;
+    const root = all === null ? null : entityOf(this.model, all.root);
+    const wanted = (root?.kinds?.concrete ?? []).filter(({ entity }) => kinds.includes(entity));
+    return reading.mark === null ? { kind: 'boolean', value: true } : among(reading.mark(), reading.marksOf(wanted));
   }
 
   /** The alias of the row behind the hops, and whether there surely is one. */
@@ -51,7 +141,7 @@ export class SelectBuilder {
     let here = { alias: start, sure: true };
     let path = start;
     for (const role of hops) {
-      path = `${path}.${role.name}`;
+      path = `${path}.${role.name}.${role.target}`;
       const known = this.hopAliases.get(path);
       if (known !== undefined) {
         here = known;
@@ -59,11 +149,11 @@ export class SelectBuilder {
       }
       const target = entityOf(this.model, role.target);
       const alias = this.aliases.claim(target.table.value.name, role.name, `${here.alias}_${role.name}`);
-      const sure = here.sure && this.keysHold && role.knows === 'one' && role.way.kind === 'key';
-      this.joins.push({
-        kind: sure ? 'inner' : 'left',
-        source: tableSource(this.model, role.target, alias),
-        on: hopCondition(this.model, role, here.alias, alias),
+      const sure = here.sure && this.site.keysHold && role.knows === 'one' && role.way.kind === 'key';
+      const from = here.alias;
+      this.joinEntity(sure ? 'inner' : 'left', role.target, alias, () => this.hopCondition(role, from, alias), {
+        anchor: anchorOf(this.model, role),
+        sure,
       });
       here = { alias, sure };
       this.hopAliases.set(path, here);
@@ -71,14 +161,115 @@ export class SelectBuilder {
     return here;
   }
 
+  /** The condition under which a row is the target of another over a key. */
+  hopCondition(role: Role, from: string, to: string): SqlExpression {
+    const { way } = role;
+    switch (way.kind) {
+      case 'key':
+        return this.pointsTo(role, from, this.key(to));
+      case 'child': {
+        const held = equal(this.columns(to, way.holder, way.columns), this.keyAsHeld(role, from));
+        if (way.mark === null) return held;
+        return allOf([among(this.column(to, way.holder, way.mark.column), way.mark.values), held]) ?? held;
+      }
+      case 'path':
+        return equal(this.key(to), this.site.firstKey(this, role.entity, from, role));
+      case 'pivot':
+        throw new Error(`${role.name} leads over a pivot, which needs a source of its own`);
+    }
+  }
+
+  /**
+   * The key that a row holds over a role; where the column may hold keys of other entities, null unless it is one of the
+   * role's target.
+   */
+  heldKey(role: Role, alias: string): SqlExpression {
+    const { way } = role;
+    if (way.kind !== 'key') throw new Error(`${role.entity} holds no key over ${role.name}`);
+    const held = this.columns(alias, role.entity, way.columns);
+    if (way.mark === null) return held;
+    return this.marked(way.mark, this.column(alias, role.entity, way.mark.column), role.target, held);
+  }
+
+  /** The condition that the row under an alias points over a role at the row of this key. */
+  pointsTo(role: Role, alias: string, key: SqlExpression): SqlExpression {
+    const { way } = role;
+    // Told apart by a condition of its own, the key is found by its index.
+    if (way.kind !== 'key' || way.mark === null || way.mark.held !== null) return equal(key, this.heldKey(role, alias));
+    const held = equal(key, this.columns(alias, role.entity, way.columns));
+    return allOf([held, among(this.column(alias, role.entity, way.mark.column), way.mark.values)]) ?? held;
+  }
+
+  /** The key of a role's target on the pivot; null on a pair with a row of another entity. */
+  farKey(role: Role, pivot: string): SqlExpression {
+    const { way } = role;
+    if (way.kind !== 'pivot') throw new Error(`${role.name} leads over no pivot`);
+    const held = columnsOf(pivot, way.far);
+    if (way.mark === null || way.marked === 'near' || way.mark.held === null) return held;
+    return this.marked(way.mark, column(pivot, way.mark.column), role.target, held);
+  }
+
+  /** What keeps out the pairs with rows of other entities. */
+  pairCondition({ way }: Role, pivot: string): SqlExpression | null {
+    return way.kind === 'pivot' && way.mark !== null ? among(column(pivot, way.mark.column), way.mark.values) : null;
+  }
+
+  /** A row's own key, as the rows, or pairs, behind a role hold it. */
+  keyAsHeld(role: Role, alias: string): SqlExpression {
+    const { way } = role;
+    const own = this.key(alias);
+    const typed = way.kind === 'child' || (way.kind === 'pivot' && way.marked === 'near');
+    if (!typed || way.mark === null || way.mark.held === null) return own;
+    return this.site.values.toText(entityOf(this.model, role.entity).key.type, own);
+  }
+
+  private marked({ values, held }: Mark, mark: SqlExpression, target: string, key: SqlExpression): SqlExpression {
+    const { type } = entityOf(this.model, target).key;
+    const then = held === null ? key : this.site.values.fromText(type, key);
+    return { kind: 'case', branches: [{ when: among(mark, values), then }], otherwise: null };
+  }
+
   build(parts: Pick<Select, 'columns' | 'orderBy' | 'limit' | 'offset'>): Select {
-    return { kind: 'select', ...parts, from: this.from, joins: this.joins, where: allOf(this.conditions) };
+    const { from } = this;
+    if (from === null) throw new Error('a select reads from something');
+    const joins = this.joins.map((join) => ({ kind: join.kind, source: sourceOf(join.from), on: join.on }));
+    return { kind: 'select', ...parts, from: sourceOf(from), joins, where: allOf(this.conditions) };
+  }
+
+  private open(entity: string, alias: string, anchor: string, sure: boolean): Reading {
+    const { model, values } = this.site;
+    const site = { model, values, beside: (at: string, name: string, kind: Join['kind']) => this.beside(at, name, kind) };
+    const reading = readingOf(site, entity, alias, anchor);
+    this.readings.set(alias, reading);
+    this.sure.set(alias, sure);
+    return reading;
+  }
+
+  private beside(alias: string, name: string, kind: Join['kind']): string {
+    const path = `${alias} beside ${name}`;
+    const known = this.hopAliases.get(path);
+    if (known !== undefined) return known.alias;
+    const entity = entityOf(this.model, name);
+    const sure = kind === 'inner' && (this.sure.get(alias) ?? false) && this.site.keysHold;
+    const own = this.aliases.claim(entity.table.value.name, `${alias}_${entity.table.value.name}`);
+    this.hopAliases.set(path, { alias: own, sure });
+    this.joins.push({
+      kind: sure ? 'inner' : 'left',
+      from: { source: { from: { kind: 'table', table: entity.table.value }, alias: own, entity: name } },
+      on: sameKey(entity, own, alias),
+    });
+    return own;
   }
 }
 
-/** An entity's table under an alias. */
-export function tableSource(model: Model, entity: string, alias: string): Source {
-  return { from: { kind: 'table', table: entityOf(model, entity).table.value }, alias, entity };
+function sourceOf(from: From): Source {
+  return 'reading' in from ? from.reading.source() : from.source;
+}
+
+/** The entity whose table is joined first for a role's target: the one that holds the columns by which it is sought. */
+export function anchorOf(model: Model, { way, target }: Role): string {
+  const joined = entityOf(model, target).kinds?.storage.kind === 'joined tables';
+  return joined && way.kind === 'child' ? way.holder : target;
 }
 
 /**
@@ -110,18 +301,4 @@ export function pivotSource(
   });
   const select: Query = { kind: 'union all', selects: [reading(near, far), reading(far, near)] };
   return { source: { from: { kind: 'select', select }, alias, entity: null }, sought: seek !== null };
-}
-
-/** The condition under which a row is the target of another over a key column. */
-export function hopCondition(model: Model, role: Role, from: string, to: string): SqlExpression {
-  const target = entityOf(model, role.target);
-  const owner = entityOf(model, role.entity);
-  switch (role.way.kind) {
-    case 'key':
-      return equal(columnsOf(to, target.key.columns), columnsOf(from, role.way.columns));
-    case 'child':
-      return equal(columnsOf(to, role.way.columns), columnsOf(from, owner.key.columns));
-    case 'pivot':
-      throw new Error(`${role.name} leads over a pivot, which needs a source of its own`);
-  }
 }

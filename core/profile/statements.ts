@@ -1,4 +1,13 @@
-import { type Entity, entityOf, type Model, type PivotEnd, type PivotRelation, type Relation } from '../model/index.js';
+import {
+  type Entity,
+  entityOf,
+  type Model,
+  type PivotEnd,
+  type PivotRelation,
+  type PolymorphicPivotRelation,
+  type PolymorphicRelation,
+  type Relation,
+} from '../model/index.js';
 import { allOf, anyOf, column, columnsOf, equal, type Select, type SqlExpression, type TableName } from '../sql/index.js';
 
 /** A statement and what its rows are: groups as (children, parents), or one count. */
@@ -11,7 +20,16 @@ export type ProfileStatement =
 
 /** What to ask of a relation's rows. Children are grouped by their key first and only then joined to parents, which is the quicker order on any size. */
 export function profileStatements(model: Model, relation: Relation): ProfileStatement[] {
-  return relation.kind === 'key' ? ofKey(model, relation) : ofPivot(model, relation);
+  switch (relation.kind) {
+    case 'key':
+      return ofKey(model, relation);
+    case 'pivot':
+      return ofPivot(model, relation);
+    case 'polymorphic':
+      return ofPolymorphic(model, relation);
+    case 'polymorphic pivot':
+      return ofPolymorphicPivot(model, relation);
+  }
 }
 
 function ofKey(model: Model, relation: Extract<Relation, { kind: 'key' }>): ProfileStatement[] {
@@ -25,6 +43,80 @@ function ofKey(model: Model, relation: Extract<Relation, { kind: 'key' }>): Prof
     { kind: 'empty', column: named, select: counted(table, anyNull(table.name, key)) },
     { kind: 'dangling', column: named, select: counted(table, pointsNowhere(table, key, parent)) },
   ];
+}
+
+/** Each target is a parent of its own: children are counted for it by its mark, or in its own column. */
+function ofPolymorphic(model: Model, relation: PolymorphicRelation): ProfileStatement[] {
+  const child = entityOf(model, relation.child);
+  const table = child.table.value;
+  const { storage } = relation;
+  if (storage.kind === 'one of') {
+    const columns = storage.columns.map(({ value }) => value);
+    const none = allOf(columns.map((name) => ({ kind: 'is null', operand: column(table.name, name), negated: false })));
+    return [
+      { kind: 'rows', select: counted(table, null) },
+      ...relation.targets.flatMap((target, index) => {
+        const key = [columns[index] ?? ''];
+        return end(entityOf(model, target.entity), target.role, table, key);
+      }),
+      { kind: 'empty', column: columns.join(', '), select: counted(table, none) },
+      ...relation.targets.map((target, index): ProfileStatement => {
+        const key = [columns[index] ?? ''];
+        return {
+          kind: 'dangling',
+          column: key.join(),
+          select: counted(table, pointsNowhere(table, key, entityOf(model, target.entity))),
+        };
+      }),
+    ];
+  }
+  return [
+    { kind: 'rows', select: counted(table, null) },
+    ...typedEnds(model, relation, table),
+    { kind: 'empty', column: storage.id.value, select: counted(table, anyNull(table.name, [storage.id.value])) },
+  ];
+}
+
+function ofPolymorphicPivot(model: Model, relation: PolymorphicPivotRelation): ProfileStatement[] {
+  const table = relation.table.value;
+  const near = namesOf(relation.near);
+  const owner = entityOf(model, relation.near.entity);
+  return [
+    { kind: 'rows', select: counted(table, null) },
+    ...end(owner, relation.near.role, table, near),
+    ...typedEnds(model, relation, table),
+    { kind: 'dangling', column: near.join(', '), select: counted(table, pointsNowhere(table, near, owner)) },
+  ];
+}
+
+/** Children by type and id, for each target: the keys that point at nothing are those that no trigger kept. */
+function typedEnds(
+  model: Model,
+  { targets, storage }: Pick<PolymorphicPivotRelation, 'targets'> & { readonly storage: PolymorphicRelation['storage'] },
+  table: TableName,
+): ProfileStatement[] {
+  if (storage.kind === 'one of') return [];
+  const key = [storage.id.value];
+  return targets.flatMap(({ entity: name, marks, role }) => {
+    const entity = entityOf(model, name);
+    const marked: SqlExpression = {
+      kind: 'in',
+      operand: column(table.name, storage.type.value),
+      items: marks.map(({ mark }) => ({ kind: 'string', value: mark })),
+      negated: false,
+    };
+    // Where the column holds keys of several types, as texts, a join on it would compare unlike with like.
+    if (JSON.stringify(entity.key.type) !== JSON.stringify(storage.idType)) return [];
+    const here = `${storage.type.value} ${marks.map(({ mark }) => `'${mark}'`).join(', ')}`;
+    return [
+      ...end(entity, role, table, key, marked),
+      {
+        kind: 'dangling' as const,
+        column: `${storage.id.value}, ${here}`,
+        select: counted(table, allOf([marked, pointsNowhere(table, key, entity)])),
+      },
+    ];
+  });
 }
 
 function ofPivot(model: Model, relation: PivotRelation): ProfileStatement[] {
@@ -71,9 +163,15 @@ function noneNull(source: string, key: readonly string[]): SqlExpression | null 
   return allOf(key.map((name) => ({ kind: 'is null', operand: column(source, name), negated: true })));
 }
 
-function end(parent: Entity, role: string | null, table: TableName, key: readonly string[]): ProfileStatement[] {
+function end(
+  parent: Entity,
+  role: string | null,
+  table: TableName,
+  key: readonly string[],
+  among: SqlExpression | null = null,
+): ProfileStatement[] {
   const grouped = select(table, [...owners(table.name, key), count('children')], {
-    where: noneNull(table.name, key),
+    where: allOf([among, noneNull(table.name, key)]),
     groupBy: key.map((name) => column(table.name, name)),
   });
   return ends(parent, role, grouped);

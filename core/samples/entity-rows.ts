@@ -7,7 +7,11 @@ import {
   type Field,
   fieldOf,
   type KeyRelation,
+  lineage,
   type Model,
+  type PolymorphicRelation,
+  type PolymorphicStorage,
+  type PolymorphicTarget,
   type SampleGenerator,
   type SampleRow,
   type SampleValue,
@@ -16,7 +20,8 @@ import { parseWire, splitKey, type Wire } from '../values/index.js';
 import { type Computed, evaluate } from './evaluate.js';
 import { fieldsIn, type Hints, hintsOf } from './hints.js';
 import type { MadeRow, Shortfalls } from './made.js';
-import { chanceFor } from './random.js';
+import { heldBy } from './placed.js';
+import { type Chance, chanceFor } from './random.js';
 import { UniqueKeeper } from './unique.js';
 import { makeValue } from './values.js';
 
@@ -30,10 +35,20 @@ export interface EntityWish {
   readonly named: readonly SampleRow[];
   readonly generated: number;
   readonly generators: ReadonlyMap<string, SampleGenerator>;
-  /** The relations whose key column stands in this entity's table. */
+  /** The relations whose key columns its rows hold. */
   readonly parents: readonly KeyRelation[];
+  readonly polymorphic: readonly PolymorphicRelation[];
   /** For a relation whose parents say how many children each has: the parent of each generated row. */
-  readonly assigned: ReadonlyMap<string, readonly Wire[]>;
+  readonly assigned: ReadonlyMap<string, readonly Parent[]>;
+  readonly keys: KeyMaker;
+  /** What the rows must hold to: the rules of the entity, and of the bases that it is a kind of. */
+  readonly rules: readonly TableRules[];
+}
+
+/** A row that another points at. */
+export interface Parent {
+  readonly entity: string;
+  readonly key: Wire;
 }
 
 export interface RowWorld {
@@ -42,6 +57,8 @@ export interface RowWorld {
   /** Keys of the rows that another row may point at, by entity; those of the entity itself as far as it is made. */
   keysOf(entity: string): readonly Wire[];
   namedKey(entity: string, row: string): Wire | undefined;
+  /** What kind the row of an entity is that has this key. */
+  kindOf(entity: string, key: Wire): string;
   readonly shortfalls: Shortfalls;
 }
 
@@ -61,6 +78,7 @@ export class TableRules {
   ) {
     this.groups = [
       ...fields
+        .filter((field) => field.owner === owner || field.owner === `relation ${owner}`)
         .filter((field) => field.unique !== null || field.key)
         .map((field) => ({ columns: [field.column.value], name: `${field.name} ${field.key ? 'key' : 'unique'}` })),
       ...groups.map((group) => ({ columns: group.columns, name: `unique (${group.members.join(', ')})` })),
@@ -97,25 +115,62 @@ function computedOf(field: Field, values: ReadonlyMap<string, Wire>): Computed {
   return field.type.kind === 'decimal' || field.type.kind === 'bigint' ? Number(value) : value;
 }
 
+/** What the rows of an entity must hold to by its own lines and relations, those of its kinds among them. */
+export function rulesOf(model: Model, entity: Entity, now: string): TableRules {
+  const relations = Array.from(model.relations.values());
+  const held = relations.flatMap((relation): { columns: readonly string[]; name: string }[] => {
+    if (relation.kind === 'key')
+      return relation.child === entity.name && relation.form === 'one-to-one'
+        ? [{ columns: relation.columns.map(({ value }) => value), name: `one-to-one ${relation.name}` }]
+        : [];
+    if (relation.kind === 'pivot')
+      return relation.entity === entity.name && !relation.repeats
+        ? [
+            {
+              columns: relation.ends.flatMap((end) => end.columns.map(({ value }) => value)),
+              name: `${relation.name}: the pair stands once`,
+            },
+          ]
+        : [];
+    if (relation.kind !== 'polymorphic' || relation.child !== entity.name) return [];
+    const { storage, targets } = relation;
+    const name = `one-to-one ${relation.name}`;
+    if (storage.kind === 'type and id')
+      return targets.every(({ knows }) => knows !== 'many') ? [{ columns: [storage.type.value, storage.id.value], name }] : [];
+    return targets.flatMap(({ knows }, index) =>
+      knows === 'many' ? [] : [{ columns: [storage.columns[index]?.value ?? ''], name }],
+    );
+  });
+  const isBase = entity.kinds === null || entity.kinds.base === null;
+  const key = isBase && entity.key.type.kind === 'composite' ? [{ columns: entity.key.columns, name: 'the key' }] : [];
+  return new TableRules(entity.name, entity.fields, entity.uniques, entity.checks, [...key, ...held], now);
+}
+
+/** All rules that a row must hold to: those of its entity, and of the bases of it. */
+class RowRules {
+  constructor(private readonly parts: readonly TableRules[]) {}
+
+  broken(values: ReadonlyMap<string, Wire>): ReturnType<TableRules['broken']> {
+    for (const part of this.parts) {
+      const broken = part.broken(values);
+      if (broken !== null) return broken;
+    }
+    return null;
+  }
+
+  hintsFor(field: string): Hints | undefined {
+    return this.parts.map((part) => part.hints.get(field)).find((hints) => hints !== undefined);
+  }
+
+  add(values: ReadonlyMap<string, Wire>): void {
+    for (const part of this.parts) part.uniques.add(values);
+  }
+}
+
 /** Makes the rows of one entity: the named ones as they are written, the others by chance. */
 export function makeEntityRows(world: RowWorld, wish: EntityWish, remember: (row: MadeRow, name: string | null) => void): void {
-  const { entity } = wish;
-  const oneToOnes = wish.parents.filter((relation) => relation.form === 'one-to-one');
-  const table = new TableRules(
-    entity.name,
-    entity.fields,
-    entity.uniques,
-    entity.checks,
-    [
-      ...(entity.key.type.kind === 'composite' ? [{ columns: entity.key.columns, name: 'the key' }] : []),
-      ...oneToOnes.map((relation) => ({
-        columns: relation.columns.map((column) => column.value),
-        name: `one-to-one ${relation.name}`,
-      })),
-    ],
-    world.now,
-  );
-  const keys = new KeyMaker(wish, world.now);
+  const { entity, keys } = wish;
+  const table = new RowRules(wish.rules);
   wish.named.forEach((named) => {
     const values = namedRow(world, wish, named, keys);
     const broken = table.broken(values);
@@ -123,36 +178,35 @@ export function makeEntityRows(world: RowWorld, wish: EntityWish, remember: (row
       world.shortfalls.add(entity.name, `${broken.name}, in the sample row ${named.name}`);
       return;
     }
-    table.uniques.add(values);
+    table.add(values);
     remember(values, named.name);
   });
   for (let row = 1; row <= wish.generated; row++) {
     const values = generatedRow(world, wish, table, row, keys);
     if (values === null) continue;
-    table.uniques.add(values);
+    table.add(values);
     remember(values, null);
   }
 }
 
-/** Numbers integer keys from 1, passing over those that named rows state. */
-class KeyMaker {
+/** Numbers integer keys from 1, passing over those that named rows state; all kinds of one base share the numbers. */
+export class KeyMaker {
   private readonly stated = new Set<string>();
   private next = 1;
 
   constructor(
-    private readonly wish: EntityWish,
+    { key }: Entity,
+    named: readonly SampleRow[],
     private readonly now: string,
   ) {
-    const { key } = wish.entity;
-    for (const row of wish.named) {
+    for (const row of named) {
       const value = row.values.get(key.name);
       if (value?.kind === 'value') this.stated.add(String(value.value));
       if (value?.kind === 'expression') this.stated.add(String(evaluate(value.expression, () => null, now)));
     }
   }
 
-  make(row: number | string): Wire {
-    const { entity, generators } = this.wish;
+  make({ entity, generators }: EntityWish, row: number | string): Wire {
     const { key } = entity;
     if (key.type.kind === 'integer' || key.type.kind === 'bigint') {
       while (this.stated.has(String(this.next))) this.next += 1;
@@ -180,7 +234,7 @@ function namedRow(world: RowWorld, wish: EntityWish, named: SampleRow, keys: Key
     const stated = named.values.get(field.name);
     const column = field.column.value;
     if (stated !== undefined) values.set(column, statedValue(world, field, stated));
-    else if (field.key) values.set(column, keys.make(named.name));
+    else if (field.key) values.set(column, keys.make(wish, named.name));
     else values.set(column, defaultOrMade(world, wish, field, named.name));
   }
   for (const relation of wish.parents) {
@@ -194,7 +248,23 @@ function namedRow(world: RowWorld, wish: EntityWish, named: SampleRow, keys: Key
       setKey(world, relation, relation.required ? chosen : null, values, (column) => (values.get(column) ?? null) === null);
     }
   }
+  for (const relation of wish.polymorphic) {
+    const stated = relation.childRole === null ? undefined : named.values.get(relation.childRole);
+    const parent =
+      stated !== undefined
+        ? statedParent(world, stated)
+        : relation.required
+          ? anyTarget(world, relation, chanceFor(entity.name, relation.name, named.name), undefined)
+          : null;
+    setParent(world, relation, parent, values);
+  }
   return values;
+}
+
+function statedParent(world: RowWorld, stated: SampleValue): Parent | null {
+  if (stated.kind === 'key') return { entity: stated.entity, key: stated.key };
+  const key = stated.kind === 'row' ? world.namedKey(stated.entity, stated.row) : undefined;
+  return stated.kind === 'row' && key !== undefined ? { entity: world.kindOf(stated.entity, key), key } : null;
 }
 
 function defaultOrMade(world: RowWorld, wish: EntityWish, field: Field, row: string): Wire {
@@ -225,6 +295,7 @@ function statedValue(world: RowWorld, field: Field, stated: SampleValue): Wire {
     return read?.ok === true ? read.value : stated.value;
   }
   if (stated.kind === 'row') return world.namedKey(stated.entity, stated.row) ?? null;
+  if (stated.kind === 'key') return stated.key;
   const value = digitsOf(stated.expression) ?? evaluate(stated.expression, () => null, world.now);
   if (value === undefined || value === null) return null;
   const parsed = parseWire(field.type, String(value));
@@ -240,26 +311,21 @@ function digitsOf(expression: Expression): string | null {
 
 function statedKey(world: RowWorld, relation: KeyRelation, stated: SampleValue): Wire {
   if (stated.kind === 'row') return world.namedKey(relation.parent, stated.row) ?? null;
+  if (stated.kind === 'key') return stated.key;
   if (stated.kind === 'value') return stated.value;
   return null;
 }
 
-function generatedRow(
-  world: RowWorld,
-  wish: EntityWish,
-  table: TableRules,
-  row: number,
-  keys: KeyMaker,
-): Map<string, Wire> | null {
+function generatedRow(world: RowWorld, wish: EntityWish, table: RowRules, row: number, keys: KeyMaker): Map<string, Wire> | null {
   const { entity } = wish;
   const values = new Map<string, Wire>();
   const makers: Maker[] = [];
   for (const field of settable(entity.fields)) {
     const column = field.column.value;
     if (field.key) {
-      values.set(column, keys.make(row));
+      values.set(column, keys.make(wish, row));
       if (field.type.kind !== 'integer' && field.type.kind !== 'bigint')
-        makers.push({ columns: [column], make: () => values.set(column, keys.make(row)) });
+        makers.push({ columns: [column], make: () => values.set(column, keys.make(wish, row)) });
       continue;
     }
     if (wish.parents.some((relation) => relation.columns.some(({ value }) => value === column))) continue;
@@ -267,7 +333,7 @@ function generatedRow(
       const making = {
         chance: chanceFor(entity.name, field.name, row, attempt),
         now: world.now,
-        hints: table.hints.get(field.name),
+        hints: table.hintsFor(field.name),
         generator: wish.generators.get(field.name),
         row,
       };
@@ -277,7 +343,7 @@ function generatedRow(
   }
   const owned = new Set<string>();
   for (const relation of wish.parents) {
-    const assigned = wish.assigned.get(relation.name)?.[row - 1];
+    const assigned = wish.assigned.get(relation.name)?.[row - 1]?.key;
     const columns = relation.columns.map((column) => column.value);
     // A column that an earlier relation holds, too, is set once, by that one.
     const shared = columns.filter((column) => owned.has(column));
@@ -289,6 +355,12 @@ function generatedRow(
     };
     makers.push({ columns, make });
   }
+  for (const relation of wish.polymorphic) {
+    const assigned = wish.assigned.get(relation.name)?.[row - 1];
+    const make = (attempt: number) =>
+      setParent(world, relation, assigned ?? makeParent(world, wish, relation, row, attempt), values);
+    makers.push({ columns: heldBy(world.model, relation, relation.child).map(({ name }) => name), make });
+  }
   for (const { make } of makers) make(0);
   for (const relation of wish.parents) {
     const role = relation.childRole ?? relation.columns.map((column) => column.value).join(', ');
@@ -296,6 +368,13 @@ function generatedRow(
       world.shortfalls.add(entity.name, `${role} needs a ${relation.parent}, and there is none`);
       return null;
     }
+  }
+  for (const relation of wish.polymorphic) {
+    const filled = heldBy(world.model, relation, relation.child).some(({ name }) => (values.get(name) ?? null) !== null);
+    if (!relation.required || filled) continue;
+    const targets = relation.targets.map((target) => target.entity).join(' or ');
+    world.shortfalls.add(entity.name, `${relation.childRole ?? relation.name} needs a ${targets}, and there is none`);
+    return null;
   }
   for (let attempt = 1; attempt <= MOST_TRIES; attempt++) {
     const broken = table.broken(values);
@@ -362,6 +441,60 @@ function swap(
   if (first?.type.kind !== second?.type.kind) return;
   values.set(a, before.get(b) ?? null);
   values.set(b, before.get(a) ?? null);
+}
+
+function makeParent(
+  world: RowWorld,
+  wish: EntityWish,
+  relation: PolymorphicRelation,
+  row: number,
+  attempt: number,
+): Parent | null {
+  const chance = chanceFor(wish.entity.name, relation.name, row, attempt);
+  const generator = relation.childRole === null ? undefined : wish.generators.get(relation.childRole)?.generator;
+  const any = generator?.kind === 'any' ? generator : null;
+  const nullShare = any?.nullShare ?? (relation.required ? 0 : EMPTY_ROLE_SHARE);
+  if (!relation.required && chance.percent(nullShare)) return null;
+  const only = any?.target.root.kind === 'row' ? any.target.root.entity.text : undefined;
+  return anyTarget(world, relation, chance, only);
+}
+
+/** A row of one of the entities that a relation leads to, each as likely as the others. */
+export function anyTarget(
+  world: Pick<RowWorld, 'model' | 'keysOf' | 'kindOf'>,
+  { targets }: Pick<PolymorphicRelation, 'targets'>,
+  chance: Chance,
+  only: string | undefined,
+): Parent | null {
+  const names = only === undefined ? targets.map((target) => target.entity) : [only];
+  const some = names.filter((name) => world.keysOf(name).length > 0);
+  const name = chance.pick(some);
+  const key = name === undefined ? undefined : chance.pick(world.keysOf(name));
+  return name === undefined || key === undefined ? null : { entity: world.kindOf(name, key), key };
+}
+
+/** What a polymorphic relation stores for a row: its mark and, in the type of the column, its key. */
+export function typedCells(
+  model: Model,
+  { targets, storage }: { readonly targets: readonly PolymorphicTarget[]; readonly storage: PolymorphicStorage },
+  parent: Parent | null,
+): (readonly [string, Wire])[] {
+  const above = parent === null ? [] : lineage(model, parent.entity).map(({ name }) => name);
+  const index = targets.findIndex((target) => above.includes(target.entity));
+  if (storage.kind === 'one of')
+    return storage.columns.map(({ value }, place) => [value, place === index ? (parent?.key ?? null) : null] as const);
+  const marks = targets[index]?.marks ?? [];
+  const mark = marks.length === 1 ? marks[0] : marks.find(({ entity }) => entity === parent?.entity);
+  const key = parent === null || mark === undefined ? null : parent.key;
+  const held = key !== null && storage.idType.kind === 'text' ? String(key) : key;
+  return [
+    [storage.type.value, key === null ? null : (mark?.mark ?? null)],
+    [storage.id.value, held],
+  ];
+}
+
+function setParent(world: RowWorld, relation: PolymorphicRelation, parent: Parent | null, values: Map<string, Wire>): void {
+  for (const [column, value] of typedCells(world.model, relation, parent)) values.set(column, value);
 }
 
 function makeKey(

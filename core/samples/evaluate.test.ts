@@ -39,6 +39,7 @@ function bothWays(text: string, row: Row): { program: Computed | undefined; engi
     value: (expression) => literalSql(sqliteDialect.values, expression),
     named: never,
     role: never,
+    kind: never,
     quantified: never,
     bound: (expression) => ({
       kind: 'string',

@@ -1,11 +1,19 @@
-import type { Wire } from '../values/index.js';
+import type { ValueType, Wire } from '../values/index.js';
 
 /** A row that was made: its values by column. */
 export type MadeRow = ReadonlyMap<string, Wire>;
 
+export interface MadeColumn {
+  readonly name: string;
+  readonly type: ValueType;
+}
+
 /** The rows of one table, in the order in which they were made. */
 export interface MadeTable {
+  readonly schema: string | null;
   readonly table: string;
+  /** Its columns; a row may have no value for some. */
+  readonly columns: readonly MadeColumn[];
   /** The entity, or the relation of a pivot. */
   readonly owner: string;
   readonly rows: readonly MadeRow[];

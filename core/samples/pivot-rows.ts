@@ -1,8 +1,17 @@
-import { type Entity, entityOf, type Model, type PivotEnd, type PivotRelation, type SampleGenerator } from '../model/index.js';
+import {
+  type AnyPivotRelation,
+  entityOf,
+  type Model,
+  type PivotEnd,
+  type PivotRelation,
+  type PolymorphicPivotRelation,
+  type SampleGenerator,
+} from '../model/index.js';
 import { splitKey, type Wire } from '../values/index.js';
-import { settable, TableRules } from './entity-rows.js';
+import { type Parent, settable, TableRules, typedCells } from './entity-rows.js';
 import { type Computed, compare } from './evaluate.js';
 import type { MadeRow, Shortfalls } from './made.js';
+import { pivotColumns } from './placed.js';
 import { chanceFor } from './random.js';
 import { makeValue } from './values.js';
 
@@ -17,40 +26,75 @@ interface Spread {
   readonly most: number;
 }
 
+/** What the rows of a pivot are made from. */
+export interface PivotWish {
+  readonly model: Model;
+  readonly relation: AnyPivotRelation;
+  readonly now: string;
+  keysOf(entity: string): readonly Wire[];
+  /** What kind the row of an entity is that has this key. */
+  kindOf(entity: string, key: Wire): string;
+  generatorsOf(entity: string): ReadonlyMap<string, SampleGenerator>;
+  readonly shortfalls: Shortfalls;
+}
+
 /** Makes the rows of a pivot: pairs of rows that were made, with the pivot's own fields. */
-export function makePivotRows(
-  model: Model,
-  relation: PivotRelation,
-  now: string,
-  keysOf: (entity: string) => readonly Wire[],
-  generatorsOf: (entity: Entity) => ReadonlyMap<string, SampleGenerator>,
-  shortfalls: Shortfalls,
-): MadeRow[] {
-  const [, second] = relation.ends;
-  const columns = relation.ends.flatMap((end) => end.columns.map((column) => column.value));
+export function makePivotRows(wish: PivotWish): MadeRow[] {
+  const { model, relation, now } = wish;
+  const columns = pivotColumns(model, relation)
+    .map(({ name }) => name)
+    .filter((name) => !relation.fields.some((field) => field.column.value === name));
   const extra = relation.repeats ? [] : [{ columns: Array.from(new Set(columns)), name: 'the pair stands once' }];
   const table = new TableRules(relation.name, relation.fields, relation.uniques, relation.checks, extra, now);
-  const spread = spreadOf(model, relation, generatorsOf);
+  if (relation.kind === 'pivot') return pairs(wish, relation, table);
+  return typedPairs(wish, relation, table);
+}
+
+function pairs(wish: PivotWish, relation: PivotRelation, table: TableRules): MadeRow[] {
+  const { model, keysOf } = wish;
+  const [, second] = relation.ends;
+  const spread = spreadOf(wish, relation);
   const nearEnd = relation.ends[spread.near];
   const farEnd = relation.ends[1 - spread.near] ?? second;
-  const nearKeys = keysOf(nearEnd.entity);
-  const farKeys = keysOf(farEnd.entity);
+  return linked(wish, table, spread, keysOf(nearEnd.entity), keysOf(farEnd.entity), (near) => ({
+    set: (values, nearKey, farKey) => {
+      setEnd(model, nearEnd, nearKey, values);
+      setEnd(model, farEnd, farKey, values);
+    },
+    fits: (farKey) => agree(model, nearEnd, near, farEnd, farKey),
+  }));
+}
+
+/** Pairs of a key, and of type and id: each owner is linked to rows of any of the entities. */
+function typedPairs(wish: PivotWish, relation: PolymorphicPivotRelation, table: TableRules): MadeRow[] {
+  const { model, keysOf, kindOf, generatorsOf } = wish;
+  const parents = relation.targets.flatMap(({ entity }) =>
+    keysOf(entity).map((key): Parent => ({ entity: kindOf(entity, key), key })),
+  );
+  const stated = relation.near.role === null ? undefined : generatorsOf(relation.near.entity).get(relation.near.role)?.generator;
+  const spread = stated?.kind === 'each' ? { near: 0 as const, ...stated } : { near: 0 as const, ...LINKS_BY_DEFAULT };
+  return linked(wish, table, spread, keysOf(relation.near.entity), parents, () => ({
+    set: (values, near, parent) => {
+      setEnd(model, relation.near, near, values);
+      for (const [column, value] of typedCells(model, relation, parent)) values.set(column, value);
+    },
+    fits: () => true,
+  }));
+}
+
+function linked<Far>(
+  { relation, now, shortfalls }: PivotWish,
+  table: TableRules,
+  spread: Spread,
+  nearKeys: readonly Wire[],
+  farKeys: readonly Far[],
+  over: (near: Wire) => Pick<Pair<Far>, 'set' | 'fits'>,
+): MadeRow[] {
   const rows: MadeRow[] = [];
   for (const [index, near] of nearKeys.entries()) {
     const many = Math.min(farKeys.length, chanceFor(relation.name, 'count', index).between(spread.least, spread.most));
     for (let link = 0; link < many; link++) {
-      const made = makePair(relation, table, {
-        near,
-        farKeys,
-        set: (values, nearKey, farKey) => {
-          setEnd(model, nearEnd, nearKey, values);
-          setEnd(model, farEnd, farKey, values);
-        },
-        fits: (farKey) => agree(model, nearEnd, near, farEnd, farKey),
-        index,
-        link,
-        now,
-      });
+      const made = makePair(relation, table, { near, farKeys, ...over(near), index, link, now });
       if (made === null) continue;
       if (typeof made === 'string') {
         shortfalls.add(relation.name, made);
@@ -63,15 +107,11 @@ export function makePivotRows(
   return rows;
 }
 
-function spreadOf(
-  model: Model,
-  relation: PivotRelation,
-  generatorsOf: (entity: Entity) => ReadonlyMap<string, SampleGenerator>,
-): Spread {
+function spreadOf({ generatorsOf }: PivotWish, relation: PivotRelation): Spread {
   for (const near of [0, 1] as const) {
     const end = relation.ends[near];
     if (end.role === null) continue;
-    const stated = generatorsOf(entityOf(model, end.entity)).get(end.role)?.generator;
+    const stated = generatorsOf(end.entity).get(end.role)?.generator;
     if (stated?.kind === 'each') return { near, least: stated.least, most: stated.most };
   }
   return { near: 0, ...LINKS_BY_DEFAULT };
@@ -89,30 +129,30 @@ function agree(model: Model, near: PivotEnd, nearKey: Wire, far: PivotEnd, farKe
   return far.columns.every(({ value }, index) => !values.has(value) || values.get(value) === parts[index]);
 }
 
-interface Pair {
+interface Pair<Far> {
   readonly near: Wire;
-  readonly farKeys: readonly Wire[];
-  readonly set: (values: Map<string, Wire>, near: Wire, far: Wire) => void;
+  readonly farKeys: readonly Far[];
+  readonly set: (values: Map<string, Wire>, near: Wire, far: Far) => void;
   /** Do the two keys agree in the columns that they share? */
-  readonly fits: (far: Wire) => boolean;
+  readonly fits: (far: Far) => boolean;
   readonly index: number;
   readonly link: number;
   readonly now: string;
 }
 
 /** One pair that holds to every rule; the rule's name where none was found; null where all partners are taken. */
-function makePair(relation: PivotRelation, table: TableRules, pair: Pair): Map<string, Wire> | string | null {
+function makePair<Far>(relation: AnyPivotRelation, table: TableRules, pair: Pair<Far>): Map<string, Wire> | string | null {
   let reason: string | null = null;
   for (let attempt = 0; attempt < MOST_TRIES; attempt++) {
     const chance = chanceFor(relation.name, pair.index, pair.link, attempt);
-    const far = chance.pick(pair.farKeys) ?? null;
-    if (!pair.fits(far)) continue;
+    const far = chance.pick(pair.farKeys);
+    if (far === undefined || !pair.fits(far)) continue;
     const values = new Map<string, Wire>();
     if (relation.form === 'symmetric') {
       if (far === pair.near) continue;
+      pair.set(values, pair.near, far);
       // Each pair is kept once, the lesser key first.
-      if (compare(pair.near as Computed, far as Computed) > 0) pair.set(values, far, pair.near);
-      else pair.set(values, pair.near, far);
+      if (relation.kind === 'pivot' && compare(pair.near as Computed, far as Computed) > 0) turn(relation, values);
     } else pair.set(values, pair.near, far);
     for (const field of settable(relation.fields)) {
       values.set(
@@ -131,4 +171,14 @@ function makePair(relation: PivotRelation, table: TableRules, pair: Pair): Map<s
     reason = broken.name;
   }
   return reason === null || reason === 'the pair stands once' ? null : reason;
+}
+
+/** Puts each end's key where the other's stood. */
+function turn({ ends: [one, other] }: PivotRelation, values: Map<string, Wire>): void {
+  for (const [index, { value }] of one.columns.entries()) {
+    const opposite = other.columns[index]?.value ?? '';
+    const kept = values.get(value) ?? null;
+    values.set(value, values.get(opposite) ?? null);
+    values.set(opposite, kept);
+  }
 }

@@ -1,8 +1,18 @@
-import { type Entity, entityOf, type KeyRelation, type Model, type SampleGenerator, type SampleRow } from '../model/index.js';
+import {
+  type Entity,
+  entityOf,
+  type KeyRelation,
+  lineage,
+  type Model,
+  type PolymorphicRelation,
+  type SampleGenerator,
+  type SampleRow,
+} from '../model/index.js';
 import { joinKey, type Wire } from '../values/index.js';
-import { type EntityWish, makeEntityRows, type RowWorld } from './entity-rows.js';
+import { type EntityWish, KeyMaker, makeEntityRows, type Parent, type RowWorld, rulesOf } from './entity-rows.js';
 import { type MadeRow, type MadeTable, type Samples, Shortfalls } from './made.js';
 import { makePivotRows } from './pivot-rows.js';
+import { pivotColumns, placeRows } from './placed.js';
 import { chanceFor } from './random.js';
 
 /** How many rows an entity gets that no sample speaks of, so that there is something to see. */
@@ -12,6 +22,8 @@ interface Stated {
   readonly rows: SampleRow[];
   count: number | null;
   readonly generators: Map<string, SampleGenerator>;
+  /** A sample speaks of the entity itself, so that it has as many rows as are said, or none. */
+  said: boolean;
 }
 
 /**
@@ -27,40 +39,52 @@ export function makeSamples(model: Model, now: string): Samples {
   const made = new Map<string, MadeRow[]>();
   const keys = new Map<string, Wire[]>();
   const named = new Map<string, Wire>();
-  const parentsOf = new Map<string, KeyRelation[]>();
-  for (const relation of model.relations.values()) {
-    if (relation.kind === 'key') parentsOf.set(relation.child, [...(parentsOf.get(relation.child) ?? []), relation]);
-  }
-  const order = makingOrder(model, parentsOf);
+  const order = makingOrder(model);
   const place = new Map(order.map((name, index) => [name, index]));
-  const plannedKeys = (entity: string) => plannedRows(model, stated, entity);
+  const rules = new Map(Array.from(model.entities.values(), (entity) => [entity.name, rulesOf(model, entity, now)]));
+  const keyMakers = new Map<string, KeyMaker>();
+  const keyMakerOf = (entity: Entity): KeyMaker => {
+    const root = entity.kinds?.root ?? entity.name;
+    const rows = concreteOf(model, root).flatMap((name) => stated.get(name)?.rows ?? []);
+    const maker = keyMakers.get(root) ?? new KeyMaker(entity, rows, now);
+    keyMakers.set(root, maker);
+    return maker;
+  };
+  const kinds = new Map<string, Map<Wire, string>>();
 
-  const noGenerators = new Map<string, SampleGenerator>();
   for (const name of order) {
     const entity = entityOf(model, name);
     const wanted = stated.get(name);
-    const parents = parentsOf.get(name) ?? [];
+    const above = new Set(lineage(model, name).map((one) => one.name));
+    const relations = Array.from(model.relations.values());
+    const parents = relations.filter((relation) => relation.kind === 'key').filter(({ child }) => above.has(child));
+    const polymorphic = relations.filter((relation) => relation.kind === 'polymorphic').filter(({ child }) => above.has(child));
     const own: MadeRow[] = [];
     const ownKeys: Wire[] = [];
     made.set(name, own);
     keys.set(name, ownKeys);
+    // Of an entity that is made later, the keys are known where they are numbers.
+    const later = (other: string) => (place.get(other) ?? 0) > (place.get(name) ?? 0);
     const world: RowWorld = {
       model,
       now,
       shortfalls,
-      // Of an entity that is made later, the keys are known where they are numbers.
-      keysOf: (parent) => ((place.get(parent) ?? 0) > (place.get(name) ?? 0) ? plannedKeys(parent) : (keys.get(parent) ?? [])),
+      keysOf: (parent) =>
+        concreteOf(model, parent).flatMap((kind) => (later(kind) ? plannedRows(model, stated, kind) : (keys.get(kind) ?? []))),
       namedKey: (parent, row) => named.get(`${parent}(${row})`) ?? plannedNamedKey(model, stated, parent, row),
+      kindOf: (parent, key) => kinds.get(entityOf(model, parent).kinds?.root ?? parent)?.get(key) ?? parent,
     };
-    const { assigned, least } = assignedParents(model, stated, parents, keys, name);
-    const generated = wanted === undefined && assigned.size === 0 ? ROWS_BY_DEFAULT : (wanted?.count ?? least);
+    const { assigned, least } = assignedParents(model, stated, [...parents, ...polymorphic], keys, name);
     const wish: EntityWish = {
       entity,
       named: wanted?.rows ?? [],
-      generated,
-      generators: wanted?.generators ?? noGenerators,
+      generated: wanted?.said !== true && assigned.size === 0 ? ROWS_BY_DEFAULT : (wanted?.count ?? least),
+      generators: wanted?.generators ?? new Map(),
       parents,
+      polymorphic,
       assigned,
+      keys: keyMakerOf(entity),
+      rules: lineage(model, name).flatMap((one) => rules.get(one.name) ?? []),
     };
     makeEntityRows(world, wish, (row, rowName) => {
       own.push(row);
@@ -71,65 +95,103 @@ export function makeSamples(model: Model, now: string): Samples {
             entity.key.columns.map((column) => row.get(column) ?? null),
           );
       ownKeys.push(key);
-      if (rowName !== null) named.set(`${name}(${rowName})`, key);
+      if (entity.kinds !== null) {
+        const all = kinds.get(entity.kinds.root) ?? new Map<Wire, string>();
+        kinds.set(entity.kinds.root, all.set(key, name));
+      }
+      if (rowName !== null) for (const one of above) if (!named.has(`${one}(${rowName})`)) named.set(`${one}(${rowName})`, key);
     });
   }
 
-  const tables: MadeTable[] = order.map((name) => ({
-    table: entityOf(model, name).table.value.name,
-    owner: name,
-    rows: made.get(name) ?? [],
-  }));
+  const tables: MadeTable[] = placeRows(model, made);
   for (const relation of model.relations.values()) {
-    if (relation.kind !== 'pivot') continue;
-    const rows = makePivotRows(
+    if ((relation.kind !== 'pivot' && relation.kind !== 'polymorphic pivot') || relation.entity !== null) continue;
+    const rows = makePivotRows({
       model,
       relation,
       now,
-      (entity) => keys.get(entity) ?? [],
-      (entity: Entity) => stated.get(entity.name)?.generators ?? noGenerators,
+      keysOf: (entity) => concreteOf(model, entity).flatMap((kind) => keys.get(kind) ?? []),
+      kindOf: (entity, key) => kinds.get(entityOf(model, entity).kinds?.root ?? entity)?.get(key) ?? entity,
+      generatorsOf: (entity) => stated.get(entity)?.generators ?? new Map(),
       shortfalls,
-    );
-    tables.push({ table: relation.table.value.name, owner: relation.name, rows });
+    });
+    const { schema, name } = relation.table.value;
+    tables.push({ schema, table: name, owner: relation.name, columns: pivotColumns(model, relation), rows });
   }
   return { tables, keys: Object.fromEntries(named), unsatisfied: shortfalls.list() };
 }
 
+/** The entities that rows of this one can be of: itself, or its concrete kinds. */
+function concreteOf(model: Model, name: string): string[] {
+  return entityOf(model, name).kinds?.concrete.map(({ entity }) => entity) ?? [name];
+}
+
 function statedSamples(model: Model): Map<string, Stated> {
   const stated = new Map<string, Stated>();
+  const statedOf = (name: string): Stated => {
+    const known = stated.get(name) ?? { rows: [], count: null, generators: new Map(), said: false };
+    stated.set(name, known);
+    return known;
+  };
   for (const sample of model.samples) {
-    const known: Stated = stated.get(sample.entity) ?? { rows: [], count: null, generators: new Map() };
-    for (const row of sample.rows) if (!known.rows.some((other) => other.name === row.name)) known.rows.push(row);
-    if (sample.count !== null) known.count = (known.count ?? 0) + sample.count;
-    for (const generator of sample.generators) known.generators.set(generator.member, generator);
-    stated.set(sample.entity, known);
+    const concrete = concreteOf(model, sample.entity);
+    const own = concrete.includes(sample.entity) ? [sample.entity] : concrete;
+    const [first] = own;
+    const rows = first === undefined ? [] : statedOf(first).rows;
+    for (const row of sample.rows) if (!rows.some((other) => other.name === row.name)) rows.push(row);
+    // Rows of a base that no row is of itself are shared out among its kinds.
+    own.forEach((name, index) => {
+      const known = statedOf(name);
+      if (concrete.length === 1 || own.length === 1 || sample.rows.length > 0) known.said = true;
+      if (sample.count === null) return;
+      known.said = true;
+      known.count = (known.count ?? 0) + Math.floor(sample.count / own.length) + (index < sample.count % own.length ? 1 : 0);
+    });
+  }
+  // What is said of a base holds for its kinds, unless they say otherwise: the nearest is heard last.
+  for (const name of model.entities.keys()) {
+    for (const { name: above } of lineage(model, name)) {
+      for (const sample of model.samples) {
+        if (sample.entity !== above || !concreteOf(model, name).includes(name)) continue;
+        for (const generator of sample.generators) statedOf(name).generators.set(generator.member, generator);
+      }
+    }
   }
   return stated;
 }
 
 /** Parents before children; where keys form a loop, the entity that comes first in the text. */
-function makingOrder(model: Model, parentsOf: ReadonlyMap<string, readonly KeyRelation[]>): string[] {
+function makingOrder(model: Model): string[] {
   const order: string[] = [];
   const state = new Map<string, 'open' | 'done'>();
   const visit = (name: string) => {
     if (state.has(name)) return;
     state.set(name, 'open');
-    const parents = parentsOf.get(name) ?? [];
+    const above = new Set(lineage(model, name).map((one) => one.name));
+    const relations = Array.from(model.relations.values()).flatMap((relation) =>
+      relation.kind === 'key' && above.has(relation.child)
+        ? [{ required: relation.required, parents: [relation.parent] }]
+        : relation.kind === 'polymorphic' && above.has(relation.child)
+          ? [{ required: relation.required, parents: relation.targets.map(({ entity }) => entity) }]
+          : [],
+    );
     // Required parents are sought first, so that a loop is cut at a role that may stay empty.
-    for (const relation of [...parents.filter((r) => r.required), ...parents.filter((r) => !r.required)]) visit(relation.parent);
+    for (const { parents } of [...relations.filter((r) => r.required), ...relations.filter((r) => !r.required)])
+      for (const parent of parents) for (const kind of concreteOf(model, parent)) visit(kind);
     state.set(name, 'done');
     order.push(name);
   };
-  for (const name of model.entities.keys()) visit(name);
+  for (const name of model.entities.keys()) for (const kind of concreteOf(model, name)) visit(kind);
   return order;
 }
 
 /** The keys that an entity's rows will have, where they are numbered from 1. */
 function plannedRows(model: Model, stated: ReadonlyMap<string, Stated>, name: string): Wire[] {
-  const { key } = entityOf(model, name);
-  if (key.type.kind !== 'integer' && key.type.kind !== 'bigint') return [];
+  const { key, kinds } = entityOf(model, name);
+  // All kinds of a base share the numbers, and which are left is not known before.
+  if (kinds !== null || (key.type.kind !== 'integer' && key.type.kind !== 'bigint')) return [];
   const wanted = stated.get(name);
-  const count = wanted === undefined ? ROWS_BY_DEFAULT : wanted.rows.length + (wanted.count ?? 0);
+  const count = wanted?.said !== true ? ROWS_BY_DEFAULT : wanted.rows.length + (wanted.count ?? 0);
   return Array.from({ length: count }, (_, index) => (key.type.kind === 'bigint' ? String(index + 1) : index + 1));
 }
 
@@ -142,20 +204,31 @@ function plannedNamedKey(model: Model, stated: ReadonlyMap<string, Stated>, name
 function assignedParents(
   model: Model,
   stated: ReadonlyMap<string, Stated>,
-  parents: readonly KeyRelation[],
+  relations: readonly (KeyRelation | PolymorphicRelation)[],
   keys: ReadonlyMap<string, readonly Wire[]>,
   child: string,
-): { assigned: Map<string, Wire[]>; least: number } {
-  const assigned = new Map<string, Wire[]>();
+): { assigned: Map<string, Parent[]>; least: number } {
+  const assigned = new Map<string, Parent[]>();
   let least = 0;
-  for (const relation of parents) {
-    const generator =
-      relation.parentRole === null ? undefined : stated.get(relation.parent)?.generators.get(relation.parentRole)?.generator;
-    if (generator?.kind !== 'each') continue;
-    const owners = (keys.get(relation.parent) ?? []).flatMap((key, index) => {
-      const many = chanceFor(relation.name, 'each', index).between(generator.least, generator.most);
-      return new Array<Wire>(relation.form === 'one-to-one' ? Math.min(1, many) : many).fill(key);
-    });
+  for (const relation of relations) {
+    const owners = parentsOf(relation).flatMap(({ entity, role, once }) =>
+      concreteOf(model, entity).flatMap((kind): Parent[] => {
+        const generator = role === null ? undefined : stated.get(kind)?.generators.get(role)?.generator;
+        if (generator?.kind !== 'each') return [];
+        return (keys.get(kind) ?? []).flatMap((key, index) => {
+          const chance =
+            kind === entity ? chanceFor(relation.name, 'each', index) : chanceFor(relation.name, kind, 'each', index);
+          const many = chance.between(generator.least, generator.most);
+          return new Array<Parent>(once ? Math.min(1, many) : many).fill({ entity: kind, key });
+        });
+      }),
+    );
+    const says = parentsOf(relation).some(({ entity, role }) =>
+      concreteOf(model, entity).some(
+        (kind) => role !== null && stated.get(kind)?.generators.get(role)?.generator.kind === 'each',
+      ),
+    );
+    if (!says) continue;
     const wanted = stated.get(child)?.count ?? owners.length;
     assigned.set(relation.name, dealt(owners, wanted, entityOf(model, child).name));
     least = Math.max(least, owners.length);
@@ -163,14 +236,24 @@ function assignedParents(
   return { assigned, least };
 }
 
+/** The ends of a relation whose rows have children, each with its role to them. */
+function parentsOf(
+  relation: KeyRelation | PolymorphicRelation,
+): { readonly entity: string; readonly role: string | null; readonly once: boolean }[] {
+  if (relation.kind === 'key')
+    return [{ entity: relation.parent, role: relation.parentRole, once: relation.form === 'one-to-one' }];
+  return relation.targets.map(({ entity, role, knows }) => ({ entity, role, once: knows !== 'many' }));
+}
+
 /** The owners, mixed by chance so that one owner's children do not follow each other, and as many as are wanted. */
-function dealt(owners: readonly Wire[], wanted: number, child: string): Wire[] {
+function dealt<Owner>(owners: readonly Owner[], wanted: number, child: string): Owner[] {
   const mixed = [...owners];
   for (let index = mixed.length - 1; index > 0; index--) {
     const other = chanceFor(child, 'deal', index).between(0, index);
-    const kept = mixed[index] ?? null;
-    mixed[index] = mixed[other] ?? null;
-    mixed[other] = kept;
+    const [one, two] = [mixed[index], mixed[other]];
+    if (one === undefined || two === undefined) continue;
+    mixed[index] = two;
+    mixed[other] = one;
   }
   return mixed.slice(0, wanted);
 }

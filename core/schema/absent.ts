@@ -1,4 +1,4 @@
-import { entityOf, type Model } from '../model/index.js';
+import { entityOf, hasTable, type Model } from '../model/index.js';
 import type { TableName } from '../sql/index.js';
 import type { Schema } from './schema.js';
 
@@ -26,27 +26,56 @@ export function absentFrom(model: Model, actual: Schema): Absent[] {
     if (there === undefined) absent.push({ owner, table, column: null });
     else for (const column of columns) if (!there.has(column.toLowerCase())) absent.push({ owner, table, column });
   };
-  for (const entity of model.entities.values())
+  for (const entity of model.entities.values()) {
+    const own = entity.kinds === null ? entity.fields : entity.fields.filter(({ owner }) => owner === entity.name);
+    if (!hasTable(entity) && entity.kinds?.storage.kind !== 'single table') continue;
     look(
       entity.name,
       entity.table.value,
-      entity.fields.map((field) => field.column.value),
+      (entity.kinds?.storage.kind === 'separate tables' ? entity.fields : own).map((field) => field.column.value),
     );
+  }
   for (const relation of model.relations.values()) {
-    if (relation.kind === 'pivot') {
-      look(relation.name, relation.table.value, [
-        ...relation.ends.flatMap((end) => end.columns.map((column) => column.value)),
-        ...relation.fields.map((field) => field.column.value),
-      ]);
-    } else {
-      const table = entityOf(model, relation.child).table.value;
-      if (tables.has(placeOf(table)))
-        look(
-          relation.name,
-          table,
-          relation.columns.filter((column) => !column.declared).map((column) => column.value),
-        );
+    switch (relation.kind) {
+      case 'pivot':
+        look(relation.name, relation.table.value, [
+          ...relation.ends.flatMap((end) => end.columns.map((column) => column.value)),
+          ...relation.fields.map((field) => field.column.value),
+        ]);
+        break;
+      case 'polymorphic pivot':
+        look(relation.name, relation.table.value, [
+          ...relation.near.columns.map((column) => column.value),
+          relation.storage.type.value,
+          relation.storage.id.value,
+          ...relation.fields.map((field) => field.column.value),
+        ]);
+        break;
+      case 'key':
+      case 'polymorphic': {
+        const columns =
+          relation.kind === 'key'
+            ? relation.columns.filter((column) => !column.declared)
+            : relation.storage.kind === 'one of'
+              ? relation.storage.columns
+              : [relation.storage.type, relation.storage.id];
+        for (const name of tablesOf(model, relation.child)) {
+          const table = entityOf(model, name).table.value;
+          if (tables.has(placeOf(table)))
+            look(
+              relation.name,
+              table,
+              columns.map((column) => column.value),
+            );
+        }
+      }
     }
   }
   return absent;
+}
+
+/** The entities in whose tables an entity's columns stand. */
+function tablesOf(model: Model, name: string): string[] {
+  const { kinds } = entityOf(model, name);
+  return kinds?.storage.kind === 'separate tables' ? kinds.concrete.map(({ entity }) => entity) : [name];
 }

@@ -9,6 +9,8 @@ export interface Leaves {
   readonly constant: boolean;
   field(expression: Extract<Expression, { kind: 'field' | 'pivot field' }>): SqlExpression;
   role(expression: Extract<Expression, { kind: 'role' }>): SqlExpression;
+  /** What kind a row is, or whether it points at something. */
+  kind(expression: Extract<Expression, { kind: 'is kind' | 'points at' }>): SqlExpression;
   named(expression: Extract<Expression, { kind: 'named' }>): SqlExpression;
   quantified(expression: Extract<Expression, { kind: 'quantified' }>): SqlExpression;
   bound(expression: Extract<Expression, { kind: 'parameter' | 'clock' | 'sample row' }>): SqlExpression;
@@ -34,6 +36,9 @@ export function toSql(expression: Expression, leaves: Leaves): SqlExpression {
       return leaves.field(expression);
     case 'role':
       return leaves.role(expression);
+    case 'is kind':
+    case 'points at':
+      return leaves.kind(expression);
     case 'named':
       return leaves.named(expression);
     case 'quantified':
@@ -168,6 +173,7 @@ export function rowLeaves(values: EngineValues, fields: readonly Field[]): Leave
     },
     value: (expression) => literalSql(values, expression),
     role: never,
+    kind: never,
     named: never,
     quantified: never,
     bound: never,

@@ -2,7 +2,8 @@
 
 export { type Absent, absentFrom } from './absent.js';
 export { type Leaves, literalSql, toSql } from './conditions.js';
+export { type ForeignTarget, foreignTarget } from './holders.js';
 export { foreignKeyColumns } from './kept.js';
 export * from './schema.js';
-export { type SchemaOf, schemaOf } from './schema-of.js';
+export { type SchemaOf, type SchemaOptions, schemaOf } from './schema-of.js';
 export type { SchemaTarget } from './tables.js';

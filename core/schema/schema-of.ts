@@ -1,9 +1,14 @@
-import type { Model } from '../model/index.js';
+import { entityOf, type Model, type Relation } from '../model/index.js';
 import { addKeyRelation } from './forms/key.js';
 import { fillPivot } from './forms/pivot.js';
+import { addPolymorphic } from './forms/polymorphic.js';
+import { fillPolymorphicPivot } from './forms/polymorphic-pivot.js';
+import { holdersOf, ownTables } from './holders.js';
 import { standsBefore } from './kept.js';
+import { addEntityRules, fillEntity } from './kinds/index.js';
 import type { ConstraintSource, Schema } from './schema.js';
 import { type SchemaTarget, TableBuilder } from './tables.js';
+import { addTriggers } from './triggers/index.js';
 
 export interface SchemaOf {
   readonly schema: Schema;
@@ -18,11 +23,16 @@ function shapedFor(model: Model, { name }: SchemaTarget): Model {
   return { ...model, physical: { dialect, types: new Map(), asStated: false, unnamedReferences: false } };
 }
 
+export interface SchemaOptions {
+  /** Tables that are somebody else's are made too, in their place: in a database where nobody else has made them. */
+  readonly standIns: boolean;
+}
+
 /**
- * The tables that a model asks of an engine: one for each entity and each pivot, with every rule that a constraint
- * can hold.
+ * The tables that a model asks of an engine: one for each entity that has one and each pivot, with every rule that a
+ * constraint or a trigger can hold. Nothing is put on a table that is somebody else's.
  */
-export function schemaOf(stated: Model, target: SchemaTarget): SchemaOf {
+export function schemaOf(stated: Model, target: SchemaTarget, { standIns }: SchemaOptions = { standIns: false }): SchemaOf {
   const model = shapedFor(stated, target);
   const names = new Set<string>();
   const sources: ConstraintSource[] = [];
@@ -36,44 +46,74 @@ export function schemaOf(stated: Model, target: SchemaTarget): SchemaOf {
     return true;
   };
   const ofEntity = new Map<string, TableBuilder>();
-  for (const entity of model.entities.values()) {
-    const table = new TableBuilder(entity.table.value, entity.name, target, model.physical, names, sources);
-    if (add(table)) ofEntity.set(entity.name, table);
+  for (const name of ownTables(model, standIns)) {
+    const table = new TableBuilder(entityOf(model, name).table.value, name, target, model.physical, names, sources);
+    if (add(table)) ofEntity.set(name, table);
   }
-  for (const entity of model.entities.values()) {
-    const table = ofEntity.get(entity.name);
-    if (table === undefined) continue;
-    if (!entity.key.byRow) table.primaryKey = { columns: entity.key.columns, name: entity.key.named, autoincrement: false };
-    table.note = entity.note;
-    for (const field of entity.fields) table.addField(field);
-  }
-  for (const relation of model.relations.values()) {
-    if (relation.kind === 'key') {
-      const table = ofEntity.get(relation.child);
-      if (table !== undefined && ofEntity.has(relation.parent)) addKeyRelation(model, relation, table);
-    } else {
-      const { value } = relation.table;
-      const table = new TableBuilder(value, value.name, target, model.physical, names, sources);
-      if (relation.ends.every((end) => ofEntity.has(end.entity)) && add(table)) fillPivot(model, relation, table);
+  for (const [name, table] of ofEntity) fillEntity(model, entityOf(model, name), table);
+  const relations = Array.from(model.relations.values());
+  for (const relation of relations) {
+    switch (relation.kind) {
+      case 'key':
+        for (const holder of holdersOf(model, ofEntity, relation.child)) addKeyRelation(model, relation, holder);
+        break;
+      case 'polymorphic':
+        for (const holder of holdersOf(model, ofEntity, relation.child)) addPolymorphic(model, relation, holder);
+        break;
+      case 'pivot':
+      case 'polymorphic pivot': {
+        if (relation.entity !== null || (relation.given && !standIns)) break;
+        const { value } = relation.table;
+        const table = new TableBuilder(value, value.name, target, model.physical, names, sources);
+        if (!add(table)) break;
+        if (relation.kind === 'pivot') fillPivot(model, relation, table);
+        else fillPolymorphicPivot(model, relation, table);
+        break;
+      }
     }
   }
   for (const entity of model.entities.values()) {
-    const table = ofEntity.get(entity.name);
-    if (table === undefined) continue;
-    table.addGroups(entity.uniques, entity.indexes);
-    table.addConditions(entity.checks, entity.fields);
-    const kept = Array.from(model.relations.values()).flatMap((relation) =>
-      relation.kind === 'key' && relation.child === entity.name ? relation.kept : [],
-    );
-    table.keep([...entity.kept, ...kept]);
+    addEntityRules(model, ofEntity, entity);
+    const kept = relations.flatMap((relation) => (childOf(relation) === entity.name ? relation.kept : []));
+    ofEntity.get(entity.name)?.keep([...entity.kept, ...kept]);
   }
-  // Indexes on key columns come last, so that a unique that begins with the column serves instead.
-  for (const relation of model.relations.values()) {
-    if (relation.kind === 'key' && !model.physical.asStated)
-      ofEntity.get(relation.child)?.addIndex(relation.columns.map((column) => column.value));
-  }
+  for (const relation of relations) if (!model.physical.asStated) addKeyIndexes(model, relation, ofEntity);
+  if (!model.physical.asStated) addTriggers(model, target, ofEntity, tables);
   const kept = model.kept.filter(({ dialect }) => dialect === target.name).map(({ sql }) => sql);
   const prelude = kept.filter(standsBefore);
   const others = kept.filter((sql) => !standsBefore(sql));
   return { schema: { prelude, tables: Array.from(tables.values(), (table) => table.build()), others }, sources };
+}
+
+function childOf(relation: Relation): string | null {
+  return relation.kind === 'key' || relation.kind === 'polymorphic' ? relation.child : null;
+}
+
+/** Indexes on key columns come last, so that a unique that begins with the column serves instead. */
+function addKeyIndexes(model: Model, relation: Relation, tables: ReadonlyMap<string, TableBuilder>): void {
+  if (relation.kind === 'key') {
+    for (const { table } of holdersOf(model, tables, relation.child)) table.addIndex(relation.columns.map(({ value }) => value));
+  } else if (relation.kind === 'polymorphic') {
+    const { storage } = relation;
+    for (const { table } of holdersOf(model, tables, relation.child)) {
+      if (storage.kind === 'type and id') table.addIndex([storage.type.value, storage.id.value]);
+      else for (const { value } of storage.columns) table.addIndex([value]);
+    }
+  } else if (relation.entity !== null && !relation.given && !relation.repeats) {
+    addPairOnce(model, relation, tables);
+  }
+}
+
+/** A pair stands once in an entity that holds pairs, too. */
+function addPairOnce(
+  model: Model,
+  relation: Extract<Relation, { kind: 'pivot' | 'polymorphic pivot' }>,
+  tables: ReadonlyMap<string, TableBuilder>,
+): void {
+  if (relation.kind !== 'pivot' || relation.entity === null) return;
+  const columns = relation.ends.flatMap((end) => end.columns.map(({ value }) => value));
+  const same = (others: readonly string[]) => [...others].sort().join('\n') === [...columns].sort().join('\n');
+  const { key, uniques } = entityOf(model, relation.entity);
+  if (same(key.columns) || uniques.some((unique) => same(unique.columns))) return;
+  tables.get(relation.entity)?.addUnique(columns, `relation ${relation.name}: each pair stands once`, null);
 }

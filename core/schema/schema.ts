@@ -74,6 +74,24 @@ export interface Table {
   readonly statement: string | null;
 }
 
+/** What a trigger does with each row, in order. */
+export type TriggerAction =
+  /** Ends the statement with an error where a condition holds. */
+  { readonly kind: 'refuse'; readonly when: string; readonly message: string } | { readonly kind: 'run'; readonly sql: string };
+
+/** A trigger for each row, in the engine's SQL, with the row before as `old` and the row after as `new`. */
+export interface Trigger {
+  readonly name: string;
+  readonly table: TableName;
+  readonly timing: 'before' | 'after';
+  readonly event: 'insert' | 'update' | 'delete';
+  /** Of an update: the columns of which one has to change. */
+  readonly columns: readonly string[];
+  /** The rows that it is for; null for all. */
+  readonly when: string | null;
+  readonly actions: readonly TriggerAction[];
+}
+
 /** The tables of one database on one engine: wished, made from a model; or actual, read back from the engine. */
 export interface Schema {
   /** Statements that make what tables stand on: types, domains, sequences, functions. */

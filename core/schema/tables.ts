@@ -4,7 +4,7 @@ import { column, type SqlExpression, type TableName } from '../sql/index.js';
 import type { EngineValues, ValueType } from '../values/index.js';
 import { rowLeaves, toSql } from './conditions.js';
 import { foreignKeyColumns, type KeptParts, keptParts, NOTHING_KEPT } from './kept.js';
-import type { Check, Column, ConstraintSource, ForeignKey, Index, Table, Unique } from './schema.js';
+import type { Check, Column, ConstraintSource, ForeignKey, Index, Table, Trigger, Unique } from './schema.js';
 
 /** How an engine writes what a schema keeps as SQL. */
 export interface SchemaTarget {
@@ -15,7 +15,17 @@ export interface SchemaTarget {
   /** What stands behind the bracket of a table that is made here. */
   readonly tableOptions: readonly string[];
   quote(name: string): string;
+  /** Whether triggers fire on the rows that a foreign key's rule deletes or changes. */
+  readonly cascadesFireTriggers: boolean;
+  /** The statements that make a trigger. */
+  trigger(trigger: Trigger): readonly string[];
   print(expression: SqlExpression): string;
+}
+
+/** Rows of certain kinds, by what they are marked with. */
+interface Marked {
+  readonly column: string;
+  readonly values: readonly string[];
 }
 
 /** What a key's type says of the engine's numbering it; a column that points at the key has no such thing. */
@@ -28,6 +38,7 @@ export class TableBuilder {
   readonly uniques: Unique[] = [];
   readonly indexes: Index[] = [];
   readonly checks: Check[] = [];
+  private readonly triggers: Trigger[] = [];
   private kept: KeptParts = NOTHING_KEPT;
   primaryKey: Table['primaryKey'] = { columns: [], name: null, autoincrement: false };
   note: string | null = null;
@@ -119,6 +130,79 @@ export class TableBuilder {
     return this.target.values.defaultOf(type, value);
   }
 
+  /** A column that says what kind a row is, or whose key stands beside it. */
+  addMark(name: string, type: ValueType, values: readonly string[], required: boolean, what: string): void {
+    const { values: engine } = this.target;
+    const collation = this.collationOf(type, null);
+    const declared = this.columnType(type, name);
+    this.columns.push({ name, type: declared, notNull: required, default: null, collation, generated: null, comment: null });
+    const written = values.map((value) => engine.defaultOf(type, { kind: 'value', value }));
+    this.addCheck(`${name}_mark`, `${this.target.quote(name)} in (${written.join(', ')})`, what, null);
+  }
+
+  /** A column that holds keys of several tables. */
+  addIdColumn(name: string, type: ValueType, required: boolean): void {
+    const collation = this.collationOf(type, null);
+    const declared = this.target.values.keyedType(type);
+    this.columns.push({ name, type: declared, notNull: required, default: null, collation, generated: null, comment: null });
+  }
+
+  /** A number of its own, where nothing else tells rows apart. */
+  addId(): void {
+    const type = this.keyType({ kind: 'integer' });
+    this.columns.push({ name: 'id', type, notNull: false, default: null, collation: null, generated: null, comment: null });
+  }
+
+  hasColumns(names: readonly string[]): boolean {
+    return names.every((name) => this.columns.some((column) => column.name === name));
+  }
+
+  /** The rule that a column lost, since rows of other kinds have nothing in it. */
+  addRequiredOf(name: string, among: Marked, label: string): void {
+    const condition = `${this.noneOf(among)} or ${this.target.quote(name)} is not null`;
+    this.addCheck(`${name}_given`, condition, `${label} is required`, null);
+  }
+
+  /** The condition that a row is of none of these kinds. */
+  noneOf({ column: mark, values }: Marked): string {
+    const type: ValueType = { kind: 'text', length: null };
+    const written = values.map((value) => this.target.values.defaultOf(type, { kind: 'value', value }));
+    const quoted = this.target.quote(mark);
+    return written.length === 1 ? `${quoted} <> ${written[0]}` : `${quoted} not in (${written.join(', ')})`;
+  }
+
+  /** How many of these columns are filled, compared. */
+  filled(names: readonly string[], comparison: string): string {
+    const counted = names.map((name) => `case when ${this.target.quote(name)} is null then 0 else 1 end`);
+    return `${counted.join(' + ')} ${comparison}`;
+  }
+
+  addTrigger(trigger: Trigger): void {
+    const [first] = trigger.actions;
+    const what = first?.kind === 'refuse' ? first.message : `${this.label}: what its rules say`;
+    this.triggers.push({ ...trigger, name: this.claim(trigger.name, what, null) });
+  }
+
+  get firesOnDelete(): boolean {
+    return this.triggers.some(({ event }) => event === 'delete');
+  }
+
+  /** The foreign keys by which rows of this table go with another's. */
+  cascadesTaken(): readonly ForeignKey[] {
+    return this.foreignKeys.filter(({ onDelete, sql }) => onDelete === 'cascade' && sql === null);
+  }
+
+  /** A foreign key whose rule something else carries out. */
+  restrict(key: ForeignKey): void {
+    const at = this.foreignKeys.indexOf(key);
+    if (at >= 0) this.foreignKeys[at] = { ...key, onDelete: 'no action' };
+  }
+
+  /** A key that a row had is never given to another: what still points at it would take that one for its own. */
+  neverReuseKeys(): void {
+    this.primaryKey = { ...this.primaryKey, autoincrement: true };
+  }
+
   /** A column that holds another table's key. What it may hold is kept by its foreign key. */
   addKeyColumn(name: string, key: Field, required: boolean): void {
     const declared = this.declared(key)?.replace(NUMBERED, '') ?? null;
@@ -173,9 +257,11 @@ export class TableBuilder {
     for (const index of indexes) this.addIndex(index.columns, index.named);
   }
 
-  addConditions(checks: readonly Condition[], fields: readonly Field[]): void {
+  /** @param among the rows that the conditions hold for, where others stand beside them */
+  addConditions(checks: readonly Condition[], fields: readonly Field[], among: Marked | null = null): void {
     for (const check of checks) {
-      const expression = this.target.print(toSql(check.expression, rowLeaves(this.target.values, fields)));
+      const printed = this.target.print(toSql(check.expression, rowLeaves(this.target.values, fields)));
+      const expression = among === null ? printed : `${this.noneOf(among)} or (${printed})`;
       this.addCheck(check.name, expression, `${this.label}: check ${check.name}`, check.message, check.named);
     }
   }
@@ -229,7 +315,7 @@ export class TableBuilder {
       indexes: [...this.indexes, ...indexes],
       constraints: constraints.filter((sql) => !used.has(sql)),
       options: this.style.asStated ? options : [...this.target.tableOptions, ...options],
-      triggers,
+      triggers: [...this.triggers.flatMap((trigger) => this.target.trigger(trigger)), ...triggers],
       statement,
       comment: this.target.comments ? this.note : null,
     };

@@ -59,6 +59,8 @@ export type SqlExpression =
   | { readonly kind: 'like'; readonly operand: SqlExpression; readonly pattern: SqlExpression; readonly negated: boolean }
   | { readonly kind: 'function'; readonly name: string; readonly args: readonly SqlExpression[] }
   | { readonly kind: 'count rows' }
+  /** The place, from 1, of a row among those that have the same values (SQL:2003, 4.14.9). */
+  | { readonly kind: 'row number'; readonly partition: readonly SqlExpression[]; readonly orderBy: readonly OrderTerm[] }
   | { readonly kind: 'count distinct'; readonly operand: SqlExpression }
   /** False or unknown. */
   | { readonly kind: 'is not true'; readonly operand: SqlExpression }

@@ -69,6 +69,14 @@ export interface EngineValues {
   decode(type: ValueType): (value: unknown) => Wire;
   /** A value as the text that its wire form is, for joining texts. */
   asText(type: ValueType, value: SqlExpression): SqlExpression;
+  /** A key as the text that its wire form is, for a column that holds keys of several types. */
+  toText(type: ValueType, value: SqlExpression): SqlExpression;
+  /** The value whose wire form a text is: the way back, of a text that is sure to be one. */
+  fromText(type: ValueType, text: SqlExpression): SqlExpression;
+  /** A value out of a column of JSON, where it stands under a name in its wire form. */
+  fromJson(type: ValueType, json: SqlExpression, name: string): SqlExpression;
+  /** No value, where others of the same column have some of this type. */
+  absent(type: ValueType | null): SqlExpression;
   /** A date as the timestamp of its first moment, for comparing the two. */
   dateAsTimestamp(date: SqlExpression): SqlExpression;
   arithmetic(operator: '+' | '-' | '*' | '/' | '%', left: Typed, right: Typed, result: ValueType): SqlExpression;

@@ -1,6 +1,6 @@
 import { call, number, type SqlExpression, string } from '../sql/index.js';
 import type { EngineValues } from './engine-values.js';
-import { binary, either, inDays, substring } from './pieces.js';
+import { binary, either, inDays, jsonPath, substring } from './pieces.js';
 import { bytesOf, decoded, NUMBER_FORM, parsedJson, readDate, readTime, readTimestamp } from './reading.js';
 import { scaled } from './results.js';
 import type { Wire } from './wire.js';
@@ -211,6 +211,41 @@ export const mariadbValues: EngineValues = {
         return { kind: 'cast', operand: value, type: 'char' };
     }
   },
+
+  toText: (type, value) => mariadbValues.asText(type, value),
+
+  fromText(type, text) {
+    switch (type.kind) {
+      case 'integer':
+      case 'bigint':
+        return { kind: 'cast', operand: text, type: 'signed' };
+      case 'boolean':
+        return { kind: 'in', operand: text, items: [string('true'), string('1')], negated: false };
+      case 'timestamp': {
+        const plain = call('replace', call('replace', text, string('T'), string(' ')), string('Z'), string(''));
+        return { kind: 'cast', operand: plain, type: 'datetime(6)' };
+      }
+      case 'bytes':
+        return call('unhex', text);
+      case 'text':
+      case 'choice':
+      case 'json':
+      case 'sql':
+        return text;
+      default:
+        return { kind: 'cast', operand: text, type: mariadbValues.columnType(type) };
+    }
+  },
+
+  fromJson(type, json, name) {
+    const path = string(jsonPath(name));
+    if (type.kind === 'json') return call('nullif', call('json_extract', json, path), string('null'));
+    const text = call('json_value', json, path);
+    const isText = type.kind === 'text' || type.kind === 'choice' || type.kind === 'sql';
+    return isText ? { kind: 'collate', operand: text, collation: COLLATION } : mariadbValues.fromText(type, text);
+  },
+
+  absent: () => ({ kind: 'null' }),
 
   dateAsTimestamp: (date) => ({ kind: 'cast', operand: date, type: 'datetime(6)' }),
 

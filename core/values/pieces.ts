@@ -66,3 +66,8 @@ function wholeNumber(expression: SqlExpression): number | null {
   }
   return null;
 }
+
+/** The place of a name in a JSON object, as the engines' paths write it. */
+export function jsonPath(name: string): string {
+  return `$.${JSON.stringify(name)}`;
+}

@@ -178,6 +178,22 @@ export const postgresValues: EngineValues = {
     }
   },
 
+  toText: (type, value) => postgresValues.asText(type, value),
+
+  fromText(type, text) {
+    if (type.kind === 'bytes') return call('decode', text, string('hex'));
+    const named = postgresValues.parameterType(type);
+    return named === null || named === 'text' ? text : { kind: 'cast', operand: text, type: named };
+  },
+
+  fromJson: (type, json, name) =>
+    type.kind === 'json'
+      ? call('nullif', call('jsonb_extract_path', json, string(name)), { kind: 'cast', operand: string('null'), type: 'jsonb' })
+      : postgresValues.fromText(type, call('jsonb_extract_path_text', json, string(name))),
+
+  // Of a union's columns those without a type would be texts.
+  absent: (type) => ({ kind: 'cast', operand: { kind: 'null' }, type: (type && postgresValues.parameterType(type)) ?? 'text' }),
+
   dateAsTimestamp: (date) => ({ kind: 'cast', operand: date, type: 'timestamptz' }),
 
   arithmetic(operator, left, right, result) {

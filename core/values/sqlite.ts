@@ -1,7 +1,7 @@
 import { call, number, type SqlExpression, string } from '../sql/index.js';
 import { keyListText } from './composite.js';
 import type { BoundValue, EngineValues } from './engine-values.js';
-import { binary, counted, either } from './pieces.js';
+import { binary, counted, either, jsonPath } from './pieces.js';
 import { bytesOf, hexOf, parsedJson } from './reading.js';
 import { EXACT_DIGITS } from './results.js';
 import { familyOf, type ValueType } from './types.js';
@@ -170,6 +170,36 @@ export const sqliteValues: EngineValues = {
         return value;
     }
   },
+
+  // A number would be compared with a column of texts as a number, and past its index.
+  toText: (type, value) =>
+    familyOf(type) === 'number'
+      ? { kind: 'cast', operand: sqliteValues.asText(type, value), type: 'text' }
+      : sqliteValues.asText(type, value),
+
+  fromText(type, text) {
+    switch (type.kind) {
+      case 'integer':
+      case 'bigint':
+        return { kind: 'cast', operand: text, type: 'integer' };
+      case 'real':
+        return { kind: 'cast', operand: text, type: 'real' };
+      case 'decimal':
+        return type.precision > EXACT_DIGITS ? text : { kind: 'cast', operand: text, type: 'numeric' };
+      case 'bytes':
+        return call('unhex', text);
+      default:
+        return text;
+    }
+  },
+
+  fromJson(type, json, name) {
+    const value = call('json_extract', json, string(jsonPath(name)));
+    if (type.kind === 'json') return call('nullif', call('json_quote', value), string('null'));
+    return type.kind === 'integer' ? value : sqliteValues.fromText(type, value);
+  },
+
+  absent: () => ({ kind: 'null' }),
 
   dateAsTimestamp: (date) => ({ kind: 'binary', operator: '||', left: date, right: string('T00:00:00.000000Z') }),
 

@@ -41,6 +41,8 @@ function kinByHand(db: Database.Database, design: Design, role: Role, key: Key):
     }
     case 'child':
       return keysWhere((row) => keyIn(row, way.columns) === String(key));
+    case 'path':
+      return [];
     case 'pivot': {
       const pairs = rowsOf(way.table.name);
       const over = (from: readonly string[], to: readonly string[]) =>

@@ -42,13 +42,14 @@ describe('what the page is given', () => {
     const player = demo.entities.find((entity) => entity.name === 'Player');
     expect(player?.roles).toMatchObject({ branch: 'Branch', mentor: 'Player', ensembles: 'Ensemble' });
     expect(player?.keyColumns).toEqual({ branch_id: 'branch', mentor_id: 'mentor' });
-    expect(demo.pivots).toEqual(['seats', 'duets', 'setlist', 'instrument_tags']);
+    expect(demo.pivots).toEqual(['seats', 'duets', 'setlist', 'taggings']);
   });
 
   test('every declaration has its place, and every label its stems', () => {
     for (const { kind, span } of demo.declarations) expect(demo.text.slice(span.start).startsWith(kind)).toBe(true);
     const map = answers.map({ text: demo.text, options: { lines: 'keys', folded: [] } });
-    expect(map.layout.labels.length).toBe(map.labels.length + demo.pivots.length);
+    const knots = demo.cards.filter((card) => card.kind === 'relation' && card.form === 'polymorphic');
+    expect(map.layout.labels.length).toBe(map.labels.length + demo.pivots.length + knots.length);
   });
 
   test('choices and truth values can be chosen', () => {

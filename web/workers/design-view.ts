@@ -6,6 +6,7 @@ import {
   type Expression,
   type ExpressionType,
   type Model,
+  type PolymorphicRole,
   type Role,
 } from '../../core/model/index.js';
 import type { ColouredToken, Finding, Span } from '../../core/notation/index.js';
@@ -52,6 +53,10 @@ export interface EntityView {
   readonly table: string;
   readonly fields: readonly FieldView[];
   readonly ends: readonly RoleView[];
+  /** The base at the top of the kinds that it is among; null where it is among none. */
+  readonly kind: string | null;
+  /** Its rows can be of several kinds, and each says which it is. */
+  readonly several: boolean;
 }
 
 /** A field as a column of a grid. */
@@ -65,12 +70,22 @@ export interface FieldView {
   readonly title: string | null;
   /** The titles of a choice's values. */
   readonly titles: Readonly<Record<string, string>>;
+  /** The kinds whose rows have it; null where all have. */
+  readonly kinds: readonly string[] | null;
 }
 
 /** A role as a link from row to row. */
 export interface RoleView {
+  /** What tells it from the entity's other roles: its name, and the target where it leads to many of several entities. */
+  readonly id: string;
   readonly name: string;
+  /** Where it leads; a polymorphic one to others too, and then each row says what it is. */
   readonly target: string;
+  readonly targets: readonly string[];
+  /** The kinds whose rows have it; null where all have. */
+  readonly kinds: readonly string[] | null;
+  /** Derived from other relations. */
+  readonly path: boolean;
   readonly many: boolean;
   readonly relation: string;
   /** The columns of this entity's table that hold the target's key; none where they stand elsewhere. */
@@ -146,7 +161,7 @@ export function designView(design: Design): DesignView {
     queries,
     choices: Array.from(model.choices.keys()),
     pivots: Array.from(design.model.relations.values()).flatMap((relation) =>
-      relation.kind === 'pivot' ? [relation.table.value.name] : [],
+      'table' in relation ? [relation.table.value.name] : [],
     ),
     entities: Array.from(design.model.entities.values(), (entity) => ({
       name: entity.name,
@@ -158,33 +173,95 @@ export function designView(design: Design): DesignView {
           : entity.shownAs.value.kind === 'named'
             ? entity.shownAs.value.name
             : firstField(entity.shownAs.value),
-      keyColumns: Object.fromEntries(
-        entity.roles.flatMap((role) => (role.way.kind === 'key' ? role.way.columns.map((column) => [column, role.name]) : [])),
-      ),
-      roles: Object.fromEntries(entity.roles.map((role) => [role.name, role.target])),
+      keyColumns: Object.fromEntries(withBelow(model, entity).flatMap((one) => keyColumnsOf(one))),
+      roles: Object.fromEntries(endsOf(model, entity).map(({ name, target }) => [name, target])),
       table: entity.table.value.name,
       fields: fieldsOf(model, entity),
-      ends: entity.roles.map((role) => roleView(model, role)),
+      ends: endsOf(model, entity),
+      kind: entity.kinds?.root ?? null,
+      several: (entity.kinds?.concrete.length ?? 0) > 1,
     })),
   };
 }
 
+/** An entity, and every kind below it: what those have of their own is seen in its rows, too. */
+function withBelow(model: Model, entity: Entity): Entity[] {
+  const below = (entity.kinds?.kinds ?? []).flatMap((name) => {
+    const kind = model.entities.get(name);
+    return kind === undefined ? [] : withBelow(model, kind);
+  });
+  return [entity, ...below];
+}
+
+function concreteOf(entity: Entity): readonly string[] | null {
+  return entity.kinds?.concrete.map((kind) => kind.entity) ?? null;
+}
+
 function fieldsOf(model: Model, entity: Entity): FieldView[] {
-  return [
-    ...rowNumberOf(model, entity),
-    ...entity.fields
-      .filter(({ hidden }) => !hidden)
-      .map((field) => ({ ...fieldView(model, field), key: entity.key.columns.includes(field.column.value) })),
-    ...entity.derived.map((derived) => ({
-      name: derived.name,
-      kind: derived.type.kind,
-      type: typeWord(derived.type),
-      derived: true,
-      key: false,
-      title: null,
-      titles: {},
-    })),
-  ];
+  const own = withBelow(model, entity).flatMap((one) => {
+    const whole = one === entity;
+    const kinds = whole ? null : concreteOf(one);
+    const base = one.kinds === null || one.kinds.base === null ? undefined : model.entities.get(one.kinds.base);
+    const inherited = new Set(whole ? [] : base?.derived.map(({ name }) => name));
+    return [
+      ...one.fields
+        .filter(({ hidden, owner }) => !hidden && (whole || owner === one.name))
+        .map((field) => ({ ...fieldView(model, field), key: one.key.columns.includes(field.column.value), kinds })),
+      ...one.derived
+        .filter(({ name }) => !inherited.has(name))
+        .map((derived) => ({
+          name: derived.name,
+          kind: derived.type.kind,
+          type: typeWord(derived.type),
+          derived: true,
+          key: false,
+          title: null,
+          titles: {},
+          kinds,
+        })),
+    ];
+  });
+  // Two kinds may have a field of one name; a column of the grid stands for both.
+  const byName = new Map<string, FieldView>();
+  for (const field of own) {
+    const other = byName.get(field.name);
+    const kinds =
+      other === undefined || other.kinds === null || field.kinds === null ? field.kinds : [...other.kinds, ...field.kinds];
+    byName.set(field.name, { ...(other ?? field), kinds });
+  }
+  return [...rowNumberOf(model, entity), ...byName.values()];
+}
+
+/** The columns that hold other rows' keys, with the role that each is of. */
+function keyColumnsOf(entity: Entity): (readonly [string, string])[] {
+  const branches = entity.polymorphic.flatMap((role) => role.branches);
+  return [...entity.roles, ...branches].flatMap(({ name, way }) =>
+    way.kind === 'key'
+      ? [...(way.mark === null ? [] : [way.mark.column]), ...way.columns].map((column) => [column, name] as const)
+      : [],
+  );
+}
+
+/** Every role of an entity, of its kinds and paths, as links; one to many of several entities is a link for each. */
+function endsOf(model: Model, entity: Entity): RoleView[] {
+  return withBelow(model, entity).flatMap((one) => {
+    const kinds = one === entity ? null : concreteOf(one);
+    const declared = (role: { readonly entity: string }) => one === entity || role.entity === one.name;
+    return [
+      ...one.roles.filter(declared).map((role) => ({ ...roleView(model, role), kinds })),
+      ...one.polymorphic.filter(declared).flatMap((role) => polymorphicViews(model, role).map((view) => ({ ...view, kinds }))),
+      ...one.paths.filter(declared).map((role) => ({ ...roleView(model, role), path: true, kinds })),
+    ];
+  });
+}
+
+function polymorphicViews(model: Model, { name, branches, knows }: PolymorphicRole): RoleView[] {
+  const views = branches.map((branch) => roleView(model, branch));
+  if (knows === 'many') return views.map((view) => ({ ...view, id: `${name} as ${view.target}` }));
+  const [first] = views;
+  if (first === undefined) return [];
+  const columns = Array.from(new Set(views.flatMap((view) => view.columns)));
+  return [{ ...first, columns, targets: views.map(({ target }) => target) }];
 }
 
 /** The row number that stands in for a key, which is no field of the text. */
@@ -197,7 +274,7 @@ function fieldView(model: Model, { name, type, key, title }: Entity['fields'][nu
   const titles = Object.fromEntries(
     choice?.values.flatMap((value) => (value.title === null ? [] : [[value.value, value.title]])) ?? [],
   );
-  return { name, kind: type.kind, type: typeName(type), derived: false, key, title, titles };
+  return { name, kind: type.kind, type: typeName(type), derived: false, key, title, titles, kinds: null };
 }
 
 function roleView(model: Model, role: Role): RoleView {
@@ -206,13 +283,17 @@ function roleView(model: Model, role: Role): RoleView {
     .get(role.target)
     ?.roles.find((other) => other.relation === role.relation && (other.entity !== role.entity || other.name !== role.name));
   return {
+    id: role.name,
     name: role.name,
     target: role.target,
+    targets: [role.target],
+    kinds: null,
+    path: false,
     many: role.knows === 'many',
     relation: role.relation,
     columns: role.way.kind === 'key' ? role.way.columns : [],
     pivot:
-      relation?.kind === 'pivot'
+      relation !== undefined && 'table' in relation && role.way.kind === 'pivot'
         ? {
             table: relation.table.value.name,
             fields: relation.fields.filter(({ hidden }) => !hidden).map((field) => fieldView(model, field)),

@@ -1,9 +1,7 @@
 import type { Dialect } from '../../dialects/index.js';
-import type { Field, KeyRelation, Model, PivotRelation } from '../../model/index.js';
+import type { Field, Model } from '../../model/index.js';
 import type { Finding, Span, Weight } from '../../notation/index.js';
 import type { DesignCheck } from '../check.js';
-
-type Relation = KeyRelation | PivotRelation;
 
 /**
  * What a text says that the database in use cannot have: SQL of another dialect, and rules that an engine refuses or
@@ -64,7 +62,7 @@ function tellLosses(model: Model, { title, name }: Dialect, add: Add): void {
     ...model.kept,
     ...Array.from(model.entities.values()).flatMap((entity) => entity.kept),
     ...Array.from(model.relations.values()).flatMap((relation) =>
-      relation.kind === 'pivot' ? [...relation.kept, ...relation.keptInTable] : relation.kept,
+      'keptInTable' in relation ? [...relation.kept, ...relation.keptInTable] : relation.kept,
     ),
   ];
   for (const { sql, dialect, span } of kept) {
@@ -111,8 +109,8 @@ function tellMariadb(model: Model, add: Add): void {
 function owners(model: Model): { readonly label: string; readonly fields: readonly Field[] }[] {
   return [
     ...Array.from(model.entities.values(), ({ name, fields }) => ({ label: name, fields })),
-    ...Array.from(model.relations.values()).flatMap((relation: Relation) =>
-      relation.kind === 'pivot' ? [{ label: relation.name, fields: relation.fields }] : [],
+    ...Array.from(model.relations.values()).flatMap((relation) =>
+      'keptInTable' in relation ? [{ label: relation.name, fields: relation.fields }] : [],
     ),
   ];
 }

@@ -1,7 +1,7 @@
-import type { DeleteRule, RelationLine, RelationSyntax, Sentence, Span } from '../../notation/index.js';
+import type { DeleteRule, Fix, RelationLine, RelationSyntax, Sentence, Span } from '../../notation/index.js';
 import { keptOf } from '../constraints.js';
-import { type EntityDraft, type Resolution, wrong } from '../draft.js';
-import type { Chosen, Kept, Origin, Relation, Role } from '../model.js';
+import { type EntityDraft, lineageOf, type Resolution, wrong } from '../draft.js';
+import type { Chosen, Kept, Origin, PolymorphicRole, Relation, Role } from '../model.js';
 
 export type StoredLine = Extract<RelationLine, { kind: 'stored' }>;
 
@@ -69,22 +69,67 @@ export function convention(rule: string): Origin {
   return { kind: 'convention', rule };
 }
 
-/** A role that clashes with something the entity has already is told, with what it clashes with. */
-export function clashesWith(resolution: Resolution, entity: EntityDraft, sentence: Sentence): boolean {
+/**
+ * A role that clashes with something the entity, or a kind of it, has already is told, with what it clashes with. Where
+ * that is another relation's role, names for both are proposed.
+ *
+ * @param across the role of the other sentence, by which this one can be told from its namesake
+ */
+export function clashesWith(resolution: Resolution, entity: EntityDraft, sentence: Sentence, across: string | null): boolean {
   const name = sentence.role.text;
   const lower = name.toLowerCase();
-  const field = entity.fields.find((candidate) => candidate.name.toLowerCase() === lower);
-  const role = entity.roles.find((candidate) => candidate.name.toLowerCase() === lower);
-  const derived = entity.lines.find((line) => line.kind === 'derived' && line.name.text.toLowerCase() === lower);
-  const other =
-    field !== undefined
-      ? 'a field'
-      : derived !== undefined
-        ? 'a derived field'
-        : role !== undefined
-          ? `a role of relation ${role.relation}`
-          : null;
-  if (other === null) return false;
-  wrong(resolution, 'name-clash', sentence.role.span, `${entity.name}.${name} is ${other} already. Give this role another name.`);
-  return true;
+  for (const one of withKinds(resolution, entity)) {
+    const field = one.fields.find((candidate) => candidate.name.toLowerCase() === lower);
+    const role = [...one.roles, ...one.polymorphic].find((candidate) => candidate.name.toLowerCase() === lower);
+    const derived = lineageOf(one).some(({ lines }) =>
+      lines.some((line) => line.kind === 'derived' && line.name.text.toLowerCase() === lower),
+    );
+    const other =
+      field !== undefined
+        ? 'a field'
+        : derived
+          ? 'a derived field'
+          : role !== undefined
+            ? `a role of relation ${role.relation}`
+            : null;
+    if (other === null) continue;
+    const fixes = role === undefined || field !== undefined || derived ? [] : namesForBoth(resolution, role, sentence, across);
+    const hides = field === undefined ? '' : ', which the role would hide';
+    wrong(
+      resolution,
+      'name-clash',
+      sentence.role.span,
+      `${one.name}.${name} is ${other} already${hides}. Give this role another name.`,
+      fixes,
+    );
+    return true;
+  }
+  return false;
+}
+
+function withKinds(resolution: Resolution, entity: EntityDraft): EntityDraft[] {
+  const kinds = entity.kinds?.kinds.flatMap((name) => resolution.entities.get(name) ?? []) ?? [];
+  return [entity, ...kinds.flatMap((kind) => withKinds(resolution, kind))];
+}
+
+/** Two relations give one entity a role of the same name: each is told apart by the role that leads back. */
+function namesForBoth(resolution: Resolution, other: Role | PolymorphicRole, sentence: Sentence, across: string | null): Fix[] {
+  const name = sentence.role.text;
+  const declared = Array.from(resolution.references.values()).find(
+    ({ declares, thing }) => declares && thing.kind === 'role' && thing.name === other.name && thing.owner === other.owner,
+  );
+  const back = [...resolution.entities.values()]
+    .flatMap((entity) => [...entity.roles, ...entity.polymorphic])
+    .find((role) => role.relation === other.relation && role.name !== other.name)?.name;
+  if (declared === undefined || across === null || back === undefined || back === across) return [];
+  const [first, second] = [`${name}_as_${back}`, `${name}_as_${across}`];
+  return [
+    {
+      title: `Call them ${first} and ${second}`,
+      edits: [
+        { span: declared.span, text: first },
+        { span: sentence.role.span, text: second },
+      ],
+    },
+  ];
 }

@@ -1,12 +1,13 @@
 import type { Sentence } from '../../notation/index.js';
 import { typeName } from '../../values/index.js';
-import { type EntityDraft, notBuilt, type Resolution, wrong } from '../draft.js';
+import { type EntityDraft, type Resolution, wrong } from '../draft.js';
 import { resolveField, sameKeyType } from '../fields.js';
 import { conventionalColumns } from '../keys.js';
 import type { Field, PivotColumn, PivotEnd, PivotRelation, Role } from '../model.js';
 import { singular, snakeCase } from '../names.js';
 import { refer } from '../references.js';
-import { convention, type Ends, foreignKeysOf, noteOf, type RelationForm, ruleOf, stated } from './form.js';
+import { resolveEntityPivot } from './entity-pivot.js';
+import { convention, type Ends, foreignKeysOf, noteOf, type RelationForm, ruleOf, type StoredLine, stated } from './form.js';
 
 /** Many-to-many: a table of pairs, with fields of its own where the text gives it some. */
 export const pivotForm: RelationForm = {
@@ -42,8 +43,7 @@ function resolvePivot(
   const { syntax, first, second, subject, target, stored } = ends;
   const name = syntax.name.text;
   const label = `relation ${name}`;
-  if (stored?.given === true) return notBuilt(resolution, stored.span, `${label} is stored in a given table`);
-  if (stored?.store.kind === 'entity') return notBuilt(resolution, stored.span, `${label} is stored in an entity`);
+  if (stored?.store.kind === 'entity' && form !== 'symmetric') return resolveEntityPivot(resolution, ends, stored);
   if (stored === null && second === null && form !== 'symmetric') {
     return wrong(
       resolution,
@@ -67,8 +67,6 @@ function resolvePivot(
       : { value: { schema: store.table.schema?.text ?? null, name: store.table.name.text }, origin: stated(store.table.span) };
 
   const columns = store?.columns ?? null;
-  if (columns?.some((column) => column.kind === 'typed') === true)
-    return notBuilt(resolution, stored?.span ?? syntax.head, `${label} has a pivot with typed columns`);
   const [left, right] = defaultColumns(ends, form);
   const chosen = columns?.map((column): PivotColumn[] => {
     const names = column.kind === 'column' ? [column.name] : column.kind === 'composite' ? column.names : [];
@@ -114,7 +112,8 @@ function resolvePivot(
       `${label}: a pair needs both of its rows, so neither key can be ${onDelete.value}. Use cascade, restrict or no action.`,
     );
   }
-  const { fields, keyFields } = pivotFields(resolution, ends, [near, far]);
+  const keyColumns = [near, far].flatMap((end) => end.columns.map((column) => column.value));
+  const { fields, keyFields } = pivotFields(resolution, stored, name, keyColumns);
   const declared = (end: PivotEnd, { name: owner, key }: EntityDraft): PivotEnd => ({
     ...end,
     columns: end.columns.map((column, index) => {
@@ -135,6 +134,8 @@ function resolvePivot(
     kind: 'pivot',
     form,
     name,
+    entity: null,
+    given: stored?.given ?? false,
     table,
     ends: [declared(near, subject), declared(far, target)],
     fields,
@@ -171,26 +172,22 @@ function defaultColumns({ first, second, subject, target }: Ends, form: PivotRel
 }
 
 /** The pivot's own fields, and those lines that say more of a column that holds a key. */
-function pivotFields(
+export function pivotFields(
   resolution: Resolution,
-  { stored, syntax }: Ends,
-  ends: readonly PivotEnd[],
+  stored: StoredLine | null,
+  relation: string,
+  keyColumns: readonly string[],
 ): { fields: Field[]; keyFields: Field[] } {
   const fields: Field[] = [];
   const keyFields: Field[] = [];
   for (const line of stored?.lines ?? []) {
     if (line.kind !== 'field') continue;
-    const owner = `relation ${syntax.name.text}`;
+    const owner = `relation ${relation}`;
     refer(resolution.references, line.name, 'field', owner, true);
     const field = resolveField(resolution, owner, line, null);
     if (field === null) continue;
-    const taken = [
-      ...fields.map((other) => other.column.value),
-      ...ends.flatMap((end) => end.columns.map((column) => column.value)),
-      ...(stored?.repeats === true ? ['id'] : []),
-    ];
-    const held = ends.find((end) => end.columns.some((column) => column.value === field.column.value));
-    if (held !== undefined) {
+    const taken = [...fields.map((other) => other.column.value), ...keyColumns, ...(stored?.repeats === true ? ['id'] : [])];
+    if (keyColumns.includes(field.column.value)) {
       keyFields.push(field);
       continue;
     }
@@ -199,14 +196,14 @@ function pivotFields(
         resolution,
         'column-clash',
         field.span,
-        `relation ${syntax.name.text}: its pivot has a column ${field.column.value} already. Rename the field.`,
+        `relation ${relation}: its pivot has a column ${field.column.value} already. Rename the field.`,
       );
     } else if (field.key) {
       wrong(
         resolution,
         'pivot-key',
         field.span,
-        `relation ${syntax.name.text}: a pivot’s key is its pair${stored?.repeats === true ? ', or here an id of its own' : ''}. Remove key.`,
+        `relation ${relation}: a pivot’s key is its pair${stored?.repeats === true ? ', or here an id of its own' : ''}. Remove key.`,
       );
     } else fields.push(field);
   }
@@ -230,8 +227,9 @@ function rolesOf(
       ...common,
       name: first.role.text,
       entity: subject.name,
+      owner: subject.name,
       target: target.name,
-      way: { kind: 'pivot', table, near, far, symmetric },
+      way: { kind: 'pivot', table, near, far, symmetric, mark: null, marked: 'far' },
       note: first.note?.value ?? null,
       span: first.span,
     },
@@ -241,8 +239,9 @@ function rolesOf(
       ...common,
       name: second.role.text,
       entity: target.name,
+      owner: target.name,
       target: subject.name,
-      way: { kind: 'pivot', table, near: far, far: near, symmetric },
+      way: { kind: 'pivot', table, near: far, far: near, symmetric, mark: null, marked: 'far' },
       note: second.note?.value ?? null,
       span: second.span,
     });

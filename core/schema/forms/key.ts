@@ -1,5 +1,5 @@
 import { type Entity, entityOf, type KeyRelation, type Model } from '../../model/index.js';
-import type { TableBuilder } from '../tables.js';
+import { foreignTarget, type Holder } from '../holders.js';
 
 /** Do these columns stand only once already: as the key, or by a unique that the text states? */
 function isUnique(entity: Entity, columns: readonly string[]): boolean {
@@ -7,8 +7,8 @@ function isUnique(entity: Entity, columns: readonly string[]): boolean {
   return same(entity.key.columns) || entity.uniques.some((unique) => same(unique.columns));
 }
 
-/** A key relation's columns, foreign key, index and, for a one-to-one, unique, in the child's table. */
-export function addKeyRelation(model: Model, relation: KeyRelation, table: TableBuilder): void {
+/** A key relation's columns, foreign key and, for a one-to-one, unique, in a table of the child. */
+export function addKeyRelation(model: Model, relation: KeyRelation, { table, among }: Holder): void {
   const parent = entityOf(model, relation.parent);
   const child = entityOf(model, relation.child);
   const columns = relation.columns.map((column) => column.value);
@@ -17,21 +17,25 @@ export function addKeyRelation(model: Model, relation: KeyRelation, table: Table
     const at = table.columns.findIndex((candidate) => candidate.name.toLowerCase() === column.toLowerCase());
     const there = table.columns[at];
     const part = parent.key.fields[index];
+    const required = relation.required && among === null;
     if (there === undefined) {
-      if (part !== undefined) table.addKeyColumn(column, part, relation.required || child.key.columns.includes(column));
-    } else if (relation.required && !(child.key.columns.length === 1 && child.key.columns.includes(there.name))) {
+      if (part !== undefined) table.addKeyColumn(column, part, required || child.key.columns.includes(column));
+    } else if (required && !(child.key.columns.length === 1 && child.key.columns.includes(there.name))) {
       table.columns[at] = { ...there, notNull: true };
     }
+    if (relation.required && among !== null) table.addRequiredOf(column, among, label);
   }
-  table.addForeignKey(
-    columns,
-    parent.table.value,
-    parent.key.columns,
-    relation.onDelete.value,
-    relation.onUpdate.value,
-    `${label} points at a ${parent.name}`,
-    relation,
-  );
+  const target = foreignTarget(model, relation.parent);
+  if (target.kind === 'table')
+    table.addForeignKey(
+      columns,
+      target.table,
+      parent.key.columns,
+      relation.onDelete.value,
+      relation.onUpdate.value,
+      `${label} points at a ${parent.name}`,
+      relation,
+    );
   const free = columns.filter((column) => table.columns.some(({ name, notNull }) => name === column && !notNull));
   if (free.length > 1 && !model.physical.asStated) {
     const what = `${label}: all parts of the key are given, or none`;

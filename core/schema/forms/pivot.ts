@@ -1,7 +1,6 @@
 import { entityOf, type Model, type PivotRelation } from '../../model/index.js';
+import { foreignTarget } from '../holders.js';
 import type { TableBuilder } from '../tables.js';
-
-const ID = { name: 'id', notNull: false, default: null, collation: null, generated: null, comment: null };
 
 /** A pivot's table: both keys, its own fields, and a pair that stands once unless it repeats. */
 export function fillPivot(model: Model, relation: PivotRelation, table: TableBuilder): void {
@@ -14,7 +13,7 @@ export function fillPivot(model: Model, relation: PivotRelation, table: TableBui
   if (relation.withoutKey) {
     table.primaryKey = { columns: [], name: null, autoincrement: false };
   } else if (relation.repeats) {
-    table.columns.push({ ...ID, type: table.keyType({ kind: 'integer' }) });
+    table.addId();
     table.primaryKey = { columns: ['id'], name: null, autoincrement: false };
   } else {
     table.primaryKey = { columns, name: null, autoincrement: false };
@@ -33,9 +32,11 @@ export function fillPivot(model: Model, relation: PivotRelation, table: TableBui
   for (const end of relation.ends) {
     const entity = entityOf(model, end.entity);
     const names = end.columns.map((column) => column.value);
+    const target = foreignTarget(model, end.entity);
+    if (target.kind === 'tables') continue;
     table.addForeignKey(
       names,
-      entity.table.value,
+      target.table,
       entity.key.columns,
       relation.onDelete.value,
       relation.onUpdate.value,

@@ -126,7 +126,8 @@ function EntitySlip({ card, onSelect }: { readonly card: EntityCard } & Pick<Car
   const dialect = useDialect();
   const database = useAppSelector((state) => state.workspace.database);
   const ready = database?.status === 'ready' ? database : null;
-  const rows = ready?.rows[card.table.text];
+  // A table that several kinds stand in has not the rows of this one alone.
+  const rows = card.kinds === null ? ready?.rows[card.table.text] : undefined;
   const absent = useAbsent(card.name);
   const { tree = '' } = useParams();
   return (
@@ -134,6 +135,11 @@ function EntitySlip({ card, onSelect }: { readonly card: EntityCard } & Pick<Car
       <header className="flex items-baseline gap-3">
         <h2 className="font-serif text-title font-semibold">{card.name}</h2>
         <Stored storage={card.table} />
+        {card.given && (
+          <span className="text-to-many" title="The table is somebody else’s: it is read, and nothing is ever put on it.">
+            given
+          </span>
+        )}
         <OwnFindings card={card} />
         <Link to={rowsLink(tree, card.name)} className="ml-auto rounded-sm border border-line-2 px-2.5 py-0.5 hover:border-ink-3">
           {rows === undefined ? 'Rows' : `${rows.toLocaleString('en')} rows`}
@@ -143,15 +149,107 @@ function EntitySlip({ card, onSelect }: { readonly card: EntityCard } & Pick<Car
       <Absent parts={absent} />
       <div className="mt-2 grid grid-cols-[minmax(0,5fr)_minmax(0,6fr)] gap-6">
         <div>
+          <KindLines card={card} onSelect={onSelect} />
           {card.sentences.length > 0 && <Heading>Relations</Heading>}
           <Sentences sentences={card.sentences} onSelect={onSelect} />
+          <Paths card={card} onSelect={onSelect} />
           <Heading>Fields</Heading>
           <Fields card={card} />
         </div>
         <div>
-          <SqlBox heading={`SQL, for ${dialect}`} sql={card.sql} />
+          {card.given ? (
+            <p className="text-ink-2">
+              The table is somebody else’s: it can be related to, joined and loaded, and no script makes or changes it.
+            </p>
+          ) : (
+            <SqlBox heading={`SQL, for ${dialect}`} sql={card.sql} />
+          )}
         </div>
       </div>
+    </>
+  );
+}
+
+const STORED_KINDS: Readonly<Record<NonNullable<EntityCard['kinds']>['storage']['kind'], string>> = {
+  'single table': 'all in one table',
+  'joined tables': 'what all have in one table, what a kind has of its own in another, joined by the key',
+  'separate tables': 'each concrete kind in a table of its own',
+  json: 'all in one table, what a kind has of its own in a column of JSON',
+};
+
+/** What an entity is among the kinds of a base, and how they are stored. */
+function KindLines({ card, onSelect }: { readonly card: EntityCard } & Pick<CardProps, 'onSelect'>) {
+  const { kinds } = card;
+  if (kinds === null) return null;
+  const link = (name: string) => (
+    <button
+      key={name}
+      type="button"
+      className="border-b border-kinds text-kinds hover:bg-wash"
+      onClick={() => onSelect({ kind: 'entity', name })}
+    >
+      {name}
+    </button>
+  );
+  return (
+    <>
+      <Heading>Kinds</Heading>
+      <p className="font-serif leading-6">
+        {kinds.base !== null && (
+          <>
+            It is a {link(kinds.base)}
+            {kinds.mark !== null && (
+              <>
+                , marked <span className="font-mono text-small">'{kinds.mark}'</span>
+              </>
+            )}
+            .{' '}
+          </>
+        )}
+        {kinds.kinds.length > 0 && (
+          <>
+            {kinds.abstract ? 'Every row is one of its kinds: ' : 'Some rows are of its kinds: '}
+            {kinds.kinds.map((name, index) => (
+              <span key={name}>
+                {index > 0 && ', '}
+                {link(name)}
+              </span>
+            ))}
+            .{' '}
+          </>
+        )}
+        <span className="text-ink-2">
+          Stored {STORED_KINDS[kinds.storage.kind]}
+          {'mark' in kinds.storage && `; ${kinds.storage.mark} says which`}.
+        </span>
+      </p>
+    </>
+  );
+}
+
+function Paths({ card, onSelect }: { readonly card: EntityCard } & Pick<CardProps, 'onSelect'>) {
+  if (card.paths.length === 0) return null;
+  return (
+    <>
+      <Heading>Paths</Heading>
+      <ul className="leading-6">
+        {card.paths.map((path) => (
+          <li key={path.name}>
+            <strong className="font-serif">{path.name}</strong>{' '}
+            <span className={`text-small ${path.many ? 'text-to-many' : 'text-to-one'}`}>
+              {path.many ? 'many' : 'at most one'}
+            </span>{' '}
+            <button
+              type="button"
+              className="border-b border-selected font-serif text-selected hover:bg-wash"
+              onClick={() => onSelect({ kind: 'entity', name: path.target })}
+            >
+              {path.target}
+            </button>{' '}
+            <span className="font-mono text-small text-ink-2">{path.text}</span>
+          </li>
+        ))}
+      </ul>
     </>
   );
 }
@@ -260,7 +358,7 @@ function Sentences({ sentences, onSelect }: { readonly sentences: readonly Sente
   return (
     <ul className="font-serif leading-6">
       {sentences.map((sentence) => (
-        <li key={`${sentence.relation} ${sentence.role}`}>
+        <li key={`${sentence.relation} ${sentence.subject} ${sentence.role}`}>
           {article(sentence.subject)} {sentence.subject} knows{' '}
           <button
             type="button"
@@ -270,9 +368,14 @@ function Sentences({ sentences, onSelect }: { readonly sentences: readonly Sente
           >
             {sentence.knows}
           </button>{' '}
-          <button type="button" className={link} onClick={() => onSelect({ kind: 'entity', name: sentence.target })}>
-            {sentence.target}
-          </button>{' '}
+          {sentence.targets.map((target, index) => (
+            <span key={target}>
+              {index > 0 && ' or '}
+              <button type="button" className={link} onClick={() => onSelect({ kind: 'entity', name: target })}>
+                {target}
+              </button>
+            </span>
+          ))}{' '}
           as <strong>{sentence.role}</strong>
           {sentence.bothWays && ', both ways'}.
         </li>

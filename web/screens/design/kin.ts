@@ -11,13 +11,23 @@ export function closeKin(view: DesignView, layout: MapLayout, selection: Selecti
     const touches =
       selection.kind === 'relation'
         ? card.name === selection.name
-        : card.sentences.some((sentence) => sentence.subject === selection.name || sentence.target === selection.name);
+        : card.sentences.some((sentence) => sentence.subject === selection.name || sentence.targets.includes(selection.name));
     if (!touches) continue;
-    kin.add(`relation ${card.name}`).add(`pivot ${card.name}`);
-    for (const { subject, target } of card.sentences) kin.add(subject).add(target);
+    kin.add(`relation ${card.name}`);
+    if (layout.labels.some(({ id }) => id === `pivot ${card.name}`)) kin.add(`pivot ${card.name}`);
+    for (const { subject, targets } of card.sentences) {
+      // Of a relation to several, one of them is kin to what points at it, and not to the others.
+      const whole = selection.kind === 'relation' || subject === selection.name;
+      if (whole) for (const name of [subject, ...targets]) kin.add(name);
+      else if (targets.includes(selection.name)) kin.add(subject);
+    }
   }
-  for (const { relation, from, to } of layout.stems) {
-    if (kin.has(`relation ${relation}`)) for (const end of [from, to]) kin.add(end);
+  for (const { kind, relation, from, to } of layout.stems) {
+    const ofKinds = kind === 'kind' && selection.kind === 'entity' && (from === selection.name || to === selection.name);
+    if (ofKinds) kin.add(from).add(to).add(`relation ${relation}`);
+    if (kind !== 'kind' && kind !== 'polymorphic' && kin.has(`relation ${relation}`)) for (const end of [from, to]) kin.add(end);
+    if (kind === 'polymorphic' && kin.has(`relation ${relation}`))
+      for (const end of [from, to]) if (end.startsWith('knot ') || end.startsWith('pivot ')) kin.add(end);
   }
   return kin;
 }

@@ -17,13 +17,15 @@ export type EntityNode = Node<
   'entity'
 >;
 export type PivotNode = Node<{ name: string; table: string; selected: boolean; faded: boolean }, 'pivot'>;
-export type FlowNode = EntityNode | PivotNode;
+/** The knot in which the stems of a polymorphic relation meet. */
+export type KnotNode = Node<{ name: string; role: string; selected: boolean; faded: boolean }, 'knot'>;
+export type FlowNode = EntityNode | PivotNode | KnotNode;
 
 /** How large the map is seen, in steps, so that labels change with it and not with every turn of the wheel. */
 export const ZoomContext = createContext(1);
 
 /** Below this only names are read; above the other there is room for more fields. */
-const ONLY_NAMES = 0.48;
+const ONLY_NAMES = 0.44;
 /** Below this there is room for the names of keys, and not for what they are. */
 const WITH_DETAIL = 0.94;
 const HEAD = 48;
@@ -83,7 +85,12 @@ function EntitySlip({ data }: NodeProps<EntityNode>) {
 /** A label seen from a little further: letters keep their size on the screen, so less is said. */
 function Compact({ data, look, zoom }: { readonly data: EntityNode['data']; readonly look: string; readonly zoom: number }) {
   const { label, width, height, relation } = data;
-  const room = Math.floor((height * zoom - 26) / 14.5);
+  const fits = (name: string) => (width * zoom - 14) / (name.length * CHARACTER) >= 12;
+  // A name of several words that is too long for one line goes on two, where there is a second.
+  const words = label.name.split(/(?<=[a-z0-9])(?=[A-Z])/);
+  const parted = !fits(label.name) && words.length > 1 && height * zoom >= 36;
+  const names = parted ? [words[0] ?? '', words.slice(1).join('')] : [label.name];
+  const room = Math.floor((height * zoom - (parted ? 36 : 26)) / 14.5);
   const pointing = label.lines.filter(({ sort }) => sort !== 'key');
   return (
     <div className={look}>
@@ -93,10 +100,19 @@ function Compact({ data, look, zoom }: { readonly data: EntityNode['data']; read
         style={{ width: width * zoom, height: height * zoom, transform: `scale(${1 / zoom})` }}
       >
         <div
-          className="truncate font-serif leading-6 font-semibold"
-          style={{ fontSize: Math.max(12, Math.min(14, (width * zoom - 14) / (label.name.length * CHARACTER))) }}
+          className={`truncate font-serif font-semibold ${parted ? 'pt-0.5 leading-[15px]' : 'leading-6'}`}
+          style={{
+            fontSize: Math.max(
+              12,
+              Math.min(14, (width * zoom - 14) / (Math.max(...names.map((name) => name.length)) * CHARACTER)),
+            ),
+          }}
         >
-          {label.name}
+          {names.map((name) => (
+            <span key={name} className={parted ? 'block truncate' : ''}>
+              {name}
+            </span>
+          ))}
           {data.absent && <span className="ml-1.5 text-to-many">▲</span>}
           {data.folded && <span className="ml-1.5 text-small font-normal text-ink-2">+{label.hidden}</span>}
         </div>
@@ -173,4 +189,28 @@ function PivotLozenge({ data }: NodeProps<PivotNode>) {
   );
 }
 
-export const nodeTypes = { entity: EntitySlip, pivot: PivotLozenge };
+/** The trade's exclusive arc across the stems above, and the knot below it from which one stem goes on. */
+function PolymorphicKnot({ data }: NodeProps<KnotNode>) {
+  const zoom = use(ZoomContext);
+  return (
+    <div
+      className={`flex h-full items-center font-mono text-polymorphic ${data.faded ? 'opacity-35' : ''} ${data.selected ? 'font-bold' : ''}`}
+    >
+      <Handle type="target" position={Position.Top} className="invisible" />
+      <svg width={28} height={26} className="shrink-0 overflow-visible" aria-hidden="true">
+        <path d="M -14 -12 Q 14 -1 42 -12" className="fill-none stroke-polymorphic" strokeWidth={1.6} />
+        <path d="M 14 0 V 26" className="fill-none stroke-polymorphic" strokeWidth={1.4} />
+        <circle cx={14} cy={11} r={5.5} className="fill-label stroke-polymorphic" strokeWidth={1.6} />
+        <circle cx={14} cy={11} r={1.8} className="fill-polymorphic" />
+      </svg>
+      {zoom >= 0.4 && (
+        <span className="bg-sheet pr-1 pl-1 whitespace-nowrap" style={{ fontSize: Math.min(12 / Math.min(zoom, 1), 19) }}>
+          {data.role}
+        </span>
+      )}
+      <Handle type="source" position={Position.Bottom} className="invisible" />
+    </div>
+  );
+}
+
+export const nodeTypes = { entity: EntitySlip, pivot: PivotLozenge, knot: PolymorphicKnot };

@@ -260,6 +260,11 @@ function nodesOf(view: DesignView, map: MapView, { kin, selection, absent, folde
       ends.flatMap((end) => (end.pivot === null ? [] : [[`pivot ${end.relation}`, end.pivot.table] as const])),
     ),
   );
+  const roles = new Map<string, string>(
+    view.entities.flatMap(({ ends }) =>
+      ends.flatMap((end) => (end.targets.length > 1 ? [[end.relation, end.name] as const] : [])),
+    ),
+  );
   return map.layout.labels.map((placed): FlowNode => {
     const base = {
       id: placed.id,
@@ -287,6 +292,16 @@ function nodesOf(view: DesignView, map: MapView, { kin, selection, absent, folde
           onFold,
         },
         ariaLabel: `${label.name}, table ${label.table}`,
+      };
+    }
+    if (placed.kind === 'knot') {
+      const name = placed.id.replace(/^knot /, '');
+      const role = roles.get(name) ?? name;
+      return {
+        ...base,
+        type: 'knot',
+        data: { name, role, selected: selection?.name === name, faded },
+        ariaLabel: `${role}, one of several`,
       };
     }
     const relation = placed.id.replace(/^pivot /, '');

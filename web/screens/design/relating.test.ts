@@ -82,7 +82,18 @@ describe('on the map', () => {
   test('close kin are those that a relation leads to, both ways and over pivots', () => {
     const kin = closeKin(view, map.layout, { kind: 'entity', name: 'Ensemble' });
     expect(kin).toEqual(
-      new Set(['Ensemble', 'relation seating', 'pivot seating', 'Player', 'relation programme', 'pivot programme', 'Concert']),
+      new Set([
+        'Ensemble',
+        'relation seating',
+        'pivot seating',
+        'Player',
+        'relation programme',
+        'Concert',
+        // A remark is kin to what it can be on; the other things that it can be on are not.
+        'relation remark_subject',
+        'knot remark_subject',
+        'Remark',
+      ]),
     );
     expect(closeKin(view, map.layout, { kind: 'relation', name: 'borrowing' })).toContain('Loan');
     expect(closeKin(view, map.layout, null)).toBeNull();

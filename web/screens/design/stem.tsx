@@ -5,6 +5,13 @@ import type { Selection } from '../../app/selection.js';
 const CORNER = 6;
 const FOOT = 10;
 
+const COLOURS: Readonly<Record<PlacedStem['kind'], string>> = {
+  key: 'stroke-to-one',
+  pivot: 'stroke-pivot',
+  polymorphic: 'stroke-polymorphic',
+  kind: 'stroke-kinds',
+};
+
 /** A stem with rounded corners and the trade's crow's-foot signs at its ends. */
 export const Stem = memo(function Stem({
   stem,
@@ -16,7 +23,8 @@ export const Stem = memo(function Stem({
   onSelect(selection: Selection): void;
 }) {
   const path = rounded(stem.points);
-  const colour = selected ? 'stroke-selected' : stem.kind === 'pivot' ? 'stroke-pivot' : 'stroke-to-one';
+  const colour = selected ? 'stroke-selected' : COLOURS[stem.kind];
+  const title = stem.kind === 'kind' ? `${stem.to} is a kind of ${stem.from}` : stem.relation;
   return (
     <g className={`${colour} fill-none`} strokeWidth={selected ? 2.4 : 1.4}>
       <path d={path} />
@@ -28,9 +36,11 @@ export const Stem = memo(function Stem({
         d={path}
         className="pointer-events-auto cursor-pointer stroke-transparent"
         strokeWidth={12}
-        onClick={() => onSelect({ kind: 'relation', name: stem.relation })}
+        onClick={() =>
+          onSelect(stem.kind === 'kind' ? { kind: 'entity', name: stem.to } : { kind: 'relation', name: stem.relation })
+        }
       >
-        <title>{stem.short ? `${stem.relation}, from ${stem.from}` : stem.relation}</title>
+        <title>{stem.short ? `${title}, from ${stem.from}` : title}</title>
       </path>
     </g>
   );

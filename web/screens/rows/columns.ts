@@ -1,10 +1,13 @@
 import { useCallback, useMemo, useState } from 'react';
+import { KIND_NAME } from '../../../core/model/index.js';
 import { preferences } from '../../app/preferences.js';
 import { widthOf } from '../../parts/field-value.js';
 import type { EntityView, FieldView, RoleView } from '../../workers/design-view.js';
 
 /** A column of the grid. */
 export type GridColumn =
+  /** What kind a row of a base is. */
+  | { readonly kind: 'kind'; readonly id: string; readonly width: number }
   | { readonly kind: 'field'; readonly id: string; readonly field: FieldView; readonly width: number }
   | { readonly kind: 'one'; readonly id: string; readonly role: RoleView; readonly width: number }
   | { readonly kind: 'many'; readonly id: string; readonly role: RoleView; readonly width: number }
@@ -18,15 +21,16 @@ export function columnsOf(entity: EntityView, pivot: RoleView['pivot']): GridCol
   const field = (view: FieldView): GridColumn => ({ kind: 'field', id: view.name, field: view, width: widthOf(view) });
   const role = (end: RoleView): GridColumn => ({
     kind: end.many ? 'many' : 'one',
-    id: end.name,
+    id: end.id,
     role: end,
-    width: Math.max(end.many ? 84 : 184, end.name.length * 7.6 + 34),
+    width: Math.max(end.many ? 84 : 184, end.id.length * 7.6 + 34),
   });
   const fields = entity.fields.filter(({ name }) => !declared.has(name));
   // Where there are few fields they all stand before the roles; else only the one that says what the row is.
   const leads = (name: string) => fields.length <= FEW_FIELDS || name === entity.shownField;
   return [
     ...fields.filter(({ key }) => key).map(field),
+    ...(entity.several ? [{ kind: 'kind' as const, id: KIND_NAME, width: 150 }] : []),
     ...(pivot?.fields.map(
       (view): GridColumn => ({
         kind: 'pivot',

@@ -1,7 +1,7 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { memo, useEffect, useRef, useState } from 'react';
 import { SHOWN } from '../../../core/browse/index.js';
-import { COMPOSITE_KEY } from '../../../core/model/index.js';
+import { COMPOSITE_KEY, KIND_NAME } from '../../../core/model/index.js';
 import { shownKey } from '../../../core/values/index.js';
 import { preferences } from '../../app/preferences.js';
 import { FieldValue, isNumber, storedText } from '../../parts/field-value.js';
@@ -129,6 +129,25 @@ export function Grid({ entity, columns, total, data, orderBy, here, walk, onOrde
   );
 }
 
+/** The kinds whose rows have something in a column; null where all have. */
+function kindsOf(column: GridColumn): readonly string[] | null {
+  switch (column.kind) {
+    case 'field':
+      return column.field.kinds;
+    case 'one':
+    case 'many':
+      return column.role.kinds;
+    default:
+      return null;
+  }
+}
+
+/** Rows are put in order by what all of them have, and what leads to rows of one entity. */
+function isSortable(column: GridColumn): boolean {
+  if (column.kind === 'pivot' || column.kind === 'kind' || kindsOf(column) !== null) return false;
+  return column.kind !== 'one' || column.role.targets.length === 1;
+}
+
 function Head({
   column,
   width,
@@ -144,8 +163,8 @@ function Head({
   onOrder(orderBy: string): void;
   onResize(pixels: number): void;
 }) {
-  const order = column.kind === 'many' ? `count(${column.id})` : column.id;
-  const sortable = column.kind !== 'pivot';
+  const order = column.kind === 'many' ? `count(${column.id.includes(' as ') ? `(${column.id})` : column.id})` : column.id;
+  const sortable = isSortable(column);
   const sign = orderBy === order ? '↑' : orderBy === `${order} desc` ? '↓' : '';
   const colour =
     column.kind === 'one'
@@ -154,12 +173,16 @@ function Head({
         ? 'text-to-many'
         : column.kind === 'pivot'
           ? 'text-pivot'
-          : 'text-ink-2';
+          : column.kind === 'kind'
+            ? 'text-kinds'
+            : 'text-ink-2';
   const right = column.kind === 'many' || ((column.kind === 'field' || column.kind === 'pivot') && isNumber(column.field));
   const title =
-    column.kind === 'field' || column.kind === 'pivot'
-      ? `${column.field.type}${column.field.derived ? ', computed when read' : ''}`
-      : `→ ${column.role.target}, relation ${column.role.relation}`;
+    column.kind === 'kind'
+      ? 'what kind the row is'
+      : column.kind === 'field' || column.kind === 'pivot'
+        ? `${column.field.type}${column.field.derived ? ', computed when read' : ''}`
+        : `→ ${column.role.targets.join(' or ')}, ${column.role.path ? 'a path' : `relation ${column.role.relation}`}`;
   const drag = useRef<{ x: number; width: number } | null>(null);
   return (
     <span
@@ -294,9 +317,14 @@ function Cell({
   readonly here: string;
   readonly walk: ReturnType<typeof useWalk>;
 }) {
+  // A row of another kind has no such thing.
+  const kinds = kindsOf(column);
+  if (kinds !== null && !kinds.includes(kindOf(row, entity.name))) return <span className="sr-only">not of this kind</span>;
   switch (column.kind) {
     case 'field':
       return <FieldValue value={row[column.id]} field={column.field} />;
+    case 'kind':
+      return <span className="text-kinds">{kindOf(row, entity.name)}</span>;
     case 'pivot': {
       const pivot = row[column.table];
       const value = typeof pivot === 'object' && pivot !== null ? (pivot as Row)[column.field.name] : null;
@@ -320,7 +348,7 @@ function Cell({
           type="button"
           tabIndex={-1}
           className="max-w-full truncate text-selected hover:underline"
-          onClick={() => walk.toRow(role.target, keyOf(target as Row), here)}
+          onClick={() => walk.toRow(kindOf(target as Row, role.target), keyOf(target as Row), here)}
         >
           {titleOf(target as Row)}
         </button>
@@ -336,7 +364,7 @@ function Cell({
           tabIndex={-1}
           className="text-to-many hover:underline"
           aria-label={`${count} ${column.id}`}
-          onClick={() => walk.toRows(entity.name, row[entity.key], column.id, column.role.target, here)}
+          onClick={() => walk.toRows(entity.name, row[entity.key], column.role.name, column.role.target, here)}
         >
           {count.toLocaleString('en')}
         </button>
@@ -345,7 +373,13 @@ function Cell({
   }
 }
 
-const NOTHING = { name: '', kind: 'text', type: 'text', derived: false, key: false, title: null, titles: {} };
+const NOTHING = { name: '', kind: 'text', type: 'text', derived: false, key: false, title: null, titles: {}, kinds: null };
+
+/** The entity that a row is of: where that differs from row to row, the row says it. */
+export function kindOf(row: Row, otherwise: string): string {
+  const kind = row[KIND_NAME];
+  return typeof kind === 'string' ? kind : otherwise;
+}
 
 /** What a row that was loaded for its title is shown as; where that is empty, its key. */
 export function titleOf(row: Row): string {

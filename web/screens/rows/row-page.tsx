@@ -2,7 +2,7 @@ import { shownKey } from '../../../core/values/index.js';
 import { failureMessage, useRowsQuery } from '../../app/api.js';
 import { FieldValue } from '../../parts/field-value.js';
 import type { DesignView, EntityView, RoleView } from '../../workers/design-view.js';
-import { danglingKey, keyOf, titleOf } from './grid.js';
+import { danglingKey, keyOf, kindOf, titleOf } from './grid.js';
 import { useWalk } from './place.js';
 import { Trail } from './trail.js';
 import type { Row } from './use-window.js';
@@ -43,6 +43,8 @@ export function RowPage({
   }
   const title = titleFor(row, entity);
   const declared = new Set(entity.ends.flatMap(({ columns }) => columns));
+  const kind = kindOf(row, entity.name);
+  const ends = entity.ends.filter(({ kinds }) => kinds === null || kinds.includes(kind));
   return (
     <article aria-label={`${entity.name} ${rowKey}`} className="min-h-0 overflow-auto px-6 py-4">
       <Trail steps={walk.trail} onBack={walk.back} />
@@ -50,7 +52,7 @@ export function RowPage({
         <h2 className="font-serif text-[22px] font-semibold">{title}</h2>
         {title !== `${entity.name} ${shownKey(rowKey)}` && (
           <span className="text-ink-2">
-            {entity.name} {shownKey(rowKey)}
+            {kind} {shownKey(rowKey)}
           </span>
         )}
       </header>
@@ -58,7 +60,7 @@ export function RowPage({
         <div>
           <dl className="grid grid-cols-[auto_1fr] border border-line bg-label font-mono text-small">
             {entity.fields
-              .filter(({ name }) => !declared.has(name))
+              .filter(({ name, kinds }) => !declared.has(name) && (kinds === null || kinds.includes(kind)))
               .map((field) => (
                 <div key={field.name} className="contents">
                   <dt
@@ -75,25 +77,28 @@ export function RowPage({
           </dl>
           <h3 className="mt-5 mb-1 font-serif text-ink-2 italic">It points at</h3>
           <ul className="border border-line bg-label">
-            {entity.ends
+            {ends
               .filter(({ many }) => !many)
               .map((role) => (
-                <li key={role.name} className="flex items-baseline gap-4 border-b border-line px-4 py-1 last:border-0">
-                  <span className="w-32 shrink-0 truncate font-mono text-small text-to-one" title={`relation ${role.relation}`}>
+                <li key={role.id} className="flex items-baseline gap-4 border-b border-line px-4 py-1 last:border-0">
+                  <span
+                    className="w-32 shrink-0 truncate font-mono text-small text-to-one"
+                    title={role.path ? 'a path over other relations' : `relation ${role.relation}`}
+                  >
                     {role.name}
                   </span>
-                  <ToOne row={row} role={role} onOpen={(key) => walk.toRow(role.target, key, title)} />
+                  <ToOne row={row} role={role} onOpen={(target, key) => walk.toRow(target, key, title)} />
                 </li>
               ))}
-            {entity.ends.every(({ many }) => many) && <li className="px-4 py-1 text-ink-2">Nothing.</li>}
+            {ends.every(({ many }) => many) && <li className="px-4 py-1 text-ink-2">Nothing.</li>}
           </ul>
         </div>
         <div className="space-y-4">
-          {entity.ends
+          {ends
             .filter(({ many }) => many)
             .map((role) => (
               <Kin
-                key={role.name}
+                key={role.id}
                 tree={tree}
                 revision={revision}
                 owner={entity}
@@ -104,23 +109,35 @@ export function RowPage({
                 walk={walk}
               />
             ))}
-          {entity.ends.every(({ many }) => !many) && <p className="text-ink-2">No relation leads to many from here.</p>}
+          {ends.every(({ many }) => !many) && <p className="text-ink-2">No relation leads to many from here.</p>}
         </div>
       </div>
     </article>
   );
 }
 
-function ToOne({ row, role, onOpen }: { readonly row: Row; readonly role: RoleView; onOpen(key: unknown): void }) {
+function ToOne({
+  row,
+  role,
+  onOpen,
+}: {
+  readonly row: Row;
+  readonly role: RoleView;
+  onOpen(entity: string, key: unknown): void;
+}) {
   const target = row[role.name];
   if (typeof target === 'object' && target !== null)
     return (
       <span className="flex min-w-0 items-baseline gap-2">
-        <button type="button" className="truncate text-selected hover:underline" onClick={() => onOpen(keyOf(target as Row))}>
+        <button
+          type="button"
+          className="truncate text-selected hover:underline"
+          onClick={() => onOpen(kindOf(target as Row, role.target), keyOf(target as Row))}
+        >
           {titleOf(target as Row)}
         </button>
         <span className="text-small text-ink-3">
-          {role.target} {shownKey(String(keyOf(target as Row)))}
+          {kindOf(target as Row, role.target)} {shownKey(String(keyOf(target as Row)))}
         </span>
       </span>
     );
@@ -133,7 +150,7 @@ function ToOne({ row, role, onOpen }: { readonly row: Row; readonly role: RoleVi
     );
   return (
     <span className="text-harm">
-      ✕ {key}, and no {role.target} has this key
+      ✕ {key}, and no {role.targets.join(' or ')} has this key
     </span>
   );
 }
@@ -165,10 +182,13 @@ function Kin({
   const rows = data?.ok === true ? data.rows : [];
   if (target === undefined) return null;
   return (
-    <section aria-label={role.name} className="border border-line bg-label">
+    <section aria-label={role.id} className="border border-line bg-label">
       <header className="flex items-baseline gap-2 border-b border-line px-4 py-1">
-        <h3 className="font-mono text-small font-bold text-to-many" title={`relation ${role.relation}`}>
-          {role.name}
+        <h3
+          className="font-mono text-small font-bold text-to-many"
+          title={role.path ? 'a path over other relations' : `relation ${role.relation}`}
+        >
+          {role.id}
         </h3>
         <span className="font-mono text-small">{total === null ? '…' : total.toLocaleString('en')}</span>
         {role.pivot !== null && <span className="text-small text-pivot">◇ {role.pivot.table}</span>}

@@ -1,5 +1,6 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useMemo, useRef } from 'react';
+import { KIND_NAME } from '../../../core/model/index.js';
 import { FieldValue, isNumber } from '../../parts/field-value.js';
 import type { DesignView, FieldView } from '../../workers/design-view.js';
 
@@ -11,7 +12,16 @@ interface Column {
   read(row: Row): unknown;
 }
 
-const PLAIN: FieldView = { name: '', kind: 'text', type: 'text', derived: false, key: false, title: null, titles: {} };
+const PLAIN: FieldView = {
+  name: '',
+  kind: 'text',
+  type: 'text',
+  derived: false,
+  key: false,
+  title: null,
+  titles: {},
+  kinds: null,
+};
 
 /** The answer as a table: one line for each root row, to-one loads as further columns, to-many loads as counts. */
 export function AnswerTable({
@@ -91,13 +101,15 @@ function columnsOf(
   depth: number,
 ): Column[] {
   const known = view?.entities.find(({ name }) => name === entity);
-  const sample = rows.map(reach).find((row) => row !== null);
-  if (sample === undefined || sample === null) return [];
-  return Object.keys(sample).flatMap((name): Column[] => {
+  // Rows of several kinds have not all the same names.
+  const names = new Set<string>();
+  for (const row of rows) for (const name of Object.keys(reach(row) ?? {})) names.add(name);
+  return Array.from(names).flatMap((name): Column[] => {
     const path = `${prefix}${name}`;
     // A key column says no more than the row that was loaded over it.
     const over = known?.keyColumns[name];
-    if (over !== undefined && over in sample) return [];
+    if (over !== undefined && names.has(over)) return [];
+    if (name === KIND_NAME) return [{ path: `${prefix}kind`, field: PLAIN, read: (row) => reach(row)?.[name] ?? null }];
     const read = (row: Row) => reach(row)?.[name] ?? null;
     const end = known?.ends.find((candidate) => candidate.name === name);
     if (end?.many === true)

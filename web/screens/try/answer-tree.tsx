@@ -1,5 +1,6 @@
 import { ChevronDown, ChevronRight } from 'lucide-react';
 import { useState } from 'react';
+import { KIND_NAME } from '../../../core/model/index.js';
 import { storedText } from '../../parts/field-value.js';
 import type { DesignView, EntityView } from '../../workers/design-view.js';
 
@@ -64,14 +65,18 @@ interface RowItemProps {
   readonly open: boolean;
 }
 
-function RowItem({ row, entity, known, depth, over, open: openFirst }: RowItemProps) {
+function RowItem({ row, entity: stated, known, depth, over, open: openFirst }: RowItemProps) {
+  const kind = row[KIND_NAME];
+  const entity = (typeof kind === 'string' ? known.entities.get(kind) : undefined) ?? stated;
   const [open, setOpen] = useState(openFirst);
   const loads = Object.entries(row).filter(
     ([name, value]) => entity?.roles[name] !== undefined && (value === null || typeof value === 'object'),
   );
   const isLoaded = (role: string | undefined) => loads.some(([load]) => load === role);
   // A key column says no more than the row that was loaded over it.
-  const fields = Object.entries(row).filter(([name]) => !isLoaded(name) && !isLoaded(entity?.keyColumns[name]));
+  const fields = Object.entries(row).filter(
+    ([name]) => name !== KIND_NAME && !isLoaded(name) && !isLoaded(entity?.keyColumns[name]),
+  );
   const title = titleOf(row, entity);
   const Arrow = open ? ChevronDown : ChevronRight;
   return (
@@ -96,6 +101,11 @@ function RowItem({ row, entity, known, depth, over, open: openFirst }: RowItemPr
         )}
         {over !== null && <span className="shrink-0 font-mono text-small text-ink-2">{over}</span>}
         <span className="shrink-0 font-serif font-semibold">{title}</span>
+        {typeof kind === 'string' && !title.startsWith(`${kind} `) && (
+          <span className="shrink-0 text-small text-kinds" title="What kind the row is">
+            {kind}
+          </span>
+        )}
         <span className="truncate font-mono text-small">
           {flattened(fields, known)
             .filter(({ name }) => name !== entity?.shownField && entity?.keyFields.includes(name) !== true)

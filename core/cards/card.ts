@@ -1,0 +1,76 @@
+import type { Kinds, Origin, Relation } from '../model/index.js';
+import type { DeleteRule, Knows, Span } from '../notation/index.js';
+
+export interface SentenceCard {
+  readonly subject: string;
+  readonly knows: Knows;
+  /** One entity, or those of a polymorphic role. */
+  readonly targets: readonly string[];
+  readonly role: string;
+  readonly bothWays: boolean;
+  readonly relation: string;
+  readonly note: string | null;
+}
+
+export interface FieldCard {
+  readonly name: string;
+  readonly type: string;
+  readonly column: string;
+  readonly marks: readonly string[];
+  readonly note: string | null;
+  readonly derived: boolean;
+}
+
+/** Something that is stored, and why there. */
+export interface StorageCard {
+  readonly text: string;
+  readonly why: string;
+  readonly stated: boolean;
+}
+
+export interface EntityCard {
+  readonly kind: 'entity';
+  readonly name: string;
+  readonly note: string | null;
+  readonly table: StorageCard;
+  readonly fields: readonly FieldCard[];
+  readonly sentences: readonly SentenceCard[];
+  /** The relations that are derived from others, as the text has them. */
+  readonly paths: readonly { readonly name: string; readonly text: string; readonly target: string; readonly many: boolean }[];
+  /** What it is among the kinds of a base; null where it is no kind and has none. */
+  readonly kinds: (Pick<Kinds, 'root' | 'base' | 'kinds' | 'abstract' | 'storage'> & { readonly mark: string | null }) | null;
+  /** The table is somebody else’s. */
+  readonly given: boolean;
+  readonly sql: string;
+  readonly span: Span;
+}
+
+export interface RelationCard {
+  readonly kind: 'relation';
+  readonly name: string;
+  readonly form: Relation['form'];
+  readonly note: string | null;
+  readonly sentences: readonly SentenceCard[];
+  readonly storage: readonly StorageCard[];
+  /** What a delete of each end does, in words. */
+  readonly deletes: readonly {
+    readonly when: string;
+    readonly then: string;
+    readonly rule: DeleteRule;
+    readonly stated: boolean;
+  }[];
+  /** What stands in the database for it: the key column, or the pivot's table. */
+  readonly sql: string;
+  /** The join from each end to the other. */
+  readonly joins: readonly { readonly from: string; readonly sql: string }[];
+  readonly span: Span;
+}
+
+export type Card = EntityCard | RelationCard;
+
+/** Something that is stored, with why it is there. */
+export function storage(text: string, origin: Origin): StorageCard {
+  return origin.kind === 'stated'
+    ? { text, why: 'stated', stated: true }
+    : { text, why: `by convention: ${origin.rule}`, stated: false };
+}

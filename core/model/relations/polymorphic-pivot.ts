@@ -1,0 +1,154 @@
+import { type Resolution, wrong } from '../draft.js';
+import { conventionalColumns } from '../keys.js';
+import type { Chosen, PivotColumn, PolymorphicPivotRelation, PolymorphicRole, Role } from '../model.js';
+import { singular, snakeCase } from '../names.js';
+import { convention, foreignKeysOf, noteOf, ruleOf, stated } from './form.js';
+import { pivotFields } from './pivot.js';
+import { markOf, type PolymorphicEnds, polymorphicRole, sharedType, targetsOf } from './polymorphic.js';
+
+/** Many-to-many with several entities: pairs of a key, and of type and id. */
+export function resolvePolymorphicPivot(
+  resolution: Resolution,
+  ends: PolymorphicEnds,
+): { relation: PolymorphicPivotRelation; roles: readonly (Role | PolymorphicRole)[] } | null {
+  const { syntax, holder, forth, stored } = ends;
+  const name = syntax.name.text;
+  const label = `relation ${name}`;
+  const targets = targetsOf(resolution, ends);
+  if (targets === null) return null;
+  const composite = ends.targets.find(({ entity }) => entity.key.fields.length > 1);
+  if (composite !== undefined)
+    return wrong(
+      resolution,
+      'key-parts',
+      stored?.span ?? syntax.head,
+      `${label}: ${composite.entity.name}’s key has several parts, and one id column holds one. Give it a key of one field, or state a relation of its own for it.`,
+    );
+  if (stored !== null && stored.store.kind !== 'table')
+    return wrong(
+      resolution,
+      'store-form',
+      stored.span,
+      stored.store.kind === 'entity'
+        ? `${label}: pairs that an entity holds are walked to one entity at a time. State a relation for each of ${ends.targets.map(({ entity }) => entity.name).join(', ')}, all stored in ${stored.store.entity.text}.`
+        : `${label} is many-to-many: it is stored in a table of pairs, as in “stored in table ${name} (${snakeCase(holder.name)}_id, thing_type with thing_id)”.`,
+    );
+  const store = stored?.store.kind === 'table' ? stored.store : null;
+  const columns = store?.columns ?? null;
+  const [one, other] = columns ?? [];
+  // The columns follow the subjects of the sentences: the holder's first where the first sentence is its own.
+  const typed = [one, other].find((column) => column?.kind === 'typed');
+  const plain = [one, other].find((column) => column !== undefined && column.kind !== 'typed');
+  if (columns !== null && (typed?.kind !== 'typed' || plain === undefined))
+    return wrong(
+      resolution,
+      'store-form',
+      stored?.span ?? syntax.head,
+      `${label} leads to several entities, so one side of the pair is type and id: “(${snakeCase(holder.name)}_id, thing_type with thing_id)”.`,
+    );
+  const stem = forth === null ? 'thing' : singular(forth.role.text);
+  const pick = (stated_: { text: string; span: { start: number; end: number } } | undefined, rest: string): Chosen<string> =>
+    stated_ === undefined
+      ? { value: `${stem}_${rest}`, origin: convention(`the singular of the role and _${rest}`) }
+      : { value: stated_.text, origin: stated(stated_.span) };
+  const near: PivotColumn[] =
+    plain?.kind === 'column'
+      ? [{ value: plain.name.text, origin: stated(plain.name.span), field: null }]
+      : plain?.kind === 'composite'
+        ? plain.names.map((column) => ({ value: column.text, origin: stated(column.span), field: null }))
+        : conventionalColumns(snakeCase(holder.name), holder.key).map((value) => ({
+            value,
+            origin: convention('the entity’s name and _id'),
+            field: null,
+          }));
+  if (near.length !== holder.key.fields.length)
+    return wrong(
+      resolution,
+      'key-parts',
+      stored?.span ?? syntax.head,
+      `${label}: ${holder.name}’s key has ${holder.key.fields.length} parts, so the pivot holds it in as many columns.`,
+    );
+  const onDelete = ruleOf(resolution, syntax, 'on delete', 'cascade', 'a pair goes with either of its rows');
+  if (onDelete.value === 'set null' || onDelete.value === 'set default')
+    return wrong(
+      resolution,
+      'set-null-required',
+      onDelete.origin.kind === 'stated' ? onDelete.origin.span : syntax.head,
+      `${label}: a pair needs both of its rows, so neither key can be ${onDelete.value}. Use cascade, restrict or no action.`,
+    );
+  const nearEnd = { entity: holder.name, columns: near, role: forth?.role.text ?? null };
+  const type = pick(typed?.kind === 'typed' ? typed.type : undefined, 'type');
+  const id = pick(typed?.kind === 'typed' ? typed.id : undefined, 'id');
+  const { fields } = pivotFields(resolution, stored, name, [...near.map(({ value }) => value), type.value, id.value]);
+  const relation: PolymorphicPivotRelation = {
+    kind: 'polymorphic pivot',
+    form: 'polymorphic many-to-many',
+    name,
+    entity: null,
+    given: stored?.given ?? false,
+    table:
+      store === null
+        ? { value: { schema: null, name }, origin: convention('the name of the relation') }
+        : { value: { schema: store.table.schema?.text ?? null, name: store.table.name.text }, origin: stated(store.table.span) },
+    near: nearEnd,
+    targets,
+    storage: {
+      kind: 'type and id',
+      type,
+      id,
+      idType: sharedType(ends.targets.map(({ entity }) => entity.key.type)),
+      triggers: !(stored?.withoutTriggers ?? false),
+    },
+    fields,
+    uniques: [],
+    indexes: [],
+    checks: [],
+    keptInTable: [],
+    repeats: stored?.repeats ?? false,
+    withoutKey: stored?.withoutKey ?? false,
+    onDelete,
+    onUpdate: ruleOf(resolution, syntax, 'on update', 'no action', 'a key is seldom changed'),
+    ...foreignKeysOf(resolution, syntax),
+    note: noteOf(syntax),
+    span: syntax.span,
+    head: syntax.head,
+  };
+  return { relation, roles: rolesOf(relation, ends) };
+}
+
+function rolesOf(relation: PolymorphicPivotRelation, { holder, forth, targets }: PolymorphicEnds): (Role | PolymorphicRole)[] {
+  const near = relation.near.columns.map(({ value }) => value);
+  const far = [relation.storage.id.value];
+  const table = relation.table.value;
+  const branches: Role[] = [];
+  const backs: Role[] = [];
+  relation.targets.forEach((target, index) => {
+    const end = targets[index];
+    if (end === undefined) return;
+    const mark = markOf(relation.storage, target, end.entity.key.type);
+    const common = { relation: relation.name, knows: 'many' as const, orderBy: [] };
+    if (forth !== null)
+      branches.push({
+        ...common,
+        name: forth.role.text,
+        entity: holder.name,
+        owner: holder.name,
+        target: target.entity,
+        way: { kind: 'pivot', table, near, far, symmetric: false, mark, marked: 'far' },
+        note: forth.note?.value ?? null,
+        span: forth.span,
+      });
+    if (end.back !== null)
+      backs.push({
+        ...common,
+        name: end.back.role.text,
+        entity: target.entity,
+        owner: end.back.subjects?.[0]?.text ?? relation.targets[0]?.entity ?? '',
+        target: holder.name,
+        way: { kind: 'pivot', table, near: far, far: near, symmetric: false, mark, marked: 'near' },
+        note: end.back.note?.value ?? null,
+        span: end.back.span,
+      });
+  });
+  return forth === null ? backs : [polymorphicRole(forth, holder.name, relation.name, branches), ...backs];
+}

@@ -1,0 +1,128 @@
+import {
+  type Entity,
+  entityOf,
+  lineage,
+  type Model,
+  type PivotRelation,
+  type PolymorphicPivotRelation,
+  type Relation,
+} from '../model/index.js';
+import type { ValueType, Wire } from '../values/index.js';
+import type { MadeColumn, MadeRow, MadeTable } from './made.js';
+
+const TEXT: ValueType = { kind: 'text', length: null };
+
+/** The columns that an entity declares itself: of its fields, and of the relations whose keys it holds. */
+function ownColumns(model: Model, entity: Entity): MadeColumn[] {
+  const columns = new Map<string, ValueType>();
+  const add = (name: string, type: ValueType) => {
+    if (!columns.has(name)) columns.set(name, type);
+  };
+  for (const field of entity.fields)
+    if (field.owner === entity.name && field.physical.generated === null) add(field.column.value, field.type);
+  for (const relation of model.relations.values())
+    for (const { name, type } of heldBy(model, relation, entity.name)) add(name, type);
+  return Array.from(columns, ([name, type]) => ({ name, type }));
+}
+
+/** The columns that a relation puts into the table of the entity that holds its keys. */
+export function heldBy(model: Model, relation: Relation, child: string): MadeColumn[] {
+  if (relation.kind === 'key' && relation.child === child) {
+    const { fields } = entityOf(model, relation.parent).key;
+    return relation.columns.map(({ value }, index) => ({ name: value, type: fields[index]?.type ?? TEXT }));
+  }
+  if (relation.kind !== 'polymorphic' || relation.child !== child) return [];
+  const { storage } = relation;
+  if (storage.kind === 'type and id')
+    return [
+      { name: storage.type.value, type: TEXT },
+      { name: storage.id.value, type: storage.idType },
+    ];
+  return storage.columns.map(({ value }, index) => ({
+    name: value,
+    type: entityOf(model, relation.targets[index]?.entity ?? '').key.type,
+  }));
+}
+
+/** The columns of a pivot's table. */
+export function pivotColumns(model: Model, relation: PivotRelation | PolymorphicPivotRelation): MadeColumn[] {
+  const ends = relation.kind === 'pivot' ? relation.ends : [relation.near];
+  const keys = ends.flatMap((end) => {
+    const { fields } = entityOf(model, end.entity).key;
+    return end.columns.map(({ value }, index) => ({ name: value, type: fields[index]?.type ?? TEXT }));
+  });
+  const typed =
+    relation.kind === 'pivot'
+      ? []
+      : [
+          { name: relation.storage.type.value, type: TEXT },
+          { name: relation.storage.id.value, type: relation.storage.idType },
+        ];
+  const fields = relation.fields.map((field) => ({ name: field.column.value, type: field.type }));
+  return [...keys, ...typed, ...fields];
+}
+
+/** The rows of an entity's kinds in the tables that hold them. */
+export function placeRows(model: Model, made: ReadonlyMap<string, readonly MadeRow[]>): MadeTable[] {
+  const tables = new Map<string, { entity: Entity; columns: Map<string, ValueType>; rows: MadeRow[] }>();
+  const tableFor = (entity: Entity, columns: readonly MadeColumn[]) => {
+    const known = tables.get(entity.name) ?? { entity, columns: new Map<string, ValueType>(), rows: [] };
+    for (const { name, type } of columns) if (!known.columns.has(name)) known.columns.set(name, type);
+    tables.set(entity.name, known);
+    return known.rows;
+  };
+  for (const [name, rows] of made) {
+    const entity = entityOf(model, name);
+    const all = lineage(model, name);
+    const columns = all.flatMap((one) => ownColumns(model, one));
+    const { kinds } = entity;
+    const storage = kinds?.storage ?? null;
+    if (kinds === null || storage === null || storage.kind === 'separate tables') {
+      tableFor(entity, columns).push(...rows);
+      continue;
+    }
+    const root = entityOf(model, kinds.root);
+    const mark: [string, Wire] = [storage.mark, kinds.mark];
+    const marked: MadeColumn = { name: storage.mark, type: TEXT };
+    switch (storage.kind) {
+      case 'single table':
+        tableFor(root, [...columns, marked]).push(...rows.map((row) => new Map([...row, mark])));
+        break;
+      case 'json': {
+        const inJson = all
+          .slice(1)
+          .flatMap((one) => one.fields.filter(({ owner }) => owner === one.name).map((field) => field.column.value));
+        const plain = columns.filter((column) => !inJson.includes(column.name));
+        const json: MadeColumn = { name: storage.column, type: { kind: 'json' } };
+        tableFor(root, [...plain, marked, json]).push(
+          ...rows.map((row) => {
+            const kept = Array.from(row).filter(([column]) => !inJson.includes(column));
+            const own = Object.fromEntries(inJson.map((column) => [column, row.get(column) ?? null]));
+            return new Map<string, Wire>([...kept, mark, [storage.column, inJson.length === 0 ? null : (own as Wire)]]);
+          }),
+        );
+        break;
+      }
+      case 'joined tables':
+        for (const one of all) {
+          const own = ownColumns(model, one);
+          const base = one.name === kinds.root;
+          const key = base ? [marked] : one.key.fields.map((field) => ({ name: field.column.value, type: field.type }));
+          const held = [...key, ...own];
+          tableFor(one, held).push(
+            ...rows.map((row) => {
+              const cells = held.map(({ name: column }): [string, Wire] => [column, row.get(column) ?? null]);
+              return new Map(base ? [...cells, mark] : cells);
+            }),
+          );
+        }
+    }
+  }
+  return Array.from(tables.values(), ({ entity, columns, rows }) => ({
+    schema: entity.table.value.schema,
+    table: entity.table.value.name,
+    owner: entity.name,
+    columns: Array.from(columns, ([name, type]) => ({ name, type })),
+    rows,
+  }));
+}

@@ -1,0 +1,222 @@
+import { generatedName, type Model } from '../../model/index.js';
+import { allOf, column, columnsOf, equal, type SqlExpression, string } from '../../sql/index.js';
+import type { EntityTables } from '../holders.js';
+import type { Trigger, TriggerAction } from '../schema.js';
+import type { SchemaTarget, TableBuilder } from '../tables.js';
+import { type Among, type Link, linksOf, type Place } from './links.js';
+
+/**
+ * What foreign keys cannot keep, kept by triggers: that a row which is pointed at by type and id is there, and is of the
+ * kind that is meant; and what happens to those that point at it when it goes or its key changes.
+ */
+export function addTriggers(
+  model: Model,
+  target: SchemaTarget,
+  tables: EntityTables,
+  all: ReadonlyMap<string, TableBuilder>,
+): void {
+  const writer = new TriggerWriter(target);
+  const links = linksOf(model, tables, all);
+  for (const group of grouped(links)) writer.guardChild(group);
+  for (const link of links) {
+    for (const place of link.places) {
+      if (place.table === null) continue;
+      if (link.when !== null) place.table.neverReuseKeys();
+      if (!link.keyed) writer.keepRules(link, place, place.table);
+      if (place.among !== null) writer.guardKind(link, place, place.table, place.among);
+    }
+  }
+  if (!target.cascadesFireTriggers) writer.cascadeByTriggers(all);
+}
+
+/** The links that stand in the same columns: one trigger looks at all of them. */
+function grouped(links: readonly Link[]): Link[][] {
+  const groups = new Map<string, Link[]>();
+  for (const link of links) {
+    const key = `${link.table.label}\n${link.columns.join('\n')}`;
+    groups.set(key, [...(groups.get(key) ?? []), link]);
+  }
+  return Array.from(groups.values());
+}
+
+class TriggerWriter {
+  constructor(private readonly target: SchemaTarget) {}
+
+  /** A row may point only at what is there. */
+  guardChild(links: readonly Link[]): void {
+    const [first] = links;
+    if (first === undefined) return;
+    const { table, columns } = first;
+    const actions = links.map((link): TriggerAction => {
+      const filled = link.columns.map(
+        (name): SqlExpression => ({ kind: 'is null', operand: column('new', name), negated: true }),
+      );
+      const marked = link.when === null ? null : this.among('new', link.when);
+      const missing = link.places.map((place) => `not ${this.exists(place.name, this.found(link, place))}`);
+      const rows = link.places.map(({ entity }) => entity).join(' or ');
+      return {
+        kind: 'refuse',
+        when: [this.print(allOf([marked, ...filled])), ...missing].join(' and '),
+        message: `${link.label}: there is no ${rows} of this key`,
+      };
+    });
+    const mark = first.when === null ? [] : [first.when.column];
+    for (const event of ['insert', 'update'] as const) {
+      table.addTrigger({
+        name: generatedName(table.name.name, first.name, 'there', event),
+        table: table.name,
+        timing: 'before',
+        event,
+        columns: event === 'update' ? [...mark, ...columns] : [],
+        when: null,
+        actions,
+      });
+    }
+  }
+
+  /** What becomes of those that point at a row when it goes, or its key changes. */
+  keepRules(link: Link, place: Place, table: TableBuilder): void {
+    const trigger = (event: 'delete' | 'update', timing: Trigger['timing'], actions: readonly TriggerAction[]) => {
+      const changed = this.print(
+        place.key
+          .map(
+            (name): SqlExpression => ({ kind: 'binary', operator: '<>', left: column('old', name), right: column('new', name) }),
+          )
+          .reduce((left, right): SqlExpression => ({ kind: 'binary', operator: 'or', left, right })),
+      );
+      table.addTrigger({
+        name: generatedName(table.name.name, link.table.name.name, link.name, event),
+        table: table.name,
+        timing,
+        event,
+        columns: event === 'update' ? place.key : [],
+        when: event === 'update' ? changed : null,
+        actions,
+      });
+    };
+    const children = this.children(link, place);
+    const refuse = (what: string): TriggerAction => ({
+      kind: 'refuse',
+      when: this.exists(link.table.name, children),
+      message: `${place.entity}: ${what}, since a row points at it over ${link.label}`,
+    });
+    const emptied = link.emptied.map((name) => `${this.target.quote(name)} = null`).join(', ');
+    const empty: TriggerAction = { kind: 'run', sql: `update ${this.name(link.table.name)} set ${emptied} where ${children}` };
+    switch (link.onDelete) {
+      case 'cascade':
+        trigger('delete', 'after', [{ kind: 'run', sql: `delete from ${this.name(link.table.name)} where ${children}` }]);
+        break;
+      case 'set null':
+      case 'set default':
+        trigger('delete', 'after', [empty]);
+        break;
+      default:
+        trigger('delete', 'before', [refuse('it cannot go')]);
+    }
+    switch (link.onUpdate) {
+      case 'cascade': {
+        const key = columnsOf('new', place.key);
+        const held = link.held === null || link.types[0] === undefined ? key : this.target.values.toText(link.types[0], key);
+        const parts = held.kind === 'tuple' ? held.items : [held];
+        const set = link.columns.map(
+          (name, index) => `${this.target.quote(name)} = ${this.print(parts[index] ?? { kind: 'null' })}`,
+        );
+        trigger('update', 'after', [
+          { kind: 'run', sql: `update ${this.name(link.table.name)} set ${set.join(', ')} where ${children}` },
+        ]);
+        break;
+      }
+      case 'set null':
+      case 'set default':
+        trigger('update', 'after', [empty]);
+        break;
+      default:
+        trigger('update', 'before', [refuse('its key cannot change')]);
+    }
+  }
+
+  /** A row that is pointed at as one of a kind stays of that kind. */
+  guardKind(link: Link, place: Place, table: TableBuilder, among: Among): void {
+    const stays = this.print(this.among('new', among));
+    table.addTrigger({
+      name: generatedName(table.name.name, link.table.name.name, link.name, 'kind'),
+      table: table.name,
+      timing: 'before',
+      event: 'update',
+      columns: [among.column],
+      when: `not (${stays})`,
+      actions: [
+        {
+          kind: 'refuse',
+          when: this.exists(link.table.name, this.children(link, place)),
+          message: `${place.entity}: its kind cannot change, since a row points at it over ${link.label}`,
+        },
+      ],
+    });
+  }
+
+  /**
+   * Where the engine fires no trigger on what a foreign key's rule deletes, each cascade into a table that has triggers
+   * on delete is carried out by a trigger itself, and so on upwards.
+   */
+  cascadeByTriggers(all: ReadonlyMap<string, TableBuilder>): void {
+    const byName = new Map(Array.from(all.values(), (table) => [table.name.name.toLowerCase(), table]));
+    const waiting = Array.from(all.values()).filter((table) => table.firesOnDelete);
+    const done = new Set<TableBuilder>();
+    for (let table = waiting.pop(); table !== undefined; table = waiting.pop()) {
+      if (done.has(table)) continue;
+      done.add(table);
+      for (const key of table.cascadesTaken()) {
+        const parent = byName.get(key.table.toLowerCase());
+        if (parent === undefined || parent === table) continue;
+        table.restrict(key);
+        const own = equal(columnsOf(null, key.columns), columnsOf('old', key.references));
+        parent.addTrigger({
+          name: generatedName(parent.name.name, table.name.name, ...key.columns, 'cascade'),
+          table: parent.name,
+          timing: 'before',
+          event: 'delete',
+          columns: [],
+          when: null,
+          actions: [{ kind: 'run', sql: `delete from ${this.name(table.name)} where ${this.print(own)}` }],
+        });
+        waiting.push(parent);
+      }
+    }
+  }
+
+  /** The condition on a place under which it has the row that a new one points at. */
+  private found(link: Link, place: Place): string {
+    const held = columnsOf('new', link.columns);
+    const key = link.held === null || link.types[0] === undefined ? held : this.target.values.fromText(link.types[0], held);
+    const there = equal(columnsOf('there', place.key), key);
+    return this.print(allOf([place.among === null ? null : this.among('there', place.among), there]));
+  }
+
+  /** The condition on the rows that point at the one that goes, or changes. */
+  private children(link: Link, place: Place): string {
+    const key = columnsOf('old', place.key);
+    const held = link.held === null || link.types[0] === undefined ? key : this.target.values.toText(link.types[0], key);
+    const same = equal(columnsOf(null, link.columns), held);
+    return this.print(allOf([link.when === null ? null : this.among(null, link.when), same]));
+  }
+
+  private among(source: string | null, { column: name, values }: Among): SqlExpression {
+    const [first, ...more] = values;
+    const mark = column(source, name);
+    if (first !== undefined && more.length === 0) return { kind: 'binary', operator: '=', left: mark, right: string(first) };
+    return { kind: 'in', operand: mark, items: values.map(string), negated: false };
+  }
+
+  private exists(table: TableBuilder['name'], condition: string): string {
+    return `exists (select 1 from ${this.name(table)}${condition.includes('there.') ? ' there' : ''} where ${condition})`;
+  }
+
+  private name({ schema, name }: TableBuilder['name']): string {
+    return `${schema === null ? '' : `${this.target.quote(schema)}.`}${this.target.quote(name)}`;
+  }
+
+  private print(expression: SqlExpression | null): string {
+    return expression === null ? '' : this.target.print(expression);
+  }
+}
