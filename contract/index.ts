@@ -290,6 +290,35 @@ export type EntityCounts = v.InferOutput<typeof EntityCounts>;
 
 const KeyRows = v.array(v.object({ column: v.string(), rows: v.number() }));
 
+/** One way to store the kinds of a base, measured on its rows. */
+export const KindsWay = v.object({
+  storage: v.picklist(['single table', 'joined tables', 'separate tables', 'json']),
+  chosen: v.boolean(),
+  problem: v.nullable(v.string()),
+  needs: v.nullable(v.string()),
+  tables: v.number(),
+  columns: v.number(),
+  emptyShare: v.number(),
+  asks: v.array(
+    v.object({
+      what: v.string(),
+      joins: v.number(),
+      tables: v.number(),
+      statements: v.number(),
+      rows: v.number(),
+      milliseconds: v.number(),
+      sql: v.string(),
+    }),
+  ),
+  bytes: v.number(),
+  lost: v.array(v.string()),
+});
+export type KindsWay = v.InferOutput<typeof KindsWay>;
+
+/** The ways to store the kinds of a base, side by side. */
+export const KindsCompared = v.object({ ways: v.array(KindsWay) });
+export type KindsCompared = v.InferOutput<typeof KindsCompared>;
+
 /** What the rows say about a relation. */
 export const Profile = v.variant('ok', [
   v.object({

@@ -16,6 +16,7 @@ export {
   rowWindow,
 } from './browse-rows.js';
 export { nowOf } from './clock.js';
+export { compareKinds, type KindsAsk, type KindsWay } from './compare-kinds.js';
 export { type CopiedSample, copySample } from './copy-sample.js';
 export { followDatabase } from './follow-database.js';
 export { lookAround, openAt, type Surroundings } from './look-around.js';

@@ -49,8 +49,32 @@ export const arbitraryTree: fc.Arbitrary<string> = fc
       }),
       { maxLength: 7 },
     ),
+    families: fc.array(
+      fc.record({
+        storage: fc.constantFrom('single table by sort', 'joined tables by sort', 'separate tables', 'json more by sort'),
+        abstract: fc.boolean(),
+        kinds: fc.integer({ min: 1, max: 3 }),
+        deep: fc.boolean(),
+        pointsAt: fc.nat(4),
+        pointedAt: fc.boolean(),
+        ofKind: fc.boolean(),
+      }),
+      { maxLength: 2 },
+    ),
+    several: fc.array(
+      fc.record({
+        form: fc.constantFrom('type and id', 'without triggers', 'one of', 'pivot'),
+        holder: fc.nat(4),
+        required: fc.boolean(),
+        back: fc.constantFrom('many', 'at most one', ''),
+        rule: fc.constantFrom('cascade', 'restrict', ''),
+      }),
+      { maxLength: 2 },
+    ),
+    pairs: fc.boolean(),
+    given: fc.boolean(),
   })
-  .map(({ entities, relations }) => {
+  .map(({ entities, relations, families, several, pairs, given }) => {
     const blocks = [`tree 'Generated'\n  clock '2031-04-12 09:00'`, `choice Shade\n  'light'\n  'it''s dark'`];
     entities.forEach((entity, index) => {
       const table = entity.quoted ? `"Order ${index}"` : `things_${index}`;
@@ -94,8 +118,116 @@ export const arbitraryTree: fc.Arbitrary<string> = fc
         );
       }
     });
+    const plain = entities.flatMap(({ key }, index) => (key === COMPOSITE ? [] : [`Thing${index}`]));
+    blocks.push(...families.flatMap((family, index) => familyOf(family, index, entities.length)));
+    const targets = [...plain, ...families.map((_, index) => `Base${index}`)];
+    blocks.push(...several.flatMap((one, index) => severalOf(one, index, plain, targets)));
+    if (pairs) blocks.push(...pairsOf);
+    if (given) blocks.push(...givenOf);
     return `${blocks.join('\n\n')}\n`;
   });
+
+interface Family {
+  readonly storage: string;
+  readonly abstract: boolean;
+  readonly kinds: number;
+  readonly deep: boolean;
+  readonly pointsAt: number;
+  readonly pointedAt: boolean;
+  readonly ofKind: boolean;
+}
+
+/** A base with its kinds, a kind of a kind, and relations to and from both. */
+function familyOf(
+  { storage, abstract, kinds, deep, pointsAt, pointedAt, ofKind }: Family,
+  index: number,
+  entities: number,
+): string[] {
+  const base = `Base${index}`;
+  const target = `Thing${pointsAt % entities}`;
+  const key = storage === 'separate tables' ? 'uuid' : 'integer';
+  const blocks = [
+    `entity ${base} in bases_${index}${abstract ? ' abstract' : ''}\n  id ${key} key\n  label_${index} text(30)\n  level integer optional\n  kinds in ${storage}\n  check near_${index}: level is null or level < 2000000000`,
+  ];
+  for (let kind = 0; kind < kinds; kind++) {
+    const name = `Kind${index}${'ABC'[kind]}`;
+    const own = `own_${index}_${kind}`;
+    const extra = ['decimal(8, 2)', 'timestamp optional', 'boolean'][kind];
+    blocks.push(
+      `entity ${name} is ${base}${kind === 1 ? ` marked 'it''s ${kind}'` : ''}\n  ${own} text(12)\n  more_${own} ${extra}`,
+    );
+  }
+  if (deep) blocks.push(`entity Deep${index} is Kind${index}A\n  depth_${index} integer optional\n  born_${index} date`);
+  const holder = ofKind ? `Kind${index}A` : base;
+  blocks.push(
+    `relation family_${index}\n  ${holder} knows at most one ${target} as kin_${index}\n  ${target} knows many ${holder} as kinds_${index}`,
+  );
+  if (pointedAt)
+    blocks.push(
+      `entity Holder${index} in holders_${index}\n  id integer key`,
+      `relation held_${index}\n  Holder${index} knows at most one ${base} as base\n  ${base} knows many Holder${index} as holders_${index}`,
+      `relation held_kind_${index}\n  Holder${index} knows at most one Kind${index}A as kind_a\n  Kind${index}A knows many Holder${index} as kind_holders_${index}`,
+      `path ${target}.reached_${index} = kinds_${index}.${ofKind ? `kind_holders_${index}` : `holders_${index}`}`,
+    );
+  return blocks;
+}
+
+interface Several {
+  readonly form: string;
+  readonly holder: number;
+  readonly required: boolean;
+  readonly back: string;
+  readonly rule: string;
+}
+
+/** A polymorphic relation from an entity of its own to two others. */
+function severalOf(
+  { form, holder, required, back, rule }: Several,
+  index: number,
+  plain: readonly string[],
+  targets: readonly string[],
+): string[] {
+  const one = targets[holder % Math.max(1, targets.length)];
+  const other = targets[(holder + 1) % Math.max(1, targets.length)];
+  if (one === undefined || other === undefined || one === other || plain.length === 0) return [];
+  const own = `Note${index}`;
+  const entity = `entity ${own} in notes_${index}\n  id integer key\n  body text(30) optional`;
+  const onDelete = rule === '' ? '' : `\n  on delete ${rule}`;
+  if (form === 'pivot')
+    return [
+      entity,
+      `relation several_${index}\n  ${own} knows many ${one} | ${other} as things_${index}\n  each knows many ${own} as notes_${index}\n  stored in table tagged_${index} (note_id, thing_type with thing_id)${onDelete}`,
+    ];
+  const store =
+    form === 'one of'
+      ? `\n  stored in one of ${own}.first_id, ${own}.second_id`
+      : form === 'without triggers'
+        ? `\n  stored in ${own}.of_type with ${own}.of_id without triggers`
+        : `\n  stored in ${own}.of_type with ${own}.of_id\n    ${one} marked 'o''ne'`;
+  const each = back === '' ? '' : `\n  each knows ${back} ${own} as notes_${index}`;
+  // Where each target has one at most, there may be fewer targets than rows.
+  const knows = required && back !== 'at most one' ? 'one' : 'at most one';
+  return [
+    entity,
+    `relation several_${index}\n  ${own} knows ${knows} ${one} | ${other} as of_${index}${each}${store}${onDelete}`,
+  ];
+}
+
+/** A pivot that is an entity. */
+const pairsOf = [
+  'entity Seat in seats\n  id integer key\n  chair integer default 3',
+  'relation seat_thing\n  Seat knows one Thing0 as thing\n  Thing0 knows many Seat as seats\n  on delete cascade',
+  'entity Hall in halls\n  id bigint key',
+  'relation seat_hall\n  Seat knows one Hall as hall\n  Hall knows many Seat as seats\n  on delete cascade',
+  'relation seating\n  Thing0 knows many Hall as halls\n  Hall knows many Thing0 as seated\n  stored in Seat (thing, hall)',
+  'path Hall.first_seat = seats order by chair desc first',
+];
+
+/** A table that is somebody else's. */
+const givenOf = [
+  'entity Foreign in "their table" given\n  code text(20) key\n  size integer optional',
+  'relation foreign_of\n  Thing0 knows at most one Foreign as foreign\n  Foreign knows many Thing0 as local',
+];
 
 function defaultFor(type: string): string {
   const literal: Record<string, string> = {

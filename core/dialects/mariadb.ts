@@ -83,6 +83,7 @@ export const mariadbDialect: Dialect = {
   values: mariadbValues,
   comments: true,
   correlates: false,
+  defers: false,
   cascadesFireTriggers: false,
   tableOptions: ['default character set utf8mb4 collate utf8mb4_nopad_bin'],
   quote,

@@ -66,6 +66,7 @@ export const postgresDialect: Dialect = {
   comments: true,
   correlates: true,
   tableOptions: [],
+  defers: true,
   cascadesFireTriggers: true,
   quote,
   trigger,

@@ -47,6 +47,7 @@ export const sqliteDialect: Dialect = {
   comments: false,
   correlates: true,
   tableOptions: [],
+  defers: true,
   cascadesFireTriggers: true,
   values: sqliteValues,
   quote,

@@ -59,7 +59,8 @@ export function* loadByBatch(dialect: Dialect, { woven, parameters, options }: L
     };
   }
 
-  function* attach(owners: Loaded, load: LoadPlan): Computation<void> {
+  function* attach(all: Loaded, load: LoadPlan): Computation<void> {
+    const owners = ownersOf(all, load);
     const ownerKeys = ownerKeysOf(owners, load);
     const keys = load.ownersDistinct ? ownerKeys.filter(isKey) : distinct(ownerKeys);
     const children: Loaded =
@@ -87,10 +88,19 @@ function keysIn({ columns }: Loaded, names: readonly string[], type: LoadPlan['k
   });
 }
 
+/** The rows that have the role at all: where it is one of a kind, those of that kind. */
+function ownersOf(all: Loaded, { owners }: LoadPlan): Loaded {
+  if (owners === null || !owners.ofKind) return all;
+  const marks = all.columns.get(owners.as) ?? [];
+  const has = (_: unknown, row: number) => owners.values.includes(String(marks[row]));
+  const columns = Array.from(all.columns, ([name, cells]) => [name, cells.filter(has)] as const);
+  return { rows: all.rows.filter(has), columns: new Map(columns) };
+}
+
 /** The keys by which each owner's rows are sought; null for owners that have none behind this role. */
 function ownerKeysOf(owners: Loaded, load: LoadPlan): readonly Wire[] {
   const keys = compared(load, keysIn(owners, load.ownerColumns, load.keyType));
-  if (load.owners === null) return keys;
+  if (load.owners === null || load.owners.ofKind) return keys;
   const { as, values } = load.owners;
   const marks = owners.columns.get(as) ?? [];
   return keys.map((key, row) => (values.includes(String(marks[row])) ? key : null));

@@ -12,4 +12,5 @@ export { describeType } from './expressions.js';
 export * from './model.js';
 export { capitalCase, generatedName, hash, plural, singular, snakeCase } from './names.js';
 export type { NamedThing, Reference } from './references.js';
+export { requiredLoops } from './required-loops.js';
 export { type Resolved, resolve } from './resolve.js';

@@ -65,8 +65,7 @@ export class Columns {
   addKind(always = false): KindOutput | null {
     const { builder, alias } = this.row;
     const { kinds } = this.entity;
-    const several =
-      kinds !== null && (kinds.concrete.length > 1 || (kinds.base === null && kinds.concrete[0]?.entity !== this.entity.name));
+    const several = kinds !== null && (kinds.concrete.length > 1 || kinds.concrete[0]?.entity !== this.entity.name);
     if (!several) return always ? { as: null, marks: {}, otherwise: this.entity.name } : null;
     const reading = builder.reading(alias);
     if (reading.mark === null) return null;
@@ -115,14 +114,14 @@ export class Columns {
     const { way } = role;
     if (way.kind === 'key' && way.mark !== null) {
       const [as = ''] = this.addKey(builder.column(alias, role.entity, way.mark.column), [TEXT]);
-      return { as, values: way.mark.values };
+      return { as, values: way.mark.values, ofKind: false };
     }
     const kind = entityOf(this.planning.model, role.entity);
     const below = this.entity.name !== role.entity && lineage(this.planning.model, role.entity).includes(this.entity);
     const reading = builder.reading(alias);
     if (!below || kind.kinds === null || reading.mark === null) return null;
     const [as = ''] = this.addKey(reading.mark(), [TEXT]);
-    return { as, values: reading.marksOf(kind.kinds.concrete) };
+    return { as, values: reading.marksOf(kind.kinds.concrete), ofKind: true };
   }
 
   private addFieldsOf(entity: Entity, fields: readonly string[] | null, kinds: readonly string[] | null): void {

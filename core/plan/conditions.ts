@@ -202,7 +202,9 @@ export function unfolded(hops: readonly Hop[]): Hop[] {
     const inner = unfolded(way.hops);
     const last = inner.at(-1);
     if (last === undefined) return [];
-    return [...inner.slice(0, -1), { ...last, filter: bothOf(last.filter, filter) }];
+    // Asked for as rows of one kind, its end is narrowed to it.
+    const end = { ...last.role, target: role.target };
+    return [...inner.slice(0, -1), { role: end, filter: bothOf(last.filter, filter) }];
   });
 }
 

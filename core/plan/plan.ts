@@ -50,7 +50,12 @@ export interface LoadPlan {
   /** Rows of other entities stand under the same role, and are not overwritten. */
   readonly branch: boolean;
   /** The owners that have rows here: those with one of these values in a column of their select; null for all. */
-  readonly owners: { readonly as: string; readonly values: readonly string[] } | null;
+  readonly owners: {
+    readonly as: string;
+    readonly values: readonly string[];
+    /** Others are of a kind that has no such role; they bear nothing under its name. */
+    readonly ofKind: boolean;
+  } | null;
   /** Keys are compared as texts: the column holds keys of several types. */
   readonly asText: boolean;
   /** The columns of the owner's select by whose values rows are sought: one, or one for each part of the key. */

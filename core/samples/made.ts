@@ -27,6 +27,9 @@ export interface Unsatisfied {
 }
 
 export interface Samples {
+  /** The rows as they are meant, by the entity that each is of and, of pairs, by the relation; before tables hold them. */
+  readonly rows: ReadonlyMap<string, readonly MadeRow[]>;
+  readonly pairs: ReadonlyMap<string, readonly MadeRow[]>;
   readonly tables: readonly MadeTable[];
   /** The keys of named rows, by `Entity(row)`. */
   readonly keys: Readonly<Record<string, Wire>>;

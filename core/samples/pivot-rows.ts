@@ -83,7 +83,7 @@ function typedPairs(wish: PivotWish, relation: PolymorphicPivotRelation, table: 
 }
 
 function linked<Far>(
-  { relation, now, shortfalls }: PivotWish,
+  { model, relation, now, shortfalls }: PivotWish,
   table: TableRules,
   spread: Spread,
   nearKeys: readonly Wire[],
@@ -94,7 +94,7 @@ function linked<Far>(
   for (const [index, near] of nearKeys.entries()) {
     const many = Math.min(farKeys.length, chanceFor(relation.name, 'count', index).between(spread.least, spread.most));
     for (let link = 0; link < many; link++) {
-      const made = makePair(relation, table, { near, farKeys, ...over(near), index, link, now });
+      const made = makePair(relation, table, { model, near, farKeys, ...over(near), index, link, now });
       if (made === null) continue;
       if (typeof made === 'string') {
         shortfalls.add(relation.name, made);
@@ -130,6 +130,7 @@ function agree(model: Model, near: PivotEnd, nearKey: Wire, far: PivotEnd, farKe
 }
 
 interface Pair<Far> {
+  readonly model: Model;
   readonly near: Wire;
   readonly farKeys: readonly Far[];
   readonly set: (values: Map<string, Wire>, near: Wire, far: Far) => void;
@@ -152,7 +153,7 @@ function makePair<Far>(relation: AnyPivotRelation, table: TableRules, pair: Pair
       if (far === pair.near) continue;
       pair.set(values, pair.near, far);
       // Each pair is kept once, the lesser key first.
-      if (relation.kind === 'pivot' && compare(pair.near as Computed, far as Computed) > 0) turn(relation, values);
+      if (relation.kind === 'pivot' && standsAfter(pair.model, relation, values)) turn(relation, values);
     } else pair.set(values, pair.near, far);
     for (const field of settable(relation.fields)) {
       values.set(
@@ -171,6 +172,21 @@ function makePair<Far>(relation: AnyPivotRelation, table: TableRules, pair: Pair
     reason = broken.name;
   }
   return reason === null || reason === 'the pair stands once' ? null : reason;
+}
+
+/** Does the first end's key come after the second's, as the engine compares the two: part by part, numbers as numbers? */
+function standsAfter(model: Model, { ends: [one, other] }: PivotRelation, values: ReadonlyMap<string, Wire>): boolean {
+  const { fields } = entityOf(model, one.entity).key;
+  for (const [index, { value }] of one.columns.entries()) {
+    const part = (column: string): Computed => {
+      const wire = values.get(column) ?? null;
+      const kind = fields[index]?.type.kind;
+      return kind === 'bigint' || kind === 'decimal' ? Number(wire) : (wire as Computed);
+    };
+    const order = compare(part(value), part(other.columns[index]?.value ?? ''));
+    if (order !== 0) return order > 0;
+  }
+  return false;
 }
 
 /** Puts each end's key where the other's stood. */

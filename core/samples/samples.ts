@@ -103,6 +103,7 @@ export function makeSamples(model: Model, now: string): Samples {
     });
   }
 
+  const pairs = new Map<string, readonly MadeRow[]>();
   const tables: MadeTable[] = placeRows(model, made);
   for (const relation of model.relations.values()) {
     if ((relation.kind !== 'pivot' && relation.kind !== 'polymorphic pivot') || relation.entity !== null) continue;
@@ -115,10 +116,11 @@ export function makeSamples(model: Model, now: string): Samples {
       generatorsOf: (entity) => stated.get(entity)?.generators ?? new Map(),
       shortfalls,
     });
+    pairs.set(relation.name, rows);
     const { schema, name } = relation.table.value;
     tables.push({ schema, table: name, owner: relation.name, columns: pivotColumns(model, relation), rows });
   }
-  return { tables, keys: Object.fromEntries(named), unsatisfied: shortfalls.list() };
+  return { tables, rows: made, pairs, keys: Object.fromEntries(named), unsatisfied: shortfalls.list() };
 }
 
 /** The entities that rows of this one can be of: itself, or its concrete kinds. */

@@ -4,6 +4,7 @@ export { type Absent, absentFrom } from './absent.js';
 export { type Leaves, literalSql, toSql } from './conditions.js';
 export { type ForeignTarget, foreignTarget } from './holders.js';
 export { foreignKeyColumns } from './kept.js';
+export { lostRules } from './kinds/lost.js';
 export * from './schema.js';
 export { type SchemaOf, type SchemaOptions, schemaOf } from './schema-of.js';
 export type { SchemaTarget } from './tables.js';

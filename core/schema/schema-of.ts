@@ -1,4 +1,4 @@
-import { entityOf, type Model, type Relation } from '../model/index.js';
+import { entityOf, type Model, type Relation, requiredLoops } from '../model/index.js';
 import { addKeyRelation } from './forms/key.js';
 import { fillPivot } from './forms/pivot.js';
 import { addPolymorphic } from './forms/polymorphic.js';
@@ -23,6 +23,21 @@ function shapedFor(model: Model, { name }: SchemaTarget): Model {
   return { ...model, physical: { dialect, types: new Map(), asStated: false, unnamedReferences: false } };
 }
 
+/** Where keys need each other, the last of each loop is looked at when the transaction ends, if the engine can. */
+function deferred(model: Model, { defers }: SchemaTarget): Model {
+  if (!defers || model.physical.asStated) return model;
+  const relations = new Map(model.relations);
+  for (const loop of requiredLoops(model)) {
+    const last = loop.at(-1);
+    if (last === undefined) continue;
+    const { onDelete } = last;
+    // A rule that restricts is looked at at once, whatever is deferred (SQL:2016, 11.8).
+    const rule = onDelete.value === 'restrict' ? { ...onDelete, value: 'no action' as const } : onDelete;
+    relations.set(last.name, { ...last, deferred: true, onDelete: rule });
+  }
+  return { ...model, relations };
+}
+
 export interface SchemaOptions {
   /** Tables that are somebody else's are made too, in their place: in a database where nobody else has made them. */
   readonly standIns: boolean;
@@ -33,7 +48,7 @@ export interface SchemaOptions {
  * constraint or a trigger can hold. Nothing is put on a table that is somebody else's.
  */
 export function schemaOf(stated: Model, target: SchemaTarget, { standIns }: SchemaOptions = { standIns: false }): SchemaOf {
-  const model = shapedFor(stated, target);
+  const model = deferred(shapedFor(stated, target), target);
   const names = new Set<string>();
   const sources: ConstraintSource[] = [];
   const tables = new Map<string, TableBuilder>();

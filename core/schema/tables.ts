@@ -15,6 +15,8 @@ export interface SchemaTarget {
   /** What stands behind the bracket of a table that is made here. */
   readonly tableOptions: readonly string[];
   quote(name: string): string;
+  /** Whether a key can be looked at when the transaction ends only. */
+  readonly defers: boolean;
   /** Whether triggers fire on the rows that a foreign key's rule deletes or changes. */
   readonly cascadesFireTriggers: boolean;
   /** The statements that make a trigger. */
@@ -200,7 +202,9 @@ export class TableBuilder {
 
   /** A key that a row had is never given to another: what still points at it would take that one for its own. */
   neverReuseKeys(): void {
-    this.primaryKey = { ...this.primaryKey, autoincrement: true };
+    const [only, ...more] = this.primaryKey.columns;
+    const numbered = this.columns.some(({ name, type }) => name === only && /^integer\b/i.test(type));
+    if (numbered && more.length === 0) this.primaryKey = { ...this.primaryKey, autoincrement: true };
   }
 
   /** A column that holds another table's key. What it may hold is kept by its foreign key. */

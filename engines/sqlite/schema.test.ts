@@ -29,6 +29,8 @@ function unordered(schema: Schema): unknown {
     uniques: sorted(table.uniques),
     checks: sorted(table.checks),
     indexes: sorted(table.indexes),
+    // SQLite writes the first two words in capitals.
+    triggers: table.triggers.map((sql) => sql.replace(/^create trigger/i, 'create trigger')),
   }));
 }
 

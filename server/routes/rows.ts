@@ -1,7 +1,17 @@
 import { type Request, type Response, Router } from 'express';
-import { type Counts, CountsAsk, type EntityCounts, type Profile, type RowsAnswer, RowsAsk } from '../../contract/index.js';
 import {
+  type Counts,
+  CountsAsk,
+  type EntityCounts,
+  type KindsCompared,
+  type Profile,
+  type RowsAnswer,
+  RowsAsk,
+} from '../../contract/index.js';
+import {
+  compareKinds,
   entityCounts,
+  type KindsWay,
   keyOf,
   profileRelation,
   type RowOrder,
@@ -20,6 +30,7 @@ const MOST_ORDERS = 12;
 export function rowRoutes({ store, databases }: { store: Store; databases: Databases }): Router {
   const router = Router();
   const orders = new Orders();
+  const comparisons = new Comparisons();
 
   const databaseFor = async (
     request: Request<{ id: string }>,
@@ -90,7 +101,39 @@ export function rowRoutes({ store, databases }: { store: Store; databases: Datab
     response.json(outcome.ok ? { ok: true, ...outcome.profile } : outcome);
   });
 
+  router.get('/trees/:id/entities/:entity/kinds', async (request, response) => {
+    const database = await databaseFor(request, response, (problem) => ({ message: problem }));
+    if (database === null) return;
+    const { entity } = request.params;
+    const kinds = database.design.model.entities.get(entity)?.kinds ?? null;
+    if (kinds === null || kinds.base !== null) notFound(response, `A base called ${entity}`);
+    else
+      response.json({ ways: (await comparisons.of(request.params.id, database, entity)).map(written) } satisfies KindsCompared);
+  });
+
   return router;
+}
+
+/** Plain data of a way, for the wire. */
+function written(way: KindsWay): KindsCompared['ways'][number] {
+  return { ...way, asks: way.asks.map((ask) => ({ ...ask })), lost: [...way.lost] };
+}
+
+/** Comparisons that were made lately: each takes seconds, and is the same for the same text. One at a time is made. */
+class Comparisons {
+  private last: { readonly key: string; readonly made: Promise<readonly KindsWay[]> } | null = null;
+
+  of(tree: string, { design, revision }: OpenDatabase, entity: string): Promise<readonly KindsWay[]> {
+    const key = JSON.stringify([tree, revision, entity, design.text]);
+    if (this.last?.key === key) return this.last.made;
+    const before = this.last?.made.catch(() => null) ?? Promise.resolve(null);
+    const made = before.then(() => compareKinds(design, entity));
+    this.last = { key, made };
+    made.catch(() => {
+      if (this.last?.key === key) this.last = null;
+    });
+    return made;
+  }
 }
 
 /** Orders that were found lately, so that each window of a grid is fetched by keys alone. */

@@ -6,6 +6,7 @@ import {
   type CountsAsk,
   EntityCounts,
   Failure,
+  KindsCompared,
   type NewTree,
   Profile,
   Revision,
@@ -94,6 +95,11 @@ export const api = createApi({
       query: ({ tree, relation }) => `trees/${tree}/relations/${encodeURIComponent(relation)}/rows`,
       transformResponse: (response: unknown) => v.parse(Profile, response),
     }),
+    compareKinds: build.query<KindsCompared, { tree: string; revision: number; entity: string }>({
+      query: ({ tree, entity }) => `trees/${tree}/entities/${encodeURIComponent(entity)}/kinds`,
+      transformResponse: (response: unknown) => v.parse(KindsCompared, response),
+      keepUnusedDataFor: 300,
+    }),
     choices: build.query<RowChoices, { tree: string; entity: string; revision: number }>({
       query: ({ tree, entity }) => `trees/${tree}/choices/${encodeURIComponent(entity)}`,
       transformResponse: (response: unknown) => v.parse(RowChoices, response),
@@ -108,6 +114,7 @@ export const api = createApi({
 export const {
   useTreesQuery,
   useChooseDatabaseMutation,
+  useCompareKindsQuery,
   useLockDatabaseMutation,
   useTreeQuery,
   useTryDatabaseMutation,

@@ -1,6 +1,6 @@
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react';
 import { useMemo } from 'react';
-import { useNavigate, useParams } from 'react-router';
+import { Link, useNavigate, useParams } from 'react-router';
 import { positions } from '../../core/notation/index.js';
 import { WEIGHT_SIGNS } from '../parts/weights.js';
 import { useAppSelector } from './store.js';
@@ -27,6 +27,11 @@ export function Findings() {
       <PopoverPanel className="absolute top-8 right-0 z-30 max-h-96 w-[440px] overflow-auto border border-line-2 bg-label text-ink shadow-[0_3px_10px_rgb(0_0_0/0.14)]">
         {({ close }) => (
           <ul>
+            <li className="border-b border-line px-4 py-1.5">
+              <Link to={`/tree/${tree}/findings`} className="text-selected hover:underline" onClick={() => close()}>
+                All with why they matter, and what would mend them
+              </Link>
+            </li>
             {findings.map((finding) => (
               <li key={`${finding.span.start} ${finding.code} ${finding.message}`} className="border-b border-line last:border-0">
                 <button

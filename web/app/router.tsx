@@ -8,6 +8,7 @@ const DesignScreen = lazy(async () => ({ default: (await import('../screens/desi
 const ArrivalScreen = lazy(async () => ({ default: (await import('../screens/arrival/index.js')).ArrivalScreen }));
 const BringInScreen = lazy(async () => ({ default: (await import('../screens/bring-in/index.js')).BringInScreen }));
 const RowsScreen = lazy(async () => ({ default: (await import('../screens/rows/index.js')).RowsScreen }));
+const FindingsScreen = lazy(async () => ({ default: (await import('../screens/findings/index.js')).FindingsScreen }));
 const TryScreen = lazy(async () => ({ default: (await import('../screens/try/index.js')).TryScreen }));
 
 /** A screen that is fetched when it is first gone to. */
@@ -32,6 +33,7 @@ export const router = createBrowserRouter([
       { path: 'rows/:entity', element: screen(RowsScreen) },
       { path: 'rows/:entity/:key', element: screen(RowsScreen) },
       { path: 'try', element: screen(TryScreen) },
+      { path: 'findings', element: screen(FindingsScreen) },
       { path: 'arrival', element: screen(ArrivalScreen) },
     ],
   },

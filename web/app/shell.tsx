@@ -27,6 +27,7 @@ const SCREENS = [
   { path: 'design', name: 'Design', subtitle: 'entities and relations', words: 'model schema map text diagram' },
   { path: 'rows', name: 'Rows', subtitle: 'look at what is there', words: 'data table grid browse records' },
   { path: 'try', name: 'Try', subtitle: 'queries and loads', words: 'run select sql console eager load' },
+  { path: 'findings', name: 'Findings', subtitle: 'what is wrong or doubtful', words: 'lint check errors warnings problems fix' },
 ] as const;
 
 /** Only a database that was brought in has a page that says how. */

@@ -12,6 +12,7 @@ import {
   rename,
   setDefault,
   setDeleteRule,
+  setKindsStorage,
   setOptional,
 } from '../../core/edits/index.js';
 import {
@@ -86,6 +87,8 @@ function editsOf(design: Design, click: Click): Edit[] {
       return setDefault(design, click.entity, click.field, click.literal);
     case 'on delete':
       return setDeleteRule(design, click.relation, click.rule);
+    case 'kinds storage':
+      return setKindsStorage(design, click.entity, click.storage);
     case 'add relation':
       return addRelation(design, click.relation);
     case 'add query':

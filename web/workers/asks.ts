@@ -2,7 +2,7 @@ import type { Card } from '../../core/cards/index.js';
 import type { NewField, NewRelation, Rename } from '../../core/edits/index.js';
 import type { Completions } from '../../core/language/index.js';
 import type { EntityLabel, MapLayout, MapOptions } from '../../core/map/index.js';
-import type { NamedThing } from '../../core/model/index.js';
+import type { KindsStorage, NamedThing } from '../../core/model/index.js';
 import type { DeleteRule, DialectName, Finding, Span } from '../../core/notation/index.js';
 import type { DesignView } from './design-view.js';
 
@@ -14,6 +14,7 @@ export type Click =
   | { readonly kind: 'optional'; readonly entity: string; readonly field: string; readonly optional: boolean }
   | { readonly kind: 'default'; readonly entity: string; readonly field: string; readonly literal: string | null }
   | { readonly kind: 'on delete'; readonly relation: string; readonly rule: DeleteRule | null }
+  | { readonly kind: 'kinds storage'; readonly entity: string; readonly storage: KindsStorage['kind'] }
   | { readonly kind: 'add relation'; readonly relation: NewRelation }
   | { readonly kind: 'add query'; readonly name: string; readonly head: string; readonly body: string };
 

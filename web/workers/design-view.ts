@@ -179,7 +179,7 @@ export function designView(design: Design): DesignView {
       fields: fieldsOf(model, entity),
       ends: endsOf(model, entity),
       kind: entity.kinds?.root ?? null,
-      several: (entity.kinds?.concrete.length ?? 0) > 1,
+      several: entity.kinds !== null && (entity.kinds.concrete.length > 1 || entity.kinds.concrete[0]?.entity !== entity.name),
     })),
   };
 }

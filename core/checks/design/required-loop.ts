@@ -1,47 +1,50 @@
-import type { Model, Relation } from '../../model/index.js';
+import { type KeyRelation, requiredLoops } from '../../model/index.js';
+import type { Finding, Syntax } from '../../notation/index.js';
 import type { DesignCheck } from '../check.js';
 
-type KeyRelation = Extract<Relation, { kind: 'key' }>;
-
 /**
- * Entities that each need a row of the next before they can have one: no first row can be put in, unless one of the keys
- * is looked at when the transaction ends only. A database that others made may be so; its owner is told.
+ * Entities that each need a row of the next before they can have one. Where the engine can, one of the keys is looked at
+ * when the transaction ends; else no first row can be put in. A database that others made is left as it is.
  */
 export const requiredLoop: DesignCheck = {
   code: 'required-loop',
-  find(model) {
-    const needs = requiredKeys(model);
-    const done = new Set<string>();
-    const findings: ReturnType<DesignCheck['find']> = [];
-    const walk = (entity: string, way: readonly KeyRelation[]): void => {
-      const start = way.findIndex((relation) => relation.child === entity);
-      if (start >= 0) {
-        const loop = way.slice(start);
-        const last = loop.at(-1);
-        if (last === undefined) return;
-        findings.push({
+  find: (model, dialect, syntax) =>
+    requiredLoops(model).flatMap((loop): Finding[] => {
+      const last = loop.at(-1);
+      if (last === undefined) return [];
+      const needs = loop.map((relation) => `${relation.child} needs a ${relation.parent}`).join(', ');
+      const common = { code: requiredLoop.code, span: last.head };
+      if (dialect.defers && !model.physical.asStated)
+        return [
+          {
+            ...common,
+            weight: 'note',
+            fixes: [],
+            message: `${needs}: a first row of each goes in within one transaction, since the key of ${last.name} is looked at when it ends only. An engine that looks at each key at once, as MariaDB does, could not have it.`,
+          },
+        ];
+      return [
+        {
+          ...common,
           weight: model.physical.asStated ? 'warning' : 'error',
-          code: requiredLoop.code,
-          message: `No first row can be put in: ${loop.map((relation) => `${relation.child} needs a ${relation.parent}`).join(', ')}. Make one of them “knows at most one”, or write “deferred” below its relation, so that it is looked at when the transaction ends.`,
-          span: last.head,
-          fixes: [],
-        });
-        return;
-      }
-      if (done.has(entity)) return;
-      for (const relation of needs.get(entity) ?? []) walk(relation.parent, [...way, relation]);
-      done.add(entity);
-    };
-    for (const entity of model.entities.keys()) walk(entity, []);
-    return findings;
-  },
+          message: dialect.defers
+            ? `No first row can be put in: ${needs}. Make one of them “knows at most one”, or write “deferred” below its relation, so that it is looked at when the transaction ends.`
+            : `No first row can be put in: ${needs}, and ${dialect.title} looks at each key at once. Make one of them “knows at most one”.`,
+          fixes: optional(syntax, last),
+        },
+      ];
+    }),
 };
 
-function requiredKeys(model: Model): Map<string, KeyRelation[]> {
-  const needs = new Map<string, KeyRelation[]>();
-  for (const relation of model.relations.values()) {
-    if (relation.kind === 'key' && relation.required && !relation.deferred)
-      needs.set(relation.child, [...(needs.get(relation.child) ?? []), relation]);
-  }
-  return needs;
+/** The sentence of a relation’s key, without its promise. */
+function optional(syntax: Syntax, relation: KeyRelation): Finding['fixes'] {
+  const declaration = syntax.declarations.find((one) => one.kind === 'relation' && one.name.text === relation.name);
+  const sentence =
+    declaration?.kind === 'relation'
+      ? declaration.lines.find((line) => line.kind === 'sentence' && line.role.text === relation.childRole)
+      : undefined;
+  if (sentence?.kind !== 'sentence' || sentence.subjects?.length !== 1) return [];
+  const text = `${relation.child} knows at most one ${relation.parent} as ${sentence.role.text}`;
+  const span = { start: sentence.span.start, end: sentence.role.span.end };
+  return [{ title: `Let a ${relation.child} be without a ${relation.parent}`, edits: [{ span, text }] }];
 }

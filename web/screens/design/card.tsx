@@ -9,6 +9,7 @@ import { Choice } from '../../parts/menu.js';
 import { Sql } from '../../parts/sql.js';
 import type { DesignView } from '../../workers/design-view.js';
 import { Fields } from './fields.js';
+import { KindsCompared } from './kinds-compared.js';
 import { RelationRows } from './relation-rows.js';
 
 const NONE: readonly never[] = [];
@@ -166,6 +167,7 @@ function EntitySlip({ card, onSelect }: { readonly card: EntityCard } & Pick<Car
           )}
         </div>
       </div>
+      {card.kinds !== null && card.kinds.base === null && <KindsCompared base={card.name} />}
     </>
   );
 }

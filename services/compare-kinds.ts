@@ -1,0 +1,213 @@
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { type Design, readDesign } from '../core/design/index.js';
+import { applied, KINDS_STORAGES, setKindsStorage } from '../core/edits/index.js';
+import { type Entity, entityOf, hasTable, type KindsStorage, type Model } from '../core/model/index.js';
+import { planQuery } from '../core/plan/index.js';
+import { lostRules } from '../core/schema/index.js';
+import type { Select } from '../core/sql/index.js';
+import { weave } from '../core/walls/index.js';
+import { type Engine, openSqlite } from '../engines/index.js';
+import { makeDatabase } from './make-database.js';
+
+/** What a question costs where kinds are stored one way. */
+export interface KindsAsk {
+  readonly what: string;
+  readonly joins: number;
+  /** How many tables are read one after the other. */
+  readonly tables: number;
+  readonly statements: number;
+  readonly rows: number;
+  /** The middle of several runs. */
+  readonly milliseconds: number;
+  readonly sql: string;
+}
+
+/** One way to store the kinds of a base, measured on its rows. */
+export interface KindsWay {
+  readonly storage: KindsStorage['kind'];
+  /** The text says so now. */
+  readonly chosen: boolean;
+  /** Why it could not be made; the rest is then empty. */
+  readonly problem: string | null;
+  /** What else would have to change. */
+  readonly needs: string | null;
+  readonly tables: number;
+  readonly columns: number;
+  /** Of all cells of these tables, from 0 to 1. */
+  readonly emptyShare: number;
+  readonly asks: readonly KindsAsk[];
+  readonly bytes: number;
+  readonly lost: readonly string[];
+}
+
+const LONGEST_READ = 20_000;
+const RUNS = 5;
+
+/**
+ * The four ways to store the kinds of a base, each made in a scratch database with the rows of the text's samples and
+ * asked the same: all rows, those of one kind, one row by its key.
+ */
+export async function compareKinds(design: Design, base: string): Promise<readonly KindsWay[]> {
+  const folder = await mkdtemp(join(tmpdir(), 'family-tree-kinds-'));
+  try {
+    const ways: KindsWay[] = [];
+    for (const storage of KINDS_STORAGES) ways.push(await measure(design, base, storage, join(folder, `${ways.length}.db`)));
+    return ways;
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+  }
+}
+
+const NOTHING = { needs: null, tables: 0, columns: 0, emptyShare: 0, asks: [], bytes: 0, lost: [] };
+
+async function measure(stated: Design, base: string, storage: KindsStorage['kind'], path: string): Promise<KindsWay> {
+  const chosen = stated.model.entities.get(base)?.kinds?.storage.kind === storage;
+  const edits = setKindsStorage(stated, base, storage);
+  const design = readDesign(applied(stated.text, edits), 'sqlite');
+  const before = new Set(readDesign(stated.text, 'sqlite').findings.map(({ message }) => message));
+  const wrong = design.findings.find(({ weight, message }) => weight === 'error' && !before.has(message));
+  const refused = (problem: string): KindsWay => ({ storage, chosen, problem, ...NOTHING });
+  if (wrong !== undefined) return refused(wrong.message);
+  const made = await makeDatabase(design, path);
+  if (!made.ok) return refused(made.problem.message);
+  const engine = openSqlite({ path, mode: 'look', milliseconds: LONGEST_READ });
+  try {
+    const names = tablesOf(design.model, base);
+    const tables = design.schema.tables.filter(({ name }) => names.includes(name.name));
+    const cells = await cellsOf(
+      engine,
+      design,
+      tables.map(({ name, columns }) => ({ name: name.name, columns: columns.map((column) => column.name) })),
+    );
+    return {
+      storage,
+      chosen,
+      problem: null,
+      needs: edits.length > 1 ? `${base}’s key becomes a uuid, since each table would number its own rows` : null,
+      tables: tables.length,
+      columns: tables.reduce((sum, { columns }) => sum + columns.length, 0),
+      emptyShare: cells.all === 0 ? 0 : cells.empty / cells.all,
+      asks: await asksOf(engine, design, base),
+      bytes: await bytesOf(engine, [
+        ...names,
+        ...tables.flatMap(({ indexes, uniques, name }) => [
+          ...indexes.map((index) => index.name),
+          ...uniques.map((_, at) => `sqlite_autoindex_${name.name}_${at + 1}`),
+        ]),
+      ]),
+      lost: lostRules(design.model, base),
+    };
+  } finally {
+    await engine.close();
+  }
+}
+
+/** The tables that a base and its kinds stand in. */
+function tablesOf(model: Model, base: string): string[] {
+  const all = (entity: Entity): Entity[] => [
+    entity,
+    ...(entity.kinds?.kinds ?? []).flatMap((kind) => all(entityOf(model, kind))),
+  ];
+  return all(entityOf(model, base))
+    .filter(hasTable)
+    .map(({ table }) => table.value.name);
+}
+
+async function cellsOf(
+  engine: Engine,
+  { dialect: { quote } }: Design,
+  tables: readonly { readonly name: string; readonly columns: readonly string[] }[],
+): Promise<{ all: number; empty: number }> {
+  let all = 0;
+  let empty = 0;
+  for (const { name, columns } of tables) {
+    const nulls = columns.map((column) => `coalesce(sum(${quote(column)} is null), 0)`).join(' + ');
+    const read = await engine.read(`select count(*), ${nulls} from ${quote(name)}`, {});
+    const [rows = 0, missing = 0] = read.ok ? (read.value[0] ?? []).map(Number) : [];
+    all += rows * columns.length;
+    empty += missing;
+  }
+  return { all, empty };
+}
+
+/** The pages of the tables and their indexes (https://www.sqlite.org/dbstat.html). */
+async function bytesOf(engine: Engine, names: readonly string[]): Promise<number> {
+  const list = names.map((name) => `'${name.replaceAll("'", "''")}'`).join(', ');
+  const read = await engine.read(`select coalesce(sum(pgsize), 0) from dbstat where name in (${list})`, {});
+  return read.ok ? Number(read.value[0]?.[0] ?? 0) : 0;
+}
+
+async function asksOf(engine: Engine, design: Design, base: string): Promise<KindsAsk[]> {
+  const { model } = design;
+  const entity = entityOf(model, base);
+  const kind = entity.kinds?.concrete[0]?.entity ?? base;
+  const key = await someKey(engine, design, base);
+  const field = entity.key.name;
+  const asks: [string, string][] = [
+    [`all ${base} rows`, `from ${base}`],
+    [`${kind} rows alone`, `from ${kind}`],
+    ...(key === null ? [] : [[`one ${base} by its key`, `from ${base}\nwhere ${field} = ${key}\none`] as [string, string]]),
+  ];
+  const made: KindsAsk[] = [];
+  for (const [what, text] of asks) {
+    const ask = await askOf(engine, design, what, text);
+    if (ask !== null) made.push(ask);
+  }
+  return made;
+}
+
+/** The key of a row in the middle, as the notation writes it. */
+async function someKey(engine: Engine, design: Design, base: string): Promise<string | null> {
+  const { query } = design.queryOf(`from ${base}\nlimit 50`);
+  if (query === null) return null;
+  const plan = planQuery(design.model, query, { dialect: design.dialect, keysHold: true });
+  const loaded = await engine.load({ woven: weave(plan), parameters: {}, options: { typesHold: true, rowLimit: 50 } });
+  if (!loaded.ok) return null;
+  const rows = JSON.parse(loaded.value.text) as Readonly<Record<string, unknown>>[];
+  const { key } = entityOf(design.model, base);
+  const value = rows[Math.floor(rows.length / 2)]?.[key.name];
+  if (value === undefined || value === null) return null;
+  return typeof value === 'number' || key.type.kind === 'bigint' ? String(value) : `'${String(value).replaceAll("'", "''")}'`;
+}
+
+async function askOf(engine: Engine, design: Design, what: string, text: string): Promise<KindsAsk | null> {
+  const { query } = design.queryOf(text);
+  if (query === null) return null;
+  const plan = planQuery(design.model, { ...query, loads: [] }, { dialect: design.dialect, keysHold: true });
+  const woven = weave({ ...plan, loads: [] });
+  const times: number[] = [];
+  let rows = 0;
+  for (let run = 0; run < RUNS; run++) {
+    const loaded = await engine.load({ woven, parameters: {}, options: { typesHold: true, rowLimit: 100_000 } });
+    if (!loaded.ok) return null;
+    times.push(loaded.value.log.reduce((sum, { milliseconds }) => sum + milliseconds, 0));
+    rows = loaded.value.log[0]?.rows ?? 0;
+  }
+  times.sort((a, b) => a - b);
+  return {
+    what,
+    joins: joinsIn(woven.select),
+    tables: readIn(woven.select),
+    statements: 1,
+    rows,
+    milliseconds: times[Math.floor(RUNS / 2)] ?? 0,
+    sql: design.dialect.printQuery(woven.select),
+  };
+}
+
+/** The selects in which tables are read: the select itself, or those of a union in its place. */
+function selectsIn(select: Select): readonly Select[] {
+  const { from } = select.from;
+  if (from.kind === 'table') return [select];
+  return from.select.kind === 'select' ? [select, ...selectsIn(from.select)] : from.select.selects;
+}
+
+function joinsIn(select: Select): number {
+  return select.joins.length + selectsIn(select).reduce((sum, inner) => sum + (inner === select ? 0 : inner.joins.length), 0);
+}
+
+function readIn(select: Select): number {
+  return selectsIn(select).reduce((sum, { joins }) => sum + 1 + joins.length, 0);
+}

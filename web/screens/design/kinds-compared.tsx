@@ -1,0 +1,197 @@
+import { useState } from 'react';
+import { useParams } from 'react-router';
+import type { KindsWay } from '../../../contract/index.js';
+import { failureMessage, useCompareKindsQuery } from '../../app/api.js';
+import { useAppSelector } from '../../app/store.js';
+import { useClick } from '../../app/use-click.js';
+import { Button } from '../../parts/button.js';
+import { Sql } from '../../parts/sql.js';
+
+/** Four ways to store the kinds of a base, side by side, each made in a scratch database with the same rows. */
+export function KindsCompared({ base }: { readonly base: string }) {
+  const [asked, setAsked] = useState(false);
+  const { tree = '' } = useParams();
+  const database = useAppSelector((state) => state.workspace.database);
+  const revision = database?.status === 'ready' ? database.revision : null;
+  const { data, error, isFetching } = useCompareKindsQuery(
+    { tree, revision: revision ?? 0, entity: base },
+    { skip: !asked || revision === null },
+  );
+  return (
+    <section aria-label="Ways to store its kinds" className="mt-4 border-t border-line pt-3">
+      <div className="flex items-baseline gap-3">
+        <h3 className="font-serif font-semibold">Four ways to store its kinds</h3>
+        {!asked && (
+          <>
+            <span className="text-small text-ink-2">
+              each made in a scratch database with the rows of the samples, and asked the same
+            </span>
+            <Button className="ml-auto" disabled={revision === null} onClick={() => setAsked(true)}>
+              Compare them
+            </Button>
+          </>
+        )}
+        {asked && isFetching && <span className="text-small text-ink-2">Making four databases, and asking each…</span>}
+      </div>
+      {error !== undefined && <p className="mt-1 text-small text-harm">{failureMessage(error)}</p>}
+      {asked && data !== undefined && <Ways ways={data.ways} base={base} old={isFetching} />}
+    </section>
+  );
+}
+
+function Ways({ ways, base, old }: { readonly ways: readonly KindsWay[]; readonly base: string; readonly old: boolean }) {
+  const click = useClick();
+  const [problems, setProblems] = useState<readonly string[]>([]);
+  const [shown, setShown] = useState<string | null>(null);
+  const whats = ways.find(({ asks }) => asks.length > 0)?.asks.map(({ what }) => what) ?? [];
+  const cell = 'border-b border-line px-3 py-1 text-right font-mono text-small';
+  const fewest = (pick: (way: KindsWay) => number) => Math.min(...ways.filter(({ problem }) => problem === null).map(pick));
+  const row = (name: string, pick: (way: KindsWay) => number, say: (way: KindsWay) => string) => (
+    <tr>
+      <th className="border-b border-line py-1 pr-3 text-left font-normal text-ink-2">{name}</th>
+      {ways.map((way) => (
+        <td
+          key={way.storage}
+          className={`${cell} ${way.problem === null && pick(way) === fewest(pick) ? 'font-bold text-fine' : ''}`}
+        >
+          {way.problem === null ? say(way) : '–'}
+        </td>
+      ))}
+    </tr>
+  );
+  return (
+    <div className={old ? 'opacity-60' : ''}>
+      <table className="mt-2 w-full border-collapse">
+        <thead>
+          <tr>
+            <th />
+            {ways.map((way) => (
+              <th key={way.storage} className="px-3 pb-1 text-right align-bottom font-serif font-semibold whitespace-nowrap">
+                {way.storage}
+                <br />
+                {way.chosen ? (
+                  <span className="text-small font-normal text-kinds">as it is now</span>
+                ) : (
+                  <Button
+                    className="px-2 py-0 text-small font-normal"
+                    disabled={way.problem !== null}
+                    aria-label={`Choose ${way.storage}`}
+                    title={way.needs ?? undefined}
+                    onClick={() =>
+                      void click({ kind: 'kinds storage', entity: base, storage: way.storage }, `kinds in ${way.storage}`).then(
+                        setProblems,
+                      )
+                    }
+                  >
+                    Choose
+                  </Button>
+                )}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {row(
+            'tables',
+            ({ tables }) => tables,
+            ({ tables }) => String(tables),
+          )}
+          {row(
+            'columns',
+            ({ columns }) => columns,
+            ({ columns }) => String(columns),
+          )}
+          {row(
+            'empty cells',
+            ({ emptyShare }) => Math.round(emptyShare * 1000),
+            ({ emptyShare }) => `${(emptyShare * 100).toFixed(1)} %`,
+          )}
+          {whats.map((what, index) => (
+            <tr key={what}>
+              <th className="border-b border-line py-1 pr-3 text-left font-normal text-ink-2">
+                <button
+                  type="button"
+                  className="hover:underline"
+                  aria-expanded={shown === what}
+                  onClick={() => setShown(shown === what ? null : what)}
+                >
+                  {what}
+                </button>
+              </th>
+              {ways.map((way) => {
+                const ask = way.asks[index];
+                return (
+                  <td
+                    key={way.storage}
+                    className={cell}
+                    title={ask === undefined ? undefined : `${ask.rows} rows, ${ask.milliseconds.toFixed(2)} ms`}
+                  >
+                    {ask === undefined
+                      ? '–'
+                      : `${ask.tables} table${ask.tables === 1 ? '' : 's'}, ${ask.joins} join${ask.joins === 1 ? '' : 's'}, ${ask.milliseconds.toFixed(1)} ms`}
+                  </td>
+                );
+              })}
+            </tr>
+          ))}
+          {row(
+            'bytes',
+            ({ bytes }) => bytes,
+            ({ bytes }) => bytes.toLocaleString('en'),
+          )}
+          {row(
+            'rules lost',
+            ({ lost }) => lost.length,
+            ({ lost }) => String(lost.length),
+          )}
+        </tbody>
+      </table>
+      <p className="mt-1 text-small text-ink-3">One statement each. The bold ones are the least of the four.</p>
+      {problems.map((problem) => (
+        <p key={problem} className="mt-1 text-small text-harm">
+          {problem}
+        </p>
+      ))}
+      {shown !== null && (
+        <div className="mt-2 grid grid-cols-2 gap-3">
+          {ways.map((way) => {
+            const ask = way.asks.find(({ what }) => what === shown);
+            return ask === undefined ? null : (
+              <div key={way.storage} className="border border-line bg-sheet p-3">
+                <h4 className="text-small text-ink-3">
+                  {shown}, {way.storage}
+                </h4>
+                <Sql text={ask.sql} label={`${shown}, ${way.storage}`} />
+              </div>
+            );
+          })}
+        </div>
+      )}
+      <ul className="mt-2 text-small leading-5">
+        {ways.flatMap((way) => [
+          ...(way.problem === null
+            ? []
+            : [<Said key={`${way.storage} problem`} way={way.storage} text={`cannot be made: ${way.problem}`} />]),
+          ...(way.needs === null ? [] : [<Said key={`${way.storage} needs`} way={way.storage} text={way.needs} />]),
+          ...(way.lost.length === 0
+            ? []
+            : [
+                <Said
+                  key={`${way.storage} lost`}
+                  way={way.storage}
+                  text={`the database no longer holds ${way.lost.join('; ')}`}
+                />,
+              ]),
+        ])}
+      </ul>
+    </div>
+  );
+}
+
+function Said({ way, text }: { readonly way: string; readonly text: string }) {
+  return (
+    <li>
+      <span className="font-serif font-semibold">{way}</span> <span className="text-ink-2">· {text}.</span>
+    </li>
+  );
+}
