@@ -85,7 +85,7 @@ test('a field, its type, a default and a delete rule are changed by clicking, in
 test('two entities are related by choosing, with tables, text and rows seen meanwhile', async ({ page, workbench }) => {
   await openDemo(page, workbench);
   await page.getByRole('button', { name: 'Relate' }).click();
-  const sheet = page.getByRole('dialog', { name: 'Relate two entities' });
+  const sheet = page.getByRole('dialog', { name: 'Relate entities' });
   await sheet.getByRole('button', { name: /^Subject/ }).click();
   await page.getByRole('option', { name: 'Repair', exact: true }).click();
   await sheet.getByRole('button', { name: /^Target/ }).click();

@@ -12,6 +12,7 @@ const REASONS: Readonly<Record<string, string>> = {
   'first-unordered': 'Without an order the engine may give another row each time it is asked.',
   'given-unkept': 'Rows may point at what is gone, and nobody is told.',
   'key-type-mismatch': 'A key of another type is compared by a cast, past its index, or not at all.',
+  'kind-beside-base': 'A row that could be stored as either is found by half of the questions that ask for it.',
   'kinds-unsaid': 'How kinds are stored decides which rules the database can hold; the tool does not guess it.',
   'loose-key': 'A column that looks like a key, and is none, may point at rows that are gone; no join over it is offered.',
   'lost-rules': 'What the database does not hold, every program that writes has to remember.',

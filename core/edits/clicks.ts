@@ -83,6 +83,8 @@ export interface NewRelation {
   readonly subject: string;
   readonly knows: Knows;
   readonly target: string;
+  /** Further entities that the role may lead to. */
+  readonly more: readonly string[];
   readonly role: string;
   /** The way back; null where nobody walks it. */
   readonly back: { readonly knows: Knows; readonly role: string } | null;
@@ -94,11 +96,14 @@ export interface NewRelation {
 
 /** The text of a relation's declaration. */
 export function relationText(relation: NewRelation): string {
-  const { name, subject, knows, target, role, back, bothWays, stored, onDelete } = relation;
+  const { name, subject, knows, target, more, role, back, bothWays, stored, onDelete } = relation;
+  const targets = [target, ...more].join(' | ');
   return [
     `relation ${name}`,
-    `  ${subject} knows ${knows} ${target} as ${role}${bothWays ? ', both ways' : ''}`,
-    ...(back === null || bothWays ? [] : [`  ${target} knows ${back.knows} ${subject} as ${back.role}`]),
+    `  ${subject} knows ${knows} ${targets} as ${role}${bothWays ? ', both ways' : ''}`,
+    ...(back === null || bothWays
+      ? []
+      : [`  ${more.length > 0 ? 'each' : target} knows ${back.knows} ${subject} as ${back.role}`]),
     ...(stored === null ? [] : [`  stored in ${stored}`]),
     ...(onDelete === null ? [] : [`  on delete ${onDelete}`]),
   ].join('\n');

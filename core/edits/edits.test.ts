@@ -90,6 +90,7 @@ describe('a click changes its own line and no other', () => {
         subject: 'Instrument',
         knows: 'at most one',
         target: 'Shelf',
+        more: [],
         role: 'shelf',
         back: { knows: 'many', role: 'instruments' },
         bothWays: false,

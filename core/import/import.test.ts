@@ -124,3 +124,41 @@ test('a database with every feature of SQLite’s tables is written out again as
   );
   expect(tables).toBeGreaterThan(400);
 }, 120_000);
+
+describe('foreign keys of which a check says that one alone is filled', () => {
+  const tables = (check: string) => `
+    create table players (id integer primary key, name text not null);
+    create table branches (id integer primary key, name text not null);
+    create table photos (id integer primary key, path text not null, player_id integer references players (id) on delete cascade,
+      branch_id integer references branches (id) on delete cascade${check});`;
+
+  test.each([
+    ['(player_id is not null) + (branch_id is not null) = 1', 'one'],
+    ['(player_id is null) <> (branch_id is null)', 'one'],
+    ['case when player_id is null then 0 else 1 end + case when "branch_id" is null then 0 else 1 end <= 1', 'at most one'],
+  ])('are one relation to several: %s', (check, knows) => {
+    const { text, report } = imported(tables(`, check (${check})`));
+    expect(text).toContain(`Photo knows ${knows} Player | Branch as player_or_branch`);
+    expect(text).toContain('stored in one of Photo.player_id, Photo.branch_id\n  on delete cascade');
+    expect(report).toEqual([]);
+    expect(readDesign(text).model.relations.get('photo_player')?.kind).toBe('polymorphic');
+  });
+
+  test.each(['', ', check (player_id is not null)', ', check (player_id is null or branch_id is null)'])(
+    'stay relations of their own where nothing says so beyond doubt: %s',
+    (check) => {
+      const { text, report } = imported(tables(check));
+      expect(text).not.toContain('one of');
+      expect(text).toContain('Photo knows at most one Player as player');
+      expect(report).toEqual([]);
+    },
+  );
+
+  test('a key that is a foreign key, too, stays a one-to-one until a person says that it is a kind', () => {
+    const { text } = imported(
+      'create table spaces (id integer primary key); create table halls (id integer primary key references spaces (id), seats integer)',
+    );
+    expect(text).toContain('Space knows at most one Hall as hall');
+    expect(text).not.toContain('kinds in');
+  });
+});

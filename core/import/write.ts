@@ -19,6 +19,7 @@ import {
   pointsAtKey,
 } from './links.js';
 import { entityName, Names } from './names.js';
+import { oneOfLinks, tellOneOf } from './one-of.js';
 import { tellLink, tellPivot } from './relation.js';
 import { styleLines, styleOf } from './style.js';
 import { foreignKeySql, indexSql, keptLine, type Telling } from './telling.js';
@@ -123,6 +124,8 @@ export function write(existing: Existing, title: string, given: GivenNames, carr
     statements,
     typeOf: columnTypes(engine, links),
   };
+  const several = inOrder.flatMap((entity) => oneOfLinks(entity, telling.links.get(entity) ?? []));
+  const tied = new Set(several.flatMap((one) => one.links));
   const beside = apart.flatMap((table) => {
     const whole = engine.dialect.name === 'mariadb' ? statements.get(table.name.name) : undefined;
     // Its statement has indexes and keys in it, which its columns may need to be there.
@@ -143,7 +146,8 @@ export function write(existing: Existing, title: string, given: GivenNames, carr
     ].join('\n'),
     ...choices,
     ...inOrder.map((entity) => tellEntity(entity, telling)),
-    ...links.map((link) => tellLink(link, telling)),
+    ...links.filter((link) => !tied.has(link)).map((link) => tellLink(link, telling)),
+    ...several.map(tellOneOf),
     ...pairs.map((pair) => tellPivot(pair, telling)),
   ];
   const related = new Set(links.map((link) => link.key));

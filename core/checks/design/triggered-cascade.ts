@@ -23,9 +23,9 @@ export const triggeredCascade: DesignCheck = {
       if (!changes || back === undefined) return [];
       return [
         {
-          weight: 'error' as const,
+          weight: relation.onDelete.origin.kind === 'stated' ? ('error' as const) : ('note' as const),
           code: triggeredCascade.code,
-          message: `relation ${relation.name}: a ${relation.child} may point at a ${back.entity} of the same table, and ${dialect.title} lets no trigger change the table that fired it. Write “on delete restrict”, or store one key column for each, as in “stored in one of …”.`,
+          message: `relation ${relation.name}: a ${relation.child} may point at a ${back.entity} of the same table, and ${dialect.title} lets no trigger change the table that fired it${relation.onDelete.origin.kind === 'stated' ? '' : ', so that such a delete is refused there'}. Write “on delete restrict”, or store one key column for each, as in “stored in one of …”.`,
           span: relation.onDelete.origin.kind === 'stated' ? relation.onDelete.origin.span : relation.head,
           fixes:
             relation.onDelete.origin.kind === 'stated'

@@ -62,6 +62,8 @@ function addOneOf(
       );
     if (knows !== 'many') table.addUnique([name], `${label} is the only ${relation.child} of its ${entity}`, null);
   });
+  // There the check is stated for itself.
+  if (model.physical.asStated) return;
   const what = relation.required ? `${label}: exactly one is given` : `${label}: at most one is given`;
   const name = relation.childRole ?? relation.name;
   if (relation.required && among === null) table.addCheck(`${name}_one`, table.filled(names, '= 1'), what, null);

@@ -102,7 +102,9 @@ class TriggerWriter {
     });
     const emptied = link.emptied.map((name) => `${this.target.quote(name)} = null`).join(', ');
     const empty: TriggerAction = { kind: 'run', sql: `update ${this.name(link.table.name)} set ${emptied} where ${children}` };
-    switch (link.onDelete) {
+    // No trigger may change the table that fired it there: the rule by default is then to refuse.
+    const own = link.table.name.name === table.name.name && !this.target.cascadesFireTriggers;
+    switch (own ? 'restrict' : link.onDelete) {
       case 'cascade':
         trigger('delete', 'after', [{ kind: 'run', sql: `delete from ${this.name(link.table.name)} where ${children}` }]);
         break;
@@ -113,7 +115,7 @@ class TriggerWriter {
       default:
         trigger('delete', 'before', [refuse('it cannot go')]);
     }
-    switch (link.onUpdate) {
+    switch (own ? 'restrict' : link.onUpdate) {
       case 'cascade': {
         const key = columnsOf('new', place.key);
         const held = link.held === null || link.types[0] === undefined ? key : this.target.values.toText(link.types[0], key);

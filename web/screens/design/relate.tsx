@@ -11,9 +11,11 @@ import { Sql } from '../../parts/sql.js';
 import type { Clicked } from '../../workers/asks.js';
 import type { DesignView } from '../../workers/design-view.js';
 import { effectOnRows, type Stated, suggested } from './relating.js';
+import { storingChoices } from './storing.js';
 
 const KNOWS: readonly Knows[] = ['one', 'at most one', 'many'];
 const RULES = ['as the convention has it', 'restrict', 'cascade', 'set null', 'no action'] as const;
+const NONE: readonly never[] = [];
 const BOX = 'w-36 rounded-sm border border-line-2 bg-sheet px-2 py-0.5 font-mono';
 
 /** Relates two entities: the two sentences with drop-downs, and beside them what becomes of it as one chooses. */
@@ -39,6 +41,7 @@ export function Relate({
     return {
       subject,
       target,
+      more: [],
       knows: 'one',
       back: 'many',
       bothWays: false,
@@ -54,7 +57,8 @@ export function Relate({
   const say = (change: Partial<Stated>) => setStated((before) => ({ ...before, ...change }));
   const rows = database?.status === 'ready' ? database.rows : {};
   const effects = effectOnRows(view, relation, rows);
-  const self = stated.subject === stated.target;
+  const self = stated.subject === stated.target && stated.more.length === 0;
+  const storing = storingChoices(view, relation);
   const ready = preview !== null && preview.problems.length === 0 && preview.card !== null;
   const add = () => {
     if (!ready) return;
@@ -62,7 +66,7 @@ export function Relate({
     onClose(relation.name);
   };
   return (
-    <Dialog title="Relate two entities" wide onClose={() => onClose(null)}>
+    <Dialog title="Relate entities" wide onClose={() => onClose(null)}>
       <div className="grid grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">
         <form
           className="space-y-4 p-5"
@@ -78,6 +82,8 @@ export function Relate({
             target={stated.target}
             role={relation.role}
             names={names}
+            more={stated.more}
+            onMore={(more) => say({ more, role: null, backRole: null, name: null, stored: '', bothWays: false })}
             onSubject={(subject) => say({ subject, role: null, backRole: null, name: null, stored: '' })}
             onTarget={(target) => say({ target, role: null, backRole: null, name: null, stored: '', bothWays: false })}
             onKnows={(knows) => say({ knows, role: null, bothWays: stated.bothWays && knows === 'many' })}
@@ -92,7 +98,7 @@ export function Relate({
           {!stated.bothWays && (
             <Sentence
               label="Way back"
-              subject={stated.target}
+              subject={stated.more.length > 0 ? 'each of them' : stated.target}
               knows={stated.back}
               target={stated.subject}
               role={relation.back?.role ?? ''}
@@ -101,6 +107,24 @@ export function Relate({
               onRole={(backRole) => say({ backRole })}
             />
           )}
+          <fieldset className="border border-line bg-sheet px-4 pt-1.5 pb-2">
+            <legend className="px-1 text-small text-ink-3">Stored in</legend>
+            {storing.map((choice) => (
+              <label key={choice.title} className="flex items-baseline gap-2 py-0.5">
+                <input
+                  type="radio"
+                  name="storing"
+                  className="translate-y-0.5"
+                  checked={stated.stored === (choice.stored ?? '')}
+                  onChange={() => say({ stored: choice.stored ?? '' })}
+                />
+                <span>
+                  <span className="font-serif font-semibold">{choice.title}</span>{' '}
+                  <span className="text-small text-ink-2">{choice.why}</span>
+                </span>
+              </label>
+            ))}
+          </fieldset>
           <div className="grid grid-cols-[auto_1fr] items-center gap-x-3 gap-y-2">
             <label htmlFor="relation-name" className="text-ink-2">
               It is called
@@ -112,7 +136,7 @@ export function Relate({
               onChange={(event) => say({ name: event.target.value })}
             />
             <label htmlFor="relation-store" className="text-ink-2">
-              Stored in
+              Exactly
             </label>
             <input
               id="relation-store"
@@ -188,6 +212,8 @@ function Sentence({
   target,
   role,
   names,
+  more = NONE,
+  onMore,
   onSubject,
   onTarget,
   onKnows,
@@ -200,6 +226,9 @@ function Sentence({
   readonly role: string;
   /** The entities to choose from; null where both ends are settled. */
   readonly names: readonly string[] | null;
+  /** Further entities that the role may lead to. */
+  readonly more?: readonly string[];
+  onMore?(more: readonly string[]): void;
   onSubject?(name: string): void;
   onTarget?(name: string): void;
   onKnows(knows: Knows): void;
@@ -211,13 +240,43 @@ function Sentence({
     ) : (
       <Choice label={word} value={name} options={names} onChange={choose} />
     );
+  const free = (names ?? []).filter((name) => name !== subject && name !== target && !more.includes(name));
   return (
     <fieldset className="border border-line bg-sheet px-4 pt-1.5 pb-3">
       <legend className="px-1 text-small text-ink-3">{label}</legend>
       <div className="flex flex-wrap items-center gap-2 font-serif">
-        {/^[AEIOU]/.test(subject) ? 'An' : 'A'} {end('Subject', subject, onSubject)} knows
+        {subject.includes(' ') ? '' : /^[AEIOU]/.test(subject) ? 'An' : 'A'} {end('Subject', subject, onSubject)} knows
         <Choice label={`${label}: knows`} value={knows} options={KNOWS} onChange={onKnows} />
-        {end('Target', target, onTarget)} as
+        {end('Target', target, onTarget)}
+        {more.map((name, index) => (
+          <span key={name} className="flex items-center gap-1">
+            or
+            <Choice
+              label={`Target ${index + 2}`}
+              value={name}
+              options={[...free, name]}
+              onChange={(chosen) => onMore?.(more.map((other) => (other === name ? chosen : other)))}
+            />
+            <button
+              type="button"
+              aria-label={`Not ${name}`}
+              className="px-1 text-ink-2 hover:text-harm"
+              onClick={() => onMore?.(more.filter((other) => other !== name))}
+            >
+              ×
+            </button>
+          </span>
+        ))}
+        {onMore !== undefined && free.length > 0 && (
+          <button
+            type="button"
+            className="text-small text-selected hover:underline"
+            onClick={() => onMore([...more, free[0] ?? ''])}
+          >
+            or another…
+          </button>
+        )}
+        as
         <input aria-label={`${label}: role`} className={BOX} value={role} onChange={(event) => onRole(event.target.value)} />
       </div>
     </fieldset>

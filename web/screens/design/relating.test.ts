@@ -4,6 +4,7 @@ import { relationText } from '../../../core/edits/index.js';
 import { answers } from '../../workers/answer.js';
 import { closeKin, found } from './kin.js';
 import { effectOnRows, type Stated, suggested } from './relating.js';
+import { storingChoices } from './storing.js';
 
 const text = readFileSync('demo/library.kin', 'utf8');
 const view = answers.view({ text, dialect: null });
@@ -12,6 +13,7 @@ const map = answers.map({ text, options: { lines: 'keys', folded: [] } });
 const stated = (more: Partial<Stated>): Stated => ({
   subject: 'Repair',
   target: 'Player',
+  more: [],
   knows: 'one',
   back: 'many',
   bothWays: false,
@@ -65,6 +67,39 @@ describe('relating two entities', () => {
         }
       }
     }
+  });
+
+  test('each way to store it that is offered stands in the text without a mistake, and says what it does', () => {
+    const asked: Partial<Stated>[] = [
+      {},
+      { knows: 'many' },
+      { knows: 'at most one', back: 'at most one' },
+      { knows: 'one', back: 'at most one' },
+      { more: ['Concert', 'Hall'] },
+      { more: ['Concert'], knows: 'at most one', back: 'at most one' },
+      { more: ['Concert'], knows: 'many' },
+      { subject: 'Player', target: 'Instrument', knows: 'many' },
+      { subject: 'Hall', target: 'Hall', knows: 'many', bothWays: true },
+      { subject: 'Hall', target: 'Hall', knows: 'at most one', back: 'at most one' },
+    ];
+    const forms = new Set<string>();
+    for (const more of asked) {
+      const plain = suggested(view, stated(more));
+      const choices = storingChoices(view, plain);
+      expect(choices.length, JSON.stringify(more)).toBeGreaterThan(0);
+      for (const { title, why, stored } of choices) {
+        const relation = suggested(view, stated({ ...more, stored: stored ?? '' }));
+        const clicked = answers.click({ text, click: { kind: 'add relation', relation } });
+        expect(clicked.problems, `${title}\n${clicked.added}`).toEqual([]);
+        expect(why.length).toBeGreaterThan(30);
+        if (clicked.card?.kind === 'relation') forms.add(clicked.card.form);
+      }
+    }
+    expect(Array.from(forms).sort()).toEqual(
+      ['many-to-many', 'one-to-many', 'one-to-one', 'polymorphic', 'polymorphic many-to-many', 'symmetric'].sort(),
+    );
+    const loans = storingChoices(view, suggested(view, stated({ subject: 'Player', target: 'Instrument', knows: 'many' })));
+    expect(loans.map(({ title }) => title)).toContain('the rows of Loan');
   });
 
   test('what it means for the rows that are there is said beforehand', () => {

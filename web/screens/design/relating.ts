@@ -7,6 +7,7 @@ import type { DesignView } from '../../workers/design-view.js';
 export interface Stated {
   readonly subject: string;
   readonly target: string;
+  readonly more: readonly string[];
   readonly knows: Knows;
   readonly back: Knows;
   readonly bothWays: boolean;
@@ -19,14 +20,15 @@ export interface Stated {
 
 /** The relation as said, with names suggested that nothing bears yet. */
 export function suggested(view: DesignView, stated: Stated): NewRelation {
-  const { subject, target, knows, back, bothWays } = stated;
+  const { subject, target, more, knows, back, bothWays } = stated;
   const taken = (entity: string) => {
     const found = view.entities.find(({ name }) => name === entity);
     return new Set([...(found?.fields.map(({ name }) => name) ?? []), ...(found?.ends.map(({ name }) => name) ?? [])]);
   };
   const self = subject === target;
-  const role = stated.role ?? free(roleName(target, knows, self ? 'other_' : ''), taken(subject));
-  const backTaken = taken(target);
+  const wish = more.length > 0 ? (knows === 'many' ? 'things' : 'subject') : roleName(target, knows, self ? 'other_' : '');
+  const role = stated.role ?? free(wish, taken(subject));
+  const backTaken = new Set([target, ...more].flatMap((name) => Array.from(taken(name))));
   if (self) backTaken.add(role);
   const backRole = stated.backRole ?? free(roleName(subject, back, ''), backTaken);
   const relations = new Set(view.declarations.flatMap(({ kind, name }) => (kind === 'relation' ? [name] : [])));
@@ -36,6 +38,7 @@ export function suggested(view: DesignView, stated: Stated): NewRelation {
     subject,
     knows,
     target,
+    more,
     role,
     back: bothWays ? null : { knows: back, role: backRole },
     bothWays,
@@ -58,7 +61,7 @@ function free(wish: string, taken: ReadonlySet<string>): string {
 /** What the relation means for the rows that are there, in words. */
 export function effectOnRows(
   view: DesignView,
-  { subject, knows, target, back, bothWays }: NewRelation,
+  { subject, knows, target, more, back, bothWays }: NewRelation,
   rows: Readonly<Record<string, number>>,
 ): string[] {
   const count = (entity: string) => rows[view.entities.find(({ name }) => name === entity)?.table ?? ''] ?? 0;
@@ -66,6 +69,12 @@ export function effectOnRows(
   const backKnows = bothWays ? 'many' : (back?.knows ?? 'many');
   if (knows === 'many' && backKnows === 'many')
     return [`The new table begins empty; the ${many(subject)} and the ${many(target)} stay as they are.`];
+  if (more.length > 0) {
+    const all = [target, ...more].map(many).join(', ');
+    return knows === 'one'
+      ? [`Each of the ${many(subject)} must point at one of ${all}; the scratch rows are made anew so that they do.`]
+      : [`The ${many(subject)} begin pointing at nothing; each may point at one of ${all}.`];
+  }
   const [child, parent, up] = knows === 'many' ? [target, subject, backKnows] : [subject, target, knows];
   const key =
     up === 'one'

@@ -1,0 +1,112 @@
+import type { NewRelation } from '../../../core/edits/index.js';
+import { snakeCase } from '../../../core/model/index.js';
+import type { DesignView } from '../../workers/design-view.js';
+
+/** A way to store a relation that is being stated, and what it does to tables and SQL. */
+export interface StoringChoice {
+  readonly title: string;
+  readonly why: string;
+  /** Behind `stored in`; null where the convention says it. */
+  readonly stored: string | null;
+}
+
+/** The ways in which a relation of these sentences can be stored, the one by convention first. */
+export function storingChoices(view: DesignView, relation: NewRelation): StoringChoice[] {
+  const { subject, target, more, knows, role, back, bothWays } = relation;
+  if (bothWays)
+    return [
+      {
+        title: 'a table of pairs',
+        why: 'Each pair stands once, the lesser key first, and is read both ways by two index searches.',
+        stored: null,
+      },
+    ];
+  if (more.length > 0) return knows === 'many' ? [TYPED_PAIRS] : toSeveral(relation);
+  const backKnows = back?.knows ?? 'many';
+  if (knows === 'many' && backKnows === 'many') {
+    const pairs = `table ${relation.name}`;
+    return [
+      {
+        title: 'a table of pairs',
+        why: 'Two foreign keys that are the key together: a pair stands once. Loads go over one more join.',
+        stored: null,
+      },
+      {
+        title: 'pairs that may repeat',
+        why: 'The table has a number of its own, so that the same two may meet again.',
+        stored: `${pairs} repeats`,
+      },
+      ...pairEntities(view, subject, target),
+    ];
+  }
+  if (knows === 'many' || backKnows === 'many') {
+    const [child, parent] = knows === 'many' ? [target, subject] : [subject, target];
+    return [
+      {
+        title: `a key column in ${child}`,
+        why: `Each ${child} holds the key of its ${parent}, with a foreign key and an index. One join either way.`,
+        stored: null,
+      },
+    ];
+  }
+  const own = `${subject}.${role}_id`;
+  const other = `${target}.${back?.role ?? snakeCase(subject)}_id`;
+  const alike = knows === backKnows;
+  const unique = 'A key column that is unique, so that no two point at the same row.';
+  const byRule = knows === 'one' ? own : other;
+  const choices = [own, other].map((stored) => ({
+    title: `a unique key in ${stored.split('.')[0]}`,
+    why: `${unique} The other side finds it by its index.`,
+    stored:
+      !alike && stored === byRule
+        ? null
+        : subject === target
+          ? `${stored} as ${stored === own ? role : (back?.role ?? '')}`
+          : stored,
+  }));
+  return choices.sort((a, b) => Number(a.stored !== null) - Number(b.stored !== null));
+}
+
+const TYPED_PAIRS: StoringChoice = {
+  title: 'pairs with type and id',
+  why: 'A table with a key on one side; on the other a column that says which table, and one that holds the key. Triggers keep that the row is there.',
+  stored: null,
+};
+
+function toSeveral({ subject, target, more, role }: NewRelation): StoringChoice[] {
+  const columns = [target, ...more].map((name) => `${subject}.${snakeCase(name)}_id`);
+  return [
+    {
+      title: 'type and id',
+      why: 'One column says which table, one holds the key. A further target costs no column. No foreign key can lead to several tables, so triggers keep that the row is there.',
+      stored: null,
+    },
+    {
+      title: 'a key column for each',
+      why: 'A real foreign key to each, and a check that no two are filled. A further target is a further column; joins need no type.',
+      stored: `one of ${columns.join(', ')}`,
+    },
+    {
+      title: 'type and id, without triggers',
+      why: 'As by type and id, and nobody keeps that the row is there. Only where something else does.',
+      stored: `${subject}.${role}_type with ${subject}.${role}_id without triggers`,
+    },
+  ];
+}
+
+/** The entities whose rows point at one of each: they can hold the pairs. */
+function pairEntities(view: DesignView, subject: string, target: string): StoringChoice[] {
+  return view.entities.flatMap(({ name, ends }) => {
+    const ones = ends.filter(({ many, columns, path }) => !many && !path && columns.length > 0);
+    const near = ones.find((end) => end.target === subject && end.targets.length === 1);
+    const far = ones.find((end) => end.target === target && end.targets.length === 1 && end !== near);
+    if (near === undefined || far === undefined || name === subject || name === target) return [];
+    return [
+      {
+        title: `the rows of ${name}`,
+        why: `Each ${name} is a pair: what it has beside its ${near.name} and its ${far.name} is the pair’s own. No new table.`,
+        stored: `${name} (${near.name}, ${far.name})`,
+      },
+    ];
+  });
+}
