@@ -83,6 +83,32 @@ await go('design?select=relation:seating');
 await page.getByText('What the rows say').waitFor();
 await shoot('design-dark');
 await page.getByRole('button', { name: /Turn the page/ }).click();
+await go('design?select=relation:remark_subject');
+await page.getByText('What the rows say').waitFor();
+await shoot('polymorphic');
+await go('design?select=entity:Instrument');
+await page.getByRole('button', { name: 'Compare them' }).click();
+await page.getByText('as it is now').waitFor({ timeout: 90_000 });
+await page.getByRole('region', { name: 'Ways to store its kinds' }).scrollIntoViewIfNeeded();
+await shoot('kinds-compared');
+await go('rows/Instrument');
+await page.getByRole('button', { name: 'Open row 1', exact: true }).waitFor();
+await shoot('rows-of-kinds');
+await go('design');
+await page.getByRole('textbox', { name: 'Text of the tree' }).click();
+await page.keyboard.press('Control+End');
+await page.keyboard.insertText(
+  "\nentity Login\n  id        integer key\n  password  text(80)\n  phone     bigint optional\n\nrelation noted, note 'A note on anything.'\n  Login knows at most one Player | Branch as about\n  stored in Login.about_type with Login.about_id without triggers\n",
+);
+await page.getByText('3 findings').waitFor();
+await page.goto(`${tree}findings`);
+await page.getByRole('button', { name: 'Hide it…' }).click();
+await shoot('findings');
+await page.getByRole('button', { name: 'Leave it' }).click();
+await page.getByRole('link', { name: 'Design' }).click();
+await page.getByRole('textbox', { name: 'Text of the tree' }).click();
+await page.keyboard.press('Control+Z');
+await page.getByText('no findings').waitFor();
 await go('design?select=entity:Repair&panel=relate');
 await page.getByText('In the text, one-to-many').waitFor();
 await shoot('relate');
@@ -95,8 +121,8 @@ await shoot('row');
 await go('try?query=overdue_by_branch&p.branch=1&run=1');
 await page.getByText('5 statements:').waitFor();
 await shoot('try');
-await go('try?text=from%20Remark%0Awhere%20body%20like%20%27%25reset%25%27%0Aload%20instrument%0A%20%20branch%20(name)&run=1');
-await page.getByText('3 statements:').waitFor();
+await go('try?text=from%20Remark%0Awhere%20body%20like%20%27%25reset%25%27%0Aload%20subject%0Aload%20author%20(name)&run=1');
+await page.getByText(/\d statements:/).waitFor();
 await page.getByRole('tab', { name: 'Table' }).click();
 await page
   .getByRole('button', { name: /plan: full scan/ })

@@ -111,7 +111,7 @@ function Ways({ ways, base, old }: { readonly ways: readonly KindsWay[]; readonl
               <th className="border-b border-line py-1 pr-3 text-left font-normal text-ink-2">
                 <button
                   type="button"
-                  className="hover:underline"
+                  className="text-left hover:underline"
                   aria-expanded={shown === what}
                   onClick={() => setShown(shown === what ? null : what)}
                 >

@@ -142,6 +142,12 @@ function kindsOf(column: GridColumn): readonly string[] | null {
   }
 }
 
+/** What stands at the head of a column. */
+function headOf(column: GridColumn): string {
+  if (column.kind === 'kind') return 'kind';
+  return column.kind === 'field' ? (column.field.title ?? column.id) : column.id;
+}
+
 /** Rows are put in order by what all of them have, and what leads to rows of one entity. */
 function isSortable(column: GridColumn): boolean {
   if (column.kind === 'pivot' || column.kind === 'kind' || kindsOf(column) !== null) return false;
@@ -198,7 +204,7 @@ function Head({
         className={`block h-8 w-full truncate px-3 leading-8 ${right ? 'text-right' : 'text-left'} ${colour} enabled:hover:text-ink ${column.kind === 'field' && column.field.derived ? 'italic' : ''}`}
         onClick={() => onOrder(nextOrder(orderBy, order))}
       >
-        {column.kind === 'field' ? (column.field.title ?? column.id) : column.id} {sign}
+        {headOf(column)} {sign}
       </button>
       <span
         aria-hidden="true"
@@ -398,7 +404,9 @@ export function danglingKey(row: Row, role: RoleView): string | null {
 /** The key of a row that was loaded for its title alone: its only other value, or the composite key that it bears. */
 export function keyOf(row: Row): unknown {
   if (row[COMPOSITE_KEY] !== undefined) return row[COMPOSITE_KEY];
-  return Object.entries(row).find(([name, value]) => name !== SHOWN && (typeof value !== 'object' || value === null))?.[1];
+  const isKey = ([name, value]: [string, unknown]) =>
+    name !== SHOWN && name !== KIND_NAME && (typeof value !== 'object' || value === null);
+  return Object.entries(row).find(isKey)?.[1];
 }
 
 function widthsOf(entity: string): Readonly<Record<string, number>> {

@@ -1,0 +1,48 @@
+import { expect, goTo, openDemo, test, writeAtEnd } from './workbench.js';
+
+test('rows of a base say what kind they are, and a row on one of several things leads to it', async ({ page, workbench }) => {
+  await openDemo(page, workbench);
+  await goTo(page, 'rows/Instrument');
+  const grid = page.getByRole('grid');
+  await expect(grid.getByRole('columnheader', { name: 'kind' })).toBeVisible();
+  await expect(grid).toContainText('StringInstrument');
+  await goTo(page, 'rows/Remark?where=subject%20is%20a%20Hall');
+  await page.getByRole('button', { name: 'Corn Exchange' }).first().click();
+  await expect(page.getByRole('main')).toContainText('Hall 1');
+  await expect(page.getByRole('region', { name: 'remarks' })).toBeVisible();
+  await goTo(page, 'rows/Instrument/7');
+  await expect(page.getByRole('main')).toContainText('string_count');
+  await expect(page.getByRole('main')).not.toContainText('pitch');
+});
+
+test('the ways to store kinds are compared on the rows, and another is chosen', async ({ page, workbench }) => {
+  test.setTimeout(120_000);
+  await openDemo(page, workbench);
+  await goTo(page, 'design?select=entity:Instrument');
+  await page.getByRole('button', { name: 'Compare them' }).click();
+  const ways = page.getByRole('region', { name: 'Ways to store its kinds' });
+  await expect(ways).toContainText('as it is now', { timeout: 90_000 });
+  await expect(ways.getByRole('row', { name: /^tables/ })).toContainText('3');
+  await expect(ways).toContainText('Instrument’s key becomes a uuid');
+  await ways.getByRole('button', { name: 'all Instrument rows' }).click();
+  await expect(ways).toContainText('union all');
+  await ways.getByRole('button', { name: 'Choose joined tables' }).click();
+  await expect(page.getByRole('main')).toContainText('kinds in joined tables by kind');
+  await expect(page.getByRole('banner')).toContainText('✓ 4,368 rows', { timeout: 30_000 });
+});
+
+test('findings say why they matter, and a fix is seen before it is made', async ({ page, workbench }) => {
+  await openDemo(page, workbench);
+  await goTo(page, 'findings');
+  await expect(page.getByRole('main')).toContainText('Nothing is wrong or doubtful');
+  await goTo(page, 'design');
+  await writeAtEnd(page, '\nentity Login\n  id        integer key\n  password  text(80)\n');
+  await page.getByRole('link', { name: /Findings/ }).click();
+  const doubtful = page.getByRole('region', { name: 'Doubtful' });
+  await expect(doubtful).toContainText('Login.password looks like a secret');
+  await expect(doubtful).toContainText('Whole rows are what lists, logs and exports hand out.');
+  await doubtful.getByRole('button', { name: 'Hide it…' }).click();
+  await expect(page.getByRole('region', { name: 'Preview: Hide it' })).toContainText('text(80) hidden');
+  await page.getByRole('button', { name: 'Change the text' }).click();
+  await expect(page.getByRole('main')).toContainText('Nothing is wrong or doubtful');
+});
