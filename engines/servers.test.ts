@@ -7,6 +7,7 @@ import { dialects } from '../core/dialects/index.js';
 import { fillDatabase, lookAround, openAt, openScratch, runQuery } from '../services/index.js';
 import { temporaryFolder } from '../tests/database.js';
 import { addressOf, type EngineName, type Engines, makeOn, openEngines } from '../tests/engines.js';
+import { shapeOf } from '../tests/shape.js';
 import { type Engine, openEmbedded, openMariadb } from './index.js';
 
 let engines: Engines;
@@ -307,28 +308,7 @@ relation players
       const made = await makeOn(engines, name, RULES);
       const read = await made.database.engine.introspect();
       if (!read.ok) throw new Error(read.problem.message);
-      const shape = (tables: typeof made.design.schema.tables) =>
-        tables
-          .map((table) => ({
-            name: table.name.name,
-            columns: table.columns.map((column) => [
-              column.name,
-              plainType(column.type),
-              column.notNull || table.primaryKey.columns.includes(column.name),
-            ]),
-            key: table.primaryKey.columns,
-            uniques: table.uniques.map(({ columns }) => columns),
-            keys: table.foreignKeys.map(({ columns, table: target, references, onDelete }) => [
-              columns,
-              target,
-              references,
-              onDelete,
-            ]),
-            indexes: table.indexes.map(({ name: index, columns }) => [index, columns]).sort(),
-            checks: table.checks.length,
-          }))
-          .sort((a, b) => (a.name < b.name ? -1 : 1));
-      expect(shape(read.value.schema.tables)).toEqual(shape(made.design.schema.tables));
+      expect(shapeOf(read.value.schema.tables)).toEqual(shapeOf(made.design.schema.tables));
       await made.database.remove();
     },
   );
@@ -367,11 +347,6 @@ relation players
     await made.database.remove();
   });
 });
-
-/** MariaDB shows widths that mean nothing, and an older name for a boolean. */
-function plainType(type: string): string {
-  return type.replace(/\b(int|bigint)\(\d+\)/, '$1');
-}
 
 test('an embedded PostgreSQL keeps its folder for itself, and a statement past its limit ends its process, not its data', async () => {
   const folder = temporaryFolder();

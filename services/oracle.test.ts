@@ -92,7 +92,7 @@ async function made(text: string, path: string): Promise<{ design: Design; engin
   return { design, engine: openSqlite({ path, mode: 'look', milliseconds: 20_000 }) };
 }
 
-test.each(['forms/forms.kin', 'apiary.kin'])(
+test.each(['forms/forms.kin', 'forms/pairs.kin', 'apiary.kin'])(
   'of %s every answer is what looking at each row says',
   async (name) => {
     const folder = temporaryFolder();

@@ -26,7 +26,7 @@ export const unindexedKey: DesignCheck = {
         {
           weight: 'warning' as const,
           code: unindexedKey.code,
-          message: `${relation.child}.${member}: no index begins with ${columns.join(', ')}, so each load of a ${relation.parent}’s rows, and each delete of a ${relation.parent}, reads all of ${child.table.value.name}. Add “index (${member})”.`,
+          message: `${relation.child}.${member}: no index begins with ${columns.join(', ')}, so each load over it, and each delete of a row of ${relation.parent}, reads all of ${child.table.value.name}. Add “index (${member})”.`,
           span: relation.head,
           fixes: [{ title: `Add index (${member})`, edits: [{ span: { start: at, end: at }, text: `\n  index (${member})` }] }],
         },
