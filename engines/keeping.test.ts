@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest';
+import { runQuery } from '../services/index.js';
 import { type EngineName, type Engines, type Made, makeOn, openEngines } from '../tests/engines.js';
 
 const TEXT = `entity Player
@@ -243,3 +244,28 @@ test('a table that is somebody else’s is in no script, and nothing is put on i
     await database.remove();
   }
 }, 60_000);
+
+test('a row whose mark means nothing is read as one of the base, and of no kind', async () => {
+  const made = await filled('sqlite');
+  const { design, database } = made;
+  const put = await database.engine.execute([
+    'pragma ignore_check_constraints = on',
+    "insert into instruments (id, maker, kind) values (9, 'Holm', 'drum')",
+    'pragma ignore_check_constraints = off',
+  ]);
+  if (!put.ok) throw new Error(put.problem.message);
+  const asked = async (text: string): Promise<unknown> => {
+    const query = { kind: 'text' as const, text, parameters: [] };
+    const run = { query, parameters: {}, sampleKeys: {}, madeHere: true, rowLimit: 100 };
+    const outcome = await runQuery(design, database.engine, run);
+    if (!outcome.ok) throw new Error(outcome.problems.join());
+    return JSON.parse(outcome.answer.text);
+  };
+  expect(await asked('from Instrument\norder by id')).toEqual([
+    { '~kind': 'StringInstrument', id: 1, maker: 'Alder', string_count: 6 },
+    { '~kind': 'WindInstrument', id: 2, maker: 'Crane', reed: 'cane' },
+    { '~kind': 'Instrument', id: 9, maker: 'Holm' },
+  ]);
+  expect(await asked('from WindInstrument')).toEqual([{ id: 2, maker: 'Crane', reed: 'cane' }]);
+  await made.database.remove();
+});

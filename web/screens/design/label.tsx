@@ -96,7 +96,8 @@ function Compact({ data, look, zoom }: { readonly data: EntityNode['data']; read
     <div className={look}>
       <Handle type="target" position={Position.Top} className="invisible" />
       <div
-        className="origin-top-left px-1.5"
+        // A name that only just fits has the room of the margins.
+        className={`origin-top-left ${fits(label.name) || parted ? 'px-1.5' : 'px-[3px]'}`}
         style={{ width: width * zoom, height: height * zoom, transform: `scale(${1 / zoom})` }}
       >
         <div
