@@ -81,6 +81,10 @@ const PLANTED: readonly [code: string, text: string, dialect?: DialectName][] = 
     'kind-beside-base',
     'entity S\n  id integer key\n  kinds in single table by sort\n\nentity K is S\n  a integer\n\nrelation r\n  Loan knows one S | K as of\n',
   ],
+  [
+    'column-clash',
+    'entity S\n  id integer key\n  kinds in single table by sort\n\nentity K is S\n  size integer\n\nentity L is S\n  size integer\n',
+  ],
   ['path-loop', 'path Player.round = round.round\n'],
 ];
 

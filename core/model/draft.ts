@@ -59,6 +59,8 @@ export interface Resolution {
   /** Members that the text declares but the model leaves out, as `Entity.member`. */
   readonly leftOutMembers: Set<string>;
   readonly pivots: Map<string, AnyPivotRelation>;
+  /** Of bases whose kinds share a table: the column of each field that a kind has of its own, and whose it is. */
+  readonly sharedColumns: Map<string, Map<string, string>>;
   /** What each entity is among the kinds of its base; of those alone that are a kind or have some. */
   readonly kinds: ReadonlyMap<string, Kinds>;
   /** What a polymorphic relation stores for each kind of row that it leads to. */

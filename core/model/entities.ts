@@ -59,6 +59,16 @@ export function draftEntity(resolution: Resolution, syntax: EntitySyntax, source
       );
       continue;
     }
+    const sibling = base === null ? null : columnOfSibling(resolution, kinds, field);
+    if (sibling !== null) {
+      wrong(
+        resolution,
+        'column-clash',
+        field.span,
+        `${name}.${field.name} and a field of ${sibling} would both stand in the column ${field.column.value} of ${base?.table.value.name}, since their kinds share a table. Write “column …” behind one of them, or move the field to ${base?.name}.`,
+      );
+      continue;
+    }
     fields.push(field);
   }
   const key = base === null ? resolveKey(resolution, syntax, fields, sources) : keyOfKind(resolution, syntax, base);
@@ -108,6 +118,17 @@ function tableOf(resolution: Resolution, syntax: EntitySyntax, base: EntityDraft
     value: { schema: syntax.table.schema?.text ?? null, name: syntax.table.name.text },
     origin: { kind: 'stated', span: syntax.table.span },
   };
+}
+
+/** The kind beside this one that has a field in the same column of the table that they share; null where none has. */
+function columnOfSibling({ sharedColumns }: Resolution, kinds: Kinds | null, field: Field): string | null {
+  if (kinds?.storage.kind !== 'single table') return null;
+  const columns = sharedColumns.get(kinds.root) ?? new Map<string, string>();
+  sharedColumns.set(kinds.root, columns);
+  const column = field.column.value.toLowerCase();
+  const other = columns.get(column) ?? null;
+  if (other === null) columns.set(column, field.owner);
+  return other === field.owner ? null : other;
 }
 
 /** The columns that say what kind a row is, or hold what a kind has of its own. */

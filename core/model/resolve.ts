@@ -60,6 +60,7 @@ export function resolve(syntax: Syntax): Resolved {
     scopes: new Map(),
     kinds: kindsOf(of('entity'), (finding) => findings.push({ weight: 'error', ...finding })),
     marks: new Map(),
+    sharedColumns: new Map(),
     pathLines: new Map(),
     pathOf: (entity, name) => resolveDeclaredPath(resolution, entity, name),
   };

@@ -7,8 +7,20 @@ import {
   type PolymorphicPivotRelation,
   type PolymorphicRelation,
   type Relation,
+  snakeCase,
 } from '../model/index.js';
-import { allOf, anyOf, column, columnsOf, equal, type Select, type SqlExpression, type TableName } from '../sql/index.js';
+import { foreignTarget } from '../schema/index.js';
+import {
+  allOf,
+  anyOf,
+  column,
+  columnsOf,
+  equal,
+  type Select,
+  type Source,
+  type SqlExpression,
+  type TableName,
+} from '../sql/index.js';
 
 /** A statement and what its rows are: groups as (children, parents), or one count. */
 export type ProfileStatement =
@@ -32,32 +44,64 @@ export function profileStatements(model: Model, relation: Relation): ProfileStat
   }
 }
 
+/** Where rows of an entity, or pairs, are read for counting: a table, some rows of one, or several tables as one. */
+interface Rows {
+  readonly from: Source['from'];
+  readonly alias: string;
+  /** What keeps out rows of other kinds that stand there. */
+  readonly where: SqlExpression | null;
+}
+
+function rowsIn(table: TableName): Rows {
+  return { from: { kind: 'table', table }, alias: table.name, where: null };
+}
+
+/** The rows of an entity, with the columns that are asked for. */
+function rowsOf(model: Model, name: string, columns: readonly string[]): Rows {
+  const target = foreignTarget(model, name);
+  if (target.kind === 'tables') {
+    const selects = target.tables.map(
+      (table): Select => ({
+        ...EMPTY,
+        columns: columns.map((wanted) => ({ expression: column(table.name, wanted), as: wanted })),
+        from: { from: { kind: 'table', table }, alias: table.name, entity: null },
+      }),
+    );
+    return { from: { kind: 'select', select: { kind: 'union all', selects } }, alias: snakeCase(name), where: null };
+  }
+  const rows = rowsIn(target.table);
+  if (target.among === null) return rows;
+  const { column: mark, values } = target.among;
+  const items = values.map((value): SqlExpression => ({ kind: 'string', value }));
+  return { ...rows, where: { kind: 'in', operand: column(rows.alias, mark), items, negated: false } };
+}
+
 function ofKey(model: Model, relation: Extract<Relation, { kind: 'key' }>): ProfileStatement[] {
-  const [child, parent] = [entityOf(model, relation.child), entityOf(model, relation.parent)];
-  const table = child.table.value;
+  const parent = entityOf(model, relation.parent);
   const key = relation.columns.map((column) => column.value);
+  const table = rowsOf(model, relation.child, key);
   const named = key.join(', ');
   return [
     { kind: 'rows', select: counted(table, null) },
-    ...end(parent, relation.parentRole, table, key),
-    { kind: 'empty', column: named, select: counted(table, anyNull(table.name, key)) },
-    { kind: 'dangling', column: named, select: counted(table, pointsNowhere(table, key, parent)) },
+    ...end(model, parent, relation.parentRole, table, key),
+    { kind: 'empty', column: named, select: counted(table, anyNull(table.alias, key)) },
+    { kind: 'dangling', column: named, select: counted(table, pointsNowhere(model, table, key, parent)) },
   ];
 }
 
 /** Each target is a parent of its own: children are counted for it by its mark, or in its own column. */
 function ofPolymorphic(model: Model, relation: PolymorphicRelation): ProfileStatement[] {
-  const child = entityOf(model, relation.child);
-  const table = child.table.value;
   const { storage } = relation;
+  const held = storage.kind === 'one of' ? storage.columns : [storage.type, storage.id];
+  const columns = held.map(({ value }) => value);
+  const table = rowsOf(model, relation.child, columns);
   if (storage.kind === 'one of') {
-    const columns = storage.columns.map(({ value }) => value);
-    const none = allOf(columns.map((name) => ({ kind: 'is null', operand: column(table.name, name), negated: false })));
+    const none = allOf(columns.map((name) => ({ kind: 'is null', operand: column(table.alias, name), negated: false })));
     return [
       { kind: 'rows', select: counted(table, null) },
       ...relation.targets.flatMap((target, index) => {
         const key = [columns[index] ?? ''];
-        return end(entityOf(model, target.entity), target.role, table, key);
+        return end(model, entityOf(model, target.entity), target.role, table, key);
       }),
       { kind: 'empty', column: columns.join(', '), select: counted(table, none) },
       ...relation.targets.map((target, index): ProfileStatement => {
@@ -65,7 +109,7 @@ function ofPolymorphic(model: Model, relation: PolymorphicRelation): ProfileStat
         return {
           kind: 'dangling',
           column: key.join(),
-          select: counted(table, pointsNowhere(table, key, entityOf(model, target.entity))),
+          select: counted(table, pointsNowhere(model, table, key, entityOf(model, target.entity))),
         };
       }),
     ];
@@ -73,19 +117,19 @@ function ofPolymorphic(model: Model, relation: PolymorphicRelation): ProfileStat
   return [
     { kind: 'rows', select: counted(table, null) },
     ...typedEnds(model, relation, table),
-    { kind: 'empty', column: storage.id.value, select: counted(table, anyNull(table.name, [storage.id.value])) },
+    { kind: 'empty', column: storage.id.value, select: counted(table, anyNull(table.alias, [storage.id.value])) },
   ];
 }
 
 function ofPolymorphicPivot(model: Model, relation: PolymorphicPivotRelation): ProfileStatement[] {
-  const table = relation.table.value;
+  const table = rowsIn(relation.table.value);
   const near = namesOf(relation.near);
   const owner = entityOf(model, relation.near.entity);
   return [
     { kind: 'rows', select: counted(table, null) },
-    ...end(owner, relation.near.role, table, near),
+    ...end(model, owner, relation.near.role, table, near),
     ...typedEnds(model, relation, table),
-    { kind: 'dangling', column: near.join(', '), select: counted(table, pointsNowhere(table, near, owner)) },
+    { kind: 'dangling', column: near.join(', '), select: counted(table, pointsNowhere(model, table, near, owner)) },
   ];
 }
 
@@ -93,7 +137,7 @@ function ofPolymorphicPivot(model: Model, relation: PolymorphicPivotRelation): P
 function typedEnds(
   model: Model,
   { targets, storage }: Pick<PolymorphicPivotRelation, 'targets'> & { readonly storage: PolymorphicRelation['storage'] },
-  table: TableName,
+  table: Rows,
 ): ProfileStatement[] {
   if (storage.kind === 'one of') return [];
   const key = [storage.id.value];
@@ -101,7 +145,7 @@ function typedEnds(
     const entity = entityOf(model, name);
     const marked: SqlExpression = {
       kind: 'in',
-      operand: column(table.name, storage.type.value),
+      operand: column(table.alias, storage.type.value),
       items: marks.map(({ mark }) => ({ kind: 'string', value: mark })),
       negated: false,
     };
@@ -109,18 +153,18 @@ function typedEnds(
     if (JSON.stringify(entity.key.type) !== JSON.stringify(storage.idType)) return [];
     const here = `${storage.type.value} ${marks.map(({ mark }) => `'${mark}'`).join(', ')}`;
     return [
-      ...end(entity, role, table, key, marked),
+      ...end(model, entity, role, table, key, marked),
       {
         kind: 'dangling' as const,
         column: `${storage.id.value}, ${here}`,
-        select: counted(table, allOf([marked, pointsNowhere(table, key, entity)])),
+        select: counted(table, allOf([marked, pointsNowhere(model, table, key, entity)])),
       },
     ];
   });
 }
 
 function ofPivot(model: Model, relation: PivotRelation): ProfileStatement[] {
-  const table = relation.table.value;
+  const table = rowsIn(relation.table.value);
   const [first, second] = relation.ends;
   const symmetric = relation.form === 'symmetric';
   const ends = symmetric ? [first] : [first, second];
@@ -129,14 +173,14 @@ function ofPivot(model: Model, relation: PivotRelation): ProfileStatement[] {
     ...ends.flatMap((side) => {
       const owner = entityOf(model, side.entity);
       return symmetric
-        ? bothWays(owner, side.role, table, namesOf(first), namesOf(second))
-        : end(owner, side.role, table, namesOf(side));
+        ? bothWays(model, owner, side.role, table, namesOf(first), namesOf(second))
+        : end(model, owner, side.role, table, namesOf(side));
     }),
     ...[first, second].map(
       (side): ProfileStatement => ({
         kind: 'dangling',
         column: namesOf(side).join(', '),
-        select: counted(table, pointsNowhere(table, namesOf(side), entityOf(model, side.entity))),
+        select: counted(table, pointsNowhere(model, table, namesOf(side), entityOf(model, side.entity))),
       }),
     ),
   ];
@@ -164,28 +208,30 @@ function noneNull(source: string, key: readonly string[]): SqlExpression | null 
 }
 
 function end(
+  model: Model,
   parent: Entity,
   role: string | null,
-  table: TableName,
+  table: Rows,
   key: readonly string[],
   among: SqlExpression | null = null,
 ): ProfileStatement[] {
-  const grouped = select(table, [...owners(table.name, key), count('children')], {
-    where: allOf([among, noneNull(table.name, key)]),
-    groupBy: key.map((name) => column(table.name, name)),
+  const grouped = select(table, [...owners(table.alias, key), count('children')], {
+    where: allOf([among, noneNull(table.alias, key)]),
+    groupBy: key.map((name) => column(table.alias, name)),
   });
-  return ends(parent, role, grouped);
+  return ends(model, parent, role, grouped);
 }
 
 /** A pair that counts for both of its rows. */
 function bothWays(
+  model: Model,
   parent: Entity,
   role: string | null,
-  table: TableName,
+  table: Rows,
   one: readonly string[],
   other: readonly string[],
 ): ProfileStatement[] {
-  const reading = (key: readonly string[]) => select(table, owners(table.name, key), {});
+  const reading = (key: readonly string[]) => select(table, owners(table.alias, key), {});
   const names = one.map((_, index) => ownerName(index));
   const grouped: Select = {
     ...EMPTY,
@@ -197,11 +243,11 @@ function bothWays(
     },
     groupBy: names.map((name) => column('pairs', name)),
   };
-  return ends(parent, role, grouped);
+  return ends(model, parent, role, grouped);
 }
 
-function ends(parent: Entity, role: string | null, grouped: Select): ProfileStatement[] {
-  const owner = parent.table.value;
+function ends(model: Model, parent: Entity, role: string | null, grouped: Select): ProfileStatement[] {
+  const owner = rowsOf(model, parent.name, parent.key.columns);
   const groups: Select = {
     ...EMPTY,
     columns: [{ expression: column('grouped', 'children'), as: 'children' }, count('parents')],
@@ -209,9 +255,9 @@ function ends(parent: Entity, role: string | null, grouped: Select): ProfileStat
     joins: [
       {
         kind: 'inner',
-        source: { from: { kind: 'table', table: owner }, alias: owner.name, entity: parent.name },
+        source: { from: owner.from, alias: owner.alias, entity: parent.name },
         on: equal(
-          columnsOf(owner.name, parent.key.columns),
+          columnsOf(owner.alias, parent.key.columns),
           columnsOf(
             'grouped',
             parent.key.columns.map((_, index) => ownerName(index)),
@@ -219,6 +265,7 @@ function ends(parent: Entity, role: string | null, grouped: Select): ProfileStat
         ),
       },
     ],
+    where: owner.where,
     groupBy: [column('grouped', 'children')],
     orderBy: [{ expression: column('grouped', 'children'), descending: false, nulls: false }],
   };
@@ -229,28 +276,29 @@ function ends(parent: Entity, role: string | null, grouped: Select): ProfileStat
   ];
 }
 
-function pointsNowhere(table: TableName, key: readonly string[], parent: Entity): SqlExpression | null {
-  const target = parent.table.value;
-  const alias = target.name === table.name ? 'there' : target.name;
+function pointsNowhere(model: Model, table: Rows, key: readonly string[], parent: Entity): SqlExpression | null {
+  const target = rowsOf(model, parent.name, parent.key.columns);
+  const alias = target.alias === table.alias ? 'there' : target.alias;
   const inner: Select = {
     ...EMPTY,
     columns: [{ expression: { kind: 'number', text: '1' }, as: null }],
-    from: { from: { kind: 'table', table: target }, alias, entity: parent.name },
-    where: equal(columnsOf(alias, parent.key.columns), columnsOf(table.name, key)),
+    from: { from: target.from, alias, entity: parent.name },
+    where: equal(columnsOf(alias, parent.key.columns), columnsOf(table.alias, key)),
   };
-  return allOf([noneNull(table.name, key), { kind: 'exists', select: inner, negated: true }]);
+  return allOf([noneNull(table.alias, key), { kind: 'exists', select: inner, negated: true }]);
 }
 
 const EMPTY = { kind: 'select' as const, joins: [], where: null, orderBy: [], limit: null, offset: null };
 
-function counted(table: TableName, where: SqlExpression | null): Select {
-  return select(table, [count('count')], { where });
+function counted(rows: Rows, where: SqlExpression | null): Select {
+  return select(rows, [count('count')], { where });
 }
 
 function count(as: string): { expression: SqlExpression; as: string } {
   return { expression: { kind: 'count rows' }, as };
 }
 
-function select(table: TableName, columns: Select['columns'], more: Partial<Pick<Select, 'where' | 'groupBy'>>): Select {
-  return { ...EMPTY, columns, from: { from: { kind: 'table', table }, alias: table.name, entity: null }, ...more };
+function select(rows: Rows, columns: Select['columns'], more: Partial<Pick<Select, 'where' | 'groupBy'>>): Select {
+  const from = { from: rows.from, alias: rows.alias, entity: null };
+  return { ...EMPTY, columns, from, ...more, where: allOf([rows.where, more.where ?? null]) };
 }
