@@ -7,6 +7,7 @@ import { readDesign } from '../core/design/index.js';
 import { dialects, scriptOf } from '../core/dialects/index.js';
 import { type DialectName, format } from '../core/notation/index.js';
 import { followDatabase, makeDatabase } from '../services/index.js';
+import { checkText } from './check.js';
 import { copyRows } from './copy.js';
 import { broughtFrom, type ImportOptions } from './import.js';
 import { makeAt } from './make.js';
@@ -29,14 +30,13 @@ const example = (text: string) => `\nExample:\n  $ family-tree ${text}`;
 
 program
   .command('check')
-  .description('tell what is wrong or doubtful in a text; ends with 1 where there are errors')
+  .description('tell what is wrong or doubtful in a text, and in the rows of a database; ends with 1 where there are errors')
   .argument('<file>', 'a .kin text')
   .option('--json', 'the findings as JSON')
-  .addHelpText('after', example('check library.kin'))
-  .action(async (file: string, { json }: { json?: boolean }) => {
-    const { text, findings } = readDesign(await readText(file));
-    printFindings(file, text, findings, json === true);
-  });
+  .option('--db <database>', 'a SQLite file, or an address as postgres://user@host/name, whose rows are looked at too')
+  .option('--timeout <seconds>', 'how long a question to the database may take', '30')
+  .addHelpText('after', `${example('check library.kin')}\n  $ family-tree check library.kin --db library.db`)
+  .action(checkText);
 
 program
   .command('format')

@@ -66,12 +66,11 @@ export function printChanges(changes: readonly DatabaseChange[]): void {
   }
 }
 
-/** What was made: rows, those that could not be, and rules that some break. */
-export function printMade(database: string, { rows, unsatisfied, brokenRules }: MadeDatabase): void {
+/** What was made: rows, those that could not be, and what some do not hold to. */
+export function printMade(database: string, { rows, unsatisfied, unheld }: MadeDatabase): void {
   const total = Object.values(rows).reduce((sum, count) => sum + count, 0);
   process.stderr.write(`${database}: ${Object.keys(rows).length} tables with rows, ${total} rows\n`);
   for (const { owner, constraint, rows: count } of unsatisfied)
     process.stderr.write(`  ${owner}: ${count} rows not made, ${constraint}\n`);
-  for (const { entity, rule, rows: count } of brokenRules)
-    process.stderr.write(`  ${entity}: ${count} rows break rule ${rule}\n`);
+  for (const message of unheld) process.stderr.write(`  ${message}\n`);
 }

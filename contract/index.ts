@@ -199,7 +199,7 @@ export const DatabaseState = v.variant('status', [
     /** Rows by table. */
     rows: v.record(v.string(), v.number()),
     unsatisfied: v.array(Unsatisfied),
-    brokenRules: v.array(v.object({ entity: v.string(), rule: v.string(), rows: v.number() })),
+    unheld: v.array(v.string()),
     /** What the text has and the database has not. */
     absent: v.array(v.object({ owner: v.string(), table: v.string(), column: v.nullable(v.string()) })),
     milliseconds: v.number(),
@@ -346,6 +346,34 @@ export const Profile = v.variant('ok', [
   v.object({ ok: v.literal(false), problem: v.string() }),
 ]);
 export type Profile = v.InferOutput<typeof Profile>;
+
+/** Rows that do not hold to the design, and what was asked to find them. */
+export const RowsChecked = v.variant('ok', [
+  v.object({
+    ok: v.literal(true),
+    findings: v.array(
+      v.object({
+        code: v.string(),
+        weight: v.picklist(['error', 'warning', 'note']),
+        message: v.string(),
+        span: v.object({ start: v.number(), end: v.number() }),
+        rows: v.number(),
+        /** The entity whose rows they are; null for pairs of a pivot, and for values. */
+        entity: v.nullable(v.string()),
+        /** The condition under which Rows shows them; null where the notation cannot say it. */
+        condition: v.nullable(v.string()),
+        examples: v.array(v.object({ key: v.unknown(), values: v.array(v.object({ column: v.string(), value: v.unknown() })) })),
+        sql: v.string(),
+      }),
+    ),
+    asked: v.number(),
+    unanswered: v.array(v.object({ message: v.string(), span: v.object({ start: v.number(), end: v.number() }) })),
+    milliseconds: v.number(),
+    revision: v.number(),
+  }),
+  v.object({ ok: v.literal(false), problem: v.string() }),
+]);
+export type RowsChecked = v.InferOutput<typeof RowsChecked>;
 
 const Span = v.object({ start: v.number(), end: v.number() });
 

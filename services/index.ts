@@ -15,6 +15,7 @@ export {
   rowOrder,
   rowWindow,
 } from './browse-rows.js';
+export { checkRows, type RowExample, type RowFinding, type RowsChecked } from './check-rows.js';
 export { nowOf } from './clock.js';
 export { compareKinds, type KindsAsk, type KindsWay } from './compare-kinds.js';
 export { type CopiedSample, copySample } from './copy-sample.js';

@@ -1,14 +1,13 @@
 import { rm } from 'node:fs/promises';
 import type { Design } from '../core/design/index.js';
 import type { Dialect } from '../core/dialects/index.js';
-import { bind } from '../core/load/index.js';
-import { entityOf, type Query } from '../core/model/index.js';
-import { planQuery } from '../core/plan/index.js';
+import { entityOf } from '../core/model/index.js';
 import { makeSamples, type Samples, type Unsatisfied } from '../core/samples/index.js';
 import { type ForeignKey, foreignTarget, type Schema, schemaOf, type Table } from '../core/schema/index.js';
 import { allOf, column as columnOf, columnsOf, equal, type TableName } from '../core/sql/index.js';
 import type { Wire } from '../core/values/index.js';
 import { type Engine, type Insert, type KeyToHold, type Outcome, openSqlite } from '../engines/index.js';
+import { checkRows } from './check-rows.js';
 import { nowOf } from './clock.js';
 
 /** A database that was made from a text. */
@@ -17,13 +16,16 @@ export interface MadeDatabase {
   readonly rows: Readonly<Record<string, number>>;
   /** What could not be made as the text asks, by entity or relation and constraint. */
   readonly unsatisfied: readonly Unsatisfied[];
-  /** Rules that some of the rows break, and how many do. */
-  readonly brokenRules: readonly { readonly entity: string; readonly rule: string; readonly rows: number }[];
+  /** What some of the rows do not hold to, and no constraint could keep: rules, and promises of a far side. */
+  readonly unheld: readonly string[];
   /** Keys of the named sample rows, by `Entity(row)`. */
   readonly sampleKeys: Readonly<Record<string, Wire>>;
 }
 
 const LONGEST_MAKE = 60_000;
+
+/** What the engine does not look at while rows are put in. */
+const HELD_BY_NONE = ['broken-rule', 'unkept-promise'];
 
 /** Makes a new database from a design, with its samples. A file that is there already is replaced. */
 export async function makeDatabase(design: Design, path: string): Promise<Outcome<MadeDatabase>> {
@@ -57,7 +59,9 @@ export async function fillDatabase(design: Design, engine: Engine): Promise<Outc
     value: {
       rows: made.value.rows,
       unsatisfied: [...samples.unsatisfied, ...refused],
-      brokenRules: await brokenRules(design, engine),
+      unheld: (await checkRows(design, engine, { sampleKeys: samples.keys, codes: HELD_BY_NONE })).findings.map(
+        ({ message }) => message,
+      ),
       sampleKeys: samples.keys,
     },
   };
@@ -142,34 +146,4 @@ function insertsOf({ dialect }: Design, samples: Samples): Insert[] {
     const bound = rows.map((row) => columns.map(({ name, type }) => values.bind(type, row.get(name) ?? null)));
     return [{ table, into, columns: columns.length, rows: bound }];
   });
-}
-
-/** Counts the rows that break each rule: no constraint can hold a rule, so it is looked at in the rows. */
-async function brokenRules(design: Design, engine: Engine): Promise<MadeDatabase['brokenRules']> {
-  const broken: { entity: string; rule: string; rows: number }[] = [];
-  const { values } = design.dialect;
-  for (const entity of design.model.entities.values()) {
-    for (const rule of entity.rules) {
-      const query: Query = {
-        name: null,
-        entity: entity.name,
-        parameters: [],
-        orderBy: [],
-        limit: null,
-        offset: null,
-        loads: [],
-        cardinality: 'count',
-        note: null,
-        span: rule.span,
-        where: [{ kind: 'not', operand: rule.expression, type: { kind: 'boolean' }, span: rule.span }],
-      };
-      const plan = planQuery(design.model, query, { dialect: design.dialect, keysHold: true });
-      const bound = bind(plan.bindings, { parameters: {}, now: nowOf(design.model), sampleKeys: {} }, values);
-      const request = { query: plan.select, outputs: plan.outputs, options: { typesHold: true, rowLimit: 1 } };
-      const counted = bound.ok ? await engine.fetch({ ...request, parameters: bound.parameters }) : null;
-      const rows = counted?.ok === true ? Number(counted.value.cells[0]?.[0] ?? 0) : 0;
-      if (rows > 0) broken.push({ entity: entity.name, rule: rule.name, rows });
-    }
-  }
-  return broken;
 }

@@ -46,7 +46,7 @@ export async function profileRelation(
   const empty: RelationProfile['empty'][number][] = [];
   const dangling: RelationProfile['dangling'][number][] = [];
   const statements: string[] = [];
-  for (const statement of profileStatements(design.model, relation)) {
+  for (const statement of profileStatements(design.model, relation, design.dialect.values)) {
     const { select } = statement;
     statements.push(design.dialect.printQuery(select));
     const read = await engine.fetch({ query: select, outputs: numbersOf(select), parameters: {}, options: GROUPS });

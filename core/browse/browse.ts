@@ -110,7 +110,10 @@ export function countsByRole(
 }
 
 /** The outputs of a select that gives an entity's key: a column for each part, and last the key itself. */
-function keyOutputs({ key }: Entity, as: string): { readonly names: readonly string[]; readonly outputs: readonly Output[] } {
+export function keyOutputs(
+  { key }: Entity,
+  as: string,
+): { readonly names: readonly string[]; readonly outputs: readonly Output[] } {
   const names = key.fields.map((_, index) => (key.fields.length === 1 ? as : `${as}_${index + 1}`));
   const columns = key.fields.map(
     ({ type }, index): Output => ({ as: names[index] ?? '', type, name: null, pivot: null, parts: null, kinds: null }),

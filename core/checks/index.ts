@@ -1,4 +1,4 @@
-/** What is doubtful in a design. A check is one file, and one line in this table. */
+/** What is wrong or doubtful, in a design and in the rows. A check is one file, and one line in one of these tables. */
 
 import type { Dialect } from '../dialects/index.js';
 import type { Model } from '../model/index.js';
@@ -21,6 +21,17 @@ import { secretField } from './design/secret-field.js';
 import { triggeredCascade } from './design/triggered-cascade.js';
 import { unindexedKey } from './design/unindexed-key.js';
 
+import type { RowCheck, RowCheckContext, RowQuestion } from './row-check.js';
+import { brokenRule } from './rows/broken-rule.js';
+import { doubled } from './rows/doubled.js';
+import { halfKey } from './rows/half-key.js';
+import { kindRow } from './rows/kind-row.js';
+import { lostKey } from './rows/lost-key.js';
+import { pairOrder } from './rows/pair-order.js';
+import { unkeptPromise } from './rows/unkept-promise.js';
+import { unknownMark } from './rows/unknown-mark.js';
+
+export type { Asked, RowQuestion } from './row-check.js';
 export { whyOf } from './why.js';
 
 const designChecks: readonly DesignCheck[] = [
@@ -45,4 +56,11 @@ const designChecks: readonly DesignCheck[] = [
 /** Everything that the checks find in a model. */
 export function checkDesign(model: Model, dialect: Dialect, syntax: Syntax): Finding[] {
   return designChecks.flatMap((check) => check.find(model, dialect, syntax));
+}
+
+const rowChecks: readonly RowCheck[] = [brokenRule, unkeptPromise, lostKey, halfKey, unknownMark, kindRow, pairOrder, doubled];
+
+/** Everything that is asked of the rows of a database. */
+export function rowQuestions(model: Model, context: RowCheckContext): RowQuestion[] {
+  return rowChecks.flatMap((check) => check.ask(model, context));
 }

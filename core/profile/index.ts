@@ -1,3 +1,6 @@
 /** What the rows say about a relation: how many children a parent has, which parents have none, which keys point nowhere. */
+
+export { type HeldKey, heldKeys } from './held-keys.js';
 export { bucketsOf, type Histogram } from './histogram.js';
+export { counted, EMPTY, type Rows, rowsIn, rowsOf, select } from './rows.js';
 export { type ProfileStatement, profileStatements } from './statements.js';

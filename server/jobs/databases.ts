@@ -160,7 +160,7 @@ export class Databases {
     const made = kind === 'sqlite' ? await this.makeFile(tree, design) : await this.makeElsewhere(tree, design, entry);
     if (!made.ok) return failed(made.problem.message);
     const { engine, remove, database } = made.value;
-    const { sampleKeys, rows, unsatisfied, brokenRules } = database;
+    const { sampleKeys, rows, unsatisfied, unheld } = database;
     await this.swap(entry, { design, engine, sampleKeys, madeHere: true, revision: tree.revision }, remove);
     return {
       status: 'ready',
@@ -170,7 +170,7 @@ export class Databases {
       absent: [],
       milliseconds: performance.now() - started,
       unsatisfied: [...unsatisfied],
-      brokenRules: [...brokenRules],
+      unheld: [...unheld],
     };
   }
 
@@ -222,7 +222,7 @@ export class Databases {
       kind: 'brought in',
       rows: {},
       unsatisfied: [],
-      brokenRules: [],
+      unheld: [],
       absent: absentFrom(design.model, looked.value.schema),
       milliseconds: performance.now() - started,
     };

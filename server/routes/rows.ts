@@ -7,8 +7,10 @@ import {
   type Profile,
   type RowsAnswer,
   RowsAsk,
+  type RowsChecked,
 } from '../../contract/index.js';
 import {
+  checkRows,
   compareKinds,
   entityCounts,
   type KindsWay,
@@ -101,6 +103,21 @@ export function rowRoutes({ store, databases }: { store: Store; databases: Datab
     response.json(outcome.ok ? { ok: true, ...outcome.profile } : outcome);
   });
 
+  router.get('/trees/:id/rows/findings', async (request, response) => {
+    const database = await databaseFor(request, response, (problem): RowsChecked => ({ ok: false, problem }));
+    if (database === null) return;
+    // Whoever asked may stop waiting; then nothing more is asked of the database.
+    const asking = new AbortController();
+    response.on('close', () => {
+      if (response.writableEnded) return;
+      asking.abort();
+      database.engine.stop();
+    });
+    const { design, engine, sampleKeys, revision } = database;
+    const checked = await checkRows(design, engine, { sampleKeys, signal: asking.signal });
+    response.json({ ok: true, ...written(checked), revision } satisfies RowsChecked);
+  });
+
   router.get('/trees/:id/entities/:entity/kinds', async (request, response) => {
     const database = await databaseFor(request, response, (problem) => ({ message: problem }));
     if (database === null) return;
@@ -108,14 +125,28 @@ export function rowRoutes({ store, databases }: { store: Store; databases: Datab
     const kinds = database.design.model.entities.get(entity)?.kinds ?? null;
     if (kinds === null || kinds.base !== null) notFound(response, `A base called ${entity}`);
     else
-      response.json({ ways: (await comparisons.of(request.params.id, database, entity)).map(written) } satisfies KindsCompared);
+      response.json({
+        ways: (await comparisons.of(request.params.id, database, entity)).map(writtenWay),
+      } satisfies KindsCompared);
   });
 
   return router;
 }
 
+/** Plain data, for the wire. */
+function written({ findings, unanswered, ...rest }: Awaited<ReturnType<typeof checkRows>>) {
+  return {
+    ...rest,
+    findings: findings.map((finding) => ({
+      ...finding,
+      examples: finding.examples.map(({ key, values }) => ({ key, values: [...values] })),
+    })),
+    unanswered: [...unanswered],
+  };
+}
+
 /** Plain data of a way, for the wire. */
-function written(way: KindsWay): KindsCompared['ways'][number] {
+function writtenWay(way: KindsWay): KindsCompared['ways'][number] {
   return { ...way, asks: way.asks.map((ask) => ({ ...ask })), lost: [...way.lost] };
 }
 

@@ -14,6 +14,7 @@ import {
   RowChoices,
   RowsAnswer,
   type RowsAsk,
+  RowsChecked,
   type Run,
   RunResult,
   SaveConflict,
@@ -95,6 +96,10 @@ export const api = createApi({
       query: ({ tree, relation }) => `trees/${tree}/relations/${encodeURIComponent(relation)}/rows`,
       transformResponse: (response: unknown) => v.parse(Profile, response),
     }),
+    checkRows: build.query<RowsChecked, { tree: string; revision: number }>({
+      query: ({ tree }) => `trees/${tree}/rows/findings`,
+      transformResponse: (response: unknown) => v.parse(RowsChecked, response),
+    }),
     compareKinds: build.query<KindsCompared, { tree: string; revision: number; entity: string }>({
       query: ({ tree, entity }) => `trees/${tree}/entities/${encodeURIComponent(entity)}/kinds`,
       transformResponse: (response: unknown) => v.parse(KindsCompared, response),
@@ -113,6 +118,7 @@ export const api = createApi({
 
 export const {
   useTreesQuery,
+  useCheckRowsQuery,
   useChooseDatabaseMutation,
   useCompareKindsQuery,
   useLockDatabaseMutation,

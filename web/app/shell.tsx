@@ -338,6 +338,7 @@ function TopBar({ onSheet }: { onSheet(sheet: Sheet): void }) {
 
 /** How the database stands to the text. */
 function DatabaseNote() {
+  const { tree = '' } = useParams();
   const database = useAppSelector((state) => state.workspace.database);
   if (database === null) return null;
   switch (database.status) {
@@ -356,7 +357,6 @@ function DatabaseNote() {
     case 'ready': {
       const rows = Object.values(database.rows).reduce((sum, count) => sum + count, 0);
       const missing = database.absent.length;
-      const short = database.unsatisfied.length + database.brokenRules.length;
       return (
         <span role="status" className="text-small whitespace-nowrap text-ink-2">
           {database.kind === 'made' ? (
@@ -366,7 +366,16 @@ function DatabaseNote() {
           ) : (
             <span className="text-to-many">▲ {missing} of the text not in this database</span>
           )}
-          {short > 0 && <Shortfalls lines={shortfalls(database)} />}
+          {database.unsatisfied.length > 0 && <Shortfalls unsatisfied={database.unsatisfied} />}
+          {database.unheld.length > 0 && (
+            <Link
+              to={`/tree/${tree}/findings`}
+              className="ml-2 text-to-many underline underline-offset-2"
+              title={database.unheld.join('\n')}
+            >
+              ▲ {database.unheld.length === 1 ? '1 rule' : `${database.unheld.length} rules`} broken in the rows
+            </Link>
+          )}
         </span>
       );
     }
@@ -374,7 +383,8 @@ function DatabaseNote() {
 }
 
 /** What of the samples could not be made, behind a button that counts it. */
-function Shortfalls({ lines }: { readonly lines: readonly string[] }) {
+function Shortfalls({ unsatisfied }: { readonly unsatisfied: readonly { owner: string; constraint: string; rows: number }[] }) {
+  const lines = unsatisfied.map(({ owner, constraint, rows }) => `${owner}: ${rows} rows not made, ${constraint}`);
   return (
     <Popover className="relative ml-2 inline-block">
       <PopoverButton className="text-to-many underline underline-offset-2">
@@ -389,14 +399,4 @@ function Shortfalls({ lines }: { readonly lines: readonly string[] }) {
       </PopoverPanel>
     </Popover>
   );
-}
-
-function shortfalls(database: {
-  unsatisfied: { owner: string; constraint: string; rows: number }[];
-  brokenRules: { entity: string; rule: string; rows: number }[];
-}): string[] {
-  return [
-    ...database.unsatisfied.map(({ owner, constraint, rows }) => `${owner}: ${rows} rows not made, ${constraint}`),
-    ...database.brokenRules.map(({ entity, rule, rows }) => `${entity}: ${rows} rows break rule ${rule}`),
-  ];
 }

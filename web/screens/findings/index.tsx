@@ -8,6 +8,7 @@ import { textChanged } from '../../app/workspace.js';
 import { Button } from '../../parts/button.js';
 import { LineDiff } from '../../parts/line-diff.js';
 import { WEIGHT_SIGNS } from '../../parts/weights.js';
+import { InTheRows } from './in-the-rows.js';
 
 const NONE: readonly never[] = [];
 
@@ -50,8 +51,10 @@ export function FindingsScreen() {
           </label>
         )}
       </header>
+      <InTheRows text={view.text} />
+      <h3 className="mt-7 font-serif text-title font-semibold">In the design</h3>
       {findings.length === 0 && (
-        <div className="mt-6 max-w-[62ch] border border-line bg-label px-6 py-5">
+        <div className="mt-3 max-w-[62ch] border border-line bg-label px-6 py-5">
           <p className="font-serif text-title text-fine">✓ Nothing is wrong or doubtful.</p>
           <p className="mt-2 text-ink-2">
             The text is looked at while it is typed: names and types, rules that an engine cannot keep, keys that need each other,
@@ -63,14 +66,14 @@ export function FindingsScreen() {
       {WEIGHTS.map(({ weight, title, words }) => {
         const own = shown.filter((finding) => finding.weight === weight);
         return own.length === 0 ? null : (
-          <section key={weight} aria-label={title} className="mt-6">
-            <h3 className="flex items-baseline gap-3 border-b border-line-2 pb-1">
-              <span className={`font-serif text-title font-semibold ${WEIGHT_SIGNS[weight][1]}`}>
+          <section key={weight} aria-label={title} className="mt-3">
+            <h4 className="flex items-baseline gap-3 border-b border-line-2 pb-1">
+              <span className={`font-semibold ${WEIGHT_SIGNS[weight][1]}`}>
                 {WEIGHT_SIGNS[weight][0]} {title}
               </span>
               <span className="font-mono text-small">{own.length}</span>
               <span className="text-small text-ink-2">{words}</span>
-            </h3>
+            </h4>
             <ul>
               {own.map((finding) => (
                 <FindingItem

@@ -1,0 +1,51 @@
+import { readDesign } from '../core/design/index.js';
+import { makeSamples } from '../core/samples/index.js';
+import { checkRows, nowOf, type RowFinding } from '../services/index.js';
+import { openGiven } from './place.js';
+import { printFindings, readText } from './report.js';
+
+interface CheckOptions {
+  readonly json?: boolean;
+  readonly db?: string;
+  readonly timeout: string;
+}
+
+/** `family-tree check`: what is wrong or doubtful in a text, and in the rows of a database where one is named. */
+export async function checkText(file: string, { json, db, timeout }: CheckOptions): Promise<void> {
+  const text = await readText(file);
+  if (db === undefined) {
+    printFindings(file, text, readDesign(text).findings, json === true);
+    return;
+  }
+  const { engine, close } = await openGiven(db, Number(timeout) * 1000);
+  try {
+    const design = readDesign(text, engine.dialect);
+    const { keys } = makeSamples(design.model, nowOf(design.model));
+    const { findings, unanswered } = await checkRows(design, engine, { sampleKeys: keys });
+    const told = [
+      ...design.findings,
+      ...findings.map((finding) => ({ ...finding, message: `${finding.message}${examplesOf(finding)}`, fixes: [] })),
+      ...unanswered.map(({ message, span }) => ({
+        weight: 'error' as const,
+        code: 'not-asked',
+        message: `The rows could not be asked: ${message}`,
+        span,
+        fixes: [],
+      })),
+    ];
+    printFindings(file, text, told, json === true);
+  } finally {
+    await close();
+  }
+}
+
+/** ` Such as Loan 12, Loan 40.`: rows by their key, else what stands in them. */
+function examplesOf({ entity, examples, rows }: RowFinding): string {
+  if (examples.length === 0) return '';
+  const named = examples.map(({ key, values }) => {
+    const told = values.map(({ column, value }) => `${column} ${value === null ? 'null' : String(value)}`).join(', ');
+    if (entity === null) return told;
+    return told === '' ? `${entity}(${String(key)})` : `${entity}(${String(key)}) with ${told}`;
+  });
+  return ` ${rows > examples.length ? 'Such as' : rows === 1 ? 'It is' : 'They are'} ${named.join('; ')}.`;
+}

@@ -1,0 +1,45 @@
+import type { Dialect } from '../dialects/index.js';
+import type { Model } from '../model/index.js';
+import type { Span, Weight } from '../notation/index.js';
+import type { Binding, Output } from '../plan/index.js';
+import type { Select } from '../sql/index.js';
+
+/** What rows are looked at with. */
+export interface RowCheckContext {
+  /** That of the database whose rows are looked at. */
+  readonly dialect: Dialect;
+  /** The text that the model was read from. */
+  readonly text: string;
+}
+
+/** A statement, and what becomes of its columns. */
+export interface Asked {
+  readonly select: Select;
+  readonly outputs: readonly Output[];
+  readonly bindings: readonly Binding[];
+}
+
+/** Something that no row may do, and how the rows that do it are found. */
+export interface RowQuestion {
+  /** The code of its finding. */
+  readonly code: string;
+  readonly weight: Weight;
+  /** The place in the text that the rows do not hold to. */
+  readonly span: Span;
+  /** The entity whose rows are found; null for pairs of a pivot, and for values. */
+  readonly entity: string | null;
+  /** The condition, as the notation writes it, under which Rows shows the same; null where it cannot say it. */
+  readonly condition: string | null;
+  /** The finding's message for so many rows. */
+  told(rows: number): string;
+  /** Gives the one number. */
+  readonly count: Asked;
+  /** A few of them: of an entity's rows the key last, and before it what tells why. */
+  readonly examples: Asked;
+}
+
+/** One thing to look for in the rows of a database. */
+export interface RowCheck {
+  readonly code: string;
+  ask(model: Model, context: RowCheckContext): RowQuestion[];
+}

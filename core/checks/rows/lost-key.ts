@@ -1,0 +1,57 @@
+import { entityOf, type Model, type Relation } from '../../model/index.js';
+import { type HeldKey, heldKeys } from '../../profile/index.js';
+import type { ValueType } from '../../values/index.js';
+import type { RowCheck } from '../row-check.js';
+import { many, pairsWhere, rowsWhere, type Telling } from './questions.js';
+
+/** Keys that lead to no row, or to a row of another kind: where no foreign key or trigger kept them, or was put there too late. */
+export const lostKey: RowCheck = {
+  code: 'lost-key',
+  ask: (model, { dialect }) =>
+    Array.from(model.relations.values()).flatMap((relation) =>
+      heldKeys(model, relation, dialect.values).map((held) => {
+        const { holder, rows, target, lost: where } = held;
+        const found = { rows, where, telling: tellingOf(model, relation, held) };
+        const about = {
+          code: lostKey.code,
+          weight: 'error' as const,
+          span: relation.head,
+          told: (count: number) =>
+            `${holder ?? relation.name}.${held.column}: ${many(count, holder === null ? 'pair' : 'row')} hold${count === 1 ? 's' : ''} a key that no row of ${target} has.`,
+        };
+        return holder === null ? pairsWhere(about, found) : rowsWhere(model, about, { ...found, entity: holder });
+      }),
+    ),
+};
+
+/** The key that leads nowhere; of a pair both, since nothing else names it. */
+function tellingOf(model: Model, relation: Relation, { key, target, holder, marked }: HeldKey): Telling[] {
+  const typed = (columns: readonly string[], entity: string): Telling[] =>
+    columns.map((column, index) => ({ column, type: entityOf(model, entity).key.fields[index]?.type ?? TEXT }));
+  if (relation.kind === 'pivot' && holder === null)
+    return relation.ends.flatMap(({ columns, entity }) =>
+      typed(
+        columns.map(({ value }) => value),
+        entity,
+      ),
+    );
+  if (relation.kind === 'polymorphic pivot' && holder === null) {
+    const { near, storage } = relation;
+    const { type, id, idType } = storage;
+    return [
+      ...typed(
+        near.columns.map(({ value }) => value),
+        near.entity,
+      ),
+      { column: type.value, type: TEXT },
+      { column: id.value, type: idType },
+    ];
+  }
+  if (marked !== null && (relation.kind === 'polymorphic' || relation.kind === 'polymorphic pivot')) {
+    const { storage } = relation;
+    if (storage.kind === 'type and id') return key.map((column) => ({ column, type: storage.idType }));
+  }
+  return typed(key, target);
+}
+
+const TEXT: ValueType = { kind: 'text', length: null };

@@ -1,0 +1,105 @@
+import {
+  entityOf,
+  type Model,
+  type PolymorphicPivotRelation,
+  type PolymorphicRelation,
+  type PolymorphicTarget,
+  type Relation,
+} from '../model/index.js';
+import { allOf, column, type SqlExpression, string } from '../sql/index.js';
+import type { EngineValues } from '../values/index.js';
+import { keyOf, pointsNowhere, type Rows, rowsIn, rowsOf } from './rows.js';
+
+/** A key that a relation's rows hold, and the condition under which it leads to no row of the entity that it is meant for. */
+export interface HeldKey {
+  /** The columns that hold it, and where one says whose it is, the marks. */
+  readonly column: string;
+  /** The entity whose rows hold it; null for the pairs of a pivot. */
+  readonly holder: string | null;
+  /** The entity that it leads to. */
+  readonly target: string;
+  readonly role: string | null;
+  readonly rows: Rows;
+  /** The columns themselves. */
+  readonly key: readonly string[];
+  /** Which of the rows hold a key of this entity; null: all. */
+  readonly marked: SqlExpression | null;
+  /** How the target's own key is compared with it. */
+  readonly held: (own: SqlExpression) => SqlExpression;
+  readonly lost: SqlExpression | null;
+}
+
+/** Each key that the rows of a relation hold. */
+export function heldKeys(model: Model, relation: Relation, values: EngineValues): HeldKey[] {
+  switch (relation.kind) {
+    case 'key': {
+      const key = relation.columns.map(({ value }) => value);
+      const rows = rowsOf(model, relation.child, [...key, ...keyOf(model, relation.child)]);
+      return [held(model, { holder: relation.child, target: relation.parent, role: relation.parentRole, rows, key })];
+    }
+    case 'polymorphic':
+      return ofPolymorphic(model, relation, values);
+    case 'polymorphic pivot': {
+      const rows = rowsIn(relation.table.value);
+      const { near } = relation;
+      const key = near.columns.map(({ value }) => value);
+      return [
+        held(model, { holder: relation.entity, target: near.entity, role: near.role, rows, key }),
+        ...relation.targets.map((target) => typed(model, relation, target, rows, relation.entity, values)),
+      ];
+    }
+    case 'pivot': {
+      const rows = rowsIn(relation.table.value);
+      return relation.ends.map(({ entity, role, columns }) => {
+        const key = columns.map(({ value }) => value);
+        return held(model, { holder: relation.entity, target: entity, role, rows, key });
+      });
+    }
+  }
+}
+
+function ofPolymorphic(model: Model, relation: PolymorphicRelation, values: EngineValues): HeldKey[] {
+  const { storage, child } = relation;
+  const columns = storage.kind === 'one of' ? storage.columns : [storage.type, storage.id];
+  const named = columns.map(({ value }) => value);
+  const rows = rowsOf(model, child, [...named, ...keyOf(model, child)]);
+  if (storage.kind === 'type and id')
+    return relation.targets.map((target) => typed(model, { storage }, target, rows, child, values));
+  return relation.targets.map(({ entity, role }, index) =>
+    held(model, { holder: child, target: entity, role, rows, key: [named[index] ?? ''] }),
+  );
+}
+
+/** A key beside which a column says whose it is. */
+function typed(
+  model: Model,
+  { storage }: { readonly storage: PolymorphicPivotRelation['storage'] },
+  target: PolymorphicTarget,
+  rows: Rows,
+  holder: string | null,
+  values: EngineValues,
+): HeldKey {
+  const { type } = entityOf(model, target.entity).key;
+  const marks = target.marks.map(({ mark }) => mark);
+  return held(
+    model,
+    { holder, target: target.entity, role: target.role, rows, key: [storage.id.value] },
+    {
+      column: `${storage.id.value}, ${storage.type.value} ${marks.map((mark) => `'${mark}'`).join(', ')}`,
+      marked: { kind: 'in', operand: column(rows.alias, storage.type.value), items: marks.map(string), negated: false },
+      held: JSON.stringify(type) === JSON.stringify(storage.idType) ? same : (own) => values.toText(type, own),
+    },
+  );
+}
+
+const same = (own: SqlExpression) => own;
+
+function held(
+  model: Model,
+  found: Pick<HeldKey, 'holder' | 'target' | 'role' | 'rows' | 'key'>,
+  told: Partial<Pick<HeldKey, 'column' | 'marked' | 'held'>> = {},
+): HeldKey {
+  const whole = { column: found.key.join(', '), marked: null, held: same, ...found, ...told };
+  const nowhere = pointsNowhere(model, found.rows, found.key, entityOf(model, found.target), whole.held);
+  return { ...whole, lost: allOf([whole.marked, nowhere]) };
+}
