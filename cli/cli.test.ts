@@ -51,6 +51,25 @@ describe('check', () => {
     expect(finding).toMatchObject({ line: 3, column: 7, weight: 'error' });
   });
 
+  test('looks at the rows of a database where one is named, and names some that break a rule', () => {
+    const { out, code } = familyTree('check', at('library.kin'), '--db', at('library.db'));
+    expect(out).toMatch(
+      /^\S+library\.kin:88:3: error: Loan: 65 rows break the rule bought_by_then, “Nothing is lent before it is bought”\. Such as Loan\(\d+\)(; Loan\(\d+\)){4}\.\n$/,
+    );
+    expect(code).toBe(1);
+    const [finding] = JSON.parse(familyTree('check', at('library.kin'), '--db', at('library.db'), '--json').out) as object[];
+    expect(finding).toMatchObject({ code: 'broken-rule', line: 88, weight: 'error' });
+  });
+
+  test('says of rows that cannot be asked why, and where', () => {
+    const text = readFileSync(at('library.kin'), 'utf8').replace('in pieces', 'in melodies');
+    writeFileSync(at('elsewhere.kin'), text);
+    const { out, code } = familyTree('check', at('elsewhere.kin'), '--db', at('library.db'));
+    expect(out).toMatch(/elsewhere\.kin:\d+:\d+: error: The rows could not be asked: .*melodies/);
+    expect(out).toContain('Loan: 65 rows break the rule');
+    expect(code).toBe(1);
+  });
+
   test('a file that is not there is said', () => {
     expect(familyTree('check', at('nowhere.kin'))).toMatchObject({ err: `${at('nowhere.kin')} is not there.\n`, code: 1 });
   });

@@ -46,3 +46,40 @@ test('findings say why they matter, and a fix is seen before it is made', async 
   await page.getByRole('button', { name: 'Change the text' }).click();
   await expect(page.getByRole('main')).toContainText('Nothing is wrong or doubtful');
 });
+
+test('what the rows do not hold to is counted, leads to them, and is looked for again when the text changes', async ({
+  page,
+  workbench,
+}) => {
+  await openDemo(page, workbench);
+  await page.getByRole('link', { name: '1 rule broken in the rows' }).click();
+  const rows = page.getByRole('region', { name: 'In the rows' });
+  await expect(rows).toContainText('Loan: 65 rows break the rule bought_by_then, “Nothing is lent before it is bought”.');
+  await rows.getByText('How they were counted').click();
+  await expect(rows.getByRole('group', { name: 'counting statement' })).toContainText('select count(*)');
+  await rows.getByRole('link', { name: 'see all 65 in Rows' }).click();
+  await expect(page.getByRole('main')).toContainText('65 rows');
+  await page.goBack();
+  await rows
+    .getByRole('link', { name: /^Loan \d+$/ })
+    .first()
+    .click();
+  await expect(page.getByRole('main')).toContainText('lent_on');
+  await goTo(page, 'design');
+  await writeAtEnd(page, LICENCES);
+  await page.getByRole('link', { name: '2 rules broken in the rows' }).click();
+  await expect(rows).toContainText('Player.licence: 176 rows know no Licence, and each has to know one.');
+  await expect(rows.getByRole('listitem')).toHaveCount(2);
+});
+
+const LICENCES = `
+entity Licence
+  id  integer key
+
+relation licensing
+  Licence knows one Player as player
+  Player knows one Licence as licence
+  stored in Licence.player_id
+
+sample Licence 4
+`;

@@ -86,6 +86,10 @@ relation duets
   Player knows many Player as partners, both ways
   stored in table duets (player_id, partner_id)
 
+relation next_to
+  Shelf knows many Shelf as beside, both ways
+  stored in table next_to
+
 relation lending
   Loan knows one StringInstrument as instrument
   StringInstrument knows many Loan as loans
@@ -238,6 +242,12 @@ const FAULTS: readonly [sql: string, code: string, message: string, examples: re
     'pair-order',
     'relation duets: 1 pair does not stand as player_id < partner_id, so the same two may stand twice, or one with itself.',
     ['player_id 2 partner_id 1'],
+  ],
+  [
+    'insert into next_to (shelf_room, shelf_place, beside_room, beside_place) values (1, 1, 1, 1)',
+    'pair-order',
+    'relation next_to: 1 pair does not stand as (shelf_room, shelf_place) < (beside_room, beside_place), so the same two may stand twice, or one with itself.',
+    ['shelf_room 1 shelf_place 1 beside_room 1 beside_place 1'],
   ],
   [
     `update receipts set id = '${UUID}2'`,

@@ -15,7 +15,7 @@ export function Findings() {
   const navigate = useNavigate();
   const positionOf = useMemo(() => positions(text), [text]);
   const errors = findings.filter(({ weight }) => weight === 'error').length;
-  if (findings.length === 0) return <span className="text-small whitespace-nowrap text-ink-2">no findings</span>;
+  if (findings.length === 0) return <span className="text-small whitespace-nowrap text-ink-2">no findings in the text</span>;
   return (
     <Popover className="relative">
       <PopoverButton

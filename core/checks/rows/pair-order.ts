@@ -1,6 +1,6 @@
-import { entityOf } from '../../model/index.js';
+import { entityOf, type PivotEnd } from '../../model/index.js';
 import { rowsIn } from '../../profile/index.js';
-import { column } from '../../sql/index.js';
+import { columnsOf } from '../../sql/index.js';
 import type { RowCheck } from '../row-check.js';
 import { many, pairsWhere } from './questions.js';
 
@@ -11,10 +11,11 @@ export const pairOrder: RowCheck = {
     Array.from(model.relations.values()).flatMap((relation) => {
       if (relation.kind !== 'pivot' || relation.form !== 'symmetric') return [];
       const [first, second] = relation.ends;
-      const [least, greatest] = [first.columns[0]?.value, second.columns[0]?.value];
-      if (least === undefined || greatest === undefined || first.columns.length > 1) return [];
+      const names = ({ columns }: PivotEnd) => columns.map(({ value }) => value);
+      const [least, greatest] = [names(first), names(second)];
       const rows = rowsIn(relation.table.value);
-      const [type] = entityOf(model, first.entity).key.fields;
+      const { fields } = entityOf(model, first.entity).key;
+      const telling = [least, greatest].flatMap((key) => fields.map(({ type }, index) => ({ column: key[index] ?? '', type })));
       return [
         pairsWhere(
           {
@@ -22,14 +23,19 @@ export const pairOrder: RowCheck = {
             weight: 'error',
             span: relation.head,
             told: (count) =>
-              `relation ${relation.name}: ${many(count, 'pair')} ${count === 1 ? 'does' : 'do'} not stand as ${least} < ${greatest}, so the same two may stand twice, or one with itself.`,
+              `relation ${relation.name}: ${many(count, 'pair')} ${count === 1 ? 'does' : 'do'} not stand as ${told(least)} < ${told(greatest)}, so the same two may stand twice, or one with itself.`,
           },
           {
             rows,
-            where: { kind: 'binary', operator: '>=', left: column(rows.alias, least), right: column(rows.alias, greatest) },
-            telling: [least, greatest].map((name) => ({ column: name, type: type?.type ?? { kind: 'text', length: null } })),
+            where: { kind: 'binary', operator: '>=', left: columnsOf(rows.alias, least), right: columnsOf(rows.alias, greatest) },
+            telling,
           },
         ),
       ];
     }),
 };
+
+/** A key as a condition writes it. */
+function told(columns: readonly string[]): string {
+  return columns.length === 1 ? columns.join() : `(${columns.join(', ')})`;
+}

@@ -30,8 +30,10 @@ export function FindingsScreen() {
   if (view === null) return <p className="p-6 text-ink-2">Reading the text…</p>;
   return (
     <div className="min-h-0 flex-1 overflow-auto px-8 py-5">
-      <header className="flex items-baseline gap-4">
-        <h2 className="font-serif text-[22px] font-semibold">Findings</h2>
+      <h2 className="font-serif text-[22px] font-semibold">Findings</h2>
+      <InTheRows text={view.text} />
+      <header className="mt-7 flex items-baseline gap-3">
+        <h3 className="font-serif text-title font-semibold">In the design</h3>
         <span className="text-ink-2">{summary(findings)}</span>
         {codes.length > 1 && (
           <label className="ml-auto text-small text-ink-2">
@@ -51,15 +53,13 @@ export function FindingsScreen() {
           </label>
         )}
       </header>
-      <InTheRows text={view.text} />
-      <h3 className="mt-7 font-serif text-title font-semibold">In the design</h3>
       {findings.length === 0 && (
         <div className="mt-3 max-w-[62ch] border border-line bg-label px-6 py-5">
           <p className="font-serif text-title text-fine">✓ Nothing is wrong or doubtful.</p>
           <p className="mt-2 text-ink-2">
             The text is looked at while it is typed: names and types, rules that an engine cannot keep, keys that need each other,
-            what kinds lose where they are stored, secrets that go out with every row. The same list is printed by{' '}
-            <code className="font-mono text-small">family-tree check</code>.
+            what kinds lose where they are stored, secrets that go out with every row. Both lists are printed by{' '}
+            <code className="font-mono text-small">family-tree check --db</code>.
           </p>
         </div>
       )}
