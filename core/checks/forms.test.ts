@@ -59,6 +59,12 @@ const PLANTED: readonly [code: string, text: string, dialect?: DialectName][] = 
   ],
   ['name-on-engine', `entity ${'Very'.repeat(18)}Long\n  id integer key\n`, 'postgres'],
   ['name-on-engine', 'entity Order\n  id integer key\n  check integer\n'.replace('  check integer\n', '  group integer\n')],
+  ['name-on-engine', `entity Sound\n  id integer key\n  "${'ü'.repeat(32)}" text(20)\n`, 'postgres'],
+  [
+    'name-on-engine',
+    'entity Mute in mutes\n  id integer key\n\nrelation m\n  Mute knows one Player | Hall as what\n  stored in Mute.group with Mute.what_id\n',
+  ],
+  ['no-sentence', 'relation silent\n  stored in Player.hall_id\n'],
   ['secret-field', 'entity Login\n  id integer key\n  password text(80)\n'],
   ['number-code', 'entity Shop\n  id integer key\n  postcode integer\n'],
   ['endless-text', 'entity Shop\n  id integer key\n  slug text unique\n'],

@@ -26,6 +26,7 @@ const REASONS: Readonly<Record<string, string>> = {
   'name-clash': 'Two things of one name cannot both be asked for.',
   'name-on-engine':
     'A name that is cut meets another that was cut the same; one that is a word of SQL breaks each statement that forgets to quote it.',
+  'no-sentence': 'A key without a role is a column that no query can follow.',
   'no-keeper':
     'The row that is pointed at may go, and later another get its key: remarks then stand on something that nobody remarked on.',
   'no-key': 'Rows without a key cannot be pointed at, loaded along, or told apart.',

@@ -1,4 +1,12 @@
-import { entityOf, hasTable } from '../../model/index.js';
+import {
+  entityOf,
+  hasTable,
+  type KeyColumn,
+  type Model,
+  type PivotEnd,
+  type PolymorphicStorage,
+  type Relation,
+} from '../../model/index.js';
 import type { Span } from '../../notation/index.js';
 import type { DesignCheck } from '../check.js';
 
@@ -11,12 +19,12 @@ export const nameOnEngine: DesignCheck = {
   find(model, dialect) {
     const findings: ReturnType<DesignCheck['find']> = [];
     const look = (name: string, what: string, span: Span) => {
-      const bytes = new TextEncoder().encode(name).length;
-      if (bytes > LONGEST[dialect.name])
+      const length = dialect.name === 'postgres' ? new TextEncoder().encode(name).length : Array.from(name).length;
+      if (length > LONGEST[dialect.name])
         findings.push({
           weight: 'error',
           code: nameOnEngine.code,
-          message: `${what}: ${name} has ${bytes} bytes, and ${dialect.title} takes ${LONGEST[dialect.name]}. Give it a shorter one.`,
+          message: `${what}: ${name} has ${length} ${dialect.name === 'postgres' ? 'bytes' : 'characters'}, and ${dialect.title} takes ${LONGEST[dialect.name]}. Give it a shorter one.`,
           span,
           fixes: [],
         });
@@ -38,13 +46,35 @@ export const nameOnEngine: DesignCheck = {
       for (const field of entity.fields)
         if (field.owner === entity.name) look(field.column.value, `${entity.name}.${field.name}`, field.span);
     }
+    for (const { kinds, given, head, name } of model.entities.values())
+      if (kinds?.base === null && !given && kinds.storage.kind !== 'separate tables')
+        look(kinds.storage.mark, `the mark of ${name}`, head);
     for (const relation of model.relations.values()) {
-      if (relation.kind === 'key' && !entityOf(model, relation.child).given)
-        for (const { value, declared } of relation.columns)
-          if (!declared) look(value, `relation ${relation.name}`, relation.head);
-      if ((relation.kind === 'pivot' || relation.kind === 'polymorphic pivot') && relation.entity === null && !relation.given)
-        look(relation.table.value.name, `relation ${relation.name}`, relation.head);
+      const what = `relation ${relation.name}`;
+      for (const name of columnsOf(model, relation)) look(name, what, relation.head);
+      if ((relation.kind === 'pivot' || relation.kind === 'polymorphic pivot') && relation.entity === null && !relation.given) {
+        look(relation.table.value.name, what, relation.head);
+        for (const field of relation.fields) look(field.column.value, `${what}.${field.name}`, field.span);
+      }
     }
     return findings;
   },
 };
+
+/** The columns that a relation puts into tables which are made here. */
+function columnsOf(model: Model, relation: Relation): readonly string[] {
+  const undeclared = (columns: readonly KeyColumn[]) => columns.filter(({ declared }) => !declared).map(({ value }) => value);
+  const held = (storage: PolymorphicStorage) =>
+    storage.kind === 'one of' ? undeclared(storage.columns) : [storage.type.value, storage.id.value];
+  const paired = ({ columns }: PivotEnd) => columns.filter(({ field }) => field === null).map(({ value }) => value);
+  switch (relation.kind) {
+    case 'key':
+      return entityOf(model, relation.child).given ? [] : undeclared(relation.columns);
+    case 'polymorphic':
+      return entityOf(model, relation.child).given ? [] : held(relation.storage);
+    case 'pivot':
+      return relation.given || relation.entity !== null ? [] : relation.ends.flatMap(paired);
+    case 'polymorphic pivot':
+      return relation.given || relation.entity !== null ? [] : [...paired(relation.near), ...held(relation.storage)];
+  }
+}

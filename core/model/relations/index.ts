@@ -110,7 +110,7 @@ function endsOf(resolution: Resolution, syntax: RelationSyntax): Ends | null {
       resolution,
       'no-sentence',
       syntax.name.span,
-      `${label} has no sentence. Add one like “Loan knows one Player as borrower”.`,
+      `${label} has no sentence, so nobody can walk it. Add one like “Loan knows one Player as borrower”.`,
     );
   }
   if (sentences.length > 2)
