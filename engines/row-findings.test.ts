@@ -1,7 +1,7 @@
 import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest';
 import { type Design, readDesign } from '../core/design/index.js';
 import type { Table } from '../core/schema/index.js';
-import { checkRows, type RowFinding } from '../services/index.js';
+import { checkRows, profileRelation, type RowFinding } from '../services/index.js';
 import { dialectOf, type EngineName, type Engines, makeOn, openEngines } from '../tests/engines.js';
 
 const TEXT = `entity Branch
@@ -301,6 +301,23 @@ describe.each<EngineName>(['sqlite', 'postgres', 'embedded', 'mariadb'])('on %s'
       await remove();
     }
   }, 120_000);
+
+  test('a column that holds keys of several types is counted for each entity that it leads to', async () => {
+    const design = readDesign(TEXT, dialectOf(name));
+    const { engine, remove } = await engines.open(name);
+    const put = await engine.execute([...looseTables(design), ...SOUND]);
+    expect(put.ok).toBe(true);
+    const outcome = await profileRelation(design, engine, 'about');
+    if (!outcome.ok) throw new Error(outcome.problem);
+    const counted = outcome.profile.ends.map(({ entity, histogram: { parents, none, most } }) => [entity, parents, none, most]);
+    expect(counted).toEqual([
+      ['Player', 2, 1, 1],
+      ['Ensemble', 1, 0, 1],
+      ['Hall', 1, 0, 1],
+    ]);
+    expect(outcome.profile.empty).toEqual([{ column: 'about_id', rows: 1 }]);
+    await remove();
+  }, 60_000);
 });
 
 test('rules and promises that samples do not keep are told when a database is made', async () => {

@@ -10,7 +10,7 @@ import { type Engine, openSqlite } from '../engines/index.js';
 import { everything } from '../tests/agreement.js';
 import { arbitraryTree } from '../tests/arbitrary-tree.js';
 import { temporaryFolder } from '../tests/database.js';
-import { makeDatabase, runQuery } from './index.js';
+import { makeDatabase, profileRelation, runQuery } from './index.js';
 
 type Row = Readonly<Record<string, unknown>>;
 
@@ -98,6 +98,47 @@ test.each(['forms/forms.kin', 'forms/pairs.kin', 'apiary.kin'])(
     const folder = temporaryFolder();
     const { design, engine } = await made(readFileSync(join('tests', name), 'utf8'), join(folder.path, 'oracle.db'));
     expect(await compareAll(design, engine)).toBeGreaterThan(100);
+    await engine.close();
+    folder.remove();
+  },
+  120_000,
+);
+
+test.each(['forms/forms.kin', 'forms/pairs.kin', 'apiary.kin'])(
+  'what the rows of %s say of a relation is what counting each row’s kin says',
+  async (name) => {
+    const folder = temporaryFolder();
+    const { design, engine } = await made(readFileSync(join('tests', name), 'utf8'), join(folder.path, 'profile.db'));
+    const samples = makeSamples(design.model, design.model.clock ?? NOW);
+    const world = { rows: samples.rows, pairs: samples.pairs, now: design.model.clock ?? NOW };
+    let compared = 0;
+    for (const relation of design.model.relations.values()) {
+      const outcome = await profileRelation(design, engine, relation.name);
+      if (!outcome.ok) throw new Error(`${relation.name}: ${outcome.problem}`);
+      for (const { entity, role, histogram } of outcome.profile.ends) {
+        if (role === null) continue;
+        const { query } = design.queryOf(`from ${entity}\nload ${role}`);
+        if (query === null) throw new Error(`${entity} has no ${role}`);
+        const counts = answerNaively(design.model, world, query).map(({ loads }) => loads[role]?.length ?? 0);
+        const { parents, none, least, most, mean } = histogram;
+        expect({ parents, none, least, most }, `${relation.name}: ${entity}.${role}`).toEqual({
+          parents: counts.length,
+          none: counts.filter((count) => count === 0).length,
+          least: counts.length === 0 ? 0 : Math.min(...counts),
+          most: counts.length === 0 ? 0 : Math.max(...counts),
+        });
+        expect(mean * parents).toBeCloseTo(
+          counts.reduce((sum, count) => sum + count, 0),
+          6,
+        );
+        compared += 1;
+      }
+      expect(
+        outcome.profile.dangling.every(({ rows }) => rows === 0),
+        relation.name,
+      ).toBe(true);
+    }
+    expect(compared).toBeGreaterThan(3);
     await engine.close();
     folder.remove();
   },
