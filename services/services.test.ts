@@ -19,10 +19,10 @@ afterAll(async () => {
 });
 
 describe('the demo', () => {
-  test('makes every row that it asks for, and breaks no rule', () => {
+  test('makes every row that it asks for, some of which break a rule, to be found', () => {
     expect(library.made).toMatchObject({
       unsatisfied: [],
-      unheld: [],
+      unheld: ['Loan: 65 rows break the rule bought_by_then, “Nothing is lent before it is bought”.'],
       rows: { loans: 1600, players: 180, instruments: 330, tags: 8 },
     });
   });

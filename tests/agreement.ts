@@ -76,6 +76,7 @@ export function everything({ design }: Pick<Made, 'design'>): string[] {
           ...(knows === 'many' ? [] : [`${from}where ${name} is a ${target}`, `${from}where ${name} is not a ${target}`]),
           ...(knows === 'many' ? [] : [`${from}where (${name} as ${target}).${fieldOf(design, target)} is not null`]),
         ]),
+        ...(knows === 'many' ? [] : comparedWithRows(design, branches)).map((condition) => `${from}where ${name} ${condition}`),
       ]),
       ...Array.from(model.scopes.values()).flatMap(({ name, conditions }) =>
         conditions.has(entity.name) ? [`${from}where ${name}`, `${from}where not ${name}\ncount`] : [],
@@ -88,6 +89,17 @@ export function everything({ design }: Pick<Made, 'design'>): string[] {
 function deeper({ model }: Made['design'], name: string): string {
   const role = model.entities.get(name)?.roles[0];
   return role === undefined ? '' : `\n  ${role.name}`;
+}
+
+/** What a role to several entities can be asked of rows that are named by a whole number. */
+function comparedWithRows({ model }: Made['design'], branches: readonly { readonly target: string }[]): string[] {
+  const rows = branches.flatMap(({ target }) => {
+    const entity = model.entities.get(target);
+    const type = entity?.fields.find(({ name }) => name === entity.key.columns[0])?.type.kind;
+    return entity?.key.columns.length === 1 && (type === 'integer' || type === 'bigint') ? [`${target}(2)`] : [];
+  });
+  const list = rows.join(', ');
+  return [...rows.flatMap((row) => [`= ${row}`, `<> ${row}`]), ...(rows.length > 0 ? [`in (${list})`, `not in (${list})`] : [])];
 }
 
 /** The kinds below an entity. */

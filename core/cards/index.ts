@@ -13,6 +13,7 @@ import {
   type Relation,
   type Role,
 } from '../model/index.js';
+import { withArticle } from '../notation/index.js';
 import type { Table } from '../schema/index.js';
 import { type DefaultValue, typeName, type ValueType } from '../values/index.js';
 import {
@@ -25,7 +26,7 @@ import {
   storage,
 } from './card.js';
 import { polymorphicDeletes, polymorphicJoins, polymorphicStorage } from './polymorphic.js';
-import { THEN, withArticle, words } from './words.js';
+import { THEN, words } from './words.js';
 
 export type { Card, EntityCard, FieldCard, RelationCard, SentenceCard, StorageCard } from './card.js';
 
@@ -247,13 +248,13 @@ function keyDelete(relation: KeyRelation): RelationCard['deletes'][number] {
     relation.form === 'one-to-one' ? / go with it$/ : /$^/,
     ' goes with it',
   );
-  return { when: `When ${withArticle(relation.parent)} is deleted`, then, rule: relation.onDelete.value, stated };
+  return { when: `When ${withArticle(words(relation.parent))} is deleted`, then, rule: relation.onDelete.value, stated };
 }
 
 function pivotDeletes(relation: PivotRelation): RelationCard['deletes'] {
   const ends = relation.ends[0].entity === relation.ends[1].entity ? [relation.ends[0]] : relation.ends;
   return ends.map((end) => ({
-    when: `When ${withArticle(end.entity)} is deleted`,
+    when: `When ${withArticle(words(end.entity))} is deleted`,
     then: THEN[relation.onDelete.value](`rows in ${relation.table.value.name}`),
     rule: relation.onDelete.value,
     stated: relation.onDelete.origin.kind === 'stated',

@@ -7,9 +7,10 @@ import {
   type PolymorphicTarget,
   plural,
 } from '../model/index.js';
+import { withArticle } from '../notation/index.js';
 import { foreignTarget } from '../schema/index.js';
 import { type RelationCard, type StorageCard, storage } from './card.js';
-import { THEN, withArticle, words } from './words.js';
+import { THEN, words } from './words.js';
 
 type Polymorphic = PolymorphicRelation | PolymorphicPivotRelation;
 
@@ -62,7 +63,7 @@ export function polymorphicDeletes(relation: Polymorphic): RelationCard['deletes
   const stated = relation.onDelete.origin.kind === 'stated';
   const unkept = relation.storage.kind === 'type and id' && !relation.storage.triggers;
   return relation.targets.map((target) => ({
-    when: `When ${withArticle(target.entity)} is deleted`,
+    when: `When ${withArticle(words(target.entity))} is deleted`,
     then: unkept
       ? `nothing happens: its ${thingsOf(relation, target)} point at a row that is gone`
       : THEN[rule](thingsOf(relation, target)),

@@ -10,11 +10,6 @@ export const THEN: Readonly<Record<DeleteRule, (things: string) => string>> = {
   'no action': (things) => `refused while it has ${things}, looked at when the statement ends`,
 };
 
-/** `an instrument`. */
-export function withArticle(entity: string): string {
-  return `${/^[AEIOU]/.test(entity) ? 'an' : 'a'} ${words(entity)}`;
-}
-
 /** The name of an entity, as words. */
 export function words(entity: string): string {
   return snakeCase(entity).replaceAll('_', ' ');

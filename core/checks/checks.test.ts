@@ -50,7 +50,7 @@ describe('keys that need each other', () => {
 
   test('let no first row in, and the message names the whole loop', () => {
     expect(codes(loop('one'))).toEqual(['required-loop']);
-    expect(messages(loop('one'))).toContain('A needs a B, B needs a C, C needs a A');
+    expect(messages(loop('one'))).toContain('A needs a B, B needs a C, C needs an A');
   });
 
   test('are fine where one of them may stay empty', () => {

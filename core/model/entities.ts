@@ -1,4 +1,4 @@
-import type { EntityLine, EntitySyntax, Name } from '../notation/index.js';
+import { type EntityLine, type EntitySyntax, type Name, withArticle } from '../notation/index.js';
 import type { TableName } from '../sql/index.js';
 import { type EntityDraft, type Resolution, unknownName, wrong } from './draft.js';
 import { resolveField } from './fields.js';
@@ -168,7 +168,7 @@ function fitsKinds(resolution: Resolution, syntax: EntitySyntax, key: Key, kinds
     resolution,
     'separate-key',
     field?.span ?? syntax.name.span,
-    `${syntax.name.text}.${key.name}: each table would number its own rows, so a ${kinds.concrete.map(({ entity }) => entity).join(' and a ')} could have one key. Make it a uuid.`,
+    `${syntax.name.text}.${key.name}: each table would number its own rows, so ${kinds.concrete.map(({ entity }) => withArticle(entity)).join(' and ')} could have one key. Make it a uuid.`,
     type === null ? [] : [{ title: 'Make it a uuid', edits: [{ span: type, text: 'uuid' }] }],
   );
   return false;

@@ -1,5 +1,4 @@
-import type { Expr } from '../notation/index.js';
-import { didYouMean } from '../notation/index.js';
+import { didYouMean, type Expr, withArticle } from '../notation/index.js';
 import { familyOf, parseWire, resultOf, typeName, type ValueType } from '../values/index.js';
 import type { Context } from './context.js';
 import { findEntity, lineageOf, notBuilt, wrong } from './draft.js';
@@ -96,6 +95,8 @@ export function resolveExpression(context: Context, expr: Expr): Expression | nu
     case 'is a':
       return resolveIsA(context, expr);
     case 'in': {
+      const several = severalBehind(context, expr.operand);
+      if (several !== null) return resolveAmong(context, expr, several);
       const operand = resolveExpression(context, expr.operand);
       const items = expr.items.map((item) => resolveExpression(context, item));
       if (operand === null) return null;
@@ -236,9 +237,13 @@ function resolveBinary(context: Context, expr: Extract<Expr, { kind: 'binary' }>
     const right = resolveCondition(context, expr.right);
     return left === null || right === null ? null : { kind: 'binary', operator, left, right, type: BOOLEAN, span: expr.span };
   }
-  const sides_ = resolveSides(context, expr);
-  if (sides_ === null) return null;
-  const [left, right] = sides_;
+  if (operator === '=' || operator === '<>') {
+    const beside = besideSeveral(context, expr);
+    if (beside !== null) return comparedWithRow(context, beside.several, beside.row, operator, expr.span);
+  }
+  const left = resolveExpression(context, expr.left);
+  const right = resolveExpression(context, expr.right);
+  if (left === null || right === null) return null;
   const made = (type: ExpressionType, a: Expression = left, b: Expression = right): Expression => ({
     kind: 'binary',
     operator,
@@ -271,35 +276,76 @@ function resolveBinary(context: Context, expr: Extract<Expr, { kind: 'binary' }>
   return made(BOOLEAN, a, b);
 }
 
-/** Both sides of a comparison; a polymorphic role beside a row stands for its branch to that row's entity. */
-function resolveSides(context: Context, expr: Extract<Expr, { kind: 'binary' }>): [Expression, Expression] | null {
-  const several = [expr.left, expr.right].map((side) => severalBehind(context, side));
-  const other = several[0] !== null ? expr.right : expr.left;
-  const role = several[0] ?? several[1] ?? null;
-  if (role === null || (expr.operator !== '=' && expr.operator !== '<>')) {
-    const left = resolveExpression(context, expr.left);
-    const right = resolveExpression(context, expr.right);
-    return left === null || right === null ? null : [left, right];
-  }
-  const row = resolveExpression(context, other);
+/** A role that leads to several entities, on either side of a comparison, and what it is compared with. */
+function besideSeveral(
+  context: Context,
+  { left, right }: Extract<Expr, { kind: 'binary' }>,
+): { readonly several: Several; readonly row: Expr } | null {
+  const first = severalBehind(context, left);
+  if (first !== null) return { several: first, row: right };
+  const second = severalBehind(context, right);
+  return second === null ? null : { several: second, row: left };
+}
+
+/**
+ * `subject = Hall(1)`: the key over the branch to that entity. Whatever is behind another branch is another row, so
+ * `<>` holds for it.
+ */
+function comparedWithRow(
+  context: Context,
+  { hops, role }: Several,
+  written: Expr,
+  operator: '=' | '<>',
+  span: Expr['span'],
+): Expression | null {
+  const row = resolveExpression(context, written);
   if (row === null) return null;
   const entity = row.type.kind === 'row' ? context.resolution.entities.get(row.type.entity) : undefined;
-  const branch = entity === undefined ? null : branchTo(context.resolution, role.role, entity);
-  if (branch === null || row.type.kind !== 'row') {
-    const targets = role.role.branches.map(({ target }) => target).join(', ');
+  const branch = entity === undefined ? null : branchTo(context.resolution, role, entity);
+  if (entity === undefined || branch === null) {
+    const targets = role.branches.map(({ target }) => target).join(', ');
     return wrong(
       context.resolution,
       'type-mismatch',
-      other.span,
-      `${context.label}: ${role.role.name} leads to ${targets}, and this is ${describeType(row.type)}.`,
+      written.span,
+      `${context.label}: ${role.name} leads to ${targets}, and this is ${describeType(row.type)}.`,
     );
   }
-  const own: Expression = { kind: 'role', hops: [...role.hops, branch], type: row.type, span: expr.left.span };
-  return [own, row];
+  const above = lineageOf(entity).map(({ name }) => name);
+  const whole = role.branches.find(({ target }) => above.includes(target)) ?? branch;
+  const over = operator === '=' ? branch : whole;
+  const own: Expression = { kind: 'role', hops: [...hops, over], type: row.type, span };
+  const compared: Expression = { kind: 'binary', operator, left: own, right: row, type: BOOLEAN, span };
+  const branches = role.branches.filter((other) => other !== whole);
+  if (operator === '=' || branches.length === 0) return compared;
+  const elsewhere: Expression = { kind: 'points at', hops, branches, negated: false, type: BOOLEAN, span };
+  return { kind: 'binary', operator: 'or', left: elsewhere, right: compared, type: BOOLEAN, span };
+}
+
+/** `subject in (Hall(1), Player(2))`: is it one of them; or none. */
+function resolveAmong(context: Context, expr: Extract<Expr, { kind: 'in' }>, several: Several): Expression | null {
+  const operator = expr.negated ? '<>' : '=';
+  const made = expr.items.map((item) => comparedWithRow(context, several, item, operator, expr.span));
+  const parts = made.filter((part) => part !== null);
+  if (parts.length < made.length) return null;
+  return parts.reduce((left, right) => ({
+    kind: 'binary',
+    operator: expr.negated ? 'and' : 'or',
+    left,
+    right,
+    type: BOOLEAN,
+    span: expr.span,
+  }));
+}
+
+/** A role that leads to several entities, with the hops before it. */
+interface Several {
+  readonly hops: readonly Role[];
+  readonly role: PolymorphicRole;
 }
 
 /** The polymorphic role that an expression ends at, with the hops before it; null for any other expression. */
-function severalBehind(context: Context, expr: Expr): { hops: readonly Role[]; role: PolymorphicRole } | null {
+function severalBehind(context: Context, expr: Expr): Several | null {
   if (expr.kind !== 'path' || context.entity === null || context.reach !== 'all') return null;
   const { path } = expr;
   if (!endsInSeveral(context, path)) return null;
@@ -320,7 +366,12 @@ function resolveIsA(context: Context, expr: Extract<Expr, { kind: 'is a' }>): Ex
   const common = { negated: expr.negated, type: BOOLEAN, span: expr.span };
   const kinds = entity.kinds?.concrete.map((kind) => kind.entity) ?? [];
   const never = (known: string) =>
-    wrong(resolution, 'never-a-kind', expr.entity.span, `${label}: no ${known} is ever a ${entity.name}, so this asks nothing.`);
+    wrong(
+      resolution,
+      'never-a-kind',
+      expr.entity.span,
+      `${label}: no ${known} is ever ${withArticle(entity.name)}, so this asks nothing.`,
+    );
   if (walked.polymorphic === null) {
     const last = walked.hops.at(-1);
     if (narrowTo(last, entity) === null) return never(last?.target ?? '');
@@ -471,7 +522,7 @@ function isText(type: ExpressionType): boolean {
 export function describeType(type: ExpressionType): string {
   switch (type.kind) {
     case 'row':
-      return `a ${type.entity}`;
+      return withArticle(type.entity);
     case 'interval':
       return 'an interval';
     case 'null':
@@ -482,7 +533,7 @@ export function describeType(type: ExpressionType): string {
     case 'bytes':
       return type.kind;
     default:
-      return `a ${typeName(type)}`;
+      return withArticle(typeName(type));
   }
 }
 

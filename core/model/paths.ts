@@ -1,4 +1,4 @@
-import type { Expr, Name, Path } from '../notation/index.js';
+import { type Expr, type Name, type Path, withArticle } from '../notation/index.js';
 import { joinKey, parseWire, type ValueType, type Wire } from '../values/index.js';
 import { type Context, type Member, memberNames, memberOf } from './context.js';
 import {
@@ -147,7 +147,7 @@ function castHops(context: Context, root: Extract<Path['root'], { kind: 'cast' }
       resolution,
       'never-a-kind',
       root.entity.span,
-      `${label}: no ${known.join(' or ')} is a ${entity.name}.${walked.polymorphic === null ? ` Name a kind of ${known[0]}.` : ''}`,
+      `${label}: no ${known.join(' or ')} is ${withArticle(entity.name)}.${walked.polymorphic === null ? ` Name a kind of ${known[0]}.` : ''}`,
     );
   }
   return { entity, hops: [...(walked.polymorphic === null ? walked.hops.slice(0, -1) : walked.hops), narrowed] };
@@ -471,7 +471,7 @@ export function walk(context: Context, path: Path): (readonly Hop[])[] | null {
         context.resolution,
         'never-a-kind',
         path.root.entity.span,
-        `${context.label}: none of the rows there is a ${kind.name}.`,
+        `${context.label}: none of the rows there is ${withArticle(kind.name)}.`,
       );
     }
     return stepOn(context, narrowed, path.steps);

@@ -1,5 +1,12 @@
-import type { LoadSyntax, Name, ParameterSyntax, QueryLine, Span } from '../notation/index.js';
-import { parseQuery } from '../notation/index.js';
+import {
+  type LoadSyntax,
+  type Name,
+  type ParameterSyntax,
+  parseQuery,
+  type QueryLine,
+  type Span,
+  withArticle,
+} from '../notation/index.js';
 import { resolveOrder } from './constraints.js';
 import type { Context } from './context.js';
 import { type Member, memberNames, memberOf } from './context.js';
@@ -197,7 +204,7 @@ function castRoles(context: Context, member: Extract<Member, { kind: 'role' | 'p
   const role = member.kind === 'polymorphic' ? branchTo(resolution, member.role, kind) : narrowTo(member.role, kind);
   if (role !== null) return [role];
   const known = member.kind === 'polymorphic' ? member.role.branches.map(({ target }) => target) : [member.role.target];
-  wrong(resolution, 'never-a-kind', name.span, `${label}: no ${known.join(' or ')} is a ${kind.name}.`);
+  wrong(resolution, 'never-a-kind', name.span, `${label}: no ${known.join(' or ')} is ${withArticle(kind.name)}.`);
   return [];
 }
 

@@ -1,5 +1,6 @@
 /** Text in the kin notation ⇄ Syntax. The lowest folder of core: everything else may import it. */
 
+export { withArticle } from './article.js';
 export { DIALECTS, ENTITY_LINE_WORDS } from './entity-lines.js';
 export { RESERVED } from './expressions.js';
 export * from './finding.js';

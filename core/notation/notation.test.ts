@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, test } from 'vitest';
-import { format, nearest, parse, parseQuery, positions } from './index.js';
+import { format, nearest, parse, parseQuery, positions, withArticle } from './index.js';
 
 const apiary = readFileSync('tests/apiary.kin', 'utf8');
 const sample = readFileSync('tests/notation-sample.kin', 'utf8');
@@ -245,4 +245,18 @@ test('the nearest name is one that could be meant, or none', () => {
   expect(nearest('borower', ['borrower', 'branch'])).toBe('borrower');
   expect(nearest('recieved', ['received'])).toBe('received');
   expect(nearest('xyz', ['borrower'])).toBeNull();
+});
+
+test('a noun is told behind the article that it is spoken with', () => {
+  expect(['Ensemble', 'Player', 'Unit', 'User', 'Hour', 'Uninvited', 'One', 'Umpire', 'unit of text'].map(withArticle)).toEqual([
+    'an Ensemble',
+    'a Player',
+    'a Unit',
+    'a User',
+    'an Hour',
+    'an Uninvited',
+    'a One',
+    'an Umpire',
+    'a unit of text',
+  ]);
 });

@@ -16,6 +16,7 @@ import {
   type SampleRow,
   type SampleValue,
 } from '../model/index.js';
+import { withArticle } from '../notation/index.js';
 import { parseWire, splitKey, type Wire } from '../values/index.js';
 import { type Computed, evaluate } from './evaluate.js';
 import { fieldsIn, type Hints, hintsOf } from './hints.js';
@@ -365,15 +366,15 @@ function generatedRow(world: RowWorld, wish: EntityWish, table: RowRules, row: n
   for (const relation of wish.parents) {
     const role = relation.childRole ?? relation.columns.map((column) => column.value).join(', ');
     if (relation.required && relation.columns.some((column) => (values.get(column.value) ?? null) === null)) {
-      world.shortfalls.add(entity.name, `${role} needs a ${relation.parent}, and there is none`);
+      world.shortfalls.add(entity.name, `${role} needs ${withArticle(relation.parent)}, and there is none`);
       return null;
     }
   }
   for (const relation of wish.polymorphic) {
     const filled = heldBy(world.model, relation, relation.child).some(({ name }) => (values.get(name) ?? null) !== null);
     if (!relation.required || filled) continue;
-    const targets = relation.targets.map((target) => target.entity).join(' or ');
-    world.shortfalls.add(entity.name, `${relation.childRole ?? relation.name} needs a ${targets}, and there is none`);
+    const targets = relation.targets.map((target) => withArticle(target.entity)).join(' or ');
+    world.shortfalls.add(entity.name, `${relation.childRole ?? relation.name} needs ${targets}, and there is none`);
     return null;
   }
   for (let attempt = 1; attempt <= MOST_TRIES; attempt++) {

@@ -1,4 +1,5 @@
 import type { Model, Relation } from '../../model/index.js';
+import { withArticle } from '../../notation/index.js';
 import type { DesignCheck } from '../check.js';
 
 interface Cascade {
@@ -25,7 +26,7 @@ export const cascadeLoop: DesignCheck = {
         findings.push({
           weight: 'warning',
           code: cascadeLoop.code,
-          message: `Deletes go round: ${loop.map(({ from, to }) => `a ${from} takes its ${to} rows along`).join(', ')}. One delete can empty all of these tables. Let one of them refuse, as with “on delete restrict”.`,
+          message: `Deletes go round: ${loop.map(({ from, to }) => `${withArticle(from)} takes its ${to} rows along`).join(', ')}. One delete can empty all of these tables. Let one of them refuse, as with “on delete restrict”.`,
           span: last.relation.onDelete.origin.kind === 'stated' ? last.relation.onDelete.origin.span : last.relation.head,
           fixes:
             last.relation.onDelete.origin.kind === 'stated'

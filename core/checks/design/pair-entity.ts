@@ -1,3 +1,4 @@
+import { withArticle } from '../../notation/index.js';
 import type { DesignCheck } from '../check.js';
 
 /** An entity that has nothing but a key and two keys of others is a pair, and its pairs may stand twice. */
@@ -24,7 +25,7 @@ export const pairEntity: DesignCheck = {
         {
           weight: 'note' as const,
           code: pairEntity.code,
-          message: `${entity.name} has nothing of its own but a ${first.parent} and a ${second.parent}, and nothing keeps that a pair stands once. State one many-to-many: “${first.parent} knows many ${second.parent} as …”, “${second.parent} knows many ${first.parent} as …”, stored in table ${entity.table.value.name}.`,
+          message: `${entity.name} has nothing of its own but ${withArticle(first.parent)} and ${withArticle(second.parent)}, and nothing keeps that a pair stands once. State one many-to-many: “${first.parent} knows many ${second.parent} as …”, “${second.parent} knows many ${first.parent} as …”, stored in table ${entity.table.value.name}.`,
           span: entity.head,
           fixes: [],
         },

@@ -1,5 +1,5 @@
 import { type KeyRelation, requiredLoops } from '../../model/index.js';
-import type { Finding, Syntax } from '../../notation/index.js';
+import { type Finding, type Syntax, withArticle } from '../../notation/index.js';
 import type { DesignCheck } from '../check.js';
 
 /**
@@ -12,7 +12,7 @@ export const requiredLoop: DesignCheck = {
     requiredLoops(model).flatMap((loop): Finding[] => {
       const last = loop.at(-1);
       if (last === undefined) return [];
-      const needs = loop.map((relation) => `${relation.child} needs a ${relation.parent}`).join(', ');
+      const needs = loop.map((relation) => `${relation.child} needs ${withArticle(relation.parent)}`).join(', ');
       const common = { code: requiredLoop.code, span: last.head };
       if (dialect.defers && !model.physical.asStated)
         return [
@@ -46,5 +46,5 @@ function optional(syntax: Syntax, relation: KeyRelation): Finding['fixes'] {
   if (sentence?.kind !== 'sentence' || sentence.subjects?.length !== 1) return [];
   const text = `${relation.child} knows at most one ${relation.parent} as ${sentence.role.text}`;
   const span = { start: sentence.span.start, end: sentence.role.span.end };
-  return [{ title: `Let a ${relation.child} be without a ${relation.parent}`, edits: [{ span, text }] }];
+  return [{ title: `Let ${withArticle(relation.child)} be without ${withArticle(relation.parent)}`, edits: [{ span, text }] }];
 }

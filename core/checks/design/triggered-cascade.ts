@@ -1,3 +1,4 @@
+import { withArticle } from '../../notation/index.js';
 import { foreignTarget } from '../../schema/index.js';
 import type { DesignCheck } from '../check.js';
 
@@ -25,7 +26,7 @@ export const triggeredCascade: DesignCheck = {
         {
           weight: relation.onDelete.origin.kind === 'stated' ? ('error' as const) : ('note' as const),
           code: triggeredCascade.code,
-          message: `relation ${relation.name}: a ${relation.child} may point at a ${back.entity} of the same table, and ${dialect.title} lets no trigger change the table that fired it${relation.onDelete.origin.kind === 'stated' ? '' : ', so that such a delete is refused there'}. Write “on delete restrict”, or store one key column for each, as in “stored in one of …”.`,
+          message: `relation ${relation.name}: ${withArticle(relation.child)} may point at ${withArticle(back.entity)} of the same table, and ${dialect.title} lets no trigger change the table that fired it${relation.onDelete.origin.kind === 'stated' ? '' : ', so that such a delete is refused there'}. Write “on delete restrict”, or store one key column for each, as in “stored in one of …”.`,
           span: relation.onDelete.origin.kind === 'stated' ? relation.onDelete.origin.span : relation.head,
           fixes:
             relation.onDelete.origin.kind === 'stated'

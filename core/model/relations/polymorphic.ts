@@ -1,4 +1,4 @@
-import type { RelationSyntax, Sentence } from '../../notation/index.js';
+import { type RelationSyntax, type Sentence, withArticle } from '../../notation/index.js';
 import { typeName, type ValueType } from '../../values/index.js';
 import { type EntityDraft, findEntity, type Resolution, wrong } from '../draft.js';
 import { sameKeyType } from '../fields.js';
@@ -106,7 +106,7 @@ export function polymorphicEnds(
         resolution,
         'kind-beside-base',
         forth?.span ?? syntax.head,
-        `${label}: ${entity.name} is a ${above.entity.name}, so a row of it could be stored as either. Name one of the two.`,
+        `${label}: ${entity.name} is ${withArticle(above.entity.name)}, so a row of it could be stored as either. Name one of the two.`,
       );
   }
   return { syntax, holder, forth, targets, stored };

@@ -1,4 +1,5 @@
 import { type Entity, entityOf, type KeyRelation, type Model } from '../../model/index.js';
+import { withArticle } from '../../notation/index.js';
 import { foreignTarget, type Holder } from '../holders.js';
 
 /** Do these columns stand only once already: as the key, or by a unique that the text states? */
@@ -33,7 +34,7 @@ export function addKeyRelation(model: Model, relation: KeyRelation, { table, amo
       parent.key.columns,
       relation.onDelete.value,
       relation.onUpdate.value,
-      `${label} points at a ${parent.name}`,
+      `${label} points at ${withArticle(parent.name)}`,
       relation,
     );
   const free = columns.filter((column) => table.columns.some(({ name, notNull }) => name === column && !notNull));

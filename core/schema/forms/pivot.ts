@@ -1,4 +1,5 @@
 import { entityOf, type Model, type PivotRelation } from '../../model/index.js';
+import { withArticle } from '../../notation/index.js';
 import { foreignTarget } from '../holders.js';
 import type { TableBuilder } from '../tables.js';
 
@@ -40,7 +41,7 @@ export function fillPivot(model: Model, relation: PivotRelation, table: TableBui
       entity.key.columns,
       relation.onDelete.value,
       relation.onUpdate.value,
-      `${table.label}.${names.join(', ')} points at a ${entity.name}`,
+      `${table.label}.${names.join(', ')} points at ${withArticle(entity.name)}`,
       { ...relation, named: null },
     );
   }

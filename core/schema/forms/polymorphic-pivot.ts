@@ -1,4 +1,5 @@
 import { entityOf, type Model, type PolymorphicPivotRelation } from '../../model/index.js';
+import { withArticle } from '../../notation/index.js';
 import { foreignTarget } from '../holders.js';
 import { markType } from '../kinds/index.js';
 import type { TableBuilder } from '../tables.js';
@@ -28,7 +29,7 @@ export function fillPolymorphicPivot(model: Model, relation: PolymorphicPivotRel
       entity.key.columns,
       relation.onDelete.value,
       relation.onUpdate.value,
-      `${table.label}.${near.join(', ')} points at a ${entity.name}`,
+      `${table.label}.${near.join(', ')} points at ${withArticle(entity.name)}`,
       { named: null, deferred: relation.deferred },
     );
   table.addGroups(relation.uniques, relation.indexes);

@@ -1,4 +1,5 @@
 import { entityOf, type Model, type PolymorphicRelation } from '../../model/index.js';
+import { withArticle } from '../../notation/index.js';
 import { foreignTarget, type Holder } from '../holders.js';
 import { markType } from '../kinds/index.js';
 
@@ -57,7 +58,7 @@ function addOneOf(
         target.key.columns,
         relation.onDelete.value,
         relation.onUpdate.value,
-        `${label} points at a ${entity}`,
+        `${label} points at ${withArticle(entity)}`,
         { named: null, deferred: relation.deferred },
       );
     if (knows !== 'many') table.addUnique([name], `${label} is the only ${relation.child} of its ${entity}`, null);

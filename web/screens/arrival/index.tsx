@@ -1,6 +1,7 @@
 import { type ReactNode, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import type { Arrival } from '../../../contract/index.js';
+import { withArticle } from '../../../core/notation/index.js';
 import { failureMessage, useArrivalQuery, useEntityCountsQuery } from '../../app/api.js';
 import { rowsLink } from '../../app/links.js';
 import { useAppSelector } from '../../app/store.js';
@@ -172,7 +173,9 @@ function Next({ tree, arrival }: { readonly tree: string; readonly arrival: Arri
           Name the roles as you speak of them; a rename moves no data. Write a note where a table needs one.
         </Step>
         <Step to={owner === undefined ? `/tree/${tree}/rows` : rowsLink(tree, owner.name)} title="Walk its rows">
-          {owner === undefined ? 'Look through a table.' : `From a ${owner.name} to its ${role?.name ?? 'kin'}, and back.`}
+          {owner === undefined
+            ? 'Look through a table.'
+            : `From ${withArticle(owner.name)} to its ${role?.name ?? 'kin'}, and back.`}
         </Step>
         <Step
           to={query === null ? `/tree/${tree}/try` : `/tree/${tree}/try?${new URLSearchParams({ text: query }).toString()}`}

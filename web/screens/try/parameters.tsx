@@ -1,4 +1,5 @@
 import { useId } from 'react';
+import { withArticle } from '../../../core/notation/index.js';
 import { useChoicesQuery } from '../../app/api.js';
 import { useAppSelector } from '../../app/store.js';
 import type { ParameterView } from '../../workers/design-view.js';
@@ -135,7 +136,7 @@ function RowChoice({ tree, entity, ...control }: ControlProps & { readonly tree:
   );
   const { data, isFetching } = useChoicesQuery({ tree, entity, revision });
   const rows = data?.rows ?? [];
-  if (data?.more === true) return <Written {...control} placeholder={`key of a ${entity}`} />;
+  if (data?.more === true) return <Written {...control} placeholder={`key of ${withArticle(entity)}`} />;
   return (
     <Choices {...control} empty={isFetching ? 'looking…' : rows.length === 0 ? `no ${entity} yet` : 'choose…'} choices={rows} />
   );
