@@ -162,6 +162,14 @@ const REFUSED: readonly [what: string, sql: string][] = [
     'a remark on a wind instrument as one with strings',
     "insert into remarks (id, subject_type, subject_id) values (9, 'string_instrument', '2')",
   ],
+  ...['1x', '01', ' 1', '1 ', '1.0'].map((key): [string, string] => [
+    `a remark on a player whose key is spelled “${key}”`,
+    `insert into remarks (id, subject_type, subject_id) values (9, 'player', '${key}')`,
+  ]),
+  [
+    'a remark on an ensemble whose key is in capitals',
+    `insert into remarks (id, subject_type, subject_id) values (9, 'ensemble', '${UUID.toUpperCase()}1')`,
+  ],
   ['a remark on nothing', 'insert into remarks (id, subject_type, subject_id) values (9, null, null)'],
   ['a note with a type and no key', "insert into notes (id, about_type, about_id) values (9, 'hall', null)"],
   ['a note on a space that is no hall', "insert into notes (id, about_type, about_id) values (9, 'hall', 2)"],

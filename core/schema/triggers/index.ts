@@ -190,9 +190,13 @@ class TriggerWriter {
   /** The condition on a place under which it has the row that a new one points at. */
   private found(link: Link, place: Place): string {
     const held = columnsOf('new', link.columns);
-    const key = link.held === null || link.types[0] === undefined ? held : this.target.values.fromText(link.types[0], held);
-    const there = equal(columnsOf('there', place.key), key);
-    return this.print(allOf([place.among === null ? null : this.among('there', place.among), there]));
+    const key = columnsOf('there', place.key);
+    const among = place.among === null ? null : this.among('there', place.among);
+    const [type] = link.types;
+    if (link.held === null || type === undefined) return this.print(allOf([among, equal(key, held)]));
+    const { fromText, toText } = this.target.values;
+    // By the key, which an index finds; and as text, since “01” and “1x” are read as 1 too.
+    return this.print(allOf([among, equal(key, fromText(type, held)), equal(toText(type, key), held)]));
   }
 
   /** The condition on the rows that point at the one that goes, or changes. */
