@@ -25,7 +25,7 @@ export function HistogramBars({
           </>
         );
         return (
-          <li key={least} className="max-w-14 min-w-5 flex-1" title={words}>
+          <li key={least} className="max-w-14 min-w-4 flex-1" title={words}>
             {onOpen === undefined ? (
               <span>
                 <span className="sr-only">{words}</span>

@@ -40,7 +40,11 @@ export function LineDiff({ before, after }: { readonly before: string; readonly 
   );
 }
 
-const LOOKS = { ' ': '', '+': 'border-l-3 border-fine bg-fine/10', '−': 'border-l-3 border-harm bg-harm/8 text-ink-2' } as const;
+const LOOKS = {
+  ' ': 'border-l-3 border-transparent',
+  '+': 'border-l-3 border-fine bg-fine/10',
+  '−': 'border-l-3 border-harm bg-harm/8 text-ink-2',
+} as const;
 
 function Line({ sign, text }: { readonly sign: ' ' | '+' | '−'; readonly text: string }) {
   return (

@@ -55,7 +55,7 @@ export function Relate({
   const relation = useMemo(() => suggested(view, stated), [view, stated]);
   const preview = usePreview(relation);
   const say = (change: Partial<Stated>) => setStated((before) => ({ ...before, ...change }));
-  const rows = database?.status === 'ready' ? database.rows : {};
+  const rows = database?.status === 'ready' ? database.rows : null;
   const effects = effectOnRows(view, relation, rows);
   const self = stated.subject === stated.target && stated.more.length === 0;
   const storing = storingChoices(view, relation);

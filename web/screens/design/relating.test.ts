@@ -111,6 +111,13 @@ describe('relating two entities', () => {
     expect(effect({ knows: 'many', back: 'one' })).toContain('Each of the 180 rows of Player');
     expect(effect({ target: 'Piece' })).toContain('There is no Piece yet to point at');
   });
+
+  test('while the rows are not counted nothing is said of their number', () => {
+    const effect = (more: Partial<Stated>) => effectOnRows(view, suggested(view, stated(more)), null).join(' ');
+    expect(effect({})).toContain('Each of the rows of Repair must point at one of the rows of Player');
+    expect(effect({ back: 'at most one' })).toMatch(/No two may point at the same Player\.$/);
+    expect(effect({ target: 'Piece' })).not.toContain('There is no');
+  });
 });
 
 describe('on the map', () => {

@@ -58,14 +58,22 @@ function free(wish: string, taken: ReadonlySet<string>): string {
   return name;
 }
 
-/** What the relation means for the rows that are there, in words. */
+/**
+ * What the relation means for the rows that are there, in words.
+ *
+ * @param rows how many each table has; null while that is not known, and then nothing is said of their number
+ */
 export function effectOnRows(
   view: DesignView,
   { subject, knows, target, more, back, bothWays }: NewRelation,
-  rows: Readonly<Record<string, number>>,
+  rows: Readonly<Record<string, number>> | null,
 ): string[] {
-  const count = (entity: string) => rows[view.entities.find(({ name }) => name === entity)?.table ?? ''] ?? 0;
-  const many = (entity: string) => `${count(entity).toLocaleString('en')} ${count(entity) === 1 ? 'row' : 'rows'} of ${entity}`;
+  const count = (entity: string) =>
+    rows === null ? null : (rows[view.entities.find(({ name }) => name === entity)?.table ?? ''] ?? 0);
+  const many = (entity: string) => {
+    const known = count(entity);
+    return `${known === null ? '' : `${known.toLocaleString('en')} `}${known === 1 ? 'row' : 'rows'} of ${entity}`;
+  };
   const backKnows = bothWays ? 'many' : (back?.knows ?? 'many');
   if (knows === 'many' && backKnows === 'many')
     return [`The new table begins empty; the ${many(subject)} and the ${many(target)} stay as they are.`];
@@ -80,11 +88,10 @@ export function effectOnRows(
     up === 'one'
       ? `Each of the ${many(child)} must point at one of the ${many(parent)}; the scratch rows are made anew so that they do.`
       : `The ${many(child)} begin with an empty key; each may point at one of the ${many(parent)}.`;
-  const unique =
-    knows !== 'many' && backKnows !== 'many'
-      ? [`No two may point at the same ${parent}, so at most ${Math.min(count(child), count(parent)).toLocaleString('en')} can.`]
-      : [];
-  const short =
-    up === 'one' && count(parent) === 0 && count(child) > 0 ? [`There is no ${parent} yet to point at: add some first.`] : [];
+  const [children, parents] = [count(child), count(parent)];
+  const most =
+    children === null || parents === null ? '' : `, so at most ${Math.min(children, parents).toLocaleString('en')} can`;
+  const unique = knows !== 'many' && backKnows !== 'many' ? [`No two may point at the same ${parent}${most}.`] : [];
+  const short = up === 'one' && parents === 0 && children !== 0 ? [`There is no ${parent} yet to point at: add some first.`] : [];
   return [key, ...unique, ...short];
 }

@@ -35,7 +35,7 @@ export function RelationRows({ card }: { readonly card: RelationCard }) {
         const counted = (from: number, to: number) =>
           from === to ? `count(${role}) = ${from}` : `count(${role}) between ${from} and ${to}`;
         return (
-          <div key={`${entity} ${role}`} className="mb-1.5 grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] items-end gap-4">
+          <div key={`${entity} ${role}`} className="mb-1.5 grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] items-end gap-5">
             <HistogramBars
               buckets={buckets}
               of={called}
@@ -53,7 +53,11 @@ export function RelationRows({ card }: { readonly card: RelationCard }) {
                     {none.toLocaleString('en')} of {parents.toLocaleString('en')} {called} with none
                   </span>
                 ) : (
-                  <button type="button" className="text-selected hover:underline" onClick={() => open(entity, `none(${role})`)}>
+                  <button
+                    type="button"
+                    className="text-left text-selected hover:underline"
+                    onClick={() => open(entity, `none(${role})`)}
+                  >
                     {none.toLocaleString('en')} of {parents.toLocaleString('en')} {called} with none
                   </button>
                 )}
