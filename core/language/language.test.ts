@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, test } from 'vitest';
 import { readDesign } from '../design/index.js';
+import type { Span } from '../notation/index.js';
 import { complete, completeCondition, completeOrder, completeQuery, definitionOf, hover, nameAt, usesOf } from './index.js';
 
 const text = readFileSync('demo/library.kin', 'utf8');
@@ -65,6 +66,19 @@ describe('completion offers what fits', () => {
     expect(inQuery('from Instrument\nwhere condition = |')).toEqual(expect.arrayContaining(["'mint'", "'worn'"]));
   });
 
+  test('where rows are narrowed, only what they can be', () => {
+    const kinds = ['StringInstrument', 'WindInstrument'];
+    const targets = ['Instrument', 'StringInstrument', 'WindInstrument', 'Ensemble', 'Hall'];
+    expect(inQuery('from Loan\nwhere instrument is a |').sort()).toEqual(kinds);
+    expect(inQuery('from Loan\nwhere (instrument as |').sort()).toEqual(kinds);
+    expect(inQuery('from Remark\nwhere subject is not an |').sort()).toEqual(targets.toSorted());
+    expect(inQuery('from Remark\nload (subject as |').sort()).toEqual(targets.toSorted());
+    expect(inQuery('from Remark\nwhere (subject as Hall).|')).toContain('seats');
+    expect(inQuery('from Loan\nload (instrument as StringInstrument).|')).toContain('strung_by');
+    expect(offered('path Player.fiddles = (loans.instrument as |').sort()).toEqual(kinds);
+    expect(offered('sample Remark 5\n  subject any |').sort()).toEqual(['Ensemble', 'Hall', 'Instrument']);
+  });
+
   test('in samples members, rows and generators', () => {
     expect(offered('sample Loan 5\n  |')).toEqual(expect.arrayContaining(['due_on', 'borrower']));
     expect(offered('sample Loan 5\n  borrower |')).toContain('any Player');
@@ -123,20 +137,28 @@ describe('names', () => {
   });
 });
 
-describe('completion, held against the whole demo', () => {
-  test('offers each name that stands there, where it stands', () => {
-    const missing = demo.references
-      .filter(({ declares, thing }) => !declares && ['entity', 'field', 'role', 'scope', 'choice', 'mixin'].includes(thing.kind))
-      .filter(({ span, thing }) => {
-        const { options } = complete(demo, text, span.end);
-        return !options.some(
-          ({ label }) => label === thing.name || label.endsWith(`.${thing.name}`) || label.startsWith(`${thing.name}(`),
-        );
-      })
-      .map(({ span, thing }) => `${thing.name} in: ${text.slice(text.lastIndexOf('\n', span.start) + 1, span.end)}`);
-    expect(missing).toEqual([]);
+describe.each(['demo/library.kin', 'tests/forms/forms.kin', 'tests/forms/pairs.kin', 'tests/apiary.kin'])('of %s', (file) => {
+  const whole = readFileSync(file, 'utf8');
+  const design = readDesign(whole);
+  const lineOf = (span: Span) => whole.slice(whole.lastIndexOf('\n', span.start) + 1, span.end);
+
+  test('each name that stands there is offered where it stands', () => {
+    const offers = (label: string, name: string) => label === name || label.endsWith(`.${name}`) || label.startsWith(`${name}(`);
+    const missing = design.references
+      .filter(({ declares }) => !declares)
+      .filter(({ span, thing }) => !complete(design, whole, span.end).options.some(({ label }) => offers(label, thing.name)));
+    expect(missing.map(({ span }) => lineOf(span))).toEqual([]);
   });
 
+  test('each name says what it means, where its declaration stands', () => {
+    const silent = design.references.filter(
+      ({ span, thing }) => (thing.kind !== 'query' || design.model.queries.has(thing.name)) && hover(design, span.start) === null,
+    );
+    expect(silent.map(({ span }) => lineOf(span))).toEqual([]);
+  });
+});
+
+describe('completion of the demo', () => {
   test('never fails, wherever the cursor is', () => {
     for (let offset = 0; offset <= text.length; offset += 7) {
       const { span } = complete(demo, text, offset);

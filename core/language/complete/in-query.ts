@@ -1,0 +1,104 @@
+import type { Model } from '../../model/index.js';
+import { TokenKind } from '../../notation/index.js';
+import { typeName } from '../../values/index.js';
+import type { Place, PlacedLine, Word } from '../place.js';
+import { rolesOf, step, targetsOf } from '../scope.js';
+import { behind, inExpression, orderTerms, parametersOf } from './in-expression.js';
+import { type Completion, entitiesOf, fieldOption, keywords, narrowedOf, pivotFields, rolesIn } from './options.js';
+
+const QUERY_LINES = keywords('from', 'where', 'load', 'order by', 'limit', 'offset', 'first', 'one', 'count', 'note');
+
+export function inQuery(
+  model: Model,
+  place: Place,
+  lines: readonly PlacedLine[],
+  loads: readonly PlacedLine[],
+  parameters: readonly string[],
+  name?: string,
+): readonly Completion[] {
+  const { words } = place.line;
+  const stated = lines.find((line) => line.words[0]?.text === 'from')?.words[1]?.text;
+  const from = stated ?? (name === undefined ? undefined : model.queries.get(name)?.entity);
+  const root = from === undefined ? null : (model.entities.get(from) ?? null);
+  const owner = loads.reduce<ReturnType<typeof step>>((row, line) => walkLoad(model, row, line.words), {
+    entity: root,
+    pivot: null,
+  });
+  const [first] = words;
+  // Below a load each line is a deeper one, with or without the word.
+  if (loads.length > 0) return inLoad(model, withoutLoad(words), owner, parameters);
+  if (first === undefined) return QUERY_LINES;
+  switch (first.text) {
+    case 'from':
+      return words.length === 1 ? entitiesOf(model) : [];
+    case 'where':
+      return inExpression(model, words.slice(1), root, null, parameters);
+    case 'order':
+      return words.length === 1 ? keywords('by') : orderTerms(model, words.slice(2), root, null);
+    case 'limit':
+    case 'offset':
+      return parametersOf(parameters, words);
+    case 'load':
+      return inLoad(model, withoutLoad(words), owner, parameters);
+    default:
+      return [];
+  }
+}
+
+function inLoad(
+  model: Model,
+  words: readonly Word[],
+  owner: ReturnType<typeof step>,
+  parameters: readonly string[],
+): readonly Completion[] {
+  const last = words.at(-1)?.text;
+  if (last === undefined || (words.length === 1 && last === '(')) return rolesIn(owner.entity);
+  if (last === 'as') return narrowedOf(model, targetsBefore(model, owner, words));
+  const target = walkLoad(model, owner, words);
+  const where = words.findIndex((word) => word.text === 'where');
+  const by = words.findIndex((word) => word.text === 'by');
+  // A bracket at the very beginning is that of a cast.
+  const open = words.findIndex((word, index) => index > 0 && word.text === '(');
+  if (by > 0 && by > where) return orderTerms(model, words.slice(by + 1), target.entity, target.pivot);
+  if (where > 0) return inExpression(model, words.slice(where + 1), target.entity, target.pivot, parameters);
+  if (words.some((word) => word.text === '[') && !words.some((word) => word.text === ']')) {
+    return inExpression(model, behind(words, '['), target.entity, target.pivot, parameters);
+  }
+  if (open > 0 && !words.some((word) => word.text === ')')) {
+    if (last === '.') return target.pivot === null ? [] : pivotFields(target.pivot);
+    return [
+      ...(target.entity?.fields.map((field) => fieldOption(field.name, typeName(field.type))) ?? []),
+      ...(target.entity?.derived.map((field) => fieldOption(field.name, 'derived')) ?? []),
+      ...(target.pivot?.fields.map((field) =>
+        fieldOption(`${target.pivot?.table.value.name}.${field.name}`, typeName(field.type)),
+      ) ?? []),
+    ];
+  }
+  if (last === '.') return rolesIn(target.entity);
+  return keywords('where', 'order by');
+}
+
+function withoutLoad(words: readonly Word[]): readonly Word[] {
+  return words[0]?.text === 'load' ? words.slice(1) : words;
+}
+
+/** What the load that is being written leads to, before `as`. */
+function targetsBefore(model: Model, owner: ReturnType<typeof step>, words: readonly Word[]): readonly string[] {
+  const before = walkLoad(
+    model,
+    owner,
+    words.slice(0, -2).filter(({ text }) => text !== '('),
+  );
+  const role = rolesOf(before.entity).find(({ name }) => name === words.at(-2)?.text);
+  return role === undefined ? [] : targetsOf(role);
+}
+
+function walkLoad(model: Model, from: ReturnType<typeof step>, words: readonly Word[]): ReturnType<typeof step> {
+  let here = from;
+  for (const [index, word] of withoutLoad(words).entries()) {
+    if ((word.text === '(' && index > 0) || ['where', 'order', 'by', '['].includes(word.text)) break;
+    if (word.kind === TokenKind.capital) here = { entity: model.entities.get(word.text) ?? null, pivot: null };
+    else if (word.kind === TokenKind.word && word.text !== 'as') here = step(model, here, word.text);
+  }
+  return here;
+}

@@ -1,0 +1,41 @@
+import type { Entity, Model } from '../../model/index.js';
+import { typeName } from '../../values/index.js';
+import type { Word } from '../place.js';
+import { rolesOf, targetsOf } from '../scope.js';
+import { type Completion, entitiesOf, fieldOption, keywords, rolesIn, sampleRowsOf } from './options.js';
+
+export function inSample(model: Model, words: readonly Word[], entity: Entity | null): readonly Completion[] {
+  const members = (): Completion[] => [
+    ...(entity?.fields.map((field) => fieldOption(field.name, typeName(field.type))) ?? []),
+    ...rolesIn(entity),
+  ];
+  const [first, second] = words;
+  if (first === undefined) return members();
+  if (second?.text === ':') {
+    const last = words.at(-1)?.text;
+    if (last === ':' || last === ',') return members();
+    if (last === '(') return sampleRowsOf(model, words.at(-2)?.text ?? '');
+    return valuesFor(model, entity, last ?? '');
+  }
+  const role = rolesOf(entity).find((candidate) => candidate.name === first.text);
+  if (words.at(-1)?.text === 'any')
+    return role === undefined ? [] : entitiesOf(model).filter(({ label }) => targetsOf(role).includes(label));
+  if (role !== undefined && second !== undefined) return keywords('or null');
+  if (role !== undefined) return keywords(...targetsOf(role).map((target) => `any ${target}`), '0 to 3 each');
+  return second === undefined ? [...keywords('between'), ...valuesFor(model, entity, first.text)] : keywords('or null');
+}
+
+function valuesFor(model: Model, entity: Entity | null, member: string): Completion[] {
+  const role = rolesOf(entity).find((candidate) => candidate.name === member);
+  if (role !== undefined) {
+    const targets = targetsOf(role);
+    return model.samples
+      .filter((sample) => targets.includes(sample.entity))
+      .flatMap((sample) =>
+        sample.rows.map((row) => ({ label: `${sample.entity}(${row.name})`, kind: 'value' as const, detail: 'sample row' })),
+      );
+  }
+  const type = entity?.fields.find((field) => field.name === member)?.type;
+  if (type?.kind === 'boolean') return keywords('true', 'false');
+  return type?.kind === 'choice' ? type.values.map((value) => ({ label: `'${value}'`, kind: 'value', detail: '' })) : [];
+}
