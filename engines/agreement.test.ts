@@ -84,7 +84,7 @@ test('every engine aggregates alike: a sum of whole numbers has 64 bits, a mean 
   }
 }, 120_000);
 
-test('for any model, every engine keeps the same rows, and gives the same answers over every role', async () => {
+test('for any model, every engine reads back what was made, keeps the same rows, and gives the same answers over every role', async () => {
   await fc.assert(
     fc.asyncProperty(arbitraryTree, (text) => agree(engines, text, everything({ design: readDesign(text) }), compared)),
     { numRuns: CASES, seed: 31, endOnFailure: true },

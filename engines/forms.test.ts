@@ -1,10 +1,9 @@
 import { readFileSync } from 'node:fs';
 import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest';
-import { type Design, readDesign } from '../core/design/index.js';
-import { schemaOf, type Table } from '../core/schema/index.js';
+import { readDesign } from '../core/design/index.js';
 import { agree, type Compared, ENGINES, everything } from '../tests/agreement.js';
 import { type Engines, makeOn, openEngines } from '../tests/engines.js';
-import { shapeOf } from '../tests/shape.js';
+import { wishedAndRead } from '../tests/read-back.js';
 
 let engines: Engines;
 beforeAll(() => {
@@ -32,18 +31,10 @@ describe('a text with every form of relation and every way to store kinds', () =
     '%s reads back what was made: tables, columns, keys, rules, indexes, triggers',
     async (name) => {
       for (const file of ['forms/forms.kin', 'forms/pairs.kin']) {
-        const { design, database } = await makeOn(engines, name, read(file));
-        const { schema } = schemaOf(design.model, design.dialect, { standIns: true });
-        const back = await database.engine.introspect();
-        if (!back.ok) throw new Error(back.problem.message);
-        // MariaDB has triggers for checks over columns that a rule empties; nothing else made them.
-        const wished = schema.tables.map((table) => ({
-          ...table,
-          triggers: [...table.triggers, ...checkTriggersOf(design, table)],
-        }));
-        const loose = name === 'mariadb';
-        expect(shapeOf(back.value.schema.tables, loose)).toEqual(shapeOf(wished, loose));
-        await database.remove();
+        const made = await makeOn(engines, name, read(file));
+        const { wished, read: back } = await wishedAndRead(made);
+        expect(back).toEqual(wished);
+        await made.database.remove();
       }
     },
     120_000,
@@ -62,11 +53,3 @@ describe('a text with every form of relation and every way to store kinds', () =
     expect(readDesign(text, 'mariadb').findings.map(({ weight, code }) => [weight, code])).toEqual([['error', 'required-loop']]);
   }, 60_000);
 });
-
-/** The triggers that a dialect makes of checks, beside those of the schema. */
-function checkTriggersOf({ dialect, schema }: Design, table: Table): string[] {
-  const others = new Set(schema.tables.flatMap(({ triggers }) => triggers));
-  return dialect
-    .createStatements({ prelude: [], tables: [table], others: [] })
-    .filter((sql) => /^create trigger/i.test(sql) && !others.has(sql) && !table.triggers.includes(sql));
-}

@@ -1,6 +1,8 @@
 import { isDeepStrictEqual } from 'node:util';
+import type { Role } from '../core/model/index.js';
 import { runQuery } from '../services/index.js';
 import { type EngineName, type Engines, type Made, makeOn } from './engines.js';
+import { expectReadBack } from './read-back.js';
 
 export const ENGINES: readonly EngineName[] = ['sqlite', 'postgres', 'embedded', 'mariadb'];
 
@@ -11,8 +13,8 @@ export interface Compared {
 }
 
 /**
- * Makes a text on each engine, asks each query of all of them, and compares the answers with SQLite's, value by value.
- * @throws at the first difference, with the query, the engines and both answers
+ * Makes a text on each engine, reads it back, asks each query of all of them, and compares the answers with SQLite's, value by value.
+ * @throws at the first difference, with what was read back, or the query, the engines and both answers
  */
 export async function agree(
   engines: Engines,
@@ -24,6 +26,7 @@ export async function agree(
   const made: Made[] = [];
   try {
     for (const name of names) made.push(await makeOn(engines, name, text));
+    for (const one of made) await expectReadBack(one, text);
     const [first, ...others] = made;
     if (first === undefined) return;
     for (const other of others) {
@@ -62,7 +65,7 @@ export function everything({ design }: Pick<Made, 'design'>): string[] {
       ...walked.flatMap((role) => [
         `${from}where ${role.knows === 'many' ? `any(${role.name})` : `${role.name} is not null`}`,
         ...(role.knows === 'many' ? [`${from}where count(${role.name}) > 1`] : [`${from}order by ${role.name}`]),
-        ...(role.knows === 'many' ? [] : [`${from}load ${role.name}${deeper(design, role.target)}`]),
+        ...filtered(design, role).map((line) => `${from}${line}`),
         ...kindsOf(design, role.target).flatMap((kind) => [
           `${from}load (${role.name} as ${kind})`,
           role.knows === 'many' ? `${from}where any((${role.name} as ${kind}))` : `${from}where ${role.name} is a ${kind}`,
@@ -85,10 +88,23 @@ export function everything({ design }: Pick<Made, 'design'>): string[] {
   });
 }
 
-/** One more load behind a load, where its entity has a role. */
-function deeper({ model }: Made['design'], name: string): string {
-  const role = model.entities.get(name)?.roles[0];
-  return role === undefined ? '' : `\n  ${role.name}`;
+/** A role walked on from, with a condition on its rows and in an order of the query's own. */
+function filtered(design: Made['design'], { name, knows, target }: Role): string[] {
+  const [behind] = design.model.entities.get(target)?.roles ?? [];
+  const deeper = behind === undefined ? '' : `\n  ${behind.name}`;
+  const field = fieldOf(design, target);
+  if (knows !== 'many')
+    return [
+      `load ${name}${deeper}`,
+      `where ${name}.${field} is not null`,
+      ...(behind?.knows === 'many' ? [`where count(${name}.${behind.name}) > 1`] : []),
+    ];
+  return [
+    `load ${name} where ${field} is not null order by ${field} desc${deeper}`,
+    `where any(${name}[${field} is null])`,
+    `where all(${name}[${field} is not null])`,
+    ...(behind === undefined ? [] : [`where none(${name}.${behind.name})`]),
+  ];
 }
 
 /** What a role to several entities can be asked of rows that are named by a whole number. */
@@ -108,8 +124,10 @@ function kindsOf(design: Made['design'], name: string): string[] {
   return kinds.flatMap((kind) => [kind, ...kindsOf(design, kind)]);
 }
 
+/** The last of an entity's fields that has an order. */
 function fieldOf({ model }: Made['design'], name: string): string {
-  return quoted(model.entities.get(name)?.fields.at(-1)?.name ?? '');
+  const fields = model.entities.get(name)?.fields.filter(({ type }) => type.kind !== 'json' && type.kind !== 'bytes');
+  return quoted(fields?.at(-1)?.name ?? '');
 }
 
 function quoted(name: string): string {

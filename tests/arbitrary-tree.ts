@@ -1,4 +1,6 @@
 import fc from 'fast-check';
+import { readDesign } from '../core/design/index.js';
+import type { Entity, Model } from '../core/model/index.js';
 
 /** A key of two fields. */
 const COMPOSITE = 'composite';
@@ -73,8 +75,16 @@ export const arbitraryTree: fc.Arbitrary<string> = fc
     ),
     pairs: fc.boolean(),
     given: fc.boolean(),
+    walks: fc.array(
+      fc.record({
+        start: fc.nat(50),
+        hops: fc.array(fc.record({ role: fc.nat(50), kind: fc.nat(8) }), { minLength: 1, maxLength: 3 }),
+        first: fc.boolean(),
+      }),
+      { maxLength: 4 },
+    ),
   })
-  .map(({ entities, relations, families, several, pairs, given }) => {
+  .map(({ entities, relations, families, several, pairs, given, walks }) => {
     const blocks = [`tree 'Generated'\n  clock '2031-04-12 09:00'`, `choice Shade\n  'light'\n  'it''s dark'`];
     entities.forEach((entity, index) => {
       const table = entity.quoted ? `"Order ${index}"` : `things_${index}`;
@@ -124,8 +134,44 @@ export const arbitraryTree: fc.Arbitrary<string> = fc
     blocks.push(...several.flatMap((one, index) => severalOf(one, index, plain, targets)));
     if (pairs) blocks.push(...pairsOf);
     if (given) blocks.push(...givenOf);
+    const { model } = readDesign(`${blocks.join('\n\n')}\n`);
+    blocks.push(...walks.flatMap((walk, index) => pathOf(model, walk, index)));
     return `${blocks.join('\n\n')}\n`;
   });
+
+interface Walk {
+  readonly start: number;
+  readonly hops: readonly { readonly role: number; readonly kind: number }[];
+  readonly first: boolean;
+}
+
+/** A path over any roles of a model, now and then narrowed to a kind. */
+function pathOf(model: Model, { start, hops, first }: Walk, index: number): string[] {
+  const pick = <T>(items: readonly T[], at: number) => items[at % Math.max(1, items.length)];
+  const owner = pick(Array.from(model.entities.values()), start);
+  let here: Entity | undefined = owner;
+  let walked = '';
+  let many = false;
+  for (const { role: at, kind } of hops) {
+    const roles = [...(here?.roles ?? []), ...(here?.polymorphic ?? [])];
+    const role = pick(roles, at);
+    if (role === undefined) break;
+    many ||= role.knows === 'many';
+    walked = walked === '' ? role.name : `${walked}.${role.name}`;
+    const targets: readonly string[] =
+      'branches' in role
+        ? role.branches.map(({ target }) => target)
+        : kind > 5
+          ? (model.entities.get(role.target)?.kinds?.kinds ?? [])
+          : [];
+    const narrowed = pick(targets, kind);
+    if (narrowed !== undefined) walked = `(${walked} as ${narrowed})`;
+    here = model.entities.get(narrowed ?? ('target' in role ? role.target : ''));
+  }
+  const [field] = here?.key.fields ?? [];
+  if (owner === undefined || walked === '' || field === undefined) return [];
+  return [`path ${owner.name}.walk_${index} = ${walked}${first && many ? ` order by ${field.name} desc first` : ''}`];
+}
 
 interface Family {
   readonly storage: string;

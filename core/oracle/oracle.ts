@@ -33,10 +33,12 @@ interface Item {
   readonly pair: OracleRow | null;
 }
 
-/** A row of the answer: what it is, its key and stored fields, and what was loaded with it. */
+/** A row of the answer: what it is, its key and stored fields, and what was loaded with it, in order. */
 export interface OracleAnswer {
   readonly kind: string;
   readonly fields: Readonly<Record<string, Cell>>;
+  /** Those of its derived fields that can be evaluated here. */
+  readonly derived: Readonly<Record<string, Cell>>;
   readonly loads: Readonly<Record<string, readonly OracleAnswer[]>>;
 }
 
@@ -55,8 +57,13 @@ export function answerNaively(model: Model, world: World, query: Query): OracleA
     .all(query.entity)
     .filter((item) => query.where.every((condition) => oracle.value(condition, item) === true));
   const entity = entityOf(model, query.entity);
-  const sorted = oracle.sorted(rows, query.orderBy.length > 0 ? query.orderBy : entity.orderBy);
+  const sorted = oracle.sorted(rows, stated(query.orderBy, entity.orderBy));
   return sorted.map((item) => oracle.answer(item, query.loads));
+}
+
+/** The first of some orders that says anything. */
+function stated(...orders: readonly (readonly Order[])[]): readonly Order[] {
+  return orders.find((order) => order.length > 0) ?? [];
 }
 
 class Oracle {
@@ -73,19 +80,32 @@ class Oracle {
 
   answer(item: Item, loads: readonly Load[]): OracleAnswer {
     const { kind, row } = item;
-    const fields = entityOf(this.model, kind).fields.filter(({ hidden }) => !hidden);
+    const entity = entityOf(this.model, kind);
+    const fields = entity.fields.filter(({ hidden }) => !hidden);
     const loaded: Record<string, readonly OracleAnswer[]> = {};
     for (const load of loads) {
       if (!this.isA(kind, load.role.entity)) continue;
       const kin = this.behind(load.role, item).filter((other) => load.where === null || this.value(load.where, other) === true);
-      const answers = kin.map((other) => this.answer(other, load.loads));
+      const target = entityOf(this.model, load.role.target);
+      const ordered = this.sorted(kin, stated(load.orderBy, load.role.orderBy, target.orderBy));
+      const answers = ordered.map((other) => this.answer(other, load.loads));
       loaded[load.role.name] = [...(load.branch ? (loaded[load.role.name] ?? []) : []), ...answers];
     }
     return {
       kind,
       fields: Object.fromEntries(fields.map((field) => [field.name, row.get(field.column.value) ?? null])),
+      derived: Object.fromEntries(entity.derived.flatMap(({ name, expression }) => this.evaluated(name, expression, item))),
       loads: loaded,
     };
+  }
+
+  private evaluated(name: string, expression: Expression, item: Item): [string, Cell][] {
+    try {
+      return [[name, this.value(expression, item)]];
+    } catch (error) {
+      if (error instanceof Beyond) return [];
+      throw error;
+    }
   }
 
   sorted(items: readonly Item[], orders: readonly Order[]): Item[] {
@@ -94,7 +114,7 @@ class Oracle {
         const order = compare(this.value(expression, a), this.value(expression, b));
         if (order !== 0) return descending ? -order : order;
       }
-      return compare(this.keyParts(a), this.keyParts(b));
+      return compare(this.keyParts(a), this.keyParts(b)) || compare(pairNumber(a), pairNumber(b));
     });
   }
 
@@ -227,6 +247,11 @@ class Oracle {
         return ends.every((end) => test === null || this.value(test, end) === true);
     }
   }
+}
+
+/** What tells the pairs apart over which one row is reached several times. */
+function pairNumber({ pair }: Item): Cell {
+  return Number(pair?.get('id') ?? 0);
 }
 
 /** The parts of a key as one text; null where one of them is. */

@@ -232,7 +232,9 @@ export function overHop(planning: Planning, builder: SelectBuilder, from: Row, {
     const pivot = builder.aliases.claim(role.way.table.name);
     pivotAlias = pivot;
     const fields = pivotOf(model, role.relation).fields.map((field) => field.column.value);
-    const seek = planning.correlates ? (near: SqlExpression) => equal(near, ownerKey()) : null;
+    // A select in “from” may speak of the rows around the whole statement, and not of those that stand beside it.
+    const around = planning.correlates && !builder.started;
+    const seek = around ? (near: SqlExpression) => equal(near, ownerKey()) : null;
     const { source, sought } = pivotSource(role, pivot, fields, seek);
     const on = [sought ? null : equal(columnsOf(pivot, role.way.near), ownerKey()), builder.pairCondition(role, pivot)];
     if (builder.started) builder.join('inner', source, allOf(on) ?? { kind: 'boolean', value: true });

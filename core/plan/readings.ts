@@ -1,5 +1,16 @@
 import { type ConcreteKind, type Entity, entityOf, type KindsStorage, lineage, type Model } from '../model/index.js';
-import { anyOf, column, columnsOf, equal, number, type Select, type Source, type SqlExpression, string } from '../sql/index.js';
+import {
+  allOf,
+  anyOf,
+  column,
+  columnsOf,
+  equal,
+  number,
+  type Select,
+  type Source,
+  type SqlExpression,
+  string,
+} from '../sql/index.js';
 import type { EngineValues, ValueType } from '../values/index.js';
 
 /** How the rows of an entity are read in one select: what stands in `from`, and where each column is found. */
@@ -26,6 +37,8 @@ export interface ReadingSite {
   readonly values: EngineValues;
   /** Joins the table of another entity of the same kinds, by the key, and gives its alias. */
   beside(alias: string, entity: string, kind: 'inner' | 'left'): string;
+  /** A name that no other source of the statement has. */
+  claim(wish: string): string;
 }
 
 interface ReadingRequest {
@@ -111,6 +124,9 @@ function readJoined(request: ReadingRequest): Reading {
     owner === anchor ? alias : site.beside(alias, owner, above.includes(owner) ? 'inner' : 'left');
   const mark = () => column(place(root), storage.mark);
   const at = entityOf(site.model, anchor);
+  const own = ownMarks(kinds.concrete);
+  const condition = () =>
+    anchor === root ? among(mark(), own) : markedBeside(site, entityOf(site.model, root), alias, storage.mark, own);
   return {
     entity: entity.name,
     alias,
@@ -119,7 +135,26 @@ function readJoined(request: ReadingRequest): Reading {
     field: (owner, field) => column(place(owner), field.column.value),
     mark,
     marksOf: ownMarks,
-    condition: anchor === entity.name ? null : () => among(mark(), ownMarks(kinds.concrete)),
+    condition: anchor === entity.name ? null : condition,
+  };
+}
+
+/** The condition that a row is marked so in its base's table, where a join with it could only come later. */
+function markedBeside(site: ReadingSite, root: Entity, alias: string, mark: string, values: readonly string[]): SqlExpression {
+  const name = site.claim(root.table.value.name);
+  return {
+    kind: 'exists',
+    select: {
+      kind: 'select',
+      columns: [{ expression: number(1), as: null }],
+      from: tableOf(root, name, root.name),
+      joins: [],
+      where: allOf([sameKey(root, name, alias), among(column(name, mark), values)]),
+      orderBy: [],
+      limit: null,
+      offset: null,
+    },
+    negated: false,
   };
 }
 

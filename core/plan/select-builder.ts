@@ -89,10 +89,9 @@ export class SelectBuilder {
     { anchor = entity, sure = kind === 'inner' }: { readonly anchor?: string; readonly sure?: boolean } = {},
   ): void {
     const reading = this.open(entity, alias, anchor, sure);
-    // Its place is kept: what stands beside it is joined after it.
-    const join = { kind, from: { reading }, on: { kind: 'null' } as SqlExpression };
-    this.joins.push(join);
-    join.on = allOf([on(), reading.condition?.() ?? null]) ?? on();
+    // First the condition: what it needs beside other rows has to be joined before.
+    const joined = allOf([on(), reading.condition?.() ?? null]) ?? on();
+    this.joins.push({ kind, from: { reading }, on: joined });
   }
 
   join(kind: Join['kind'], source: Source, on: SqlExpression): void {
@@ -238,7 +237,12 @@ export class SelectBuilder {
 
   private open(entity: string, alias: string, anchor: string, sure: boolean): Reading {
     const { model, values } = this.site;
-    const site = { model, values, beside: (at: string, name: string, kind: Join['kind']) => this.beside(at, name, kind) };
+    const site = {
+      model,
+      values,
+      beside: (at: string, name: string, kind: Join['kind']) => this.beside(at, name, kind),
+      claim: (wish: string) => this.aliases.claim(wish),
+    };
     const reading = readingOf(site, entity, alias, anchor);
     this.readings.set(alias, reading);
     this.sure.set(alias, sure);
