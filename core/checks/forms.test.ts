@@ -67,6 +67,10 @@ const PLANTED: readonly [code: string, text: string, dialect?: DialectName][] = 
   ['no-sentence', 'relation silent\n  stored in Player.hall_id\n'],
   ['secret-field', 'entity Login\n  id integer key\n  password text(80)\n'],
   ['number-code', 'entity Shop\n  id integer key\n  postcode integer\n'],
+  [
+    'searched-text',
+    'entity Shop\n  id integer key\n  slug text\n\nquery by_slug(slug text(20))\n  from Shop\n  where slug = :slug\n',
+  ],
   ['endless-text', 'entity Shop\n  id integer key\n  slug text unique\n'],
   [
     'same-relation',

@@ -17,6 +17,7 @@ import { otherDialect } from './design/other-dialect.js';
 import { pairEntity } from './design/pair-entity.js';
 import { requiredLoop } from './design/required-loop.js';
 import { sameRelation } from './design/same-relation.js';
+import { searchedText } from './design/searched-text.js';
 import { secretField } from './design/secret-field.js';
 import { triggeredCascade } from './design/triggered-cascade.js';
 import { unindexedKey } from './design/unindexed-key.js';
@@ -48,6 +49,7 @@ const designChecks: readonly DesignCheck[] = [
   pairEntity,
   requiredLoop,
   sameRelation,
+  searchedText,
   secretField,
   triggeredCascade,
   unindexedKey,

@@ -40,6 +40,7 @@ const REASONS: Readonly<Record<string, string>> = {
   'path-loop': 'A path that stands on itself leads nowhere.',
   'required-loop': 'Each row needs the other first, so the tables stay empty for ever, or somebody switches the keys off.',
   'same-relation': 'Half of the program writes one, the other half reads the other.',
+  'searched-text': 'It is quick on the rows of a try and reads the whole table on the day when there are many.',
   'secret-field': 'Whole rows are what lists, logs and exports hand out.',
   'self-required': 'The first row would need one before it.',
   'separate-key': 'Two rows with one key look like one row wherever they are read together.',

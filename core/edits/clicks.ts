@@ -77,6 +77,12 @@ export function setDeleteRule(design: Design, relation: string, rule: DeleteRule
   return [insertion(lineEnd(design.text, syntax.span.end), `\n${indent}on delete ${rule}`)];
 }
 
+/** How one knows whoever knows it. */
+interface Back {
+  readonly knows: Knows;
+  readonly role: string;
+}
+
 /** A relation as a person states it. */
 export interface NewRelation {
   readonly name: string;
@@ -86,8 +92,10 @@ export interface NewRelation {
   /** Further entities that the role may lead to. */
   readonly more: readonly string[];
   readonly role: string;
-  /** The way back; null where nobody walks it. */
-  readonly back: { readonly knows: Knows; readonly role: string } | null;
+  /** The way back; null where nobody walks it. Of a relation to several, that of each of them. */
+  readonly back: Back | null;
+  /** The way back of each by itself, where they do not all say the same; then `back` means nothing. */
+  readonly backs: readonly (Back & { readonly entity: string })[];
   readonly bothWays: boolean;
   /** Behind `stored in`; null where the convention serves. */
   readonly stored: string | null;
@@ -98,12 +106,12 @@ export interface NewRelation {
 export function relationText(relation: NewRelation): string {
   const { name, subject, knows, target, more, role, back, bothWays, stored, onDelete } = relation;
   const targets = [target, ...more].join(' | ');
+  const alike = back === null || bothWays ? [] : [{ ...back, entity: more.length > 0 ? 'each' : target }];
+  const backs = relation.backs.length > 0 ? relation.backs : alike;
   return [
     `relation ${name}`,
     `  ${subject} knows ${knows} ${targets} as ${role}${bothWays ? ', both ways' : ''}`,
-    ...(back === null || bothWays
-      ? []
-      : [`  ${more.length > 0 ? 'each' : target} knows ${back.knows} ${subject} as ${back.role}`]),
+    ...backs.map((way) => `  ${way.entity} knows ${way.knows} ${subject} as ${way.role}`),
     ...(stored === null ? [] : [`  stored in ${stored}`]),
     ...(onDelete === null ? [] : [`  on delete ${onDelete}`]),
   ].join('\n');

@@ -93,6 +93,7 @@ describe('a click changes its own line and no other', () => {
         more: [],
         role: 'shelf',
         back: { knows: 'many', role: 'instruments' },
+        backs: [],
         bothWays: false,
         stored: null,
         onDelete: 'set null',

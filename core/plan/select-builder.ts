@@ -132,7 +132,12 @@ export class SelectBuilder {
     const all = entityOf(this.model, reading.entity).kinds;
     const root = all === null ? null : entityOf(this.model, all.root);
     const wanted = (root?.kinds?.concrete ?? []).filter(({ entity }) => kinds.includes(entity));
-    return reading.mark === null ? { kind: 'boolean', value: true } : among(reading.mark(), reading.marksOf(wanted));
+    const mark = reading.mark?.() ?? null;
+    if (mark !== null && mark.kind !== 'string') return among(mark, reading.marksOf(wanted));
+    // Of one kind alone, whatever is there is of it; but there may be nothing.
+    if (mark !== null && !reading.marksOf(wanted).includes(mark.value)) return { kind: 'boolean', value: false };
+    const key = this.key(alias);
+    return { kind: 'is null', operand: key.kind === 'tuple' ? (key.items[0] ?? key) : key, negated: true };
   }
 
   /** The alias of the row behind the hops, and whether there surely is one. */

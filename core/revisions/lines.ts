@@ -24,6 +24,20 @@ export function changedLines(before: string, after: string): { readonly added: n
   return { added: count('added'), removed: count('removed') };
 }
 
+/**
+ * The lines of a later text, from 0, that an earlier one has not. A comma at the end makes no other line: in a list the last
+ * goes without. Blank lines are not counted.
+ */
+export function addedLines(before: string, after: string): number[] {
+  const plain = (text: string) => text.replace(/,$/gm, '');
+  let at = 0;
+  return lineParts(plain(before), plain(after)).flatMap(({ kind, lines }) => {
+    const start = at;
+    if (kind !== 'removed') at += lines.length;
+    return kind === 'added' ? lines.flatMap((line, index) => (line === '' ? [] : [start + index])) : [];
+  });
+}
+
 const MOST_COMPARED = 4000;
 
 /** What is left of two texts without the lines that both begin and end with. */

@@ -207,6 +207,13 @@ export class TableBuilder {
     if (numbered && more.length === 0) this.primaryKey = { ...this.primaryKey, autoincrement: true };
   }
 
+  /** A key that is another row's key too comes from there: the engine must not number it. */
+  takeKeyFromElsewhere(name: string): void {
+    const at = this.columns.findIndex((column) => column.name === name);
+    const column = this.columns[at];
+    if (column !== undefined) this.columns[at] = { ...column, type: column.type.replace(NUMBERED, '') };
+  }
+
   /** A column that holds another table's key. What it may hold is kept by its foreign key. */
   addKeyColumn(name: string, key: Field, required: boolean): void {
     const declared = this.declared(key)?.replace(NUMBERED, '') ?? null;

@@ -118,7 +118,9 @@ function tableOf(table: Entry, statement: string, triggers: readonly string[], c
     if (index === 'PRIMARY') continue;
     const names = entries.map((entry) => entry.column_name ?? '');
     const unique = entries[0]?.non_unique === '0';
-    const plain = entries.every((entry) => entry.sub_part === null && entry.collation !== 'D' && entry.index_type === 'BTREE');
+    // A unique over a long text is kept by hashes, whatever its statement says; it holds the whole of it all the same.
+    const method = (type: string | null | undefined) => type === 'BTREE' || (unique && type === 'HASH');
+    const plain = entries.every((entry) => entry.sub_part === null && entry.collation !== 'D' && method(entry.index_type));
     if (plain && !unique && foreignKeys.some((key) => isMadeFor(key, index, names))) continue;
     if (plain && unique) uniques.push({ name: index === names[0] ? null : index, columns: names });
     else indexes.push({ name: index, columns: names, unique, sql: plain ? null : indexSql(name, index, statement) });

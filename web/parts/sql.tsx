@@ -8,6 +8,60 @@ const KEYWORDS = new Set(
   ),
 );
 
+/** How many lines around a new one are shown with it. */
+const AROUND = 1;
+
+/** SQL of which some lines are new: those and what stands beside them; the rest is a click away. */
+export function ChangedSql({
+  text,
+  label,
+  marked,
+}: {
+  readonly text: string;
+  readonly label: string;
+  readonly marked: readonly number[];
+}) {
+  const [whole, setWhole] = useState(false);
+  if (whole || marked.length === 0) return <Sql text={text} label={label} marked={marked} />;
+  const lines = text.split('\n');
+  const near = lines.map((_, index) => index === 0 || marked.some((at) => Math.abs(at - index) <= AROUND));
+  const shown = lines.flatMap((line, index) => (near[index] === true ? [{ line, index }] : []));
+  return (
+    <div role="group" aria-label={label}>
+      {shown.map(({ line, index }, position) => {
+        const left = index - (shown[position - 1]?.index ?? -1) - 1;
+        return (
+          <div key={index}>
+            {left > 0 && <Left lines={left} onShow={() => setWhole(true)} />}
+            <MarkedLine line={line} marked={marked.includes(index)} />
+          </div>
+        );
+      })}
+      {lines.length - 1 > (shown.at(-1)?.index ?? 0) && (
+        <Left lines={lines.length - 1 - (shown.at(-1)?.index ?? 0)} onShow={() => setWhole(true)} />
+      )}
+    </div>
+  );
+}
+
+function Left({ lines, onShow }: { readonly lines: number; onShow(): void }) {
+  return (
+    <button type="button" className="block text-small text-ink-3 hover:text-selected hover:underline" onClick={onShow}>
+      ⋯ {lines} {lines === 1 ? 'line' : 'lines'} as before
+    </button>
+  );
+}
+
+function MarkedLine({ line, marked }: { readonly line: string; readonly marked: boolean }) {
+  return (
+    <span
+      className={`block font-mono text-small leading-relaxed whitespace-pre-wrap ${marked ? '-ml-2 border-l-3 border-selected bg-wash pl-[5px]' : ''}`}
+    >
+      {coloured(line)}
+    </span>
+  );
+}
+
 /** SQL, coloured, with a button that copies it. */
 export function Sql({
   text,
@@ -25,14 +79,9 @@ export function Sql({
       <pre className="overflow-x-auto font-mono text-small leading-relaxed whitespace-pre-wrap">
         {marked.length === 0
           ? coloured(text)
-          : text.split('\n').map((line, index) => (
-              <span
-                key={`${index} ${line}`}
-                className={`block ${marked.includes(index) ? '-ml-2 border-l-3 border-selected bg-wash pl-[5px]' : ''}`}
-              >
-                {coloured(line)}
-              </span>
-            ))}
+          : text
+              .split('\n')
+              .map((line, index) => <MarkedLine key={`${index} ${line}`} line={line} marked={marked.includes(index)} />)}
       </pre>
       <button
         type="button"

@@ -27,6 +27,7 @@ import {
 } from '../../core/language/index.js';
 import { layoutMap, mapOf } from '../../core/map/index.js';
 import { type DialectName, type Edit, parseParameters } from '../../core/notation/index.js';
+import { addedLines } from '../../core/revisions/index.js';
 import type { AskKind, Asks, Click, Clicked } from './asks.js';
 import { designView } from './design-view.js';
 
@@ -104,10 +105,24 @@ function clicked(design: Design, click: Click): Clicked {
     .filter(({ weight, message }) => weight === 'error' && !known.has(message))
     .map(({ message }) => message);
   const before = new Map(scriptParts(design.schema, design.dialect).map(({ table, sql }) => [table, sql]));
+  const name = click.kind === 'add relation' ? click.relation.name : null;
+  const holder = name === null ? null : holderOf(after, name);
   const sql = scriptParts(after.schema, after.dialect)
     .filter((part) => before.get(part.table) !== part.sql)
-    .map((part) => ({ ...part, fresh: !before.has(part.table) }));
-  const name = click.kind === 'add relation' ? click.relation.name : null;
+    .map((part) => ({
+      ...part,
+      fresh: !before.has(part.table),
+      added: addedLines(before.get(part.table) ?? '', part.sql),
+    }))
+    .sort((a, b) => Number(b.table === holder) - Number(a.table === holder));
   const card = cardsOf(after).find((candidate) => candidate.kind === 'relation' && candidate.name === name) ?? null;
   return { text, problems, card, sql, added: click.kind === 'add relation' ? relationText(click.relation) : '' };
+}
+
+/** The table that holds the keys of a relation. */
+function holderOf({ model }: Design, name: string): string | null {
+  const relation = model.relations.get(name);
+  if (relation === undefined) return null;
+  if (relation.kind === 'pivot' || relation.kind === 'polymorphic pivot') return relation.table.value.name;
+  return model.entities.get(relation.child)?.table.value.name ?? null;
 }

@@ -19,12 +19,21 @@ export type Click =
   | { readonly kind: 'add query'; readonly name: string; readonly head: string; readonly body: string };
 
 /** A text with a click done, what it becomes, and what is newly wrong with it. */
+/** The script of a table that is new, or no longer what it was. */
+export interface ChangedTable {
+  readonly table: string;
+  readonly sql: string;
+  readonly fresh: boolean;
+  /** The lines, from 0, that were not there before. */
+  readonly added: readonly number[];
+}
+
 export interface Clicked {
   readonly text: string;
   readonly problems: readonly string[];
   /** Of a new relation: its card, and the SQL of the tables that change. */
   readonly card: Card | null;
-  readonly sql: readonly { readonly table: string; readonly sql: string; readonly fresh: boolean }[];
+  readonly sql: readonly ChangedTable[];
   readonly added: string;
 }
 

@@ -24,6 +24,7 @@ export function addKeyRelation(model: Model, relation: KeyRelation, { table, amo
     } else if (required && !(child.key.columns.length === 1 && child.key.columns.includes(there.name))) {
       table.columns[at] = { ...there, notNull: true };
     }
+    if (there !== undefined && !model.physical.asStated) table.takeKeyFromElsewhere(there.name);
     if (relation.required && among !== null) table.addRequiredOf(column, among, label);
   }
   const target = foreignTarget(model, relation.parent);

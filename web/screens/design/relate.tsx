@@ -7,13 +7,14 @@ import { textChanged } from '../../app/workspace.js';
 import { Button } from '../../parts/button.js';
 import { Dialog } from '../../parts/dialog.js';
 import { Choice } from '../../parts/menu.js';
-import { Sql } from '../../parts/sql.js';
+import { ChangedSql, Sql } from '../../parts/sql.js';
 import type { Clicked } from '../../workers/asks.js';
 import type { DesignView } from '../../workers/design-view.js';
-import { effectOnRows, type Stated, suggested } from './relating.js';
+import { type BackKnows, effectOnRows, type Stated, suggested } from './relating.js';
 import { storingChoices } from './storing.js';
 
 const KNOWS: readonly Knows[] = ['one', 'at most one', 'many'];
+const KNOWS_BACK: readonly BackKnows[] = [...KNOWS, 'nothing of'];
 const RULES = ['as the convention has it', 'restrict', 'cascade', 'set null', 'no action'] as const;
 const NONE: readonly never[] = [];
 const BOX = 'w-36 rounded-sm border border-line-2 bg-sheet px-2 py-0.5 font-mono';
@@ -44,6 +45,7 @@ export function Relate({
       more: [],
       knows: 'one',
       back: 'many',
+      backs: null,
       bothWays: false,
       role: null,
       backRole: null,
@@ -79,13 +81,16 @@ export function Relate({
             label="First sentence"
             subject={stated.subject}
             knows={stated.knows}
+            words={KNOWS}
             target={stated.target}
             role={relation.role}
             names={names}
             more={stated.more}
-            onMore={(more) => say({ more, role: null, backRole: null, name: null, stored: '', bothWays: false })}
-            onSubject={(subject) => say({ subject, role: null, backRole: null, name: null, stored: '' })}
-            onTarget={(target) => say({ target, role: null, backRole: null, name: null, stored: '', bothWays: false })}
+            onMore={(more) => say({ more, role: null, backRole: null, backs: null, name: null, stored: '', bothWays: false })}
+            onSubject={(subject) => say({ subject, role: null, backRole: null, backs: null, name: null, stored: '' })}
+            onTarget={(target) =>
+              say({ target, role: null, backRole: null, backs: null, name: null, stored: '', bothWays: false })
+            }
             onKnows={(knows) => say({ knows, role: null, bothWays: stated.bothWays && knows === 'many' })}
             onRole={(role) => say({ role })}
           />
@@ -95,18 +100,7 @@ export function Relate({
               both ways: whoever is known knows back
             </label>
           )}
-          {!stated.bothWays && (
-            <Sentence
-              label="Way back"
-              subject={stated.more.length > 0 ? 'each of them' : stated.target}
-              knows={stated.back}
-              target={stated.subject}
-              role={relation.back?.role ?? ''}
-              names={null}
-              onKnows={(back) => say({ back, backRole: null })}
-              onRole={(backRole) => say({ backRole })}
-            />
-          )}
+          {!stated.bothWays && <WayBack stated={stated} relation={relation} onSay={say} />}
           <fieldset className="border border-line bg-sheet px-4 pt-1.5 pb-2">
             <legend className="px-1 text-small text-ink-3">Stored in</legend>
             {storing.map((choice) => (
@@ -140,7 +134,7 @@ export function Relate({
             </label>
             <input
               id="relation-store"
-              className={`${BOX} w-56`}
+              className={`${BOX} w-full`}
               value={stated.stored}
               placeholder={preview?.card?.kind === 'relation' ? storedWords(preview.card.storage[0]?.text ?? '') : ''}
               onChange={(event) => say({ stored: event.target.value })}
@@ -174,7 +168,7 @@ export function Relate({
               {problem}
             </p>
           ))}
-          <div className="flex gap-2">
+          <div className="sticky bottom-0 -mx-5 -mb-5 flex gap-2 border-t border-line bg-label px-5 py-3">
             <Button strong type="submit" disabled={!ready}>
               Add to the text
             </Button>
@@ -186,11 +180,15 @@ export function Relate({
             <h3 className="text-small text-ink-3">In the text{preview?.card?.kind === 'relation' && `, ${preview.card.form}`}</h3>
             <pre className="border border-line bg-label p-3 font-mono text-small leading-relaxed">{preview?.added}</pre>
           </div>
-          {preview?.sql.map(({ table, sql, fresh }) => (
+          {preview?.sql.map(({ table, sql, fresh, added }) => (
             <div key={table}>
               <h3 className="text-small text-ink-3">{fresh ? `A new table, ${table}` : `Table ${table}, as it becomes`}</h3>
               <div className="max-h-64 overflow-auto border border-line bg-label p-3">
-                <Sql text={sql} label={`table ${table}`} />
+                {fresh ? (
+                  <Sql text={sql} label={`table ${table}`} />
+                ) : (
+                  <ChangedSql text={sql} label={`table ${table}`} marked={added} />
+                )}
               </div>
             </div>
           ))}
@@ -205,10 +203,78 @@ function storedWords(storage: string): string {
   return storage.replace(/,.*$/, '').replace(/ →.*$/, '');
 }
 
-function Sentence({
+/** How whoever is known knows back: all alike, or of several each in words of its own. */
+function WayBack({
+  stated,
+  relation,
+  onSay,
+}: {
+  readonly stated: Stated;
+  readonly relation: NewRelation;
+  onSay(change: Partial<Stated>): void;
+}) {
+  const targets = [stated.target, ...stated.more];
+  const { backs } = stated;
+  const toggle =
+    stated.more.length === 0 ? null : (
+      <button
+        type="button"
+        className="text-small text-selected hover:underline"
+        onClick={() =>
+          onSay({
+            backs: backs === null ? Object.fromEntries(targets.map((name) => [name, { back: stated.back, role: null }])) : null,
+          })
+        }
+      >
+        {backs === null ? 'say it for each by itself' : 'all alike'}
+      </button>
+    );
+  if (backs === null)
+    return (
+      <>
+        <Sentence
+          label="Way back"
+          subject={stated.more.length > 0 ? 'each of them' : stated.target}
+          knows={stated.back}
+          words={KNOWS_BACK}
+          target={stated.subject}
+          role={relation.back?.role ?? null}
+          names={null}
+          onKnows={(back) => onSay({ back, backRole: null, stored: '' })}
+          onRole={(backRole) => onSay({ backRole })}
+        />
+        {toggle}
+      </>
+    );
+  return (
+    <>
+      {targets.map((name) => {
+        const said = backs[name] ?? { back: 'many' as const, role: null };
+        return (
+          <Sentence
+            key={name}
+            label={`Way back of ${name}`}
+            subject={name}
+            knows={said.back}
+            words={KNOWS_BACK}
+            target={stated.subject}
+            role={relation.backs.find(({ entity }) => entity === name)?.role ?? null}
+            names={null}
+            onKnows={(back) => onSay({ backs: { ...backs, [name]: { back, role: null } } })}
+            onRole={(role) => onSay({ backs: { ...backs, [name]: { ...said, role } } })}
+          />
+        );
+      })}
+      {toggle}
+    </>
+  );
+}
+
+function Sentence<K extends BackKnows>({
   label,
   subject,
   knows,
+  words,
   target,
   role,
   names,
@@ -221,9 +287,11 @@ function Sentence({
 }: {
   readonly label: string;
   readonly subject: string;
-  readonly knows: Knows;
+  readonly knows: K;
+  readonly words: readonly K[];
   readonly target: string;
-  readonly role: string;
+  /** Null where nobody walks this way. */
+  readonly role: string | null;
   /** The entities to choose from; null where both ends are settled. */
   readonly names: readonly string[] | null;
   /** Further entities that the role may lead to. */
@@ -231,7 +299,7 @@ function Sentence({
   onMore?(more: readonly string[]): void;
   onSubject?(name: string): void;
   onTarget?(name: string): void;
-  onKnows(knows: Knows): void;
+  onKnows(knows: K): void;
   onRole(role: string): void;
 }) {
   const end = (word: string, name: string, choose: ((name: string) => void) | undefined) =>
@@ -246,7 +314,7 @@ function Sentence({
       <legend className="px-1 text-small text-ink-3">{label}</legend>
       <div className="flex flex-wrap items-center gap-2 font-serif">
         {subject.includes(' ') ? '' : /^[AEIOU]/.test(subject) ? 'An' : 'A'} {end('Subject', subject, onSubject)} knows
-        <Choice label={`${label}: knows`} value={knows} options={KNOWS} onChange={onKnows} />
+        <Choice label={`${label}: knows`} value={knows} options={words} onChange={onKnows} />
         {end('Target', target, onTarget)}
         {more.map((name, index) => (
           <span key={name} className="flex items-center gap-1">
@@ -276,8 +344,12 @@ function Sentence({
             or another…
           </button>
         )}
-        as
-        <input aria-label={`${label}: role`} className={BOX} value={role} onChange={(event) => onRole(event.target.value)} />
+        {role !== null && (
+          <>
+            as
+            <input aria-label={`${label}: role`} className={BOX} value={role} onChange={(event) => onRole(event.target.value)} />
+          </>
+        )}
       </div>
     </fieldset>
   );

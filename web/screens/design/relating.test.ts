@@ -16,6 +16,7 @@ const stated = (more: Partial<Stated>): Stated => ({
   more: [],
   knows: 'one',
   back: 'many',
+  backs: null,
   bothWays: false,
   role: null,
   backRole: null,
@@ -81,6 +82,11 @@ describe('relating two entities', () => {
       { subject: 'Player', target: 'Instrument', knows: 'many' },
       { subject: 'Hall', target: 'Hall', knows: 'many', bothWays: true },
       { subject: 'Hall', target: 'Hall', knows: 'at most one', back: 'at most one' },
+      { back: 'nothing of' },
+      { knows: 'many', back: 'nothing of' },
+      { more: ['Concert'], back: 'nothing of' },
+      { more: ['Concert'], backs: { Player: { back: 'many', role: 'mended' }, Concert: { back: 'nothing of', role: null } } },
+      { more: ['Concert'], backs: { Player: { back: 'at most one', role: null }, Concert: { back: 'at most one', role: null } } },
     ];
     const forms = new Set<string>();
     for (const more of asked) {
@@ -110,6 +116,46 @@ describe('relating two entities', () => {
     expect(effect({ back: 'at most one' })).toContain('so at most 180 can');
     expect(effect({ knows: 'many', back: 'one' })).toContain('Each of the 180 rows of Player');
     expect(effect({ target: 'Piece' })).toContain('There is no Piece yet to point at');
+  });
+
+  test('one who knows nothing of it has no sentence; of several, each has its own', () => {
+    expect(relationText(suggested(view, stated({ back: 'nothing of' })))).toBe(
+      'relation repair_player\n  Repair knows one Player as player',
+    );
+    const backs = { Player: { back: 'many' as const, role: null }, Concert: { back: 'at most one' as const, role: 'mend' } };
+    expect(relationText(suggested(view, stated({ more: ['Concert'], backs })))).toBe(
+      'relation repair_subject\n  Repair knows one Player | Concert as subject\n  Player knows many Repair as repairs\n  Concert knows at most one Repair as mend',
+    );
+  });
+
+  test('keys of several parts are offered as such, and a key that is another’s', () => {
+    const house = `entity Hall\n  site    text(20)\n  number  integer\n  key (site, number)\n\nentity Organ\n  id  integer key\n\nentity Bellows\n  id  integer key\n`;
+    const seen = answers.view({ text: house, dialect: null });
+    for (const [subject, target, expected] of [
+      ['Organ', 'Hall', [null, 'Hall.organ_id']],
+      ['Hall', 'Organ', [null, 'Organ.(hall_site, hall_number)']],
+      ['Organ', 'Bellows', [null, 'Bellows.organ_id', 'Organ.id']],
+    ] as const) {
+      const asked = { subject, target, knows: 'one' as const, back: 'at most one' as const };
+      const choices = storingChoices(seen, suggested(seen, stated(asked))).map(({ stored }) => stored);
+      expect(choices).toEqual(expected);
+      for (const stored of choices) {
+        const relation = suggested(seen, stated({ ...asked, stored: stored ?? '' }));
+        const clicked = answers.click({ text: house, click: { kind: 'add relation', relation } });
+        expect(clicked.problems, clicked.added).toEqual([]);
+      }
+    }
+  });
+
+  test('of a table that changes, the lines that are new are told, a comma at its end aside', () => {
+    const { sql } = answers.click({ text, click: { kind: 'add relation', relation: suggested(view, stated({})) } });
+    const [table] = sql;
+    const lines = table?.sql.split('\n') ?? [];
+    expect(table?.added.map((at) => lines[at]?.trim())).toEqual([
+      'player_id INTEGER not null,',
+      'constraint repairs_player_id_fkey foreign key (player_id) references players (id) on delete restrict',
+      'create index repairs_player_id_index on repairs (player_id);',
+    ]);
   });
 
   test('while the rows are not counted nothing is said of their number', () => {

@@ -3,13 +3,18 @@ import { plural, singular, snakeCase } from '../../../core/model/index.js';
 import type { DeleteRule, Knows } from '../../../core/notation/index.js';
 import type { DesignView } from '../../workers/design-view.js';
 
+/** How one knows whoever knows it, or that nobody walks back. */
+export type BackKnows = Knows | 'nothing of';
+
 /** What a person has said so far; null for what is suggested. */
 export interface Stated {
   readonly subject: string;
   readonly target: string;
   readonly more: readonly string[];
   readonly knows: Knows;
-  readonly back: Knows;
+  readonly back: BackKnows;
+  /** The way back of each by itself, by entity, where they do not all say the same; else null. */
+  readonly backs: Readonly<Record<string, { readonly back: BackKnows; readonly role: string | null }>> | null;
   readonly bothWays: boolean;
   readonly role: string | null;
   readonly backRole: string | null;
@@ -28,9 +33,19 @@ export function suggested(view: DesignView, stated: Stated): NewRelation {
   const self = subject === target;
   const wish = more.length > 0 ? (knows === 'many' ? 'things' : 'subject') : roleName(target, knows, self ? 'other_' : '');
   const role = stated.role ?? free(wish, taken(subject));
-  const backTaken = new Set([target, ...more].flatMap((name) => Array.from(taken(name))));
-  if (self) backTaken.add(role);
-  const backRole = stated.backRole ?? free(roleName(subject, back, ''), backTaken);
+  const targets = [target, ...more];
+  /** A name for the way back that none of these has yet. */
+  const backRoleFor = (entities: readonly string[], how: Knows) => {
+    const backTaken = new Set(entities.flatMap((entity) => Array.from(taken(entity))));
+    if (self) backTaken.add(role);
+    return free(roleName(subject, how, ''), backTaken);
+  };
+  const backs = (stated.more.length > 0 && stated.backs !== null ? targets : []).flatMap((entity) => {
+    const said = stated.backs?.[entity] ?? { back, role: null };
+    if (said.back === 'nothing of') return [];
+    return [{ entity, knows: said.back, role: said.role ?? backRoleFor([entity], said.back) }];
+  });
+  const alike = back === 'nothing of' || bothWays || stated.backs !== null ? null : back;
   const relations = new Set(view.declarations.flatMap(({ kind, name }) => (kind === 'relation' ? [name] : [])));
   const name = stated.name ?? free(`${singular(snakeCase(subject))}_${role}`, relations);
   return {
@@ -40,7 +55,8 @@ export function suggested(view: DesignView, stated: Stated): NewRelation {
     target,
     more,
     role,
-    back: bothWays ? null : { knows: back, role: backRole },
+    back: alike === null ? null : { knows: alike, role: stated.backRole ?? backRoleFor(targets, alike) },
+    backs,
     bothWays,
     stored: stated.stored.trim() === '' ? null : stated.stored.trim(),
     onDelete: stated.onDelete,

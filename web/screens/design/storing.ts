@@ -29,28 +29,24 @@ export function storingChoices(view: DesignView, relation: NewRelation): Storing
       {
         title: 'a table of pairs',
         why: 'Two foreign keys that are the key together: a pair stands once. Loads go over one more join.',
-        stored: null,
+        // Of one sentence alone it would not be known.
+        stored: back === null ? pairs : null,
       },
       {
         title: 'pairs that may repeat',
         why: 'The table has a number of its own, so that the same two may meet again.',
         stored: `${pairs} repeats`,
       },
+      ...(back === null ? [keyIn(target, subject, `${target}.${keyColumns(view, subject, snakeCase(subject))}`)] : []),
       ...pairEntities(view, subject, target),
     ];
   }
   if (knows === 'many' || backKnows === 'many') {
     const [child, parent] = knows === 'many' ? [target, subject] : [subject, target];
-    return [
-      {
-        title: `a key column in ${child}`,
-        why: `Each ${child} holds the key of its ${parent}, with a foreign key and an index. One join either way.`,
-        stored: null,
-      },
-    ];
+    return [keyIn(child, parent, null)];
   }
-  const own = `${subject}.${role}_id`;
-  const other = `${target}.${back?.role ?? snakeCase(subject)}_id`;
+  const own = `${subject}.${keyColumns(view, target, role)}`;
+  const other = `${target}.${keyColumns(view, subject, back?.role ?? snakeCase(subject))}`;
   const alike = knows === backKnows;
   const unique = 'A key column that is unique, so that no two point at the same row.';
   const byRule = knows === 'one' ? own : other;
@@ -64,7 +60,44 @@ export function storingChoices(view: DesignView, relation: NewRelation): Storing
           ? `${stored} as ${stored === own ? role : (back?.role ?? '')}`
           : stored,
   }));
-  return choices.sort((a, b) => Number(a.stored !== null) - Number(b.stored !== null));
+  return [
+    ...choices.sort((a, b) => Number(a.stored !== null) - Number(b.stored !== null)),
+    ...(knows === 'one' && subject !== target ? sharedKey(view, subject, target) : []),
+    ...(backKnows === 'one' && subject !== target ? sharedKey(view, target, subject) : []),
+  ];
+}
+
+function keyIn(child: string, parent: string, stored: string | null): StoringChoice {
+  return {
+    title: `a key column in ${child}`,
+    why: `Each ${child} holds the key of its ${parent}, with a foreign key and an index. One join either way.`,
+    stored,
+  };
+}
+
+/** The column of a role's key, as it stands behind the entity; of a key of several parts, one for each. */
+function keyColumns(view: DesignView, target: string, role: string): string {
+  const keyFields = view.entities.find(({ name }) => name === target)?.keyFields ?? [];
+  return keyFields.length > 1 ? `(${keyFields.map((part) => `${role}_${part}`).join(', ')})` : `${role}_id`;
+}
+
+/** The key of the one is that of the other, where both are one field of one type and nothing else is stored in it. */
+function sharedKey(view: DesignView, child: string, parent: string): StoringChoice[] {
+  const keyOf = (entity: string) => {
+    const found = view.entities.find(({ name, kind }) => name === entity && kind === null);
+    const [only, ...more] = found?.keyFields ?? [];
+    return more.length > 0 ? undefined : found?.fields.find(({ name }) => name === only);
+  };
+  const [own, its] = [keyOf(child), keyOf(parent)];
+  const stored = view.entities.find(({ name }) => name === child)?.keyColumns ?? {};
+  if (own === undefined || its === undefined || own.type !== its.type || own.name in stored) return [];
+  return [
+    {
+      title: `the key of ${child} itself`,
+      why: `A ${child} has the very key of its ${parent}: no column more, and one index. Nothing numbers it, and it cannot move to another.`,
+      stored: `${child}.${own.name}`,
+    },
+  ];
 }
 
 const TYPED_PAIRS: StoringChoice = {
