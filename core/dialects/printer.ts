@@ -72,14 +72,10 @@ function printSelect(select: Select, spelling: Spelling): string {
   for (const join of select.joins) {
     const head = `${join.kind === 'left' ? 'left join' : 'join'} ${printSource(join.source, spelling)}`;
     const on = `on ${expression(join.on)}`;
-    lines.push(head.length + on.length < WIDEST_LINE ? `${head} ${on}` : `${head}\n  ${on}`);
+    const broken = `on ${joinedBy(conjuncts(join.on), '\n    and ', spelling)}`;
+    lines.push(head.length + on.length < WIDEST_LINE ? `${head} ${on}` : `${head}\n  ${on.length < WIDEST_LINE ? on : broken}`);
   }
-  if (select.where !== null)
-    lines.push(
-      `where ${conjuncts(select.where)
-        .map((part) => printOperand(part, STRENGTH.and, spelling))
-        .join('\n  and ')}`,
-    );
+  if (select.where !== null) lines.push(`where ${joinedBy(conjuncts(select.where), '\n  and ', spelling)}`);
   if (select.groupBy !== undefined) lines.push(`group by ${select.groupBy.map(expression).join(', ')}`);
   if (select.orderBy.length > 0) {
     lines.push(`order by ${select.orderBy.map((term) => printTerm(term, spelling)).join(', ')}`);
@@ -92,6 +88,10 @@ function printSelect(select: Select, spelling: Spelling): string {
 
 function printTerm({ expression, descending, nulls }: OrderTerm, spelling: Spelling): string {
   return `${printExpression(expression, spelling)}${descending ? ' desc' : ''}${nulls ? spelling.nulls(descending) : ''}`;
+}
+
+function joinedBy(parts: readonly SqlExpression[], and: string, spelling: Spelling): string {
+  return parts.map((part) => printOperand(part, STRENGTH.and, spelling)).join(and);
 }
 
 function conjuncts(condition: SqlExpression): SqlExpression[] {
