@@ -31,6 +31,21 @@ const PLANTED: readonly [code: string, text: string, dialect?: DialectName][] = 
   ['not-on-dialect', 'relation r\n  Loan knows at most one Hall as hall\n  on delete set default\n', 'mariadb'],
   ['triggered-cascade', 'relation r\n  Loan knows at most one Loan | Hall as of\n  on delete cascade\n', 'mariadb'],
   [
+    'triggered-cascade',
+    'relation m\n  Player knows at most one Player as mentor\n  on delete cascade\n\nrelation r\n  Loan knows at most one Player | Hall as of\n  on delete cascade\n',
+    'mariadb',
+  ],
+  [
+    'triggered-cascade',
+    'relation b\n  Hall knows at most one Loan as loan\n  on delete cascade\n\nrelation r\n  Loan knows at most one Player | Hall as of\n  on delete cascade\n',
+    'mariadb',
+  ],
+  [
+    'triggered-cascade',
+    'entity Card\n  key (player)\n\nrelation c\n  Card knows one Player as player\n  on update cascade\n\nrelation r\n  Loan knows at most one Card | Hall as of\n',
+    'mariadb',
+  ],
+  [
     'cascade-loop',
     'relation a\n  Hall knows at most one Loan as loan\n  on delete cascade\n\nrelation b\n  Loan knows at most one Hall as hall\n  on delete cascade\n',
   ],

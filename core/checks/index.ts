@@ -3,6 +3,7 @@
 import type { Dialect } from '../dialects/index.js';
 import type { Model } from '../model/index.js';
 import type { Finding, Syntax } from '../notation/index.js';
+import type { SchemaOf } from '../schema/index.js';
 import type { DesignCheck } from './check.js';
 import { cascadeLoop } from './design/cascade-loop.js';
 import { endlessText } from './design/endless-text.js';
@@ -56,8 +57,8 @@ const designChecks: readonly DesignCheck[] = [
 ];
 
 /** Everything that the checks find in a model. */
-export function checkDesign(model: Model, dialect: Dialect, syntax: Syntax): Finding[] {
-  return designChecks.flatMap((check) => check.find(model, dialect, syntax));
+export function checkDesign(model: Model, dialect: Dialect, syntax: Syntax, made: SchemaOf): Finding[] {
+  return designChecks.flatMap((check) => check.find(model, dialect, syntax, made));
 }
 
 const rowChecks: readonly RowCheck[] = [brokenRule, unkeptPromise, lostKey, halfKey, unknownMark, kindRow, pairOrder, doubled];

@@ -27,8 +27,8 @@ export function readDesign(text: string, wanted: DialectName | null = null): Des
   const syntax = parse(text);
   const { model, findings, references, queryOf } = resolve(syntax);
   const dialect = dialects[wanted ?? model.dialect];
-  const all = [...findings, ...checkDesign(model, dialect, syntax)].sort((a, b) => a.span.start - b.span.start);
   const made = schemaOf(model, dialect);
+  const all = [...findings, ...checkDesign(model, dialect, syntax, made)].sort((a, b) => a.span.start - b.span.start);
   return { text, syntax, model, dialect, findings: all, references: inOrder(references), queryOf, ...made };
 }
 

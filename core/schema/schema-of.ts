@@ -6,7 +6,7 @@ import { fillPolymorphicPivot } from './forms/polymorphic-pivot.js';
 import { holdersOf, ownTables } from './holders.js';
 import { standsBefore } from './kept.js';
 import { addEntityRules, fillEntity } from './kinds/index.js';
-import type { ConstraintSource, Schema } from './schema.js';
+import type { ConstraintSource, Schema, UnkeptRule } from './schema.js';
 import { type SchemaTarget, TableBuilder } from './tables.js';
 import { addTriggers } from './triggers/index.js';
 
@@ -14,6 +14,8 @@ export interface SchemaOf {
   readonly schema: Schema;
   /** For each constraint that was made, what it holds and what a person is told when it does not. */
   readonly sources: readonly ConstraintSource[];
+  /** Rules that the engine cannot carry out. */
+  readonly unkept: readonly UnkeptRule[];
 }
 
 /** How a text says that the tables of its own dialect are written holds for no other. */
@@ -93,11 +95,11 @@ export function schemaOf(stated: Model, target: SchemaTarget, { standIns }: Sche
     ofEntity.get(entity.name)?.keep([...entity.kept, ...kept]);
   }
   for (const relation of relations) if (!model.physical.asStated) addKeyIndexes(model, relation, ofEntity);
-  if (!model.physical.asStated) addTriggers(model, target, ofEntity, tables);
+  const unkept = model.physical.asStated ? [] : addTriggers(model, target, ofEntity, tables);
   const kept = model.kept.filter(({ dialect }) => dialect === target.name).map(({ sql }) => sql);
   const prelude = kept.filter(standsBefore);
   const others = kept.filter((sql) => !standsBefore(sql));
-  return { schema: { prelude, tables: Array.from(tables.values(), (table) => table.build()), others }, sources };
+  return { schema: { prelude, tables: Array.from(tables.values(), (table) => table.build()), others }, sources, unkept };
 }
 
 function childOf(relation: Relation): string | null {

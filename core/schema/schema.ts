@@ -107,3 +107,13 @@ export interface ConstraintSource {
   readonly what: string;
   readonly message: string | null;
 }
+
+/** A rule of a key that the engine cannot carry out: what it would change is refused there. */
+export interface UnkeptRule {
+  readonly event: 'delete' | 'update';
+  /** The table that holds the key, and its columns. */
+  readonly table: string;
+  readonly columns: readonly string[];
+  /** The table of what it points at. */
+  readonly parent: string;
+}

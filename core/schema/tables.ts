@@ -194,10 +194,19 @@ export class TableBuilder {
     return this.foreignKeys.filter(({ onDelete, sql }) => onDelete === 'cascade' && sql === null);
   }
 
-  /** A foreign key whose rule something else carries out. */
-  restrict(key: ForeignKey): void {
+  /** The foreign keys by which a key of this table changes with another's, where triggers look at such a change. */
+  keyChangesTaken(): readonly ForeignKey[] {
+    const watched = this.triggers.flatMap(({ event, columns }) => (event === 'update' ? columns : []));
+    const key = this.primaryKey.columns.filter((name) => watched.includes(name));
+    return this.foreignKeys.filter(
+      ({ onUpdate, columns, sql }) => onUpdate === 'cascade' && sql === null && columns.some((name) => key.includes(name)),
+    );
+  }
+
+  /** A foreign key whose rule something else carries out, or nothing does. */
+  restrict(key: ForeignKey, event: 'delete' | 'update'): void {
     const at = this.foreignKeys.indexOf(key);
-    if (at >= 0) this.foreignKeys[at] = { ...key, onDelete: 'no action' };
+    if (at >= 0) this.foreignKeys[at] = { ...key, [event === 'delete' ? 'onDelete' : 'onUpdate']: 'no action' };
   }
 
   /** A key that a row had is never given to another: what still points at it would take that one for its own. */

@@ -1,39 +1,77 @@
-import { withArticle } from '../../notation/index.js';
-import { foreignTarget } from '../../schema/index.js';
+import type { Model, Relation } from '../../model/index.js';
+import type { Finding } from '../../notation/index.js';
+import type { UnkeptRule } from '../../schema/index.js';
 import type { DesignCheck } from '../check.js';
 
 /**
- * What MariaDB refuses when it happens: a trigger that changes the table whose statement fired it (its error 1442). Rules
- * that triggers carry out must not come back to the table where they began.
+ * What MariaDB refuses when it happens, or does without telling anybody: a trigger that changes the table whose statement
+ * fired it (its error 1442), and rows that a foreign key's rule takes along or changes, on which no trigger fires.
  */
 export const triggeredCascade: DesignCheck = {
   code: 'triggered-cascade',
-  find(model, dialect) {
-    if (dialect.cascadesFireTriggers) return [];
-    return Array.from(model.relations.values()).flatMap((relation) => {
-      if (relation.kind !== 'polymorphic' || relation.storage.kind === 'one of' || !relation.storage.triggers) return [];
-      const changes = [relation.onDelete.value, relation.onUpdate.value].some(
-        (rule) => rule === 'cascade' || rule === 'set null',
-      );
-      const own = foreignTarget(model, relation.child);
-      const held = own.kind === 'table' ? own.table.name : null;
-      const back = relation.targets.find(({ entity }) => {
-        const target = foreignTarget(model, entity);
-        return target.kind === 'table' && target.table.name === held;
-      });
-      if (!changes || back === undefined) return [];
+  find(model, { title }, _syntax, { unkept }) {
+    const told = new Set<string>();
+    return unkept.flatMap((rule): Finding[] => {
+      const relation = relationOf(model, rule);
+      const key = `${relation?.name ?? rule.table} ${rule.event}`;
+      if (told.has(key)) return [];
+      told.add(key);
+      // Kinds in joined tables follow the key of their base; there it then stays as it is.
+      if (relation === undefined) return [];
+      const { origin, value } = rule.event === 'delete' ? relation.onDelete : relation.onUpdate;
+      const stated = origin.kind === 'stated';
+      const refuse = `on ${rule.event} ${value === 'no action' ? 'no action' : 'restrict'}`;
+      const why = whyUnkept(rule, title);
+      const typed = relation.kind === 'polymorphic' && relation.storage.kind !== 'one of';
+      const other = typed ? ', or store one key column for each target, as in “stored in one of …”' : '';
       return [
         {
-          weight: relation.onDelete.origin.kind === 'stated' ? ('error' as const) : ('note' as const),
+          weight: stated ? 'error' : 'note',
           code: triggeredCascade.code,
-          message: `relation ${relation.name}: ${withArticle(relation.child)} may point at ${withArticle(back.entity)} of the same table, and ${dialect.title} lets no trigger change the table that fired it${relation.onDelete.origin.kind === 'stated' ? '' : ', so that such a delete is refused there'}. Write “on delete restrict”, or store one key column for each, as in “stored in one of …”.`,
-          span: relation.onDelete.origin.kind === 'stated' ? relation.onDelete.origin.span : relation.head,
-          fixes:
-            relation.onDelete.origin.kind === 'stated'
-              ? [{ title: 'Let it refuse', edits: [{ span: relation.onDelete.origin.span, text: 'on delete restrict' }] }]
-              : [],
+          message: `relation ${relation.name}: ${why}. There it is refused${stated ? '' : ', and nothing is lost'}. Write “${refuse}”${other}.`,
+          span: stated ? origin.span : relation.head,
+          fixes: stated ? [{ title: 'Let it refuse', edits: [{ span: origin.span, text: refuse }] }] : [],
         },
       ];
     });
   },
 };
+
+function whyUnkept({ event, table, parent }: UnkeptRule, title: string): string {
+  if (event === 'update')
+    return `triggers keep what points at the key of ${table}, and ${title} fires none where a foreign key changes it`;
+  const way = table === parent ? `goes on in ${parent}` : `goes on to ${table} and comes back to ${parent}`;
+  return `a delete in ${parent} ${way}, and ${title} lets no trigger change a table that is being changed already`;
+}
+
+/** The relation that stores its keys in these columns; none where kinds follow their base. */
+function relationOf(model: Model, { table, columns }: UnkeptRule): Relation | undefined {
+  return Array.from(model.relations.values()).find((relation) =>
+    storesOf(relation).some(
+      (store) => store.join() === columns.join() && tablesOf(model, relation).some((name) => name === table),
+    ),
+  );
+}
+
+/** The groups of columns in each of which a relation stores a key. */
+function storesOf(relation: Relation): readonly (readonly string[])[] {
+  switch (relation.kind) {
+    case 'key':
+      return [relation.columns.map(({ value }) => value)];
+    case 'polymorphic':
+      return relation.storage.kind === 'one of'
+        ? relation.storage.columns.map(({ value }) => [value])
+        : [[relation.storage.id.value]];
+    case 'pivot':
+      return relation.ends.map((end) => end.columns.map(({ value }) => value));
+    case 'polymorphic pivot':
+      return [relation.near.columns.map(({ value }) => value), [relation.storage.id.value]];
+  }
+}
+
+function tablesOf(model: Model, relation: Relation): string[] {
+  if (relation.kind === 'pivot' || relation.kind === 'polymorphic pivot') return [relation.table.value.name];
+  const child = model.entities.get(relation.child);
+  const kinds = child?.kinds?.concrete.map(({ entity }) => entity) ?? [];
+  return [relation.child, ...kinds].flatMap((name) => model.entities.get(name)?.table.value.name ?? []);
+}

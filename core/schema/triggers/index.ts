@@ -1,22 +1,25 @@
 import { generatedName, type Model } from '../../model/index.js';
 import { allOf, column, columnsOf, equal, type SqlExpression, string } from '../../sql/index.js';
 import type { EntityTables } from '../holders.js';
-import type { Trigger, TriggerAction } from '../schema.js';
+import type { ForeignKey, Trigger, TriggerAction, UnkeptRule } from '../schema.js';
 import type { SchemaTarget, TableBuilder } from '../tables.js';
+import { DeleteFlow } from './delete-flow.js';
 import { type Among, type Link, linksOf, type Place } from './links.js';
 
 /**
  * What foreign keys cannot keep, kept by triggers: that a row which is pointed at by type and id is there, and is of the
  * kind that is meant; and what happens to those that point at it when it goes or its key changes.
+ *
+ * @returns the rules that the engine cannot carry out; what they would change is refused there
  */
 export function addTriggers(
   model: Model,
   target: SchemaTarget,
   tables: EntityTables,
   all: ReadonlyMap<string, TableBuilder>,
-): void {
-  const writer = new TriggerWriter(target);
+): UnkeptRule[] {
   const links = linksOf(model, tables, all);
+  const writer = new TriggerWriter(target, new DeleteFlow(links, all.values()));
   for (const group of grouped(links)) writer.guardChild(group);
   for (const link of links) {
     for (const place of link.places) {
@@ -27,6 +30,7 @@ export function addTriggers(
     }
   }
   if (!target.cascadesFireTriggers) writer.cascadeByTriggers(all);
+  return writer.unkept;
 }
 
 /** The links that stand in the same columns: one trigger looks at all of them. */
@@ -40,7 +44,12 @@ function grouped(links: readonly Link[]): Link[][] {
 }
 
 class TriggerWriter {
-  constructor(private readonly target: SchemaTarget) {}
+  readonly unkept: UnkeptRule[] = [];
+
+  constructor(
+    private readonly target: SchemaTarget,
+    private readonly flow: DeleteFlow,
+  ) {}
 
   /** A row may point only at what is there. */
   guardChild(links: readonly Link[]): void {
@@ -102,9 +111,8 @@ class TriggerWriter {
     });
     const emptied = link.emptied.map((name) => `${this.target.quote(name)} = null`).join(', ');
     const empty: TriggerAction = { kind: 'run', sql: `update ${this.name(link.table.name)} set ${emptied} where ${children}` };
-    // No trigger may change the table that fired it there: the rule by default is then to refuse.
-    const own = link.table.name.name === table.name.name && !this.target.cascadesFireTriggers;
-    switch (own ? 'restrict' : link.onDelete) {
+    const { onDelete, onUpdate } = this.carried(link, table);
+    switch (onDelete) {
       case 'cascade':
         trigger('delete', 'after', [{ kind: 'run', sql: `delete from ${this.name(link.table.name)} where ${children}` }]);
         break;
@@ -115,7 +123,7 @@ class TriggerWriter {
       default:
         trigger('delete', 'before', [refuse('it cannot go')]);
     }
-    switch (own ? 'restrict' : link.onUpdate) {
+    switch (onUpdate) {
       case 'cascade': {
         const key = columnsOf('new', place.key);
         const held = link.held === null || link.types[0] === undefined ? key : this.target.values.toText(link.types[0], key);
@@ -135,6 +143,24 @@ class TriggerWriter {
       default:
         trigger('update', 'before', [refuse('its key cannot change')]);
     }
+  }
+
+  /**
+   * The rules as triggers can carry them out. Where the engine lets no trigger change a table that a statement, or another
+   * trigger, is at work in, one that comes back to where it began has to refuse.
+   */
+  private carried(link: Link, table: TableBuilder): Pick<Link, 'onDelete' | 'onUpdate'> {
+    const { onDelete, onUpdate } = link;
+    if (this.target.cascadesFireTriggers) return { onDelete, onUpdate };
+    const changes = (rule: Link['onDelete']) => rule !== 'restrict' && rule !== 'no action';
+    const unkept = (event: UnkeptRule['event']) => {
+      this.unkept.push({ event, table: link.table.name.name, columns: link.columns, parent: table.name.name });
+      return 'restrict' as const;
+    };
+    return {
+      onDelete: changes(onDelete) && this.flow.reaches(link.table, table) ? unkept('delete') : onDelete,
+      onUpdate: changes(onUpdate) && link.table === table ? unkept('update') : onUpdate,
+    };
   }
 
   /** A row that is pointed at as one of a kind stays of that kind. */
@@ -158,11 +184,20 @@ class TriggerWriter {
   }
 
   /**
-   * Where the engine fires no trigger on what a foreign key's rule deletes, each cascade into a table that has triggers
-   * on delete is carried out by a trigger itself, and so on upwards.
+   * Where the engine fires no trigger on what a foreign key's rule deletes or changes: each cascade into a table that has
+   * triggers on delete is carried out by a trigger itself, and so on upwards; a key that triggers look at does not change
+   * with another's.
    */
   cascadeByTriggers(all: ReadonlyMap<string, TableBuilder>): void {
     const byName = new Map(Array.from(all.values(), (table) => [table.name.name.toLowerCase(), table]));
+    const refused = (event: UnkeptRule['event'], table: TableBuilder, key: ForeignKey) =>
+      this.unkept.push({ event, table: table.name.name, columns: key.columns, parent: key.table });
+    for (const table of all.values()) {
+      for (const key of table.keyChangesTaken()) {
+        table.restrict(key, 'update');
+        refused('update', table, key);
+      }
+    }
     const waiting = Array.from(all.values()).filter((table) => table.firesOnDelete);
     const done = new Set<TableBuilder>();
     for (let table = waiting.pop(); table !== undefined; table = waiting.pop()) {
@@ -170,8 +205,12 @@ class TriggerWriter {
       done.add(table);
       for (const key of table.cascadesTaken()) {
         const parent = byName.get(key.table.toLowerCase());
-        if (parent === undefined || parent === table) continue;
-        table.restrict(key);
+        if (parent === undefined) continue;
+        table.restrict(key, 'delete');
+        if (this.flow.reaches(table, parent)) {
+          refused('delete', table, key);
+          continue;
+        }
         const own = equal(columnsOf(null, key.columns), columnsOf('old', key.references));
         parent.addTrigger({
           name: generatedName(parent.name.name, table.name.name, ...key.columns, 'cascade'),
