@@ -135,6 +135,13 @@ export interface Made {
   readonly made: MadeDatabase;
 }
 
+/** Whether an engine can carry out what a text says; where it cannot, a finding says so. */
+export function carriesOut(name: EngineName, text: string): boolean {
+  return readDesign(text, dialectOf(name)).findings.every(
+    ({ code, weight }) => weight !== 'error' || code !== 'triggered-cascade',
+  );
+}
+
 /** Makes a text's tables and samples on one engine. @throws where it cannot be made */
 export async function makeOn(engines: Engines, name: EngineName, text: string): Promise<Made> {
   const design = readDesign(text, dialectOf(name));

@@ -78,8 +78,8 @@ function placesOf(model: Model, tables: EntityTables, name: string): Place[] {
   const target = foreignTarget(model, name);
   const key = entity.key.columns;
   if (target.kind === 'table') {
-    const holder = entity.kinds?.storage.kind === 'separate tables' ? (entity.kinds.concrete[0]?.entity ?? name) : name;
-    const owner = tableEntity(model, name, holder);
+    const apart = entity.kinds?.storage.kind === 'separate tables' ? entity.kinds.concrete[0]?.entity : undefined;
+    const owner = apart ?? tableEntity(model, name, name);
     const table = entity.given ? null : (tables.get(owner) ?? null);
     return [{ entity: name, table, name: target.table, key, among: target.among }];
   }
