@@ -144,11 +144,10 @@ async function asksOf(engine: Engine, design: Design, base: string): Promise<Kin
   const entity = entityOf(model, base);
   const kind = entity.kinds?.concrete[0]?.entity ?? base;
   const key = await someKey(engine, design, base);
-  const field = entity.key.name;
   const asks: [string, string][] = [
     [`all ${base} rows`, `from ${base}`],
     [`${kind} rows alone`, `from ${kind}`],
-    ...(key === null ? [] : [[`one ${base} by its key`, `from ${base}\nwhere ${field} = ${key}\none`] as [string, string]]),
+    ...(key === null ? [] : [[`one ${base} by its key`, `from ${base}\nwhere ${key}\none`] as [string, string]]),
   ];
   const made: KindsAsk[] = [];
   for (const [what, text] of asks) {
@@ -158,7 +157,7 @@ async function asksOf(engine: Engine, design: Design, base: string): Promise<Kin
   return made;
 }
 
-/** The key of a row in the middle, as the notation writes it. */
+/** The condition that is true of one row in the middle alone, by its key, as the notation writes it. */
 async function someKey(engine: Engine, design: Design, base: string): Promise<string | null> {
   const { query } = design.queryOf(`from ${base}\nlimit 50`);
   if (query === null) return null;
@@ -166,10 +165,16 @@ async function someKey(engine: Engine, design: Design, base: string): Promise<st
   const loaded = await engine.load({ woven: weave(plan), parameters: {}, options: { typesHold: true, rowLimit: 50 } });
   if (!loaded.ok) return null;
   const rows = JSON.parse(loaded.value.text) as Readonly<Record<string, unknown>>[];
-  const { key } = entityOf(design.model, base);
-  const value = rows[Math.floor(rows.length / 2)]?.[key.name];
-  if (value === undefined || value === null) return null;
-  return typeof value === 'number' || key.type.kind === 'bigint' ? String(value) : `'${String(value).replaceAll("'", "''")}'`;
+  const row = rows[Math.floor(rows.length / 2)];
+  const { fields } = entityOf(design.model, base).key;
+  if (row === undefined || fields.some(({ name }) => row[name] === undefined || row[name] === null)) return null;
+  return fields
+    .map(({ name, type }) => {
+      const value = row[name];
+      const bare = typeof value === 'number' || type.kind === 'bigint';
+      return `"${name}" = ${bare ? String(value) : `'${String(value).replaceAll("'", "''")}'`}`;
+    })
+    .join(' and ');
 }
 
 async function askOf(engine: Engine, design: Design, what: string, text: string): Promise<KindsAsk | null> {
@@ -179,18 +184,20 @@ async function askOf(engine: Engine, design: Design, what: string, text: string)
   const woven = weave({ ...plan, loads: [] });
   const times: number[] = [];
   let rows = 0;
+  let statements = 0;
   for (let run = 0; run < RUNS; run++) {
     const loaded = await engine.load({ woven, parameters: {}, options: { typesHold: true, rowLimit: 100_000 } });
     if (!loaded.ok) return null;
     times.push(loaded.value.log.reduce((sum, { milliseconds }) => sum + milliseconds, 0));
     rows = loaded.value.log[0]?.rows ?? 0;
+    statements = loaded.value.log.length;
   }
   times.sort((a, b) => a - b);
   return {
     what,
     joins: joinsIn(woven.select),
     tables: readIn(woven.select),
-    statements: 1,
+    statements,
     rows,
     milliseconds: times[Math.floor(RUNS / 2)] ?? 0,
     sql: design.dialect.printQuery(woven.select),

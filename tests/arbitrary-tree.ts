@@ -48,6 +48,7 @@ export const arbitraryTree: fc.Arbitrary<string> = fc
         from: fc.nat(4),
         to: fc.nat(4),
         rule: fc.constantFrom('cascade', 'restrict', 'no action', ''),
+        follows: fc.constantFrom(false, false, true),
       }),
       { maxLength: 7 },
     ),
@@ -70,6 +71,7 @@ export const arbitraryTree: fc.Arbitrary<string> = fc
         required: fc.boolean(),
         back: fc.constantFrom('many', 'at most one', ''),
         rule: fc.constantFrom('cascade', 'restrict', ''),
+        follows: fc.boolean(),
       }),
       { maxLength: 2 },
     ),
@@ -104,12 +106,12 @@ export const arbitraryTree: fc.Arbitrary<string> = fc
       if (entity.check && entity.fields[1]?.type === 'integer') lines.push('  check small: field_1 < 1000 and field_1 <> 13');
       blocks.push(lines.join('\n'));
     });
-    relations.forEach(({ form, from, to, rule }, index) => {
+    relations.forEach(({ form, from, to, rule, follows }, index) => {
       const a = `Thing${from % entities.length}`;
       const b = `Thing${to % entities.length}`;
       const composite = (name: number) => entities[name % entities.length]?.key === COMPOSITE;
       const columns = (name: number, stem: string) => (composite(name) ? `(${stem}_number, ${stem}_code)` : `${stem}_id`);
-      const onDelete = rule === '' ? '' : `\n  on delete ${rule}`;
+      const rules = rulesOf(rule, follows);
       const up = `up_${index}`;
       const down = `down_${index}`;
       // Keys that must be there lead one way only, so that a first row can be put in.
@@ -118,13 +120,13 @@ export const arbitraryTree: fc.Arbitrary<string> = fc
       else if (form === 'pivot' || form === 'repeats') {
         const repeats = form === 'repeats' ? ' repeats' : '';
         blocks.push(
-          `relation kin_${index}\n  ${a} knows many ${b} as ${up}\n  ${b} knows many ${a} as ${down}\n  stored in table pairs_${index} (${columns(from, 'first')}, ${columns(to, 'second')})${repeats}\n    weight  integer default 1${onDelete}`,
+          `relation kin_${index}\n  ${a} knows many ${b} as ${up}\n  ${b} knows many ${a} as ${down}\n  stored in table pairs_${index} (${columns(from, 'first')}, ${columns(to, 'second')})${repeats}\n    weight  integer default 1${rules}`,
         );
       } else {
         const back = form === 'one' ? 'at most one' : 'many';
         const store = form === 'one' ? `\n  stored in ${a}.${columns(to, up)} as ${up}` : '';
         blocks.push(
-          `relation kin_${index}\n  ${a} knows ${knows} ${b} as ${up}\n  ${b} knows ${back} ${a} as ${down}${store}${onDelete}`,
+          `relation kin_${index}\n  ${a} knows ${knows} ${b} as ${up}\n  ${b} knows ${back} ${a} as ${down}${store}${rules}`,
         );
       }
     });
@@ -224,11 +226,17 @@ interface Several {
   readonly required: boolean;
   readonly back: string;
   readonly rule: string;
+  readonly follows: boolean;
+}
+
+/** What a delete does, and whether keys that change take along what points at them. */
+function rulesOf(rule: string, follows: boolean): string {
+  return `${rule === '' ? '' : `\n  on delete ${rule}`}${follows ? '\n  on update cascade' : ''}`;
 }
 
 /** A polymorphic relation from an entity of its own to two others. */
 function severalOf(
-  { form, holder, required, back, rule }: Several,
+  { form, holder, required, back, rule, follows }: Several,
   index: number,
   plain: readonly string[],
   targets: readonly string[],
@@ -238,11 +246,11 @@ function severalOf(
   if (one === undefined || other === undefined || one === other || plain.length === 0) return [];
   const own = `Note${index}`;
   const entity = `entity ${own} in notes_${index}\n  id integer key\n  body text(30) optional`;
-  const onDelete = rule === '' ? '' : `\n  on delete ${rule}`;
+  const rules = rulesOf(rule, follows);
   if (form === 'pivot')
     return [
       entity,
-      `relation several_${index}\n  ${own} knows many ${one} | ${other} as things_${index}\n  each knows many ${own} as notes_${index}\n  stored in table tagged_${index} (note_id, thing_type with thing_id)${onDelete}`,
+      `relation several_${index}\n  ${own} knows many ${one} | ${other} as things_${index}\n  each knows many ${own} as notes_${index}\n  stored in table tagged_${index} (note_id, thing_type with thing_id)${rules}`,
     ];
   const store =
     form === 'one of'
@@ -253,10 +261,7 @@ function severalOf(
   const each = back === '' ? '' : `\n  each knows ${back} ${own} as notes_${index}`;
   // Where each target has one at most, there may be fewer targets than rows.
   const knows = required && back !== 'at most one' ? 'one' : 'at most one';
-  return [
-    entity,
-    `relation several_${index}\n  ${own} knows ${knows} ${one} | ${other} as of_${index}${each}${store}${onDelete}`,
-  ];
+  return [entity, `relation several_${index}\n  ${own} knows ${knows} ${one} | ${other} as of_${index}${each}${store}${rules}`];
 }
 
 /** A pivot that is an entity. */
