@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { useParams } from 'react-router';
 import type { KindsWay } from '../../../contract/index.js';
 import { failureMessage, useCompareKindsQuery } from '../../app/api.js';
@@ -44,7 +44,7 @@ function Ways({ ways, base, old }: { readonly ways: readonly KindsWay[]; readonl
   const [problems, setProblems] = useState<readonly string[]>([]);
   const [shown, setShown] = useState<string | null>(null);
   const whats = ways.find(({ asks }) => asks.length > 0)?.asks.map(({ what }) => what) ?? [];
-  const cell = 'border-b border-line px-3 py-1 text-right font-mono text-small';
+  const cell = 'border-b border-line pl-2 py-1 text-right font-mono text-small';
   const fewest = (pick: (way: KindsWay) => number) => Math.min(...ways.filter(({ problem }) => problem === null).map(pick));
   const row = (name: string, pick: (way: KindsWay) => number, say: (way: KindsWay) => string) => (
     <tr>
@@ -59,14 +59,17 @@ function Ways({ ways, base, old }: { readonly ways: readonly KindsWay[]; readonl
       ))}
     </tr>
   );
+  const top = useRef<HTMLDivElement>(null);
+  // It stands below the SQL, and grows beyond what is seen when it arrives.
+  useEffect(() => top.current?.scrollIntoView({ block: 'start' }), []);
   return (
-    <div className={old ? 'opacity-60' : ''}>
+    <div ref={top} className={`scroll-mt-10 ${old ? 'opacity-60' : ''}`}>
       <table className="mt-2 w-full border-collapse">
         <thead>
           <tr>
             <th />
             {ways.map((way) => (
-              <th key={way.storage} className="px-3 pb-1 text-right align-bottom font-serif font-semibold whitespace-nowrap">
+              <th key={way.storage} className="pb-1 pl-2 text-right align-bottom font-serif font-semibold whitespace-nowrap">
                 {way.storage}
                 <br />
                 {way.chosen ? (
@@ -123,17 +126,24 @@ function Ways({ ways, base, old }: { readonly ways: readonly KindsWay[]; readonl
                 return (
                   <td
                     key={way.storage}
-                    className={cell}
+                    className={`${cell} whitespace-nowrap`}
                     title={ask === undefined ? undefined : `${ask.rows} rows, ${ask.milliseconds.toFixed(2)} ms`}
                   >
-                    {ask === undefined
-                      ? '–'
-                      : `${ask.tables} table${ask.tables === 1 ? '' : 's'}, ${ask.joins} join${ask.joins === 1 ? '' : 's'}, ${ask.milliseconds.toFixed(1)} ms`}
+                    {ask === undefined ? (
+                      '–'
+                    ) : (
+                      <>
+                        {count(ask.tables, 'table')}, {count(ask.joins, 'join')}
+                        <br />
+                        {ask.milliseconds.toFixed(1)} ms
+                      </>
+                    )}
                   </td>
                 );
               })}
             </tr>
           ))}
+          {row('statements for each', mostStatements, (way) => String(mostStatements(way)))}
           {row(
             'bytes',
             ({ bytes }) => bytes,
@@ -146,7 +156,7 @@ function Ways({ ways, base, old }: { readonly ways: readonly KindsWay[]; readonl
           )}
         </tbody>
       </table>
-      <p className="mt-1 text-small text-ink-3">One statement each. The bold ones are the least of the four.</p>
+      <p className="mt-1 text-small text-ink-3">The bold ones are the least of the four. Each question opens its SQL.</p>
       {problems.map((problem) => (
         <p key={problem} className="mt-1 text-small text-harm">
           {problem}
@@ -186,6 +196,14 @@ function Ways({ ways, base, old }: { readonly ways: readonly KindsWay[]; readonl
       </ul>
     </div>
   );
+}
+
+function mostStatements({ asks }: KindsWay): number {
+  return Math.max(0, ...asks.map(({ statements }) => statements));
+}
+
+function count(number: number, word: string): string {
+  return `${number} ${word}${number === 1 ? '' : 's'}`;
 }
 
 function Said({ way, text }: { readonly way: string; readonly text: string }) {

@@ -356,6 +356,7 @@ function Cell({
           className="max-w-full truncate text-selected hover:underline"
           onClick={() => walk.toRow(kindOf(target as Row, role.target), keyOf(target as Row), here)}
         >
+          {role.targets.length > 1 && <span className="text-polymorphic">{`${kindOf(target as Row, role.target)} `}</span>}
           {titleOf(target as Row)}
         </button>
       );
