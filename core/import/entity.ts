@@ -25,7 +25,8 @@ export function tellEntity(entity: EntityTable, telling: Telling): string {
     const kind = !alone ? 'none' : asModifier ? 'word' : 'line';
     lines.push(`  ${tellField(table, column, telling.typeOf(entity, column.name), kind, telling, nameOf(column.name))}`);
   }
-  const roleOf = new Map(own.flatMap((link) => (link.key.columns.length === 1 ? [[link.key.columns[0] ?? '', link.role]] : [])));
+  const single = own.filter((link) => link.key.columns.length === 1 && !telling.tied.has(link));
+  const roleOf = new Map(single.map((link) => [link.key.columns[0] ?? '', link.role]));
   const member = (column: string) => written(hidden.has(column) ? (roleOf.get(column) ?? column) : nameOf(column));
   if (key.length === 0) lines.push(`  key (${rowNumberOf(telling.engine, table) ?? 'rowid'})`);
   else if (!asModifier) lines.push(`  key (${key.map(member).join(', ')})${namedTail(table.primaryKey.name)}`);

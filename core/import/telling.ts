@@ -14,6 +14,8 @@ export interface Telling {
   readonly style: Style;
   /** The relations whose key columns stand in each entity's table. */
   readonly links: ReadonlyMap<EntityTable, readonly KeyLink[]>;
+  /** Those that a check ties together to one relation, so that none has a role of its own. */
+  readonly tied: ReadonlySet<KeyLink>;
   readonly given: GivenNames;
   /** The type that a column of an entity has: its own, or that of the key that it points at. */
   typeOf(entity: EntityTable, column: string): ValueType;

@@ -114,18 +114,20 @@ export function write(existing: Existing, title: string, given: GivenNames, carr
   const pairs = pivots.map(({ table, sides }) => namePivot(table, sides, relations, given));
 
   const style = styleOf(engine, told);
+  const byChild = linksByChild(links);
+  const several = inOrder.flatMap((entity) => oneOfLinks(entity, byChild.get(entity) ?? []));
+  const tied = new Set(several.flatMap((one) => one.links));
   const telling: Telling = {
     engine,
     style,
-    links: linksByChild(links),
+    links: byChild,
+    tied,
     given,
     whole: carried.whole,
     keptChecks: carried.keptChecks,
     statements,
     typeOf: columnTypes(engine, links),
   };
-  const several = inOrder.flatMap((entity) => oneOfLinks(entity, telling.links.get(entity) ?? []));
-  const tied = new Set(several.flatMap((one) => one.links));
   const beside = apart.flatMap((table) => {
     const whole = engine.dialect.name === 'mariadb' ? statements.get(table.name.name) : undefined;
     // Its statement has indexes and keys in it, which its columns may need to be there.
