@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { afterAll, beforeAll, expect, inject, test } from 'vitest';
-import type { Relation } from '../core/model/index.js';
+import type { Model, Relation } from '../core/model/index.js';
 import { schemaOf, type Table } from '../core/schema/index.js';
 import { checkRows } from '../services/index.js';
 import { ENGINES } from '../tests/agreement.js';
@@ -64,6 +64,17 @@ function isLeftAlone(relation: Relation): boolean {
   return relation.storage.kind === 'type and id' && !relation.storage.triggers;
 }
 
+/** Do keys lead from an entity back to itself? */
+function goesRound({ relations }: Model): boolean {
+  const keys = Array.from(relations.values()).filter((relation) => relation.kind === 'key');
+  const reached = (entity: string): Set<string> => {
+    const found = new Set(keys.flatMap(({ child, parent }) => (child === entity ? [parent] : [])));
+    for (const here of found) for (const { child, parent } of keys) if (child === here) found.add(parent);
+    return found;
+  };
+  return keys.some(({ child }) => reached(child).has(child));
+}
+
 async function countsOf({ design, database }: Made, tables: readonly Table[]): Promise<string> {
   const counts: string[] = [];
   for (const { name } of tables) {
@@ -97,8 +108,8 @@ test('for any model, whatever is deleted or gets another key, nothing is left th
             if (ok === false) refused += 1;
             outcomes.push(`${table.name.name} ${blow.rekeyed ? 'rekeyed' : 'deleted'} ${ok}: ${await countsOf(made, tables)}`);
           }
-          // Where a cascade would take away what “no action” still sees, engines look at different times (PostgreSQL by name).
-          if (text.includes('on delete no action')) continue;
+          // Where a cascade would take away what another rule still sees, engines look at different times.
+          if (text.includes('on delete no action') || all.some(({ design }) => goesRound(design.model))) continue;
           // What MariaDB cannot carry out it refuses, and says so as a finding.
           const same = all.map((made, index) => (made.design.unkept.length > 0 ? outcomes[0] : outcomes[index]));
           expect(new Set(same).size, `${outcomes.join('\n')}\n${text}`).toBe(1);

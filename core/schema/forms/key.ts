@@ -3,7 +3,7 @@ import { withArticle } from '../../notation/index.js';
 import { foreignTarget, type Holder } from '../holders.js';
 
 /** Do these columns stand only once already: as the key, or by a unique that the text states? */
-function isUnique(entity: Entity, columns: readonly string[]): boolean {
+export function isUnique(entity: Entity, columns: readonly string[]): boolean {
   const same = (others: readonly string[]) => [...others].sort().join('\n') === [...columns].sort().join('\n');
   return same(entity.key.columns) || entity.uniques.some((unique) => same(unique.columns));
 }

@@ -2,11 +2,12 @@ import { entityOf, type Model, type PolymorphicRelation } from '../../model/inde
 import { withArticle } from '../../notation/index.js';
 import { foreignTarget, type Holder } from '../holders.js';
 import { markType } from '../kinds/index.js';
+import { isUnique } from './key.js';
 
 /** A polymorphic key in a table of the child: type and id, or a column for each target. */
 export function addPolymorphic(model: Model, relation: PolymorphicRelation, holder: Holder): void {
   if (relation.storage.kind === 'one of') addOneOf(model, relation, relation.storage, holder);
-  else addTypeAndId(relation, relation.storage, holder);
+  else addTypeAndId(model, relation, relation.storage, holder);
 }
 
 function labelOf(relation: PolymorphicRelation): string {
@@ -14,6 +15,7 @@ function labelOf(relation: PolymorphicRelation): string {
 }
 
 function addTypeAndId(
+  model: Model,
   relation: PolymorphicRelation,
   { type, id, idType }: Extract<PolymorphicRelation['storage'], { kind: 'type and id' }>,
   { table, among }: Holder,
@@ -33,7 +35,8 @@ function addTypeAndId(
     );
   // Where every target has one at most, the pair stands once; else only an index helps to find it.
   const once = relation.targets.every(({ knows }) => knows !== 'many');
-  if (once) table.addUnique([type.value, id.value], `${label} is the only ${relation.child} of what it points at`, null);
+  if (once && !isUnique(entityOf(model, relation.child), [type.value, id.value]))
+    table.addUnique([type.value, id.value], `${label} is the only ${relation.child} of what it points at`, null);
 }
 
 function addOneOf(
@@ -61,7 +64,8 @@ function addOneOf(
         `${label} points at ${withArticle(entity)}`,
         { named: null, deferred: relation.deferred },
       );
-    if (knows !== 'many') table.addUnique([name], `${label} is the only ${relation.child} of its ${entity}`, null);
+    if (knows !== 'many' && !isUnique(entityOf(model, relation.child), [name]))
+      table.addUnique([name], `${label} is the only ${relation.child} of its ${entity}`, null);
   });
   // There the check is stated for itself.
   if (model.physical.asStated) return;

@@ -1,5 +1,5 @@
 import { generatedName, type Model } from '../../model/index.js';
-import { allOf, column, columnsOf, equal, type SqlExpression, string } from '../../sql/index.js';
+import { allOf, anyOf, column, columnsOf, equal, type SqlExpression, string } from '../../sql/index.js';
 import type { EntityTables } from '../holders.js';
 import type { ForeignKey, Trigger, TriggerAction, UnkeptRule } from '../schema.js';
 import type { SchemaTarget, TableBuilder } from '../tables.js';
@@ -247,10 +247,11 @@ class TriggerWriter {
   }
 
   private among(source: string | null, { column: name, values }: Among): SqlExpression {
-    const [first, ...more] = values;
-    const mark = column(source, name);
-    if (first !== undefined && more.length === 0) return { kind: 'binary', operator: '=', left: mark, right: string(first) };
-    return { kind: 'in', operand: mark, items: values.map(string), negated: false };
+    // PostgreSQL writes a list that is read back in yet another way, these never.
+    const each = values.map(
+      (value): SqlExpression => ({ kind: 'binary', operator: '=', left: column(source, name), right: string(value) }),
+    );
+    return anyOf(each) ?? { kind: 'boolean', value: false };
   }
 
   private exists(table: TableBuilder['name'], condition: string): string {
