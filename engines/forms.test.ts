@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest';
 import { readDesign } from '../core/design/index.js';
 import { agree, type Compared, ENGINES, everything } from '../tests/agreement.js';
-import { type Engines, makeOn, openEngines } from '../tests/engines.js';
+import { carriesOut, type Engines, makeOn, openEngines } from '../tests/engines.js';
 import { wishedAndRead } from '../tests/read-back.js';
 
 let engines: Engines;
@@ -14,10 +14,11 @@ afterAll(() => engines.close());
 const read = (name: string) => readFileSync(new URL(`../tests/${name}`, import.meta.url), 'utf8');
 
 describe('a text with every form of relation and every way to store kinds', () => {
-  test.each(['forms/forms.kin', 'forms/pairs.kin', 'apiary.kin'])(
+  test.each(['forms/forms.kin', 'forms/pairs.kin', 'forms/several.kin', 'apiary.kin'])(
     '%s is made, filled and loaded on all engines with one answer',
     async (name) => {
       const text = read(name);
+      expect(ENGINES.filter((engine) => !carriesOut(engine, text))).toEqual([]);
       const design = readDesign(text);
       expect(design.findings.filter(({ weight }) => weight === 'error')).toEqual([]);
       const compared: Compared = { answers: 0, values: 0 };
@@ -30,7 +31,7 @@ describe('a text with every form of relation and every way to store kinds', () =
   test.each(ENGINES)(
     '%s reads back what was made: tables, columns, keys, rules, indexes, triggers',
     async (name) => {
-      for (const file of ['forms/forms.kin', 'forms/pairs.kin']) {
+      for (const file of ['forms/forms.kin', 'forms/pairs.kin', 'forms/several.kin']) {
         const made = await makeOn(engines, name, read(file));
         const { wished, read: back } = await wishedAndRead(made);
         expect(back).toEqual(wished);

@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest';
 import { type Design, readDesign } from '../core/design/index.js';
 import type { Table } from '../core/schema/index.js';
@@ -319,6 +320,24 @@ describe.each<EngineName>(['sqlite', 'postgres', 'embedded', 'mariadb'])('on %s'
     await remove();
   }, 60_000);
 });
+
+test.each(['forms/forms.kin', 'forms/pairs.kin', 'forms/several.kin', 'apiary.kin'])(
+  'in the rows that are made of %s nothing is wrong but what no sample can keep, on any engine',
+  async (file) => {
+    const text = readFileSync(new URL(`../tests/${file}`, import.meta.url), 'utf8');
+    for (const name of ['sqlite', 'postgres', 'embedded', 'mariadb'] as const) {
+      const { design, database, made } = await makeOn(engines, name, text);
+      const { findings, unanswered } = await checkRows(design, database.engine, made);
+      expect(unanswered, name).toEqual([]);
+      expect(
+        findings.filter(({ code }) => code !== 'broken-rule' && code !== 'unkept-promise').map(({ message }) => message),
+        name,
+      ).toEqual([]);
+      await database.remove();
+    }
+  },
+  120_000,
+);
 
 test('rules and promises that samples do not keep are told when a database is made', async () => {
   const { made, database } = await makeOn(engines, 'sqlite', `${TEXT}\nsample Player 3\n\nsample Card 1\n`);

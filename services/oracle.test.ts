@@ -90,7 +90,7 @@ async function made(text: string, path: string): Promise<{ design: Design; engin
   return { design, engine: openSqlite({ path, mode: 'look', milliseconds: 20_000 }) };
 }
 
-test.each(['forms/forms.kin', 'forms/pairs.kin', 'apiary.kin'])(
+test.each(['forms/forms.kin', 'forms/pairs.kin', 'forms/several.kin', 'apiary.kin'])(
   'of %s every answer is what looking at each row says',
   async (name) => {
     const folder = temporaryFolder();
@@ -102,7 +102,7 @@ test.each(['forms/forms.kin', 'forms/pairs.kin', 'apiary.kin'])(
   120_000,
 );
 
-test.each(['forms/forms.kin', 'forms/pairs.kin', 'apiary.kin'])(
+test.each(['forms/forms.kin', 'forms/pairs.kin', 'forms/several.kin', 'apiary.kin'])(
   'what the rows of %s say of a relation is what counting each row’s kin says',
   async (name) => {
     const folder = temporaryFolder();

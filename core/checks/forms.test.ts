@@ -110,6 +110,10 @@ const PLANTED: readonly [code: string, text: string, dialect?: DialectName][] = 
     'column-clash',
     'entity S\n  id integer key\n  kinds in single table by sort\n\nentity K is S\n  size integer\n\nentity L is S\n  size integer\n',
   ],
+  [
+    'column-clash',
+    'entity Mute\n  id integer key\n  on_type text(40)\n  on_id integer\n\nrelation m\n  Mute knows one Player | Hall as what\n  stored in Mute.on_type with Mute.on_id\n',
+  ],
   ['path-loop', 'path Player.round = round.round\n'],
 ];
 

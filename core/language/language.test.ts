@@ -137,7 +137,13 @@ describe('names', () => {
   });
 });
 
-describe.each(['demo/library.kin', 'tests/forms/forms.kin', 'tests/forms/pairs.kin', 'tests/apiary.kin'])('of %s', (file) => {
+describe.each([
+  'demo/library.kin',
+  'tests/forms/forms.kin',
+  'tests/forms/pairs.kin',
+  'tests/forms/several.kin',
+  'tests/apiary.kin',
+])('of %s', (file) => {
   const whole = readFileSync(file, 'utf8');
   const design = readDesign(whole);
   const lineOf = (span: Span) => whole.slice(whole.lastIndexOf('\n', span.start) + 1, span.end);

@@ -1,6 +1,10 @@
 import {
   entityOf,
+  lineage,
+  type Mark,
   type Model,
+  type PivotEnd,
+  type PivotRelation,
   type PolymorphicPivotRelation,
   type PolymorphicRelation,
   type PolymorphicTarget,
@@ -8,7 +12,7 @@ import {
 } from '../model/index.js';
 import { allOf, column, type SqlExpression, string } from '../sql/index.js';
 import type { EngineValues } from '../values/index.js';
-import { keyOf, pointsNowhere, type Rows, rowsIn, rowsOf } from './rows.js';
+import { keyOf, pointsAt, pointsNowhere, type Rows, rowsIn, rowsOf } from './rows.js';
 
 /** A key that a relation's rows hold, and the condition under which it leads to no row of the entity that it is meant for. */
 export interface HeldKey {
@@ -26,6 +30,7 @@ export interface HeldKey {
   readonly marked: SqlExpression | null;
   /** How the target's own key is compared with it. */
   readonly held: (own: SqlExpression) => SqlExpression;
+  /** Null where another relation asks it of the same columns. */
   readonly lost: SqlExpression | null;
 }
 
@@ -48,14 +53,69 @@ export function heldKeys(model: Model, relation: Relation, values: EngineValues)
         ...relation.targets.map((target) => typed(model, relation, target, rows, relation.entity, values)),
       ];
     }
-    case 'pivot': {
-      const rows = rowsIn(relation.table.value);
-      return relation.ends.map(({ entity, role, columns }) => {
-        const key = columns.map(({ value }) => value);
-        return held(model, { holder: relation.entity, target: entity, role, rows, key });
-      });
-    }
+    case 'pivot':
+      return ofPairs(model, relation, values);
   }
+}
+
+/** Both keys of pairs. Where an entity holds them, its roles may lead to others too: those rows are no pairs of this relation. */
+function ofPairs(model: Model, relation: PivotRelation, values: EngineValues): HeldKey[] {
+  const rows = rowsIn(relation.table.value);
+  const links = relation.ends.map((end) => linkOf(model, relation, end));
+  const marks = links.map((link) => (link?.mark == null ? null : markedBy(rows, link.mark)));
+  return relation.ends.map(({ entity, role, columns }, index) => {
+    const key = columns.map(({ value }) => value);
+    const link = links[index];
+    const other = relation.ends[1 - index];
+    const narrowed =
+      other !== undefined && links[1 - index]?.whole === false
+        ? pointsAt(
+            model,
+            rows,
+            namesOf(other),
+            entityOf(model, other.entity),
+            comparedAs(model, other.entity, links[1 - index], values),
+          )
+        : null;
+    const found = held(
+      model,
+      { holder: relation.entity, target: entity, role, rows, key },
+      { marked: allOf([...marks, narrowed]), held: comparedAs(model, entity, link, values) },
+    );
+    // Whether a role of the entity leads to a row at all is asked of the relation that it is of.
+    return link?.mark == null && link?.whole !== false ? found : { ...found, lost: null };
+  });
+}
+
+/** How the entity that holds pairs leads to one end: whose keys stand in the column, and whether all that it leads to are meant. */
+interface PairLink {
+  readonly mark: Mark | null;
+  readonly whole: boolean;
+}
+
+function linkOf(model: Model, relation: PivotRelation, end: PivotEnd): PairLink | null {
+  if (relation.entity === null) return null;
+  const holder = entityOf(model, relation.entity);
+  const above = lineage(model, end.entity).map(({ name }) => name);
+  for (const { way, target } of [...holder.roles, ...holder.polymorphic.flatMap(({ branches }) => branches)])
+    if (way.kind === 'key' && way.columns.join() === namesOf(end).join() && above.includes(target))
+      return { mark: way.mark, whole: target === end.entity };
+  return null;
+}
+
+function namesOf({ columns }: PivotEnd): readonly string[] {
+  return columns.map(({ value }) => value);
+}
+
+function markedBy(rows: Rows, { column: name, values }: Mark): SqlExpression {
+  return { kind: 'in', operand: column(rows.alias, name), items: values.map(string), negated: false };
+}
+
+/** How an entity's own key is compared with a column that may hold it in another type. */
+function comparedAs(model: Model, entity: string, link: PairLink | null | undefined, values: EngineValues): HeldKey['held'] {
+  if (link?.mark?.held == null) return same;
+  const { type } = entityOf(model, entity).key;
+  return (own) => values.toText(type, own);
 }
 
 function ofPolymorphic(model: Model, relation: PolymorphicRelation, values: EngineValues): HeldKey[] {

@@ -84,13 +84,35 @@ export function pointsNowhere(
   parent: Entity,
   held: (own: SqlExpression) => SqlExpression = (own) => own,
 ): SqlExpression | null {
+  return allOf([noneNull(rows.alias, key), found(model, rows, key, parent, held, true)]);
+}
+
+/** Of rows that hold a key: a row of the entity has it. */
+export function pointsAt(
+  model: Model,
+  rows: Rows,
+  key: readonly string[],
+  parent: Entity,
+  held: (own: SqlExpression) => SqlExpression,
+): SqlExpression {
+  return found(model, rows, key, parent, held, false);
+}
+
+function found(
+  model: Model,
+  rows: Rows,
+  key: readonly string[],
+  parent: Entity,
+  held: (own: SqlExpression) => SqlExpression,
+  negated: boolean,
+): SqlExpression {
   const named = rowsOf(model, parent.name, parent.key.columns);
   const target = named.alias === rows.alias ? rowsOf(model, parent.name, parent.key.columns, 'there') : named;
   const inner = select(target, [{ expression: { kind: 'number', text: '1' }, as: null }], {
     where: equal(held(columnsOf(target.alias, parent.key.columns)), columnsOf(rows.alias, key)),
   });
   const from = { ...inner.from, entity: parent.name };
-  return allOf([noneNull(rows.alias, key), { kind: 'exists', select: { ...inner, from }, negated: true }]);
+  return { kind: 'exists', select: { ...inner, from }, negated };
 }
 
 /** The key columns of an entity's own rows. */

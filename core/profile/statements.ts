@@ -26,12 +26,14 @@ export function profileStatements(model: Model, relation: Relation, values: Engi
       : keys.flatMap((held) => endOf(model, held));
   const empty = emptyOf(relation);
   return [
-    { kind: 'rows', select: counted(rows, null) },
+    { kind: 'rows', select: counted(rows, relation.kind === 'pivot' ? (keys[0]?.marked ?? null) : null) },
     ...ends,
     ...(empty === null
       ? []
       : [{ kind: 'empty' as const, column: empty.columns.join(', '), select: counted(rows, empty.where(rows)) }]),
-    ...keys.map(({ column, lost }): ProfileStatement => ({ kind: 'dangling', column, select: counted(rows, lost) })),
+    ...keys.flatMap(({ column, lost }): ProfileStatement[] =>
+      lost === null ? [] : [{ kind: 'dangling', column, select: counted(rows, lost) }],
+    ),
   ];
 }
 

@@ -9,8 +9,9 @@ export const lostKey: RowCheck = {
   code: 'lost-key',
   ask: (model, { dialect }) =>
     Array.from(model.relations.values()).flatMap((relation) =>
-      heldKeys(model, relation, dialect.values).map((held) => {
+      heldKeys(model, relation, dialect.values).flatMap((held) => {
         const { holder, rows, target, lost: where } = held;
+        if (where === null) return [];
         const found = { rows, where, telling: tellingOf(model, relation, held) };
         const about = {
           code: lostKey.code,
@@ -19,7 +20,7 @@ export const lostKey: RowCheck = {
           told: (count: number) =>
             `${holder ?? relation.name}.${held.column}: ${many(count, holder === null ? 'pair' : 'row')} hold${count === 1 ? 's' : ''} a key that no row of ${target} has.`,
         };
-        return holder === null ? pairsWhere(about, found) : rowsWhere(model, about, { ...found, entity: holder });
+        return [holder === null ? pairsWhere(about, found) : rowsWhere(model, about, { ...found, entity: holder })];
       }),
     ),
 };

@@ -28,6 +28,13 @@ export function resolveEntityPivot(
   if (roles === null) return null;
   const [near, far] = [endOf(resolution, label, entity, subject, roles[0]), endOf(resolution, label, entity, target, roles[1])];
   if (near === null || far === null) return null;
+  if (near.mark !== null && far.mark !== null)
+    return wrong(
+      resolution,
+      'pivot-roles',
+      stored.span,
+      `${label}: both roles of ${entity.name} lead to several entities, and of a pair one end at least leads to one alone. Name a role that does.`,
+    );
   const onDelete = ruleOf(resolution, syntax, 'on delete', 'cascade', `the rules of ${entity.name}’s own relations hold`);
   const columns = [...near.columns, ...far.columns];
   const pivot = (end: PivotEnd['columns'], role: string | null, whose: EntityDraft): PivotEnd => ({

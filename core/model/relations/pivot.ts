@@ -57,7 +57,9 @@ function resolvePivot(
       resolution,
       'store-form',
       stored.span,
-      `${label} is many-to-many: it is stored in a table of pairs, as in “stored in table ${name}”.`,
+      stored.store.kind === 'entity'
+        ? `${label}: a pair that is known both ways stands once, the lesser key first, and the two roles of ${stored.store.entity.text} each mean something else. Write “stored in table ${name}”, with the fields of the pair below.`
+        : `${label} is many-to-many: it is stored in a table of pairs, as in “stored in table ${name}”.`,
     );
   }
   const store = stored?.store.kind === 'table' ? stored.store : null;

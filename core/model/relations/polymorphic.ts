@@ -266,16 +266,23 @@ function storageOf(resolution: Resolution, ends: PolymorphicEnds): PolymorphicSt
     store === null
       ? { value: `${role}_id`, origin: convention('the role and _id') }
       : { value: store.id.text, origin: stated(store.id.span) };
-  for (const { value, origin } of [type, id]) {
-    const field = holder.fields.find((candidate) => candidate.column.value.toLowerCase() === value.toLowerCase());
-    if (field === undefined) continue;
+  const declared = holder.fields.filter(({ column }) =>
+    [type, id].some(({ value }) => value.toLowerCase() === column.value.toLowerCase()),
+  );
+  const [field] = declared;
+  if (field !== undefined)
     return wrong(
       resolution,
       'column-clash',
-      origin.kind === 'stated' ? origin.span : field.span,
-      `${label}: ${holder.name}.${field.name} stands in the column ${value} already, and the relation makes its own. Remove the field.`,
+      field.span,
+      `${label}: ${holder.name}.${field.name} stands in the column ${field.column.value} already, and the relation makes its own. Remove the field.`,
+      [
+        {
+          title: declared.length > 1 ? 'Remove both fields' : 'Remove the field',
+          edits: declared.map(({ span }) => ({ span, text: '' })),
+        },
+      ],
     );
-  }
   return { kind: 'type and id', type, id, idType, triggers: !(stored?.withoutTriggers ?? false) };
 }
 
