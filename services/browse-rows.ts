@@ -4,7 +4,7 @@ import { bind } from '../core/load/index.js';
 import { type Entity, entityOf, type Query } from '../core/model/index.js';
 import type { Finding } from '../core/notation/index.js';
 import { type PlanOptions, planQuery, type QueryPlan } from '../core/plan/index.js';
-import { parseWire, type Wire } from '../core/values/index.js';
+import { parseWire, type ValueType, type Wire } from '../core/values/index.js';
 import { weave } from '../core/walls/index.js';
 import type { Engine } from '../engines/index.js';
 import { nowOf } from './clock.js';
@@ -137,10 +137,12 @@ export async function roleCounts(
 ): Promise<Readonly<Record<string, Readonly<Record<string, number>>>>> {
   const { design, engine } = browsed;
   const entity = entityOf(design.model, name);
-  const list = design.dialect.values.bindKeys(entity.key.type, keys);
+  const { values } = design.dialect;
   const counts: Record<string, Record<string, number>> = {};
   const options = { typesHold: browsed.madeHere, rowLimit: keys.length };
-  for (const { role, plan, select, outputs } of countsByRole(design.model, name, optionsOf(browsed))) {
+  for (const { role, plan, select, outputs, keyType } of countsByRole(design.model, name, optionsOf(browsed))) {
+    const held = keyType.kind === entity.key.type.kind ? keys : keys.map((key) => asHeld(keyType, key));
+    const list = values.bindKeys(keyType, held);
     const bound = bindings(browsed, plan);
     const read = bound.ok
       ? await engine.fetch({ query: select, outputs, parameters: { ...bound.value, keys: list }, options })
@@ -151,6 +153,12 @@ export async function roleCounts(
     counts[role] = Object.fromEntries(owners.map((owner, row) => [String(owner), Number(numbers[row])]));
   }
   return counts;
+}
+
+/** A key as another column holds it, which has keys of several types. */
+function asHeld(type: ValueType, key: Wire): Wire {
+  const parsed = parseWire(type, String(key));
+  return parsed.ok ? parsed.value : null;
 }
 
 /** How many rows each entity has; one whose table cannot be counted is missing. */

@@ -12,7 +12,7 @@ import {
 } from '../model/index.js';
 import { type Output, type PlanOptions, planQuery, type QueryPlan, unfolded } from '../plan/index.js';
 import { allOf, column, columnsOf, type Select, type SqlExpression } from '../sql/index.js';
-import type { Wire } from '../values/index.js';
+import type { ValueType, Wire } from '../values/index.js';
 import { SHOWN, withShown } from './shown.js';
 
 /** The rows that were walked to: those that a row knows over one of its roles. */
@@ -76,12 +76,19 @@ export function isRow({ name }: Entity, key: Wire): Expression {
   };
 }
 
-/** For each to-many role, how many rows each of the owners whose keys are bound knows over it: last the owner, first the count. */
-export function countsByRole(
-  model: Model,
-  name: string,
-  options: PlanOptions,
-): { readonly role: string; readonly plan: QueryPlan; readonly select: Select; readonly outputs: readonly Output[] }[] {
+/** A statement that counts what rows know over a role. */
+export interface RoleCount {
+  readonly role: string;
+  readonly plan: QueryPlan;
+  readonly select: Select;
+  /** First the count, last the owner's key. */
+  readonly outputs: readonly Output[];
+  /** As what the owners' keys are bound: the type in which the other rows hold them. */
+  readonly keyType: ValueType;
+}
+
+/** For each to-many role, how many rows each of the owners whose keys are bound knows over it. */
+export function countsByRole(model: Model, name: string, options: PlanOptions): RoleCount[] {
   const entity = entityOf(model, name);
   return rolesOf(model, entity)
     .filter(({ role }) => role.knows === 'many')
@@ -93,7 +100,8 @@ export function countsByRole(
       const { columns } = loaded.select;
       const parts = loaded.stitchColumns.flatMap((name) => columns.find(({ as }) => as === name)?.expression ?? []);
       if (parts.length === 0) return [];
-      const key = keyOutputs(entity, 'owner');
+      const { keyType } = loaded;
+      const key = keyType.kind === 'composite' ? keyOutputs(entity, 'owner') : singleKey(keyType, 'owner');
       const select: Select = {
         ...loaded.select,
         columns: [
@@ -105,7 +113,7 @@ export function countsByRole(
       };
       const count: Output = { as: 'rows', type: { kind: 'integer' }, name: 'rows', pivot: null, parts: null, kinds: null };
       const name = branch ? `${role.name} as ${role.target}` : role.name;
-      return [{ role: name, plan, select, outputs: [count, ...key.outputs] }];
+      return [{ role: name, plan, select, outputs: [count, ...key.outputs], keyType }];
     });
 }
 
@@ -114,12 +122,17 @@ export function keyOutputs(
   { key }: Entity,
   as: string,
 ): { readonly names: readonly string[]; readonly outputs: readonly Output[] } {
-  const names = key.fields.map((_, index) => (key.fields.length === 1 ? as : `${as}_${index + 1}`));
+  const [only, ...more] = key.fields;
+  if (only !== undefined && more.length === 0) return singleKey(only.type, as);
+  const names = key.fields.map((_, index) => `${as}_${index + 1}`);
   const columns = key.fields.map(
     ({ type }, index): Output => ({ as: names[index] ?? '', type, name: null, pivot: null, parts: null, kinds: null }),
   );
-  if (columns.length === 1) return { names, outputs: columns };
   return { names, outputs: [...columns, { as, type: key.type, name: as, pivot: null, parts: names, kinds: null }] };
+}
+
+function singleKey(type: ValueType, as: string): { readonly names: readonly string[]; readonly outputs: readonly Output[] } {
+  return { names: [as], outputs: [{ as, type, name: null, pivot: null, parts: null, kinds: null }] };
 }
 
 function query(entity: Entity, parts: Partial<Query>): Query {
