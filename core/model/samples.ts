@@ -93,7 +93,9 @@ function resolveAssignment(
       `field or role of ${entity.name} called`,
       knownMembers(entity),
     );
-  if (member.kind === 'polymorphic') return resolveTarget(context, member.role, value, rowNames);
+  const held =
+    member.kind === 'polymorphic' && member.role.knows !== 'many' && member.role.branches.some(({ way }) => way.kind === 'key');
+  if (member.kind === 'polymorphic' && held) return resolveTarget(context, member.role, value, rowNames);
   const stored: ExpressionType | null =
     member.kind === 'field'
       ? member.field.type
@@ -105,7 +107,7 @@ function resolveAssignment(
       resolution,
       'sample-member',
       name.span,
-      `${label}: ${name.text} is not stored in ${entity.name}, so a row cannot set it.`,
+      `${label}: ${name.text} is not stored in ${entity.name}, so a row cannot set it. Set it from the other side, or write “${name.text} 0 to 3 each” below a “sample ${entity.name} 10”.`,
     );
   }
   const expression = resolveExpression(context, value);
