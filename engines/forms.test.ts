@@ -1,9 +1,13 @@
 import { readFileSync } from 'node:fs';
 import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest';
-import { readDesign } from '../core/design/index.js';
+import { cardsOf } from '../core/cards/index.js';
+import { type Design, readDesign } from '../core/design/index.js';
+import { entityOf } from '../core/model/index.js';
+import { runQuery } from '../services/index.js';
 import { agree, type Compared, ENGINES, everything } from '../tests/agreement.js';
 import { carriesOut, type Engines, makeOn, openEngines } from '../tests/engines.js';
 import { wishedAndRead } from '../tests/read-back.js';
+import type { Engine } from './index.js';
 
 let engines: Engines;
 beforeAll(() => {
@@ -41,6 +45,33 @@ describe('a text with every form of relation and every way to store kinds', () =
     120_000,
   );
 
+  test.each(['forms/forms.kin', 'forms/several.kin'])(
+    'the joins on the cards of %s run on every engine, give the same rows, and lose none of the entity that they begin with',
+    async (file) => {
+      const told = new Map<string, string>();
+      for (const name of ENGINES) {
+        const { design, database } = await makeOn(engines, name, read(file));
+        for (const card of cardsOf(design)) {
+          for (const [at, { from, sql }] of (card.kind === 'relation' ? card.joins : []).entries()) {
+            const what = `${card.name} from ${from}, ${at}`;
+            const joined = await database.engine.read(sql, {});
+            if (!joined.ok) throw new Error(`${name}, ${what}: ${joined.problem.message}\n${sql}`);
+            const rows = joined.value.map((row) => row.map(String).join()).sort();
+            const keys = entityOf(design.model, from).key.columns.length;
+            const owners = new Set(joined.value.map((row) => row.slice(0, keys).map(String).join()));
+            expect(owners.size, `${name}, ${what}`).toBe(await countOf(design, database.engine, from));
+            const known = told.get(what) ?? rows.join('\n');
+            told.set(what, known);
+            expect(rows.join('\n'), `${name}, ${what}\n${sql}`).toBe(known);
+          }
+        }
+        await database.remove();
+      }
+      expect(told.size).toBeGreaterThan(15);
+    },
+    120_000,
+  );
+
   test('keys that need each other are kept when the transaction ends, where the engine can', async () => {
     const text = `entity Crown\n  id integer key\n\nentity Realm\n  id integer key\n\nrelation crowned\n  Crown knows one Realm as realm\n  Realm knows many Crown as crowns\n\nrelation ruled\n  Realm knows one Crown as crown\n  Crown knows many Realm as realms\n`;
     for (const name of ['sqlite', 'postgres', 'embedded'] as const) {
@@ -54,3 +85,11 @@ describe('a text with every form of relation and every way to store kinds', () =
     expect(readDesign(text, 'mariadb').findings.map(({ weight, code }) => [weight, code])).toEqual([['error', 'required-loop']]);
   }, 60_000);
 });
+
+async function countOf(design: Design, engine: Engine, entity: string): Promise<number> {
+  const query = { kind: 'text' as const, text: `from ${entity}\ncount`, parameters: [] };
+  const outcome = await runQuery(design, engine, { query, parameters: {}, sampleKeys: {}, madeHere: true, rowLimit: 1 });
+  if (!outcome.ok) throw new Error(outcome.problems.join());
+  const [counted] = JSON.parse(outcome.answer.text) as { count: number }[];
+  return counted?.count ?? 0;
+}

@@ -45,6 +45,13 @@ export interface EntityCard {
   readonly span: Span;
 }
 
+/** A join over a relation from one of its ends; without a role, where no sentence names that way. */
+export interface JoinCard {
+  readonly from: string;
+  readonly role: string | null;
+  readonly sql: string;
+}
+
 export interface RelationCard {
   readonly kind: 'relation';
   readonly name: string;
@@ -62,7 +69,7 @@ export interface RelationCard {
   /** What stands in the database for it: the key column, or the pivot's table. */
   readonly sql: string;
   /** The join from each end to the other. */
-  readonly joins: readonly { readonly from: string; readonly sql: string }[];
+  readonly joins: readonly JoinCard[];
   readonly span: Span;
 }
 

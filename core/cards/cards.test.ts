@@ -96,14 +96,14 @@ describe('the card of a relation', () => {
 
   test('joins from each end', () => {
     expect(relation('borrowing').joins.map((join) => join.sql)).toEqual([
-      'from loans\njoin players\n  on players.id = loans.borrower_id',
-      'from players\nleft join loans\n  on players.id = loans.borrower_id',
+      'select loans.id, players.id\nfrom loans\njoin players on players.id = loans.borrower_id',
+      'select players.id, loans.id\nfrom players\nleft join loans on loans.borrower_id = players.id',
     ]);
     expect(relation('mentoring').joins[0]?.sql).toBe(
-      'from players\nleft join players mentor\n  on mentor.id = players.mentor_id',
+      'select players.id, mentor.id\nfrom players\nleft join players mentor on mentor.id = players.mentor_id',
     );
     expect(relation('seating').joins[1]?.sql).toContain(
-      'from ensembles\nleft join seats\n  on seats.ensemble_id = ensembles.id\nleft join players',
+      'from ensembles\nleft join seats on seats.ensemble_id = ensembles.id\nleft join players',
     );
   });
 });

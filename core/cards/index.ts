@@ -1,6 +1,5 @@
 /** What a card says of an entity or a relation, in words and SQL: sentences, storage and why, what a delete does. */
 import type { Design } from '../design/index.js';
-import type { Dialect } from '../dialects/index.js';
 import {
   type Entity,
   entityOf,
@@ -25,7 +24,8 @@ import {
   type StorageCard,
   storage,
 } from './card.js';
-import { polymorphicDeletes, polymorphicJoins, polymorphicStorage } from './polymorphic.js';
+import { joinsOf } from './joins.js';
+import { polymorphicDeletes, polymorphicStorage } from './polymorphic.js';
 import { THEN, words } from './words.js';
 
 export type { Card, EntityCard, FieldCard, RelationCard, SentenceCard, StorageCard } from './card.js';
@@ -144,24 +144,24 @@ function relationCard(design: Design, { tables, roles: byRelation }: Lookup, rel
     sentences: roles.map((role) => sentenceOf(model, role)),
     sql: table === undefined ? '' : sqlOf(design, relation, table),
     ...partsOf(design, relation),
+    joins: joinsOf(design, relation, roles),
     span: relation.span,
   };
 }
 
 /** What of a card differs from form to form. */
-function partsOf(design: Design, relation: Relation): Pick<RelationCard, 'storage' | 'deletes' | 'joins'> {
+function partsOf(design: Design, relation: Relation): Pick<RelationCard, 'storage' | 'deletes'> {
   const { model } = design;
   switch (relation.kind) {
     case 'key':
-      return { storage: keyStorage(model, relation), deletes: [keyDelete(relation)], joins: keyJoins(design, relation) };
+      return { storage: keyStorage(model, relation), deletes: [keyDelete(relation)] };
     case 'pivot':
-      return { storage: pivotStorage(model, relation), deletes: pivotDeletes(relation), joins: pivotJoins(design, relation) };
+      return { storage: pivotStorage(model, relation), deletes: pivotDeletes(relation) };
     case 'polymorphic':
     case 'polymorphic pivot':
       return {
         storage: polymorphicStorage(design, relation),
         deletes: polymorphicDeletes(relation),
-        joins: polymorphicJoins(design, relation),
       };
   }
 }
@@ -210,11 +210,6 @@ function place(entity: Entity, columns: readonly string[]): string {
   return `${entity.table.value.name}.${columns.length === 1 ? columns[0] : `(${columns.join(', ')})`}`;
 }
 
-/** The condition that joins two keys, part by part. */
-function matched({ quote }: Dialect, left: string, lefts: readonly string[], right: string, rights: readonly string[]): string {
-  return lefts.map((name, index) => `${left}.${quote(name)} = ${right}.${quote(rights[index] ?? '')}`).join(' and ');
-}
-
 function keyStorage(model: Model, relation: KeyRelation): StorageCard[] {
   const [child, parent] = [entityOf(model, relation.child), entityOf(model, relation.parent)];
   const text = `${place(
@@ -259,47 +254,4 @@ function pivotDeletes(relation: PivotRelation): RelationCard['deletes'] {
     rule: relation.onDelete.value,
     stated: relation.onDelete.origin.kind === 'stated',
   }));
-}
-
-function keyJoins({ model, dialect }: Design, relation: KeyRelation): RelationCard['joins'] {
-  const { quote } = dialect;
-  const [child, parent] = [entityOf(model, relation.child), entityOf(model, relation.parent)];
-  const self = child === parent;
-  const childTable = quote(child.table.value.name);
-  const parentTable = quote(parent.table.value.name);
-  const up = self ? quote(relation.childRole ?? 'parent') : parentTable;
-  const down = self ? quote(relation.parentRole ?? 'child') : childTable;
-  const on = (childAlias: string, parentAlias: string) =>
-    matched(
-      dialect,
-      parentAlias,
-      parent.key.columns,
-      childAlias,
-      relation.columns.map((column) => column.value),
-    );
-  const kind = relation.required ? 'join' : 'left join';
-  return [
-    { from: child.name, sql: `from ${childTable}\n${kind} ${parentTable}${self ? ` ${up}` : ''}\n  on ${on(childTable, up)}` },
-    {
-      from: parent.name,
-      sql: `from ${parentTable}\nleft join ${childTable}${self ? ` ${down}` : ''}\n  on ${on(down, parentTable)}`,
-    },
-  ];
-}
-
-function pivotJoins({ model, dialect }: Design, relation: PivotRelation): RelationCard['joins'] {
-  const { quote } = dialect;
-  const pivot = quote(relation.table.value.name);
-  const [first, second] = relation.ends;
-  const names = (end: typeof first) => end.columns.map((column) => column.value);
-  const join = (near: typeof first, far: typeof first) => {
-    const [a, b] = [entityOf(model, near.entity), entityOf(model, far.entity)];
-    const alias = a === b ? quote(far.role ?? 'other') : quote(b.table.value.name);
-    const source = a === b ? `${quote(b.table.value.name)} ${alias}` : alias;
-    return {
-      from: near.entity,
-      sql: `from ${quote(a.table.value.name)}\nleft join ${pivot}\n  on ${matched(dialect, pivot, names(near), quote(a.table.value.name), a.key.columns)}\nleft join ${source}\n  on ${matched(dialect, alias, b.key.columns, pivot, names(far))}`,
-    };
-  };
-  return first.entity === second.entity ? [join(first, second)] : [join(first, second), join(second, first)];
 }

@@ -1,6 +1,5 @@
 import type { Design } from '../design/index.js';
 import {
-  type Entity,
   entityOf,
   type PolymorphicPivotRelation,
   type PolymorphicRelation,
@@ -75,42 +74,4 @@ export function polymorphicDeletes(relation: Polymorphic): RelationCard['deletes
 function thingsOf(relation: Polymorphic, { knows }: PolymorphicTarget): string {
   if (relation.kind === 'polymorphic pivot') return `rows in ${relation.table.value.name}`;
   return knows === 'many' ? plural(words(relation.child)) : words(relation.child);
-}
-
-/** The join from the holder to each target, and back from the first. */
-export function polymorphicJoins(design: Design, relation: Polymorphic): RelationCard['joins'] {
-  const { model, dialect } = design;
-  const { quote } = dialect;
-  const table = quote(holderTable(design, relation));
-  const { storage: stored } = relation;
-  const joins = relation.targets.map((target, index): { target: Entity; on: (own: string) => string } => {
-    const entity = entityOf(model, target.entity);
-    const key = quote(entity.key.columns[0] ?? '');
-    return {
-      target: entity,
-      on: (own) => {
-        if (stored.kind === 'one of') return `${own}.${key} = ${table}.${quote(stored.columns[index]?.value ?? '')}`;
-        const marks = target.marks.map(({ mark }) => dialect.print({ kind: 'string', value: mark }));
-        const marked = marks.length === 1 ? `= ${marks[0]}` : `in (${marks.join(', ')})`;
-        return `${own}.${key} = ${table}.${quote(stored.id.value)} and ${table}.${quote(stored.type.value)} ${marked}`;
-      },
-    };
-  });
-  const forth = joins.map(({ target, on }) => {
-    const own = quote(target.table.value.name);
-    return `left join ${own}\n  on ${on(own)}`;
-  });
-  if (relation.kind === 'polymorphic') {
-    const back = joins.map(({ target, on }) => {
-      const own = quote(target.table.value.name);
-      return { from: target.name, sql: `from ${own}\nleft join ${table}\n  on ${on(own)}` };
-    });
-    return [{ from: relation.child, sql: `from ${table}\n${forth.join('\n')}` }, ...back];
-  }
-  const near = entityOf(model, relation.near.entity);
-  const own = quote(near.table.value.name);
-  const pair = relation.near.columns.map(
-    ({ value }, index) => `${table}.${quote(value)} = ${own}.${quote(near.key.columns[index] ?? '')}`,
-  );
-  return [{ from: near.name, sql: `from ${own}\nleft join ${table}\n  on ${pair.join(' and ')}\n${forth.join('\n')}` }];
 }

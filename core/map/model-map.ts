@@ -25,6 +25,8 @@ export interface EntityLabel {
 
 const NAME_WIDTH = 9.8;
 const MONO_WIDTH = 7.3;
+/** Names beside a lozenge or a knot stay readable on a map that is seen smaller, so they need more of it. */
+const NAME_BESIDE = 1.35 * MONO_WIDTH;
 const HEAD_HEIGHT = 48;
 const LINE_HEIGHT = 18;
 const LEAST_LABEL = 130;
@@ -168,7 +170,7 @@ export function mapOf(
     if (!isPivot || relation.entity !== null) continue;
     const pivot = `pivot ${relation.name}`;
     const table = relation.table.value.name;
-    labels.push({ id: pivot, kind: 'pivot', width: Math.ceil(30 + table.length * MONO_WIDTH), height: 24 });
+    labels.push({ id: pivot, kind: 'pivot', width: Math.ceil(30 + table.length * NAME_BESIDE), height: 24 });
     stems.push(
       ...(relation.kind === 'pivot' ? pivotStems(relation, pivot, generation) : typedStems(relation, pivot, generation)),
     );
@@ -238,7 +240,7 @@ function entitiesOf(relation: Relation): string[] {
 function addKnot(relation: PolymorphicRelation, labels: MapLabel[], stems: MapStem[]): void {
   const knot = `knot ${relation.name}`;
   const word = relation.childRole ?? relation.name;
-  labels.push({ id: knot, kind: 'knot', width: Math.ceil(36 + word.length * MONO_WIDTH), height: 26 });
+  labels.push({ id: knot, kind: 'knot', width: Math.ceil(36 + word.length * NAME_BESIDE), height: 26 });
   const common = { relation: relation.name, kind: 'polymorphic' as const, hub: false };
   const many = relation.targets.every(({ knows }) => knows !== 'many') ? 'at most one' : 'many';
   for (const { entity } of relation.targets) {

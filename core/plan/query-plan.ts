@@ -20,15 +20,7 @@ export interface PlanOptions {
  * @throws PlanTooLarge where scopes that stand on scopes multiply beyond what a statement can hold.
  */
 export function planQuery(model: Model, query: Query, options: PlanOptions): QueryPlan {
-  const planning: Planning = {
-    model,
-    values: options.dialect.values,
-    correlates: options.dialect.correlates,
-    keysHold: options.keysHold,
-    rowKeys: options.rowKeys ?? false,
-    bindings: new Map(),
-    size: 0,
-  };
+  const planning = planningOf(model, options);
   const entity = entityOf(model, query.entity);
   const aliases = new Aliases();
   const alias = aliases.claim(entity.table.value.name);
@@ -94,6 +86,12 @@ export function planQuery(model: Model, query: Query, options: PlanOptions): Que
     loads,
     bindings: bindingsOf(planning, query.parameters),
   };
+}
+
+/** What the statements of one plan share, before any is planned. */
+export function planningOf(model: Model, { dialect, keysHold, rowKeys = false }: PlanOptions): Planning {
+  const { values, correlates } = dialect;
+  return { model, values, correlates, keysHold, rowKeys, bindings: new Map(), size: 0 };
 }
 
 function bindingsOf(planning: Planning, parameters: readonly Parameter[]): Binding[] {

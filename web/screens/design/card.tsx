@@ -305,21 +305,14 @@ function RelationSlip({ card, onSelect }: { readonly card: RelationCard } & Pick
         </div>
         <div>
           <RelationRows card={card} />
-          {card.joins.map(({ from, sql }) => {
-            const sentence = card.sentences.find((candidate) => candidate.subject === from);
-            return (
-              <SqlBox
-                key={from}
-                heading={`Joined from ${from}`}
-                sql={sql}
-                onTry={
-                  sentence === undefined
-                    ? undefined
-                    : () => go((tree) => tryLink(tree, `from ${from}\nload ${sentence.role}\nlimit 50`))
-                }
-              />
-            );
-          })}
+          {card.joins.map(({ from, role, sql }) => (
+            <SqlBox
+              key={`${from} ${role}`}
+              heading={role === null ? `Joined from ${from}` : `Joined from ${from}, over ${role}`}
+              sql={sql}
+              onTry={role === null ? undefined : () => go((tree) => tryLink(tree, `from ${from}\nload ${role}\nlimit 50`))}
+            />
+          ))}
           <SqlBox heading={`SQL, for ${dialect}`} sql={card.sql} />
         </div>
       </div>

@@ -181,7 +181,11 @@ function PivotLozenge({ data }: NodeProps<PivotNode>) {
       <Handle type="target" position={Position.Top} className="invisible" />
       <span className="ml-[5px] inline-block size-3.5 shrink-0 rotate-45 border border-pivot bg-label" />
       {zoom >= 0.4 && (
-        <span className="bg-sheet pr-1 whitespace-nowrap" style={{ fontSize: Math.min(12 / Math.min(zoom, 1), 19) }}>
+        <span
+          title={data.table}
+          className="bg-sheet pr-1 whitespace-nowrap"
+          style={{ fontSize: Math.min(12 / Math.min(zoom, 1), 19) }}
+        >
           {data.table}
         </span>
       )}
@@ -205,7 +209,11 @@ function PolymorphicKnot({ data }: NodeProps<KnotNode>) {
         <circle cx={14} cy={11} r={1.8} className="fill-polymorphic" />
       </svg>
       {zoom >= 0.4 && (
-        <span className="bg-sheet pr-1 pl-1 whitespace-nowrap" style={{ fontSize: Math.min(12 / Math.min(zoom, 1), 19) }}>
+        <span
+          title={data.role}
+          className="bg-sheet pr-1 pl-1 whitespace-nowrap"
+          style={{ fontSize: Math.min(12 / Math.min(zoom, 1), 19) }}
+        >
           {data.role}
         </span>
       )}
