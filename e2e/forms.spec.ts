@@ -83,3 +83,36 @@ relation licensing
 
 sample Licence 4
 `;
+
+test('one is related to several: each says how it knows back, and each way to store it shows its new lines alone', async ({
+  page,
+  workbench,
+}) => {
+  await openDemo(page, workbench);
+  await goTo(page, 'design?select=entity:Repair&panel=relate');
+  const sheet = page.getByRole('dialog', { name: 'Relate entities' });
+  await sheet.getByRole('button', { name: 'or another…' }).click();
+  await expect(sheet).toContainText('each knows many Repair as repairs');
+  await sheet.getByRole('button', { name: 'say it for each by itself' }).click();
+  await sheet.getByRole('button', { name: /^Way back of Player: knows/ }).click();
+  await page.getByRole('option', { name: 'nothing of' }).click();
+  await expect(sheet.getByLabel('Way back of Player: role')).toBeHidden();
+  await expect(sheet).toContainText('Branch knows many Repair as repairs');
+  await expect(sheet).not.toContainText('Player knows many');
+  const table = sheet.getByRole('group', { name: 'table repairs' });
+  await expect(table).toContainText('subject_type VARCHAR(63) not null');
+  await expect(table).not.toContainText('begun_on DATE');
+  await sheet.getByRole('radio', { name: /^a key column for each/ }).check();
+  await expect(sheet).toContainText('stored in one of Repair.branch_id, Repair.player_id');
+  await expect(table).toContainText('branch_id INTEGER');
+  await table
+    .getByRole('button', { name: /lines as before/ })
+    .first()
+    .click();
+  await expect(table).toContainText('begun_on DATE');
+  await sheet.getByRole('button', { name: 'Add to the text' }).click();
+  await expect(page.getByRole('article', { name: 'Card of repair_subject' })).toContainText(
+    'A Repair knows one Branch or Player as subject',
+  );
+  await expect(page.getByRole('article')).toContainText('left join players on players.id = repairs.player_id');
+});
