@@ -165,7 +165,8 @@ function marksOf(design: Design, entity: Entity, name: string): Kept[] {
       const offset = lineEnd(design.text, stored.store.kind === 'table' ? stored.store.table.span.end : stored.span.start);
       kept.push({ what, edit: [insertion(offset, `\n${indentOf(design.text, stored.span.start)}  ${line}`)] });
     } else if (relation.kind === 'polymorphic') {
-      const place = `stored in ${relation.child}.${storage.type.value} with ${relation.child}.${storage.id.value}`;
+      const child = relation.child === entity.name ? name : relation.child;
+      const place = `stored in ${child}.${storage.type.value} with ${child}.${storage.id.value}`;
       kept.push({ what, edit: [lineBelowSentences(design.text, syntax, `${place}\n    ${line}`)] });
     }
   }
