@@ -61,6 +61,7 @@ export function resolveDeclaredPath(resolution: Resolution, entity: EntityDraft,
   const before = done.get(key);
   if (before === 'open') {
     done.set(key, null);
+    resolution.leftOutMembers.add(key);
     return wrong(
       resolution,
       'path-loop',

@@ -156,6 +156,13 @@ describe('a relation to several entities', () => {
   });
 });
 
+test('what is wrong with a load for each entity that it leads to is told once', () => {
+  const text = `entity Hall\n  id integer key\n\nentity Player\n  id integer key\n\nentity Remark\n  id integer key\n
+relation subject\n  Remark knows one Hall | Player as subject\n  each knows many Remark as remarks\n
+query q\n  from Remark\n  load subject\n    remarks\n      author\n`;
+  expect(resolve(parse(text)).findings.map(({ message }) => message)).toEqual(['There is no role of Remark called author.']);
+});
+
 describe('a condition over a role to several entities', () => {
   const conditionOf = (where: string) =>
     resolve(

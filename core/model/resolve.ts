@@ -137,17 +137,28 @@ export function resolve(syntax: Syntax): Resolved {
   resolution.findings.sort((a, b) => a.span.start - b.span.start);
   return {
     model,
-    findings: resolution.findings,
+    findings: toldOnce(resolution.findings),
     references: resolution.references,
     queryOf(text, parameters = []) {
       const own: Resolution = { ...resolution, findings: [], references: new Map() };
       const query = resolveQueryText(own, text, parameters);
-      return { query, findings: own.findings, references: own.references };
+      return { query, findings: toldOnce(own.findings), references: own.references };
     },
   };
 }
 
 const COMMANDS: readonly string[] = ['create', 'find', 'update', 'link', 'unlink', 'delete', 'as'];
+
+/** A load of a role to several entities is read once for each, and says what is wrong with it once. */
+function toldOnce(findings: readonly Finding[]): Finding[] {
+  const told = new Set<string>();
+  return findings.filter(({ message, span }) => {
+    const key = `${span.start} ${message}`;
+    const known = told.has(key);
+    told.add(key);
+    return !known;
+  });
+}
 
 function clashes(resolution: Resolution, types: Map<string, string>, name: string, span: Finding['span']): boolean {
   const other = types.get(name.toLowerCase());
