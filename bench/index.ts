@@ -1,5 +1,6 @@
 /** Each benchmark prints a ratio against its reference, measured in the same run. */
 import { benchBringIn } from './bring-in.js';
+import { benchForms } from './forms.js';
 import { benchKeystroke } from './keystroke.js';
 import { benchLoading } from './loading.js';
 import { benchMap } from './map.js';
@@ -13,6 +14,7 @@ const benches: Readonly<Record<string, () => string[] | Promise<string[]>>> = {
   keystroke: benchKeystroke,
   map: benchMap,
   loading: benchLoading,
+  forms: benchForms,
   servers: benchServers,
   'bring-in': benchBringIn,
   page: benchPage,
