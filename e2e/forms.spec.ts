@@ -15,6 +15,16 @@ test('rows of a base say what kind they are, and a row on one of several things 
   await expect(page.getByRole('main')).not.toContainText('pitch');
 });
 
+test('a row that knows many of several is counted for each, and leads to the rows of one', async ({ page, workbench }) => {
+  await openDemo(page, workbench);
+  await goTo(page, 'rows/Tag?where=word%20%3D%20%27concert%27');
+  const grid = page.getByRole('grid', { name: 'Rows of Tag' });
+  await expect(grid.getByRole('columnheader', { name: 'things as Piece' })).toBeVisible();
+  await grid.getByRole('button', { name: '22 things as Instrument' }).click();
+  await expect(page.getByRole('main')).toContainText('22 rows');
+  await expect(page.getByRole('grid', { name: 'Rows of Instrument' })).toContainText('StringInstrument');
+});
+
 test('the ways to store kinds are compared on the rows, and another is chosen', async ({ page, workbench }) => {
   test.setTimeout(120_000);
   await openDemo(page, workbench);

@@ -36,7 +36,7 @@ export function EntityRows({
   const columns = useMemo(() => columnsOf(entity, over?.pivot ?? null), [entity, over]);
   const { hidden, toggle } = useHidden(entity.name);
   const shown = useMemo(() => columns.filter(({ id }) => !hidden.has(id)), [columns, hidden]);
-  const roles = useMemo(() => entity.ends.filter(({ many }) => many).map(({ name }) => name), [entity]);
+  const roles = useMemo(() => entity.ends.filter(({ many }) => many).map(({ id }) => id), [entity]);
   const data = useWindow(tree, revision, asked, entity.key, roles);
   const { first } = data;
   const total = first?.ok === true ? first.total : 0;
