@@ -62,7 +62,7 @@ export interface Resolution {
   /** Of bases whose kinds share a table: the column of each field that a kind has of its own, and whose it is. */
   readonly sharedColumns: Map<string, Map<string, string>>;
   /** What each entity is among the kinds of its base; of those alone that are a kind or have some. */
-  readonly kinds: ReadonlyMap<string, Kinds>;
+  readonly kinds: Map<string, Kinds>;
   /** What a polymorphic relation stores for each kind of row that it leads to. */
   readonly marks: Map<string, ReadonlyMap<string, string>>;
   /** The paths that the text declares, by `Entity.name`. */

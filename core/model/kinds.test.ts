@@ -117,6 +117,30 @@ relation drums
     expect(told(text).join('\n')).toContain(part);
   });
 
+  test('with nothing below them are left out, and those above them do without', () => {
+    const { model, findings } = resolve(
+      parse(`entity Space
+  id  integer key
+  kinds in joined tables by sort
+
+entity Hall is Space
+  seats  integer
+
+entity Booth is Space abstract
+  padding  text(20) optional
+
+entity Hall is Booth
+  doors  integer
+`),
+    );
+    expect(findings.map(({ code }) => code).sort()).toEqual(['abstract-alone', 'name-clash']);
+    expect(Array.from(model.entities.keys())).toEqual(['Space', 'Hall']);
+    expect(entityOf(model, 'Space').kinds).toMatchObject({
+      kinds: ['Hall'],
+      concrete: [{ entity: 'Space' }, { entity: 'Hall' }],
+    });
+  });
+
   test('in a loop leave the rest of the text working', () => {
     const { model } = read('entity A is B\n  id integer key\n\nentity B is A\n  x integer\n\nentity C\n  id integer key\n');
     expect(Array.from(model.entities.keys())).toEqual(['C']);

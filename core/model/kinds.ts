@@ -63,6 +63,9 @@ function tellEmpty(syntaxes: readonly EntitySyntax[], known: Map<string, Kinds>,
   for (const { name, abstract, head } of syntaxes) {
     if (!abstract || (known.get(name.text)?.concrete.length ?? 0) > 0) continue;
     known.delete(name.text);
+    for (const [above, kinds] of known)
+      if (kinds.kinds.includes(name.text))
+        known.set(above, { ...kinds, kinds: kinds.kinds.filter((kind) => kind !== name.text) });
     tell({
       code: 'abstract-alone',
       span: head,

@@ -58,7 +58,7 @@ export function resolve(syntax: Syntax): Resolved {
     pivots: new Map(),
     scopeLines: new Map(),
     scopes: new Map(),
-    kinds: kindsOf(of('entity'), (finding) => findings.push({ weight: 'error', ...finding })),
+    kinds: new Map(),
     marks: new Map(),
     sharedColumns: new Map(),
     pathLines: new Map(),
@@ -67,11 +67,10 @@ export function resolve(syntax: Syntax): Resolved {
 
   const types = new Map<string, string>();
   declareTypes(resolution, types, of('choice'), of('mixin'));
-  draftEntities(
-    resolution,
-    of('entity').filter((entity) => !clashes(resolution, types, entity.name.text, entity.name.span)),
-    of('relation'),
-  );
+  const declared = of('entity').filter((entity) => !clashes(resolution, types, entity.name.text, entity.name.span));
+  for (const [name, kinds] of kindsOf(declared, (finding) => findings.push({ weight: 'error', ...finding })))
+    resolution.kinds.set(name, kinds);
+  draftEntities(resolution, declared, of('relation'));
   declareScopes(resolution, of('scope'));
   const relations = resolveRelations(resolution, of('relation'));
   orderRoles(resolution, of('relation'));
