@@ -28,8 +28,9 @@ test('a row that knows many of several is counted for each, and leads to the row
 test('the ways to store kinds are compared on the rows, and another is chosen', async ({ page, workbench }) => {
   test.setTimeout(120_000);
   await openDemo(page, workbench);
-  await goTo(page, 'design?select=entity:Instrument');
-  await page.getByRole('button', { name: 'Compare them' }).click();
+  await page.keyboard.press('Control+k');
+  await page.getByRole('combobox').fill('inheritance');
+  await page.getByRole('option', { name: /Compare the ways to store the kinds of Instrument/ }).click();
   const ways = page.getByRole('region', { name: 'Ways to store its kinds' });
   await expect(ways).toContainText('as it is now', { timeout: 90_000 });
   await expect(ways.getByRole('row', { name: /^tables/ })).toContainText('3');

@@ -20,6 +20,8 @@ export function useSelection(): [Selection | null, (selection: Selection | null)
           const params = new URLSearchParams(before);
           if (next === null) params.delete('select');
           else params.set('select', `${next.kind}:${next.name}`);
+          // A panel is open on what was selected.
+          if (params.get('select') !== before.get('select')) params.delete('panel');
           return params;
         },
         { replace: true },

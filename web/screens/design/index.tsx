@@ -5,6 +5,7 @@ import { useSelection } from '../../app/selection.js';
 import { useAppSelector } from '../../app/store.js';
 import { Panes } from '../../parts/panes.js';
 import { CardSlip } from './card.js';
+import { withWays } from './kinds-compared.js';
 import { MapSheet } from './map.js';
 import { NewEntity } from './new-entity.js';
 import { Relate } from './relate.js';
@@ -20,6 +21,7 @@ export function DesignScreen() {
   const line = Number(search.get('at') ?? Number.NaN);
   const place = useMemo(() => (Number.isInteger(line) ? { start: line, end: line } : null), [line]);
   const relating = search.get('panel') === 'relate';
+  const bases = useMemo(() => (view?.entities ?? []).flatMap(({ name, kind }) => (kind === name ? [name] : [])).join(), [view]);
   const commands = useMemo(() => {
     const open = () =>
       setSearch((before) => {
@@ -32,7 +34,7 @@ export function DesignScreen() {
         id: 'relate',
         title: 'Relate two entities',
         group: 'Text' as const,
-        words: 'new relation association foreign key one-to-many many-to-many join pivot add',
+        words: 'new relation association foreign key one-to-one one-to-many many-to-many polymorphic join pivot add',
         run: open,
       },
       {
@@ -42,8 +44,18 @@ export function DesignScreen() {
         words: 'new table create model class',
         run: () => setAdding(true),
       },
+      ...bases
+        .split(',')
+        .filter((name) => name !== '')
+        .map((name) => ({
+          id: `ways ${name}`,
+          title: `Compare the ways to store the kinds of ${name}`,
+          group: 'Text' as const,
+          words: 'inheritance subtype supertype subclass hierarchy single table joined separate json',
+          run: () => setSearch((before) => withWays(before, name)),
+        })),
     ];
-  }, [setSearch]);
+  }, [bases, setSearch]);
   useCommands('design', commands);
   return (
     <>

@@ -1,5 +1,5 @@
 import { useEffect, useRef, useState } from 'react';
-import { useParams } from 'react-router';
+import { useParams, useSearchParams } from 'react-router';
 import type { KindsWay } from '../../../contract/index.js';
 import { failureMessage, useCompareKindsQuery } from '../../app/api.js';
 import { useAppSelector } from '../../app/store.js';
@@ -7,9 +7,21 @@ import { useClick } from '../../app/use-click.js';
 import { Button } from '../../parts/button.js';
 import { Sql } from '../../parts/sql.js';
 
+/** The panel of the design, in the address, in which the ways are compared. */
+const WAYS = 'ways';
+
+/** The search part of an address under which the ways to store the kinds of a base are compared. */
+export function withWays(before: URLSearchParams, base: string): URLSearchParams {
+  const params = new URLSearchParams(before);
+  params.set('select', `entity:${base}`);
+  params.set('panel', WAYS);
+  return params;
+}
+
 /** Four ways to store the kinds of a base, side by side, each made in a scratch database with the same rows. */
 export function KindsCompared({ base }: { readonly base: string }) {
-  const [asked, setAsked] = useState(false);
+  const [search, setSearch] = useSearchParams();
+  const asked = search.get('panel') === WAYS;
   const { tree = '' } = useParams();
   const database = useAppSelector((state) => state.workspace.database);
   const revision = database?.status === 'ready' ? database.revision : null;
@@ -26,7 +38,11 @@ export function KindsCompared({ base }: { readonly base: string }) {
             <span className="text-small text-ink-2">
               each made in a scratch database with the rows of the samples, and asked the same
             </span>
-            <Button className="ml-auto" disabled={revision === null} onClick={() => setAsked(true)}>
+            <Button
+              className="ml-auto"
+              disabled={revision === null}
+              onClick={() => setSearch((before) => withWays(before, base), { replace: true })}
+            >
               Compare them
             </Button>
           </>
