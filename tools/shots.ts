@@ -118,6 +118,8 @@ await page.getByText('no findings').waitFor();
 await page.waitForTimeout(2000);
 await go('design?select=entity:Repair&panel=relate');
 await page.getByText('In the text, one-to-many').waitFor();
+await page.getByRole('button', { name: 'or another…' }).click();
+await page.getByText('In the text, polymorphic').waitFor();
 await shoot('relate');
 await go('rows/Player?where=count(loans)%20%3E%208&order=count(loans)%20desc');
 await page.getByRole('button', { name: 'Open row 1', exact: true }).waitFor();

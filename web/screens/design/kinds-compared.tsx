@@ -149,9 +149,9 @@ function Ways({ ways, base, old }: { readonly ways: readonly KindsWay[]; readonl
                       '–'
                     ) : (
                       <>
-                        {count(ask.tables, 'table')}, {count(ask.joins, 'join')}
+                        {count(ask.tables, 'table')}
                         <br />
-                        {ask.milliseconds.toFixed(1)} ms
+                        {count(ask.joins, 'join')}, {ask.milliseconds.toFixed(1)} ms
                       </>
                     )}
                   </td>

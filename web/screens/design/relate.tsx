@@ -234,7 +234,7 @@ function WayBack({
       <>
         <Sentence
           label="Way back"
-          subject={stated.more.length > 0 ? 'each of them' : stated.target}
+          subject={stated.more.length > 0 ? 'Each of them' : stated.target}
           knows={stated.back}
           words={KNOWS_BACK}
           target={stated.subject}
