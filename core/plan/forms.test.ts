@@ -112,6 +112,39 @@ describe('a path', () => {
   });
 });
 
+describe('what stands in a statement can speak of what stands before it alone', () => {
+  const loaded = (text: string) => {
+    const [load] = plan(text).loads;
+    return load === undefined ? '' : loadSql(load);
+  };
+
+  test('a hop over pairs known both ways is sought within them where it comes first, and joined where it comes later', () => {
+    const [first = '', second = ''] = sql('from Player\nwhere any(partners_of_partners)').split('join players duet_partners');
+    expect(first).toMatch(/from duets\n\s+where player_id = players\.id\n\s+union all/);
+    expect(second).toMatch(/from duets\n\s+union all/);
+    expect(second).toContain('on duets_2.player_id = duet_partners.id');
+    expect(loaded('from Player\nload partners_of_partners')).not.toContain('where player_id = players.id');
+  });
+
+  test('the table of a base in between is joined before what its key leads to', () => {
+    const query = sql("from DrumBooth\nwhere near.name = 'x'");
+    expect(query.indexOf('join studios')).toBeGreaterThan(0);
+    expect(query.indexOf('join studios')).toBeLessThan(query.indexOf('join cities'));
+  });
+
+  test('rows of a kind sought over the table of a base in between are told by their mark, not by a join that comes later', () => {
+    const query = loaded('from City\nload (studios as DrumBooth)');
+    expect(query).toMatch(/from studios/);
+    expect(query).toContain("spaces.sort = 'drum_booth'");
+    expect(sql('from City\nwhere any((studios as DrumBooth))')).toMatch(/exists \([\s\S]*sort = 'drum_booth'/);
+  });
+});
+
+test('of a base with one kind in a table of its own, nothing is no row of that kind', () => {
+  expect(sql('from Loan\nwhere memo is a Slip')).toContain('where memos.id is not null');
+  expect(sql('from Loan\nwhere memo is not a Slip')).toContain('(memos.id is not null) is not true');
+});
+
 test('what an entity always loads comes along with it, unless the query loads it itself', () => {
   expect(plan('from Player').loads.map(({ role, span }) => [role, span])).toEqual([['branch', null]]);
   expect(plan('from Player\nload branch (name)').loads.length).toBe(1);
