@@ -135,7 +135,11 @@ function relationCard(design: Design, { tables, roles: byRelation }: Lookup, rel
   const { model } = design;
   const tableName = 'table' in relation ? relation.table.value.name : entityOf(model, relation.child).table.value.name;
   const table = tables.get(tableName);
-  const roles = [...(byRelation.get(relation.name) ?? [])].sort((a, b) => a.span.start - b.span.start);
+  // One sentence may speak for several, which then stand in the order in which they are named.
+  const named = 'targets' in relation ? relation.targets.map(({ entity }) => entity) : [];
+  const roles = [...(byRelation.get(relation.name) ?? [])].sort(
+    (a, b) => a.span.start - b.span.start || named.indexOf(a.entity) - named.indexOf(b.entity),
+  );
   return {
     kind: 'relation',
     name: relation.name,
