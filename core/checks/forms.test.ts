@@ -46,6 +46,11 @@ const PLANTED: readonly [code: string, text: string, dialect?: DialectName][] = 
     'mariadb',
   ],
   [
+    'triggered-cascade',
+    'entity Space\n  id integer key\n  kinds in joined tables by sort\n\nentity Attic is Space\n  size integer\n\nrelation h\n  Loan knows at most one Attic as attic\n  on delete cascade\n\nrelation s\n  Space knows at most one Loan as loan\n  on delete cascade\n\nrelation r\n  Loan knows at most one Attic | Hall as of\n  on delete restrict\n',
+    'mariadb',
+  ],
+  [
     'cascade-loop',
     'relation a\n  Hall knows at most one Loan as loan\n  on delete cascade\n\nrelation b\n  Loan knows at most one Hall as hall\n  on delete cascade\n',
   ],

@@ -16,12 +16,11 @@ export const triggeredCascade: DesignCheck = {
       const key = `${relation?.name ?? rule.table} ${rule.event}`;
       if (told.has(key)) return [];
       told.add(key);
-      // Kinds in joined tables follow the key of their base; there it then stays as it is.
-      if (relation === undefined) return [];
-      const { origin, value } = rule.event === 'delete' ? relation.onDelete : relation.onUpdate;
-      const stated = origin.kind === 'stated';
-      const refuse = `on ${rule.event} ${value === 'no action' ? 'no action' : 'restrict'}`;
       const why = whyUnkept(rule, title);
+      if (relation === undefined) return ofKind(model, rule, why);
+      const { origin } = rule.event === 'delete' ? relation.onDelete : relation.onUpdate;
+      const stated = origin.kind === 'stated';
+      const refuse = `on ${rule.event} restrict`;
       const typed = relation.kind === 'polymorphic' && relation.storage.kind !== 'one of';
       const other = typed ? ', or store one key column for each target, as in “stored in one of …”' : '';
       return [
@@ -36,6 +35,21 @@ export const triggeredCascade: DesignCheck = {
     });
   },
 };
+
+/** Kinds in joined tables follow their base: a key that then stays as it is harms nobody, rows that cannot go do. */
+function ofKind({ entities }: Model, { event, table }: UnkeptRule, why: string): Finding[] {
+  const kind = Array.from(entities.values()).find((entity) => entity.table.value.name === table);
+  if (event === 'update' || kind === undefined) return [];
+  return [
+    {
+      weight: 'warning',
+      code: triggeredCascade.code,
+      message: `${kind.name}: ${why}. There no row of it can be deleted. Let one of the relations between them refuse, as with “on delete restrict”.`,
+      span: kind.head,
+      fixes: [],
+    },
+  ];
+}
 
 function whyUnkept({ event, table, parent }: UnkeptRule, title: string): string {
   if (event === 'update')
