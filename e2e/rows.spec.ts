@@ -4,7 +4,7 @@ import { bringIn, expect, goTo, openDemo, test } from './workbench.js';
 
 test('rows are walked over their relations, both ways and through pivots, with a trail back', async ({ page, workbench }) => {
   await openDemo(page, workbench);
-  await page.getByRole('link', { name: 'Rows' }).click();
+  await page.getByRole('link', { name: /^Rows/ }).click();
   await page
     .getByRole('navigation', { name: 'Entities' })
     .getByRole('button', { name: /^Ensemble/ })
