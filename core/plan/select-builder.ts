@@ -90,8 +90,8 @@ export class SelectBuilder {
   ): void {
     const reading = this.open(entity, alias, anchor, sure);
     // First the condition: what it needs beside other rows has to be joined before.
-    const joined = allOf([on(), reading.condition?.() ?? null]) ?? on();
-    this.joins.push({ kind, from: { reading }, on: joined });
+    const own = on();
+    this.joins.push({ kind, from: { reading }, on: allOf([own, reading.condition?.() ?? null]) ?? own });
   }
 
   join(kind: Join['kind'], source: Source, on: SqlExpression): void {

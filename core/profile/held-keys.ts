@@ -63,8 +63,9 @@ function ofPairs(model: Model, relation: PivotRelation, values: EngineValues): H
   const rows = rowsIn(relation.table.value);
   const links = relation.ends.map((end) => linkOf(model, relation, end));
   const marks = links.map((link) => (link?.mark == null ? null : markedBy(rows, link.mark)));
-  return relation.ends.map(({ entity, role, columns }, index) => {
-    const key = columns.map(({ value }) => value);
+  return relation.ends.map((end, index) => {
+    const { entity, role } = end;
+    const key = namesOf(end);
     const link = links[index];
     const other = relation.ends[1 - index];
     const narrowed =

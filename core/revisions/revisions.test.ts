@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { changedLines, lineParts, merge, settled } from './index.js';
+import { addedLines, changedLines, lineParts, merge, settled } from './index.js';
 
 const BASE = 'a\nb\nc\nd\ne\n';
 
@@ -62,5 +62,11 @@ describe('what changed', () => {
       { kind: 'added', lines: ['d'] },
     ]);
     expect(changedLines('a\nb\nc\n', 'a\nx\nc\nd\n')).toEqual({ added: 2, removed: 1 });
+  });
+
+  test('names the lines that are new, a comma at the end or a blank line aside', () => {
+    expect(addedLines('select a\nfrom t', 'select a\nfrom t\nwhere b')).toEqual([2]);
+    expect(addedLines('(\n  a\n)', '(\n  a,\n\n  b\n)')).toEqual([3]);
+    expect(addedLines('select a\nfrom t\nwhere b', 'select a\nfrom t')).toEqual([]);
   });
 });

@@ -43,7 +43,14 @@ export function inExpression(
   if (last?.text === 'as' || ((last?.text === 'a' || last?.text === 'an') && (before === 'is' || before === 'not')))
     return narrowedOf(
       model,
-      narrowed(model, words.slice(0, words.map(({ text }) => text).lastIndexOf(last.text === 'as' ? 'as' : 'is')), entity),
+      narrowed(
+        model,
+        words.slice(
+          0,
+          words.findLastIndex(({ text }) => text === 'as' || text === 'is'),
+        ),
+        entity,
+      ),
     );
   if (last?.text === '(' && words.at(-2)?.kind === TokenKind.capital) return sampleRowsOf(model, words.at(-2)?.text ?? '');
   const value = last !== undefined && endsValue(last);

@@ -2,6 +2,8 @@ import { type AnyPivotRelation, type Entity, lineage, type Model } from '../../m
 import { typeName } from '../../values/index.js';
 import { pivotOfRole, rolesOf, targetsOf } from '../scope.js';
 
+const TYPES = 'integer bigint decimal real boolean text date time timestamp uuid json bytes'.split(' ');
+
 /** Something that fits at the cursor. */
 export interface Completion {
   readonly label: string;
@@ -113,4 +115,3 @@ export function valuesOf(values: readonly { readonly value: string; readonly tit
     detail: title ?? '',
   }));
 }
-const TYPES = 'integer bigint decimal real boolean text date time timestamp uuid json bytes'.split(' ');

@@ -1,5 +1,4 @@
 import type { RunResult } from '../../../contract/index.js';
-import { lineParts } from '../../../core/revisions/index.js';
 
 type Answered = Extract<RunResult, { ok: true }>;
 
@@ -58,12 +57,4 @@ function answers(before: Answered, now: Answered, key: readonly string[] | null)
       .filter((item) => fresh.has(item))
       .join();
   return { kind: 'differs', came, went, changed, moved };
-}
-
-/** The lines of a statement, each with whether the run before had it. */
-export function markedLines(sql: string, before: string | null): readonly { readonly text: string; readonly fresh: boolean }[] {
-  if (before === null) return sql.split('\n').map((text) => ({ text, fresh: false }));
-  return lineParts(before, sql).flatMap((part) =>
-    part.kind === 'removed' ? [] : part.lines.map((text) => ({ text, fresh: part.kind === 'added' })),
-  );
 }

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import type { LogEntry, RunResult } from '../../../contract/index.js';
+import { addedLines } from '../../../core/revisions/index.js';
 import { Sql } from '../../parts/sql.js';
-import { markedLines } from './compare.js';
 
 type Answered = Extract<RunResult, { ok: true }>;
 
@@ -62,7 +62,7 @@ function Statement({
   const [planned, setPlanned] = useState(false);
   const { span, steps } = entry;
   const scans = steps.filter(({ scan }) => scan);
-  const fresh = earlier === null ? [] : markedLines(entry.plain, earlier).flatMap((line, index) => (line.fresh ? [index] : []));
+  const fresh = earlier === null ? [] : addedLines(earlier, entry.plain);
   return (
     <li aria-label={`Statement ${number}`} className="grid grid-cols-[26px_1fr] gap-2 border-b border-line px-4 py-2.5">
       <span className="flex size-5 items-center justify-center rounded-full border border-line-2 text-small">{number}</span>

@@ -1,6 +1,6 @@
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 import type { RunResult } from '../../../contract/index.js';
-import { compare, markedLines } from './compare.js';
+import { compare } from './compare.js';
 import { remember, triedOf } from './tried.js';
 
 type Answered = Extract<RunResult, { ok: true }>;
@@ -67,15 +67,6 @@ describe('two runs compared', () => {
   test('of different entities are not compared row by row', () => {
     expect(compare(answer([{ id: 1 }]), answer([{ id: 1 }], 1, 'Player'), id).answer).toMatchObject({ kind: 'same' });
     expect(compare(answer([{ id: 1 }]), answer([{ id: 2 }], 1, 'Player'), id).answer).toEqual({ kind: 'other entity' });
-  });
-
-  test('mark the lines of a statement that the run before had not', () => {
-    expect(markedLines('select a\nfrom t\nwhere b', 'select a\nfrom t')).toEqual([
-      { text: 'select a', fresh: false },
-      { text: 'from t', fresh: false },
-      { text: 'where b', fresh: true },
-    ]);
-    expect(markedLines('select a', null)).toEqual([{ text: 'select a', fresh: false }]);
   });
 });
 
