@@ -215,7 +215,7 @@ interface ServeFlags {
 
 async function serveWith(options: ServeFlags, open: string | null): Promise<void> {
   const { serve } = await import('../server/index.js');
-  await serve({
+  const serving = await serve({
     data: options.data,
     host: options.host,
     port: Number(options.port),
@@ -224,7 +224,17 @@ async function serveWith(options: ServeFlags, open: string | null): Promise<void
     folder: options.folder ?? null,
     open,
   });
+  // What it made on servers is taken away, and its files are closed. A second signal ends it at once.
+  const end = () => {
+    process.once('SIGINT', () => process.exit(1));
+    setTimeout(() => process.exit(1), LONGEST_CLOSING).unref();
+    void serving.close().finally(() => process.exit(0));
+  };
+  process.once('SIGINT', end);
+  process.once('SIGTERM', end);
 }
+
+const LONGEST_CLOSING = 15_000;
 
 program.parseAsync().catch((error: unknown) => {
   process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`);

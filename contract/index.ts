@@ -4,9 +4,33 @@ import * as v from 'valibot';
 /** The longest text of a tree, in characters. */
 export const LONGEST_TEXT = 2_000_000;
 
+/** One of the two halves of a character beyond U+FFFF, without the other. */
+const HALF_CHARACTER = /[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/;
+
+/** A path of a file: no system has one with U+0000. */
+const path = v.pipe(
+  v.string(),
+  v.maxLength(4096),
+  v.check((written) => !written.includes('\0'), 'A path cannot hold the character U+0000.'),
+);
+
+/** Values by any names: also by such as `constructor`, which an object has of its own. */
+function recordOf<const Value extends v.GenericSchema>(value: Value) {
+  return v.pipe(
+    v.custom<Record<string, unknown>>((given) => typeof given === 'object' && given !== null && !Array.isArray(given)),
+    v.transform((given) => Object.entries(given)),
+    v.array(v.tuple([v.string(), value])),
+    v.transform((entries): Record<string, v.InferOutput<Value>> => Object.fromEntries(entries)),
+  );
+}
+
 const name = v.pipe(v.string(), v.maxLength(200));
 const text = v.pipe(
   v.string(),
+  v.check(
+    (written) => !written.includes('\0') && !HALF_CHARACTER.test(written),
+    'A text cannot hold the character U+0000, nor half of a character. Remove it.',
+  ),
   v.maxLength(LONGEST_TEXT, 'A text may hold 2,000,000 characters at most. Split the tree, or remove what it no longer needs.'),
 );
 
@@ -102,7 +126,7 @@ export const NewTree = v.variant('from', [
 export type NewTree = v.InferOutput<typeof NewTree>;
 
 /** Opens a file below the folder that was given at the start. */
-export const OpenFile = v.object({ path: v.pipe(v.string(), v.maxLength(4096)) });
+export const OpenFile = v.object({ path });
 export type OpenFile = v.InferOutput<typeof OpenFile>;
 
 const ScriptLine = v.object({ line: v.number(), sql: v.string() });
@@ -132,7 +156,7 @@ export const BroughtInTree = v.object({ tree: Tree, arrival: Arrival });
 export type BroughtInTree = v.InferOutput<typeof BroughtInTree>;
 
 /** Brings in a database or a script below the folder that was given at the start. */
-export const BringInPath = v.object({ path: v.pipe(v.string(), v.maxLength(4096)) });
+export const BringInPath = v.object({ path });
 
 /** What changed in a database since it came in, as edits to the text; nothing is saved until it is taken in. */
 export const BroughtAgain = v.object({
@@ -188,16 +212,44 @@ export type Revision = v.InferOutput<typeof Revision>;
 
 const Unsatisfied = v.object({ owner: v.string(), constraint: v.string(), rows: v.number() });
 
+/** SQL that a text states itself, as it would be run. */
+export const StatedSql = v.object({
+  sql: v.string(),
+  /** The line of the text that it stands in, counted from 1. */
+  line: v.number(),
+  /** In what it reaches beyond the tables of its own database. */
+  reaches: v.array(v.string()),
+  /** By which a person agrees to it. */
+  digest: v.string(),
+});
+export type StatedSql = v.InferOutput<typeof StatedSql>;
+
+/** A person agrees that these statements are run; `powers`: also by a login that could do what was said. */
+export const AgreeToSql = v.object({
+  digests: v.pipe(v.array(v.pipe(v.string(), v.regex(/^[0-9a-f]{64}$/))), v.maxLength(10_000)),
+  powers: v.boolean(),
+});
+export type AgreeToSql = v.InferOutput<typeof AgreeToSql>;
+
 /** The database that Try looks at, and how it stands to the text. */
 export const DatabaseState = v.variant('status', [
   v.object({ status: v.literal('making'), revision: v.number() }),
   v.object({ status: v.literal('failed'), revision: v.number(), message: v.string() }),
+  /** The text states SQL that nobody has agreed to yet, and nothing is made before a person does. */
+  v.object({
+    status: v.literal('asks'),
+    revision: v.number(),
+    where: v.string(),
+    statements: v.array(StatedSql),
+    /** What the login could do beyond its own database; null where it can do no more than others. */
+    powers: v.nullable(v.string()),
+  }),
   v.object({
     status: v.literal('ready'),
     revision: v.number(),
     kind: v.picklist(['made', 'brought in']),
     /** Rows by table. */
-    rows: v.record(v.string(), v.number()),
+    rows: recordOf(v.number()),
     unsatisfied: v.array(Unsatisfied),
     unheld: v.array(v.string()),
     /** What the text has and the database has not. */
@@ -217,7 +269,7 @@ export const Run = v.object({
       head: v.pipe(v.string(), v.maxLength(10_000)),
     }),
   ]),
-  parameters: v.record(name, v.nullable(v.pipe(v.string(), v.maxLength(1_000_000)))),
+  parameters: recordOf(v.nullable(v.pipe(v.string(), v.maxLength(1_000_000)))),
 });
 export type Run = v.InferOutput<typeof Run>;
 
@@ -254,7 +306,7 @@ export const RowsAsk = v.object({
 });
 export type RowsAsk = v.InferOutput<typeof RowsAsk>;
 
-const Row = v.record(v.string(), v.unknown());
+const Row = recordOf(v.unknown());
 
 export const RowsAnswer = v.variant('ok', [
   v.object({
@@ -281,11 +333,11 @@ export const CountsAsk = v.object({ entity: name, keys: v.pipe(v.array(v.union([
 export type CountsAsk = v.InferOutput<typeof CountsAsk>;
 
 /** By role, then by the owner's key; a row that is missing knows none. */
-export const Counts = v.object({ counts: v.record(v.string(), v.record(v.string(), v.number())) });
+export const Counts = v.object({ counts: recordOf(recordOf(v.number())) });
 export type Counts = v.InferOutput<typeof Counts>;
 
 /** How many rows each entity has; one that cannot be counted is missing. */
-export const EntityCounts = v.object({ rows: v.record(v.string(), v.number()) });
+export const EntityCounts = v.object({ rows: recordOf(v.number()) });
 export type EntityCounts = v.InferOutput<typeof EntityCounts>;
 
 const KeyRows = v.array(v.object({ column: v.string(), rows: v.number() }));
@@ -407,7 +459,8 @@ export const RunResult = v.variant('ok', [
     text: v.string(),
     rows: v.number(),
     log: v.array(LogEntry),
-    cuts: v.array(v.object({ path: v.string(), limit: v.number() })),
+    /** Where rows were left out: of a load, or of the root (an empty path). `size`: it was the answer’s length that cut them. */
+    cuts: v.array(v.object({ path: v.string(), limit: v.number(), size: v.nullable(v.number()) })),
     revision: v.number(),
   }),
   v.object({ ok: v.literal(false), findings: v.array(FindingMessage), problems: v.array(v.string()) }),
@@ -422,5 +475,8 @@ export type RowChoices = v.InferOutput<typeof RowChoices>;
 export const Failure = v.object({ message: v.string() });
 export type Failure = v.InferOutput<typeof Failure>;
 
-export const Preferences = v.record(v.pipe(v.string(), v.maxLength(100)), v.pipe(v.string(), v.maxLength(10_000)));
+export const Preferences = v.pipe(
+  recordOf(v.pipe(v.string(), v.maxLength(10_000))),
+  v.check((given) => Object.keys(given).every((key) => key.length <= 100), 'A name may hold 100 characters.'),
+);
 export type Preferences = v.InferOutput<typeof Preferences>;

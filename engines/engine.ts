@@ -107,23 +107,33 @@ export interface Introspection {
   readonly choices: readonly { readonly name: string; readonly values: readonly string[] }[];
 }
 
+/** How a call is meant. */
+export interface CallOptions {
+  /** Stops this call, and no other. */
+  readonly signal?: AbortSignal;
+  /** It may take long, and nobody waits at a page for it: it does not hold up those that do. */
+  readonly patient?: boolean;
+}
+
 /** One database on one engine. Every call is bounded in time, and tells a person's mistakes as values. */
 export interface Engine {
   readonly dialect: DialectName;
-  load(request: LoadRequest): Promise<Outcome<LoadedText>>;
+  load(request: LoadRequest, options?: CallOptions): Promise<Outcome<LoadedText>>;
   /** Runs one select of core's and gives its values in wire form, one list for each output. */
-  fetch(request: FetchRequest): Promise<Outcome<FetchedValues>>;
+  fetch(request: FetchRequest, options?: CallOptions): Promise<Outcome<FetchedValues>>;
   /** The tables of a database; on a server, those of these schemas alone, where some are named. */
   introspect(schemas?: readonly string[] | null): Promise<Outcome<Introspection>>;
   /** Makes the schema and the rows in one transaction; rows that a constraint refuses are left out and counted. */
   make(request: MakeRequest): Promise<Outcome<MakeReport>>;
   /** Runs a script, by its file, into a new database. */
-  runScript(path: string): Promise<Outcome<ScriptReport>>;
+  runScript(path: string, options?: CallOptions): Promise<Outcome<ScriptReport>>;
   /** Runs statements of the program's own that make or remove what it works in. */
   execute(statements: readonly string[]): Promise<Outcome<null>>;
   /** Runs one reading statement of the program's own. */
-  read(sql: string, parameters: Readonly<Record<string, BoundParameter>>): Promise<Outcome<readonly (readonly unknown[])[]>>;
-  /** Ends whatever is running, at once; the next call starts anew. */
-  stop(): void;
+  read(
+    sql: string,
+    parameters: Readonly<Record<string, BoundParameter>>,
+    options?: CallOptions,
+  ): Promise<Outcome<readonly (readonly unknown[])[]>>;
   close(): Promise<void>;
 }

@@ -121,9 +121,10 @@ describe.each(SERVERS)('a statement on %s', (name) => {
   test('that a person stops is ended on the server', async () => {
     const engine = openAt(accessTo(name));
     const watcher = openAt(accessTo(name));
-    const asked = engine.read(endless[name], {});
+    const stopping = new AbortController();
+    const asked = engine.read(endless[name], {}, { signal: stopping.signal });
     await expect.poll(async () => Number((await valuesOf(watcher, running[name]))[0])).toBe(1);
-    engine.stop();
+    stopping.abort();
     expect(await asked).toMatchObject({ ok: false, problem: { code: 'ended', message: 'Stopped.' } });
     await expect.poll(async () => Number((await valuesOf(watcher, running[name]))[0])).toBe(0);
     await engine.close();
@@ -356,8 +357,9 @@ test('an embedded PostgreSQL keeps its folder for itself, and a statement past i
   const second = openEmbedded(options);
   expect(await second.at(null).read('select 1', {})).toMatchObject({ ok: false, problem: { code: 'busy' } });
   await second.close();
-  const endless = first.at(null).read('select count(*) from generate_series(1, 100000000000)', {});
-  setTimeout(() => first.at(null).stop(), 500);
+  const endless = first
+    .at(null)
+    .read('select count(*) from generate_series(1, 100000000000)', {}, { signal: AbortSignal.timeout(500) });
   expect(await endless).toMatchObject({ ok: false, problem: { code: 'ended' } });
   expect(await valuesOf(first.at(null), 'select id from kept')).toEqual(['7']);
   await first.close();

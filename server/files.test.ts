@@ -6,8 +6,10 @@ import { temporaryFolder } from '../tests/database.js';
 import { BoundFiles } from './jobs/index.js';
 import { titleIn } from './routes/messages.js';
 import { Store, type StoredTree } from './store/index.js';
+import { Texts } from './workers/index.js';
 
 const folder = temporaryFolder();
+const texts = new Texts();
 let store: Store;
 let files: BoundFiles;
 let states: FileState[];
@@ -22,7 +24,7 @@ beforeEach(() => {
   file = join(folder.path, `tree-${turn}.kin`);
   writeFileSync(file, "tree 'A'\n\nentity Bow\n  id integer key\n");
   store = new Store(join(folder.path, `store-${turn}.db`));
-  files = new BoundFiles(store, {
+  files = new BoundFiles(store, texts, {
     titleIn,
     changed: (tree) => void changed.push(tree),
     state: (_tree, state) => void states.push(state),
@@ -34,7 +36,10 @@ afterEach(async () => {
   store.close();
 });
 
-afterAll(() => folder.remove());
+afterAll(async () => {
+  await texts.close();
+  folder.remove();
+});
 
 async function opened(): Promise<StoredTree> {
   const tree = await files.open(file);
@@ -107,7 +112,7 @@ describe('a tree that is bound to a file', () => {
     const tree = await opened();
     await files.close();
     writeFileSync(file, tree.text.replace("'A'", "'Later'"));
-    files = new BoundFiles(store, { titleIn, changed: (now) => void changed.push(now), state: () => undefined });
+    files = new BoundFiles(store, texts, { titleIn, changed: (now) => void changed.push(now), state: () => undefined });
     files.watchAll();
     await until(() => changed.length > 0);
     expect(store.tree(tree.id)?.title).toBe('Later');

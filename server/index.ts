@@ -1,11 +1,12 @@
 /** The server: the store, the open databases, and the routes before them. */
-import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import { chmodSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import type { AddressInfo } from 'node:net';
 import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import express, { type ErrorRequestHandler } from 'express';
 import { pino } from 'pino';
 import { LONGEST_TEXT } from '../contract/index.js';
+import { lockFolder } from '../engines/index.js';
 import { policy, sameHost, tokenNeeded } from './guard/index.js';
 import { BoundFiles, Databases, PlacesInUse, Progress, TreeEvents } from './jobs/index.js';
 import { bringInRoutes } from './routes/bring-in.js';
@@ -16,7 +17,8 @@ import { preferenceRoutes } from './routes/preferences.js';
 import { rowRoutes } from './routes/rows.js';
 import { runRoutes } from './routes/run.js';
 import { treeRoutes } from './routes/trees.js';
-import { Store } from './store/index.js';
+import { openStore, type Store } from './store/index.js';
+import { Texts } from './workers/index.js';
 
 export interface ServeOptions {
   readonly data: string;
@@ -48,19 +50,43 @@ export async function serve(options: ServeOptions): Promise<Serving> {
   if (!LOOPBACK.includes(options.host) && options.token === null) {
     throw new Error(`Listening on ${options.host} lets others in. Give a token: --token, or FAMILY_TREE_TOKEN.`);
   }
-  const root = packageRoot();
   const folder = resolve(options.data);
-  mkdirSync(folder, { recursive: true });
+  // What is kept is its owner’s alone to read.
+  process.umask(0o077);
+  mkdirSync(folder, { recursive: true, mode: 0o700 });
+  chmodSync(folder, 0o700);
+  const unlock = lockFolder(join(folder, 'family-tree.lock'));
+  if (typeof unlock === 'number')
+    throw new Error(
+      `Another Family Tree (process ${unlock}) is running over ${folder}. Open its page, or stop it; or name another folder: --data.`,
+    );
+  try {
+    return await serveOver(folder, unlock, options);
+  } catch (error) {
+    unlock();
+    throw error;
+  }
+}
+
+/** Starts the workbench over a data folder that is this process’s own. */
+async function serveOver(folder: string, unlock: () => void, options: ServeOptions): Promise<Serving> {
+  const root = packageRoot();
   // What a server that was ended left half done is made anew when it is asked for.
   for (const file of readdirSync(folder))
     if (/\.scratch-\d+\.db|\.uploading/.test(file)) rmSync(join(folder, file), { force: true });
   const log = pino({ level: options.quiet === true ? 'silent' : 'warn' });
-  const store = new Store(join(folder, 'family-tree.db'));
-  removeForgotten(folder, store);
+  const { store, aside, began } = openStore(join(folder, 'family-tree.db'));
+  if (aside !== null)
+    process.stderr.write(
+      `The trees of ${folder} could not be read: the store is damaged. It was set aside as ${aside}, and a new one begun. To save what is in it: sqlite3 ${aside} .recover\n`,
+    );
+  // What a store that is new does not know of may be somebody’s all the same.
+  if (!began) removeForgotten(folder, store);
+  const texts = new Texts();
   const places = new PlacesInUse(folder);
-  const databases = new Databases(folder, places, (error) => log.error({ error }, 'a database could not be made'));
+  const databases = new Databases(folder, store, places, (error) => log.error({ err: error }, 'a database could not be made'));
   const events = new TreeEvents();
-  const files = new BoundFiles(store, {
+  const files = new BoundFiles(store, texts, {
     titleIn,
     changed: (tree, source) => {
       databases.renew(tree);
@@ -88,8 +114,9 @@ export async function serve(options: ServeOptions): Promise<Serving> {
     listening.closeAllConnections();
     await new Promise((done) => listening.close(done));
     await files.close();
-    await databases.close();
+    await Promise.all([databases.close(), texts.close()]);
     store.close();
+    unlock();
   };
 
   app.use(sameHost(guard), tokenNeeded(guard), policy());
@@ -105,6 +132,7 @@ export async function serve(options: ServeOptions): Promise<Serving> {
       folder,
       given,
       uploadLimit: options.uploadLimit,
+      texts,
     }),
     databaseRoutes({ store, databases, places }),
   );
@@ -128,9 +156,10 @@ export async function serve(options: ServeOptions): Promise<Serving> {
   });
   const failed: ErrorRequestHandler = (error: { status?: number; type?: string; code?: string }, request, response, _next) => {
     const tooLarge = error.type === 'entity.too.large';
-    const malformed = error.status === 400;
+    // The request’s own fault: its encoding, its form, its address.
+    const refused = error.status !== undefined && error.status >= 400 && error.status < 500 ? error.status : null;
     const full = error.code === 'SQLITE_FULL' || error.code === 'ENOSPC';
-    if (!tooLarge && !malformed) log.error({ error, url: request.url }, 'a request failed');
+    if (!tooLarge && refused === null) log.error({ err: error, url: request.url }, 'a request failed');
     if (response.headersSent) response.end();
     else if (tooLarge)
       response.status(413).json({ message: 'This is more than the server takes. A text may hold 2,000,000 characters at most.' });
@@ -138,7 +167,7 @@ export async function serve(options: ServeOptions): Promise<Serving> {
       response.status(507).json({
         message: 'The disk of this machine is full. The text was not saved; it is kept in your browser until there is room.',
       });
-    else if (malformed) response.status(400).json({ message: 'The request is not well formed.' });
+    else if (refused !== null) response.status(refused).json({ message: 'The request is not well formed.' });
     else response.status(500).json({ message: 'Something went wrong in this program. What was saved is safe.' });
   };
   app.use(failed);
@@ -159,10 +188,10 @@ export async function serve(options: ServeOptions): Promise<Serving> {
 
 /** Removes databases that were brought in again and never taken in: those of this program's naming that no tree looks at. */
 function removeForgotten(folder: string, store: Store): void {
-  const wanted = new Set(store.trees().flatMap(({ id, database }) => [database ?? '', `${id}.copy.db`]));
+  const wanted = new Set(store.trees().flatMap(({ id, database }) => [database ?? '', `${id}.copy.db`, `${id}.embedded`]));
   // An embedded engine keeps its data in a folder.
   for (const file of readdirSync(folder))
-    if (/^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}(\.copy\.db|\.db|\.postgres)$/.test(file) && !wanted.has(file))
+    if (/^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}(\.copy\.db|\.db|\.postgres|\.embedded)$/.test(file) && !wanted.has(file))
       rmSync(join(folder, file), { force: true, recursive: true });
 }
 

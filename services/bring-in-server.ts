@@ -1,6 +1,8 @@
+import { readdir, stat } from 'node:fs/promises';
+import { join } from 'node:path';
 import { chosenTables, importSchema } from '../core/import/index.js';
 import { type Engine, type Outcome, openEmbedded, type ScriptReport, type ServerAccess } from '../engines/index.js';
-import type { BroughtIn, Step } from './bring-in.js';
+import { type BroughtIn, growsPast, largestFrom, type Step } from './bring-in.js';
 import { openAt } from './look-around.js';
 import { openScratch } from './scratch.js';
 
@@ -40,10 +42,21 @@ export async function bringInPostgresScript(
   step: Step = () => {},
 ): Promise<Outcome<BroughtIn>> {
   step('Running the script into an embedded PostgreSQL, which takes some seconds to start');
+  const { size } = await stat(script);
+  const mostBytes = largestFrom(size) + EMPTY_FOLDER;
+  const grown = new AbortController();
+  const looking = setInterval(
+    () => void sizeBelow(folder).then((bytes) => (bytes > mostBytes ? grown.abort() : undefined)),
+    LOOK_EVERY,
+  );
   const embedded = openEmbedded({ folder, label: title, milliseconds: LONGEST_SCRIPT });
   try {
-    return await ranAndTold(embedded.at(null), script, title, 'PostgreSQL', step);
+    const told = await ranAndTold(embedded.at(null), script, title, 'PostgreSQL', step, grown.signal);
+    return grown.signal.aborted
+      ? { ok: false, problem: { code: 'refused', message: growsPast(mostBytes - EMPTY_FOLDER) } }
+      : told;
   } finally {
+    clearInterval(looking);
     await embedded.close();
   }
 }
@@ -66,8 +79,33 @@ export async function bringInScriptOn(
   }
 }
 
-async function ranAndTold(engine: Engine, script: string, title: string, name: string, step: Step): Promise<Outcome<BroughtIn>> {
-  const ran = await engine.runScript(script);
+/** What an embedded PostgreSQL keeps with no table in it, with its log. */
+const EMPTY_FOLDER = 128 * 1024 ** 2;
+const LOOK_EVERY = 1000;
+
+/** How much the files below a folder hold, in bytes; what is gone meanwhile counts nothing. */
+async function sizeBelow(folder: string): Promise<number> {
+  const entries = await readdir(folder, { withFileTypes: true, recursive: true }).catch(() => []);
+  const sizes = entries
+    .filter((entry) => entry.isFile())
+    .map((entry) =>
+      stat(join(entry.parentPath, entry.name)).then(
+        ({ size }) => size,
+        () => 0,
+      ),
+    );
+  return (await Promise.all(sizes)).reduce((sum, size) => sum + size, 0);
+}
+
+async function ranAndTold(
+  engine: Engine,
+  script: string,
+  title: string,
+  name: string,
+  step: Step,
+  signal?: AbortSignal,
+): Promise<Outcome<BroughtIn>> {
+  const ran = await engine.runScript(script, signal === undefined ? {} : { signal });
   if (!ran.ok) return ran;
   if (ran.value.made === 0) {
     const [first] = ran.value.failed;

@@ -71,9 +71,11 @@ export async function bringInScript(
   }
   await removeAt(into);
   step('Running the script into a database of its own');
-  const engine = openSqlite({ path: into, mode: 'make', milliseconds: LONGEST_SCRIPT, label: basename(script) });
+  const mostBytes = largestFrom(size);
+  const engine = openSqlite({ path: into, mode: 'make', milliseconds: LONGEST_SCRIPT, label: basename(script), mostBytes });
   try {
     const ran = await engine.runScript(script);
+    if (!ran.ok && ran.problem.code === 'full') return { ok: false, problem: { code: 'refused', message: growsPast(mostBytes) } };
     if (!ran.ok) return ran;
     if (ran.value.made === 0) {
       const [first] = ran.value.failed;
@@ -85,6 +87,17 @@ export async function bringInScript(
   } finally {
     await engine.close();
   }
+}
+
+/** How large the database of a script may grow, by the script’s own size: rows that are written out are larger as text. */
+export function largestFrom(scriptBytes: number): number {
+  return Math.min(4 * 1024 ** 3, Math.max(64 * 1024 ** 2, scriptBytes * 8));
+}
+
+/** What a script is told that makes more than it holds. */
+export function growsPast(bytes: number): string {
+  const most = Math.round(bytes / 1024 / 1024);
+  return `This script makes more than ${most} MB, which is more than one of its size may. Run it into a database of your own, and bring that in.`;
 }
 
 /** Removes a database with all that SQLite may have left beside it. */

@@ -63,7 +63,8 @@ export async function checkRows(
     const bound = bind(bindings, inputs, dialect.values);
     if (!bound.ok) return { ok: false as const, message: bound.problems.join(' ') };
     const options = { typesHold: false, rowLimit };
-    const read = await engine.fetch({ query: select, outputs, parameters: bound.parameters, options });
+    const call = { patient: true, ...(signal === undefined ? {} : { signal }) };
+    const read = await engine.fetch({ query: select, outputs, parameters: bound.parameters, options }, call);
     return read.ok ? { ok: true as const, cells: read.value.cells } : { ok: false as const, message: read.problem.message };
   };
   for (const question of rowQuestions(model, { dialect, text })) {

@@ -14,6 +14,41 @@ export interface Surroundings {
   readonly privileged: boolean;
 }
 
+/**
+ * What a login could do beyond the database that it works in, in words; null where that is no more than any login. Of a
+ * server that does not answer nothing is known.
+ */
+export async function powersOf(access: ServerAccess): Promise<string | null> {
+  const engine = openAt(access);
+  try {
+    const isPostgres = access.address.engine === 'postgres';
+    const read = await engine.read(isPostgres ? POSTGRES_POWERS : MARIADB_POWERS, {});
+    const powers = read.ok ? read.value.map(([what]) => String(what)) : [];
+    return powers.length === 0 ? null : `${access.address.user} ${powers.join(', ')}`;
+  } finally {
+    await engine.close();
+  }
+}
+
+/** PostgreSQL, 22.5 “Predefined Roles”; a superuser is a member of none and may do all. */
+const POSTGRES_POWERS = `
+  select 'is a superuser: it can run programs on the server, read and write its files, and change every database'
+  from pg_roles where rolname = current_user and rolsuper
+  union all
+  select case rolname when 'pg_execute_server_program' then 'can run programs on the server'
+    when 'pg_write_server_files' then 'can write files of the server' else 'can read files of the server' end
+  from pg_roles
+  where rolname in ('pg_execute_server_program', 'pg_write_server_files', 'pg_read_server_files')
+    and pg_has_role(current_user, oid, 'member') and not (select rolsuper from pg_roles where rolname = current_user)`;
+
+/** MariaDB, “GRANT”: global privileges. */
+const MARIADB_POWERS = `
+  select case privilege_type when 'FILE' then 'can read and write files of the server (FILE)'
+    when 'SUPER' then 'can change settings of the whole server (SUPER)' else 'can change every database on the server' end
+  from information_schema.user_privileges
+  where replace(grantee, '''', '') = current_user() and privilege_type in ('FILE', 'SUPER', 'DROP')
+  order by privilege_type`;
+
 /** Opens the engine of a server's address. */
 export function openAt(access: ServerAccess): Engine {
   return access.address.engine === 'postgres' ? openPostgres(access) : openMariadb(access);

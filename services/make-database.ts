@@ -27,10 +27,15 @@ const LONGEST_MAKE = 60_000;
 /** What the engine does not look at while rows are put in. */
 const HELD_BY_NONE = ['broken-rule', 'unkept-promise'];
 
-/** Makes a new database from a design, with its samples. A file that is there already is replaced. */
-export async function makeDatabase(design: Design, path: string): Promise<Outcome<MadeDatabase>> {
+/**
+ * Makes a new database from a design, with its samples. A file that is there already is replaced.
+ *
+ * @param mostBytes how large it may grow
+ */
+export async function makeDatabase(design: Design, path: string, mostBytes?: number): Promise<Outcome<MadeDatabase>> {
   for (const suffix of ['', '-wal', '-shm']) await rm(`${path}${suffix}`, { force: true });
-  const engine = openSqlite({ path, mode: 'make', milliseconds: LONGEST_MAKE });
+  const size = mostBytes === undefined ? {} : { mostBytes };
+  const engine = openSqlite({ path, mode: 'make', milliseconds: LONGEST_MAKE, ...size });
   try {
     return await fillDatabase(design, engine);
   } finally {

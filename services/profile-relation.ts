@@ -49,7 +49,10 @@ export async function profileRelation(
   for (const statement of profileStatements(design.model, relation, design.dialect.values)) {
     const { select } = statement;
     statements.push(design.dialect.printQuery(select));
-    const read = await engine.fetch({ query: select, outputs: numbersOf(select), parameters: {}, options: GROUPS });
+    const read = await engine.fetch(
+      { query: select, outputs: numbersOf(select), parameters: {}, options: GROUPS },
+      { patient: true },
+    );
     if (!read.ok) return { ok: false, problem: read.problem.message };
     const [first = [], second = []] = read.value.cells;
     const count = Number(first[0] ?? 0);

@@ -14,6 +14,8 @@ export interface RunRequest {
     | { readonly kind: 'saved'; readonly name: string }
     | { readonly kind: 'text'; readonly text: string; readonly parameters: readonly ParameterSyntax[] };
   readonly parameters: Readonly<Record<string, string | null>>;
+  /** Stops this query, and nothing else. */
+  readonly signal?: AbortSignal;
   readonly sampleKeys: Readonly<Record<string, Wire>>;
   /** The database was made here, so its constraints keep types and keys. */
   readonly madeHere: boolean;
@@ -57,7 +59,8 @@ export async function runQuery(design: Design, engine: Engine, request: RunReque
   );
   if (!bound.ok) return { ok: false, findings: [], problems: bound.problems };
   const options = { typesHold: request.madeHere, rowLimit: request.rowLimit };
-  const loaded = await engine.load({ woven: weave(plan), parameters: bound.parameters, options });
+  const asked = { woven: weave(plan), parameters: bound.parameters, options };
+  const loaded = await engine.load(asked, { patient: true, ...(request.signal === undefined ? {} : { signal: request.signal }) });
   if (!loaded.ok) return { ok: false, findings: [], problems: [loaded.problem.message] };
   const { text, rows, log, cuts } = loaded.value;
   if (plan.cardinality === 'one' && rows !== 1) {

@@ -18,6 +18,8 @@ afterAll(async () => {
   folder.remove();
 });
 
+const ENDLESS = 'with recursive n(i) as (select 1 union all select i + 1 from n) select count(*) from n';
+
 describe('the demo', () => {
   test('makes every row that it asks for, some of which break a rule, to be found', () => {
     expect(library.made).toMatchObject({
@@ -212,11 +214,13 @@ describe('an engine', () => {
     await engine.close();
   });
 
-  test('stops what runs when it is told to, and takes the next call', async () => {
+  test('stops what runs when it is told to, holds up no short question meanwhile, and takes the call that waits behind it', async () => {
     const engine = openSqlite({ path: join(folder.path, 'twice.db'), mode: 'look', milliseconds: 30_000 });
-    const endless = engine.read('with recursive n(i) as (select 1 union all select i + 1 from n) select count(*) from n', {});
-    setTimeout(() => engine.stop(), 800);
+    const endless = engine.read(ENDLESS, {}, { signal: AbortSignal.timeout(800), patient: true });
+    const second = engine.read('select 2', {}, { patient: true });
+    expect(await engine.read('select 3', {})).toEqual({ ok: true, value: [[3]] });
     expect(await endless).toEqual({ ok: false, problem: { code: 'ended', message: 'Stopped.' } });
+    expect(await second).toEqual({ ok: true, value: [[2]] });
     expect(await engine.read('select 1', {})).toEqual({ ok: true, value: [[1]] });
     await engine.close();
     expect(await engine.read('select 1', {})).toMatchObject({ ok: false, problem: { message: 'This database is closed.' } });

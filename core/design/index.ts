@@ -5,6 +5,8 @@ import { type Model, type Reference, type Resolved, resolve } from '../model/ind
 import { type DialectName, type Finding, parse, type Syntax } from '../notation/index.js';
 import { type SchemaOf, schemaOf } from '../schema/index.js';
 
+export { type StatedSql, statedSqlOf } from './stated-sql.js';
+
 export interface Design extends SchemaOf {
   /** What the schema is written in, and queries are asked in. */
   readonly dialect: Dialect;

@@ -2,6 +2,7 @@ import { type Model, resolve } from '../model/index.js';
 import { type Declaration, format, parse } from '../notation/index.js';
 import { foreignKeyColumns, type Schema, schemaOf, type Table } from '../schema/index.js';
 import { tableShape } from '../sql/index.js';
+import { admitted } from './admitted.js';
 import { statementOf } from './constraints.js';
 import { importEngines, shapesOf } from './engines.js';
 import { type Existing, fullName, type GivenNames, isSpeakable, NO_NAMES, placeOf, targetOf } from './existing.js';
@@ -32,7 +33,8 @@ const MOST_PASSES = 8;
  * Nothing is taken on trust: the schema that the text makes is compared with the database's own, and what its
  * sentences turn out not to say is kept as SQL instead. What is still missing then is in the report.
  */
-export function importSchema(existing: Existing, title: string, given: GivenNames = NO_NAMES): Imported {
+export function importSchema(found: Existing, title: string, given: GivenNames = NO_NAMES): Imported {
+  const { existing, refused } = admitted(found);
   const engine = importEngines[existing.dialect];
   const carried: Carried = {
     whole: new Set(),
@@ -58,7 +60,7 @@ export function importSchema(existing: Existing, title: string, given: GivenName
       text,
       summary: summaryOf(existing, written),
       kept: keptLines(existing, schema, written, carried),
-      report: missing(existing, shapes, schema),
+      report: [...refused, ...missing(existing, shapes, schema)],
     };
   }
 }

@@ -13,7 +13,10 @@ export type Row = Record<string, unknown>;
 export interface Cut {
   /** The load, as a path from the root; empty for the root rows. */
   readonly path: string;
+  /** How many rows are left. */
   readonly limit: number;
+  /** The length of the answer that cut it, in characters; null where it was the number of rows. */
+  readonly size: number | null;
 }
 
 export interface LoadAnswer {
@@ -51,7 +54,7 @@ export function* loadByBatch(dialect: Dialect, { woven, parameters, options }: L
   ): Computation<Loaded> {
     const all = keys === null ? parameters : { ...parameters, keys: bound };
     const fetched = yield* fetch(dialect, { query, outputs, parameters: all, options }, keys, path, span);
-    if (fetched.cut) cuts.push({ path, limit: options.rowLimit });
+    if (fetched.cut) cuts.push({ path, limit: options.rowLimit, size: null });
     log.push(fetched.entry);
     return {
       rows: makeRows(outputs, fetched.cells, kind),

@@ -17,39 +17,43 @@ export type Bound =
 
 /** The values of a plan's parameters, each read as its declared type; or what is missing or does not fit. */
 export function bind(bindings: readonly Binding[], inputs: RunInputs, values: EngineValues): Bound {
-  const parameters: Record<string, BoundValue> = {};
+  const parameters = new Map<string, BoundValue>();
   const problems: string[] = [];
   for (const { name, from, type } of bindings) {
     switch (from.kind) {
       case 'clock':
-        parameters[name] = from.which === 'now' ? inputs.now : inputs.now.slice(0, 10);
+        parameters.set(name, from.which === 'now' ? inputs.now : inputs.now.slice(0, 10));
         break;
       case 'sample row': {
         const row = `${from.entity}(${from.row})`;
-        const key = Object.hasOwn(inputs.sampleKeys, row) ? inputs.sampleKeys[row] : undefined;
+        const key = sampleKey(inputs, row);
         if (key === undefined)
           problems.push(`There is no sample row ${row} in this database. Give the key instead, as in ${from.entity}(1).`);
-        else parameters[name] = values.bind(type, key);
+        else parameters.set(name, values.bind(type, key));
         break;
       }
       case 'parameter': {
         const written = Object.hasOwn(inputs.parameters, from.parameter) ? (inputs.parameters[from.parameter] ?? null) : null;
         if (written === null) {
           if (!from.optional) problems.push(`The query needs a value for ${from.parameter}.`);
-          parameters[name] = null;
+          parameters.set(name, null);
           break;
         }
-        const sample = from.type.kind === 'row' ? inputs.sampleKeys[`${from.type.entity}(${written})`] : undefined;
+        const sample = from.type.kind === 'row' ? sampleKey(inputs, `${from.type.entity}(${written})`) : undefined;
         if (sample !== undefined) {
-          parameters[name] = values.bind(type, sample);
+          parameters.set(name, values.bind(type, sample));
           break;
         }
         const parsed = parseWire(type, written);
-        if (parsed.ok) parameters[name] = values.bind(type, parsed.value);
+        if (parsed.ok) parameters.set(name, values.bind(type, parsed.value));
         else problems.push(`${from.parameter}: ${parsed.problem}`);
         break;
       }
     }
   }
-  return problems.length === 0 ? { ok: true, parameters } : { ok: false, problems };
+  return problems.length === 0 ? { ok: true, parameters: Object.fromEntries(parameters) } : { ok: false, problems };
+}
+
+function sampleKey({ sampleKeys }: RunInputs, row: string): Wire | undefined {
+  return Object.hasOwn(sampleKeys, row) ? sampleKeys[row] : undefined;
 }

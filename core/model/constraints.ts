@@ -1,4 +1,5 @@
 import type { EntityLine, KeptLine, Name, OrderTerm } from '../notation/index.js';
+import { reachesOf, readStated } from '../sql/index.js';
 import type { Context } from './context.js';
 import { memberOf } from './context.js';
 import { type EntityDraft, lineageOf, type Resolution, unknownMember, unknownName, wrong } from './draft.js';
@@ -65,7 +66,7 @@ export function finishEntity(resolution: Resolution, draft: EntityDraft, base: E
         orderBy = resolveOrder({ ...context, label: `${draft.name}, order by` }, line.terms);
         break;
       case 'kept':
-        kept.push(keptOf(resolution, line));
+        kept.push(...keptOf(resolution, line));
         break;
       case 'note':
         note = line.text.value;
@@ -99,9 +100,19 @@ export function finishEntity(resolution: Resolution, draft: EntityDraft, base: E
   };
 }
 
-/** SQL that a line keeps, with its lines joined; it is of the tree's dialect where the line does not say. */
-export function keptOf({ dialect }: Resolution, line: KeptLine): Kept {
-  return { sql: line.sql.map((text) => text.value).join('\n'), dialect: line.dialect ?? dialect, span: line.span };
+/**
+ * SQL that a line keeps, with its lines joined; it is of the tree's dialect where the line does not say. Nothing, with a
+ * finding, where it is more than one thing or does more than make it: it would be run as soon as the tables are made.
+ */
+export function keptOf(resolution: Resolution, line: KeptLine): Kept[] {
+  const sql = line.sql.map((text) => text.value).join('\n');
+  const dialect = line.dialect ?? resolution.dialect;
+  const read = readStated(sql, dialect);
+  if (!read.ok) {
+    wrong(resolution, 'kept-sql', line.span, `This kept SQL is left out: ${read.why}.`);
+    return [];
+  }
+  return [{ sql, dialect, form: read.form, reaches: reachesOf(dialect, read.tokens), span: line.span }];
 }
 
 /** Finishes a pivot: the constraints that stand below its storage line. */
@@ -161,7 +172,7 @@ export function finishPivot<Pivot extends AnyPivotRelation>(
       const check = resolveNamedCondition(context, line, checks);
       if (check !== null) checks.push(check);
     } else if (line.kind === 'kept') {
-      keptInTable.push(keptOf(resolution, line));
+      keptInTable.push(...keptOf(resolution, line));
     } else if (line.kind !== 'field' && line.kind !== 'note') {
       wrong(
         resolution,

@@ -1,4 +1,5 @@
 import type { EntityLine, Literal, Modifier, Name, TypeSyntax } from '../notation/index.js';
+import { expressionFault, typeFault } from '../sql/index.js';
 import {
   characters,
   type DefaultValue,
@@ -54,9 +55,9 @@ export function resolveField(resolution: Resolution, owner: string, line: FieldL
     allowed,
     onUpdateNow: has('on update now'),
     physical: {
-      declaration: find(line.modifiers, 'stored as')?.declaration.value ?? null,
+      declaration: declarationOf(resolution, label, find(line.modifiers, 'stored as')),
       collation: find(line.modifiers, 'collate')?.name.text ?? null,
-      generated: generatedOf(line.modifiers),
+      generated: generatedOf(resolution, label, find(line.modifiers, 'generated')),
       notNull: has('not null'),
       neverReused: has('never reused'),
     },
@@ -75,9 +76,22 @@ function find<K extends Modifier['kind']>(modifiers: readonly Modifier[], kind: 
   return modifiers.find((modifier): modifier is Extract<Modifier, { kind: K }> => modifier.kind === kind);
 }
 
-function generatedOf(modifiers: readonly Modifier[]): PhysicalColumn['generated'] {
-  const generated = find(modifiers, 'generated');
-  return generated === undefined ? null : { sql: generated.sql.value, stored: generated.stored };
+type ModifierOf<K extends Modifier['kind']> = Extract<Modifier, { kind: K }> | undefined;
+
+function declarationOf(resolution: Resolution, label: string, stated: ModifierOf<'stored as'>): string | null {
+  if (stated === undefined) return null;
+  const fault = typeFault(stated.declaration.value, resolution.dialect);
+  return fault === null
+    ? stated.declaration.value
+    : wrong(resolution, 'stated-type', stated.span, `${label}, stored as: this is not one type, since ${fault}.`);
+}
+
+function generatedOf(resolution: Resolution, label: string, stated: ModifierOf<'generated'>): PhysicalColumn['generated'] {
+  if (stated === undefined) return null;
+  const fault = expressionFault(stated.sql.value, resolution.dialect, true);
+  return fault === null
+    ? { sql: stated.sql.value, stored: stated.stored }
+    : wrong(resolution, 'stated-sql', stated.span, `${label}, generated as: this is not one expression, since ${fault}.`);
 }
 
 function resolveDefault(
@@ -90,7 +104,12 @@ function resolveDefault(
   if (stated === undefined) return null;
   if (stated.value.kind === 'null') return { kind: 'sql', sql: 'NULL' };
   const literal = stated.value;
-  if (literal.kind === 'sql') return { kind: 'sql', sql: literal.sql };
+  if (literal.kind === 'sql') {
+    const fault = expressionFault(literal.sql, resolution.dialect, false);
+    return fault === null
+      ? { kind: 'sql', sql: literal.sql }
+      : wrong(resolution, 'stated-sql', literal.span, `${label}, default: this is not one expression, since ${fault}.`);
+  }
   if (literal.kind === 'today' || literal.kind === 'now') {
     const fits = literal.kind === 'today' ? ['date', 'timestamp'] : ['timestamp', 'date', 'time'];
     if (fits.includes(type.kind)) return { kind: literal.kind };
@@ -156,8 +175,12 @@ export function resolveType(resolution: Resolution, type: TypeSyntax): ValueType
       return { kind: 'decimal', precision: type.precision, scale: type.scale };
     case 'text':
       return { kind: 'text', length: type.length };
-    case 'sql':
-      return { kind: 'sql', declaration: type.declaration };
+    case 'sql': {
+      const fault = typeFault(type.declaration, resolution.dialect);
+      return fault === null
+        ? { kind: 'sql', declaration: type.declaration }
+        : wrong(resolution, 'stated-type', type.span, `sql('…'): this is not one type, since ${fault}.`);
+    }
     default:
       return { kind: type.kind };
   }

@@ -1,5 +1,5 @@
 import type { DeleteRule, DialectName, GeneratorSyntax, Span } from '../notation/index.js';
-import type { TableName } from '../sql/index.js';
+import type { StatedForm, TableName } from '../sql/index.js';
 import type { DefaultValue, ValueType, Wire } from '../values/index.js';
 import type { Expression, ExpressionType, Hop } from './expression.js';
 
@@ -52,6 +52,10 @@ export interface PhysicalStyle {
 export interface Kept {
   readonly sql: string;
   readonly dialect: DialectName;
+  /** A part of a table, or a statement that makes one thing. */
+  readonly form: StatedForm;
+  /** In what it reaches beyond the tables of its own database, in words. */
+  readonly reaches: readonly string[];
   readonly span: Span;
 }
 

@@ -9,6 +9,7 @@ import type {
   Syntax,
   TreeSyntax,
 } from '../notation/index.js';
+import { typeFault } from '../sql/index.js';
 import { normalTimestamp } from '../values/index.js';
 import { resolveAlwaysLoads } from './always-load.js';
 import { finishEntity, keptOf } from './constraints.js';
@@ -364,10 +365,14 @@ function treeOf(
       case 'dialect':
         break;
       case 'stored type':
-        types.set(line.type, line.declaration.value);
+        {
+          const fault = typeFault(line.declaration.value, resolution.dialect);
+          if (fault === null) types.set(line.type, line.declaration.value);
+          else wrong(resolution, 'stated-type', line.span, `stored ${line.type} as: this is not one type, since ${fault}.`);
+        }
         break;
       case 'kept':
-        kept.push(keptOf(resolution, line));
+        kept.push(...keptOf(resolution, line));
         break;
       case 'tables as stated':
       case 'references without columns':

@@ -6,5 +6,6 @@ export { mariadbStatements } from './mariadb-script.js';
 export { postgresStatements } from './postgres-script.js';
 export { type ScriptStatement, statementsOf } from './script.js';
 export { dialectOfScript } from './script-dialect.js';
+export * from './stated/index.js';
 export * from './statement.js';
 export { tableShape } from './table-shape.js';

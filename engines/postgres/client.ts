@@ -9,11 +9,16 @@ const AS_TEXT = { getTypeParser: () => (text: string) => text };
 export function connectionOf(client: pg.ClientBase): Connection {
   return {
     async query(sql, values = []) {
-      const request = { text: sql, values: [...values], rowMode: 'array' as const, types: AS_TEXT };
-      const result: unknown = await client.query(request);
-      // Several statements in one text give several results.
-      const last: unknown = Array.isArray(result) ? result.at(-1) : result;
-      return (last as pg.QueryArrayResult).rows ?? [];
+      // The extended protocol takes one statement: the server refuses a second behind it (PostgreSQL, 55.2.3).
+      const request = {
+        text: sql,
+        values: [...values],
+        rowMode: 'array' as const,
+        types: AS_TEXT,
+        queryMode: 'extended' as const,
+      };
+      const result: pg.QueryArrayResult = await client.query(request);
+      return result.rows ?? [];
     },
   };
 }

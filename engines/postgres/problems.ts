@@ -17,6 +17,11 @@ export function problemOf(error: unknown, label: string): Problem {
   if (code === '57014') return { code: 'timeout', message: `${label} stopped the statement: it took longer than it may.` };
   if (code === '55P03')
     return { code: 'busy', message: `${label}: another program holds a lock that this waits for. Try again.` };
+  if (code === 'XX001' || code === 'XX002')
+    return {
+      code: 'damaged',
+      message: `${label} is damaged: ${plain(message)}. Set its folder aside, and begin with a new one.`,
+    };
   if (code.startsWith('28')) return wrongPassword(label);
   if (code === '3D000') return { code: 'missing', message: `${label}: there is no such database on the server.` };
   if (code === '3F000') return { code: 'missing', message: `${label}: there is no such schema.` };

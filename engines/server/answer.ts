@@ -2,8 +2,9 @@ import type { Dialect } from '../../core/dialects/index.js';
 import { fetch, loadByBatch, type Statement, type StatementResult } from '../../core/load/index.js';
 import type { BoundParameter } from '../../core/values/index.js';
 import { driveLater } from '../driver.js';
-import type { FetchedValues, Introspection, LoadedText, MakeReport, PlanStep, Problem, ScriptReport } from '../engine.js';
+import type { Introspection, LoadedText, MakeReport, PlanStep, Problem, ScriptReport } from '../engine.js';
 import type { Ask } from '../protocol.js';
+import { answerCells, answerText } from '../sized.js';
 import type { Connection, Positional, RawRows } from './connection.js';
 
 /** What differs from one kind of server to another. */
@@ -54,13 +55,13 @@ export async function answer(kind: ServerKind, connection: Connection, ask: Ask,
               : await kind.explain(connection, kind.positional(statement.sent, statement.parameters)).catch(() => []);
           log.push({ ...entry, steps });
         }
-        const value: LoadedText = { text: JSON.stringify(loaded.rows), rows: loaded.rows.length, log, cuts: loaded.cuts };
+        const { text, rows, cut } = answerText(loaded.rows);
+        const value: LoadedText = { text, rows, log, cuts: cut === null ? loaded.cuts : [...loaded.cuts, cut] };
         return value;
       });
     case 'fetch': {
       const { cells, cut } = await reading(kind, connection, () => driveLater(fetch(kind.dialect, ask.request), execute));
-      const value: FetchedValues = { cells, cut };
-      return value;
+      return answerCells({ cells, cut });
     }
     case 'introspect':
       return reading(kind, connection, () => kind.introspect(connection, ask.schemas));

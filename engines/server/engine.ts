@@ -1,5 +1,5 @@
 import { askingEngine } from '../asking.js';
-import type { Engine, Outcome } from '../engine.js';
+import type { CallOptions, Engine, Outcome } from '../engine.js';
 import type { Ask } from '../protocol.js';
 import { answer, type ServerKind } from './answer.js';
 import type { Pool, Taken } from './pool.js';
@@ -19,14 +19,16 @@ export interface ServerOptions {
  * used again.
  */
 export function openServer(kind: ServerKind, pool: Pool, { label, milliseconds }: ServerOptions): Engine {
-  const busy = new Set<Running>();
   let closed: Promise<void> | null = null;
 
-  const call = <T>(ask: Ask): Promise<Outcome<T>> => {
+  const call = <T>(ask: Ask, { signal }: CallOptions = {}): Promise<Outcome<T>> => {
     if (closed !== null) return Promise.resolve({ ok: false, problem: { code: 'ended', message: 'This database is closed.' } });
+    const stopped: Outcome<never> = { ok: false, problem: { code: 'ended', message: 'Stopped.' } };
+    if (signal?.aborted === true) return Promise.resolve(stopped);
     return new Promise((resolve) => {
+      const aborted = () => void end(running, stopped);
+      signal?.addEventListener('abort', aborted, { once: true });
       const running: Running = { taken: null, sql: null, ended: null, tell: resolve };
-      busy.add(running);
       const timer = setTimeout(() => {
         const seconds = Math.round(milliseconds / 100) / 10;
         const what = running.sql === null ? '' : `, while this ran:\n${running.sql}`;
@@ -34,7 +36,7 @@ export function openServer(kind: ServerKind, pool: Pool, { label, milliseconds }
       }, milliseconds);
       void work<T>(ask, running).then((outcome) => {
         clearTimeout(timer);
-        busy.delete(running);
+        signal?.removeEventListener('abort', aborted);
         giveBack(running, running.ended !== null);
         resolve(running.ended ?? outcome);
       });
@@ -64,16 +66,12 @@ export function openServer(kind: ServerKind, pool: Pool, { label, milliseconds }
     running.ended = outcome;
     const cancelled = running.taken?.cancel().catch(() => null);
     await Promise.race([cancelled, new Promise((done) => setTimeout(done, GRACE).unref())]);
-    busy.delete(running);
     giveBack(running, true);
     running.tell(outcome);
   };
 
   return {
     ...askingEngine(kind.dialect.name, call),
-    stop: () => {
-      for (const running of busy) void end(running, { ok: false, problem: { code: 'ended', message: 'Stopped.' } });
-    },
     close: () => {
       closed ??= pool.close();
       return closed;

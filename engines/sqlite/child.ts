@@ -5,6 +5,7 @@ import { fetch, loadByBatch, type Statement, type StatementResult } from '../../
 import { drive } from '../driver.js';
 import type { LoadedText, Outcome } from '../engine.js';
 import type { Ask, AskMessage, ChildMessage, OpenMode } from '../protocol.js';
+import { answerCells, answerText } from '../sized.js';
 import { explain } from './explain.js';
 import { introspect } from './introspect.js';
 import { make } from './make.js';
@@ -12,11 +13,11 @@ import { openDatabase } from './open.js';
 import { problemOf } from './problems.js';
 import { runScript } from './run-script.js';
 
-const [path = '', mode = 'look', label = ''] = process.argv.slice(2);
+const [path = '', mode = 'look', label = '', mostBytes = '0'] = process.argv.slice(2);
 let database: Database.Database | null = null;
 
 function open(): Database.Database {
-  database ??= openDatabase(path, mode as OpenMode);
+  database ??= openDatabase(path, mode as OpenMode, Number(mostBytes));
   return database;
 }
 
@@ -37,17 +38,18 @@ function answer(id: number, ask: Ask): unknown {
     case 'load': {
       // One read transaction: all statements of a query see the same state.
       const loaded = db.transaction(() => drive(loadByBatch(sqliteDialect, ask.request), executor(db, id)))();
+      const { text, rows, cut } = answerText(loaded.rows);
       const value: LoadedText = {
-        text: JSON.stringify(loaded.rows),
-        rows: loaded.rows.length,
+        text,
+        rows,
         log: loaded.log.map((entry) => ({ ...entry, steps: explain(db, entry.plain) })),
-        cuts: loaded.cuts,
+        cuts: cut === null ? loaded.cuts : [...loaded.cuts, cut],
       };
       return value;
     }
     case 'fetch': {
       const { cells, cut } = drive(fetch(sqliteDialect, ask.request), executor(db, id));
-      return { cells, cut };
+      return answerCells({ cells, cut });
     }
     case 'introspect':
       return introspect(db);
@@ -60,7 +62,7 @@ function answer(id: number, ask: Ask): unknown {
       return report;
     }
     case 'execute':
-      for (const statement of ask.statements) db.exec(statement);
+      for (const statement of ask.statements) db.prepare(statement).run();
       return null;
     case 'read':
       send({ kind: 'running', id, sql: ask.sql });

@@ -1,7 +1,7 @@
 import { basename } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { askingEngine } from '../asking.js';
-import { openChild } from '../child.js';
+import { openChild, type ProcessWatch } from '../child.js';
 import type { Engine } from '../engine.js';
 import type { OpenMode } from '../protocol.js';
 
@@ -12,15 +12,43 @@ export interface SqliteOptions {
   readonly label?: string;
   /** How long one call may take. */
   readonly milliseconds: number;
+  /** How large the file may grow, in bytes. */
+  readonly mostBytes?: number;
+  readonly processes?: ProcessWatch;
 }
 
 const OWN_FILE = fileURLToPath(import.meta.url);
 const CHILD_FILE = fileURLToPath(new URL(OWN_FILE.endsWith('.ts') ? './child.ts' : './child.js', import.meta.url));
 const MOST_MEMORY_MB = 2048;
 
-/** A SQLite database in a child process: better-sqlite3 cannot be interrupted. The file stays sound when it is ended. */
+/** What is asked while somebody waits at a page. */
+const SHORT = new Set(['load', 'fetch', 'read']);
+
+/** What a file may grow to where nothing is said. */
+const MOST_BYTES = 2 * 1024 ** 3;
+
+/**
+ * A SQLite database in a child process: better-sqlite3 cannot be interrupted. The file stays sound when it is ended. One
+ * that is only looked at has a second process for short questions, so that a long one does not hold them up.
+ */
 export function openSqlite(options: SqliteOptions): Engine {
-  const { path, mode, label = basename(path), milliseconds } = options;
-  const child = openChild({ file: CHILD_FILE, args: [path, mode, label], milliseconds, memoryMegabytes: MOST_MEMORY_MB });
-  return { ...askingEngine('sqlite', (ask) => child.call(ask, null)), stop: child.stop, close: child.close };
+  const { path, mode, label = basename(path), milliseconds, mostBytes = MOST_BYTES, processes } = options;
+  const open = () =>
+    openChild({
+      file: CHILD_FILE,
+      args: [path, mode, label, String(mostBytes)],
+      milliseconds,
+      memoryMegabytes: MOST_MEMORY_MB,
+      ...(processes === undefined ? {} : { processes }),
+    });
+  const long = open();
+  const short = mode === 'look' ? open() : long;
+  return {
+    ...askingEngine('sqlite', (ask, { signal, patient } = {}) =>
+      (SHORT.has(ask.kind) && patient !== true ? short : long).call(ask, null, signal),
+    ),
+    close: async () => {
+      await Promise.all([long.close(), short.close()]);
+    },
+  };
 }

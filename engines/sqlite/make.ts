@@ -19,7 +19,8 @@ export function make(db: Database.Database, request: MakeRequest, running: (sql:
     db.pragma('defer_foreign_keys = on');
     for (const statement of [...request.before, ...request.after]) {
       running(statement);
-      db.exec(statement);
+      // One statement, whatever the text made of it: the driver refuses a second behind it.
+      db.prepare(statement).run();
     }
     for (const insert of request.inserts) {
       running(insert.into);

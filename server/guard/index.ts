@@ -43,19 +43,25 @@ export function tokenNeeded({ token }: GuardOptions): RequestHandler {
     const shown = typeof request.query.token === 'string' ? request.query.token : undefined;
     if (shown !== undefined && same(shown, token)) {
       response.cookie(COOKIE, token, { httpOnly: true, sameSite: 'strict' });
-      response.redirect(request.path);
+      // Two slashes would name another host.
+      response.redirect(`/${request.path.replace(/^[\\/]+/, '')}`);
       return;
     }
-    if (
-      [bearer, cookie === undefined ? undefined : decodeURIComponent(cookie)].some(
-        (given) => given !== undefined && same(given, token),
-      )
-    ) {
+    if ([bearer, decoded(cookie)].some((given) => given !== undefined && same(given, token))) {
       next();
       return;
     }
     response.status(401).json({ message: 'This server needs its token. Open it with ?token=… in the address.' });
   };
+}
+
+/** What a cookie holds; as it stands where it is not well formed. */
+function decoded(cookie: string | undefined): string | undefined {
+  try {
+    return cookie === undefined ? undefined : decodeURIComponent(cookie);
+  } catch {
+    return cookie;
+  }
 }
 
 function same(given: string, token: string): boolean {

@@ -1,6 +1,6 @@
 /** Long work, and what it keeps open. */
 
-export { Databases, type OpenDatabase } from './databases.js';
+export { Databases, type TreeAsk } from './databases.js';
 export { BoundFiles } from './files.js';
 export { PlacesInUse, passwordIn, shownAddress } from './places.js';
 export { Progress } from './progress.js';

@@ -1,34 +1,18 @@
-import { join } from 'node:path';
-import { type Embedded, openEmbedded, readAddress, type ServerAccess, writeAddress } from '../../engines/index.js';
+import { readAddress, type ServerAccess, writeAddress } from '../../engines/index.js';
 import { PASSWORD_VARIABLE, PasswordKeeper, withAuthority } from '../../services/index.js';
 import type { StoredTree } from '../store/index.js';
 
 /** What it takes to open a server's database; or why it cannot be, in words. */
 export type Access = { readonly access: ServerAccess } | { readonly problem: string };
 
-const EMBEDDED_FOLDER = 'embedded';
-/** Its first start takes some seconds. */
-const LONGEST_EMBEDDED = 60_000;
-
-/** The servers and engines that trees use: their passwords, and the one embedded PostgreSQL. */
+/** The servers that trees use, and their passwords. */
 export class PlacesInUse {
   private readonly keeper: PasswordKeeper;
   /** Passwords that a person gave for as long as the program runs, by address. */
   private readonly given = new Map<string, string>();
-  private running: Embedded | null = null;
 
-  constructor(private readonly folder: string) {
+  constructor(folder: string) {
     this.keeper = new PasswordKeeper(folder);
-  }
-
-  /** The embedded PostgreSQL, in which each tree has a schema of its own. */
-  embedded(): Embedded {
-    this.running ??= openEmbedded({
-      folder: join(this.folder, EMBEDDED_FOLDER),
-      label: 'The embedded PostgreSQL',
-      milliseconds: LONGEST_EMBEDDED,
-    });
-    return this.running;
   }
 
   /** How a tree's server is opened. */
@@ -55,10 +39,6 @@ export class PlacesInUse {
     if (password === null) return null;
     this.given.set(address, password);
     return keep ? this.keeper.encrypt(password) : null;
-  }
-
-  async close(): Promise<void> {
-    await this.running?.close();
   }
 }
 

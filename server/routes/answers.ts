@@ -1,5 +1,7 @@
 import type { Request, Response } from 'express';
 import * as v from 'valibot';
+import type { Databases, TreeAsk } from '../jobs/index.js';
+import type { StoredTree } from '../store/index.js';
 
 /** A body, parsed by its schema; null after a 400 that says what does not fit. */
 export function bodyOf<T extends v.GenericSchema>(schema: T, request: Request, response: Response): v.InferOutput<T> | null {
@@ -18,3 +20,26 @@ export function bodyOf<T extends v.GenericSchema>(schema: T, request: Request, r
 export function notFound(response: Response, what: string): void {
   response.status(404).json({ message: `${what} is not there.` });
 }
+
+/** Sends what a tree's database answers. Whoever asked may stop waiting; then the work is stopped too, and no other. */
+export async function answerOf(
+  databases: Databases,
+  tree: StoredTree,
+  name: TreeAsk,
+  argument: unknown,
+  response: Response,
+  refuse: (problem: string) => object,
+): Promise<void> {
+  const asking = new AbortController();
+  response.on('close', () => {
+    if (!response.writableEnded) asking.abort();
+  });
+  const answer = await databases.ask(tree, name, argument, asking.signal);
+  if (response.destroyed) return;
+  if ('problem' in answer) response.json(refuse(answer.problem));
+  else if (answer.json === MISSING) notFound(response, 'What was asked for');
+  else response.set('content-type', 'application/json; charset=utf-8').end(answer.json);
+}
+
+/** How a database says that the text has no such thing. */
+const MISSING = JSON.stringify({ missing: true });

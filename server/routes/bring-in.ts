@@ -12,10 +12,10 @@ import {
   type WorkStep,
 } from '../../contract/index.js';
 import type { Existing } from '../../core/import/index.js';
-import { bringAgain } from '../../core/revisions/index.js';
 import { removeAt } from '../../services/index.js';
 import type { Databases, Progress, TreeEvents } from '../jobs/index.js';
 import { inUseOf, type Store, type StoredTree } from '../store/index.js';
+import { WorkLost } from '../workers/index.js';
 import { bodyOf, notFound } from './answers.js';
 import { messageOf, titleIn } from './messages.js';
 import { againFromServer, type Came, fromServer, type Places, Refused, uploaded, whereItLies } from './receive.js';
@@ -59,7 +59,9 @@ export function bringInRoutes(routes: BringInRoutes): Router {
       const wanted = bodyOf(BringInPath, request, response);
       return wanted === null ? null : await whereItLies(wanted.path, routes, work.step);
     } catch (error) {
-      if (error instanceof Refused) response.status(error.status).set('connection', 'close').json({ message: error.message });
+      if (error instanceof WorkLost) response.status(422).json({ message: `It could not be brought in: ${error.message}.` });
+      else if (error instanceof Refused)
+        response.status(error.status).set('connection', 'close').json({ message: error.message });
       else if ((error as NodeJS.ErrnoException).code === 'ENOSPC')
         response.status(507).json({ message: 'The file does not fit on the disk of this machine.' });
       else if (!request.destroyed || !response.headersSent) throw error;
@@ -106,7 +108,7 @@ export function bringInRoutes(routes: BringInRoutes): Router {
     if (came === null) return;
     // The file may be another by now, under the same name.
     if (came.arrival.source.kind !== 'upload') await databases.reopen(tree);
-    const { text, changes } = bringAgain(tree.text, existingOf(kept), came.brought.existing);
+    const { text, changes } = await routes.texts.does('bringAgain', [tree.text, existingOf(kept), came.brought.existing]);
     const id = randomUUID();
     pending.set(id, { ...came, tree: tree.id });
     for (const [old, { database }] of pending) {

@@ -1,9 +1,9 @@
 import { type Request, type Response, Router } from 'express';
-import { LockDatabase, type Surroundings, TryDatabase, UseDatabase } from '../../contract/index.js';
+import { AgreeToSql, LockDatabase, type Surroundings, TryDatabase, UseDatabase } from '../../contract/index.js';
 import { readAddress } from '../../engines/index.js';
 import { lookAround } from '../../services/index.js';
 import { type Databases, type PlacesInUse, passwordIn, shownAddress } from '../jobs/index.js';
-import { inUseOf, type Store } from '../store/index.js';
+import { digestWithPowers, inUseOf, type Store } from '../store/index.js';
 import { bodyOf, notFound } from './answers.js';
 import { messageOf } from './messages.js';
 
@@ -79,6 +79,23 @@ export function databaseRoutes({ store, databases, places }: DatabaseRoutes): Ro
     if (changed === null) return;
     await databases.reopen(changed);
     response.json(messageOf(changed));
+  });
+
+  router.post('/trees/:id/sql', (request, response) => {
+    const wanted = bodyOf(AgreeToSql, request, response);
+    const tree = store.tree(request.params.id);
+    if (wanted === null) return;
+    const state = tree === null ? null : databases.stateOf(tree.id);
+    if (tree === null || state?.status !== 'asks') {
+      notFound(response, 'A question about SQL of this tree');
+      return;
+    }
+    // A person agrees to what was shown, and to nothing that came in between.
+    const shown = new Set(state.statements.map(({ digest }) => digest));
+    const digests = wanted.digests.filter((digest) => shown.has(digest));
+    store.agree(tree.id, [...digests, ...(wanted.powers ? digests.map(digestWithPowers) : [])]);
+    databases.renew(tree);
+    response.json(messageOf(tree));
   });
 
   router.patch('/trees/:id/database', async (request, response) => {

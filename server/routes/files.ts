@@ -1,4 +1,4 @@
-import { readdir } from 'node:fs/promises';
+import { readdir, realpath } from 'node:fs/promises';
 import { join, relative, resolve, sep } from 'node:path';
 import { Router } from 'express';
 import { OpenFile } from '../../contract/index.js';
@@ -12,8 +12,8 @@ export function fileRoutes({ files, folder }: { files: BoundFiles; folder: strin
   router.post('/files', async (request, response) => {
     const wanted = bodyOf(OpenFile, request, response);
     if (wanted === null) return;
-    const path = folder === null ? null : resolve(folder, wanted.path);
-    if (folder === null || path === null || !path.startsWith(resolve(folder) + sep) || !path.endsWith('.kin')) {
+    const path = folder === null ? null : await pathBelow(folder, wanted.path);
+    if (path === null || !path.endsWith('.kin')) {
       response.status(403).json({ message: 'Only .kin files below the folder that was given at the start can be opened.' });
       return;
     }
@@ -22,6 +22,16 @@ export function fileRoutes({ files, folder }: { files: BoundFiles; folder: strin
     else response.status(201).json(messageOf(opened));
   });
   return router;
+}
+
+/** Where a file really lies that is named below a folder; null where its name, or a link, leads out of the folder. */
+export async function pathBelow(folder: string, wanted: string): Promise<string | null> {
+  const named = resolve(folder, wanted);
+  if (!named.startsWith(resolve(folder) + sep)) return null;
+  const path = await realpath(named).catch(() => null);
+  // What is not there is said by whoever reads it.
+  if (path === null) return named;
+  return path.startsWith((await realpath(folder)) + sep) ? path : null;
 }
 
 /** Texts, databases and scripts, by their names. */

@@ -1,24 +1,17 @@
 import { randomUUID } from 'node:crypto';
 import { createWriteStream } from 'node:fs';
-import { readFile, rename, rm } from 'node:fs/promises';
-import { join, resolve, sep } from 'node:path';
+import { open, rename, rm, stat } from 'node:fs/promises';
+import { join } from 'node:path';
 import { Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { Request } from 'express';
 import type { Arrival, BringInAddress } from '../../contract/index.js';
 import { patternsIn } from '../../core/import/index.js';
-import { dialectOfScript } from '../../core/sql/index.js';
-import {
-  type BroughtIn,
-  bringIn,
-  bringInPostgresScript,
-  bringInScript,
-  bringInServer,
-  removeAt,
-  titleOf,
-} from '../../services/index.js';
+import { type BroughtIn, removeAt, titleOf } from '../../services/index.js';
 import { type PlacesInUse, passwordIn, shownAddress } from '../jobs/index.js';
 import { partOf, type StoredTree } from '../store/index.js';
+import type { Texts } from '../workers/index.js';
+import { pathBelow } from './files.js';
 
 const HEADER = Buffer.from('SQLite format 3\0', 'latin1');
 
@@ -30,6 +23,8 @@ export interface Places {
   readonly given: string | null;
   readonly uploadLimit: number;
   readonly places: PlacesInUse;
+  /** Where they are read, and their texts written. */
+  readonly texts: Texts;
 }
 
 /** A database that came in, and the file that is looked at: a name in the data folder, or a path of its own. */
@@ -57,7 +52,11 @@ export class Refused extends Error {
 }
 
 /** Takes an upload to the data folder, and brings it in from there. */
-export async function uploaded(request: Request, { folder, uploadLimit }: Places, step: (what: string) => void): Promise<Came> {
+export async function uploaded(
+  request: Request,
+  { folder, uploadLimit, texts }: Places,
+  step: (what: string) => void,
+): Promise<Came> {
   const name = typeof request.query.name === 'string' ? request.query.name.slice(0, 200) : 'database.db';
   const id = randomUUID();
   const path = join(folder, `${id}.uploading`);
@@ -67,9 +66,9 @@ export async function uploaded(request: Request, { folder, uploadLimit }: Places
     if (announced > uploadLimit) throw new Refused(413, tooLarge(name, uploadLimit));
     const isScript = /\.sql$/i.test(name);
     await pipeline(request, checked(name, uploadLimit, isScript), createWriteStream(path, { flags: 'wx' }));
-    const came = isScript ? await fromScript(path, name, folder, id, step) : null;
+    const came = isScript ? await fromScript(texts, path, name, folder, id, step) : null;
     if (came !== null) return { ...came, arrival: { ...came.arrival, source: { kind: 'upload', name } } };
-    const brought = await bringIn(path, titleOf(name), join(folder, file), step);
+    const brought = await texts.does('bringIn', [path, titleOf(name), join(folder, file)], step);
     if (!brought.ok) throw new Refused(422, brought.problem.message.replaceAll(path, name).replaceAll(`${id}.uploading`, name));
     if (brought.value.path === path) await rename(path, join(folder, file));
     const arrival = { ...arrivalFrom(brought.value, 'upload', name), copied: null };
@@ -85,10 +84,26 @@ export async function uploaded(request: Request, { folder, uploadLimit }: Places
 /** How much of a script is looked at to know what it was written for. */
 const TELLING = 200_000;
 
+async function headOf(path: string): Promise<string> {
+  const file = await open(path);
+  try {
+    const { buffer, bytesRead } = await file.read(Buffer.alloc(TELLING), 0, TELLING, 0);
+    return buffer.subarray(0, bytesRead).toString('utf8');
+  } finally {
+    await file.close();
+  }
+}
+
 /** Runs a script into a database of its own: a SQLite file, or an embedded PostgreSQL. */
-async function fromScript(path: string, name: string, folder: string, id: string, step: (what: string) => void): Promise<Came> {
-  const head = (await readFile(path, 'utf8')).slice(0, TELLING);
-  const dialect = dialectOfScript(head);
+async function fromScript(
+  texts: Texts,
+  path: string,
+  name: string,
+  folder: string,
+  id: string,
+  step: (what: string) => void,
+): Promise<Came> {
+  const dialect = await texts.does('dialectOfScript', [await headOf(path)]);
   if (dialect === 'mariadb')
     throw new Refused(
       422,
@@ -97,8 +112,8 @@ async function fromScript(path: string, name: string, folder: string, id: string
   const isPostgres = dialect === 'postgres';
   const database = isPostgres ? `${id}.postgres` : `${id}.db`;
   const brought = isPostgres
-    ? await bringInPostgresScript(path, titleOf(name), join(folder, database), step)
-    : await bringInScript(path, titleOf(name), join(folder, database), step);
+    ? await texts.does('bringInPostgresScript', [path, titleOf(name), join(folder, database)], step)
+    : await texts.does('bringInScript', [path, titleOf(name), join(folder, database)], step);
   if (!brought.ok) {
     await removeAt(join(folder, database));
     await rm(join(folder, database), { recursive: true, force: true });
@@ -111,7 +126,7 @@ async function fromScript(path: string, name: string, folder: string, id: string
 /** Brings in a database from a server: its catalogue alone, no row of it. */
 export async function fromServer(
   wanted: BringInAddress,
-  { places }: Pick<Places, 'places'>,
+  { places, texts }: Pick<Places, 'places' | 'texts'>,
   step: (what: string) => void,
 ): Promise<Came> {
   const password = wanted.password ?? passwordIn(wanted.address);
@@ -120,7 +135,7 @@ export async function fromServer(
   const { host, database } = opened.access.address;
   const tables = patternsIn(wanted.tables);
   const part = { schemas: wanted.schemas, tables: tables.length === 0 ? null : tables };
-  const brought = await bringInServer(opened.access, titleOf(database === '' ? host : database), part, step);
+  const brought = await texts.does('bringInServer', [opened.access, titleOf(database === '' ? host : database), part], step);
   if (!brought.ok) throw new Refused(422, brought.problem.message);
   const address = shownAddress(wanted.address);
   const place: CamePlace = {
@@ -138,31 +153,36 @@ const LONGEST_LOOK = 60_000;
 /** Brings in again what a tree came from on a server. */
 export async function againFromServer(
   tree: StoredTree,
-  { places }: Pick<Places, 'places'>,
+  { places, texts }: Pick<Places, 'places' | 'texts'>,
   step: (what: string) => void,
 ): Promise<Came> {
   const opened = await places.of(tree, LONGEST_LOOK);
   if ('problem' in opened) throw new Refused(422, opened.problem);
-  const brought = await bringInServer(opened.access, tree.title, partOf(tree), step);
+  const brought = await texts.does('bringInServer', [opened.access, tree.title, partOf(tree)], step);
   if (!brought.ok) throw new Refused(422, brought.problem.message);
   return { brought: brought.value, database: '', place: tree, arrival: arrivalFrom(brought.value, 'server', tree.address ?? '') };
 }
 
 /** Brings in a file below the given folder, where it lies. */
-export async function whereItLies(wanted: string, { folder, given }: Places, step: (what: string) => void): Promise<Came> {
-  const path = given === null ? null : resolve(given, wanted);
-  if (given === null || path === null || !path.startsWith(resolve(given) + sep))
+export async function whereItLies(wanted: string, { folder, given, texts }: Places, step: (what: string) => void): Promise<Came> {
+  const path = given === null ? null : await pathBelow(given, wanted);
+  if (path === null)
     throw new Refused(
       403,
       'Only files below the folder that was given at the start can be brought in. Start the server with --folder.',
     );
+  const isRegular = await stat(path).then(
+    (found) => found.isFile(),
+    () => true,
+  );
+  if (!isRegular) throw new Refused(422, `${wanted} is no regular file.`);
   const file = `${randomUUID()}.db`;
   const copy = join(folder, file);
   if (/\.sql$/i.test(path)) {
-    const came = await fromScript(path, wanted, folder, file.replace(/\.db$/, ''), step);
+    const came = await fromScript(texts, path, wanted, folder, file.replace(/\.db$/, ''), step);
     return { ...came, arrival: { ...came.arrival, source: { kind: 'path', name: wanted } } };
   }
-  const brought = await bringIn(path, titleOf(path), copy, step);
+  const brought = await texts.does('bringIn', [path, titleOf(path), copy], step);
   if (!brought.ok) {
     await removeAt(copy);
     throw new Refused(422, brought.problem.message);

@@ -1,12 +1,8 @@
 import { Router } from 'express';
-import { type RowChoices, Run, type RunResult, type TreeEvent } from '../../contract/index.js';
-import { parseParameters } from '../../core/notation/index.js';
-import { type RunRequest, rowChoices, runQuery } from '../../services/index.js';
+import { type RowChoices, Run, type TreeEvent } from '../../contract/index.js';
 import type { BoundFiles, Databases, TreeEvents } from '../jobs/index.js';
 import type { Store } from '../store/index.js';
-import { bodyOf, notFound } from './answers.js';
-
-const MOST_ROWS = 5000;
+import { answerOf, bodyOf, notFound } from './answers.js';
 
 export interface RunRoutes {
   readonly store: Store;
@@ -50,53 +46,15 @@ export function runRoutes({ store, databases, files, events }: RunRoutes): Route
       notFound(response, 'This tree');
       return;
     }
-    const database = await databases.ready(tree);
-    if ('problem' in database) {
-      response.json({ ok: false, findings: [], problems: [database.problem] } satisfies RunResult);
-      return;
-    }
-    // Whoever asked may stop waiting; then the statement is stopped too.
-    response.on('close', () => {
-      if (!response.writableEnded) database.engine.stop();
-    });
-    const outcome = await runQuery(database.design, database.engine, {
-      query: queryOf(wanted.query),
-      parameters: wanted.parameters,
-      sampleKeys: database.sampleKeys,
-      madeHere: database.madeHere,
-      rowLimit: MOST_ROWS,
-    });
-    const result: RunResult = outcome.ok
-      ? {
-          ok: true,
-          ...outcome.answer,
-          log: outcome.answer.log.map((entry) => ({ ...entry, parameters: [...entry.parameters], steps: [...entry.steps] })),
-          cuts: [...outcome.answer.cuts],
-          revision: database.revision,
-        }
-      : {
-          ok: false,
-          findings: outcome.findings.map(({ weight, code, message, span }) => ({ weight, code, message, span })),
-          problems: [...outcome.problems],
-        };
-    response.json(result);
+    await answerOf(databases, tree, 'run', wanted, response, (problem) => ({ ok: false, findings: [], problems: [problem] }));
   });
 
   router.get('/trees/:id/choices/:entity', async (request, response) => {
     const tree = store.tree(request.params.id);
-    const database = tree === null ? null : await databases.ready(tree);
-    if (database === null || 'problem' in database || !database.design.model.entities.has(request.params.entity)) {
-      response.json({ rows: [], more: false } satisfies RowChoices);
-      return;
-    }
-    response.json(
-      (await rowChoices(database.design, database.engine, request.params.entity, database.madeHere)) satisfies RowChoices,
-    );
+    const none: RowChoices = { rows: [], more: false };
+    if (tree === null) response.json(none);
+    else await answerOf(databases, tree, 'choices', request.params.entity, response, () => none);
   });
 
   return router;
-}
-
-function queryOf(wanted: Run['query']): RunRequest['query'] {
-  return wanted.kind === 'saved' ? wanted : { kind: 'text', text: wanted.text, parameters: parseParameters(wanted.head) ?? [] };
 }

@@ -66,9 +66,9 @@ export function treeRoutes({ store, databases, demo, uploadLimit, files, events,
     const wanted = bodyOf(SaveText, request, response);
     if (wanted === null) return;
     const before = store.tree(request.params.id);
-    // What was brought together with the file's text may be written over it.
-    if (wanted.overFile !== undefined && before !== null) store.setFileText(before.id, wanted.overFile);
-    const outcome = store.save(request.params.id, wanted.text, titleIn(wanted.text), wanted.basedOn);
+    // What was brought together with the file's text may be written over it, once that is a revision.
+    const over = before?.file === null ? null : (wanted.overFile ?? null);
+    const outcome = store.save(request.params.id, wanted.text, titleIn(wanted.text), wanted.basedOn, 'page', over);
     switch (outcome.kind) {
       case 'missing':
         notFound(response, 'This tree');

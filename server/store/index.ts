@@ -1,3 +1,5 @@
 /** What the program keeps for itself. */
+export { digestOf, digestWithPowers } from './digest.js';
 export { inUseOf, partOf } from './in-use.js';
+export { type OpenedStore, openStore } from './open.js';
 export { type RevisionSource, type SaveOutcome, Store, type StoredRevision, type StoredTree } from './store.js';

@@ -57,6 +57,12 @@ const SCHEMA = `
     saved_at text not null default (strftime('%Y-%m-%dT%H:%M:%fZ', 'now')),
     primary key (tree_id, number)
   ) strict;
+  create table if not exists agreed_sql (
+    tree_id text not null references trees (id),
+    digest text not null,
+    agreed_at text not null default (strftime('%Y-%m-%dT%H:%M:%fZ', 'now')),
+    primary key (tree_id, digest)
+  ) strict, without rowid;
   create table if not exists preferences (name text primary key, value text not null) strict;
 `;
 
@@ -127,21 +133,53 @@ export class Store {
     return added;
   }
 
-  /** Saves a text as the next revision, if it was based on the latest; else nothing is written. */
-  save(id: string, text: string, title: string, basedOn: number, source: RevisionSource = 'page'): SaveOutcome {
+  /**
+   * Saves a text as the next revision, if it was based on the latest; else nothing is written.
+   *
+   * @param file what the bound file holds and this text was brought together with. It becomes a revision before, and is
+   *   what the file was last seen with from then on, so that it may be written over
+   */
+  save(
+    id: string,
+    text: string,
+    title: string,
+    basedOn: number,
+    source: RevisionSource = 'page',
+    file: string | null = null,
+  ): SaveOutcome {
     return this.database.transaction((): SaveOutcome => {
       const latest = this.tree(id);
       if (latest === null) return { kind: 'missing' };
-      if (latest.text === text) return { kind: 'saved', revision: latest.revision };
-      if (latest.revision !== basedOn) return { kind: 'conflict', latest };
-      const revision = latest.revision + 1;
-      const { added, removed } = changedLines(latest.text, text);
-      this.database
-        .prepare('insert into revisions (tree_id, number, text, source, added, removed) values (?, ?, ?, ?, ?, ?)')
-        .run(id, revision, text, source, added, removed);
+      if (latest.text !== text && latest.revision !== basedOn) return { kind: 'conflict', latest };
+      let { revision } = latest;
+      let before = latest.text;
+      const add = (next: string, from: RevisionSource) => {
+        if (next === before) return;
+        revision += 1;
+        const { added, removed } = changedLines(before, next);
+        this.database
+          .prepare('insert into revisions (tree_id, number, text, source, added, removed) values (?, ?, ?, ?, ?, ?)')
+          .run(id, revision, next, from, added, removed);
+        before = next;
+      };
+      if (file !== null) {
+        if (!this.hasRevision(id, file)) add(file, 'file');
+        this.setFileText(id, file);
+      }
+      add(text, source);
       this.database.prepare('update trees set title = ? where id = ?').run(title, id);
       return { kind: 'saved', revision };
     })();
+  }
+
+  private hasRevision(id: string, text: string): boolean {
+    return this.lastRevisionOf(id, text) !== null;
+  }
+
+  /** The number of the latest revision that holds a text; null where none does. */
+  lastRevisionOf(id: string, text: string): number | null {
+    const sql = 'select max(number) from revisions where tree_id = ? and text = ?';
+    return this.database.prepare(sql).pluck().get(id, text) as number | null;
   }
 
   /** How a brought-in database came in, as it was kept; null for a tree that was made here. */
@@ -167,6 +205,19 @@ export class Store {
   /** Lets this program write to a tree's database, or no longer. */
   setUnlocked(id: string, unlocked: boolean): void {
     this.database.prepare('update trees set unlocked = ? where id = ?').run(unlocked ? 1 : 0, id);
+  }
+
+  /** The digests of the SQL that a person has agreed to for a tree. */
+  agreed(id: string): string[] {
+    return this.database.prepare('select digest from agreed_sql where tree_id = ?').pluck().all(id) as string[];
+  }
+
+  /** Keeps that a person has agreed to SQL. */
+  agree(id: string, digests: readonly string[]): void {
+    const insert = this.database.prepare('insert or ignore into agreed_sql (tree_id, digest) values (?, ?)');
+    this.database.transaction(() => {
+      for (const digest of digests) insert.run(id, digest);
+    })();
   }
 
   /** The tree that is bound to a file. */

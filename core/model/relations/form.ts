@@ -48,7 +48,7 @@ export function foreignKeysOf(resolution: Resolution, syntax: RelationSyntax): P
   for (const line of syntax.lines) {
     if (line.kind === 'deferred') deferred = true;
     if (line.kind === 'named') named = line.name.text;
-    if (line.kind === 'kept') kept.push(keptOf(resolution, line));
+    if (line.kind === 'kept') kept.push(...keptOf(resolution, line));
   }
   return { deferred, named, kept };
 }

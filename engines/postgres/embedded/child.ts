@@ -3,13 +3,13 @@ import { mkdirSync } from 'node:fs';
 import { dirname } from 'node:path';
 import { PGlite } from '@electric-sql/pglite';
 import type { Outcome } from '../../engine.js';
+import { lockFolder } from '../../lock.js';
 import type { AskMessage, ChildMessage } from '../../protocol.js';
 import { answer } from '../../server/answer.js';
 import type { Connection } from '../../server/connection.js';
 import { clientOver, connectionOf } from '../client.js';
 import { postgresKind } from '../kind.js';
 import { pin } from '../settings.js';
-import { lockFolder } from './lock.js';
 import { streamTo } from './stream.js';
 
 const [folder = '', label = '', milliseconds = '0'] = process.argv.slice(2);
@@ -21,6 +21,24 @@ interface Opened {
   close(): Promise<void>;
 }
 
+/** What is made here is its owner’s alone to read. */
+process.umask(0o077);
+
+/**
+ * Statements run with the rights of a login that is no superuser: the engine’s own user could write files of its folder.
+ * It owns the database, and may read what an earlier version of this program made there as the engine’s own user.
+ */
+const ROLE = 'family_tree';
+const OWN_ROLE = `
+  do $$ begin
+    if not exists (select from pg_roles where rolname = '${ROLE}') then
+      create role ${ROLE} nosuperuser;
+    end if;
+    execute format('alter database %I owner to ${ROLE}', current_database());
+    alter schema public owner to ${ROLE};
+    grant pg_read_all_data to ${ROLE};
+  end $$`;
+
 let opening: Promise<Opened> | null = null;
 let place: string | null = null;
 
@@ -28,10 +46,15 @@ let place: string | null = null;
 async function open(): Promise<Opened> {
   const inMemory = folder === 'memory';
   if (!inMemory) mkdirSync(dirname(folder), { recursive: true });
-  const unlock = inMemory ? () => undefined : lockFolder(`${folder}.lock`);
-  if (unlock === null) throw Object.assign(new Error(`${label} is in use by another process`), { code: '55P03' });
+  const unlock = inMemory ? () => undefined : await lockSoon(`${folder}.lock`);
+  if (typeof unlock === 'number') throw Object.assign(new Error(`${label} is in use by another process`), { code: '55P03' });
   process.on('exit', unlock);
-  const engine = await PGlite.create({ dataDir: inMemory ? 'memory://' : folder });
+  const engine = await PGlite.create({ dataDir: inMemory ? 'memory://' : folder }).catch((error: unknown) => {
+    unlock();
+    const why = error instanceof Error ? error.message : String(error);
+    throw Object.assign(new Error(`its folder cannot be read (${why})`), { code: 'XX001' });
+  });
+  await engine.exec(OWN_ROLE);
   const client = clientOver(streamTo(engine));
   await client.connect();
   const connection = connectionOf(client);
@@ -45,17 +68,32 @@ async function open(): Promise<Opened> {
   };
 }
 
+/** Takes the lock; a process that is just ending may still hold it for a moment. */
+async function lockSoon(file: string): Promise<(() => void) | number> {
+  for (const end = performance.now() + LONGEST_WAIT; ; ) {
+    const unlock = lockFolder(file);
+    if (typeof unlock !== 'number' || performance.now() > end) return unlock;
+    await new Promise((done) => setTimeout(done, 100));
+  }
+}
+
+const LONGEST_WAIT = 3000;
+
 async function handle({ id, place: wanted, ask }: AskMessage): Promise<void> {
   let outcome: Outcome<unknown>;
   try {
     opening ??= open();
     const { connection } = await opening;
+    // A function of a text may have changed it.
+    await connection.query(`set role ${ROLE}`);
     if (wanted !== place) await connection.query("select set_config('search_path', $1, false)", [quoted(wanted ?? 'public')]);
     place = wanted;
     outcome = { ok: true, value: await answer(postgresKind, connection, ask, (sql) => send({ kind: 'running', id, sql })) };
   } catch (error) {
     outcome = { ok: false, problem: postgresKind.problemOf(error, label) };
   }
+  // What could not be opened is tried anew by the next call.
+  if (!outcome.ok && outcome.problem.code === 'damaged') opening = null;
   send({ kind: 'done', id, outcome });
 }
 

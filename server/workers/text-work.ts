@@ -1,0 +1,25 @@
+/** The process that brings databases in and texts together: whatever of that takes long holds nobody up. */
+import { bringAgain, merge } from '../../core/revisions/index.js';
+import { dialectOfScript } from '../../core/sql/index.js';
+import { bringIn, bringInPostgresScript, bringInScript, bringInServer } from '../../services/index.js';
+import { answering } from './answering.js';
+import type { Work } from './messages.js';
+import type { TextWorks } from './texts.js';
+
+/** A function whose arguments come as a list; one that tells its steps takes what it tells them to behind these. */
+function work(call: (...given: never[]) => unknown): Work {
+  const named = call as (...given: readonly unknown[]) => unknown;
+  return (argument, { step }) => named(...(argument as readonly unknown[]), step);
+}
+
+const works: { readonly [Name in keyof TextWorks]: Work } = {
+  merge: work(merge),
+  bringAgain: work(bringAgain),
+  dialectOfScript: work(dialectOfScript),
+  bringIn: work(bringIn),
+  bringInScript: work(bringInScript),
+  bringInPostgresScript: work(bringInPostgresScript),
+  bringInServer: work(bringInServer),
+};
+
+answering(works);

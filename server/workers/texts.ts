@@ -1,0 +1,47 @@
+import { fileURLToPath } from 'node:url';
+import type { bringAgain, merge } from '../../core/revisions/index.js';
+import type { dialectOfScript } from '../../core/sql/index.js';
+import type { bringIn, bringInPostgresScript, bringInScript, bringInServer, Step } from '../../services/index.js';
+import { Worker } from './worker.js';
+
+/** What is computed of texts and catalogues, by the names under which the process knows it. */
+export interface TextWorks {
+  readonly merge: typeof merge;
+  readonly bringAgain: typeof bringAgain;
+  readonly dialectOfScript: typeof dialectOfScript;
+  readonly bringIn: typeof bringIn;
+  readonly bringInScript: typeof bringInScript;
+  readonly bringInPostgresScript: typeof bringInPostgresScript;
+  readonly bringInServer: typeof bringInServer;
+}
+
+const OWN_FILE = fileURLToPath(import.meta.url);
+const MOST_MEMORY_MB = 2048;
+/** A catalogue of thousands of tables takes some seconds to write the text of. */
+const PATIENCE = 60_000;
+
+type Given<Call> = Call extends (...given: infer All) => unknown ? (All extends [...infer Rest, Step?] ? Rest : All) : never;
+type Result<Call> = Call extends (...given: never[]) => infer Value ? Awaited<Value> : never;
+
+/** Brings databases in, and texts together, in a process of its own. */
+export class Texts {
+  private readonly worker = new Worker({
+    file: fileURLToPath(new URL(OWN_FILE.endsWith('.ts') ? './text-work.ts' : './text-work.js', import.meta.url)),
+    memoryMegabytes: MOST_MEMORY_MB,
+    patience: PATIENCE,
+  });
+
+  /** Does one of the works. @throws {WorkLost} where it takes too long, or too much memory */
+  async does<Name extends keyof TextWorks>(
+    name: Name,
+    given: Given<TextWorks[Name]>,
+    step?: (what: string) => void,
+  ): Promise<Result<TextWorks[Name]>> {
+    const options = step === undefined ? {} : { step: (what: unknown) => step(String(what)) };
+    return (await this.worker.ask(name, given, options)) as Result<TextWorks[Name]>;
+  }
+
+  close(): Promise<void> {
+    return this.worker.close();
+  }
+}

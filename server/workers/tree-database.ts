@@ -1,0 +1,331 @@
+import { isAbsolute, join, resolve } from 'node:path';
+import type { DatabaseState } from '../../contract/index.js';
+import { type Design, readDesign, statedSqlOf } from '../../core/design/index.js';
+import { absentFrom } from '../../core/schema/index.js';
+import type { Wire } from '../../core/values/index.js';
+import {
+  type CallOptions,
+  type Embedded,
+  type Engine,
+  type Outcome,
+  openEmbedded,
+  openSqlite,
+  type ServerAccess,
+} from '../../engines/index.js';
+import {
+  fillDatabase,
+  type MadeDatabase,
+  makeDatabase,
+  openAt,
+  openScratch,
+  placeToLook,
+  powersOf,
+  removeAt,
+  setAside,
+  type Workshop,
+} from '../../services/index.js';
+import { digestOf, digestWithPowers, inUseOf, partOf, type StoredTree } from '../store/index.js';
+
+/** A tree, and what it takes to open its database. */
+export interface Wanted {
+  readonly tree: StoredTree;
+  /** Where databases are kept. */
+  readonly folder: string;
+  /** How its server is opened, or why it cannot be; null where it uses none. */
+  readonly access: { readonly access: ServerAccess } | { readonly problem: string } | null;
+  /** Digests of the SQL that a person has agreed to. */
+  readonly agreed: readonly string[];
+}
+
+/** A tree's database, ready to be asked. */
+export interface OpenDatabase {
+  readonly design: Design;
+  readonly engine: Engine;
+  readonly sampleKeys: Readonly<Record<string, Wire>>;
+  readonly madeHere: boolean;
+  readonly revision: number;
+}
+
+const LONGEST_RUN = 15_000;
+/** An embedded engine takes some seconds to start. */
+const LONGEST_EMBEDDED = 60_000;
+/** How large a scratch database may grow. */
+const LARGEST_SCRATCH = 1024 ** 3;
+/** A change is waited out for a moment, so that typing does not make a database for each letter. */
+const CALM = 250;
+
+/**
+ * The database of one open tree. One that is made here is made anew from the text after each change, beside the one in
+ * use, which goes on answering until the new one is ready; a brought-in one is looked at as it is.
+ */
+export class TreeDatabase {
+  private open: OpenDatabase | null = null;
+  /** Takes away what was made to be looked at. */
+  private remove: (() => Promise<void>) | null = null;
+  private wanted: Wanted | null = null;
+  private working: Promise<void> | null = null;
+  private state: DatabaseState | null = null;
+  private embedded: { readonly folder: string; readonly engine: Embedded } | null = null;
+  private stale = false;
+
+  constructor(private readonly tell: (state: DatabaseState) => void) {}
+
+  /** Brings the database up to a tree’s text; gives the state that it comes to. */
+  async renew(wanted: Wanted): Promise<DatabaseState | null> {
+    this.wanted = wanted;
+    this.stale = false;
+    this.working ??= this.work().finally(() => {
+      this.working = null;
+    });
+    await this.working;
+    return this.state;
+  }
+
+  /** Looks at another database from now on; what was made in the one before is taken away. */
+  async reopen(wanted: Wanted): Promise<DatabaseState | null> {
+    await this.working;
+    await this.letGo();
+    return this.renew(wanted);
+  }
+
+  /** The database, once it has caught up with the text as far as the text gives one. */
+  async ready(): Promise<OpenDatabase | { readonly problem: string }> {
+    // What was made here and is gone is made again.
+    if (this.stale && this.wanted !== null && this.working === null) {
+      this.say({ status: 'making', revision: this.wanted.tree.revision });
+      await this.reopen(this.wanted);
+    }
+    await this.working;
+    if (this.open !== null) return this.open;
+    return { problem: problemIn(this.state) };
+  }
+
+  async close(): Promise<void> {
+    await this.working?.catch(() => undefined);
+    await this.letGo();
+    await this.embedded?.engine.close();
+  }
+
+  private async letGo(): Promise<void> {
+    const { open, remove } = this;
+    this.open = null;
+    this.remove = null;
+    await open?.engine.close();
+    await remove?.().catch(() => undefined);
+  }
+
+  private say(state: DatabaseState): void {
+    this.state = state;
+    this.tell(state);
+  }
+
+  private async work(): Promise<void> {
+    for (;;) {
+      const { wanted } = this;
+      if (wanted === null) return;
+      const { tree } = wanted;
+      // The first time there is nothing to go on answering meanwhile, so nothing is waited for.
+      if (tree.kind === 'made' && this.open !== null) await new Promise((done) => setTimeout(done, CALM));
+      if (this.wanted !== wanted) continue;
+      try {
+        const state = tree.kind === 'made' ? await this.makeAnew(wanted) : await this.look(wanted);
+        if (this.wanted === wanted) {
+          this.say(state);
+          return;
+        }
+      } catch (error) {
+        this.say({
+          status: 'failed',
+          revision: tree.revision,
+          message: 'The database could not be made, for a fault in this program. The text is safe.',
+        });
+        throw error;
+      }
+    }
+  }
+
+  private async makeAnew(wanted: Wanted): Promise<DatabaseState> {
+    const started = performance.now();
+    const { tree } = wanted;
+    const failed = (message: string): DatabaseState => ({ status: 'failed', revision: tree.revision, message });
+    const { dialect, kind } = inUseOf(tree);
+    const design = readDesign(tree.text, dialect);
+    const asks = kind === 'sqlite' ? null : await asked(design, wanted);
+    if (asks !== null) return asks;
+    const made = kind === 'sqlite' ? await this.makeFile(wanted, design) : await this.makeElsewhere(wanted, design);
+    if (!made.ok) return failed(made.problem.message);
+    const { engine, remove, database } = made.value;
+    const { sampleKeys, rows, unsatisfied, unheld } = database;
+    const before = { open: this.open, remove: this.remove };
+    this.open = { design, engine: this.watched(engine), sampleKeys, madeHere: true, revision: tree.revision };
+    this.remove = remove;
+    await before.open?.engine.close();
+    await before.remove?.();
+    return {
+      status: 'ready',
+      revision: tree.revision,
+      kind: 'made',
+      rows,
+      absent: [],
+      milliseconds: performance.now() - started,
+      unsatisfied: [...unsatisfied],
+      unheld: [...unheld],
+    };
+  }
+
+  /** An engine whose database, where it turns out to be gone or broken, is made again for the next who asks. */
+  private watched(engine: Engine): Engine {
+    const looking = async <T>(outcome: Promise<Outcome<T>>): Promise<Outcome<T>> => {
+      const had = await outcome;
+      if (!had.ok && (had.problem.code === 'missing' || had.problem.code === 'damaged') && this.open?.engine === own)
+        this.stale = true;
+      return had;
+    };
+    const own: Engine = {
+      ...engine,
+      load: (request, options?: CallOptions) => looking(engine.load(request, options)),
+      fetch: (request, options?: CallOptions) => looking(engine.fetch(request, options)),
+    };
+    return own;
+  }
+
+  /** Makes a SQLite file beside the one in use. */
+  private async makeFile({ tree, folder }: Wanted, design: Design): Promise<Outcome<MadeElsewhere>> {
+    const path = join(folder, `${tree.id}.scratch-${tree.revision}.db`);
+    const inUse = this.open !== null && this.open.revision === tree.revision;
+    if (inUse) await this.letGo();
+    const made = await makeDatabase(design, path, LARGEST_SCRATCH);
+    if (!made.ok) {
+      await removeAt(path);
+      return made;
+    }
+    const engine = openSqlite({ path, mode: 'look', milliseconds: LONGEST_RUN, label: 'The scratch database' });
+    return { ok: true, value: { engine, remove: () => removeAt(path), database: made.value } };
+  }
+
+  /** Makes a database of its own on the engine in use. */
+  private async makeElsewhere(wanted: Wanted, design: Design): Promise<Outcome<MadeElsewhere>> {
+    const { tree } = wanted;
+    const workshop = await this.workshopOf(wanted);
+    if ('problem' in workshop) return { ok: false, problem: { code: 'refused', message: workshop.problem } };
+    const stem = tree.id.replaceAll('-', '').slice(0, 12);
+    const name = `r${tree.revision}`;
+    if (this.open?.revision === tree.revision) await this.letGo();
+    const scratch = await openScratch(workshop, { stem, name, first: this.open === null, design });
+    if (!scratch.ok && scratch.problem.code === 'damaged' && workshop.kind === 'embedded') return this.beginAnew(wanted, design);
+    if (!scratch.ok) return scratch;
+    const made = await fillDatabase(design, scratch.value.engine);
+    if (!made.ok) {
+      await scratch.value.remove();
+      return made;
+    }
+    return { ok: true, value: { ...scratch.value, database: made.value } };
+  }
+
+  /** An embedded engine whose folder is broken begins with another; the broken one is kept, under a name that says so. */
+  private async beginAnew(wanted: Wanted, design: Design): Promise<Outcome<MadeElsewhere>> {
+    const broken = this.embedded;
+    this.embedded = null;
+    await broken?.engine.close();
+    if (broken === null || (await setAside(broken.folder)) === null)
+      return {
+        ok: false,
+        problem: { code: 'damaged', message: 'The embedded PostgreSQL of this tree is broken, and its folder cannot be moved.' },
+      };
+    return this.makeElsewhere(wanted, design);
+  }
+
+  private async workshopOf({ tree, folder, access }: Wanted): Promise<Workshop | { readonly problem: string }> {
+    if (inUseOf(tree).kind === 'embedded')
+      return { kind: 'embedded', embedded: this.embeddedIn(join(folder, `${tree.id}.embedded`), 'The embedded PostgreSQL') };
+    if (tree.unlocked !== 1)
+      return {
+        problem:
+          'The server is locked: nothing is written there. Unlock it in the top bar to try the text in a scratch database on it.',
+      };
+    if (access === null || 'problem' in access) return access ?? { problem: 'This tree names no server.' };
+    return { kind: 'server', access: access.access };
+  }
+
+  private embeddedIn(folder: string, label: string): Embedded {
+    if (this.embedded?.folder !== folder)
+      this.embedded = { folder, engine: openEmbedded({ folder, label, milliseconds: LONGEST_EMBEDDED }) };
+    return this.embedded.engine;
+  }
+
+  private async look(wanted: Wanted): Promise<DatabaseState> {
+    const started = performance.now();
+    const { tree } = wanted;
+    const design = readDesign(tree.text, tree.address === null ? null : inUseOf(tree).dialect);
+    const engine = this.open?.engine ?? (await this.openAsItIs(wanted));
+    if ('problem' in engine) return { status: 'failed', revision: tree.revision, message: engine.problem };
+    this.open = { design, engine, sampleKeys: {}, madeHere: false, revision: tree.revision };
+    const looked = await engine.introspect(partOf(tree).schemas);
+    if (!looked.ok) return { status: 'failed', revision: tree.revision, message: looked.problem.message };
+    return {
+      status: 'ready',
+      revision: tree.revision,
+      kind: 'brought in',
+      rows: {},
+      unsatisfied: [],
+      unheld: [],
+      absent: absentFrom(design.model, looked.value.schema),
+      milliseconds: performance.now() - started,
+    };
+  }
+
+  /** A database that others made, where it lies; or a copy, where it has come to be written in a way that needs one. */
+  private async openAsItIs({ tree, folder, access }: Wanted): Promise<Engine | { readonly problem: string }> {
+    const { kind } = inUseOf(tree);
+    if (kind === 'server')
+      return access === null || 'problem' in access
+        ? (access ?? { problem: 'This tree names no server.' })
+        : openAt(access.access);
+    const path = resolve(folder, tree.database ?? '');
+    if (kind === 'embedded') {
+      // The folder that a script was run into.
+      const own = openEmbedded({ folder: path, label: tree.title, milliseconds: LONGEST_EMBEDDED });
+      return { ...own.at(null), close: () => own.close() };
+    }
+    const place = isAbsolute(tree.database ?? '') ? await placeToLook(path, join(folder, `${tree.id}.copy.db`)) : null;
+    if (place !== null && !place.ok) return { problem: place.problem.message };
+    return openSqlite({ path: place?.value.path ?? path, mode: 'look', milliseconds: LONGEST_RUN, label: tree.title });
+  }
+}
+
+/** A database that was made to be looked at, and how it is taken away. */
+interface MadeElsewhere {
+  readonly engine: Engine;
+  readonly database: MadeDatabase;
+  remove(): Promise<void>;
+}
+
+function problemIn(state: DatabaseState | null): string {
+  if (state?.status === 'failed') return state.message;
+  if (state?.status === 'asks')
+    return 'The text states SQL of its own, which nobody has agreed to yet. Look at it and agree, in the top bar under the database.';
+  return 'The database is not ready yet. Try again in a moment.';
+}
+
+/**
+ * What a person is asked before the tables of a text are made anywhere but in a SQLite file of this program’s own; null
+ * where there is nothing to ask, or it was agreed to before.
+ */
+async function asked(design: Design, { tree, access, agreed }: Wanted): Promise<DatabaseState | null> {
+  const stated = statedSqlOf(design.model, design.dialect.name);
+  if (stated.length === 0) return null;
+  const server = access !== null && 'access' in access ? access.access : null;
+  const powers = server === null || tree.unlocked !== 1 ? null : await powersOf(server);
+  const known = new Set(agreed);
+  const statements = stated
+    .map(({ sql, span, reaches }) => ({
+      sql,
+      line: design.text.slice(0, span.start).split('\n').length,
+      reaches: [...reaches],
+      digest: digestOf(`${tree.address}\n${sql}`),
+    }))
+    .filter(({ digest }) => !known.has(digest) || (powers !== null && !known.has(digestWithPowers(digest))));
+  if (statements.length === 0) return null;
+  const where = server === null ? 'the embedded PostgreSQL of this tree' : server.label;
+  return { status: 'asks', revision: tree.revision, where, statements, powers };
+}

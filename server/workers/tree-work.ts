@@ -1,0 +1,186 @@
+/** The process of one open tree: it reads the text, keeps its database, and answers what is asked of it. */
+import type {
+  Counts,
+  CountsAsk,
+  EntityCounts,
+  KindsCompared,
+  Profile,
+  RowChoices,
+  RowsAnswer,
+  RowsAsk,
+  RowsChecked,
+  Run,
+  RunResult,
+} from '../../contract/index.js';
+import { parseParameters } from '../../core/notation/index.js';
+import {
+  checkRows,
+  compareKinds,
+  entityCounts,
+  type KindsWay,
+  keyOf,
+  profileRelation,
+  type RowOrder,
+  type RowsOutcome,
+  roleCounts,
+  rowChoices,
+  rowOrder,
+  rowWindow,
+  runQuery,
+} from '../../services/index.js';
+import { answering } from './answering.js';
+import type { Work } from './messages.js';
+import { type OpenDatabase, TreeDatabase, type Wanted } from './tree-database.js';
+
+const MOST_ROWS = 5000;
+const MOST_ORDERS = 12;
+
+let tell: (state: unknown) => void = () => undefined;
+const database = new TreeDatabase((state) => tell(state));
+
+/** What is asked of the database: with it, what is meant; the answer is what a page is sent. */
+type Answer<Ask> = (open: OpenDatabase, ask: Ask, signal: AbortSignal) => Promise<object>;
+
+/** An answer as JSON, so that nobody on the way has to write it out. Without a database: what says why there is none. */
+function asked<Ask>(answer: Answer<Ask>, refuse: (problem: string) => object): Work {
+  return async (argument, { signal }) => {
+    const open = await database.ready();
+    const value = 'problem' in open ? refuse(open.problem) : await answer(open, argument as Ask, signal);
+    return JSON.stringify(value);
+  };
+}
+
+const orders = new Map<string, Promise<RowsOutcome<RowOrder>>>();
+
+/** Orders that were found lately, so that each window of a grid is fetched by keys alone. */
+function orderOf(open: OpenDatabase, wanted: Omit<RowsAsk, 'from' | 'count'>): Promise<RowsOutcome<RowOrder>> {
+  const key = JSON.stringify([open.revision, wanted]);
+  const there = orders.get(key);
+  orders.delete(key);
+  const found = there ?? rowOrder(open, wanted);
+  orders.set(key, found);
+  // What failed may go well the next time.
+  void found.then(
+    (outcome) => outcome.ok || orders.delete(key),
+    () => orders.delete(key),
+  );
+  const [oldest] = orders.keys();
+  if (orders.size > MOST_ORDERS && oldest !== undefined) orders.delete(oldest);
+  return found;
+}
+
+let compared: { readonly key: string; readonly made: Promise<readonly KindsWay[]> } | null = null;
+
+/** Ways to store kinds that were made lately: each takes seconds, and is the same for the same text. One at a time is made. */
+function waysOf({ design, revision }: OpenDatabase, entity: string): Promise<readonly KindsWay[]> {
+  const key = JSON.stringify([revision, entity, design.text]);
+  if (compared?.key === key) return compared.made;
+  const before = compared?.made.catch(() => null) ?? Promise.resolve(null);
+  const made = before.then(() => compareKinds(design, entity));
+  compared = { key, made };
+  made.catch(() => {
+    if (compared?.key === key) compared = null;
+  });
+  return made;
+}
+
+const works: Readonly<Record<string, Work>> = {
+  renew: (argument, { step }) => {
+    tell = step;
+    return database.renew(argument as Wanted);
+  },
+  reopen: (argument, { step }) => {
+    tell = step;
+    return database.reopen(argument as Wanted);
+  },
+
+  run: asked<Run>(
+    async (open, wanted, signal): Promise<RunResult> => {
+      const query =
+        wanted.query.kind === 'saved'
+          ? wanted.query
+          : { kind: 'text' as const, text: wanted.query.text, parameters: parseParameters(wanted.query.head) ?? [] };
+      const { sampleKeys, madeHere, revision } = open;
+      const request = { query, parameters: wanted.parameters, sampleKeys, madeHere, rowLimit: MOST_ROWS, signal };
+      const outcome = await runQuery(open.design, open.engine, request);
+      if (!outcome.ok)
+        return {
+          ok: false,
+          findings: outcome.findings.map(({ weight, code, message, span }) => ({ weight, code, message, span })),
+          problems: [...outcome.problems],
+        };
+      const { answer } = outcome;
+      const log = answer.log.map((entry) => ({ ...entry, parameters: [...entry.parameters], steps: [...entry.steps] }));
+      return { ok: true, ...answer, log, cuts: [...answer.cuts], revision };
+    },
+    (problem): RunResult => ({ ok: false, findings: [], problems: [problem] }),
+  ),
+
+  rows: asked<RowsAsk>(
+    async (open, { from, count, ...wanted }): Promise<RowsAnswer> => {
+      const order = await orderOf(open, wanted);
+      if (!order.ok) return { ok: false, findings: [...order.findings], problems: [...order.problems] };
+      const { keys, cut, sql, milliseconds } = order.value;
+      const rows = await rowWindow(open, wanted, keys.slice(from, from + count));
+      return rows.ok
+        ? { ok: true, total: keys.length, cut, rows: [...rows.value], sql, milliseconds, revision: open.revision }
+        : { ok: false, findings: [...rows.findings], problems: [...rows.problems] };
+    },
+    (problem): RowsAnswer => ({ ok: false, findings: [], problems: [problem] }),
+  ),
+
+  counts: asked<CountsAsk>(
+    async (open, { entity, keys: written }): Promise<Counts> => {
+      if (!open.design.model.entities.has(entity)) return { counts: {} };
+      const keys = written.map((key) => keyOf(open.design, entity, String(key))).filter((key) => key !== null);
+      return { counts: (await roleCounts(open, entity, keys)) as Counts['counts'] };
+    },
+    (): Counts => ({ counts: {} }),
+  ),
+
+  'entity counts': asked<null>(
+    async (open): Promise<EntityCounts> => ({ rows: await entityCounts(open) }),
+    (): EntityCounts => ({ rows: {} }),
+  ),
+
+  profile: asked<string>(
+    async (open, relation): Promise<Profile> => {
+      const outcome = await profileRelation(open.design, open.engine, relation);
+      if (!outcome.ok) return outcome;
+      const { ends, empty, dangling, statements, ...rest } = outcome.profile;
+      const shown = ends.map((end) => ({ ...end, histogram: { ...end.histogram, buckets: [...end.histogram.buckets] } }));
+      return { ok: true, ...rest, ends: shown, empty: [...empty], dangling: [...dangling], statements: [...statements] };
+    },
+    (problem): Profile => ({ ok: false, problem }),
+  ),
+
+  'row findings': asked<null>(
+    async ({ design, engine, sampleKeys, revision }, _ask, signal): Promise<RowsChecked> => {
+      const { findings, unanswered, ...rest } = await checkRows(design, engine, { sampleKeys, signal });
+      const told = findings.map((finding) => ({
+        ...finding,
+        examples: finding.examples.map(({ key, values }) => ({ key, values: [...values] })),
+      }));
+      return { ok: true, ...rest, findings: told, unanswered: [...unanswered], revision };
+    },
+    (problem): RowsChecked => ({ ok: false, problem }),
+  ),
+
+  kinds: asked<string>(
+    async (open, entity): Promise<KindsCompared | object> => {
+      const kinds = open.design.model.entities.get(entity)?.kinds ?? null;
+      if (kinds === null || kinds.base !== null) return { missing: true };
+      const ways = await waysOf(open, entity);
+      return { ways: ways.map((way) => ({ ...way, asks: way.asks.map((ask) => ({ ...ask })), lost: [...way.lost] })) };
+    },
+    (problem) => ({ message: problem }),
+  ),
+
+  choices: asked<string>(
+    async ({ design, engine, madeHere }, entity): Promise<RowChoices> =>
+      design.model.entities.has(entity) ? rowChoices(design, engine, entity, madeHere) : { rows: [], more: false },
+    (): RowChoices => ({ rows: [], more: false }),
+  ),
+};
+
+answering(works, () => database.close());
