@@ -2,6 +2,7 @@ import type { PathSyntax } from '../notation/index.js';
 import { resolveOrder } from './constraints.js';
 import type { Context } from './context.js';
 import { type EntityDraft, findEntity, lineageOf, type Resolution, wrong } from './draft.js';
+import type { Hop } from './expression.js';
 import type { Role } from './model.js';
 import { ends, pivotBehind, walk } from './paths.js';
 import { refer } from './references.js';
@@ -12,13 +13,20 @@ const known = new WeakMap<Resolution, Map<string, Role | null | 'open'>>();
 export function resolveDeclaredPaths(resolution: Resolution, syntaxes: readonly PathSyntax[]): Map<string, Role[]> {
   for (const syntax of syntaxes) declare(resolution, syntax);
   const paths = new Map<string, Role[]>();
+  const lines = new Map<string, { readonly place: number; readonly name: string }[]>();
+  let place = 0;
+  for (const { entity, name } of resolution.pathLines.values()) {
+    place += 1;
+    const known = lines.get(entity.text);
+    if (known === undefined) lines.set(entity.text, [{ place, name: name.text }]);
+    else known.push({ place, name: name.text });
+  }
   for (const entity of resolution.entities.values()) {
-    const own = Array.from(resolution.pathLines.values()).flatMap((line) => {
-      const path = lineageOf(entity).some(({ name }) => name === line.entity.text)
-        ? resolveDeclaredPath(resolution, entity, line.name.text)
-        : null;
-      return path === null ? [] : [path];
-    });
+    const stated = lineageOf(entity).flatMap(({ name }) => lines.get(name) ?? []);
+    const own = stated
+      .sort((a, b) => a.place - b.place)
+      .map(({ name }) => resolveDeclaredPath(resolution, entity, name))
+      .filter((path) => path !== null);
     if (own.length > 0) paths.set(entity.name, own);
   }
   return paths;
@@ -70,11 +78,30 @@ export function resolveDeclaredPath(resolution: Resolution, entity: EntityDraft,
     );
   }
   if (before !== undefined) return before;
+  if (resolution.counts.openPaths > MOST_PATHS_DEEP)
+    return wrong(resolution, 'too-deep', syntax.name.span, `path ${key} stands on too many others, one on the other, to follow.`);
   done.set(key, 'open');
+  resolution.counts.openPaths += 1;
   const role = resolved(resolution, owner, syntax);
+  resolution.counts.openPaths -= 1;
   if (role === null) resolution.leftOutMembers.add(key);
   done.set(key, role);
   return role;
+}
+
+/** How many paths may stand on each other, and how many relations one may walk. */
+const MOST_PATHS_DEEP = 30;
+const MOST_HOPS = 60;
+
+const lengths = new WeakMap<Role, number>();
+
+/** How many relations hops walk, those of the paths among them with it. */
+function lengthOf(hops: readonly Hop[]): number {
+  return hops.reduce((sum, { role }) => {
+    const length = lengths.get(role) ?? (role.way.kind === 'path' ? lengthOf(role.way.hops) : 1);
+    lengths.set(role, length);
+    return sum + length;
+  }, 0);
 }
 
 function resolved(resolution: Resolution, entity: EntityDraft, syntax: PathSyntax): Role | null {
@@ -94,6 +121,13 @@ function resolved(resolution: Resolution, entity: EntityDraft, syntax: PathSynta
     );
   const target = ends(resolution, hops);
   if (target === null) return null;
+  if (lengthOf(hops) > MOST_HOPS)
+    return wrong(
+      resolution,
+      'too-deep',
+      syntax.path.span,
+      `${label} walks more than ${MOST_HOPS} relations, one after the other, and is left out. Each is a join of its own.`,
+    );
   const many = hops.some(({ role }) => role.knows === 'many');
   if (syntax.first && syntax.orderBy.length === 0)
     return wrong(

@@ -71,6 +71,8 @@ export interface Resolution {
   pathOf(entity: EntityDraft, name: string): Role | null;
   readonly scopeLines: Map<string, Map<string, ScopeLineDraft>>;
   readonly scopes: Map<string, Scope>;
+  /** What is counted while the text is read, since there can be only so many. */
+  readonly counts: { fields: number; readonly tooMany: Set<string>; openPaths: number; readonly wrongScopes: Set<string> };
 }
 
 /** An entity and the bases above it, nearest first. */
@@ -134,9 +136,12 @@ export function findEntity(resolution: Resolution, name: Name, whose: string): E
   return unknownName(resolution, name, 'entity', resolution.entities.keys());
 }
 
+const MOST_GUESSES = 300;
+
 /** Records a name that nothing bears, with the nearest one that something does. */
 export function unknownName(resolution: Resolution, name: Name, what: string, known: Iterable<string>): null {
-  const near = nearestOf(name.text, known);
+  // In a text of which little is right, what was meant is of no help to anybody, and takes long to find.
+  const near = resolution.findings.length > MOST_GUESSES ? null : nearestOf(name.text, known);
   const fixes = near === null ? [] : [{ title: `Write ${near}`, edits: [{ span: name.span, text: near }] }];
   return wrong(
     resolution,

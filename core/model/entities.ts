@@ -7,6 +7,29 @@ import type { Chosen, Field, Key, Kinds } from './model.js';
 import { plural, snakeCase } from './names.js';
 import { refer } from './references.js';
 
+/** SQLite has 2,000 columns in a table at most, and the others fewer (https://www.sqlite.org/limits.html). */
+const MOST_FIELDS_EACH = 2000;
+/** How many fields all entities of a text have together: what can be read while somebody types. */
+const MOST_FIELDS = 100_000;
+
+/** Tells once of each entity that it has more fields than there can be; those are left out. */
+function isTooMany(resolution: Resolution, entity: string, field: Name, own: number): boolean {
+  const all = resolution.counts.fields >= MOST_FIELDS;
+  if (own < MOST_FIELDS_EACH && !all) return false;
+  const told = resolution.counts.tooMany.has(entity);
+  resolution.counts.tooMany.add(entity);
+  if (told) return true;
+  wrong(
+    resolution,
+    'too-many-fields',
+    field.span,
+    all
+      ? `The entities of this text have more than ${MOST_FIELDS.toLocaleString('en')} fields together. ${entity}.${field.text} and those after it are left out; split the tree.`
+      : `${entity} has more than ${MOST_FIELDS_EACH.toLocaleString('en')} fields, which no table can hold. ${field.text} and those after it are left out; split the entity.`,
+  );
+  return true;
+}
+
 /**
  * The frame of an entity: table, fields, key. What stands on relations (constraints, derived fields, order) is
  * resolved later, when all roles are known. Null, with a finding, where the model has to leave the entity out.
@@ -16,16 +39,18 @@ export function draftEntity(resolution: Resolution, syntax: EntitySyntax, source
   const { lines, mixins, owners } = linesOf(resolution, syntax);
   resolution.leftOut.set(name, 'wrong');
   const kinds = resolution.kinds.get(name) ?? null;
-  const base = syntax.base === null ? null : sources.draft(syntax.base.text);
+  const base = syntax.base === null || kinds === null ? null : sources.draft(syntax.base.text);
   if (syntax.base !== null) refer(resolution.references, syntax.base, 'entity');
   // A kind whose base is left out was told of, or goes with it.
   if ((syntax.base !== null && (base === null || kinds === null)) || (syntax.abstract && kinds === null)) return null;
   const fields: Field[] = [...(base?.fields ?? [])];
+  const byName = new Map(fields.map((field) => [field.name.toLowerCase(), field]));
+  const byColumn = new Map(fields.map((field) => [field.column.value.toLowerCase(), field]));
   for (const line of lines) {
     if (line.kind === 'derived') refer(resolution.references, line.name, 'field', owners.get(line) ?? name, true);
     if (line.kind !== 'field') continue;
     refer(resolution.references, line.name, 'field', owners.get(line) ?? name, true);
-    const clash = fields.find((field) => field.name.toLowerCase() === line.name.text.toLowerCase());
+    const clash = byName.get(line.name.text.toLowerCase());
     if (clash !== undefined) {
       wrong(
         resolution,
@@ -35,12 +60,16 @@ export function draftEntity(resolution: Resolution, syntax: EntitySyntax, source
       );
       continue;
     }
+    if (isTooMany(resolution, name, line.name, fields.length)) {
+      resolution.leftOutMembers.add(`${name}.${line.name.text}`);
+      continue;
+    }
     const field = resolveField(resolution, name, line, owners.get(line) ?? null);
     if (field === null) {
       resolution.leftOutMembers.add(`${name}.${line.name.text}`);
       continue;
     }
-    const sameColumn = fields.find((other) => other.column.value.toLowerCase() === field.column.value.toLowerCase());
+    const sameColumn = byColumn.get(field.column.value.toLowerCase());
     if (sameColumn !== undefined) {
       wrong(
         resolution,
@@ -70,6 +99,9 @@ export function draftEntity(resolution: Resolution, syntax: EntitySyntax, source
       continue;
     }
     fields.push(field);
+    byName.set(field.name.toLowerCase(), field);
+    byColumn.set(field.column.value.toLowerCase(), field);
+    resolution.counts.fields += 1;
   }
   const key = base === null ? resolveKey(resolution, syntax, fields, sources) : keyOfKind(resolution, syntax, base);
   if (key === null || (base === null && !fitsKinds(resolution, syntax, key, kinds))) return null;

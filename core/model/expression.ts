@@ -209,6 +209,30 @@ export function operandsOf(expression: Expression): readonly Expression[] {
   }
 }
 
+/** How large an expression is once every name in it is written out: its parts, and how many names stand on each other. */
+export interface Extent {
+  readonly parts: number;
+  readonly names: number;
+}
+
+const extents = new WeakMap<Expression, Extent>();
+
+/** The extent of an expression. What a name stands for is looked at once, however often it is used. */
+export function extentOf(expression: Expression): Extent {
+  const known = extents.get(expression);
+  if (known !== undefined) return known;
+  let parts = 1;
+  let names = 0;
+  for (const operand of operandsOf(expression)) {
+    const inner = extentOf(operand);
+    parts += inner.parts;
+    names = Math.max(names, inner.names);
+  }
+  const extent = { parts, names: expression.kind === 'named' ? names + 1 : names };
+  extents.set(expression, extent);
+  return extent;
+}
+
 /** Is this true of the expression or of any below it? */
 export function someExpression(expression: Expression, test: (expression: Expression) => boolean): boolean {
   return test(expression) || operandsOf(expression).some((operand) => someExpression(operand, test));

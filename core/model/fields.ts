@@ -155,6 +155,8 @@ function literalText(literal: Literal): string | null {
   }
 }
 
+const MOST_DIGITS = 1000;
+
 /** The type that a field, or a parameter, is declared with. */
 export function resolveType(resolution: Resolution, type: TypeSyntax): ValueType | null {
   switch (type.kind) {
@@ -171,8 +173,19 @@ export function resolveType(resolution: Resolution, type: TypeSyntax): ValueType
           )
         : unknownChoice(resolution, type.name);
     }
-    case 'decimal':
-      return { kind: 'decimal', precision: type.precision, scale: type.scale };
+    case 'decimal': {
+      const { precision, scale, span } = type;
+      // PostgreSQL alone has more places than digits (“Numeric Types”); none has more than a thousand of either.
+      const most = resolution.dialect === 'postgres' ? MOST_DIGITS : precision;
+      if (precision < 1 || precision > MOST_DIGITS || scale > most)
+        return wrong(
+          resolution,
+          'decimal-digits',
+          span,
+          `decimal(${precision}, ${scale}): a decimal has 1 to ${MOST_DIGITS} digits, and no more places than digits. Write it as decimal(10, 2).`,
+        );
+      return { kind: 'decimal', precision, scale };
+    }
     case 'text':
       return { kind: 'text', length: type.length };
     case 'sql': {

@@ -14,3 +14,4 @@ export { capitalCase, generatedName, hash, plural, singular, snakeCase } from '.
 export type { NamedThing, Reference } from './references.js';
 export { requiredLoops } from './required-loops.js';
 export { type Resolved, resolve } from './resolve.js';
+export { MOST_SAMPLE_ROWS } from './samples.js';

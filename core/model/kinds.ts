@@ -15,13 +15,16 @@ export function kindsOf(syntaxes: readonly EntitySyntax[], tell: Tell): Map<stri
   const below = new Map<string, EntitySyntax[]>();
   for (const syntax of syntaxes) {
     const base = syntax.base?.text;
-    if (base !== undefined) below.set(base, [...(below.get(base) ?? []), syntax]);
+    if (base === undefined) continue;
+    const kinds = below.get(base);
+    if (kinds === undefined) below.set(base, [syntax]);
+    else kinds.push(syntax);
   }
   const known = new Map<string, Kinds>();
   for (const root of syntaxes) {
     if (root.base !== null) continue;
     const storage = storageOf(root, below.has(root.name.text), tell);
-    if (storage !== null) place(root, { root: root.name.text, base: null, storage }, below, known);
+    if (storage !== null) place(root, { root: root.name.text, base: null, storage }, { below, known, depth: 0 });
   }
   for (const syntax of syntaxes) {
     if (syntax.base !== null) tellBase(syntax, byName, known, tell);
@@ -86,18 +89,27 @@ function storage(syntax: StorageSyntax): KindsStorage {
   }
 }
 
-function place(
-  syntax: EntitySyntax,
-  above: Pick<Kinds, 'root' | 'base' | 'storage'>,
-  below: ReadonlyMap<string, readonly EntitySyntax[]>,
-  known: Map<string, Kinds>,
-): readonly ConcreteKind[] {
+/** How many bases a kind can have above it: each of its rows is put together from all of them. */
+const MOST_BASES = 30;
+
+interface Placing {
+  readonly below: ReadonlyMap<string, readonly EntitySyntax[]>;
+  readonly known: Map<string, Kinds>;
+  readonly depth: number;
+}
+
+function place(syntax: EntitySyntax, above: Pick<Kinds, 'root' | 'base' | 'storage'>, placing: Placing): readonly ConcreteKind[] {
+  const { below, known, depth } = placing;
   const name = syntax.name.text;
+  // It is told with all others that have too many bases.
+  if (depth > MOST_BASES) return [];
   const mark = syntax.mark?.value ?? snakeCase(name);
   const kinds = below.get(name) ?? [];
   const concrete: ConcreteKind[] = syntax.abstract ? [] : [{ entity: name, mark }];
-  for (const kind of kinds) concrete.push(...place(kind, { ...above, base: name }, below, known));
-  known.set(name, { ...above, abstract: syntax.abstract, mark, kinds: kinds.map((kind) => kind.name.text), concrete });
+  for (const kind of kinds)
+    for (const one of place(kind, { ...above, base: name }, { ...placing, depth: depth + 1 })) concrete.push(one);
+  const placed = kinds.map((kind) => kind.name.text).filter((kind) => known.has(kind));
+  known.set(name, { ...above, abstract: syntax.abstract, mark, kinds: placed, concrete });
   return concrete;
 }
 
@@ -118,6 +130,15 @@ function tellBase(
         span: base.span,
         fixes: [],
         message: `${syntax.name.text} is a kind of itself, over ${loop.join(' → ')}. Take “is …” from one of them.`,
+      });
+      return;
+    }
+    if (chain.length > MOST_BASES) {
+      tell({
+        code: 'kinds-depth',
+        span: base.span,
+        fixes: [],
+        message: `${syntax.name.text} has more than ${MOST_BASES} bases above it, and is left out. Let it be a kind of one nearer to the top.`,
       });
       return;
     }

@@ -12,7 +12,7 @@ import {
   unknownName,
   wrong,
 } from './draft.js';
-import type { Expression, ExpressionType, Hop, Quantifier } from './expression.js';
+import { type Expression, type ExpressionType, extentOf, type Hop, type Quantifier } from './expression.js';
 import { describeType, resolveCondition, resolveExpression } from './expressions.js';
 import type { AnyPivotRelation, DerivedField, PolymorphicRole, Role } from './model.js';
 import { refer } from './references.js';
@@ -247,6 +247,8 @@ export function resolveDerived(context: Context, reader: EntityDraft, name: Name
       `${step} stands on itself: ${[...context.resolving, step].join(' → ')}. Break the loop.`,
     );
   }
+  if (context.resolving.length > MOST_NAMES_DEEP)
+    return wrong(context.resolution, 'too-deep', name.span, `${step} stands on too many others, one on the other, to follow.`);
   const expression = resolveExpression(
     {
       ...context,
@@ -259,12 +261,28 @@ export function resolveDerived(context: Context, reader: EntityDraft, name: Name
     },
     line.expression,
   );
+  const tooLarge = expression !== null && isTooLarge(context.resolution, expression, step, name);
   const derived =
-    expression === null
+    expression === null || tooLarge
       ? null
       : { name: name.text, expression, type: expression.type, note: line.note?.value ?? null, span: line.span };
   entity.derived.set(name.text, derived);
   return derived;
+}
+
+/** How many names may stand on each other, and how many parts they may come to: each is written out where it is used. */
+const MOST_NAMES_DEEP = 60;
+const MOST_PARTS = 20_000;
+
+function isTooLarge(resolution: Resolution, expression: Expression, step: string, name: Name): boolean {
+  const { parts, names } = extentOf(expression);
+  if (names <= MOST_NAMES_DEEP && parts <= MOST_PARTS) return false;
+  const why =
+    names > MOST_NAMES_DEEP
+      ? `stands on more than ${MOST_NAMES_DEEP} others, one on the other`
+      : `comes to more than ${MOST_PARTS.toLocaleString('en')} parts once all that it stands on is written out`;
+  wrong(resolution, 'too-deep', name.span, `${step} ${why}, and is left out. State it in fewer steps.`);
+  return true;
 }
 
 /** The condition of a scope for an entity; null, with a finding, where it is wrong or stands on itself. */
@@ -277,6 +295,8 @@ export function resolveScopeFor(context: Context, entity: EntityDraft, name: Nam
   const line = owner === undefined ? undefined : lines?.get(owner);
   if (line === undefined) return null;
   const step = `scope ${name.text} of ${entity.name}`;
+  if (resolution.counts.wrongScopes.has(step))
+    return wrong(resolution, 'left-out', name.span, `${context.label}: ${step} is left out, for an error of its own.`);
   if (context.resolving.includes(step)) {
     return wrong(
       resolution,
@@ -296,9 +316,11 @@ export function resolveScopeFor(context: Context, entity: EntityDraft, name: Nam
     reach: 'all',
     resolving: [...context.resolving, step],
   };
-  const condition = resolveCondition(inner, line.condition);
+  const resolved = resolveCondition(inner, line.condition);
+  const condition = resolved !== null && isTooLarge(resolution, resolved, step, name) ? null : resolved;
   const scope = resolution.scopes.get(name.text);
-  if (condition !== null && scope !== undefined) (scope.conditions as Map<string, Expression>).set(entity.name, condition);
+  if (condition === null) resolution.counts.wrongScopes.add(step);
+  else if (scope !== undefined) (scope.conditions as Map<string, Expression>).set(entity.name, condition);
   return condition;
 }
 

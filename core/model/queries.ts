@@ -119,7 +119,7 @@ export function resolveQuery(resolution: Resolution, syntax: QueryParts): Query 
 /** The text of a query without a head, resolved beside a model's own declarations. */
 export function resolveQueryText(resolution: Resolution, text: string, parameters: readonly ParameterSyntax[]): Query | null {
   const syntax = parseQuery(text);
-  resolution.findings.push(...syntax.findings);
+  for (const finding of syntax.findings) resolution.findings.push(finding);
   const query = resolveQuery(resolution, { name: null, parameters, lines: syntax.lines, span: { start: 0, end: text.length } });
   return syntax.findings.some((finding) => finding.weight === 'error') ? null : query;
 }

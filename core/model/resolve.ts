@@ -59,6 +59,7 @@ export function resolve(syntax: Syntax): Resolved {
     pivots: new Map(),
     scopeLines: new Map(),
     scopes: new Map(),
+    counts: { fields: 0, tooMany: new Set(), openPaths: 0, wrongScopes: new Set() },
     kinds: new Map(),
     marks: new Map(),
     sharedColumns: new Map(),
@@ -171,6 +172,8 @@ function clashes(resolution: Resolution, types: Map<string, string>, name: strin
 }
 
 /** The frames of all entities. A key may stand on another entity's, which is then drafted first; their order stays. */
+const MOST_KEYS_DEEP = 60;
+
 function draftEntities(resolution: Resolution, syntaxes: readonly EntitySyntax[], relations: readonly RelationSyntax[]): void {
   const byName = new Map(syntaxes.map((syntax) => [syntax.name.text, syntax]));
   const drafts = new Map<string, EntityDraft | null>();
@@ -187,6 +190,13 @@ function draftEntities(resolution: Resolution, syntaxes: readonly EntitySyntax[]
         `${name}: its key stands on itself, over ${[...drafting.slice(drafting.indexOf(name)), name].join(' → ')}. Give one of them a field as its key.`,
       );
     }
+    if (drafting.length > MOST_KEYS_DEEP)
+      return wrong(
+        resolution,
+        'key-depth',
+        syntax.name.span,
+        `${name}: more than ${MOST_KEYS_DEEP} keys stand on each other here. Give one of them a field as its key.`,
+      );
     drafting.push(name);
     const made = draftEntity(resolution, syntax, { relations, draft });
     drafting.pop();
@@ -292,11 +302,30 @@ function declareScopes(resolution: Resolution, scopes: readonly Extract<Declarat
   }
 }
 
+/** The entities for which a scope's line may speak, by the name that it speaks of: in the order of the text. */
+function entitiesByOwner(resolution: Resolution): Map<string, { readonly place: number; readonly entity: EntityDraft }[]> {
+  const byOwner = new Map<string, { readonly place: number; readonly entity: EntityDraft }[]>();
+  let place = 0;
+  for (const entity of resolution.entities.values()) {
+    place += 1;
+    for (const owner of scopeOwners(entity)) {
+      const known = byOwner.get(owner);
+      if (known === undefined) byOwner.set(owner, [{ place, entity }]);
+      else known.push({ place, entity });
+    }
+  }
+  return byOwner;
+}
+
 function resolveScopes(resolution: Resolution): void {
+  if (resolution.scopeLines.size === 0) return;
+  const byOwner = entitiesByOwner(resolution);
   for (const [name, lines] of resolution.scopeLines) {
     const scope = resolution.scopes.get(name);
-    for (const entity of resolution.entities.values()) {
-      if (!scopeOwners(entity).some((owner) => lines.has(owner)) || scope === undefined) continue;
+    if (scope === undefined) continue;
+    const spokenOf = Array.from(lines.keys()).flatMap((owner) => byOwner.get(owner) ?? []);
+    const entities = new Set(spokenOf.sort((a, b) => a.place - b.place).map(({ entity }) => entity));
+    for (const entity of entities) {
       const other = [...entity.roles, ...entity.polymorphic].find((role) => role.name.toLowerCase() === name.toLowerCase());
       if (other !== undefined) {
         wrong(

@@ -59,11 +59,39 @@ export function resolveSample(
       } else if (line.generator.kind === 'any' && !isWholeEntity(resolution, line.generator.target, targets, label)) {
         // What is wrong with the target was told.
       } else {
-        generators.push({ member: line.member.text, generator: line.generator, span: line.span });
+        generators.push({ member: line.member.text, generator: eachWithin(resolution, line, label), span: line.span });
       }
     }
   }
-  return { entity: entity.name, count: syntax.count, rows, generators, span: syntax.span };
+  return { entity: entity.name, count: countWithin(resolution, syntax, label), rows, generators, span: syntax.span };
+}
+
+/** How many rows of one entity are made at most, and how many children of one parent: what a person can look through. */
+export const MOST_SAMPLE_ROWS = 100_000;
+const MOST_EACH = 1000;
+
+function countWithin(resolution: Resolution, { count, head }: SampleSyntax, label: string): number | null {
+  if (count === null || count <= MOST_SAMPLE_ROWS) return count;
+  wrong(
+    resolution,
+    'too-many-rows',
+    head,
+    `${label}: ${MOST_SAMPLE_ROWS.toLocaleString('en')} rows of an entity are made at most, and this asks for more. Bring a database in that has them.`,
+  );
+  return MOST_SAMPLE_ROWS;
+}
+
+type GeneratorLine = Extract<SampleSyntax['lines'][number], { kind: 'generator' }>;
+
+function eachWithin(resolution: Resolution, { generator, span }: GeneratorLine, label: string): GeneratorLine['generator'] {
+  if (generator.kind !== 'each' || generator.most <= MOST_EACH) return generator;
+  wrong(
+    resolution,
+    'too-many-rows',
+    span,
+    `${label}: ${MOST_EACH.toLocaleString('en')} each are made at most, and this asks for more.`,
+  );
+  return { ...generator, least: Math.min(generator.least, MOST_EACH), most: MOST_EACH };
 }
 
 function resolveAssignment(

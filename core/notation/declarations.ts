@@ -202,7 +202,7 @@ function readRelation(reader: Reader, body: Body): Declaration {
           if (!childReader.spent) marks.push({ entity, mark });
           refuseChildren(child, body);
         } else {
-          below.push(...readLines([child], body, readEntityLine));
+          for (const read of readLines([child], body, readEntityLine)) below.push(read);
         }
       }
       return { ...head, lines: below, marks };

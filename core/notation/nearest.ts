@@ -3,6 +3,7 @@
  * a third of the letters wrong (and at least one allowed), by edits with neighbours swapped counted once.
  */
 export function nearest(word: string, candidates: Iterable<string>): string | null {
+  if (word.length > LONGEST_WORD) return null;
   const lower = word.toLowerCase();
   let best: string | null = null;
   let bestDistance = Math.max(1, Math.floor(word.length / 3)) + 1;
@@ -16,6 +17,9 @@ export function nearest(word: string, candidates: Iterable<string>): string | nu
   }
   return best;
 }
+
+/** Nobody misspells a longer word by a letter and means it. */
+const LONGEST_WORD = 80;
 
 /** The words that complete "did you mean"; empty when nothing is near. */
 export function didYouMean(word: string, candidates: Iterable<string>): string {

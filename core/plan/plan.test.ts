@@ -147,13 +147,17 @@ describe('the answer’s shape', () => {
   });
 });
 
-test('scopes that multiply without end are refused, not fallen over', () => {
+test('scopes that multiply without end are left out, and a query of more of them than a statement can hold is refused', () => {
   const scopes = Array.from(
     { length: 24 },
     (_, index) => `scope s${index}\n  Loan where ${index === 0 ? 'due_on < today' : `s${index - 1} or s${index - 1}`}`,
   ).join('\n\n');
   const design = readDesign(`${LIBRARY}\n${scopes}\n`);
-  const { query } = design.queryOf('from Loan\nwhere s23');
+  expect(design.findings.filter(({ code }) => code === 'too-deep').map(({ message }) => message)).toEqual([
+    expect.stringMatching(/^scope s\d+ of Loan comes to more than 20,000 parts/),
+  ]);
+  expect(design.queryOf('from Loan\nwhere s23').findings).not.toEqual([]);
+  const { query } = design.queryOf(`from Loan\nwhere ${Array(60).fill('s11').join(' or ')}`);
   if (query === null) throw new Error('no query');
   expect(() => planQuery(design.model, query, { dialect: sqliteDialect, keysHold: true })).toThrow(PlanTooLarge);
 });

@@ -1,4 +1,4 @@
-import { diffLines } from 'diff';
+import { matchesOf } from './matches.js';
 
 /** A run of lines that both texts have, or only the earlier, or only the later. */
 export interface LinePart {
@@ -8,20 +8,29 @@ export interface LinePart {
 
 /** What changed from one text to another, as runs of lines in order. */
 export function lineParts(before: string, after: string): LinePart[] {
-  // A last line without its break is the same line as one with it.
-  return diffLines(ended(before), ended(after)).map((change) => ({
-    kind: change.added ? 'added' : change.removed ? 'removed' : 'same',
-    lines: linesOf(change.value),
-  }));
+  const [old, fresh] = [linesOf(before), linesOf(after)];
+  const parts: { kind: LinePart['kind']; lines: string[] }[] = [];
+  const add = (kind: LinePart['kind'], lines: readonly string[]) => {
+    if (lines.length === 0) return;
+    const last = parts.at(-1);
+    if (last?.kind === kind) for (const line of lines) last.lines.push(line);
+    else parts.push({ kind, lines: [...lines] });
+  };
+  let [atOld, atFresh] = [0, 0];
+  for (const [inOld, inFresh] of [...matchesOf(old, fresh), [old.length, fresh.length] as const]) {
+    add('removed', old.slice(atOld, inOld));
+    add('added', fresh.slice(atFresh, inFresh));
+    if (inOld < old.length) add('same', [old[inOld] ?? '']);
+    [atOld, atFresh] = [inOld + 1, inFresh + 1];
+  }
+  return parts;
 }
 
 /** How many lines came and went. */
 export function changedLines(before: string, after: string): { readonly added: number; readonly removed: number } {
-  const [old, fresh] = middles(linesOf(before), linesOf(after));
-  if (old.length + fresh.length > MOST_COMPARED) return { added: fresh.length, removed: old.length };
-  const parts = lineParts(old.map((line) => `${line}\n`).join(''), fresh.map((line) => `${line}\n`).join(''));
-  const count = (kind: LinePart['kind']) => parts.reduce((sum, part) => sum + (part.kind === kind ? part.lines.length : 0), 0);
-  return { added: count('added'), removed: count('removed') };
+  const [old, fresh] = [linesOf(before), linesOf(after)];
+  const same = matchesOf(old, fresh).length;
+  return { added: fresh.length - same, removed: old.length - same };
 }
 
 /**
@@ -36,26 +45,6 @@ export function addedLines(before: string, after: string): number[] {
     if (kind !== 'removed') at += lines.length;
     return kind === 'added' ? lines.flatMap((line, index) => (line === '' ? [] : [start + index])) : [];
   });
-}
-
-const MOST_COMPARED = 4000;
-
-/** What is left of two texts without the lines that both begin and end with. */
-function middles(before: readonly string[], after: readonly string[]): [readonly string[], readonly string[]] {
-  let start = 0;
-  while (start < before.length && start < after.length && before[start] === after[start]) start += 1;
-  let end = 0;
-  while (
-    end < before.length - start &&
-    end < after.length - start &&
-    before[before.length - 1 - end] === after[after.length - 1 - end]
-  )
-    end += 1;
-  return [before.slice(start, before.length - end), after.slice(start, after.length - end)];
-}
-
-function ended(text: string): string {
-  return text === '' || text.endsWith('\n') ? text : `${text}\n`;
 }
 
 function linesOf(text: string): string[] {

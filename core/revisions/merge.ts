@@ -1,5 +1,5 @@
 import { diffArrays } from 'diff';
-import { diff3Merge } from 'node-diff3';
+import { type Match, matchesOf } from './matches.js';
 
 /** A stretch that both sides changed, each in its own way. */
 export interface Clash {
@@ -20,15 +20,56 @@ export type Merge =
 export function merge(base: string, mine: string, theirs: string): Merge {
   if (mine === theirs || theirs === base) return { kind: 'merged', text: mine };
   if (mine === base) return { kind: 'merged', text: theirs };
-  const regions = diff3Merge(mine.split('\n'), base.split('\n'), theirs.split('\n'), { excludeFalseConflicts: true });
-  const parts = regions.map(
-    (region): MergePart =>
-      region.conflict === undefined
-        ? { kind: 'lines', lines: region.ok ?? [] }
-        : { kind: 'clash', base: region.conflict.o, mine: region.conflict.a, theirs: region.conflict.b },
-  );
+  const parts = mergedParts(base.split('\n'), mine.split('\n'), theirs.split('\n'));
   if (parts.some((part) => part.kind === 'clash')) return { kind: 'clashes', parts };
   return { kind: 'merged', text: settled(parts, []) };
+}
+
+/**
+ * The stretches between the lines that all three have: where one side alone changed it is taken, where both made the same
+ * of it once, else it is a clash (“A Formal Investigation of Diff3”, Khanna, Kunal, Pierce, 2007).
+ */
+function mergedParts(base: readonly string[], mine: readonly string[], theirs: readonly string[]): MergePart[] {
+  const parts: (Clash | { readonly kind: 'lines'; readonly lines: string[] })[] = [];
+  const lines = (more: readonly string[]) => {
+    if (more.length === 0) return;
+    const last = parts.at(-1);
+    if (last?.kind === 'lines') for (const line of more) last.lines.push(line);
+    else parts.push({ kind: 'lines', lines: [...more] });
+  };
+  const inMine = placesIn(matchesOf(base, mine));
+  const inTheirs = placesIn(matchesOf(base, theirs));
+  let [atBase, atMine, atTheirs] = [0, 0, 0];
+  const settle = (toBase: number, toMine: number, toTheirs: number) => {
+    const [was, own, other] = [base.slice(atBase, toBase), mine.slice(atMine, toMine), theirs.slice(atTheirs, toTheirs)];
+    if (isSame(own, other) || isSame(was, other)) lines(own);
+    else if (isSame(was, own)) lines(other);
+    else parts.push({ kind: 'clash', base: was, mine: own, theirs: other });
+    [atBase, atMine, atTheirs] = [toBase, toMine, toTheirs];
+  };
+  let stable: string[] = [];
+  for (const [line, text] of base.entries()) {
+    const [own, other] = [inMine.get(line), inTheirs.get(line)];
+    if (own === undefined || other === undefined || own < atMine || other < atTheirs) continue;
+    if (line > atBase || own > atMine || other > atTheirs) {
+      lines(stable);
+      stable = [];
+      settle(line, own, other);
+    }
+    stable.push(text);
+    [atBase, atMine, atTheirs] = [line + 1, own + 1, other + 1];
+  }
+  lines(stable);
+  if (atBase < base.length || atMine < mine.length || atTheirs < theirs.length) settle(base.length, mine.length, theirs.length);
+  return parts;
+}
+
+function placesIn(matches: readonly Match[]): ReadonlyMap<number, number> {
+  return new Map(matches);
+}
+
+function isSame(a: readonly string[], b: readonly string[]): boolean {
+  return a.length === b.length && a.every((line, index) => line === b[index]);
 }
 
 export type Choice = 'mine' | 'theirs' | 'both';

@@ -67,7 +67,7 @@ export function evaluate(expression: Expression, lookup: Lookup, now: string): C
       const [operand, pattern] = [value(expression.operand), value(expression.pattern)];
       if (operand === undefined || pattern === undefined) return undefined;
       if (operand === null || pattern === null) return null;
-      return likePattern(String(pattern)).test(String(operand)) !== expression.negated;
+      return isLike(String(operand), String(pattern)) !== expression.negated;
     }
     case 'function':
       return applied(expression.name, expression.args.map(value));
@@ -122,7 +122,7 @@ function binary(
     case '>=':
       return compare(left, right) >= 0;
     case '||':
-      return `${left}${right}`;
+      return bounded(`${left}${right}`);
     case '-':
       if (typeof left === 'string' && typeof right === 'string')
         return Math.round((Date.parse(left) - Date.parse(right)) / 86_400_000);
@@ -141,7 +141,7 @@ function arithmetic(
   const [a, b] = [Number(left), Number(right)];
   const whole = type.kind === 'integer' || type.kind === 'bigint';
   // SQL has no minus zero; adding zero takes the sign off.
-  const round = (result: number) => (type.kind === 'decimal' ? Number(result.toFixed(type.scale)) : result) + 0;
+  const round = (result: number) => (type.kind === 'decimal' ? Number(result.toFixed(Math.min(100, type.scale))) : result) + 0;
   switch (operator) {
     case '+':
       return round(a + b);
@@ -201,25 +201,74 @@ function applied(name: string, args: readonly (Computed | undefined)[]): Compute
       return letters.slice(Math.max(0, from), Math.max(0, to)).join('');
     }
     case 'replace':
-      return second === '' ? first : String(first).replaceAll(String(second), String(third));
+      return second === '' ? first : replaced(String(first), String(second), String(third));
     default:
       return undefined;
   }
 }
 
-function likePattern(pattern: string): RegExp {
-  let source = '';
-  for (let index = 0; index < pattern.length; index++) {
-    const letter = pattern[index] ?? '';
-    if (letter === '\\') {
-      index += 1;
-      source += (pattern[index] ?? '\\').replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
-    } else source += letter === '%' ? '.*' : letter === '_' ? '.' : letter.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
-  }
-  return new RegExp(`^${source}$`, 'su');
+/** Texts of a check are not grown beyond this: a few words can ask for more letters than there is memory. */
+const LONGEST_TEXT = 1_000_000;
+
+function bounded(text: string): string | undefined {
+  return text.length > LONGEST_TEXT ? undefined : text;
 }
 
-/** A date or timestamp moved by an interval; months and years clamp to the end of the month. */
+function replaced(text: string, part: string, by: string): string | undefined {
+  const times = text.split(part).length - 1;
+  return text.length + times * (by.length - part.length) > LONGEST_TEXT ? undefined : text.replaceAll(part, by);
+}
+
+/**
+ * Whether a text is like a pattern: `%` stands for any letters, `_` for one, a backslash before a letter for that letter.
+ * It goes back to the last `%` alone, so that no pattern takes longer than its length times the text’s.
+ */
+function isLike(written: string, pattern: string): boolean {
+  const text = Array.from(written);
+  const parts = partsOf(pattern);
+  let [at, part] = [0, 0];
+  let [heldAt, heldPart] = [0, -1];
+  while (at < text.length) {
+    const wanted = parts[part];
+    if (wanted === 'any') {
+      heldAt = at;
+      heldPart = part;
+      part += 1;
+    } else if (wanted !== undefined && (wanted === 'one' || wanted.letter === text[at])) {
+      at += 1;
+      part += 1;
+    } else if (heldPart >= 0) {
+      heldAt += 1;
+      at = heldAt;
+      part = heldPart + 1;
+    } else return false;
+  }
+  while (parts[part] === 'any') part += 1;
+  return part === parts.length;
+}
+
+type PatternPart = 'any' | 'one' | { readonly letter: string };
+
+function partsOf(pattern: string): PatternPart[] {
+  const parts: PatternPart[] = [];
+  const letters = Array.from(pattern);
+  for (let index = 0; index < letters.length; index++) {
+    const letter = letters[index] ?? '';
+    if (letter === '%') parts.push('any');
+    else if (letter === '_') parts.push('one');
+    else if (letter === '\\') {
+      index += 1;
+      parts.push({ letter: letters[index] ?? '\\' });
+    } else parts.push({ letter });
+  }
+  return parts;
+}
+
+/** The years that a date of the notation can have. */
+const FIRST_MOMENT = '0001-01-01T00:00:00.000Z';
+const LAST_MOMENT = '9999-12-31T23:59:59.999Z';
+
+/** A date or timestamp moved by an interval; months and years clamp to the end of the month, and all to the years 1 to 9999. */
 export function shifted(moment: string, amount: number, unit: string): string {
   const hasTime = moment.length > 10;
   const date = new Date(hasTime ? `${moment.slice(0, 23)}Z` : `${moment}T00:00:00Z`);
@@ -231,6 +280,12 @@ export function shifted(moment: string, amount: number, unit: string): string {
     const milliseconds = { minute: 60_000, hour: 3_600_000, day: 86_400_000, week: 604_800_000 }[unit] ?? 0;
     date.setTime(date.getTime() + amount * milliseconds);
   }
-  const iso = date.toISOString();
+  const iso = isoInside(date, amount);
   return hasTime ? `${iso.slice(0, 19)}.${moment.slice(20, 26)}Z` : iso.slice(0, 10);
+}
+
+function isoInside(date: Date, amount: number): string {
+  const year = date.getUTCFullYear();
+  if (Number.isNaN(year)) return amount < 0 ? FIRST_MOMENT : LAST_MOMENT;
+  return year < 1 ? FIRST_MOMENT : year > 9999 ? LAST_MOMENT : date.toISOString();
 }

@@ -78,7 +78,7 @@ export function placeRows(model: Model, made: ReadonlyMap<string, readonly MadeR
     const { kinds } = entity;
     const storage = kinds?.storage ?? null;
     if (kinds === null || storage === null || storage.kind === 'separate tables') {
-      tableFor(entity, columns).push(...rows);
+      addRows(tableFor(entity, columns), rows);
       continue;
     }
     const root = entityOf(model, kinds.root);
@@ -86,7 +86,10 @@ export function placeRows(model: Model, made: ReadonlyMap<string, readonly MadeR
     const marked: MadeColumn = { name: storage.mark, type: TEXT };
     switch (storage.kind) {
       case 'single table':
-        tableFor(root, [...columns, marked]).push(...rows.map((row) => new Map([...row, mark])));
+        addRows(
+          tableFor(root, [...columns, marked]),
+          rows.map((row) => new Map([...row, mark])),
+        );
         break;
       case 'json': {
         const inJson = all
@@ -125,4 +128,9 @@ export function placeRows(model: Model, made: ReadonlyMap<string, readonly MadeR
     columns: Array.from(columns, ([name, type]) => ({ name, type })),
     rows,
   }));
+}
+
+/** Puts rows behind others; there may be more than a call takes arguments. */
+function addRows(table: MadeRow[], rows: readonly MadeRow[]): void {
+  for (const row of rows) table.push(row);
 }

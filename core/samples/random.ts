@@ -19,10 +19,21 @@ export function chanceFor(...place: readonly (string | number)[]): Chance {
   const generator = xoroshiro128plus(hash(place.join('\u0001')));
   // The first numbers of neighbouring seeds are alike.
   uniformInt(generator, 0, 1);
-  const between = (least: number, most: number) => (most <= least ? least : uniformInt(generator, least, most));
+  const between = (low: number, high: number) => {
+    const least = inside(low);
+    // Neither a bound nor the distance between two is counted exactly beyond this.
+    const most = Math.min(inside(high), least + Number.MAX_SAFE_INTEGER);
+    return most <= least ? least : uniformInt(generator, least, inside(most));
+  };
   return {
     between,
     pick: (items) => items[between(0, items.length - 1)],
     percent: (share) => between(0, 9999) < share * 100,
   };
+}
+
+/** A whole number that a double holds exactly. */
+function inside(value: number): number {
+  if (Number.isNaN(value)) return 0;
+  return Math.trunc(Math.min(Number.MAX_SAFE_INTEGER, Math.max(Number.MIN_SAFE_INTEGER, value)));
 }

@@ -3,8 +3,10 @@ import {
   entityOf,
   type KeyRelation,
   lineage,
+  MOST_SAMPLE_ROWS,
   type Model,
   type PolymorphicRelation,
+  type Sample,
   type SampleGenerator,
   type SampleRow,
 } from '../model/index.js';
@@ -17,6 +19,35 @@ import { chanceFor } from './random.js';
 
 /** How many rows an entity gets that no sample speaks of, so that there is something to see. */
 export const ROWS_BY_DEFAULT = 12;
+/** In a tree with more fields than this, the rows that nobody asked for are fewer. */
+const MANY_FIELDS = 20_000;
+const ROWS_OF_MANY = 3;
+
+function rowsByDefault(model: Model): number {
+  let fields = 0;
+  for (const entity of model.entities.values()) fields += entity.fields.length;
+  return fields > MANY_FIELDS ? ROWS_OF_MANY : ROWS_BY_DEFAULT;
+}
+
+/** Relations whose keys stand in rows of some entities: in the order of the text. */
+type HeldRelations = (entities: ReadonlySet<string>) => (KeyRelation | PolymorphicRelation)[];
+
+function heldRelations(model: Model): HeldRelations {
+  const byChild = new Map<string, { place: number; relation: KeyRelation | PolymorphicRelation }[]>();
+  let place = 0;
+  for (const relation of model.relations.values()) {
+    place += 1;
+    if (relation.kind !== 'key' && relation.kind !== 'polymorphic') continue;
+    const known = byChild.get(relation.child);
+    if (known === undefined) byChild.set(relation.child, [{ place, relation }]);
+    else known.push({ place, relation });
+  }
+  return (entities) =>
+    Array.from(entities)
+      .flatMap((entity) => byChild.get(entity) ?? [])
+      .sort((a, b) => a.place - b.place)
+      .map(({ relation }) => relation);
+}
 
 interface Stated {
   readonly rows: SampleRow[];
@@ -39,7 +70,9 @@ export function makeSamples(model: Model, now: string): Samples {
   const made = new Map<string, MadeRow[]>();
   const keys = new Map<string, Wire[]>();
   const named = new Map<string, Wire>();
-  const order = makingOrder(model);
+  const held = heldRelations(model);
+  const order = makingOrder(model, held);
+  const byDefault = rowsByDefault(model);
   const place = new Map(order.map((name, index) => [name, index]));
   const rules = new Map(Array.from(model.entities.values(), (entity) => [entity.name, rulesOf(model, entity, now)]));
   const keyMakers = new Map<string, KeyMaker>();
@@ -56,9 +89,9 @@ export function makeSamples(model: Model, now: string): Samples {
     const entity = entityOf(model, name);
     const wanted = stated.get(name);
     const above = new Set(lineage(model, name).map((one) => one.name));
-    const relations = Array.from(model.relations.values());
-    const parents = relations.filter((relation) => relation.kind === 'key').filter(({ child }) => above.has(child));
-    const polymorphic = relations.filter((relation) => relation.kind === 'polymorphic').filter(({ child }) => above.has(child));
+    const relations = held(above);
+    const parents = relations.filter((relation) => relation.kind === 'key');
+    const polymorphic = relations.filter((relation) => relation.kind === 'polymorphic');
     const own: MadeRow[] = [];
     const ownKeys: Wire[] = [];
     made.set(name, own);
@@ -69,16 +102,15 @@ export function makeSamples(model: Model, now: string): Samples {
       model,
       now,
       shortfalls,
-      keysOf: (parent) =>
-        concreteOf(model, parent).flatMap((kind) => (later(kind) ? plannedRows(model, stated, kind) : (keys.get(kind) ?? []))),
-      namedKey: (parent, row) => named.get(`${parent}(${row})`) ?? plannedNamedKey(model, stated, parent, row),
+      keysOf: keysFor(model, name, keys, (kind) => (later(kind) ? plannedRows(model, stated, kind, byDefault) : null)),
+      namedKey: (parent, row) => named.get(`${parent}(${row})`) ?? plannedNamedKey(model, stated, parent, row, byDefault),
       kindOf: (parent, key) => kinds.get(entityOf(model, parent).kinds?.root ?? parent)?.get(key) ?? parent,
     };
     const { assigned, least } = assignedParents(model, stated, [...parents, ...polymorphic], keys, name);
     const wish: EntityWish = {
       entity,
       named: wanted?.rows ?? [],
-      generated: wanted?.said !== true && assigned.size === 0 ? ROWS_BY_DEFAULT : (wanted?.count ?? least),
+      generated: wanted?.said !== true && assigned.size === 0 ? byDefault : (wanted?.count ?? least),
       generators: wanted?.generators ?? new Map(),
       parents,
       polymorphic,
@@ -123,6 +155,29 @@ export function makeSamples(model: Model, now: string): Samples {
   return { tables, rows: made, pairs, keys: Object.fromEntries(named), unsatisfied: shortfalls.list() };
 }
 
+/**
+ * The keys of the rows that one of an entity may point at. They are gathered once for each other entity, not for each row;
+ * those of the entity itself grow while its rows are made.
+ */
+function keysFor(
+  model: Model,
+  own: string,
+  made: ReadonlyMap<string, readonly Wire[]>,
+  planned: (kind: string) => readonly Wire[] | null,
+): (parent: string) => readonly Wire[] {
+  const gathered = new Map<string, readonly Wire[]>();
+  return (parent) => {
+    const known = gathered.get(parent);
+    if (known !== undefined) return known;
+    const kinds = concreteOf(model, parent);
+    const lists = kinds.map((kind) => planned(kind) ?? made.get(kind) ?? []);
+    const [only] = lists;
+    const all = lists.length === 1 && only !== undefined ? only : lists.flat();
+    if (!kinds.includes(own)) gathered.set(parent, all);
+    return all;
+  };
+}
+
 /** The entities that rows of this one can be of: itself, or its concrete kinds. */
 function concreteOf(model: Model, name: string): string[] {
   return entityOf(model, name).kinds?.concrete.map(({ entity }) => entity) ?? [name];
@@ -151,55 +206,71 @@ function statedSamples(model: Model): Map<string, Stated> {
     });
   }
   // What is said of a base holds for its kinds, unless they say otherwise: the nearest is heard last.
-  for (const name of model.entities.keys()) {
-    for (const { name: above } of lineage(model, name)) {
-      for (const sample of model.samples) {
-        if (sample.entity !== above || !concreteOf(model, name).includes(name)) continue;
-        for (const generator of sample.generators) statedOf(name).generators.set(generator.member, generator);
-      }
-    }
-  }
+  const samples = new Map<string, Sample[]>();
+  for (const sample of model.samples) samples.set(sample.entity, [...(samples.get(sample.entity) ?? []), sample]);
+  if (model.samples.some(({ generators }) => generators.length > 0))
+    for (const name of model.entities.keys())
+      for (const { name: above } of lineage(model, name))
+        for (const sample of samples.get(above) ?? []) {
+          if (sample.generators.length === 0 || !concreteOf(model, name).includes(name)) continue;
+          for (const generator of sample.generators) statedOf(name).generators.set(generator.member, generator);
+        }
   return stated;
 }
 
 /** Parents before children; where keys form a loop, the entity that comes first in the text. */
-function makingOrder(model: Model): string[] {
+function makingOrder(model: Model, held: HeldRelations): string[] {
   const order: string[] = [];
   const state = new Map<string, 'open' | 'done'>();
-  const visit = (name: string) => {
-    if (state.has(name)) return;
-    state.set(name, 'open');
-    const above = new Set(lineage(model, name).map((one) => one.name));
-    const relations = Array.from(model.relations.values()).flatMap((relation) =>
-      relation.kind === 'key' && above.has(relation.child)
-        ? [{ required: relation.required, parents: [relation.parent] }]
-        : relation.kind === 'polymorphic' && above.has(relation.child)
-          ? [{ required: relation.required, parents: relation.targets.map(({ entity }) => entity) }]
-          : [],
-    );
-    // Required parents are sought first, so that a loop is cut at a role that may stay empty.
-    for (const { parents } of [...relations.filter((r) => r.required), ...relations.filter((r) => !r.required)])
-      for (const parent of parents) for (const kind of concreteOf(model, parent)) visit(kind);
-    state.set(name, 'done');
-    order.push(name);
+  /** What has to be made before an entity: required parents first, so that a loop is cut at a role that may stay empty. */
+  const before = (name: string): string[] => {
+    const relations = held(new Set(lineage(model, name).map((one) => one.name)));
+    const parentsOf = (relation: KeyRelation | PolymorphicRelation) =>
+      relation.kind === 'key' ? [relation.parent] : relation.targets.map(({ entity }) => entity);
+    return [...relations.filter((r) => r.required), ...relations.filter((r) => !r.required)]
+      .flatMap(parentsOf)
+      .flatMap((parent) => concreteOf(model, parent));
+  };
+  // By hand, since a chain of entities can be longer than calls can be deep.
+  const visit = (first: string) => {
+    if (state.has(first)) return;
+    state.set(first, 'open');
+    const path = [{ name: first, left: before(first) }];
+    for (let at = path.at(-1); at !== undefined; at = path.at(-1)) {
+      const next = at.left.shift();
+      if (next === undefined) {
+        state.set(at.name, 'done');
+        order.push(at.name);
+        path.pop();
+      } else if (!state.has(next)) {
+        state.set(next, 'open');
+        path.push({ name: next, left: before(next) });
+      }
+    }
   };
   for (const name of model.entities.keys()) for (const kind of concreteOf(model, name)) visit(kind);
   return order;
 }
 
 /** The keys that an entity's rows will have, where they are numbered from 1. */
-function plannedRows(model: Model, stated: ReadonlyMap<string, Stated>, name: string): Wire[] {
+function plannedRows(model: Model, stated: ReadonlyMap<string, Stated>, name: string, byDefault: number): Wire[] {
   const { key, kinds } = entityOf(model, name);
   // All kinds of a base share the numbers, and which are left is not known before.
   if (kinds !== null || (key.type.kind !== 'integer' && key.type.kind !== 'bigint')) return [];
   const wanted = stated.get(name);
-  const count = wanted?.said !== true ? ROWS_BY_DEFAULT : wanted.rows.length + (wanted.count ?? 0);
+  const count = wanted?.said !== true ? byDefault : wanted.rows.length + (wanted.count ?? 0);
   return Array.from({ length: count }, (_, index) => (key.type.kind === 'bigint' ? String(index + 1) : index + 1));
 }
 
-function plannedNamedKey(model: Model, stated: ReadonlyMap<string, Stated>, name: string, row: string): Wire | undefined {
+function plannedNamedKey(
+  model: Model,
+  stated: ReadonlyMap<string, Stated>,
+  name: string,
+  row: string,
+  byDefault: number,
+): Wire | undefined {
   const index = stated.get(name)?.rows.findIndex((candidate) => candidate.name === row) ?? -1;
-  return index < 0 ? undefined : plannedRows(model, stated, name)[index];
+  return index < 0 ? undefined : plannedRows(model, stated, name, byDefault)[index];
 }
 
 /** Where parents say how many children each has (`loans 0 to 12 each`): the parent of each child, in turn. */
@@ -213,6 +284,7 @@ function assignedParents(
   const assigned = new Map<string, Parent[]>();
   let least = 0;
   for (const relation of relations) {
+    let left = MOST_SAMPLE_ROWS;
     const owners = parentsOf(relation).flatMap(({ entity, role, once }) =>
       concreteOf(model, entity).flatMap((kind): Parent[] => {
         const generator = role === null ? undefined : stated.get(kind)?.generators.get(role)?.generator;
@@ -220,7 +292,8 @@ function assignedParents(
         return (keys.get(kind) ?? []).flatMap((key, index) => {
           const chance =
             kind === entity ? chanceFor(relation.name, 'each', index) : chanceFor(relation.name, kind, 'each', index);
-          const many = chance.between(generator.least, generator.most);
+          const many = Math.min(left, chance.between(generator.least, generator.most));
+          left -= many;
           return new Array<Parent>(once ? Math.min(1, many) : many).fill({ entity: kind, key });
         });
       }),

@@ -111,9 +111,10 @@ function inRange(field: Field, low: string | number | null, high: string | numbe
         (Number(low ?? 0) + (chance.between(0, 10_000) / 10_000) * (Number(high ?? 100) - Number(low ?? 0))).toFixed(3),
       );
     case 'decimal': {
-      const unit = 10 ** field.type.scale;
+      const places = Math.min(field.type.scale, MOST_PLACES);
+      const unit = 10 ** places;
       const cents = chance.between(Math.ceil(Number(low ?? 0) * unit), Math.floor(Number(high ?? 100) * unit));
-      return (cents / unit).toFixed(field.type.scale);
+      return decimalText(cents, places, field.type.scale);
     }
     case 'date': {
       const days = daysFrom(low, making.now, -400);
@@ -133,6 +134,17 @@ function inRange(field: Field, low: string | number | null, high: string | numbe
     default:
       return null;
   }
+}
+
+/** How many places of a decimal are made by chance; those behind them are zero. */
+const MOST_PLACES = 6;
+
+/** A count of the smallest unit, as a decimal of some places. */
+function decimalText(units: number, places: number, scale: number): string {
+  const digits = String(Math.abs(units)).padStart(places + 1, '0');
+  const whole = digits.slice(0, digits.length - places);
+  const fraction = digits.slice(digits.length - places).padEnd(scale, '0');
+  return `${units < 0 ? '-' : ''}${whole}${scale > 0 ? `.${fraction}` : ''}`;
 }
 
 function ofType(field: Field, making: Making): Wire {
@@ -176,10 +188,13 @@ function ofType(field: Field, making: Making): Wire {
   }
 }
 
+/** A check may ask for a text longer than any that is made for it; then its row is left out, and that is told. */
+const LONGEST_MADE = 10_000;
+
 /** A text of a length that fits; one for a unique field carries its row's number. */
 function fitted(text: string, length: number | null, { hints, row, chance }: Making, unique: boolean): string {
   const longest = Math.min(length ?? 200, hints?.mostLength ?? 200);
-  const shortest = hints?.leastLength ?? 0;
+  const shortest = Math.min(hints?.leastLength ?? 0, LONGEST_MADE);
   let made = text;
   if (unique) {
     const mark = String(row);
@@ -190,7 +205,10 @@ function fitted(text: string, length: number | null, { hints, row, chance }: Mak
         : `${made.slice(0, Math.max(0, longest - mark.length - 1))} ${mark}`;
     if (made.length > longest) made = mark.padStart(Math.min(longest, 4), '0');
   }
-  while (made.length < shortest) made += String.fromCharCode(97 + chance.between(0, 25));
+  if (made.length < shortest) {
+    const letters = Array.from({ length: 40 }, () => String.fromCharCode(97 + chance.between(0, 25))).join('');
+    made = made.padEnd(shortest, letters);
+  }
   return made.slice(0, longest);
 }
 

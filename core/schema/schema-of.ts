@@ -1,4 +1,4 @@
-import { entityOf, type Model, type Relation, requiredLoops } from '../model/index.js';
+import { entityOf, type Kept, type Model, type Relation, requiredLoops } from '../model/index.js';
 import { addKeyRelation } from './forms/key.js';
 import { fillPivot } from './forms/pivot.js';
 import { addPolymorphic } from './forms/polymorphic.js';
@@ -89,9 +89,15 @@ export function schemaOf(stated: Model, target: SchemaTarget, { standIns }: Sche
       }
     }
   }
+  const keptOfChildren = new Map<string, Kept[]>();
+  for (const relation of relations) {
+    const child = childOf(relation);
+    if (child !== null && relation.kept.length > 0)
+      keptOfChildren.set(child, [...(keptOfChildren.get(child) ?? []), ...relation.kept]);
+  }
   for (const entity of model.entities.values()) {
     addEntityRules(model, ofEntity, entity);
-    const kept = relations.flatMap((relation) => (childOf(relation) === entity.name ? relation.kept : []));
+    const kept = keptOfChildren.get(entity.name) ?? [];
     ofEntity.get(entity.name)?.keep([...entity.kept, ...kept]);
   }
   for (const relation of relations) if (!model.physical.asStated) addKeyIndexes(model, relation, ofEntity);

@@ -234,8 +234,8 @@ describe('which rows come', () => {
     const { cuts, rows, log } = await library.answer('from Player\nload loans', {}, { rowLimit: 2 });
     expect(rows).toBe(2);
     expect(cuts).toEqual([
-      { path: '', limit: 2 },
-      { path: 'loans', limit: 2 },
+      { path: '', limit: 2, size: null },
+      { path: 'loans', limit: 2, size: null },
     ]);
     expect(log.map((entry) => entry.rows)).toEqual([2, 2]);
   });

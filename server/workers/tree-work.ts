@@ -13,6 +13,7 @@ import type {
   RunResult,
 } from '../../contract/index.js';
 import { parseParameters } from '../../core/notation/index.js';
+import { PlanTooLarge } from '../../core/plan/index.js';
 import {
   checkRows,
   compareKinds,
@@ -45,8 +46,13 @@ type Answer<Ask> = (open: OpenDatabase, ask: Ask, signal: AbortSignal) => Promis
 function asked<Ask>(answer: Answer<Ask>, refuse: (problem: string) => object): Work {
   return async (argument, { signal }) => {
     const open = await database.ready();
-    const value = 'problem' in open ? refuse(open.problem) : await answer(open, argument as Ask, signal);
-    return JSON.stringify(value);
+    if ('problem' in open) return JSON.stringify(refuse(open.problem));
+    try {
+      return JSON.stringify(await answer(open, argument as Ask, signal));
+    } catch (error) {
+      if (!(error instanceof PlanTooLarge)) throw error;
+      return JSON.stringify(refuse('What this names stands on so much that no statement can hold it. Ask for less at once.'));
+    }
   };
 }
 

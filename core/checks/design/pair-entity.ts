@@ -1,26 +1,32 @@
+import type { KeyRelation } from '../../model/index.js';
 import { withArticle } from '../../notation/index.js';
 import type { DesignCheck } from '../check.js';
 
 /** An entity that has nothing but a key and two keys of others is a pair, and its pairs may stand twice. */
 export const pairEntity: DesignCheck = {
   code: 'pair-entity',
-  find: (model) =>
-    Array.from(model.entities.values()).flatMap((entity) => {
+  find: (model) => {
+    const required = new Map<string, KeyRelation[]>();
+    const pivots = new Set<string>();
+    for (const relation of model.relations.values()) {
+      if (relation.kind === 'pivot' && relation.entity !== null) pivots.add(relation.entity);
+      if (relation.kind !== 'key' || !relation.required) continue;
+      const known = required.get(relation.child);
+      if (known === undefined) required.set(relation.child, [relation]);
+      else known.push(relation);
+    }
+    return Array.from(model.entities.values()).flatMap((entity) => {
       if (entity.given || entity.kinds !== null || entity.polymorphic.length > 0) return [];
-      const keys = Array.from(model.relations.values()).filter(
-        (relation) => relation.kind === 'key' && relation.child === entity.name && relation.required,
-      );
-      const columns = keys.flatMap((relation) => (relation.kind === 'key' ? relation.columns.map(({ value }) => value) : []));
+      const keys = required.get(entity.name) ?? [];
+      if (keys.length !== 2) return [];
+      const columns = keys.flatMap((relation) => relation.columns.map(({ value }) => value));
       const own = entity.fields.filter(({ key, column, mixin }) => !key && mixin === null && !columns.includes(column.value));
       const once = [...entity.uniques.map((unique) => unique.columns), entity.key.columns].some((group) =>
         columns.every((column) => group.includes(column)),
       );
-      const walked = Array.from(model.relations.values()).some(
-        (relation) => relation.kind === 'pivot' && relation.entity === entity.name,
-      );
-      const pointedAt = entity.roles.some(({ way }) => way.kind !== 'key') || walked;
+      const pointedAt = entity.roles.some(({ way }) => way.kind !== 'key') || pivots.has(entity.name);
       const [first, second] = keys;
-      if (keys.length !== 2 || own.length > 0 || once || pointedAt || first?.kind !== 'key' || second?.kind !== 'key') return [];
+      if (own.length > 0 || once || pointedAt || first === undefined || second === undefined) return [];
       return [
         {
           weight: 'note' as const,
@@ -30,5 +36,6 @@ export const pairEntity: DesignCheck = {
           fixes: [],
         },
       ];
-    }),
+    });
+  },
 };

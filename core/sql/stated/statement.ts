@@ -177,7 +177,12 @@ function part(form: 'constraint' | 'option', tokens: readonly StatedToken[], dep
       return { ok: false, why: 'it holds a comma outside brackets: keep each constraint by itself' };
   }
   // An option may be followed by a select, whose rows the table then takes.
-  const taken = form === 'option' ? tokens.find(({ kind, word }) => kind === 'word' && TAKES_ROWS.has(word)) : undefined;
+  const taken =
+    form === 'option'
+      ? tokens.find(
+          ({ kind, word }, index) => kind === 'word' && (word === 'select' || (TAKES_ROWS.has(word) && depths[index] === 0)),
+        )
+      : undefined;
   if (taken !== undefined) return { ok: false, why: `it goes on with ${taken.text}, which is no option of a table` };
   return { ok: true, form, makes: null, tokens };
 }
@@ -203,9 +208,13 @@ const BEFORE_STATEMENT = new Set([';', ':', 'begin', 'then', 'else', 'do', 'loop
  */
 function bodyEnd(tokens: readonly StatedToken[], dialect: DialectName, made: string): number | null {
   if (!['trigger', 'function', 'procedure'].includes(made)) return null;
+  // What a trigger of MariaDB does may be a block of any sort.
+  const opensBody = dialect === 'mariadb' && made === 'trigger' ? OPENS_BLOCK.mariadb : new Set(['begin']);
+  const row =
+    opensBody.size > 1 ? tokens.findIndex(({ word }, index) => word === 'row' && tokens[index - 1]?.word === 'each') : -1;
   const begins = tokens.findIndex(
     ({ kind, word }, index) =>
-      kind === 'word' && word === 'begin' && (dialect !== 'postgres' || tokens[index + 1]?.word === 'atomic'),
+      index > row && kind === 'word' && opensBody.has(word) && (dialect !== 'postgres' || tokens[index + 1]?.word === 'atomic'),
   );
   if (begins < 0) return null;
   let depth = 0;
