@@ -131,6 +131,7 @@ export function finishPivot<Pivot extends AnyPivotRelation>(
     mixins: [],
     roles: [],
     polymorphic: [],
+    roleNames: new Map(),
     base: null,
     kinds: null,
     given: relation.given,

@@ -27,6 +27,8 @@ export interface EntityDraft {
   readonly mixins: readonly string[];
   readonly roles: Role[];
   readonly polymorphic: PolymorphicRole[];
+  /** Both sorts of roles by their names in small letters; of two of one name the first. */
+  readonly roleNames: Map<string, Role | PolymorphicRole>;
   /** The entity that it is a kind of, and what it is among that one’s kinds. */
   readonly base: EntityDraft | null;
   readonly kinds: Kinds | null;
@@ -90,6 +92,8 @@ export function addRole(resolution: Resolution, role: Role | PolymorphicRole): v
   const give = (name: string) => {
     const draft = resolution.entities.get(name);
     if (draft === undefined) return;
+    const lower = role.name.toLowerCase();
+    if (!draft.roleNames.has(lower)) draft.roleNames.set(lower, role);
     if ('branches' in role) draft.polymorphic.push(role);
     else draft.roles.push(role);
     for (const kind of draft.kinds?.kinds ?? []) give(kind);

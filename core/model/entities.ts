@@ -118,6 +118,7 @@ export function draftEntity(resolution: Resolution, syntax: EntitySyntax, source
     mixins,
     roles: [],
     polymorphic: [],
+    roleNames: new Map(),
     base,
     kinds,
     given: syntax.given || (base?.given ?? false),

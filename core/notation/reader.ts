@@ -60,12 +60,19 @@ export class Reader {
 
   /** Is the next token this symbol or unquoted word? */
   sees(word: string, ahead = 0): boolean {
-    const kind = this.kind(ahead);
-    return (kind === TokenKind.word || kind === TokenKind.symbol || kind === TokenKind.capital) && this.word(ahead) === word;
+    const token = this.token(ahead);
+    if (token === undefined) return false;
+    const { kinds, starts, ends, text } = this.source;
+    const kind = kinds[token];
+    if (kind !== TokenKind.word && kind !== TokenKind.symbol && kind !== TokenKind.capital) return false;
+    // Nothing is cut out of the text for it: each line is asked for dozens of words.
+    const start = starts[token] ?? 0;
+    return (ends[token] ?? 0) - start === word.length && text.startsWith(word, start);
   }
 
   seesWords(...words: readonly string[]): boolean {
-    return words.every((word, index) => this.sees(word, index));
+    for (let index = 0; index < words.length; index++) if (!this.sees(words[index] ?? '', index)) return false;
+    return true;
   }
 
   seesName(ahead = 0): boolean {
