@@ -7,6 +7,7 @@ import { readDesign } from '../core/design/index.js';
 import { dialects, scriptOf } from '../core/dialects/index.js';
 import { type DialectName, format } from '../core/notation/index.js';
 import { followDatabase, makeDatabase } from '../services/index.js';
+import { agreeToSql } from './agree.js';
 import { checkText } from './check.js';
 import { copyRows } from './copy.js';
 import { broughtFrom, type ImportOptions } from './import.js';
@@ -85,13 +86,14 @@ program
     'the file to make; one that is there is replaced with --force only. Or the address of an empty database',
   )
   .option('--force', 'replace a database that is there')
+  .option('--agree', 'run the SQL that the text states itself, which is printed; without it a person is asked')
   .addHelpText(
     'after',
     `${example('make library.kin library.db')}\n  $ family-tree make library.kin postgres://me@localhost/empty`,
   )
-  .action(async (file: string, database: string, { force }: { force?: boolean }) => {
+  .action(async (file: string, database: string, { force, agree }: { force?: boolean; agree?: boolean }) => {
     if (isAddress(database) && !database.startsWith('sqlite:')) {
-      await makeAt(file, database);
+      await makeAt(file, database, agree === true);
       return;
     }
     const design = readDesign(await readText(file), 'sqlite');
@@ -104,6 +106,7 @@ program
     }
     const errors = design.findings.filter((finding) => finding.weight === 'error');
     if (errors.length > 0) printFindings(file, design.text, errors, false, process.stderr);
+    await agreeToSql(design, database, null, agree === true);
     const made = await makeDatabase(design, database);
     if (!made.ok) refuse(made.problem.message);
     printMade(database, made.value);

@@ -1,12 +1,13 @@
-import { readDesign } from '../core/design/index.js';
-import { fillDatabase } from '../services/index.js';
-import { openGiven } from './place.js';
+import { readDesign, statedSqlOf } from '../core/design/index.js';
+import { fillDatabase, powersOf } from '../services/index.js';
+import { agreeToSql } from './agree.js';
+import { accessTo, openGiven } from './place.js';
 import { printFindings, printMade, readText } from './report.js';
 
 const LONGEST_MAKE = 120_000;
 
 /** Makes a text's tables and samples in an empty database on a server. @throws with words for a person */
-export async function makeAt(file: string, address: string): Promise<void> {
+export async function makeAt(file: string, address: string, agreed: boolean): Promise<void> {
   const { engine, close } = await openGiven(address, LONGEST_MAKE);
   try {
     const design = readDesign(await readText(file), engine.dialect);
@@ -19,6 +20,9 @@ export async function makeAt(file: string, address: string): Promise<void> {
       throw new Error(
         `${address} has ${tables.length} tables already (${tables[0]?.name.name}, …). Name an empty database: nothing that is there is changed.`,
       );
+    const isAsked = statedSqlOf(design.model, design.dialect.name).length > 0 && !address.endsWith(':embedded');
+    const powers = isAsked ? await powersOf(await accessTo(address, LONGEST_MAKE)) : null;
+    await agreeToSql(design, address, powers, agreed);
     const made = await fillDatabase(design, engine);
     if (!made.ok) throw new Error(made.problem.message);
     printMade(address, made.value);

@@ -51,9 +51,11 @@ export async function runOnDatabase(file: string, query: string, options: RunOpt
     const rows: unknown = JSON.parse(answer.text);
     process.stdout.write(options.json === true ? `${answer.text}\n` : `${JSON.stringify(rows, null, 2)}\n`);
     if (options.log === true) process.stderr.write(answer.log.map(logEntry).join(''));
-    for (const { path, limit } of answer.cuts) {
+    for (const { path, limit, size } of answer.cuts) {
       process.stderr.write(
-        `Cut at ${limit} rows${path === '' ? '' : `, loading ${path}`}: there are more. Raise --limit to see them.\n`,
+        size === null
+          ? `Cut at ${limit} rows${path === '' ? '' : `, loading ${path}`}: there are more. Raise --limit to see them.\n`
+          : `Cut at ${limit} rows, since the answer would be longer than ${Math.round(size / 1024 / 1024)} MB. Ask for fewer rows or fields.\n`,
       );
     }
   } finally {

@@ -215,7 +215,8 @@ const Unsatisfied = v.object({ owner: v.string(), constraint: v.string(), rows: 
 /** SQL that a text states itself, as it would be run. */
 export const StatedSql = v.object({
   sql: v.string(),
-  /** The line of the text that it stands in, counted from 1. */
+  /** Where it stands in the text: the place of its first letter, and the line, counted from 1. */
+  at: v.number(),
   line: v.number(),
   /** In what it reaches beyond the tables of its own database. */
   reaches: v.array(v.string()),

@@ -320,6 +320,7 @@ async function asked(design: Design, { tree, access, agreed }: Wanted): Promise<
   const statements = stated
     .map(({ sql, span, reaches }) => ({
       sql,
+      at: span.start,
       line: design.text.slice(0, span.start).split('\n').length,
       reaches: [...reaches],
       digest: digestOf(`${tree.address}\n${sql}`),

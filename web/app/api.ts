@@ -1,6 +1,7 @@
 import { createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react';
 import * as v from 'valibot';
 import {
+  type AgreeToSql,
   Arrival,
   Counts,
   type CountsAsk,
@@ -58,6 +59,10 @@ export const api = createApi({
     }),
     lockDatabase: build.mutation<Tree, { tree: string; unlocked: boolean }>({
       query: ({ tree, unlocked }) => ({ url: `trees/${tree}/database`, method: 'PATCH', body: { unlocked } }),
+      transformResponse: (response: unknown) => v.parse(Tree, response),
+    }),
+    agreeToSql: build.mutation<Tree, { tree: string; agree: AgreeToSql }>({
+      query: ({ tree, agree }) => ({ url: `trees/${tree}/sql`, method: 'POST', body: agree }),
       transformResponse: (response: unknown) => v.parse(Tree, response),
     }),
     arrival: build.query<Arrival, string>({
@@ -118,6 +123,7 @@ export const api = createApi({
 
 export const {
   useTreesQuery,
+  useAgreeToSqlMutation,
   useCheckRowsQuery,
   useChooseDatabaseMutation,
   useCompareKindsQuery,

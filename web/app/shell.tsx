@@ -4,6 +4,7 @@ import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from 'react
 import { Link, NavLink, Outlet, useNavigate, useParams } from 'react-router';
 import { Mark } from '../parts/mark.js';
 import { ThemeButton } from '../parts/theme-button.js';
+import { AgreeButton } from './agree-sql.js';
 import { failureMessage } from './api.js';
 import { Clash } from './clash.js';
 import { type Command, useCommands } from './commands.js';
@@ -348,6 +349,8 @@ function DatabaseNote() {
           renewing its rows…
         </span>
       );
+    case 'asks':
+      return <AgreeButton asks={database} />;
     case 'failed':
       return (
         <span role="status" className="truncate text-small text-harm" title={database.message}>

@@ -1,6 +1,6 @@
 /** The child process that holds an embedded PostgreSQL, so that a runaway statement can be ended by ending it. */
-import { mkdirSync } from 'node:fs';
-import { dirname } from 'node:path';
+import { chmodSync, mkdirSync, readdirSync } from 'node:fs';
+import { dirname, join } from 'node:path';
 import { PGlite } from '@electric-sql/pglite';
 import type { Outcome } from '../../engine.js';
 import { lockFolder } from '../../lock.js';
@@ -63,9 +63,16 @@ async function open(): Promise<Opened> {
     connection,
     async close() {
       await engine.close();
+      if (!inMemory) keepFromOthers(folder);
       unlock();
     },
   };
+}
+
+/** The engine gives its files rights of its own; the folder keeps others out while it runs, and here each file does. */
+function keepFromOthers(own: string): void {
+  for (const entry of readdirSync(own, { withFileTypes: true, recursive: true }))
+    chmodSync(join(entry.parentPath, entry.name), entry.isDirectory() ? 0o700 : 0o600);
 }
 
 /** Takes the lock; a process that is just ending may still hold it for a moment. */

@@ -1,4 +1,5 @@
 import { useParams } from 'react-router';
+import { AgreeButton } from '../../app/agree-sql.js';
 import { useEntityCountsQuery } from '../../app/api.js';
 import { rowsLink, useGo } from '../../app/links.js';
 import { useAppSelector } from '../../app/store.js';
@@ -46,6 +47,11 @@ export function RowsScreen() {
         <p role="alert" className="p-8 text-harm">
           {database.message}
         </p>
+      ) : database?.status === 'asks' ? (
+        <div className="space-y-3 p-8">
+          <p>No rows are made yet: the text states SQL of its own, and nobody has agreed that it is run on {database.where}.</p>
+          <AgreeButton asks={database} />
+        </div>
       ) : revision === null ? (
         <p className="p-8 text-ink-2">The rows are being made…</p>
       ) : key === undefined ? (

@@ -94,9 +94,10 @@ function Outcome({ shown }: { readonly shown: Shown }) {
         </>
       )}
       .
-      {result.cuts.map(({ path, limit }) => (
+      {result.cuts.map(({ path, limit, size }) => (
         <span key={path} className="ml-2 text-to-many">
-          ▲ Cut at {limit.toLocaleString('en')} rows{path === '' ? '' : ` of ${path}`}; there are more.
+          ▲ Cut at {limit.toLocaleString('en')} rows{path === '' ? '' : ` of ${path}`}
+          {size === null ? '' : `, at ${Math.round(size / 1024 / 1024)} MB of answer`}; there are more.
         </span>
       ))}
     </>
