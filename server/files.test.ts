@@ -128,6 +128,78 @@ describe('a tree that is bound to a file', () => {
     expect(readdirSync(folder.path).filter((name) => name.endsWith('.tmp'))).toEqual([]);
   });
 
+  test('whose own version a person settles by becomes a revision before it is written over', async () => {
+    const tree = await opened();
+    const theirs = tree.text.replace("'A'", "'theirs'");
+    writeFileSync(file, theirs);
+    await save(tree, tree.text.replace("'A'", "'mine'"));
+    const latest = store.tree(tree.id);
+    const settled = tree.text.replace("'A'", "'settled'");
+    // Of two tabs that settle it, the second is refused, and has taken nothing for settled.
+    expect(store.save(tree.id, settled, 'settled', 1, 'page', theirs)).toMatchObject({ kind: 'conflict' });
+    await files.sync(tree.id);
+    expect(readFileSync(file, 'utf8')).toBe(theirs);
+    store.save(tree.id, settled, 'settled', latest?.revision ?? 0, 'page', theirs);
+    await files.sync(tree.id);
+    expect(readFileSync(file, 'utf8')).toBe(settled);
+    const kept = store.revisions(tree.id).map(({ number }) => store.revision(tree.id, number)?.text);
+    expect(kept).toEqual([settled, theirs, tree.text.replace("'A'", "'mine'"), tree.text]);
+  });
+
+  test('that is not UTF-8, holds U+0000, or is read-only, is left as it is, and that is told', async () => {
+    const tree = await opened();
+    const bytes = Buffer.from([0x74, 0xff, 0x0a]);
+    writeFileSync(file, bytes);
+    await save(tree, `${tree.text}-- more\n`);
+    expect(readFileSync(file).equals(bytes)).toBe(true);
+    expect(states.at(-1)).toMatchObject({ kind: 'failed', message: expect.stringContaining('not UTF-8') });
+    writeFileSync(file, 'a\0b');
+    await save(tree, `${tree.text}-- more and more\n`);
+    expect(states.at(-1)).toMatchObject({ kind: 'failed', message: expect.stringContaining('U+0000') });
+    writeFileSync(file, tree.text);
+    chmodSync(file, 0o444);
+    await save(tree, `${tree.text}-- still more\n`);
+    expect(readFileSync(file, 'utf8')).toBe(tree.text);
+    expect(states.at(-1)).toMatchObject({ kind: 'failed', message: expect.stringContaining('read-only') });
+  });
+
+  test('that an editor writes right after it was written is never written over', async () => {
+    const tree = await opened();
+    for (let round = 1; round <= 40; round++) {
+      const mine = store.tree(tree.id)?.text ?? '';
+      const saving = save(tree, mine.replace(/(-- mine \d+\n)?$/, `-- mine ${round}\n`));
+      await new Promise((resolve) => setTimeout(resolve, (round * 7) % 60));
+      const editors = readFileSync(file, 'utf8').replace(/tree '.*'/, `tree 'editor ${round}'`);
+      writeFileSync(file, editors);
+      await saving;
+      await files.sync(tree.id);
+      await until(
+        () =>
+          readFileSync(file, 'utf8').includes(`'editor ${round}'`) &&
+          (store.tree(tree.id)?.text ?? '').includes(`'editor ${round}'`),
+      );
+      const texts = store.revisions(tree.id).map(({ number }) => store.revision(tree.id, number)?.text ?? '');
+      expect([round, texts.some((text) => text.includes(`'editor ${round}'`))]).toEqual([round, true]);
+      expect([round, texts.some((text) => text.includes(`-- mine ${round}\n`))]).toEqual([round, true]);
+    }
+  }, 60_000);
+
+  test('that was written before this program was ended, and not noted, is our own text, and no clash', async () => {
+    const tree = await opened();
+    const first = `${tree.text}-- first\n`;
+    const second = `${tree.text}-- second\n`;
+    store.save(tree.id, first, 'A', 1);
+    // Written, and ended before it was noted; then the page saved on.
+    writeFileSync(file, first);
+    writeFileSync(`${file}.0123abcd.tmp`, 'half');
+    store.save(tree.id, second, 'A', 2);
+    await files.sync(tree.id);
+    expect(readFileSync(file, 'utf8')).toBe(second);
+    expect(states.at(-1)).toEqual({ kind: 'same' });
+    await files.open(file);
+    expect(existsSync(`${file}.0123abcd.tmp`)).toBe(false);
+  });
+
   test('that cannot be read is told in words', async () => {
     expect(await files.open(join(folder.path, 'nothing.kin'))).toEqual({
       problem: 'nothing.kin cannot be read: it is not there.',

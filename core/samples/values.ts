@@ -193,8 +193,8 @@ const LONGEST_MADE = 10_000;
 
 /** A text of a length that fits; one for a unique field carries its row's number. */
 function fitted(text: string, length: number | null, { hints, row, chance }: Making, unique: boolean): string {
-  const longest = Math.min(length ?? 200, hints?.mostLength ?? 200);
   const shortest = Math.min(hints?.leastLength ?? 0, LONGEST_MADE);
+  const longest = Math.min(length ?? Number.POSITIVE_INFINITY, hints?.mostLength ?? Math.max(200, shortest));
   let made = text;
   if (unique) {
     const mark = String(row);
