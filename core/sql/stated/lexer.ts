@@ -16,6 +16,7 @@ export interface Unreadable {
 }
 
 const UNSEEN = 'it holds a character that is not seen';
+const UNSEEN_CHARACTER = /[\x00-\x1f\x7f\u0085\u00a0\u2000-\u200f\u2028\u2029\ufeff]/;
 const TAB = 9;
 const LINE_FEED = 10;
 const CARRIAGE_RETURN = 13;
@@ -93,8 +94,7 @@ export function statedTokens(sql: string, dialect: DialectName): readonly Stated
       continue;
     }
     // Some engines take other spaces for letters, and a byte order mark for space.
-    if (code < SPACE || code === 127 || code === 0xa0 || code === 0xfeff || (code >= 0x2000 && code <= 0x200f) || isLineEnd(code))
-      return { why: UNSEEN };
+    if (UNSEEN_CHARACTER.test(sql[at] ?? '')) return { why: UNSEEN };
     const char = sql[at] ?? '';
     const comment = commentEnd(sql, at, quoting);
     if (comment !== null) {
@@ -133,6 +133,7 @@ export function statedTokens(sql: string, dialect: DialectName): readonly Stated
     WORD.lastIndex = at;
     const word = WORD.exec(sql)?.[0];
     if (word !== undefined) {
+      if (UNSEEN_CHARACTER.test(word)) return { why: UNSEEN };
       push('word', at, at + word.length, word.toLowerCase());
       at += word.length;
       continue;
@@ -149,10 +150,6 @@ export function statedTokens(sql: string, dialect: DialectName): readonly Stated
     at += 1;
   }
   return tokens;
-}
-
-function isLineEnd(code: number): boolean {
-  return code === 0x2028 || code === 0x2029 || code === 0x85;
 }
 
 /** Where the comment that begins here ends; null where none does. */
