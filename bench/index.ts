@@ -1,6 +1,7 @@
 /** Each benchmark prints a ratio against its reference, measured in the same run. */
 import { benchBringIn } from './bring-in.js';
 import { benchForms } from './forms.js';
+import { benchHostile } from './hostile.js';
 import { benchKeystroke } from './keystroke.js';
 import { benchLoading } from './loading.js';
 import { benchMap } from './map.js';
@@ -12,6 +13,7 @@ const wanted = process.argv[2];
 const benches: Readonly<Record<string, () => string[] | Promise<string[]>>> = {
   reading: benchReading,
   keystroke: benchKeystroke,
+  hostile: benchHostile,
   map: benchMap,
   loading: benchLoading,
   forms: benchForms,

@@ -217,6 +217,7 @@ interface ServeFlags {
 }
 
 async function serveWith(options: ServeFlags, open: string | null): Promise<void> {
+  process.umask(0o077);
   const { serve } = await import('../server/index.js');
   const serving = await serve({
     data: options.data,

@@ -52,7 +52,6 @@ export async function serve(options: ServeOptions): Promise<Serving> {
   }
   const folder = resolve(options.data);
   // What is kept is its owner’s alone to read.
-  process.umask(0o077);
   mkdirSync(folder, { recursive: true, mode: 0o700 });
   chmodSync(folder, 0o700);
   const unlock = lockFolder(join(folder, 'family-tree.lock'));

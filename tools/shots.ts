@@ -34,6 +34,27 @@ const HOUSE = `
   insert into hall_keys values ('North Quay', 1, 'Ines');
 `;
 
+/** A colleague's text, which states SQL of its own. */
+const STATED = `tree 'Cinder Row, from a colleague'
+  dialect postgres
+  kept 'create function remind() returns trigger language plpgsql as $$',
+    'begin',
+    '  copy (select new.due_on) to program ''mail library'';',
+    '  return new;',
+    'end $$'
+  kept 'create view overdue as select * from loans where returned_on is null'
+
+entity Player in players
+  id    integer key
+  name  text(120)
+
+entity Loan in loans
+  id           integer key
+  due_on       date
+  returned_on  date optional
+  kept 'create trigger reminding before insert on loans for each row execute function remind()'
+`;
+
 const FOLDER = 'docs/screenshots';
 const data = mkdtempSync(join(tmpdir(), 'family-tree-shots-'));
 mkdirSync(FOLDER, { recursive: true });
@@ -130,15 +151,6 @@ await shoot('row');
 await go('try?query=overdue_by_branch&p.branch=1&run=1');
 await page.getByText('5 statements:').waitFor();
 await shoot('try');
-await go('try?text=from%20Remark%0Awhere%20body%20like%20%27%25reset%25%27%0Aload%20subject%0Aload%20author%20(name)&run=1');
-await page.getByText(/\d statements:/).waitFor();
-await page.getByRole('tab', { name: 'Table' }).click();
-await page
-  .getByRole('button', { name: /plan: full scan/ })
-  .first()
-  .click();
-await page.getByRole('button', { name: 'plan', exact: true }).first().click();
-await shoot('try-plan');
 await go('design');
 await page.keyboard.press('Control+K');
 await page.getByRole('combobox', { name: 'What to do' }).fill('foreign key loan');
@@ -177,6 +189,21 @@ await page.getByText(/✓ [\d,]+ rows/).waitFor();
 await page.getByRole('button', { name: /Run/ }).click();
 await page.getByRole('listitem', { name: 'Statement 1', exact: true }).getByRole('button', { name: /plan/ }).click();
 await shoot('try-postgres');
+// A text with SQL of its own, on a server whose login could do more than it should.
+const stated = await fetch(`${base}api/trees`, {
+  method: 'POST',
+  headers: { 'content-type': 'application/json' },
+  body: JSON.stringify({ from: 'text', text: STATED }),
+}).then((answer) => answer.json() as Promise<{ id: string }>);
+await fetch(`${base}api/trees/${stated.id}/database`, {
+  method: 'PUT',
+  headers: { 'content-type': 'application/json' },
+  body: JSON.stringify({ address: postgres, password, keepPassword: false, label: 'staging', unlocked: true }),
+});
+await page.goto(`${base}tree/${stated.id}/design`);
+await page.getByRole('button', { name: /SQL to agree to/ }).click();
+await page.getByRole('button', { name: /I have read it/ }).waitFor();
+await shoot('agree-sql');
 // A server's database with what only a catalogue of PostgreSQL can say.
 const keeper = openPostgres({ address: addressOf(postgres), password, place: null, label: 'house', milliseconds: 20_000 });
 await keeper.execute(['create database concert_house']);

@@ -18,6 +18,7 @@ export function* mariadbStatements(script: string): Generator<ScriptStatement> {
   const lines = lineCounter(script);
   let delimiter = ';';
   let parts = '';
+  /** Where the statement begins; before that there is only space. */
   let from = -1;
   let at = 0;
   const take = (): ScriptStatement | null => {
@@ -32,7 +33,7 @@ export function* mariadbStatements(script: string): Generator<ScriptStatement> {
     parts += text;
   };
   while (at < script.length) {
-    if (parts.trim() === '') {
+    if (from < 0) {
       const changed = /^[ \t]*delimiter[ \t]+(\S+)[^\n]*(\n|$)/i.exec(script.slice(at, at + 200));
       if (changed !== null && (at === 0 || script[at - 1] === '\n')) {
         delimiter = changed[1] ?? ';';

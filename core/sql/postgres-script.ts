@@ -24,8 +24,10 @@ const SET_ANYWAY =
   /^set\s+(search_path|default_tablespace|default_table_access_method|check_function_bodies|default_with_oids)\b/i;
 const BEYOND =
   /^(create|alter|drop)\s+(database|role|user|group|tablespace|subscription|publication|server|event\s+trigger)\b|^alter\s+system\b/i;
-const OWNERS = /^alter\s+[\s\S]*\s+owner\s+to\s/i;
+const OWNER = /\bowner\s+to\s/i;
 const MOST_ROWS = 500;
+/** How far before a semicolon the `end` of a body is looked for. */
+const ENDING = 200;
 
 /**
  * Cuts a script into its statements, as PostgreSQL's shell does: texts, dollar quotes and comments may hold semicolons;
@@ -59,7 +61,7 @@ export function* postgresStatements(script: string): Generator<ScriptStatement> 
       if (script.slice(start, at - text.length).trim() === '') start = at;
     } else if (/^begin\s/i.test(text)) atomic += 1;
     else if (text === ';') {
-      if (atomic > 0 && !/\bend\s*;$/i.test(script.slice(start, at))) continue;
+      if (atomic > 0 && !/\bend\s*;$/i.test(script.slice(Math.max(start, at - ENDING), at))) continue;
       atomic = 0;
       const statement = cut(at - 1);
       start = at;
@@ -113,7 +115,7 @@ function cell(written: string): string {
 function sortOf(sql: string): ScriptStatement['sort'] {
   const word = /^\w+/.exec(sql)?.[0].toLowerCase() ?? '';
   if (BEYOND.test(sql) || REFUSED.has(word) || word === 'copy') return 'refused';
-  if (OWNERS.test(sql)) return 'passed over';
+  if (word === 'alter' && OWNER.test(sql)) return 'passed over';
   if (word === 'set') return SET_ANYWAY.test(sql) ? 'makes' : 'passed over';
   return MAKES.has(word) ? 'makes' : 'passed over';
 }

@@ -1,10 +1,10 @@
-/** Signs by which a script is known, each with how much it says. */
+/** Signs by which a script is known; none looks over the end of a line for where a line begins, which would take long in blank ones. Each with how much it says. */
 const SIGNS: readonly { readonly dialect: 'postgres' | 'mariadb' | 'sqlite'; readonly weight: number; readonly sign: RegExp }[] =
   [
     {
       dialect: 'postgres',
       weight: 3,
-      sign: /^\s*(set\s+search_path|select\s+pg_catalog\.|copy\s+[\w."]+.*\sfrom\s+stdin|create\s+extension)/im,
+      sign: /^[ \t]*(set\s+search_path|select\s+pg_catalog\.|copy\s+[\w."]+.*\sfrom\s+stdin|create\s+extension)/im,
     },
     {
       dialect: 'postgres',
@@ -16,10 +16,10 @@ const SIGNS: readonly { readonly dialect: 'postgres' | 'mariadb' | 'sqlite'; rea
       weight: 1,
       sign: /\bgenerated\s+(always|by\s+default)\s+as\s+identity\b|\bnextval\s*\(|\bcreate\s+(type|domain|sequence)\b/i,
     },
-    { dialect: 'mariadb', weight: 3, sign: /\)\s*engine\s*=|^\s*delimiter\s|\/\*!\d{5}|\/\*M!/im },
+    { dialect: 'mariadb', weight: 3, sign: /\)\s*engine\s*=|^[ \t]*delimiter\s|\/\*!\d{5}|\/\*M!/im },
     { dialect: 'mariadb', weight: 2, sign: /\bauto_increment\b|`\w+`|\bunsigned\b|\bdefault\s+charset\b/i },
     { dialect: 'mariadb', weight: 1, sign: /\b(medium|long)(text|blob|int)\b|\benum\s*\(/i },
-    { dialect: 'sqlite', weight: 3, sign: /^\s*pragma\b|\bautoincrement\b|\bwithout\s+rowid\b|\bsqlite_/im },
+    { dialect: 'sqlite', weight: 3, sign: /^[ \t]*pragma\b|\bautoincrement\b|\bwithout\s+rowid\b|\bsqlite_/im },
   ];
 
 /** The dialect that a script was most likely written for; SQLite where nothing tells. */

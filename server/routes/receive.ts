@@ -65,7 +65,7 @@ export async function uploaded(
     const announced = Number(request.headers['content-length'] ?? 0);
     if (announced > uploadLimit) throw new Refused(413, tooLarge(name, uploadLimit));
     const isScript = /\.sql$/i.test(name);
-    await pipeline(request, checked(name, uploadLimit, isScript), createWriteStream(path, { flags: 'wx' }));
+    await pipeline(request, checked(name, uploadLimit, isScript), createWriteStream(path, { flags: 'wx', mode: 0o600 }));
     const came = isScript ? await fromScript(texts, path, name, folder, id, step) : null;
     if (came !== null) return { ...came, arrival: { ...came.arrival, source: { kind: 'upload', name } } };
     const brought = await texts.does('bringIn', [path, titleOf(name), join(folder, file)], step);

@@ -1,4 +1,4 @@
-import { existsSync, renameSync } from 'node:fs';
+import { chmodSync, closeSync, existsSync, openSync, renameSync } from 'node:fs';
 import Database from 'better-sqlite3';
 import { Store } from './store.js';
 
@@ -17,9 +17,16 @@ export function openStore(path: string): OpenedStore {
     const aside = `${path}.damaged-${new Date().toISOString().replace(/[-:]/g, '').replace(/\..*$/, '')}`;
     for (const suffix of ['', '-wal', '-shm'])
       if (existsSync(`${path}${suffix}`)) renameSync(`${path}${suffix}`, `${aside}${suffix}`);
-    return { store: new Store(path), aside, began: true };
+    return { store: ownStore(path), aside, began: true };
   }
-  return { store: new Store(path), aside: null, began };
+  return { store: ownStore(path), aside: null, began };
+}
+
+/** A store whose file its owner alone may read; what SQLite puts beside it has the same rights. */
+function ownStore(path: string): Store {
+  closeSync(openSync(path, 'a', 0o600));
+  chmodSync(path, 0o600);
+  return new Store(path);
 }
 
 /** Whether a file is no database, or one whose pages contradict each other (https://www.sqlite.org/pragma.html#pragma_quick_check). */

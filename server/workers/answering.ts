@@ -5,6 +5,8 @@ import type { FromWorker, ToWorker, Work } from './messages.js';
  * started itself: its group of processes is its own.
  */
 export function answering(works: Readonly<Record<string, Work>>, closing: () => Promise<void> = () => Promise.resolve()): void {
+  // What it makes is its owner’s alone to read.
+  process.umask(0o077);
   const running = new Map<number, AbortController>();
   const send = (message: FromWorker) => process.send?.(message);
 

@@ -53,7 +53,7 @@ function AgreeDialog({ tree, asks, onClose }: { readonly tree: string; readonly 
                   line {line}
                 </Link>
                 {reaches.length === 0 ? (
-                  <span className="text-ink-2">keeps to the tables of its database</span>
+                  <span className="text-ink-2">names nothing beyond its database</span>
                 ) : (
                   <span className="text-harm">✕ {reaches.join('; ')}</span>
                 )}
