@@ -29,7 +29,7 @@ const OUTER = {
   web: ['core', 'contract'],
   cli: ['core', 'engines', 'services', 'server'],
 };
-const PURE_PACKAGES = '^node_modules/(pluralize|pure-rand|diff|node-diff3|@types/pluralize)/';
+const PURE_PACKAGES = '^node_modules/(pluralize|pure-rand|diff|@types/pluralize)/';
 
 module.exports = {
   forbidden: [

@@ -14,10 +14,14 @@ const path = v.pipe(
   v.check((written) => !written.includes('\0'), 'A path cannot hold the character U+0000.'),
 );
 
+const MOST_NAMES = 100_000;
+
 /** Values by any names: also by such as `constructor`, which an object has of its own. */
 function recordOf<const Value extends v.GenericSchema>(value: Value) {
   return v.pipe(
-    v.custom<Record<string, unknown>>((given) => typeof given === 'object' && given !== null && !Array.isArray(given)),
+    v.custom<Record<string, unknown>>(
+      (given) => typeof given === 'object' && given !== null && !Array.isArray(given) && Object.keys(given).length <= MOST_NAMES,
+    ),
     v.transform((given) => Object.entries(given)),
     v.array(v.tuple([v.string(), value])),
     v.transform((entries): Record<string, v.InferOutput<Value>> => Object.fromEntries(entries)),

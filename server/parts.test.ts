@@ -1,4 +1,5 @@
-import { existsSync, readdirSync } from 'node:fs';
+import { spawnSync } from 'node:child_process';
+import { existsSync, readdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import Database from 'better-sqlite3';
 import * as v from 'valibot';
@@ -129,6 +130,36 @@ describe('the databases of the open trees', () => {
     expect(readdirSync(path).filter((file) => /scratch.*\.db$/.test(file))).toEqual(['tree.scratch-3.db']);
     expect(states.filter((state) => state.status === 'ready').map((state) => state.revision)).toEqual([1, 3]);
     unwatch();
+    await close();
+  });
+
+  test('that nobody looks at are closed, all of them, and opened again when they are asked', async () => {
+    const path = temporaryFolder();
+    const store = new Store(join(path.path, 'family-tree.db'));
+    const databases = new Databases(path.path, store, new PlacesInUse(path.path), () => undefined, 400);
+    const trees = ['a', 'b', 'c'].map((id) => tree(text(id), 1, { id }));
+    const unwatch = databases.watch(trees[0] ?? tree(text('a'), 1), () => undefined);
+    for (const one of trees) expect(await namesIn(databases, one)).toEqual([1, one.id]);
+    await vi.waitFor(() => expect(databases.open).toBe(1), { timeout: 10_000 });
+    unwatch();
+    await vi.waitFor(() => expect(databases.open).toBe(0), { timeout: 10_000 });
+    await vi.waitFor(() => expect(readdirSync(path.path).filter((file) => file.includes('.scratch-'))).toEqual([]), {
+      timeout: 10_000,
+    });
+    expect(await namesIn(databases, tree(text('c'), 1, { id: 'c' }))).toEqual([1, 'c']);
+    await databases.close();
+    store.close();
+    path.remove();
+  });
+
+  test('that were made here and are gone are made again', async () => {
+    const { path, databases, close } = opened();
+    const one = tree(text('one'), 1);
+    expect(await namesIn(databases, one)).toEqual([1, 'one']);
+    rmSync(join(path, 'tree.scratch-1.db'));
+    spawnSync('pkill', ['-9', '-f', join(path, 'tree.scratch-1.db')]);
+    await namesIn(databases, one);
+    expect(await namesIn(databases, one)).toEqual([1, 'one']);
     await close();
   });
 

@@ -1,12 +1,15 @@
+import { readdirSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { afterEach, beforeEach, expect, inject, test } from 'vitest';
 import { temporaryFolder } from '../tests/database.js';
 import { type Serving, serve } from './index.js';
 
 let folder: ReturnType<typeof temporaryFolder>;
 let serving: Serving;
+const start = () => serve({ data: folder.path, host: '127.0.0.1', port: 0, token: null, uploadLimit: 1e6, quiet: true });
 beforeEach(async () => {
   folder = temporaryFolder();
-  serving = await serve({ data: folder.path, host: '127.0.0.1', port: 0, token: null, uploadLimit: 1e6, quiet: true });
+  serving = await start();
 });
 afterEach(async () => {
   await serving.close();
@@ -76,6 +79,19 @@ test('SQL that a text states is run on the embedded engine once a person has agr
   await ask('PUT', `trees/${tree}/text`, { text: textWith(`${VIEW}, 2 as more`), basedOn: 2 });
   expect(await settled(tree)).toMatchObject({ status: 'asks', statements: [{ sql: `${VIEW}, 2 as more` }] });
 }, 120_000);
+
+test('an embedded PostgreSQL whose folder is broken is set aside, and the text made in a new one', async () => {
+  const plain = textWith(VIEW).replace(/ {2}kept.*\n/, '');
+  const tree = await added(plain);
+  await ask('PUT', `trees/${tree}/database`, { ...own, address: 'postgres:embedded' });
+  expect(await count(tree)).toEqual([{ count: 3 }]);
+  await serving.close();
+  writeFileSync(join(folder.path, `${tree}.embedded`, 'PG_VERSION'), 'not one\n');
+  writeFileSync(join(folder.path, `${tree}.embedded`, 'global', 'pg_control'), 'nothing');
+  serving = await start();
+  expect(await count(tree)).toEqual([{ count: 3 }]);
+  expect(readdirSync(folder.path).filter((name) => name.startsWith(`${tree}.embedded.broken-`))).toHaveLength(1);
+}, 180_000);
 
 test('two trees on an embedded PostgreSQL know nothing of each other', async () => {
   const [one, two] = [await added(textWith('create table mine (a int)').replace('mine', 'ones')), await added(textWith(VIEW))];

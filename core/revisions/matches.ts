@@ -3,6 +3,8 @@ import { diffArrays } from 'diff';
 /** Two places, one in each of two lists, that hold the same. */
 export type Match = readonly [number, number];
 
+/** How many lines a stretch without lines of its own may have to be compared at all. */
+const MOST_LINES = 20_000;
 /** How many edits a stretch without lines of its own may need to be compared line by line. */
 const MOST_EDITS = 300;
 
@@ -97,6 +99,7 @@ function longestRise(pairs: readonly Match[]): Match[] {
 }
 
 function compare(a: readonly string[], b: readonly string[], { fromA, toA, fromB, toB }: Stretch, matches: Match[]): void {
+  if (toA - fromA + toB - fromB > MOST_LINES) return;
   const parts = diffArrays(a.slice(fromA, toA), b.slice(fromB, toB), { maxEditLength: MOST_EDITS });
   let [atA, atB] = [fromA, fromB];
   for (const part of parts ?? []) {

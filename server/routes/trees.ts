@@ -26,16 +26,16 @@ const EMPTY = (title: string) => `tree ${quoteText(title)}\n\nentity Branch\n  i
 export function treeRoutes({ store, databases, demo, uploadLimit, files, events, folder }: TreeRoutes): Router {
   const router = Router();
 
+  // Counted once for each revision: the shelf does not read every text again.
+  const entities = new Map<string, { readonly revision: number; readonly count: number }>();
+
   router.get('/trees', async (_request, response) => {
-    const trees = store.trees().map((tree) => ({
-      id: tree.id,
-      title: tree.title,
-      kind: tree.kind,
-      revision: tree.revision,
-      savedAt: tree.savedAt,
-      entities: tree.text.match(/^entity /gm)?.length ?? 0,
-      file: tree.file,
-    }));
+    const trees = store.summaries().map(({ id, title, kind, revision, savedAt, file }) => {
+      const known = entities.get(id);
+      const count = known?.revision === revision ? known.count : (store.tree(id)?.text.match(/^entity /gm)?.length ?? 0);
+      entities.set(id, { revision, count });
+      return { id, title, kind, revision, savedAt, entities: count, file };
+    });
     const below = folder === null ? null : { path: folder, ...(await filesBelow(folder)) };
     const list: TreeList = { trees, uploadLimit, folder: below };
     response.json(list);

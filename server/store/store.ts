@@ -114,6 +114,12 @@ export class Store {
     return this.database.prepare(`${LATEST} order by revisions.saved_at desc`).all() as StoredTree[];
   }
 
+  /** All trees without their texts, the last saved first. */
+  summaries(): Omit<StoredTree, 'text' | 'fileText'>[] {
+    const sql = LATEST.replace('revisions.text, ', '').replace('trees.file_text as fileText,', '');
+    return this.database.prepare(`${sql} order by revisions.saved_at desc`).all() as Omit<StoredTree, 'text' | 'fileText'>[];
+  }
+
   tree(id: string): StoredTree | null {
     return (this.database.prepare(`${LATEST} and trees.id = ?`).get(id) as StoredTree | undefined) ?? null;
   }

@@ -70,6 +70,11 @@ export class TreeDatabase {
 
   constructor(private readonly tell: (state: DatabaseState) => void) {}
 
+  /** Whether what was made here turned out to be gone or broken; whoever asks next has it made again. */
+  get isGone(): boolean {
+    return this.stale;
+  }
+
   /** Brings the database up to a tree’s text; gives the state that it comes to. */
   async renew(wanted: Wanted): Promise<DatabaseState | null> {
     this.wanted = wanted;
@@ -212,7 +217,13 @@ export class TreeDatabase {
     const name = `r${tree.revision}`;
     if (this.open?.revision === tree.revision) await this.letGo();
     const scratch = await openScratch(workshop, { stem, name, first: this.open === null, design });
-    if (!scratch.ok && scratch.problem.code === 'damaged' && workshop.kind === 'embedded') return this.beginAnew(wanted, design);
+    if (!scratch.ok && workshop.kind === 'embedded') {
+      const isBroken =
+        scratch.problem.code === 'damaged' ||
+        // It ends before it answers, each time: what it is to read is beyond it.
+        (scratch.problem.code === 'ended' && endsAgain(await workshop.embedded.at(null).read('select 1', {})));
+      if (isBroken) return this.beginAnew(wanted, design);
+    }
     if (!scratch.ok) return scratch;
     const made = await fillDatabase(design, scratch.value.engine);
     if (!made.ok) {
@@ -298,6 +309,10 @@ interface MadeElsewhere {
   readonly engine: Engine;
   readonly database: MadeDatabase;
   remove(): Promise<void>;
+}
+
+function endsAgain(read: Outcome<unknown>): boolean {
+  return !read.ok && (read.problem.code === 'ended' || read.problem.code === 'damaged');
 }
 
 function problemIn(state: DatabaseState | null): string {

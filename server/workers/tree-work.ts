@@ -48,7 +48,11 @@ function asked<Ask>(answer: Answer<Ask>, refuse: (problem: string) => object): W
     const open = await database.ready();
     if ('problem' in open) return JSON.stringify(refuse(open.problem));
     try {
-      return JSON.stringify(await answer(open, argument as Ask, signal));
+      const value = await answer(open, argument as Ask, signal);
+      if (!database.isGone) return JSON.stringify(value);
+      // What was made here was taken away, or broke: it is made again, and asked once more.
+      const again = await database.ready();
+      return JSON.stringify('problem' in again ? refuse(again.problem) : await answer(again, argument as Ask, signal));
     } catch (error) {
       if (!(error instanceof PlanTooLarge)) throw error;
       return JSON.stringify(refuse('What this names stands on so much that no statement can hold it. Ask for less at once.'));
