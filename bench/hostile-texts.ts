@@ -43,6 +43,8 @@ export const HOSTILE_TEXTS: Readonly<Record<string, string>> = {
   '20,000 fields of one entity': `entity A\n  id integer key\n${repeat(20_000, (i) => `  f${i} integer\n`)}`,
   'a mixin used 2,000 times': `mixin M\n${repeat(200, (i) => `  m${i} integer\n`)}\n${repeat(2000, (i) => `entity U${i}\n  id integer key\n  uses M\n\n`)}`,
   'one entity that 3,000 point at': `${BRANCH}\n${repeat(3000, (i) => `entity C${i}\n  id integer key\n\nrelation c${i}\n  C${i} knows one Branch as b\n  Branch knows many C${i} as c${i}s\n\n`)}`,
+  '30,000 stray lines below an entity of 30,000': `${BRANCH}${repeat(30_000, (i) => `  note 'n${i}'\n`)}${repeat(30_000, (i) => `what is ${i}\n  note 'n'\n`)}`,
+  'names that every object has': `constructor x\n__proto__ y\n  toString z\n\nentity constructor\n  constructor text\n  __proto__ integer key\n\nentity Constructor in constructor\n  id integer key\n  constructor text\n  toString text optional\n  hasOwnProperty text\n\nsample Constructor 3\n  valueOf 'x'\n  constructor 'a', 'b'\n`,
   '100,000 lines that mean nothing': repeat(100_000, (i) => `what is ${i}\n`),
   '400,000 blank lines': '\n'.repeat(400_000),
   'a line of 1,000,000 spaces': `${BRANCH}${' '.repeat(1_000_000)}x\n`,

@@ -1,4 +1,5 @@
 /** Each benchmark prints a ratio against its reference, measured in the same run. */
+import { readFileSync } from 'node:fs';
 import { benchBringIn } from './bring-in.js';
 import { benchForms } from './forms.js';
 import { benchHostile } from './hostile.js';
@@ -21,7 +22,21 @@ const benches: Readonly<Record<string, () => string[] | Promise<string[]>>> = {
   'bring-in': benchBringIn,
   page: benchPage,
 };
+
+/** What bench/README.md says of each figure: the worst of its runs. */
+const said = JSON.parse(readFileSync(new URL('./figures.json', import.meta.url), 'utf8')) as Readonly<Record<string, number>>;
+
+/** A figure that is worse than the page says by more than a quarter. */
+const WORSE = 1.25;
+
+/** A line, and where its first ratio is worse than the page says, that it is. */
+function compared(line: string): string {
+  const [, name = '', ratio = ''] = /^(.*?)(?: \([^)]*\))?: (?:[^×]*?)(\d+\.\d+) ×/.exec(line) ?? [];
+  const page = said[name];
+  return page !== undefined && Number(ratio) > page * WORSE ? `${line}\n  ▲ worse than the page says: ${page}` : line;
+}
+
 for (const [name, bench] of Object.entries(benches)) {
   if (wanted !== undefined && wanted !== name) continue;
-  for (const line of await bench()) process.stdout.write(`${line}\n`);
+  for (const line of await bench()) process.stdout.write(`${compared(line)}\n`);
 }

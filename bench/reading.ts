@@ -1,17 +1,13 @@
 import { readDesign } from '../core/design/index.js';
 import { generatedTree } from './generated-tree.js';
 import { medians } from './measure.js';
-
-/** A model as JSON, maps as objects. */
-function asJson(value: unknown): string {
-  return JSON.stringify(value, (_key, inner: unknown) => (inner instanceof Map ? Object.fromEntries(inner) : inner));
-}
+import { modelJson } from './model-json.js';
 
 /** Parse, resolve, check and schema of a whole text, against JSON.parse of the same model; and how it grows. */
 export function benchReading(): string[] {
   const lines: string[] = [];
   const text = generatedTree(500, 1500);
-  const json = asJson(readDesign(text).model);
+  const json = modelJson(readDesign(text).model);
   const { read, parsed } = medians({ read: () => readDesign(text), parsed: () => JSON.parse(json) as unknown }, 9);
   lines.push(
     `reading 500 entities and 1,500 relations (${Math.round(text.length / 1024)} KB of text, ${Math.round(json.length / 1024)} KB of JSON): ${(read / parsed).toFixed(2)} × JSON.parse of the model (${read.toFixed(0)} ms against ${parsed.toFixed(0)} ms)`,

@@ -116,8 +116,12 @@ for (let round = 1; round <= rounds; round++) {
   } else {
     const others = below(server.pid ?? 0);
     const other = others[chance(others.length)];
-    if (other !== undefined) process.kill(other, 'SIGKILL');
-    killedOthers += other === undefined ? 0 : 1;
+    try {
+      if (other !== undefined) process.kill(other, 'SIGKILL');
+      killedOthers += other === undefined ? 0 : 1;
+    } catch {
+      // It ended by itself meanwhile.
+    }
   }
   await Promise.all([working, editing, bringing]);
   if (isServer) server = await start();

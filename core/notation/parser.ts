@@ -36,7 +36,15 @@ export function parse(text: string): Syntax {
     const declaration = read(reader, group);
     if (declaration.kind === 'tree' || !('name' in declaration) || declaration.name.text !== '') found.push(declaration);
   }
-  return { text, declarations: found, findings: reading.findings, colours: reading.colours() };
+  return {
+    text,
+    declarations: found,
+    findings: reading.findings,
+    // Asked for by an editor alone, and as much work as reading is.
+    get colours() {
+      return reading.colours();
+    },
+  };
 }
 
 /** Reads the body of a query that stands alone: `from` and the other lines at column one. */
@@ -70,6 +78,7 @@ class Reading {
   readonly lines: readonly Line[];
   private readonly tokens: Tokens;
   private readonly classes: (TokenClass | undefined)[];
+  private readonly grown = new WeakMap<readonly Line[], Line[]>();
 
   constructor(private readonly text: string) {
     this.tokens = lex(text);
@@ -125,7 +134,7 @@ class Reading {
   }
 
   private keyword(word: string): string | null {
-    return word in declarations ? word : nearest(word, DECLARATION_WORDS);
+    return Object.hasOwn(declarations, word) ? word : nearest(word, DECLARATION_WORDS);
   }
 
   private group(keyword: string, line: Line): Group {
@@ -138,8 +147,12 @@ class Reading {
     };
   }
 
+  /** The lines below a stray one join those of the group before; the first time in a list of its own, which then grows. */
   private extended(group: Group, stray: Line): Group {
-    const line = { ...group.line, children: [...group.line.children, ...stray.children] };
+    const grown = this.grown.get(group.line.children) ?? [...group.line.children];
+    for (const child of stray.children) grown.push(child);
+    this.grown.set(grown, grown);
+    const line = { ...group.line, children: grown };
     return { ...group, line, span: { start: group.span.start, end: Math.max(group.span.end, this.endOf(line)) } };
   }
 

@@ -13,14 +13,21 @@ import type { DesignCheck } from '../check.js';
 /** Longer names are cut, or refused (PostgreSQL, 4.1.1: 63 bytes; MariaDB, “Identifier Names”: 64 characters). */
 const LONGEST = { sqlite: Number.POSITIVE_INFINITY, postgres: 63, mariadb: 64 } as const;
 
+/** The length of a name as an engine counts it. */
+function lengthOn(name: string, dialect: keyof typeof LONGEST): number {
+  return dialect === 'postgres' ? new TextEncoder().encode(name).length : Array.from(name).length;
+}
+
 /** Names of tables and columns that are too long for an engine, or words of its SQL. */
 export const nameOnEngine: DesignCheck = {
   code: 'name-on-engine',
   find(model, dialect) {
     const findings: ReturnType<DesignCheck['find']> = [];
     const look = (name: string, what: string, span: Span) => {
-      const length = dialect.name === 'postgres' ? new TextEncoder().encode(name).length : Array.from(name).length;
-      if (length > LONGEST[dialect.name])
+      // No letter takes less than one of what is counted, nor more than three: most names need no counting.
+      const most = LONGEST[dialect.name];
+      const length = name.length * 3 <= most ? 0 : lengthOn(name, dialect.name);
+      if (length > most)
         findings.push({
           weight: 'error',
           code: nameOnEngine.code,
