@@ -57,6 +57,32 @@ for (const name of ['postgres', 'mariadb'] as const) {
   });
 }
 
+test('SQL that a text states is looked at, and run on a server once a person has agreed to it twice', async ({
+  page,
+  workbench,
+}) => {
+  const { postgres, password } = servers();
+  const text = `tree 'Reminding'\n  dialect postgres\n  kept 'create function remind() returns trigger language plpgsql as $$ begin return new; end $$'\n\nentity Loan in loans\n  id      integer key\n  due_on  date\n  kept 'create trigger reminding before insert on loans for each row execute function remind()'\n`;
+  const answer = await page.request.post(`${workbench.address}api/trees`, { data: { from: 'text', text } });
+  const { id } = (await answer.json()) as { id: string };
+  await page.goto(`${workbench.address}tree/${id}/rows`);
+  await tryServer(page, postgres, password);
+  await page.getByLabel(/Unlock it/).check();
+  await page.getByRole('button', { name: 'Use this server' }).click();
+  await expect(page.getByRole('main')).toContainText('nobody has agreed that it is run on');
+  await page.getByRole('banner').getByRole('button', { name: '▲ 2 pieces of SQL to agree to' }).click();
+  const dialog = page.getByRole('dialog');
+  await expect(dialog).toContainText('create function remind()');
+  await expect(dialog.getByRole('alert')).toContainText('is a superuser');
+  const { violations } = await new AxeBuilder({ page }).include('[role=dialog]').analyze();
+  expect(violations.filter(({ impact }) => impact === 'serious' || impact === 'critical')).toEqual([]);
+  const run = dialog.getByRole('button', { name: 'I have read it: run it there' });
+  await expect(run).toBeDisabled();
+  await dialog.getByLabel('Run it all the same, as this login').check();
+  await run.click();
+  await expect(page.getByRole('banner')).toContainText('✓ 12 rows');
+});
+
 test('the embedded PostgreSQL is one click away, and its own file one click back', async ({ page, workbench }) => {
   await openDemo(page, workbench);
   await page.getByRole('button', { name: /Database in use/ }).click();

@@ -56,7 +56,10 @@ async function onPostgres(access: ServerAccess, { stem, name, first, design }: S
     stem: `${SCRATCH_PREFIX}${stem}\\_%`,
   });
   if (!left.ok) return closing(admin, left);
-  if (first) await admin.execute(left.value.map(([database]) => `drop database if exists "${String(database)}" with (force)`));
+  if (first)
+    await admin.execute(
+      left.value.map(([database]) => `drop database if exists "${String(database).replaceAll('"', '""')}" with (force)`),
+    );
   // Text that is no column's would else be compared by the rules of some language.
   const made = await admin.execute([`create database ${place} template template0 encoding 'UTF8' lc_collate 'C' lc_ctype 'C'`]);
   if (made.ok) {
@@ -85,7 +88,8 @@ async function onMariadb(access: ServerAccess, { stem, name, first, design }: Sc
     stem: `${SCRATCH_PREFIX}${stem}\\_%`,
   });
   if (!left.ok) return closing(admin, left);
-  if (first) await admin.execute(left.value.map(([database]) => `drop database if exists \`${String(database)}\``));
+  if (first)
+    await admin.execute(left.value.map(([database]) => `drop database if exists \`${String(database).replaceAll('`', '``')}\``));
   const outside = design === undefined ? null : await outsideOfDatabase(design, admin, access.label);
   if (outside !== null) return closing(admin, { ok: false, problem: { code: 'refused', message: outside } });
   const made = await admin.execute([`create database ${place} character set utf8mb4 collate utf8mb4_nopad_bin`]);

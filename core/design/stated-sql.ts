@@ -39,7 +39,7 @@ export function statedSqlOf(model: Model, dialect: DialectName): StatedSql[] {
       : [];
   const stated = [
     ...kept.map(({ sql, span }) => stating(sql, span, dialect)),
-    ...fields.flatMap((field) => expressionsOf(field).map((sql) => stating(sql, field.span, dialect))),
+    ...fields.flatMap((field) => expressionsOf(field, dialect).map((sql) => stating(sql, field.span, dialect))),
   ].filter((one) => one !== null);
   return stated.sort((a, b) => a.span.start - b.span.start);
 }
@@ -51,16 +51,21 @@ function stating(sql: string, span: Span, dialect: DialectName): StatedSql | nul
 }
 
 /** What of a field an engine computes, where it calls more than what is harmless. */
-function expressionsOf({ default: value, physical, type }: Field): string[] {
+function expressionsOf({ default: value, physical, type }: Field, dialect: DialectName): string[] {
   const stated = [
     ...(value?.kind === 'sql' ? [value.sql] : []),
     ...(physical.generated === null ? [] : [physical.generated.sql]),
   ];
-  return type.kind === 'composite' ? [] : stated.filter(callsMore);
+  return type.kind === 'composite' ? [] : stated.filter((sql) => callsMore(sql, dialect));
 }
 
-function callsMore(sql: string): boolean {
-  return Array.from(sql.matchAll(/([\w$\u0080-\uffff]+)["`\]]?\s*\(/g)).some(
-    ([, name = '']) => !HARMLESS.has(name.toLowerCase()),
-  );
+/** Whether it calls a function of which nobody knows that it is harmless. */
+function callsMore(sql: string, dialect: DialectName): boolean {
+  const tokens = statedTokens(sql, dialect);
+  if ('why' in tokens) return true;
+  return tokens.some(({ kind, word }, index) => {
+    const next = tokens[index + 1];
+    const isCall = (kind === 'word' || kind === 'quoted') && next?.kind === 'symbol' && next.text === '(';
+    return isCall && !HARMLESS.has(word.toLowerCase());
+  });
 }

@@ -46,7 +46,17 @@ export function expressionFault(sql: string, dialect: DialectName, inBrackets: b
 /** A number that the engine gives, as a declared type says it (PostgreSQL, CREATE TABLE: identity columns). */
 const IDENTITY = / generated (always|by default) as identity(?: ?\([\w\s-]*\))?$/i;
 
+/** What may stand behind a type in a column’s line, and in no type. */
+const AFTER_TYPE = new Set(['as', 'not', 'null', 'on']);
+
 /** Why SQL is not one type as a column declares it; null where it is. */
 export function typeFault(sql: string, dialect: DialectName): string | null {
-  return expressionFault(sql.replace(IDENTITY, ''), dialect, false);
+  const declared = sql.replace(IDENTITY, '');
+  const fault = expressionFault(declared, dialect, false);
+  if (fault !== null) return fault;
+  const tokens = statedTokens(declared, dialect);
+  const depths = 'why' in tokens ? [] : depthsOf(tokens);
+  if ('why' in tokens || 'why' in depths) return null;
+  const more = tokens.find(({ kind, word }, index) => kind === 'word' && depths[index] === 0 && AFTER_TYPE.has(word));
+  return more === undefined ? null : `it goes on with ${more.text}, which is a part of its own`;
 }
