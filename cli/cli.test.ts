@@ -1,5 +1,5 @@
-import { spawnSync } from 'node:child_process';
-import { copyFileSync, readFileSync, writeFileSync } from 'node:fs';
+import { spawn, spawnSync } from 'node:child_process';
+import { copyFileSync, existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import Database from 'better-sqlite3';
 import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest';
@@ -188,6 +188,38 @@ test('import writes a text to one output and the report to the other, and only r
   expect((JSON.parse(loaded.out) as { players: { loans: unknown[] }[] }[])[0]?.players[0]?.loans.length).toBeGreaterThan(0);
   expect(familyTree('import', at('library.kin')).err).toContain('is no SQLite database');
 });
+
+describe('SQL that a text states', () => {
+  const text = `tree 'Stated'\n\nentity A in mine\n  id integer key\n  kept 'create index late on mine (id desc)'\n\nsample A 3\n`;
+
+  test('is shown before it is run, and run once it is agreed to', () => {
+    writeFileSync(at('stated.kin'), text);
+    const asked = familyTree('make', at('stated.kin'), at('stated.db'));
+    expect(asked.code).toBe(1);
+    expect(asked.err).toContain('line 5\n  create index late on mine (id desc)');
+    expect(asked.err).toContain('add --agree');
+    expect(existsSync(at('stated.db'))).toBe(false);
+    expect(familyTree('make', at('stated.kin'), at('stated.db'), '--agree').code).toBe(0);
+    expect(existsSync(at('stated.db'))).toBe(true);
+  });
+});
+
+test('a server that is told to end closes everything, and leaves no lock', async () => {
+  const data = at('served');
+  const served = spawn(process.execPath, ['--import', 'tsx', 'cli/main.ts', 'serve', '--data', data, '--port', '4397'], {
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  await new Promise<void>((resolve) => served.stdout.once('data', () => resolve()));
+  const headers = { 'content-type': 'application/json' };
+  const body = JSON.stringify({ from: 'demo' });
+  await fetch('http://127.0.0.1:4397/api/trees', { method: 'POST', headers, body });
+  expect(existsSync(join(data, 'family-tree.lock'))).toBe(true);
+  const ended = new Promise<number | null>((resolve) => served.once('exit', resolve));
+  served.kill('SIGINT');
+  expect(await ended).toBe(0);
+  expect(existsSync(join(data, 'family-tree.lock'))).toBe(false);
+  expect(readdirSync(data).filter((name) => name.includes('scratch'))).toEqual([]);
+}, 60_000);
 
 test.each(['check', 'format', 'sql', 'make', 'run', 'import', 'copy', 'serve'])('%s --help shows an example', (command) => {
   expect(familyTree(command, '--help').out).toMatch(new RegExp(`Example:\\n {2}\\$ family-tree ${command}`));

@@ -76,12 +76,14 @@ let known = 0;
 /** All lines that any revision, or the file, has had. */
 async function remembered(): Promise<ReadonlySet<string>> {
   const list = (await ask('GET', `trees/${tree}/revisions`))?.body.revisions as { number: number }[] | undefined;
-  for (const { number } of list ?? []) {
+  for (const { number } of (list ?? []).toSorted((one, other) => one.number - other.number)) {
     if (number <= known) continue;
-    const text = String((await ask('GET', `trees/${tree}/revisions/${number}`))?.body.text);
-    for (const line of text.split('\n')) kept.add(line);
+    const revision = await ask('GET', `trees/${tree}/revisions/${number}`);
+    // A connection to the server before may be what it was asked over.
+    if (revision?.status !== 200) break;
+    for (const line of String(revision.body.text).split('\n')) kept.add(line);
+    known = number;
   }
-  known = Math.max(known, ...(list ?? []).map(({ number }) => number));
   return new Set([...kept, ...readFileSync(file, 'utf8').split('\n')]);
 }
 

@@ -15,6 +15,8 @@ const REASONS: Readonly<Record<string, string>> = {
   'given-unkept': 'Rows may point at what is gone, and nobody is told.',
   'half-key': 'Half a key leads nowhere, and no join says so: the row is only missing from the answer.',
   'key-type-mismatch': 'A key of another type is compared by a cast, past its index, or not at all.',
+  'kept-sql':
+    'SQL that a text keeps is run as it stands as soon as the tables are made: it may be one thing, and do nothing besides.',
   'kind-beside-base': 'A row that could be stored as either is found by half of the questions that ask for it.',
   'kind-row':
     'The base says what a row is, the table of the kind says the rest: where they differ, a field is read as empty that is none.',
@@ -45,6 +47,12 @@ const REASONS: Readonly<Record<string, string>> = {
   'self-required': 'The first row would need one before it.',
   'separate-key': 'Two rows with one key look like one row wherever they are read together.',
   'set-null-required': 'The rule would empty a column that may not be empty: every delete would fail.',
+  'stated-sql': 'It is put into a statement as it stands: what is more than one expression would be run as part of another.',
+  'stated-type': 'It is put into a statement as it stands: what is more than one type would be run as part of another.',
+  'too-deep':
+    'Each name is written out whole where it is used; what stands on too many others comes to statements that no engine takes.',
+  'too-many-fields': 'A text is read while somebody types, and no engine makes a table of more columns.',
+  'too-many-rows': 'Sample rows are there to be looked through; more of them take long to make and show nothing new.',
   'triggered-cascade': 'The delete fails on that engine when a person first needs it, not when the tables are made.',
   'type-mismatch': 'Engines compare unlike types each in their own way; the answers would differ.',
   'unindexed-key': 'It is quick on a hundred rows and takes minutes on a million, in the middle of a delete.',
