@@ -4,6 +4,7 @@ import Database from 'better-sqlite3';
 import { afterEach, beforeEach, expect, inject, test } from 'vitest';
 import { openMariadb, openPostgres } from '../engines/index.js';
 import { PasswordKeeper } from '../services/index.js';
+import { askServer } from '../tests/ask-server.js';
 import { temporaryFolder } from '../tests/database.js';
 import { addressOf } from '../tests/engines.js';
 import { type Serving, serve } from './index.js';
@@ -22,14 +23,7 @@ afterEach(async () => {
 
 const TEXT = `tree 'Tagged'\n\nentity Tag\n  id    integer key\n  name  text(40)\n\nsample Tag\n  a: name 'one'\n  b: name 'two'\n`;
 
-async function ask(method: string, path: string, body?: unknown): Promise<{ status: number; body: Record<string, unknown> }> {
-  const answer = await fetch(`http://127.0.0.1:${serving.port}/api/${path}`, {
-    method,
-    headers: { 'content-type': 'application/json' },
-    ...(body === undefined ? {} : { body: JSON.stringify(body) }),
-  });
-  return { status: answer.status, body: (await answer.json()) as Record<string, unknown> };
-}
+const ask = askServer(() => serving.port);
 
 const newTree = async () => String((await ask('POST', 'trees', { from: 'text', text: TEXT })).body.id);
 const names = async (tree: string) => {

@@ -3,6 +3,7 @@ import { afterAll, beforeAll, expect, test } from 'vitest';
 import { HOSTILE_TEXTS } from '../bench/hostile-texts.js';
 import { readDesign } from '../core/design/index.js';
 import { makeSamples } from '../core/samples/index.js';
+import { askServer } from '../tests/ask-server.js';
 import { temporaryFolder } from '../tests/database.js';
 import { type Serving, serve } from './index.js';
 
@@ -16,14 +17,7 @@ afterAll(async () => {
   folder.remove();
 });
 
-async function ask(method: string, path: string, body?: unknown): Promise<{ status: number; body: Record<string, unknown> }> {
-  const answer = await fetch(`http://127.0.0.1:${serving.port}/api/${path}`, {
-    method,
-    headers: { 'content-type': 'application/json' },
-    ...(body === undefined ? {} : { body: JSON.stringify(body) }),
-  });
-  return { status: answer.status, body: (await answer.json()) as Record<string, unknown> };
-}
+const ask = askServer(() => serving.port);
 
 const added = async (text: string) => String((await ask('POST', 'trees', { from: 'text', text })).body.id);
 const ENTITY = "tree 'Freezing'\n\nentity Branch\n  id    integer key\n  name  text(40) optional\n\nsample Branch 3\n";

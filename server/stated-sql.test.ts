@@ -1,6 +1,7 @@
 import { readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterEach, beforeEach, expect, inject, test } from 'vitest';
+import { askServer } from '../tests/ask-server.js';
 import { temporaryFolder } from '../tests/database.js';
 import { type Serving, serve } from './index.js';
 
@@ -20,14 +21,7 @@ const textWith = (kept: string) =>
   `tree 'Stated'\n  dialect postgres\n  kept '${kept.replaceAll("'", "''")}'\n\nentity Tag\n  id    integer key\n  name  text(40)\n\nsample Tag 3\n`;
 const VIEW = "create view names as select 'so'::text as name";
 
-async function ask(method: string, path: string, body?: unknown): Promise<{ status: number; body: Record<string, unknown> }> {
-  const answer = await fetch(`http://127.0.0.1:${serving.port}/api/${path}`, {
-    method,
-    headers: { 'content-type': 'application/json' },
-    ...(body === undefined ? {} : { body: JSON.stringify(body) }),
-  });
-  return { status: answer.status, body: (await answer.json()) as Record<string, unknown> };
-}
+const ask = askServer(() => serving.port);
 
 const added = async (text: string) => String((await ask('POST', 'trees', { from: 'text', text })).body.id);
 const count = async (tree: string) => {
