@@ -31,7 +31,21 @@ export function readDesign(text: string, wanted: DialectName | null = null): Des
   const dialect = dialects[wanted ?? model.dialect];
   const made = schemaOf(model, dialect);
   const all = [...findings, ...checkDesign(model, dialect, syntax, made)].sort((a, b) => a.span.start - b.span.start);
-  return { text, syntax, model, dialect, findings: all, references: inOrder(references), queryOf, ...made };
+  let ordered: readonly Reference[] | null = null;
+  return {
+    text,
+    syntax,
+    model,
+    dialect,
+    findings: all,
+    // Asked for by an editor alone.
+    get references() {
+      ordered ??= inOrder(references);
+      return ordered;
+    },
+    queryOf,
+    ...made,
+  };
 }
 
 function inOrder(references: Resolved['references']): Reference[] {

@@ -8,10 +8,11 @@ export const looseKey: DesignCheck = {
   find(model) {
     const byName = new Map(Array.from(model.entities.keys(), (name) => [snakeCase(name), name]));
     return Array.from(model.entities.values()).flatMap((entity) => {
+      if (!entity.fields.some(({ name }) => name.endsWith('_id'))) return [];
       const stored = new Set(entity.roles.flatMap((role) => (role.way.kind === 'key' ? role.way.columns : [])));
       return entity.fields.flatMap((field) => {
-        const stem = /^(.+)_id$/.exec(field.name)?.[1];
-        if (stem === undefined || field.key || stored.has(field.column.value)) return [];
+        const stem = field.name.endsWith('_id') ? field.name.slice(0, -'_id'.length) : '';
+        if (stem === '' || field.key || stored.has(field.column.value)) return [];
         const target = byName.get(stem) ?? byName.get(singular(stem)) ?? byName.get(nearest(stem, byName.keys()) ?? '');
         if (target === undefined) return [];
         return [

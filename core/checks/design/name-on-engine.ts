@@ -35,7 +35,7 @@ export const nameOnEngine: DesignCheck = {
           span,
           fixes: [],
         });
-      else if (/^[a-z_][a-z0-9_]*$/.test(name) && dialect.quote(name) !== name && !model.physical.asStated)
+      else if (!model.physical.asStated && dialect.quote(name) !== name && /^[a-z_][a-z0-9_]*$/.test(name))
         findings.push({
           weight: 'note',
           code: nameOnEngine.code,
