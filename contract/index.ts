@@ -88,7 +88,8 @@ export const Surroundings = v.object({
   database: v.string(),
   schemas: v.array(v.object({ name: v.string(), tables: v.number(), readable: v.number() })),
   limits: v.array(v.string()),
-  privileged: v.boolean(),
+  /** What the login could do beyond its own databases; null where that is no more than any login. */
+  powers: v.nullable(v.string()),
 });
 export type Surroundings = v.InferOutput<typeof Surroundings>;
 

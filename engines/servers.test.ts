@@ -90,7 +90,7 @@ describe.each(SERVERS)('a login on %s', (name) => {
     const looked = await lookAround(access);
     expect(looked).toMatchObject({
       ok: true,
-      value: { privileged: false, limits: expect.arrayContaining([expect.stringContaining('It may')]) },
+      value: { powers: null, limits: expect.arrayContaining([expect.stringContaining('It may')]) },
     });
     const scratch = await openScratch({ kind: 'server', access }, { stem: 'looker', name: 'r1', first: true });
     expect(scratch).toMatchObject({

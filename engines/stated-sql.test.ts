@@ -261,6 +261,28 @@ describe('on a server', () => {
 });
 
 describe('an embedded PostgreSQL', () => {
+  test('nothing that a text states reaches the engine’s own rights or files', async () => {
+    const targets = { database: 'template1', file: join(folder.path, 'embedded-file') };
+    const embedded = openEmbedded({ folder: join(folder.path, 'tried'), label: 'The embedded PostgreSQL', milliseconds: 60_000 });
+    const engine = embedded.at(null);
+    const unharmed = async () => [
+      await engine.read(
+        "select (select count(*) from pg_database), (select count(*) from pg_roles where rolname = 'canary_eater'), (select count(*) from pg_tablespace)",
+        {},
+      ),
+      existsSync(targets.file),
+    ];
+    await tryTexts(
+      textsFor('postgres', targets),
+      async (design) => {
+        await engine.execute(['drop schema if exists public cascade', 'create schema public']);
+        await fillDatabase(design, engine);
+      },
+      unharmed,
+    );
+    await embedded.close();
+  }, 900_000);
+
   test('reaches no file but its own, which others may not read; a broken one is told', async () => {
     const own = join(folder.path, 'embedded');
     const embedded = openEmbedded({ folder: own, label: 'The embedded PostgreSQL', milliseconds: 60_000 });

@@ -152,3 +152,11 @@ test('500 tables are told in one text without an error, and the same text each t
   const again = await bringIn(at('many.db'), 'Many', at('many.copy'));
   expect(again.ok && again.value.text === brought.value.text).toBe(true);
 }, 60_000);
+
+test('a script that makes far more than it holds is ended, and told', async () => {
+  const endless =
+    'create table big (b);\ninsert into big with recursive n(i) as (select 1 union all select i + 1 from n) select randomblob(100000) from n;\n';
+  writeFileSync(at('endless.sql'), endless);
+  const brought = await bringInScript(at('endless.sql'), 'Endless', at('endless.db'));
+  expect(brought).toMatchObject({ ok: false, problem: { message: expect.stringContaining('makes more than 64 MB') } });
+});

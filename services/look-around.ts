@@ -10,8 +10,8 @@ export interface Surroundings {
   readonly schemas: readonly { readonly name: string; readonly tables: number; readonly readable: number }[];
   /** What the login may not do, and what follows from that, in words. */
   readonly limits: readonly string[];
-  /** The login may do everything on the server. */
-  readonly privileged: boolean;
+  /** What the login could do beyond its own databases, in words; null where that is no more than any login. */
+  readonly powers: string | null;
 }
 
 /**
@@ -21,13 +21,16 @@ export interface Surroundings {
 export async function powersOf(access: ServerAccess): Promise<string | null> {
   const engine = openAt(access);
   try {
-    const isPostgres = access.address.engine === 'postgres';
-    const read = await engine.read(isPostgres ? POSTGRES_POWERS : MARIADB_POWERS, {});
-    const powers = read.ok ? read.value.map(([what]) => String(what)) : [];
-    return powers.length === 0 ? null : `${access.address.user} ${powers.join(', ')}`;
+    return await powersIn(engine, access);
   } finally {
     await engine.close();
   }
+}
+
+async function powersIn(engine: Engine, { address }: ServerAccess): Promise<string | null> {
+  const read = await engine.read(address.engine === 'postgres' ? POSTGRES_POWERS : MARIADB_POWERS, {});
+  const powers = read.ok ? read.value.map(([what]) => String(what)) : [];
+  return powers.length === 0 ? null : `${address.user} ${powers.join(', ')}`;
 }
 
 /** PostgreSQL, 22.5 “Predefined Roles”; a superuser is a member of none and may do all. */
@@ -58,15 +61,16 @@ export function openAt(access: ServerAccess): Engine {
 export async function lookAround(access: ServerAccess): Promise<Outcome<Surroundings>> {
   const engine = openAt(access);
   try {
-    return access.address.engine === 'postgres' ? await onPostgres(engine) : await onMariadb(engine);
+    const found = access.address.engine === 'postgres' ? await onPostgres(engine) : await onMariadb(engine);
+    return found.ok ? { ok: true, value: { ...found.value, powers: await powersIn(engine, access) } } : found;
   } finally {
     await engine.close();
   }
 }
 
-async function onPostgres(engine: Engine): Promise<Outcome<Surroundings>> {
+async function onPostgres(engine: Engine): Promise<Outcome<Omit<Surroundings, 'powers'>>> {
   const about = await engine.read(
-    `select current_setting('server_version'), current_user, current_database(), r.rolsuper, r.rolcreatedb or r.rolsuper,
+    `select current_setting('server_version'), current_user, current_database(), r.rolcreatedb or r.rolsuper,
        has_database_privilege(current_database(), 'create'), pg_is_in_recovery()
      from pg_roles r where r.rolname = current_user`,
     {},
@@ -80,7 +84,7 @@ async function onPostgres(engine: Engine): Promise<Outcome<Surroundings>> {
     {},
   );
   if (!schemas.ok) return schemas;
-  const [version, user, database, superuser, createsDatabases, createsSchemas, replica] = (about.value[0] ?? []).map(String);
+  const [version, user, database, createsDatabases, createsSchemas, replica] = (about.value[0] ?? []).map(String);
   const limits: string[] = [];
   if (createsDatabases !== 't')
     limits.push(
@@ -104,12 +108,11 @@ async function onPostgres(engine: Engine): Promise<Outcome<Surroundings>> {
       database: database ?? '',
       schemas: found,
       limits,
-      privileged: superuser === 't',
     },
   };
 }
 
-async function onMariadb(engine: Engine): Promise<Outcome<Surroundings>> {
+async function onMariadb(engine: Engine): Promise<Outcome<Omit<Surroundings, 'powers'>>> {
   const about = await engine.read('select version(), current_user(), database(), @@read_only', {});
   if (!about.ok) return about;
   const schemas = await engine.read(
@@ -140,7 +143,6 @@ async function onMariadb(engine: Engine): Promise<Outcome<Surroundings>> {
       // It tells a login of no table that the login may not use.
       schemas: schemas.value.map(([name, tables]) => ({ name: String(name), tables: Number(tables), readable: Number(tables) })),
       limits,
-      privileged: may.has('SUPER'),
     },
   };
 }

@@ -52,6 +52,39 @@ describe('merging two versions', () => {
   });
 });
 
+describe('merging long texts', () => {
+  const lines = Array.from({ length: 4000 }, (_, index) => (index % 2 === 0 ? '' : `line ${index}`));
+
+  test('of which most lines are blank takes both sides', () => {
+    const mine = lines.map((line, index) => (index % 400 === 1 ? `${line} mine` : line));
+    const theirs = lines.flatMap((line, index) => (index % 400 === 201 ? [line, '', 'theirs', ''] : [line]));
+    const both = mine.flatMap((line, index) => (index % 400 === 201 ? [line, '', 'theirs', ''] : [line]));
+    expect(merge(lines.join('\n'), mine.join('\n'), theirs.join('\n'))).toEqual({ kind: 'merged', text: both.join('\n') });
+  });
+
+  test('of which no line is like another but all are blank ends', () => {
+    const blank = (count: number) => '\n'.repeat(count);
+    expect(merge(`a${blank(50_000)}b`, `c${blank(50_001)}d`, `e${blank(49_999)}f`).kind).toBe('clashes');
+    expect(changedLines(`a${blank(50_000)}b`, `c${blank(50_001)}d`)).toMatchObject({ added: expect.any(Number) });
+  });
+
+  test('changes that stand apart are all in what comes of them', () => {
+    fc.assert(
+      fc.property(fc.uniqueArray(fc.nat({ max: 99 }), { minLength: 2, maxLength: 12 }), (places) => {
+        const base = Array.from({ length: 300 }, (_, index) => `${index % 3 === 0 ? index : ''}`);
+        const [mine, theirs] = [0, 1].map((side) =>
+          base.map((line, index) =>
+            places.some((place, turn) => turn % 2 === side && place * 3 === index) ? `${line} of ${side}` : line,
+          ),
+        );
+        const both = base.map((line, index) => [mine?.[index], theirs?.[index]].find((other) => other !== line) ?? line);
+        const merged = merge(base.join('\n'), mine?.join('\n') ?? '', theirs?.join('\n') ?? '');
+        expect(merged).toEqual({ kind: 'merged', text: both.join('\n') });
+      }),
+    );
+  });
+});
+
 describe('what changed', () => {
   test('is told in runs of lines', () => {
     expect(lineParts('a\nb\nc\n', 'a\nx\nc\nd\n')).toEqual([

@@ -109,3 +109,10 @@ test.each([
 ])('%s is known as a script of %s', (script, dialect) => {
   expect(dialectOfScript(script)).toBe(dialect);
 });
+
+test('a script of blank lines is told and cut like any other', () => {
+  const blank = '\n'.repeat(60_000);
+  expect(dialectOfScript(blank)).toBe('sqlite');
+  for (const split of [postgresStatements, mariadbStatements])
+    expect(cut(split, `${blank}create table t (a int);${blank}`)).toHaveLength(1);
+});

@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
 import type Database from 'better-sqlite3';
+import Sqlite from 'better-sqlite3';
 import { statementsOf } from '../../core/sql/index.js';
 import type { ScriptReport } from '../engine.js';
 import { MOST_TOLD, shortened } from '../server/script.js';
@@ -31,8 +32,9 @@ export function runScript(db: Database.Database, path: string, running: (sql: st
       failures += 1;
       if (failed.length < MOST_TOLD)
         failed.push({ line, message: error instanceof Error ? error.message : String(error), sql: shortened(sql) });
-      // Some errors end the transaction; what was made before is gone then, and the rest would be half of something.
-      if (!db.inTransaction) throw error;
+      // Some errors end the transaction; what was made before is gone then, and the rest would be half of something. One
+      // that has no room left makes no more.
+      if (!db.inTransaction || (error instanceof Sqlite.SqliteError && error.code === 'SQLITE_FULL')) throw error;
     }
   }
   db.exec('commit');

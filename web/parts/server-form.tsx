@@ -122,8 +122,11 @@ function Found({ found }: { readonly found: Surroundings }) {
         {found.database === '' ? '' : ` in ${found.database}`}: {tables} {tables === 1 ? 'table' : 'tables'} in{' '}
         {found.schemas.length} {found.schemas.length === 1 ? 'schema' : 'schemas'}.
       </p>
-      {found.privileged && (
-        <p className="text-ink-2">This login may do everything there. One with fewer rights would do for looking.</p>
+      {found.powers !== null && (
+        <p className="text-harm">
+          ✕ The login {found.powers}. Use one with fewer rights: SQL that a text states could do the same in its name, and is run
+          by this one only after you have agreed to it twice.
+        </p>
       )}
       {found.limits.map((limit) => (
         <p key={limit} className="text-to-many">
