@@ -1,10 +1,11 @@
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { Link } from 'react-router';
 import type { DatabaseState } from '../../contract/index.js';
 import { Button } from '../parts/button.js';
 import { Dialog } from '../parts/dialog.js';
 import { Sql } from '../parts/sql.js';
 import { failureMessage, useAgreeToSqlMutation } from './api.js';
+import { type Command, useCommands } from './commands.js';
 import { useAppSelector } from './store.js';
 
 type Asks = Extract<DatabaseState, { status: 'asks' }>;
@@ -14,6 +15,10 @@ export function AgreeButton({ asks }: { readonly asks: Asks }) {
   const tree = useAppSelector((state) => state.workspace.tree?.id ?? null);
   const [open, setOpen] = useState(false);
   const count = asks.statements.length;
+  useCommands(
+    'agree to sql',
+    useMemo(() => [commandOf(() => setOpen(true))], []),
+  );
   return (
     <>
       <button
@@ -26,6 +31,16 @@ export function AgreeButton({ asks }: { readonly asks: Asks }) {
       {open && tree !== null && <AgreeDialog tree={tree} asks={asks} onClose={() => setOpen(false)} />}
     </>
   );
+}
+
+function commandOf(run: () => void): Command {
+  return {
+    id: 'agree to sql',
+    title: 'Look at the SQL that this text states',
+    group: 'Text',
+    words: 'kept trigger function agree approve trust run statement',
+    run,
+  };
 }
 
 function AgreeDialog({ tree, asks, onClose }: { readonly tree: string; readonly asks: Asks; onClose(): void }) {
