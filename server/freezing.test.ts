@@ -1,10 +1,10 @@
-import { spawnSync } from 'node:child_process';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { HOSTILE_TEXTS } from '../bench/hostile-texts.js';
 import { readDesign } from '../core/design/index.js';
 import { makeSamples } from '../core/samples/index.js';
 import { askServer } from '../tests/ask-server.js';
 import { temporaryFolder } from '../tests/database.js';
+import { processesBelow } from '../tests/processes.js';
 import { type Serving, serve } from './index.js';
 
 const folder = temporaryFolder();
@@ -62,21 +62,12 @@ test('while a hostile text is being made, other trees are answered and saved', a
   expect(JSON.parse(String((await counted).body.text))).toEqual([{ count: 100_000 }]);
 }, 120_000);
 
-/** The processes below one, at any depth. */
-function below(parent: number): { readonly id: number; readonly program: string }[] {
-  const listed = spawnSync('ps', ['-o', 'pid=,args=', '--ppid', String(parent)], { encoding: 'utf8' }).stdout;
-  return listed.split('\n').flatMap((line) => {
-    const [, id, program = ''] = /^\s*(\d+) (.*)$/.exec(line) ?? [];
-    return id === undefined ? [] : [{ id: Number(id), program }, ...below(Number(id))];
-  });
-}
-
 test('a process that is killed is started again, with the tree’s database', async () => {
   const tree = await added(ENTITY);
   const names = async () => JSON.parse(String((await run(tree, 'from Branch')).body.text));
   const before = await names();
   for (const name of [/tree-work/, /sqlite\/child/]) {
-    const found = below(process.pid).filter(({ program }) => name.test(program));
+    const found = processesBelow(process.pid).filter(({ program }) => name.test(program));
     expect(found).not.toEqual([]);
     for (const { id } of found) process.kill(id, 'SIGKILL');
     let after = await run(tree, 'from Branch');

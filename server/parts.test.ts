@@ -1,4 +1,3 @@
-import { spawnSync } from 'node:child_process';
 import { existsSync, readdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import Database from 'better-sqlite3';
@@ -6,6 +5,7 @@ import * as v from 'valibot';
 import { afterAll, describe, expect, test, vi } from 'vitest';
 import { DatabaseState, LONGEST_TEXT, NewTree, Run, RunResult, SaveText } from '../contract/index.js';
 import { temporaryFolder } from '../tests/database.js';
+import { processesBelow } from '../tests/processes.js';
 import { Databases, PlacesInUse } from './jobs/index.js';
 import { titleIn } from './routes/messages.js';
 import { Store, type StoredTree } from './store/index.js';
@@ -157,7 +157,8 @@ describe('the databases of the open trees', () => {
     const one = tree(text('one'), 1);
     expect(await namesIn(databases, one)).toEqual([1, 'one']);
     rmSync(join(path, 'tree.scratch-1.db'));
-    spawnSync('pkill', ['-9', '-f', join(path, 'tree.scratch-1.db')]);
+    const scratch = join(path, 'tree.scratch-1.db');
+    for (const { id, program } of processesBelow(process.pid)) if (program.includes(scratch)) process.kill(id, 'SIGKILL');
     await namesIn(databases, one);
     expect(await namesIn(databases, one)).toEqual([1, 'one']);
     await close();

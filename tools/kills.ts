@@ -3,11 +3,12 @@
  * made anew and a database is brought in: `npm run kills -- --rounds 300`. Nothing that was acknowledged, or written by the
  * other program, may be lost; a server that was not ended itself has to live.
  */
-import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
+import { type ChildProcess, spawn } from 'node:child_process';
 import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import Database from 'better-sqlite3';
+import { processesBelow } from '../tests/processes.js';
 
 const rounds = Number(process.argv[process.argv.indexOf('--rounds') + 1] || 20);
 const folder = mkdtempSync(join(tmpdir(), 'family-tree-kills-'));
@@ -56,15 +57,6 @@ async function ask(method: string, path: string, body?: unknown): Promise<Answer
   } catch {
     return null;
   }
-}
-
-function below(parent: number): number[] {
-  const listed = spawnSync('ps', ['-o', 'pid=', '--ppid', String(parent)], { encoding: 'utf8' }).stdout;
-  return listed
-    .split('\n')
-    .map(Number)
-    .filter((id) => id > 0)
-    .flatMap((id) => [id, ...below(id)]);
 }
 
 let server = await start();
@@ -116,7 +108,7 @@ for (let round = 1; round <= rounds; round++) {
     server.kill('SIGKILL');
     killedServers += 1;
   } else {
-    const others = below(server.pid ?? 0);
+    const others = processesBelow(server.pid ?? 0).map(({ id }) => id);
     const other = others[chance(others.length)];
     try {
       if (other !== undefined) process.kill(other, 'SIGKILL');

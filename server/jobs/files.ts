@@ -5,7 +5,7 @@ import { basename, dirname, join } from 'node:path';
 import { type FSWatcher, watch } from 'chokidar';
 import { type FileState, LONGEST_TEXT } from '../../contract/index.js';
 import type { RevisionSource, Store, StoredTree } from '../store/index.js';
-import type { Texts } from '../workers/index.js';
+import { type Texts, WorkLost } from '../workers/index.js';
 
 export interface FileEvents {
   /** A revision came from the file, or out of both. */
@@ -96,7 +96,7 @@ export class BoundFiles {
   }
 
   private async bring(tree: StoredTree, file: string, noted: string): Promise<FileState> {
-    const there = await readText(file);
+    const there = await settledText(file, [tree.text, noted]);
     if (there === tree.text) {
       this.store.setFileText(tree.id, there);
       return { kind: 'same' };
@@ -194,6 +194,22 @@ async function readText(file: string): Promise<string | null> {
   }
 }
 
+/** How often, and how long apart, a file that has changed is read until two readings are the same. */
+const MOST_READINGS = 10;
+const APART = 30;
+
+/** The text of a file that nobody is just writing: an editor may empty it first, and fill it then. */
+async function settledText(file: string, known: readonly string[]): Promise<string | null> {
+  let text = await readText(file);
+  for (let reading = 1; reading < MOST_READINGS && text !== null && !known.includes(text); reading++) {
+    await new Promise((done) => setTimeout(done, APART));
+    const again = await readText(file);
+    if (again === text) break;
+    text = again;
+  }
+  return text;
+}
+
 /** The rights of a file that may be written. @throws where it may not be */
 async function modeOf(file: string): Promise<number> {
   const found = await stat(file).catch(() => null);
@@ -233,7 +249,7 @@ const REASONS: Readonly<Record<string, string>> = {
 };
 
 function reasonOf(error: unknown): string {
-  if (error instanceof NotAText) return error.message;
+  if (error instanceof NotAText || error instanceof WorkLost) return error.message;
   const code = error instanceof Error && 'code' in error ? String(error.code) : '';
   return REASONS[code] ?? (code === '' ? 'of a fault in this program' : code);
 }
