@@ -41,6 +41,7 @@ export const HOSTILE_TEXTS: Readonly<Record<string, string>> = {
   '2,000 chained paths': `entity P\n  id integer key\n\nrelation self\n  P knows at most one P as up\n  P knows many P as down\n\n${repeat(2000, (i) => `path P.p${i} = ${i === 0 ? 'up' : `p${i - 1}`}\n`)}`,
   '10,000 entities of one name': repeat(10_000, () => 'entity A\n  id integer key\n'),
   '20,000 fields of one entity': `entity A\n  id integer key\n${repeat(20_000, (i) => `  f${i} integer\n`)}`,
+  '5,000 roles in an order of their own': `${repeat(500, (i) => `entity O${i}\n  id integer key\n\n`)}${repeat(5000, (i) => `relation o${i}\n  O${i % 500} knows one O${(i + 1) % 500} as a${i}\n  O${(i + 1) % 500} knows many O${i % 500} as b${i} order by id desc\n\n`)}`,
   'a mixin used 2,000 times': `mixin M\n${repeat(200, (i) => `  m${i} integer\n`)}\n${repeat(2000, (i) => `entity U${i}\n  id integer key\n  uses M\n\n`)}`,
   'one entity that 3,000 point at': `${BRANCH}\n${repeat(3000, (i) => `entity C${i}\n  id integer key\n\nrelation c${i}\n  C${i} knows one Branch as b\n  Branch knows many C${i} as c${i}s\n\n`)}`,
   '30,000 stray lines below an entity of 30,000': `${BRANCH}${repeat(30_000, (i) => `  note 'n${i}'\n`)}${repeat(30_000, (i) => `what is ${i}\n  note 'n'\n`)}`,

@@ -132,6 +132,7 @@ export function finishPivot<Pivot extends AnyPivotRelation>(
     roles: [],
     polymorphic: [],
     roleNames: new Map(),
+    fieldNames: new Map(relation.fields.map((field) => [field.name.toLowerCase(), field])),
     base: null,
     kinds: null,
     given: relation.given,

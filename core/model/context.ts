@@ -34,20 +34,16 @@ export type Member =
 /** What a name means for an entity. */
 export function memberOf(resolution: Resolution, entity: EntityDraft, name: Name): Member | null {
   const { references, scopeLines } = resolution;
-  const field = entity.fields.find((candidate) => candidate.name === name.text);
-  if (field !== undefined) {
+  const lower = name.text.toLowerCase();
+  const field = entity.fieldNames.get(lower);
+  if (field !== undefined && field.name === name.text) {
     refer(references, name, 'field', field.mixin ?? field.owner);
     return { kind: 'field', field };
   }
-  const role = entity.roles.find((candidate) => candidate.name === name.text);
-  if (role !== undefined) {
+  const role = entity.roleNames.get(lower);
+  if (role !== undefined && role.name === name.text) {
     refer(references, name, 'role', role.owner);
-    return { kind: 'role', role };
-  }
-  const polymorphic = entity.polymorphic.find((candidate) => candidate.name === name.text);
-  if (polymorphic !== undefined) {
-    refer(references, name, 'role', polymorphic.owner);
-    return { kind: 'polymorphic', role: polymorphic };
+    return 'branches' in role ? { kind: 'polymorphic', role } : { kind: 'role', role };
   }
   for (let above: EntityDraft | null = entity; above !== null; above = above.base) {
     const derived = above.lines.find((line) => line.kind === 'derived' && line.name.text === name.text);

@@ -19,6 +19,8 @@ export interface EntityDraft {
   readonly name: string;
   readonly table: Chosen<TableName>;
   readonly fields: readonly Field[];
+  /** The same by their names in small letters. */
+  readonly fieldNames: ReadonlyMap<string, Field>;
   readonly key: Key;
   /** Its lines and those of its mixins. */
   readonly lines: readonly EntityLine[];

@@ -119,6 +119,7 @@ export function draftEntity(resolution: Resolution, syntax: EntitySyntax, source
     roles: [],
     polymorphic: [],
     roleNames: new Map(),
+    fieldNames: byName,
     base,
     kinds,
     given: syntax.given || (base?.given ?? false),

@@ -109,16 +109,21 @@ function storedAt(relation: Relation): Finding['span'] {
 
 /** Roles' own orders are resolved when all names are known, since they may walk relations. */
 export function orderRoles(resolution: Resolution, syntaxes: readonly RelationSyntax[]): void {
+  const ordered = syntaxes.flatMap(({ lines }) => lines.filter((line) => line.kind === 'sentence' && line.orderBy.length > 0));
+  if (ordered.length === 0) return;
+  // A sentence may give its role to several entities, or one role a branch for each.
+  const bySentence = new Map<Finding['span'], Role[]>();
+  for (const entity of resolution.entities.values())
+    for (const role of [...entity.roles, ...entity.polymorphic.flatMap(({ branches }) => branches)]) {
+      if (role.entity !== entity.name) continue;
+      const known = bySentence.get(role.span);
+      if (known === undefined) bySentence.set(role.span, [role]);
+      else known.push(role);
+    }
   for (const syntax of syntaxes) {
     for (const line of syntax.lines) {
       if (line.kind !== 'sentence' || line.orderBy.length === 0) continue;
-      // A sentence may give its role to several entities, or one role a branch for each.
-      const roles = Array.from(resolution.entities.values()).flatMap((entity) =>
-        [...entity.roles, ...entity.polymorphic.flatMap(({ branches }) => branches)].filter(
-          (candidate) => candidate.span === line.span && candidate.entity === entity.name,
-        ),
-      );
-      for (const role of roles) {
+      for (const role of bySentence.get(line.span) ?? []) {
         const target = resolution.entities.get(role.target);
         if (target === undefined) continue;
         const context: Context = {

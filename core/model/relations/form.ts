@@ -79,7 +79,7 @@ export function clashesWith(resolution: Resolution, entity: EntityDraft, sentenc
   const name = sentence.role.text;
   const lower = name.toLowerCase();
   for (const one of withKinds(resolution, entity)) {
-    const field = one.fields.find((candidate) => candidate.name.toLowerCase() === lower);
+    const field = one.fieldNames.get(lower);
     const role = one.roleNames.get(lower);
     const derived = lineageOf(one).some(({ lines }) =>
       lines.some((line) => line.kind === 'derived' && line.name.text.toLowerCase() === lower),
