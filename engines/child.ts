@@ -10,14 +10,6 @@ export interface ChildOptions {
   /** How long one call may take, from when the process begins with it. */
   readonly milliseconds: number;
   readonly memoryMegabytes: number;
-  /** Is told of each process that begins or ends, so that none outlives whoever started it. */
-  readonly processes?: ProcessWatch;
-}
-
-/** Told of the processes that stand beside this one. */
-export interface ProcessWatch {
-  began(id: number): void;
-  ended(id: number): void;
 }
 
 /** A database in a process of its own. */
@@ -78,8 +70,6 @@ export function openChild(options: ChildOptions): Child {
       execArgv: [`--max-old-space-size=${options.memoryMegabytes}`, ...(options.file.endsWith('.ts') ? ['--import', 'tsx'] : [])],
       stdio: ['ignore', 'ignore', 'pipe', 'ipc'],
     });
-    const { pid } = started;
-    if (pid !== undefined) options.processes?.began(pid);
     let complaint = '';
     started.stderr?.on('data', (chunk: Buffer) => {
       complaint = `${complaint}${chunk.toString()}`.slice(-4000);
@@ -91,10 +81,9 @@ export function openChild(options: ChildOptions): Child {
     });
     // Not started for want of files or memory, or its channel broke.
     started.on('error', (error) => lose(started, `could not go on (${error.message})`));
-    started.on('exit', () => {
-      if (pid !== undefined) options.processes?.ended(pid);
-      lose(started, /heap out of memory/.test(complaint) ? 'needed more memory than it may have' : 'ended before it answered');
-    });
+    started.on('exit', () =>
+      lose(started, /heap out of memory/.test(complaint) ? 'needed more memory than it may have' : 'ended before it answered'),
+    );
     return started;
   };
 

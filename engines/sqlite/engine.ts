@@ -1,7 +1,7 @@
 import { basename } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { askingEngine } from '../asking.js';
-import { openChild, type ProcessWatch } from '../child.js';
+import { openChild } from '../child.js';
 import type { Engine } from '../engine.js';
 import type { OpenMode } from '../protocol.js';
 
@@ -14,7 +14,6 @@ export interface SqliteOptions {
   readonly milliseconds: number;
   /** How large the file may grow, in bytes. */
   readonly mostBytes?: number;
-  readonly processes?: ProcessWatch;
 }
 
 const OWN_FILE = fileURLToPath(import.meta.url);
@@ -32,14 +31,13 @@ const MOST_BYTES = 2 * 1024 ** 3;
  * that is only looked at has a second process for short questions, so that a long one does not hold them up.
  */
 export function openSqlite(options: SqliteOptions): Engine {
-  const { path, mode, label = basename(path), milliseconds, mostBytes = MOST_BYTES, processes } = options;
+  const { path, mode, label = basename(path), milliseconds, mostBytes = MOST_BYTES } = options;
   const open = () =>
     openChild({
       file: CHILD_FILE,
       args: [path, mode, label, String(mostBytes)],
       milliseconds,
       memoryMegabytes: MOST_MEMORY_MB,
-      ...(processes === undefined ? {} : { processes }),
     });
   const long = open();
   const short = mode === 'look' ? open() : long;

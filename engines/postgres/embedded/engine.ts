@@ -1,6 +1,6 @@
 import { fileURLToPath } from 'node:url';
 import { askingEngine } from '../../asking.js';
-import { type Child, openChild, type ProcessWatch } from '../../child.js';
+import { type Child, openChild } from '../../child.js';
 import type { Engine } from '../../engine.js';
 
 const OWN_FILE = fileURLToPath(import.meta.url);
@@ -14,7 +14,6 @@ export interface EmbeddedOptions {
   readonly label: string;
   /** How long one call may take. */
   readonly milliseconds: number;
-  readonly processes?: ProcessWatch;
 }
 
 /** An embedded PostgreSQL, in which each schema can be used as a database of its own. */
@@ -25,13 +24,12 @@ export interface Embedded {
 }
 
 /** Opens an embedded PostgreSQL in a child process. It starts with the first call: some seconds the first time, then one. */
-export function openEmbedded({ folder, label, milliseconds, processes }: EmbeddedOptions): Embedded {
+export function openEmbedded({ folder, label, milliseconds }: EmbeddedOptions): Embedded {
   const child: Child = openChild({
     file: CHILD_FILE,
     args: [folder, label, String(milliseconds)],
     milliseconds,
     memoryMegabytes: MOST_MEMORY_MB,
-    ...(processes === undefined ? {} : { processes }),
   });
   return {
     at: (place) => ({
