@@ -5,6 +5,7 @@ import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { temporaryFolder } from '../tests/database.js';
 import { type Serving, serve } from './index.js';
+import { Store } from './store/index.js';
 
 const folder = temporaryFolder();
 const given = join(folder.path, 'given');
@@ -122,13 +123,30 @@ describe('the data folder', () => {
     expect(names).toContain(upload);
   });
 
+  test('keeps at the next start what a tree has come to have, and nothing that was begun for none', async () => {
+    const data = join(folder.path, 'begun');
+    const before = new Store(join((mkdirSync(data), data), 'family-tree.db'));
+    for (const name of ['kept.db', 'begun.db']) {
+      writeFileSync(join(data, name), '');
+      before.noteFile(name);
+    }
+    before.add('Kept', "tree 'Kept'\n", 'brought in', 'kept.db');
+    before.close();
+    const begun = await serve(options('begun'));
+    await begun.close();
+    expect(readdirSync(data).filter((name) => /^(kept|begun)/.test(name))).toEqual(['kept.db']);
+  });
+
   test('whose store is gone keeps what was uploaded', async () => {
     const data = join(folder.path, 'gone');
     const upload = `${'1'.repeat(8)}-0000-0000-0000-${'0'.repeat(12)}.postgres`;
     mkdirSync(join(data, upload), { recursive: true });
-    const begun = await serve(options('gone'));
-    await begun.close();
-    expect(existsSync(join(data, upload))).toBe(true);
+    // The store is a new one at the first start, and knows of nothing at the second.
+    for (let start = 1; start <= 2; start++) {
+      const begun = await serve(options('gone'));
+      await begun.close();
+      expect(existsSync(join(data, upload))).toBe(true);
+    }
   });
 });
 

@@ -1,7 +1,7 @@
 /** The server: the store, the open databases, and the routes before them. */
 import { chmodSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import type { AddressInfo } from 'node:net';
-import { dirname, join, resolve } from 'node:path';
+import { basename, dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import express, { type ErrorRequestHandler } from 'express';
 import { pino } from 'pino';
@@ -74,13 +74,12 @@ async function serveOver(folder: string, unlock: () => void, options: ServeOptio
   for (const file of readdirSync(folder))
     if (/\.scratch-\d+\.db|\.uploading/.test(file)) rmSync(join(folder, file), { force: true });
   const log = pino({ level: options.quiet === true ? 'silent' : 'warn' });
-  const { store, aside, began } = openStore(join(folder, 'family-tree.db'));
+  const { store, aside } = openStore(join(folder, 'family-tree.db'));
   if (aside !== null)
     process.stderr.write(
       `The trees of ${folder} could not be read: the store is damaged. It was set aside as ${aside}, and a new one begun. To save what is in it: sqlite3 ${aside} .recover\n`,
     );
-  // What a store that is new does not know of may be somebody’s all the same.
-  if (!began) removeForgotten(folder, store);
+  removeForgotten(folder, store);
   const texts = new Texts();
   const places = new PlacesInUse(folder);
   const databases = new Databases(folder, store, places, (error) => log.error({ err: error }, 'a database could not be made'));
@@ -132,6 +131,7 @@ async function serveOver(folder: string, unlock: () => void, options: ServeOptio
       given,
       uploadLimit: options.uploadLimit,
       texts,
+      note: (name) => store.noteFile(name),
     }),
     databaseRoutes({ store, databases, places }),
   );
@@ -185,13 +185,16 @@ async function serveOver(folder: string, unlock: () => void, options: ServeOptio
   return { port, close };
 }
 
-/** Removes databases that were brought in again and never taken in: those of this program's naming that no tree looks at. */
+/**
+ * Removes databases that were brought in and never taken in. Only what this store noted itself goes: what it does not know
+ * of may be somebody’s, as where a store was lost.
+ */
 function removeForgotten(folder: string, store: Store): void {
-  const wanted = new Set(store.trees().flatMap(({ id, database }) => [database ?? '', `${id}.copy.db`, `${id}.embedded`]));
-  // An embedded engine keeps its data in a folder.
-  for (const file of readdirSync(folder))
-    if (/^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}(\.copy\.db|\.db|\.postgres|\.embedded)$/.test(file) && !wanted.has(file))
-      rmSync(join(folder, file), { force: true, recursive: true });
+  for (const name of store.unkeptFiles()) {
+    // An embedded engine keeps its data in a folder.
+    rmSync(join(folder, basename(name)), { force: true, recursive: true });
+    store.forgetNote(name);
+  }
 }
 
 function packageRoot(): string {

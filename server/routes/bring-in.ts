@@ -78,6 +78,7 @@ export function bringInRoutes(routes: BringInRoutes): Router {
     store.setArrival(tree.id, keptArrival(came), came.database);
     store.setDatabase(tree.id, came.place);
     const placed = store.tree(tree.id) ?? tree;
+    store.forgetNote(came.database);
     databases.renew(placed);
     response.status(201).json({ tree: messageOf(placed), arrival: came.arrival } satisfies BroughtInTree);
   });
@@ -138,6 +139,7 @@ export function bringInRoutes(routes: BringInRoutes): Router {
     }
     pending.delete(request.params.pending);
     store.setArrival(before.id, keptArrival(came), came.database);
+    store.forgetNote(came.database);
     store.setDatabase(before.id, came.place);
     const saved = store.tree(before.id);
     if (saved === null) return;

@@ -25,6 +25,8 @@ export interface Places {
   readonly places: PlacesInUse;
   /** Where they are read, and their texts written. */
   readonly texts: Texts;
+  /** Notes a file before it is made: it is removed at the next start if no tree has come to have it. */
+  readonly note: (name: string) => void;
 }
 
 /** A database that came in, and the file that is looked at: a name in the data folder, or a path of its own. */
@@ -54,13 +56,15 @@ export class Refused extends Error {
 /** Takes an upload to the data folder, and brings it in from there. */
 export async function uploaded(
   request: Request,
-  { folder, uploadLimit, texts }: Places,
+  { folder, uploadLimit, texts, note }: Places,
   step: (what: string) => void,
 ): Promise<Came> {
   const name = typeof request.query.name === 'string' ? request.query.name.slice(0, 200) : 'database.db';
   const id = randomUUID();
   const path = join(folder, `${id}.uploading`);
   const file = `${id}.db`;
+  note(file);
+  note(`${id}.postgres`);
   try {
     const announced = Number(request.headers['content-length'] ?? 0);
     if (announced > uploadLimit) throw new Refused(413, tooLarge(name, uploadLimit));
@@ -164,7 +168,11 @@ export async function againFromServer(
 }
 
 /** Brings in a file below the given folder, where it lies. */
-export async function whereItLies(wanted: string, { folder, given, texts }: Places, step: (what: string) => void): Promise<Came> {
+export async function whereItLies(
+  wanted: string,
+  { folder, given, texts, note }: Places,
+  step: (what: string) => void,
+): Promise<Came> {
   const path = given === null ? null : await pathBelow(given, wanted);
   if (path === null)
     throw new Refused(
@@ -177,6 +185,8 @@ export async function whereItLies(wanted: string, { folder, given, texts }: Plac
   );
   if (!isRegular) throw new Refused(422, `${wanted} is no regular file.`);
   const file = `${randomUUID()}.db`;
+  note(file);
+  note(file.replace(/\.db$/, '.postgres'));
   const copy = join(folder, file);
   if (/\.sql$/i.test(path)) {
     const came = await fromScript(texts, path, wanted, folder, file.replace(/\.db$/, ''), step);

@@ -6,20 +6,17 @@ export interface OpenedStore {
   readonly store: Store;
   /** Where a store that is damaged was moved to; null where it was sound, or there was none. */
   readonly aside: string | null;
-  /** It is a new one, and knows of nothing that lies beside it. */
-  readonly began: boolean;
 }
 
 /** Opens the store, or begins one. One that is damaged is kept under another name, and nothing of it is touched. */
 export function openStore(path: string): OpenedStore {
-  const began = !existsSync(path);
-  if (!began && isDamaged(path)) {
+  if (existsSync(path) && isDamaged(path)) {
     const aside = `${path}.damaged-${new Date().toISOString().replace(/[-:]/g, '').replace(/\..*$/, '')}`;
     for (const suffix of ['', '-wal', '-shm'])
       if (existsSync(`${path}${suffix}`)) renameSync(`${path}${suffix}`, `${aside}${suffix}`);
-    return { store: ownStore(path), aside, began: true };
+    return { store: ownStore(path), aside };
   }
-  return { store: ownStore(path), aside: null, began };
+  return { store: ownStore(path), aside: null };
 }
 
 /** A store whose file its owner alone may read; what SQLite puts beside it has the same rights. */

@@ -57,6 +57,7 @@ const SCHEMA = `
     saved_at text not null default (strftime('%Y-%m-%dT%H:%M:%fZ', 'now')),
     primary key (tree_id, number)
   ) strict;
+  create table if not exists unkept_files (name text primary key) strict, without rowid;
   create table if not exists agreed_sql (
     tree_id text not null references trees (id),
     digest text not null,
@@ -211,6 +212,22 @@ export class Store {
   /** Lets this program write to a tree's database, or no longer. */
   setUnlocked(id: string, unlocked: boolean): void {
     this.database.prepare('update trees set unlocked = ? where id = ?').run(unlocked ? 1 : 0, id);
+  }
+
+  /** Notes a file of the data folder before it is made, which no tree has yet: one that stays so is removed at the next start. */
+  noteFile(name: string): void {
+    this.database.prepare('insert or ignore into unkept_files (name) values (?)').run(name);
+  }
+
+  /** A tree has the file now, or it is gone. */
+  forgetNote(name: string): void {
+    this.database.prepare('delete from unkept_files where name = ?').run(name);
+  }
+
+  /** The files that were noted and that no tree has. */
+  unkeptFiles(): string[] {
+    const sql = 'select name from unkept_files where name not in (select database from trees where database is not null)';
+    return this.database.prepare(sql).pluck().all() as string[];
   }
 
   /** The digests of the SQL that a person has agreed to for a tree. */
