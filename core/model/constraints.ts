@@ -112,7 +112,7 @@ export function keptOf(resolution: Resolution, line: KeptLine): Kept[] {
     wrong(resolution, 'kept-sql', line.span, `This kept SQL is left out: ${read.why}.`);
     return [];
   }
-  return [{ sql, dialect, form: read.form, reaches: reachesOf(dialect, read.tokens), span: line.span }];
+  return [{ sql, dialect, form: read.form, makes: read.makes, reaches: reachesOf(dialect, read.tokens), span: line.span }];
 }
 
 /** Finishes a pivot: the constraints that stand below its storage line. */

@@ -54,6 +54,8 @@ export interface Kept {
   readonly dialect: DialectName;
   /** A part of a table, or a statement that makes one thing. */
   readonly form: StatedForm;
+  /** What a statement makes, in a word of SQL; null of a part of a table. */
+  readonly makes: string | null;
   /** In what it reaches beyond the tables of its own database, in words. */
   readonly reaches: readonly string[];
   readonly span: Span;

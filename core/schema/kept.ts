@@ -1,3 +1,4 @@
+import type { Kept } from '../model/index.js';
 import { readCreateTable, sqlName, sqlTokens } from '../sql/index.js';
 import type { Index, Table } from './schema.js';
 
@@ -6,29 +7,25 @@ export type KeptParts = Pick<Table, 'constraints' | 'options' | 'triggers' | 'in
 
 export const NOTHING_KEPT: KeptParts = { constraints: [], options: [], triggers: [], indexes: [], statement: null };
 
-/**
- * Sorts kept SQL by its first words: a whole `create table`, an index, a trigger; a constraint of the table; else an
- * option that stands behind its bracket.
- */
-export function keptParts(pieces: readonly string[]): KeptParts {
-  const constraints: string[] = [];
-  const options: string[] = [];
-  const triggers: string[] = [];
-  const indexes: Index[] = [];
-  let statement: string | null = null;
-  for (const sql of pieces) {
-    const tokens = sqlTokens(sql);
-    const words = tokens.slice(0, 3).map((token) => token.text.toLowerCase());
-    if (words[0] === 'create' && words.includes('index')) {
-      const at = tokens.findIndex((token) => token.text.toLowerCase() === 'index') + 1;
-      const name = tokens[at];
-      indexes.push({ name: name === undefined ? '' : sqlName(name), columns: [], unique: words[1] === 'unique', sql });
-    } else if (words[0] === 'create' && words.includes('trigger')) triggers.push(sql);
-    else if (words[0] === 'create') statement = sql;
-    else if (['constraint', 'check', 'unique', 'foreign', 'primary', 'key'].includes(words[0] ?? '')) constraints.push(sql);
-    else options.push(sql);
-  }
-  return { constraints, options, triggers, indexes, statement };
+/** Sorts kept SQL by what it was read as: a constraint or an option of the table, an index, a trigger, or the whole statement. */
+export function keptParts(pieces: readonly Kept[]): KeptParts {
+  const ofForm = (form: Kept['form'], makes: string | null = null) =>
+    pieces.filter((piece) => piece.form === form && piece.makes === makes).map(({ sql }) => sql);
+  const whole = pieces.filter(({ form, makes }) => form === 'statement' && makes !== 'index' && makes !== 'trigger');
+  return {
+    constraints: ofForm('constraint'),
+    options: ofForm('option'),
+    triggers: ofForm('statement', 'trigger'),
+    indexes: ofForm('statement', 'index').map(indexOf),
+    statement: whole.at(-1)?.sql ?? null,
+  };
+}
+
+function indexOf(sql: string): Index {
+  const tokens = sqlTokens(sql);
+  const name = tokens[tokens.findIndex((token) => token.text.toLowerCase() === 'index') + 1];
+  const unique = tokens[1]?.text.toLowerCase() === 'unique';
+  return { name: name === undefined ? '' : sqlName(name), columns: [], unique, sql };
 }
 
 const BEFORE_TABLES =

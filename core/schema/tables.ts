@@ -292,7 +292,7 @@ export class TableBuilder {
 
   /** Takes in what the text keeps as SQL; each piece is told by the words that it begins with. */
   keep(kept: readonly Kept[]): void {
-    this.kept = keptParts(kept.filter(({ dialect }) => dialect === this.target.name).map(({ sql }) => sql));
+    this.kept = keptParts(kept.filter(({ dialect }) => dialect === this.target.name));
   }
 
   /** The condition that one key comes before the other, both of as many columns. */

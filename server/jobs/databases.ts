@@ -128,15 +128,16 @@ export class Databases {
       told = resolve;
     });
     await before;
-    const wanted = await this.wantedOf(tree);
-    const work = entry.worker.begin(how, wanted, 'renew', (state) => {
-      // A state of a text that has changed since is of no use to anybody.
-      if ((state as DatabaseState).revision === entry.wanted.revision) this.tell(tree.id, state as DatabaseState);
-    });
-    told();
     try {
+      const wanted = await this.wantedOf(tree);
+      const work = entry.worker.begin(how, wanted, 'renew', (state) => {
+        // A state of a text that has changed since is of no use to anybody.
+        if ((state as DatabaseState).revision === entry.wanted.revision) this.tell(tree.id, state as DatabaseState);
+      });
+      told();
       await work;
     } catch (error) {
+      told();
       const lost = error instanceof WorkLost;
       if (!lost) this.report(error);
       const message = lost

@@ -161,12 +161,10 @@ export class Worker {
       if (this.process === started) this.take(message);
     });
     started.on('error', (error) => this.lose(started, error.message));
-    started.on('exit', () =>
-      this.lose(
-        started,
-        /heap out of memory/.test(this.complaint) ? 'it needed more memory than it may have' : 'its process ended',
-      ),
-    );
+    started.on('exit', () => {
+      const isTooMuch = /heap out of memory/.test(this.complaint);
+      this.lose(started, isTooMuch ? 'it needed more memory than it may have' : 'its process ended', isTooMuch);
+    });
     return started;
   }
 
@@ -196,16 +194,17 @@ export class Worker {
       const { process } = this;
       if (process === null) return;
       const patience = this.ready ? this.options.patience : LONGEST_START;
-      if (silent > patience) this.lose(process, `it took longer than ${Math.round(patience / 1000)} s`);
+      if (silent > patience) this.lose(process, `it took longer than ${Math.round(patience / 1000)} s`, true);
       else this.send({ kind: 'are you there' });
     }, LOOK_EVERY);
   }
 
-  private lose(lost: ChildProcess, why: string): void {
+  /** @param byWork it is the work that it was at that cost the process; else somebody ended it, and that is tried again too */
+  private lose(lost: ChildProcess, why: string, byWork = false): void {
     kill(lost);
     if (this.process !== lost) return;
     this.process = null;
-    const { at } = this;
+    const at = byWork ? this.at : null;
     // What it was lost by is not put to the next one again.
     if (at !== null && this.pending.get(at)?.argument === this.first?.argument) this.first = null;
     for (const pending of Array.from(this.pending.values())) {

@@ -1,7 +1,13 @@
 /** Works that go wrong in each way, to try a worker with. */
 import { answering } from '../../server/workers/answering.js';
 
+let remembered: unknown = null;
+
 answering({
+  remember: (argument) => {
+    remembered = argument;
+  },
+  recall: () => remembered,
   echo: (argument) => argument,
   later: (argument) => new Promise((resolve) => setTimeout(() => resolve(argument), 300)),
   stuck: () => {
