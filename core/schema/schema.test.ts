@@ -198,3 +198,14 @@ relation r
     expect(made.get('things')?.statement).toBe('create table things (id int primary key on conflict ignore)');
   });
 });
+
+test.each([
+  ['mariadb', 'fulltext key words (name)'],
+  ['postgres', 'exclude using gist (name with =)'],
+])('on %s a kept %s stands among the constraints of its table', (dialect, kept) => {
+  const design = readDesign(
+    `tree 'Kept'\n  dialect ${dialect}\n\nentity A in things\n  id    integer key\n  name  text(20)\n  kept '${kept}'\n`,
+  );
+  const [made] = design.dialect.createStatements(design.schema).filter((sql) => sql.startsWith('create table'));
+  expect(made?.slice(0, made.lastIndexOf(')'))).toContain(`,\n  ${kept}`);
+});
