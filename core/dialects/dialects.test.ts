@@ -38,7 +38,7 @@ const expression: fc.Arbitrary<SqlExpression> = fc.letrec<{ value: SqlExpression
     fc.constantFrom(number(0), number(1), number(3), { kind: 'null' } as const, string('2')),
     fc
       .tuple(
-        fc.constantFrom<SqlOperator>('or', 'and', '=', '<>', '<', '<=', '>', '>=', '+', '-', '*', '/', '%', '||', 'is'),
+        fc.constantFrom<SqlOperator>('or', 'and', '=', '<>', '<', '<=', '>', '>=', '+', '-', '*', '/', '%', '||'),
         tie('value'),
         tie('value'),
       )

@@ -3,6 +3,7 @@ import { sqlTokens } from '../sql/index.js';
 import { mariadbValues } from '../values/index.js';
 import { ddlOf, schemasOf } from './ddl.js';
 import type { Dialect } from './dialect.js';
+import { precedenceOf } from './precedence.js';
 import { printExpression, printQuery, type Spelling } from './printer.js';
 
 /** Words that MariaDB reads as its own (MariaDB, “Reserved Words”). */
@@ -49,13 +50,24 @@ const spelling: Spelling = {
   string,
   bytes: (hex) => `x'${hex}'`,
   boolean: String,
-  joined: (parts) => `concat(${parts.join(', ')})`,
+  concat: 'concat',
+  // MariaDB, “Operator Precedence”; `is true` stands above `not` there, below all other comparisons.
+  precedence: precedenceOf([
+    ['or'],
+    ['and'],
+    ['not'],
+    ['is not true'],
+    ['between'],
+    ['=', '<>', '<', '<=', '>', '>=', 'is null', 'in', 'like'],
+    ['+', '-'],
+    ['*', '/', '%', 'div'],
+    ['||'],
+    ['negate'],
+  ]),
   countDistinct: (parts) => `count(distinct ${parts.join(', ')})`,
   tuples: (items) => `(${items.join(', ')})`,
   nulls: () => '',
   collate: (operand, collation) => `${operand} collate ${collation}`,
-  same: '<=>',
-  notSame: '<=>',
   noLimit: '18446744073709551615',
 };
 

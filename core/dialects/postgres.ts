@@ -2,6 +2,7 @@ import type { Column, Schema, Table, Trigger } from '../schema/index.js';
 import { postgresValues } from '../values/index.js';
 import { ddlOf, schemasOf } from './ddl.js';
 import type { Dialect } from './dialect.js';
+import { precedenceOf } from './precedence.js';
 import { printExpression, printQuery, type Spelling } from './printer.js';
 
 /** Words that PostgreSQL does not take as a bare name (PostgreSQL, appendix C: reserved, and those that no function or type may be). */
@@ -39,14 +40,25 @@ const spelling: Spelling = {
   string,
   bytes: (hex) => `'\\x${hex}'`,
   boolean: String,
-  joined: (parts) => parts.join(' || '),
+  concat: null,
+  // PostgreSQL, 4.1.6 Operator Precedence
+  precedence: precedenceOf([
+    ['or'],
+    ['and'],
+    ['not'],
+    ['is null', 'is not true'],
+    ['=', '<>', '<', '<=', '>', '>='],
+    ['in', 'between', 'like'],
+    ['||'],
+    ['+', '-'],
+    ['*', '/', '%', 'div'],
+    ['negate'],
+  ]),
   countDistinct: (parts) => `count(distinct (${parts.join(', ')}))`,
   tuples: (items) => `(${items.join(', ')})`,
   // Nulls are larger than all else there unless this says otherwise.
   nulls: (descending) => (descending ? ' nulls last' : ' nulls first'),
   collate: (operand, collation) => `${operand} collate ${quote(collation)}`,
-  same: 'is not distinct from',
-  notSame: 'is distinct from',
   noLimit: '',
 };
 

@@ -1,4 +1,5 @@
-import type { OrderTerm, Query, Select, Source, SqlExpression, SqlOperator } from '../sql/index.js';
+import type { OrderTerm, Query, Select, Source, SqlExpression } from '../sql/index.js';
+import { type Binder, isComparison, type Precedence, TIGHTEST, withinComparison } from './precedence.js';
 
 /** What a dialect says for itself; the rest of SQL is printed the same for all. */
 export interface Spelling {
@@ -15,8 +16,10 @@ export interface Spelling {
   /** Bytes, in hexadecimal, that stand in the SQL. */
   bytes(hex: string): string;
   boolean(value: boolean): string;
-  /** Texts joined. */
-  joined(parts: readonly string[]): string;
+  /** Which operator binds its operands first. */
+  readonly precedence: Precedence;
+  /** The function that joins texts, where `||` may mean another thing; null where `||` does it. */
+  readonly concat: string | null;
   /** How many different keys of several parts there are. */
   countDistinct(parts: readonly string[]): string;
   /** The list behind `in` for keys of several parts. */
@@ -24,34 +27,11 @@ export interface Spelling {
   /** What is written behind a term of an order in which there can be nulls. */
   nulls(descending: boolean): string;
   collate(operand: string, collation: string): string;
-  /** `is` of values that may be null: equal, or both null. */
-  readonly same: string;
-  readonly notSame: string;
   /** A limit where only an offset was asked for; empty where none is needed. */
   readonly noLimit: string;
 }
 
 const WIDEST_LINE = 62;
-
-const STRENGTH: Readonly<Record<SqlOperator, number>> = {
-  or: 1,
-  and: 2,
-  '=': 4,
-  '<>': 4,
-  is: 4,
-  'is not': 4,
-  '<': 5,
-  '<=': 5,
-  '>': 5,
-  '>=': 5,
-  '+': 6,
-  '-': 6,
-  '*': 7,
-  '/': 7,
-  '%': 7,
-  div: 7,
-  '||': 8,
-};
 
 /** SQL as a careful person would lay it out: one clause a line, conditions below each other. */
 export function printQuery(query: Query, spelling: Spelling): string {
@@ -91,7 +71,7 @@ function printTerm({ expression, descending, nulls }: OrderTerm, spelling: Spell
 }
 
 function joinedBy(parts: readonly SqlExpression[], and: string, spelling: Spelling): string {
-  return parts.map((part) => printOperand(part, STRENGTH.and, spelling)).join(and);
+  return parts.map((part) => printOperand(part, spelling.precedence.and, spelling)).join(and);
 }
 
 function conjuncts(condition: SqlExpression): SqlExpression[] {
@@ -132,7 +112,9 @@ function indented(text: string): string {
 /** One expression on one line, with no bracket that its operators do not need. */
 export function printExpression(expression: SqlExpression, spelling: Spelling): string {
   const print = (inner: SqlExpression) => printExpression(inner, spelling);
+  const { precedence } = spelling;
   const operand = (inner: SqlExpression, strength: number) => printOperand(inner, strength, spelling);
+  const compared = (inner: SqlExpression) => operand(inner, withinComparison(precedence));
   switch (expression.kind) {
     case 'column':
       return `${expression.source === null ? '' : `${spelling.quote(expression.source)}.`}${spelling.quote(expression.column)}`;
@@ -157,22 +139,26 @@ export function printExpression(expression: SqlExpression, spelling: Spelling): 
     case 'key part':
       return spelling.keyPart(`:${expression.parameter}`, expression.part, expression.type);
     case 'binary': {
-      const strength = STRENGTH[expression.operator];
-      if (expression.operator === '||') return spelling.joined(joinedParts(expression).map((part) => operand(part, 9)));
-      // Comparisons do not chain, and - / % do not associate to the right.
-      const left = operand(expression.left, strength === 4 || strength === 5 ? strength + 1 : strength);
-      const word =
-        expression.operator === 'is' ? spelling.same : expression.operator === 'is not' ? spelling.notSame : expression.operator;
-      return `${left} ${word} ${operand(expression.right, strength + (strength > 2 ? 1 : 0))}`;
+      const { operator } = expression;
+      if (operator === '||') {
+        const parts = joinedParts(expression);
+        if (spelling.concat !== null) return `${spelling.concat}(${parts.map(print).join(', ')})`;
+        return parts.map((part) => operand(part, precedence['||'] + 1)).join(' || ');
+      }
+      const strength = precedence[operator];
+      const apart = isComparison(operator) ? withinComparison(precedence) : null;
+      // Of - / % the right side does not associate.
+      const right = operator === 'and' || operator === 'or' ? strength : strength + 1;
+      return `${operand(expression.left, apart ?? strength)} ${operator} ${operand(expression.right, apart ?? right)}`;
     }
     case 'not':
-      return `not ${operand(expression.operand, 4)}`;
+      return `not ${operand(expression.operand, precedence.not)}`;
     case 'negate':
-      return `- ${operand(expression.operand, 9)}`;
+      return `- ${operand(expression.operand, precedence.negate)}`;
     case 'is null':
-      return `${operand(expression.operand, 6)} is ${expression.negated ? 'not ' : ''}null`;
+      return `${compared(expression.operand)} is ${expression.negated ? 'not ' : ''}null`;
     case 'in':
-      return `${operand(expression.operand, 6)} ${expression.negated ? 'not ' : ''}in ${
+      return `${compared(expression.operand)} ${expression.negated ? 'not ' : ''}in ${
         expression.operand.kind === 'tuple'
           ? spelling.tuples(expression.items.map(print))
           : `(${expression.items.map(print).join(', ')})`
@@ -180,11 +166,11 @@ export function printExpression(expression: SqlExpression, spelling: Spelling): 
     case 'in keys':
       if (expression.operand.kind === 'tuple')
         return spelling.inKeyTuples(print(expression.operand), expression.types, `:${expression.parameter}`);
-      return spelling.inKeys(operand(expression.operand, 6), `:${expression.parameter}`, expression.types[0] ?? '');
+      return spelling.inKeys(compared(expression.operand), `:${expression.parameter}`, expression.types[0] ?? '');
     case 'between':
-      return `${operand(expression.operand, 6)} ${expression.negated ? 'not ' : ''}between ${operand(expression.low, 6)} and ${operand(expression.high, 6)}`;
+      return `${compared(expression.operand)} ${expression.negated ? 'not ' : ''}between ${compared(expression.low)} and ${compared(expression.high)}`;
     case 'like':
-      return `${operand(expression.operand, 6)} ${expression.negated ? 'not ' : ''}like ${operand(expression.pattern, 6)} escape ${spelling.string('\\')}`;
+      return `${compared(expression.operand)} ${expression.negated ? 'not ' : ''}like ${compared(expression.pattern)} escape ${spelling.string('\\')}`;
     case 'function':
       return `${expression.name}(${expression.args.map(print).join(', ')})`;
     case 'count rows':
@@ -199,11 +185,11 @@ export function printExpression(expression: SqlExpression, spelling: Spelling): 
         ? spelling.countDistinct(expression.operand.items.map(print))
         : `count(distinct ${print(expression.operand)})`;
     case 'is not true':
-      return `${operand(expression.operand, 6)} is not true`;
+      return `${compared(expression.operand)} is not true`;
     case 'cast':
       return `cast(${print(expression.operand)} as ${expression.type})`;
     case 'collate':
-      return spelling.collate(operand(expression.operand, 10), expression.collation);
+      return spelling.collate(operand(expression.operand, TIGHTEST), expression.collation);
     case 'convert':
       return `convert(${print(expression.operand)} using ${expression.charset})`;
     case 'case': {
@@ -224,27 +210,28 @@ function joinedParts(expression: SqlExpression): SqlExpression[] {
 
 function printOperand(expression: SqlExpression, strength: number, spelling: Spelling): string {
   const printed = printExpression(expression, spelling);
-  return strengthOf(expression) < strength ? `(${printed})` : printed;
+  const binder = binderOf(expression, spelling);
+  return (binder === null ? TIGHTEST : spelling.precedence[binder]) < strength ? `(${printed})` : printed;
 }
 
-function strengthOf(expression: SqlExpression): number {
+/** What an expression is held together by; null where nothing from outside can reach into it. */
+function binderOf(expression: SqlExpression, { concat }: Spelling): Binder | null {
   switch (expression.kind) {
     case 'binary':
-      return STRENGTH[expression.operator];
-    case 'not':
-      return 3;
+      return expression.operator === '||' && concat !== null ? null : expression.operator;
     case 'exists':
-      return expression.negated ? 3 : 10;
+      return expression.negated ? 'not' : null;
+    case 'in keys':
+      return 'in';
+    case 'not':
+    case 'negate':
     case 'is null':
     case 'in':
-    case 'in keys':
     case 'between':
     case 'like':
     case 'is not true':
-      return 4;
-    case 'negate':
-      return 9;
+      return expression.kind;
     default:
-      return 10;
+      return null;
   }
 }

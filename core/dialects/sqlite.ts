@@ -2,6 +2,7 @@ import type { Column, ForeignKey, Index, PrimaryKey, Schema, Table, Trigger, Uni
 import type { TableName } from '../sql/index.js';
 import { sqliteValues } from '../values/index.js';
 import type { Dialect } from './dialect.js';
+import { precedenceOf } from './precedence.js';
 import { printExpression, printQuery, type Spelling } from './printer.js';
 
 /** Words that SQLite reads as its own (https://www.sqlite.org/lang_keywords.html). */
@@ -29,15 +30,25 @@ const spelling: Spelling = {
   string: (value) => `'${value.replaceAll("'", "''")}'`,
   bytes: (hex) => `x'${hex}'`,
   boolean: (value) => (value ? '1' : '0'),
-  joined: (parts) => parts.join(' || '),
+  concat: null,
+  // https://www.sqlite.org/lang_expr.html#operators_and_parse_affecting_attributes
+  precedence: precedenceOf([
+    ['or'],
+    ['and'],
+    ['not'],
+    ['=', '<>', 'is null', 'is not true', 'in', 'between', 'like'],
+    ['<', '<=', '>', '>='],
+    ['+', '-'],
+    ['*', '/', '%', 'div'],
+    ['||'],
+    ['negate'],
+  ]),
   // Its quote() tells every two values apart, those of other storage classes too.
   countDistinct: (parts) => `count(distinct ${parts.map((part) => `quote(${part})`).join(" || ',' || ")})`,
   tuples: (items) => `(values ${items.join(', ')})`,
   nulls: () => '',
   collate: (operand, collation) => `${operand} collate ${quote(collation)}`,
-  same: 'is',
-  notSame: 'is not',
-  keyPart: (parameter, part) => `${parameter} ->> ${part}`,
+  keyPart: (parameter, part) => `(${parameter} ->> ${part})`,
   noLimit: '-1',
 };
 

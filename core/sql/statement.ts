@@ -21,9 +21,7 @@ export type SqlOperator =
   | '/'
   | '%'
   /** Division of whole numbers, where `/` is none. */
-  | 'div'
-  | 'is'
-  | 'is not';
+  | 'div';
 
 /** An expression of SQL as data. Values never stand in it as text, but for literals that the notation itself spells. */
 export type SqlExpression =

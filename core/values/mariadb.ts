@@ -1,6 +1,6 @@
 import { call, number, type SqlExpression, string } from '../sql/index.js';
 import type { EngineValues } from './engine-values.js';
-import { binary, either, inDays, jsonPath, substring } from './pieces.js';
+import { binary, either, inDays, jsonPath, nullIfAny, substring } from './pieces.js';
 import { bytesOf, decoded, NUMBER_FORM, parsedJson, readDate, readTime, readTimestamp } from './reading.js';
 import { scaled } from './results.js';
 import type { Wire } from './wire.js';
@@ -200,15 +200,13 @@ export const mariadbValues: EngineValues = {
           otherwise: null,
         };
       case 'bytes':
-        return call('lower', call('hex', value));
+        return collated(call('lower', call('hex', value)));
       case 'timestamp':
-        return call('date_format', value, string('%Y-%m-%dT%H:%i:%s.%fZ'));
-      case 'time': {
-        const text: SqlExpression = { kind: 'cast', operand: value, type: 'char' };
-        return call('replace', text, string('.000000'), string(''));
-      }
+        return collated(call('date_format', value, string('%Y-%m-%dT%H:%i:%s.%fZ')));
+      case 'time':
+        return call('replace', castToText(value), string('.000000'), string(''));
       default:
-        return { kind: 'cast', operand: value, type: 'char' };
+        return castToText(value);
     }
   },
 
@@ -242,7 +240,7 @@ export const mariadbValues: EngineValues = {
     if (type.kind === 'json') return call('nullif', call('json_extract', json, path), string('null'));
     const text = call('json_value', json, path);
     const isText = type.kind === 'text' || type.kind === 'choice' || type.kind === 'sql';
-    return isText ? { kind: 'collate', operand: text, collation: COLLATION } : mariadbValues.fromText(type, text);
+    return isText ? collated(text) : mariadbValues.fromText(type, text);
   },
 
   absent: () => ({ kind: 'null' }),
@@ -283,8 +281,9 @@ export const mariadbValues: EngineValues = {
       case 'round':
         if (first?.type.kind !== 'real') return call('round', ...given);
         return roundedReal(first.sql, given.slice(1));
-      case 'trim':
-        return call('trim', ...given);
+      // Where nothing is replaced there, a replacement that is null makes no null.
+      case 'replace':
+        return nullIfAny(given.slice(2), call(name, ...given));
       default:
         return call(name, ...given);
     }
@@ -336,6 +335,15 @@ function real(value: unknown): Wire {
 
 const realText = decoded((text) => (Number.isFinite(Number(text)) ? Number(text) + 0 : null));
 
+/** A cast that stands in a table has the character set's own collation, whatever that of the session was. */
+function castToText(value: SqlExpression): SqlExpression {
+  return collated({ kind: 'cast', operand: value, type: 'char' });
+}
+
+function collated(operand: SqlExpression): SqlExpression {
+  return { kind: 'collate', operand, collation: COLLATION };
+}
+
 /**
  * `lower` and `upper` over ASCII letters alone: the text's bytes are taken for Thai (TIS-620), whose letters have no
  * case, and put back.
@@ -348,7 +356,7 @@ function asciiCase(name: 'lower' | 'upper', text: SqlExpression): SqlExpression 
     operand: { kind: 'cast', operand: changed, type: 'binary' },
     charset: 'utf8mb4',
   };
-  return { kind: 'collate', operand: back, collation: COLLATION };
+  return collated(back);
 }
 
 /** Half away from zero by the digits that a person reads; beyond those of a decimal there is nothing to round. */
