@@ -50,6 +50,13 @@ export async function agree(
 
 /** The queries that ask for everything that a model's entities, roles, paths, kinds and scopes have. */
 export function everything({ design }: Pick<Made, 'design'>): string[] {
+  return asked(design).flatMap((query) => {
+    const [from, condition] = query.split('\nwhere ');
+    return condition === undefined || condition.includes('\n') ? [query] : [query, `${from}\nwhere not (${condition})`];
+  });
+}
+
+function asked(design: Made['design']): string[] {
   const { model } = design;
   return Array.from(model.entities.values()).flatMap((entity) => {
     const from = `from ${entity.name}\n`;

@@ -77,7 +77,7 @@ describe('expressions', () => {
     [binary('-', number(1), binary('-', number(2), number(3))), '1 - (2 - 3)'],
     [binary('-', binary('-', number(1), number(2)), number(3)), '1 - 2 - 3'],
     [{ kind: 'not', operand: binary('=', column(null, 'a'), number(1)) }, 'not a = 1'],
-    [{ kind: 'is not true', operand: binary('or', column(null, 'a'), column(null, 'b')) }, '(a or b) is not true'],
+    [{ kind: 'is true', negated: true, operand: binary('or', column(null, 'a'), column(null, 'b')) }, '(a or b) is not true'],
     [{ kind: 'like', operand: column(null, 'a'), pattern: string('x%'), negated: true }, "a not like 'x%' escape '\\'"],
     [
       { kind: 'in keys', operand: column('t', 'id'), parameter: 'keys', types: [''] },

@@ -56,7 +56,7 @@ const spelling: Spelling = {
     ['or'],
     ['and'],
     ['not'],
-    ['is not true'],
+    ['is true'],
     ['between'],
     ['=', '<>', '<', '<=', '>', '>=', 'is null', 'in', 'like'],
     ['+', '-'],

@@ -46,7 +46,7 @@ const spelling: Spelling = {
     ['or'],
     ['and'],
     ['not'],
-    ['is null', 'is not true'],
+    ['is null', 'is true'],
     ['=', '<>', '<', '<=', '>', '>='],
     ['in', 'between', 'like'],
     ['||'],

@@ -1,7 +1,7 @@
 import type { SqlOperator } from '../sql/index.js';
 
 /** Whatever stands between, before or behind its operands, so that another may bind one of them first. */
-export type Binder = SqlOperator | 'not' | 'negate' | 'is null' | 'is not true' | 'in' | 'between' | 'like';
+export type Binder = SqlOperator | 'not' | 'negate' | 'is null' | 'is true' | 'in' | 'between' | 'like';
 
 /** How tightly each binds its operands: more is tighter. */
 export type Precedence = Readonly<Record<Binder, number>>;
@@ -15,7 +15,7 @@ export function precedenceOf(levels: readonly (readonly Binder[])[]): Precedence
   return Object.fromEntries(entries) as Precedence;
 }
 
-const COMPARISONS: readonly Binder[] = ['=', '<>', '<', '<=', '>', '>=', 'is null', 'is not true', 'in', 'between', 'like'];
+const COMPARISONS: readonly Binder[] = ['=', '<>', '<', '<=', '>', '>=', 'is null', 'is true', 'in', 'between', 'like'];
 
 /**
  * How tightly an operand of a comparison has to bind. A comparison in a comparison always stands in brackets: one manual

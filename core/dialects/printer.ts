@@ -184,8 +184,8 @@ export function printExpression(expression: SqlExpression, spelling: Spelling): 
       return expression.operand.kind === 'tuple'
         ? spelling.countDistinct(expression.operand.items.map(print))
         : `count(distinct ${print(expression.operand)})`;
-    case 'is not true':
-      return `${compared(expression.operand)} is not true`;
+    case 'is true':
+      return `${compared(expression.operand)} is ${expression.negated ? 'not ' : ''}true`;
     case 'cast':
       return `cast(${print(expression.operand)} as ${expression.type})`;
     case 'collate':
@@ -229,7 +229,7 @@ function binderOf(expression: SqlExpression, { concat }: Spelling): Binder | nul
     case 'in':
     case 'between':
     case 'like':
-    case 'is not true':
+    case 'is true':
       return expression.kind;
     default:
       return null;

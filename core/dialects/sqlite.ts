@@ -36,7 +36,7 @@ const spelling: Spelling = {
     ['or'],
     ['and'],
     ['not'],
-    ['=', '<>', 'is null', 'is not true', 'in', 'between', 'like'],
+    ['=', '<>', 'is null', 'is true', 'in', 'between', 'like'],
     ['<', '<=', '>', '>='],
     ['+', '-'],
     ['*', '/', '%', 'div'],

@@ -85,6 +85,19 @@ export type Expression =
       readonly type: ExpressionType;
       readonly span: Span;
     }
+  /**
+   * Does a polymorphic role lead to this row? True or false wherever it leads to any, unknown where it leads to none.
+   * `branch` is the one over which the row would be reached; narrowed, where the row is of a kind of its target.
+   */
+  | {
+      readonly kind: 'same row';
+      readonly hops: readonly Role[];
+      readonly branches: readonly Role[];
+      readonly branch: Role;
+      readonly row: Expression;
+      readonly type: ExpressionType;
+      readonly span: Span;
+    }
   /** `test` is the last bracket of `all`. */
   | {
       readonly kind: 'quantified';
@@ -182,6 +195,8 @@ export function operandsOf(expression: Expression): readonly Expression[] {
       return [];
     case 'named':
       return [expression.expression];
+    case 'same row':
+      return [expression.row];
     case 'quantified':
       return [
         ...expression.hops.flatMap((hop) => (hop.filter === null ? [] : [hop.filter])),

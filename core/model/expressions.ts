@@ -287,10 +287,7 @@ function besideSeveral(
   return second === null ? null : { several: second, row: left };
 }
 
-/**
- * `subject = Hall(1)`: the key over the branch to that entity. Whatever is behind another branch is another row, so
- * `<>` holds for it.
- */
+/** `subject = Hall(1)`: is the row behind a role to several this one? Whatever is behind another branch is another row. */
 function comparedWithRow(
   context: Context,
   { hops, role }: Several,
@@ -311,31 +308,17 @@ function comparedWithRow(
       `${context.label}: ${role.name} leads to ${targets}, and this is ${describeType(row.type)}.`,
     );
   }
-  const above = lineageOf(entity).map(({ name }) => name);
-  const whole = role.branches.find(({ target }) => above.includes(target)) ?? branch;
-  const over = operator === '=' ? branch : whole;
-  const own: Expression = { kind: 'role', hops: [...hops, over], type: row.type, span };
-  const compared: Expression = { kind: 'binary', operator, left: own, right: row, type: BOOLEAN, span };
-  const branches = role.branches.filter((other) => other !== whole);
-  if (operator === '=' || branches.length === 0) return compared;
-  const elsewhere: Expression = { kind: 'points at', hops, branches, negated: false, type: BOOLEAN, span };
-  return { kind: 'binary', operator: 'or', left: elsewhere, right: compared, type: BOOLEAN, span };
+  const same: Expression = { kind: 'same row', hops, branches: role.branches, branch, row, type: BOOLEAN, span };
+  return operator === '=' ? same : { kind: 'not', operand: same, type: BOOLEAN, span };
 }
 
 /** `subject in (Hall(1), Player(2))`: is it one of them; or none. */
 function resolveAmong(context: Context, expr: Extract<Expr, { kind: 'in' }>, several: Several): Expression | null {
-  const operator = expr.negated ? '<>' : '=';
-  const made = expr.items.map((item) => comparedWithRow(context, several, item, operator, expr.span));
+  const made = expr.items.map((item) => comparedWithRow(context, several, item, '=', expr.span));
   const parts = made.filter((part) => part !== null);
   if (parts.length < made.length) return null;
-  return parts.reduce((left, right) => ({
-    kind: 'binary',
-    operator: expr.negated ? 'and' : 'or',
-    left,
-    right,
-    type: BOOLEAN,
-    span: expr.span,
-  }));
+  const one = parts.reduce((left, right) => ({ kind: 'binary', operator: 'or', left, right, type: BOOLEAN, span: expr.span }));
+  return expr.negated ? { kind: 'not', operand: one, type: BOOLEAN, span: expr.span } : one;
 }
 
 /** A role that leads to several entities, with the hops before it. */

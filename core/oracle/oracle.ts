@@ -219,8 +219,27 @@ class Oracle {
         const points = there !== null && expression.branches.some((branch) => this.behind(branch, there).length > 0);
         return points !== expression.negated;
       }
+      case 'same row': {
+        const there = this.one(expression.hops, item);
+        const [target] = there === null ? [] : expression.branches.flatMap((branch) => this.behind(branch, there));
+        if (target === undefined) return null;
+        if (!this.isA(target.kind, expression.branch.target)) return false;
+        const row = value(expression.row);
+        return row === null ? null : compare(this.keyParts(target), row) === 0;
+      }
       case 'quantified':
         return this.quantified(expression, item);
+      case 'in': {
+        const among = expression.items
+          .map((other) => binary('=', value(expression.operand), value(other)))
+          .reduce((one, other) => binary('or', one, other), false);
+        return among === null ? null : among !== expression.negated;
+      }
+      case 'case': {
+        const branch = expression.branches.find(({ when }) => value(when) === true);
+        if (branch !== undefined) return value(branch.then);
+        return expression.otherwise === null ? null : value(expression.otherwise);
+      }
       case 'binary':
         return binary(expression.operator, value(expression.left), value(expression.right));
       case 'not': {

@@ -4,13 +4,14 @@ import {
   fieldOf,
   type Hop,
   isNarrowed,
+  lineage,
   type Model,
   type Order,
   pivotOf,
   type Role,
 } from '../model/index.js';
 import { type Leaves, literalSql, toSql } from '../schema/index.js';
-import { allOf, anyOf, column, columnsOf, equal, number, type Select, type SqlExpression } from '../sql/index.js';
+import { allOf, anyOf, column, columnsOf, equal, number, type Select, type SqlExpression, string } from '../sql/index.js';
 import type { EngineValues, ValueType } from '../values/index.js';
 import type { Binding } from './plan.js';
 import { among } from './readings.js';
@@ -73,6 +74,7 @@ function leavesOf(planning: Planning, row: Row): Leaves {
       return row.builder.key(row.builder.walk(row.alias, hops).alias);
     },
     kind: (expression) => kindSql(row, expression),
+    sameRow: (expression) => sameRowSql(planning, row, expression),
     named: (expression) => {
       const last = expression.hops.at(-1);
       if (last === undefined) return plannedSql(planning, row, expression.expression);
@@ -151,8 +153,55 @@ function kindSql({ builder, alias }: Row, expression: Extract<Expression, { kind
     expression.kind === 'is kind'
       ? builder.isKind(there.alias, expression.kinds)
       : pointsAt(builder, there.alias, expression.branches);
-  if (!expression.negated) return test;
-  return { kind: 'is not true', operand: test };
+  return { kind: 'is true', operand: test, negated: expression.negated };
+}
+
+/**
+ * Whether a role to several leads to a row: by the columns that hold the key, each compared as it stands, so that an index
+ * finds it. Unknown where they hold none.
+ */
+function sameRowSql(planning: Planning, row: Row, expression: Extract<Expression, { kind: 'same row' }>): SqlExpression {
+  const { builder } = row;
+  const { branch, branches, hops } = expression;
+  const { way } = branch;
+  if (way.kind !== 'key') throw new Error(`${branch.name} holds no key`);
+  const { alias } = builder.walk(row.alias, hops);
+  const held = builder.columns(alias, branch.entity, way.columns);
+  const key = plannedSql(planning, row, expression.row);
+  const kindTold = !isNarrowed(planning.model, branch) || (way.mark !== null && marksKind(planning.model, branch));
+  const ofKind = kindTold ? null : kindSql(row, { ...expression, kind: 'is kind', ...narrowedBy(planning.model, branch, hops) });
+  if (way.mark === null) {
+    const others = branches.flatMap(({ way: other, entity }): SqlExpression[] => {
+      if (other.kind !== 'key' || other.columns.join() === way.columns.join()) return [];
+      return [{ kind: 'is null', operand: firstPart(builder.columns(alias, entity, other.columns)), negated: false }];
+    });
+    return allOf([equal(held, key), ...others, ofKind]) ?? { kind: 'null' };
+  }
+  const mark = among(builder.column(alias, branch.entity, way.mark.column), way.mark.values);
+  const asHeld = way.mark.held === null ? key : keyAsText(planning, branch, expression.row, key);
+  return allOf([mark, equal(held, asHeld), ofKind]) ?? { kind: 'null' };
+}
+
+/** Each kind with a table of its own has a mark of its own. */
+function marksKind(model: Model, { target }: Role): boolean {
+  return entityOf(model, target).kinds?.storage.kind === 'separate tables';
+}
+
+/** The hops to the row behind a branch, and the kinds that it may be of. */
+function narrowedBy(model: Model, branch: Role, hops: readonly Role[]) {
+  const relation = model.relations.get(branch.relation);
+  const targets = relation?.kind === 'polymorphic' ? relation.targets.map(({ entity }) => entity) : [];
+  const base = lineage(model, branch.target).find(({ name }) => targets.includes(name))?.name ?? branch.target;
+  const kinds = entityOf(model, branch.target).kinds?.concrete.map(({ entity }) => entity) ?? [];
+  return { hops: [...hops, { ...branch, target: base }], kinds, negated: false };
+}
+
+/** A key as a column for keys of several types holds it: one that stands in the text is written so at once. */
+function keyAsText({ model, values }: Planning, { target }: Role, row: Expression, key: SqlExpression): SqlExpression {
+  const { type } = entityOf(model, target).key;
+  const plain = type.kind === 'integer' || type.kind === 'bigint' || type.kind === 'uuid' || type.kind === 'text';
+  if (row.kind === 'value' && row.value !== null && plain) return string(String(row.value));
+  return values.toText(type, key);
 }
 
 function pointsAt(builder: SelectBuilder, alias: string, branches: readonly Role[]): SqlExpression {
@@ -182,7 +231,7 @@ function firstPart(key: SqlExpression): SqlExpression {
 /** A select over a to-many path: sources joined hop by hop, each hop's conditions in its where. */
 function hopsSelect(planning: Planning, row: Row, hops: readonly Hop[], test: Expression | null, counts: boolean): Select {
   const { builder, here } = joinHops(planning, row, hops);
-  if (test !== null) builder.conditions.push({ kind: 'is not true', operand: plannedSql(planning, here, test) });
+  if (test !== null) builder.conditions.push({ kind: 'is true', operand: plannedSql(planning, here, test), negated: true });
   const counted: SqlExpression = repeatsRows(planning.model, unfolded(hops))
     ? { kind: 'count distinct', operand: builder.key(here.alias) }
     : { kind: 'count rows' };

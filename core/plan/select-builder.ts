@@ -5,6 +5,7 @@ import {
   columnsOf,
   equal,
   type Join,
+  lettingThrough,
   type Query,
   type Select,
   type Source,
@@ -237,7 +238,13 @@ export class SelectBuilder {
     const { from } = this;
     if (from === null) throw new Error('a select reads from something');
     const joins = this.joins.map((join) => ({ kind: join.kind, source: sourceOf(join.from), on: join.on }));
-    return { kind: 'select', ...parts, from: sourceOf(from), joins, where: allOf(this.conditions) };
+    return {
+      kind: 'select',
+      ...parts,
+      from: sourceOf(from),
+      joins,
+      where: allOf(this.conditions.map((condition) => condition && lettingThrough(condition))),
+    };
   }
 
   private open(entity: string, alias: string, anchor: string, sure: boolean): Reading {

@@ -40,6 +40,7 @@ function bothWays(text: string, row: Row): { program: Computed | undefined; engi
     named: never,
     role: never,
     kind: never,
+    sameRow: never,
     quantified: never,
     bound: (expression) => ({
       kind: 'string',

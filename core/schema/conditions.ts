@@ -11,6 +11,8 @@ export interface Leaves {
   role(expression: Extract<Expression, { kind: 'role' }>): SqlExpression;
   /** What kind a row is, or whether it points at something. */
   kind(expression: Extract<Expression, { kind: 'is kind' | 'points at' }>): SqlExpression;
+  /** Whether a role to several leads to a row. */
+  sameRow(expression: Extract<Expression, { kind: 'same row' }>): SqlExpression;
   named(expression: Extract<Expression, { kind: 'named' }>): SqlExpression;
   quantified(expression: Extract<Expression, { kind: 'quantified' }>): SqlExpression;
   bound(expression: Extract<Expression, { kind: 'parameter' | 'clock' | 'sample row' }>): SqlExpression;
@@ -39,6 +41,8 @@ export function toSql(expression: Expression, leaves: Leaves): SqlExpression {
     case 'is kind':
     case 'points at':
       return leaves.kind(expression);
+    case 'same row':
+      return leaves.sameRow(expression);
     case 'named':
       return leaves.named(expression);
     case 'quantified':
@@ -46,7 +50,7 @@ export function toSql(expression: Expression, leaves: Leaves): SqlExpression {
     case 'binary':
       return binaryToSql(expression, leaves);
     case 'not':
-      return { kind: 'not', operand: sql(expression.operand) };
+      return negated(sql(expression.operand));
     case 'negate':
       return leaves.values.negate(typed(expression.operand));
     case 'is null':
@@ -77,6 +81,11 @@ export function toSql(expression: Expression, leaves: Leaves): SqlExpression {
         otherwise: expression.otherwise === null ? null : sql(expression.otherwise),
       };
   }
+}
+
+function negated(operand: SqlExpression): SqlExpression {
+  if (operand.kind === 'is true' || operand.kind === 'is null') return { ...operand, negated: !operand.negated };
+  return { kind: 'not', operand };
 }
 
 function likeToSql(expression: Extract<Expression, { kind: 'like' }>, leaves: Leaves): SqlExpression {
@@ -174,6 +183,7 @@ export function rowLeaves(values: EngineValues, fields: readonly Field[]): Leave
     value: (expression) => literalSql(values, expression),
     role: never,
     kind: never,
+    sameRow: never,
     named: never,
     quantified: never,
     bound: never,

@@ -60,8 +60,8 @@ export type SqlExpression =
   /** The place, from 1, of a row among those that have the same values (SQL:2003, 4.14.9). */
   | { readonly kind: 'row number'; readonly partition: readonly SqlExpression[]; readonly orderBy: readonly OrderTerm[] }
   | { readonly kind: 'count distinct'; readonly operand: SqlExpression }
-  /** False or unknown. */
-  | { readonly kind: 'is not true'; readonly operand: SqlExpression }
+  /** True, and neither false nor unknown; or the other way round. Itself never unknown. */
+  | { readonly kind: 'is true'; readonly operand: SqlExpression; readonly negated: boolean }
   | { readonly kind: 'cast'; readonly operand: SqlExpression; readonly type: string }
   | { readonly kind: 'collate'; readonly operand: SqlExpression; readonly collation: string }
   /** A text, or bytes, in another character set. */
@@ -124,6 +124,13 @@ export function allOf(conditions: readonly (SqlExpression | null)[]): SqlExpress
     all = all === null ? condition : { kind: 'binary', operator: 'and', left: all, right: condition };
   }
   return all;
+}
+
+/** A condition as it lets rows through: unknown lets no more through than false, and need not be told apart from it. */
+export function lettingThrough(condition: SqlExpression): SqlExpression {
+  if (condition.kind === 'is true' && !condition.negated) return lettingThrough(condition.operand);
+  if (condition.kind !== 'binary' || (condition.operator !== 'and' && condition.operator !== 'or')) return condition;
+  return { ...condition, left: lettingThrough(condition.left), right: lettingThrough(condition.right) };
 }
 
 /** Joins conditions with `or`; null where there are none. */
