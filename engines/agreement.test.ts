@@ -41,9 +41,7 @@ async function aggregatesOn(name: EngineName, where: string): Promise<Record<str
   const { query } = design.queryOf(`from Item\nwhere ${where}`);
   if (query === null) throw new Error('the query does not stand');
   const plan = planQuery(design.model, query, { dialect: design.dialect, keysHold: true });
-  // A decimal of more than 15 digits is computed as a double on SQLite, so its aggregates are not promised to agree.
-  const exact = entity.fields.filter(({ type }) => type.kind !== 'decimal' || type.precision <= 15);
-  const wanted = exact.flatMap((field) =>
+  const wanted = entity.fields.flatMap((field) =>
     AGGREGATES.flatMap((aggregate) => {
       const type = aggregateType(aggregate, field.type);
       const sql = column(plan.select.from.alias, field.column.value);

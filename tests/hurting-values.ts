@@ -44,14 +44,14 @@ entity Item
   rest = small % 7
   back = - small
   nothing = small / (small - small)
-  dearer = case when abs(price) < 1000000000 then price * 1.10 end
-  plus = case when abs(price) < 1000000000 then price + 0.20 end
-  minus = case when abs(price) < 1000000000 then price - 0.01 end
-  share = case when abs(price) < 1000000000 then price / 3 end
-  left_over = case when abs(price) < 1000000000 then price % 7 end
+  dearer = price * 1.10
+  plus = price + 0.20
+  minus = price - 0.01
+  share = price / 3
+  left_over = price % 7
   rounded = round(ratio, 2)
   whole = round(ratio)
-  rounded_price = case when abs(price) < 1000000000 then round(price, 1) end
+  rounded_price = round(price, 1)
   size = abs(small)
   least_ = least(small, 5)
   most_ = greatest(small, twice, 5)
@@ -65,6 +65,23 @@ entity Item
   days = on - today
   line = name || '/' || coalesce(short, '-')
   facts = small || ' ' || price || ' ' || sound || ' ' || on || ' ' || at_ || ' ' || when_ || ' ' || code || ' ' || raw
+  longer = long + 1
+  longer_still = long * 1.5 - price
+  shorter = - long
+  bare = abs(long)
+  long_rest = long % 7
+  long_rounded = round(long, 2)
+  long_share = long / 3
+  long_least = least(long, price, 3)
+  long_most = greatest(long, large, vast)
+  long_some = coalesce(long, vast, small)
+  finer = coalesce(price, 0.125)
+  area = price * price
+  cubic = price * small * large
+  told_long = 'so ' || long || ', ' || (long + vast) || ', ' || coalesce(price, 0)
+  told_ratio = '' || ratio
+  told_rounded = 'Total: ' || round(ratio, 2) || ', ' || round(price, 1) || ', ' || price * 3
+  told_share = '' || price / 3
   level = case when small > 0 then 'more' when small < 0 then 'less' else 'none' end
 
 entity Pair
@@ -110,6 +127,10 @@ export const HURTING_QUERIES: readonly string[] = [
     'small',
     'large',
     'price',
+    'long',
+    'vast',
+    'longer_still',
+    'area',
     'ratio',
     'sound',
     'wear',
@@ -131,6 +152,11 @@ export const HURTING_QUERIES: readonly string[] = [
     "name like 'a%'",
     "name like '%\\%\\_'",
     "name like '_'",
+    "name like '%\\\\'",
+    "short like '\\\\'",
+    'short like short',
+    "name like '%' || short",
+    "name like short || '%'",
     "name like 'É'",
     "short = ''",
     "short = '\\'",
@@ -142,6 +168,21 @@ export const HURTING_QUERIES: readonly string[] = [
     'small * small > 100',
     'large > 9007199254740992',
     'large = 9007199254740993',
+    'long = 0.0001',
+    'long <> 0.0001',
+    'long > 12345678901234567890.1233',
+    'long < -0.00009',
+    'long between -0.0001 and 0.0001',
+    'long not between -1 and 99999999999999999999999999.9998',
+    'long in (0.0001, 12345678901234567890.1234)',
+    'long > vast',
+    'long < price',
+    'long + 1 = 1.0001',
+    'long * 2 > large',
+    'vast = 123456789012345678901234567890',
+    'price * price = 99999999999999800000000000000.0001',
+    'price * 1000000.01 > 9999999999999990099999999.99',
+    "'' || long like '%.0000'",
     'price + 0.20 = 0.30',
     'price * 3 = 0.30',
     'price = 9999999999999.99',

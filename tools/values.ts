@@ -75,7 +75,7 @@ ${table(({ values, print }, type) => (values.json === null ? 'as it is' : code(p
 
 Nulls stand first, and last where the order descends; text by code point.
 
-${table(({ values, print }, type) => code(print(values.ordered(type, values.operand(type, column(null, 'c'))))))}
+${table(({ values, print }, type) => code(print(values.ordered(type, values.operand(type, column(null, 'c'), false)))))}
 
 ## As the text that joining makes of it
 

@@ -8,6 +8,7 @@ import type { DesignCheck } from './check.js';
 import { cascadeLoop } from './design/cascade-loop.js';
 import { endlessText } from './design/endless-text.js';
 import { givenUnkept } from './design/given-unkept.js';
+import { inexactCheck } from './design/inexact-check.js';
 import { looseKey } from './design/loose-key.js';
 import { lostRulesOfKinds } from './design/lost-rules.js';
 import { nameOnEngine } from './design/name-on-engine.js';
@@ -40,6 +41,7 @@ const designChecks: readonly DesignCheck[] = [
   cascadeLoop,
   endlessText,
   givenUnkept,
+  inexactCheck,
   looseKey,
   lostRulesOfKinds,
   nameOnEngine,

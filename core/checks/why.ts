@@ -15,6 +15,7 @@ const REASONS: Readonly<Record<string, string>> = {
   'given-unkept': 'Rows may point at what is gone, and nobody is told.',
   'half-key': 'Half a key leads nowhere, and no join says so: the row is only missing from the answer.',
   'key-type-mismatch': 'A key of another type is compared by a cast, past its index, or not at all.',
+  'inexact-check': 'A check that is right for small values lets the large ones through, or keeps them out, and says nothing.',
   'kept-sql':
     'SQL that a text keeps is run as it stands as soon as the tables are made: it may be one thing, and do nothing besides.',
   'kind-beside-base': 'A row that could be stored as either is found by half of the questions that ask for it.',

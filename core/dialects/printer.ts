@@ -190,6 +190,8 @@ export function printExpression(expression: SqlExpression, spelling: Spelling): 
       return `cast(${print(expression.operand)} as ${expression.type})`;
     case 'collate':
       return spelling.collate(operand(expression.operand, TIGHTEST), expression.collation);
+    case 'trimmed':
+      return `trim(trailing ${spelling.string(expression.of)} from ${print(expression.operand)})`;
     case 'convert':
       return `convert(${print(expression.operand)} using ${expression.charset})`;
     case 'case': {

@@ -1,5 +1,5 @@
 import { didYouMean, type Expr, withArticle } from '../notation/index.js';
-import { familyOf, parseWire, resultOf, typeName, type ValueType } from '../values/index.js';
+import { commonNumber, familyOf, parseWire, resultOf, typeName, type ValueType } from '../values/index.js';
 import type { Context } from './context.js';
 import { findEntity, lineageOf, notBuilt, wrong } from './draft.js';
 import { type Expression, type ExpressionType, FUNCTIONS, type FunctionName, type Quantifier } from './expression.js';
@@ -144,7 +144,7 @@ export function resolveExpression(context: Context, expr: Expr): Expression | nu
       if (whens.length < branches.length || thens.length < branches.length) return null;
       const results = unified(context, [...thens, ...(otherwise === null ? [] : [otherwise])]);
       if (results === null) return null;
-      const type = results.find((result) => result.type.kind !== 'null')?.type ?? { kind: 'null' as const };
+      const type = commonType(results);
       const resolved = whens.flatMap((when, index) => {
         const then = results[index];
         return then === undefined ? [] : [{ when, then }];
@@ -218,14 +218,15 @@ function resolveCall(context: Context, expr: Extract<Expr, { kind: 'call' }>): E
     case 'length':
       return isText(first.type) ? done(INTEGER) : refuse('a text');
     case 'abs':
-    case 'round':
       return isNumber(first.type) ? done(first.type) : refuse('a number');
+    case 'round':
+      return isNumber(first.type) ? done(roundedType(first.type, args[1])) : refuse('a number');
     case 'coalesce':
     case 'least':
     case 'greatest': {
       const same = unified(context, args);
       if (same === null) return null;
-      return done(same.find((arg) => arg.type.kind !== 'null')?.type ?? { kind: 'null' }, same);
+      return done(commonType(same), same);
     }
   }
 }
@@ -385,7 +386,7 @@ function resolveArithmetic(
   if (operator === '-' && left.type.kind === 'date' && right.type.kind === 'date') return made(INTEGER);
   if (left.type.kind === 'null' || right.type.kind === 'null') return made(left.type.kind === 'null' ? right.type : left.type);
   if (isValue(left.type) && isValue(right.type) && isNumber(left.type) && isNumber(right.type))
-    return made(resultOf(operator, left.type, right.type));
+    return made(arithmeticType(operator, left, right, left.type, right.type));
   return mismatch(
     context,
     expr,
@@ -402,6 +403,41 @@ function unified(context: Context, expressions: readonly Expression[]): Expressi
   const fitted = expressions.map((candidate) => fitTo(context, candidate, model.type));
   const all = fitted.filter((candidate) => candidate !== null);
   return all.length < fitted.length ? null : all;
+}
+
+function arithmeticType(
+  operator: '+' | '-' | '*' | '/' | '%',
+  left: Expression,
+  right: Expression,
+  one: ValueType,
+  other: ValueType,
+): ValueType {
+  if (one.kind !== 'decimal' && other.kind !== 'decimal') return resultOf(operator, one, other);
+  return resultOf(operator, numberOf(left, one), numberOf(right, other));
+}
+
+/** The type of a value that is one of several: of numbers the widest, so that no digit of any is lost. */
+function commonType(expressions: readonly Expression[]): ExpressionType {
+  const known = expressions.filter(({ type }) => type.kind !== 'null');
+  const decimal = known.some(({ type }) => type.kind === 'decimal');
+  const values = known.flatMap((expression) =>
+    isValue(expression.type) ? [decimal ? numberOf(expression, expression.type) : expression.type] : [],
+  );
+  const number = values.length === known.length && values.length > 0 ? commonNumber(values) : null;
+  return number ?? known[0]?.type ?? { kind: 'null' };
+}
+
+/** A number's type; of a whole number that stands in the text, beside a decimal, no more digits than it has. */
+function numberOf(expression: Expression, type: ValueType): ValueType {
+  if (expression.kind !== 'value' || (type.kind !== 'integer' && type.kind !== 'bigint')) return type;
+  return { kind: 'decimal', precision: String(expression.value).replace('-', '').length, scale: 0 };
+}
+
+/** Rounded to places that are known, a decimal has no more of them. */
+function roundedType(type: ExpressionType, places: Expression | undefined): ExpressionType {
+  if (type.kind !== 'decimal' || (places !== undefined && places.kind !== 'value')) return type;
+  const kept = Number(places?.value ?? 0);
+  return { ...type, scale: Math.min(type.scale, Math.max(0, kept)) };
 }
 
 /** An expression as a given type: as it is where the families agree, a literal read as the type, else null. */

@@ -1,6 +1,7 @@
 import {
   type Expression,
   entityOf,
+  type Field,
   fieldOf,
   type Hop,
   isNarrowed,
@@ -56,15 +57,16 @@ function leavesOf(planning: Planning, row: Row): Leaves {
   const { model, values } = planning;
   return {
     values,
-    constant: false,
+    place: 'query',
     field: (expression) => {
       if (expression.kind === 'pivot field') {
         const field = fieldOf(pivotOf(model, expression.relation).fields, expression.field);
-        return values.operand(field.type, column(row.pivotAlias, field.column.value));
+        return values.operand(field.type, column(row.pivotAlias, field.column.value), isDeclared(planning, field));
       }
       const { alias } = row.builder.walk(row.alias, expression.hops);
       const field = fieldOf(entityOf(model, expression.entity).fields, expression.field);
-      return values.operand(field.type, row.builder.reading(alias).field(field.owner, field));
+      const stored = row.builder.reading(alias).field(field.owner, field);
+      return values.operand(field.type, stored, isDeclared(planning, field));
     },
     role: ({ hops }) => {
       const last = hops.at(-1);
@@ -96,6 +98,11 @@ function leavesOf(planning: Planning, row: Row): Leaves {
       return literalSql(values, { ...expression, type });
     },
   };
+}
+
+/** Does the text state how the column's type is declared, so that values stand as that has them? */
+function isDeclared({ model }: Planning, { physical, type }: Field): boolean {
+  return physical.declaration !== null || (type.kind === 'decimal' && model.physical.types.has('decimal(p, s)'));
 }
 
 /** A bound value; a composite key is bound as one list and taken apart where it is used. */

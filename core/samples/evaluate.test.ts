@@ -34,7 +34,7 @@ function bothWays(text: string, row: Row): { program: Computed | undefined; engi
   };
   const sql = toSql(derived.expression, {
     values: sqliteDialect.values,
-    constant: false,
+    place: 'query',
     field: (expression) => ({ kind: 'parameter', type: null, name: expression.field }),
     value: (expression) => literalSql(sqliteDialect.values, expression),
     named: never,

@@ -1,5 +1,5 @@
 import type { Expression } from '../model/index.js';
-import { characters, daysInMonth } from '../values/index.js';
+import { characters, daysInMonth, decimals } from '../values/index.js';
 
 /** A value while an expression is computed in the program. */
 export type Computed = string | number | boolean | null;
@@ -17,7 +17,7 @@ export function evaluate(expression: Expression, lookup: Lookup, now: string): C
     case 'value': {
       const { value: literal, type } = expression;
       if (typeof literal === 'string' && (type.kind === 'integer' || type.kind === 'bigint' || type.kind === 'decimal'))
-        return Number(literal);
+        return isLong(literal) ? literal : Number(literal);
       return literal === null || typeof literal !== 'object' ? literal : undefined;
     }
     case 'clock':
@@ -42,6 +42,7 @@ export function evaluate(expression: Expression, lookup: Lookup, now: string): C
     }
     case 'negate': {
       const operand = value(expression.operand);
+      if (typeof operand === 'string' && isNumeric(operand)) return decimals.subtract('0', operand);
       return typeof operand === 'number' ? 0 - operand : operand;
     }
     case 'is null': {
@@ -138,10 +139,11 @@ function arithmetic(
   right: Computed,
   { type }: Expression,
 ): Computed | undefined {
+  if (type.kind === 'decimal') return ofDecimals(operator, String(left), String(right));
   const [a, b] = [Number(left), Number(right)];
   const whole = type.kind === 'integer' || type.kind === 'bigint';
   // SQL has no minus zero; adding zero takes the sign off.
-  const round = (result: number) => (type.kind === 'decimal' ? Number(result.toFixed(Math.min(100, type.scale))) : result) + 0;
+  const round = (result: number) => result + 0;
   switch (operator) {
     case '+':
       return round(a + b);
@@ -156,11 +158,24 @@ function arithmetic(
   }
 }
 
+/** A result of up to 15 digits is a number, as decimals of so many are; a longer one stays a text. */
+function ofDecimals(operator: '+' | '-' | '*' | '/' | '%', left: string, right: string): Computed | undefined {
+  const compute = { '+': decimals.add, '-': decimals.subtract, '*': decimals.multiply, '%': decimals.remainder };
+  if (operator === '/') return undefined;
+  const result = compute[operator](left, right);
+  return result === null || isLong(result) ? result : Number(result);
+}
+
+function isLong(digits: string): boolean {
+  return digits.replace(/\D/g, '').length > 15;
+}
+
 /** Orders two values of one family: numbers by size, texts by code point. */
 export function compare(left: Computed, right: Computed): number {
   if (typeof left === 'string' && typeof right === 'string' && !(isNumeric(left) && isNumeric(right)))
     return left < right ? -1 : left > right ? 1 : 0;
-  return Number(left) - Number(right);
+  if (typeof left === 'number' && typeof right === 'number') return left - right;
+  return decimals.compare(String(left), String(right)) ?? Number(left) - Number(right);
 }
 
 function isNumeric(text: string): boolean {
@@ -183,8 +198,9 @@ function applied(name: string, args: readonly (Computed | undefined)[]): Compute
     case 'trim':
       return String(first).replace(/^ +| +$/g, '');
     case 'abs':
-      return Math.abs(Number(first));
+      return typeof first === 'string' ? first.replace('-', '') : Math.abs(Number(first));
     case 'round': {
+      if (typeof first === 'string') return decimals.rounded(first, Number(second ?? 0), Math.max(0, Number(second ?? 0)));
       const factor = 10 ** Number(second ?? 0);
       // A hair further from zero: a half that no double holds is one as a person reads it.
       return (Math.sign(Number(first)) * Math.round(Math.abs(Number(first)) * (1 + Number.EPSILON) * factor)) / factor;

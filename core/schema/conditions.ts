@@ -1,12 +1,12 @@
 import { type Expression, type Field, fieldOf } from '../model/index.js';
 import { allOf, anyOf, equal, type SqlExpression } from '../sql/index.js';
-import { type EngineValues, keyParts, parseWire, type Typed, type ValueType } from '../values/index.js';
+import { commonNumber, type EngineValues, keyParts, type Place, parseWire, type Typed, type ValueType } from '../values/index.js';
 
 /** How an expression's leaves become SQL; what stands between is the same everywhere. */
 export interface Leaves {
   readonly values: EngineValues;
-  /** Whether the SQL stays in the database, where no session's settings hold. */
-  readonly constant: boolean;
+  /** Where the SQL stands: in a table no session's settings hold. */
+  readonly place: Place;
   field(expression: Extract<Expression, { kind: 'field' | 'pivot field' }>): SqlExpression;
   role(expression: Extract<Expression, { kind: 'role' }>): SqlExpression;
   /** What kind a row is, or whether it points at something. */
@@ -55,30 +55,26 @@ export function toSql(expression: Expression, leaves: Leaves): SqlExpression {
       return leaves.values.negate(typed(expression.operand));
     case 'is null':
       return isNull(sql(expression.operand), expression.negated);
-    case 'in':
-      return {
-        kind: 'in',
-        operand: sql(expression.operand),
-        items: expression.items.map((item) => comparable(item, expression.operand, leaves)),
-        negated: expression.negated,
-      };
-    case 'between':
-      return {
-        kind: 'between',
-        operand: sized(expression.operand, expression.low, leaves),
-        low: sized(expression.low, expression.operand, leaves),
-        high: sized(expression.high, expression.operand, leaves),
-        negated: expression.negated,
-      };
+    case 'in': {
+      const [operand = { kind: 'null' } as const, ...items] = alike([expression.operand, ...expression.items], leaves).sides;
+      return { kind: 'in', operand, items, negated: expression.negated };
+    }
+    case 'between': {
+      const { operand, low, high, negated: outside } = expression;
+      const { sides, type } = alike([operand, low, high], leaves);
+      const [at, from, to] = sides;
+      if (at === undefined || from === undefined || to === undefined) throw new Error('between has two bounds');
+      return leaves.values.between(at, { low: from, high: to, negated: outside }, type, leaves.place);
+    }
     case 'like':
       return likeToSql(expression, leaves);
     case 'function':
-      return leaves.values.apply(expression.name, expression.args.map(typed), resultType(expression));
+      return functionToSql(expression, leaves);
     case 'case':
       return {
         kind: 'case',
-        branches: expression.branches.map((branch) => ({ when: sql(branch.when), then: sql(branch.then) })),
-        otherwise: expression.otherwise === null ? null : sql(expression.otherwise),
+        branches: expression.branches.map(({ when, then }) => ({ when: sql(when), then: converted(then, expression, leaves) })),
+        otherwise: expression.otherwise === null ? null : converted(expression.otherwise, expression, leaves),
       };
   }
 }
@@ -91,11 +87,18 @@ function negated(operand: SqlExpression): SqlExpression {
 function likeToSql(expression: Extract<Expression, { kind: 'like' }>, leaves: Leaves): SqlExpression {
   const { operand, pattern, negated } = expression;
   const constant =
-    leaves.constant && pattern.kind === 'value' && typeof pattern.value === 'string'
+    leaves.place === 'table' && pattern.kind === 'value' && typeof pattern.value === 'string'
       ? leaves.values.constantLike(toSql(operand, leaves), pattern.value)
       : null;
   if (constant !== null) return negated ? { kind: 'not', operand: constant } : constant;
-  return { kind: 'like', operand: toSql(operand, leaves), pattern: toSql(pattern, leaves), negated };
+  return { kind: 'like', operand: toSql(operand, leaves), pattern: patternSql(pattern, leaves), negated };
+}
+
+/** A backslash that ends a pattern stands for itself: of the engines one refuses it, and one then finds nothing. */
+function patternSql(pattern: Expression, leaves: Leaves): SqlExpression {
+  if (pattern.kind !== 'value') return leaves.values.pattern(toSql(pattern, leaves));
+  const isOdd = typeof pattern.value === 'string' && (/\\*$/.exec(pattern.value)?.[0].length ?? 0) % 2 === 1;
+  return leaves.value(isOdd ? { ...pattern, value: `${pattern.value}\\` } : pattern);
 }
 
 function binaryToSql(expression: Extract<Expression, { kind: 'binary' }>, leaves: Leaves): SqlExpression {
@@ -108,17 +111,20 @@ function binaryToSql(expression: Extract<Expression, { kind: 'binary' }>, leaves
     if (left.type.kind === 'date' && right.type.kind === 'date')
       return values.daysBetween(toSql(left, leaves), toSql(right, leaves));
     const typed = (side: Expression): Typed => ({ sql: toSql(side, leaves), type: resultType(side) });
-    return values.arithmetic(operator, typed(left), typed(right), isValueType(type) ? type : { kind: 'integer' });
+    return values.arithmetic(operator, typed(left), typed(right), isValueType(type) ? type : { kind: 'integer' }, leaves.place);
   }
   if (operator === '||') return { kind: 'binary', operator, left: textOf(left, leaves), right: textOf(right, leaves) };
-  const side = ['<', '<=', '>', '>='].includes(operator) ? sized : comparable;
-  const sides = { left: side(left, right, leaves), right: side(right, left, leaves) };
-  if (sides.left.kind === 'tuple' || sides.right.kind === 'tuple') {
-    const same = equal(sides.left, sides.right);
+  const { sides, type: common } = alike([left, right], leaves);
+  const [one, other] = sides;
+  if (one === undefined || other === undefined) throw new Error(`${operator} stands between two`);
+  if (operator === '<' || operator === '<=' || operator === '>' || operator === '>=')
+    return values.compared(operator, one, other, common, leaves.place);
+  if (one.kind === 'tuple' || other.kind === 'tuple') {
+    const same = equal(one, other);
     if (operator === '=') return same;
     if (operator === '<>') return { kind: 'not', operand: same };
   }
-  return { kind: 'binary', operator, ...sides };
+  return { kind: 'binary', operator, left: one, right: other };
 }
 
 /** What an expression's value is, for the engine: of a row or of nothing known it makes no difference. */
@@ -126,15 +132,39 @@ function resultType({ type }: Expression): ValueType {
   return isValueType(type) ? type : { kind: 'text', length: null };
 }
 
-/** An expression as it is compared with another: a date beside a timestamp is its first moment. */
-function comparable(expression: Expression, other: Expression, leaves: Leaves): SqlExpression {
-  const sql = toSql(expression, leaves);
-  return expression.type.kind === 'date' && other.type.kind === 'timestamp' ? leaves.values.dateAsTimestamp(sql) : sql;
+/** Expressions as they are compared with each other: numbers in one form, a date beside a timestamp as its first moment. */
+function alike(
+  expressions: readonly Expression[],
+  leaves: Leaves,
+): { readonly sides: readonly SqlExpression[]; readonly type: ValueType } {
+  const types = expressions.map(resultType);
+  const known = types.filter((_, index) => expressions[index]?.type.kind !== 'null');
+  const number = commonNumber(known);
+  const moment = types.some(({ kind }) => kind === 'timestamp');
+  const sides = expressions.map((expression): SqlExpression => {
+    const sql = toSql(expression, leaves);
+    if (moment && expression.type.kind === 'date') return leaves.values.dateAsTimestamp(sql);
+    return number === null || expression.type.kind === 'null'
+      ? sql
+      : leaves.values.converted({ sql, type: resultType(expression) }, number);
+  });
+  return { sides, type: number ?? known[0] ?? { kind: 'text', length: null } };
 }
 
-/** The same, where it matters which of the two is more. */
-function sized(expression: Expression, other: Expression, leaves: Leaves): SqlExpression {
-  return leaves.values.ordered(resultType(expression), comparable(expression, other, leaves));
+/** An expression that gives the value of another, in the form which that one's type has. */
+function converted(expression: Expression, wanted: Expression, leaves: Leaves): SqlExpression {
+  const sql = toSql(expression, leaves);
+  if (expression.type.kind === 'null' || !isValueType(wanted.type)) return sql;
+  return leaves.values.converted({ sql, type: resultType(expression) }, wanted.type);
+}
+
+function functionToSql(expression: Extract<Expression, { kind: 'function' }>, leaves: Leaves): SqlExpression {
+  const { name, args } = expression;
+  const chooses = name === 'coalesce' || name === 'least' || name === 'greatest';
+  const given = args.map(
+    (arg): Typed => ({ sql: chooses ? converted(arg, expression, leaves) : toSql(arg, leaves), type: resultType(arg) }),
+  );
+  return leaves.values.apply(name, given, resultType(expression));
 }
 
 function textOf(expression: Expression, leaves: Leaves): SqlExpression {
@@ -175,10 +205,10 @@ export function rowLeaves(values: EngineValues, fields: readonly Field[]): Leave
   };
   return {
     values,
-    constant: true,
+    place: 'table',
     field: (expression) => {
       const field = fieldOf(fields, expression.field);
-      return values.operand(field.type, { kind: 'column', source: null, column: field.column.value });
+      return values.operand(field.type, { kind: 'column', source: null, column: field.column.value }, false);
     },
     value: (expression) => literalSql(values, expression),
     role: never,

@@ -303,6 +303,9 @@ export class TableBuilder {
         .map((name, index) => values.ordered(types[index] ?? { kind: 'text', length: null }, column(null, name)))
         .map((value) => this.target.print(value))
         .join(', ');
+    const [one, other, type] = [first[0], second[0], types[0]];
+    if (first.length === 1 && one !== undefined && other !== undefined && type !== undefined)
+      return this.target.print(values.compared('<', column(null, one), column(null, other), type, 'table'));
     return first.length === 1 ? `${written(first)} < ${written(second)}` : `(${written(first)}) < (${written(second)})`;
   }
 

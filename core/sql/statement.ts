@@ -64,6 +64,8 @@ export type SqlExpression =
   | { readonly kind: 'is true'; readonly operand: SqlExpression; readonly negated: boolean }
   | { readonly kind: 'cast'; readonly operand: SqlExpression; readonly type: string }
   | { readonly kind: 'collate'; readonly operand: SqlExpression; readonly collation: string }
+  /** A text without this character at its end, however often it stands there. */
+  | { readonly kind: 'trimmed'; readonly operand: SqlExpression; readonly of: string }
   /** A text, or bytes, in another character set. */
   | { readonly kind: 'convert'; readonly operand: SqlExpression; readonly charset: string }
   | {

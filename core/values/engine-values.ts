@@ -26,6 +26,17 @@ export interface JsonValues {
   guardedJson(type: ValueType, column: SqlExpression): SqlExpression;
 }
 
+/** Whether SQL is asked by the program, with what it brings along, or stays in the database for whoever writes there. */
+export type Place = 'query' | 'table';
+
+export type Ordering = '<' | '<=' | '>' | '>=';
+
+export interface Bounds {
+  readonly low: SqlExpression;
+  readonly high: SqlExpression;
+  readonly negated: boolean;
+}
+
 /** An expression, and the type of its values. */
 export interface Typed {
   readonly sql: SqlExpression;
@@ -59,10 +70,19 @@ export interface EngineValues {
   listType(type: ValueType): string;
   /** A value that stands in the SQL itself. */
   literal(type: ValueType, value: Wire): SqlExpression;
-  /** A column as it is compared and computed with, where that differs from how it is stored. */
-  operand(type: ValueType, column: SqlExpression): SqlExpression;
-  /** A value as it is ordered, and told to be more or less than another. */
+  /**
+   * A column as it is compared and computed with, where that differs from how it is stored.
+   *
+   * @param declared whether the text states a declared type of its own, so that values stand as that has them
+   */
+  operand(type: ValueType, column: SqlExpression, declared: boolean): SqlExpression;
+  /** A number in the form in which numbers of another type are compared and computed with. */
+  converted(value: Typed, wanted: ValueType): SqlExpression;
+  /** A value as it is ordered. */
   ordered(type: ValueType, value: SqlExpression): SqlExpression;
+  /** Which of two values of one type is more. */
+  compared(operator: Ordering, left: SqlExpression, right: SqlExpression, type: ValueType, place: Place): SqlExpression;
+  between(operand: SqlExpression, bounds: Bounds, type: ValueType, place: Place): SqlExpression;
   /** How values travel where rows are fetched by columns; null where they are fetched as rows. */
   readonly json: JsonValues | null;
   /** From what the engine gives (its JSON, or its text of a value) to the wire form. */
@@ -79,13 +99,15 @@ export interface EngineValues {
   absent(type: ValueType | null): SqlExpression;
   /** A date as the timestamp of its first moment, for comparing the two. */
   dateAsTimestamp(date: SqlExpression): SqlExpression;
-  arithmetic(operator: '+' | '-' | '*' | '/' | '%', left: Typed, right: Typed, result: ValueType): SqlExpression;
+  arithmetic(operator: '+' | '-' | '*' | '/' | '%', left: Typed, right: Typed, result: ValueType, place: Place): SqlExpression;
   negate(operand: Typed): SqlExpression;
   /** A date or time moved by an interval; months and years clamp to the end of the month. */
   shift(type: ValueType, value: SqlExpression, amount: string, unit: ShiftUnit, subtract: boolean): SqlExpression;
   daysBetween(left: SqlExpression, right: SqlExpression): SqlExpression;
   /** A case-sensitive `like` for a pattern that is known, where the engine's own depends on the session; else null. */
   constantLike(operand: SqlExpression, pattern: string): SqlExpression | null;
+  /** The pattern of a `like` that is not known before, so that a backslash at its end stands for itself. */
+  pattern(pattern: SqlExpression): SqlExpression;
   /** A function of the notation over its arguments; `result` is the type of what it gives. */
   apply(name: string, args: readonly Typed[], result: ValueType): SqlExpression;
   /** An aggregate over the values of a group (its result type: `aggregateType`). */

@@ -1,19 +1,23 @@
 /** Types of values, their one wire form, and a table of type × engine. The one place that knows an engine's values. */
 export { keyListText, keyParts, shownKey, writeKey } from './composite.js';
+export { decimals } from './decimals.js';
 export type {
   Aggregate,
   BoundParameter,
+  Bounds,
   BoundValue,
   DefaultValue,
   EngineValues,
   JsonValues,
+  Ordering,
+  Place,
   ShiftUnit,
   Typed,
 } from './engine-values.js';
 export { joinKey, splitKey } from './keys.js';
 export { LONGEST_KEY_TEXT, mariadbValues } from './mariadb.js';
 export { postgresValues } from './postgres.js';
-export { aggregateType, resultOf, scaled } from './results.js';
+export { aggregateType, commonNumber, isLongDecimal, resultOf, scaled } from './results.js';
 export { sqliteValues } from './sqlite.js';
 export * from './types.js';
 export * from './wire.js';

@@ -1,8 +1,9 @@
 import { call, number, type SqlExpression, string } from '../sql/index.js';
 import type { EngineValues } from './engine-values.js';
-import { binary, either, inDays, jsonPath, nullIfAny, substring } from './pieces.js';
+import { binary, comparing, either, inDays, jsonPath, nullIfAny, substring } from './pieces.js';
 import { bytesOf, decoded, NUMBER_FORM, parsedJson, readDate, readTime, readTimestamp } from './reading.js';
 import { scaled } from './results.js';
+import type { ValueType } from './types.js';
 import type { Wire } from './wire.js';
 
 /** A longer VARCHAR does not fit a row of four-byte characters (MariaDB, VARCHAR). */
@@ -58,16 +59,20 @@ export const mariadbValues: EngineValues = {
     switch (type.kind) {
       case 'boolean':
         return `${column} in (0, 1)`;
-      case 'text':
-        return type.length !== null && type.length > LONGEST_VARCHAR ? `char_length(${column}) <= ${type.length}` : null;
+      case 'text': {
+        const text = `locate(char(0 using utf8mb4), ${column}) = 0`;
+        return type.length !== null && type.length > LONGEST_VARCHAR
+          ? `${text} and char_length(${column}) <= ${type.length}`
+          : text;
+      }
       case 'choice':
         return `${column} in (${type.values.map((value) => `'${value.replaceAll('\\', '\\\\').replaceAll("'", "''")}'`).join(', ')})`;
       case 'date':
-        return `${column} between '0001-01-01' and '9999-12-31'`;
+        return `${column} between '0001-01-01' and '9999-12-31' and month(${column}) > 0 and dayofmonth(${column}) > 0`;
       case 'time':
         return `${column} between '00:00:00' and '23:59:59.999999'`;
       case 'timestamp':
-        return `${column} between '0001-01-01 00:00:00' and '9999-12-31 23:59:59.999999'`;
+        return `${column} between '0001-01-01 00:00:00' and '9999-12-31 23:59:59.999999' and month(${column}) > 0 and dayofmonth(${column}) > 0`;
       default:
         return null;
     }
@@ -155,8 +160,11 @@ export const mariadbValues: EngineValues = {
 
   operand: (_type, column) => column,
 
-  // MariaDB orders a uuid by its last group first.
-  ordered: (type, value) => (type.kind === 'uuid' ? { kind: 'cast', operand: value, type: 'char(36)' } : value),
+  converted: ({ sql }) => sql,
+
+  ordered,
+
+  ...comparing(ordered),
 
   json: null,
 
@@ -203,6 +211,11 @@ export const mariadbValues: EngineValues = {
         return collated(call('lower', call('hex', value)));
       case 'timestamp':
         return collated(call('date_format', value, string('%Y-%m-%dT%H:%i:%s.%fZ')));
+      case 'decimal':
+        if (value.kind === 'column') return castToText(value);
+        return castToText({ kind: 'cast', operand: value, type: `decimal(65,${type.scale})` });
+      case 'real':
+        return realText(value);
       case 'time':
         return call('replace', castToText(value), string('.000000'), string(''));
       default:
@@ -267,6 +280,8 @@ export const mariadbValues: EngineValues = {
 
   constantLike: () => null,
 
+  pattern: (pattern) => pattern,
+
   apply(name, args) {
     const given = args.map(({ sql }) => sql);
     const [first] = args;
@@ -315,6 +330,11 @@ export const mariadbValues: EngineValues = {
   },
 };
 
+/** MariaDB orders a uuid by its last group first. */
+function ordered(type: ValueType, value: SqlExpression): SqlExpression {
+  return type.kind === 'uuid' ? { kind: 'cast', operand: value, type: 'char(36)' } : value;
+}
+
 function textual(value: unknown): Wire {
   return typeof value === 'string' ? value : otherText(value);
 }
@@ -330,10 +350,24 @@ const wholeText = decoded((text) => (NUMBER_FORM.test(text) ? Number(text) : nul
 
 // Adding 0 takes the sign off a zero.
 function real(value: unknown): Wire {
-  return typeof value === 'number' ? value + 0 : realText(value);
+  return typeof value === 'number' ? value + 0 : realOf(value);
 }
 
-const realText = decoded((text) => (Number.isFinite(Number(text)) ? Number(text) + 0 : null));
+const realOf = decoded((text) => (Number.isFinite(Number(text)) ? Number(text) + 0 : null));
+
+/**
+ * The shortest digits that tell a double apart, with an exponent from 1e21 on and below 1e-6 (ECMA-262, Number::toString).
+ * The engine's own text has the digits, and writes an exponent sooner, without its sign.
+ */
+function realText(value: SqlExpression): SqlExpression {
+  const text = castToText(value);
+  const exact = castToText({ kind: 'cast', operand: text, type: 'decimal(65,30)' });
+  const plain: SqlExpression = { kind: 'trimmed', operand: { kind: 'trimmed', operand: exact, of: '0' }, of: '.' };
+  const size = call('abs', value);
+  const inside = binary('and', binary('>=', size, number('1e-6')), binary('<', size, number('1e21')));
+  const signed = call('replace', call('replace', text, string('e'), string('e+')), string('e+-'), string('e-'));
+  return either(binary('or', binary('=', value, number(0)), inside), collated(plain), signed);
+}
 
 /** A cast that stands in a table has the character set's own collation, whatever that of the session was. */
 function castToText(value: SqlExpression): SqlExpression {

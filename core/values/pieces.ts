@@ -1,4 +1,6 @@
 import { call, number, type SqlExpression } from '../sql/index.js';
+import type { Bounds, EngineValues, Ordering } from './engine-values.js';
+import type { ValueType } from './types.js';
 
 /**
  * `substr` as the notation has it, on an engine that counts from 1: a negative start counts from the end, what would
@@ -70,4 +72,26 @@ function wholeNumber(expression: SqlExpression): number | null {
 /** The place of a name in a JSON object, as the engines' paths write it. */
 export function jsonPath(name: string): string {
   return `$.${JSON.stringify(name)}`;
+}
+
+/** A pattern with one backslash more where an odd number of them ends it. */
+export function endedPattern(pattern: SqlExpression): SqlExpression {
+  const backslash: SqlExpression = { kind: 'string', value: '\\' };
+  const atEnd = binary('-', call('length', pattern), call('length', call('rtrim', pattern, backslash)));
+  return binary('||', pattern, call('substr', backslash, number(1), binary('%', atEnd, number(2))));
+}
+
+/** Comparisons as SQL has them, of values as they are ordered. */
+export function comparing(ordered: EngineValues['ordered']): Pick<EngineValues, 'compared' | 'between'> {
+  return {
+    compared: (operator: Ordering, left: SqlExpression, right: SqlExpression, type: ValueType) =>
+      binary(operator, ordered(type, left), ordered(type, right)),
+    between: (operand: SqlExpression, { low, high, negated }: Bounds, type: ValueType) => ({
+      kind: 'between',
+      operand: ordered(type, operand),
+      low: ordered(type, low),
+      high: ordered(type, high),
+      negated,
+    }),
+  };
 }

@@ -1,6 +1,6 @@
 import { call, number, type SqlExpression, string } from '../sql/index.js';
 import type { EngineValues } from './engine-values.js';
-import { binary, either, inDays, nullIfAny, substring } from './pieces.js';
+import { binary, comparing, either, endedPattern, inDays, nullIfAny, substring } from './pieces.js';
 import { decoded, NUMBER_FORM, parsedJson, readDate, readTime, readTimestamp } from './reading.js';
 import { scaled } from './results.js';
 
@@ -126,7 +126,11 @@ export const postgresValues: EngineValues = {
 
   operand: (_type, column) => column,
 
+  converted: ({ sql }) => sql,
+
   ordered: (_type, value) => value,
+
+  ...comparing((_type, value) => value),
 
   json: null,
 
@@ -165,6 +169,14 @@ export const postgresValues: EngineValues = {
         return value;
       case 'bytes':
         return call('encode', value, string('hex'));
+      case 'decimal':
+        return {
+          kind: 'cast',
+          operand: value.kind === 'column' ? value : call('round', value, number(type.scale)),
+          type: 'text',
+        };
+      case 'real':
+        return realText(value);
       case 'time': {
         const text = call('to_char', { kind: 'cast', operand: value, type: 'interval' }, string('HH24:MI:SS.US'));
         return call('replace', text, string('.000000'), string(''));
@@ -224,6 +236,8 @@ export const postgresValues: EngineValues = {
 
   constantLike: () => null,
 
+  pattern: endedPattern,
+
   apply(name, args) {
     const given = args.map(({ sql }) => sql);
     const [first] = args;
@@ -274,6 +288,22 @@ export const postgresValues: EngineValues = {
     }
   },
 };
+
+/**
+ * The shortest digits that tell a double apart, with an exponent from 1e21 on and below 1e-6 (ECMA-262, Number::toString).
+ * The engine's own text has the digits, and an exponent from 1e15 on.
+ */
+function realText(value: SqlExpression): SqlExpression {
+  const text: SqlExpression = { kind: 'cast', operand: value, type: 'text' };
+  const plain: SqlExpression = { kind: 'cast', operand: call('trim_scale', asNumeric(text)), type: 'text' };
+  const size = call('abs', value);
+  const inside = binary('or', binary('=', value, number(0)), between(size, '1e-6', '1e21'));
+  return either(inside, plain, call('replace', text, string('e-0'), string('e-')));
+}
+
+function between(value: SqlExpression, low: string, below: string): SqlExpression {
+  return binary('and', binary('>=', value, number(low)), binary('<', value, number(below)));
+}
 
 /** Half away from zero by the digits that a person reads; beyond those there is nothing to round. */
 function roundedReal(value: SqlExpression, places: readonly SqlExpression[]): SqlExpression {

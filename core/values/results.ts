@@ -1,19 +1,49 @@
+import { decimals } from './decimals.js';
 import type { Aggregate } from './engine-values.js';
 import type { ValueType } from './types.js';
 
 /** Digits of a decimal that a double holds without loss. */
 export const EXACT_DIGITS = 15;
 
-/** The type of a result when two numbers meet: decimals keep their scales, a real makes a real. */
+/** The longest decimal that every engine computes with, and the most digits behind its point (MariaDB, DECIMAL). */
+const MOST_DIGITS = 65;
+const MOST_PLACES = 30;
+
+/** Is this a decimal with more digits than a double holds? */
+export function isLongDecimal(type: ValueType): boolean {
+  return type.kind === 'decimal' && type.precision > EXACT_DIGITS;
+}
+
+/** The type of a result when two numbers meet: decimals keep their scales, a real makes a real (SQL:2016, 6.29). */
 export function resultOf(operator: '+' | '-' | '*' | '/' | '%', left: ValueType, right: ValueType): ValueType {
   if (left.kind === 'real' || right.kind === 'real') return { kind: 'real' };
-  if (left.kind === 'decimal' || right.kind === 'decimal') {
-    if (operator === '/') return { kind: 'real' };
-    const scales = [left, right].map((type) => (type.kind === 'decimal' ? type.scale : 0));
-    const scale = operator === '*' ? (scales[0] ?? 0) + (scales[1] ?? 0) : Math.max(...scales);
-    return { kind: 'decimal', precision: EXACT_DIGITS, scale: Math.min(scale, EXACT_DIGITS) };
+  if (left.kind !== 'decimal' && right.kind !== 'decimal')
+    return left.kind === 'bigint' || right.kind === 'bigint' ? { kind: 'bigint' } : { kind: 'integer' };
+  if (operator === '/') return { kind: 'real' };
+  const [one, other] = [asDecimal(left), asDecimal(right)];
+  if (operator === '*') return bounded(one.whole + other.whole, one.scale + other.scale);
+  return bounded(Math.max(one.whole, other.whole) + (operator === '%' ? 0 : 1), Math.max(one.scale, other.scale));
+}
+
+/** The type in which numbers of several types are all told apart: the widest; null where they are no numbers. */
+export function commonNumber(types: readonly ValueType[]): ValueType | null {
+  if (types.some(({ kind }) => kind === 'real')) return { kind: 'real' };
+  if (types.some(({ kind }) => kind !== 'integer' && kind !== 'bigint' && kind !== 'decimal')) return null;
+  if (types.some(({ kind }) => kind === 'decimal')) {
+    const all = types.map(asDecimal);
+    return bounded(Math.max(...all.map(({ whole }) => whole)), Math.max(...all.map(({ scale }) => scale)));
   }
-  return left.kind === 'bigint' || right.kind === 'bigint' ? { kind: 'bigint' } : { kind: 'integer' };
+  return { kind: types.some(({ kind }) => kind === 'bigint') ? 'bigint' : 'integer' };
+}
+
+function asDecimal(type: ValueType): { readonly whole: number; readonly scale: number } {
+  if (type.kind === 'decimal') return { whole: type.precision - type.scale, scale: type.scale };
+  return { whole: type.kind === 'integer' ? 10 : 19, scale: 0 };
+}
+
+function bounded(whole: number, places: number): ValueType {
+  const scale = Math.min(places, MOST_PLACES);
+  return { kind: 'decimal', precision: Math.max(1, Math.min(MOST_DIGITS, whole + scale)), scale };
 }
 
 /** The type of an aggregate over values of a type; null where it has none. Nothing aggregated is null. */
@@ -27,17 +57,13 @@ export function aggregateType(name: Aggregate, type: ValueType): ValueType | nul
       return isNumber ? { kind: 'real' } : null;
     case 'sum':
       if (type.kind === 'integer') return { kind: 'bigint' };
+      // Ten digits more than a value has are enough for ten billion rows.
+      if (type.kind === 'decimal') return { ...type, precision: Math.min(MOST_DIGITS, type.precision + 10) };
       return isNumber ? type : null;
   }
 }
 
 /** A decimal's text with exactly so many digits behind the point; half goes away from zero. */
 export function scaled(text: string, scale: number): string {
-  const [, sign = '', whole = '0', fraction = ''] = /^(-?)(\d+)(?:\.(\d+))?$/.exec(text) ?? [];
-  const kept = fraction.slice(0, scale).padEnd(scale, '0');
-  let digits = `${whole}${kept}`;
-  if ((fraction[scale] ?? '0') >= '5') digits = (BigInt(digits) + 1n).toString().padStart(digits.length, '0');
-  const point = digits.length - scale;
-  const written = `${digits.slice(0, point).replace(/^0+(?=\d)/, '')}${scale > 0 ? `.${digits.slice(point)}` : ''}`;
-  return /[1-9]/.test(written) ? `${sign}${written}` : written;
+  return decimals.scaled(text, scale) ?? text;
 }

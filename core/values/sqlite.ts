@@ -1,15 +1,18 @@
 import { call, number, type SqlExpression, string } from '../sql/index.js';
 import { keyListText } from './composite.js';
-import type { BoundValue, EngineValues } from './engine-values.js';
-import { binary, counted, either, jsonPath } from './pieces.js';
+import type { BoundValue, EngineValues, Typed } from './engine-values.js';
+import { binary, counted, either, endedPattern, jsonPath } from './pieces.js';
 import { bytesOf, hexOf, parsedJson } from './reading.js';
-import { EXACT_DIGITS } from './results.js';
+import { aggregateType, isLongDecimal, scaled } from './results.js';
 import { familyOf, type ValueType } from './types.js';
 import { isDate, type Wire } from './wire.js';
 
-const TIMESTAMP_PATTERN = '____-__-__T__:__:__.______Z';
-const TIME_FORM = /^\d{2}:\d{2}:\d{2}(\.\d{6})?$/;
-const TIMESTAMP_FORM = /^\d{4}-\d{2}-\d{2}T\d{2}:\d{2}:\d{2}\.\d{6}Z$/;
+const DIGIT = '[0-9]';
+const DATE_GLOB = [4, 2, 2].map((digits) => DIGIT.repeat(digits)).join('-');
+const TIME_GLOB = `[0-2]${DIGIT}:[0-5]${DIGIT}:[0-5]${DIGIT}`;
+const CLOCK = '(?:[01]\\d|2[0-3]):[0-5]\\d:[0-5]\\d';
+const TIME_FORM = new RegExp(`^${CLOCK}(?:\\.(?!000000)\\d{6})?$`);
+const TIMESTAMP_FORM = new RegExp(`^(\\d{4}-\\d{2}-\\d{2})T${CLOCK}\\.\\d{6}Z$`);
 const UUID_FORM = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/;
 const HEX = '[0-9a-f]';
 const UUID_GLOB = [8, 4, 4, 4, 12].map((digits) => HEX.repeat(digits)).join('-');
@@ -22,7 +25,7 @@ export const sqliteValues: EngineValues = {
   columnType(type) {
     switch (type.kind) {
       case 'decimal':
-        return `${type.precision > EXACT_DIGITS ? 'DECIMAL_TEXT' : 'DECIMAL'}(${type.precision},${type.scale})`;
+        return `${isLongDecimal(type) ? 'DECIMAL_TEXT' : 'DECIMAL'}(${type.precision},${type.scale})`;
       case 'text':
         return type.length === null ? 'TEXT' : `VARCHAR(${type.length})`;
       case 'choice':
@@ -52,30 +55,28 @@ export const sqliteValues: EngineValues = {
       case 'real':
         return `typeof(${column}) = 'real' and abs(${column}) <= 1.7976931348623157e308`;
       case 'decimal': {
+        if (isLongDecimal(type)) return longDecimalForm(column, type.precision, type.scale);
         const whole = type.precision - type.scale;
-        if (type.precision > EXACT_DIGITS) {
-          return `typeof(${column}) = 'text' and ${column} not glob '*[^-0-9.]*' and length(replace(replace(${column}, '-', ''), '.', '')) <= ${type.precision}`;
-        }
         return `typeof(${column}) in ('integer', 'real') and abs(${column}) < 1e${whole} and ${column} = round(${column}, ${type.scale})`;
       }
       case 'boolean':
         return `${column} in (0, 1)`;
-      case 'text':
-        return type.length === null
-          ? `typeof(${column}) = 'text'`
-          : `typeof(${column}) = 'text' and length(${column}) <= ${type.length}`;
+      case 'text': {
+        const text = `typeof(${column}) = 'text' and instr(${column}, char(0)) = 0`;
+        return type.length === null ? text : `${text} and length(${column}) <= ${type.length}`;
+      }
       case 'choice':
         return `${column} in (${type.values.map((value) => `'${value.replaceAll("'", "''")}'`).join(', ')})`;
       case 'date':
-        return `${column} is date(${column})`;
+        return `${column} is date(${column}) and ${column} >= '0001-'`;
       case 'time':
-        return `${column} is strftime('%H:%M:%S', ${column}) or (length(${column}) = 15 and ${column} glob '*.[0-9][0-9][0-9][0-9][0-9][0-9]' and substr(${column}, 1, 8) is strftime('%H:%M:%S', ${column}))`;
+        return `typeof(${column}) = 'text' and (${column} glob '${TIME_GLOB}' or ${column} glob '${TIME_GLOB}.${DIGIT.repeat(6)}' and ${column} not glob '*.000000') and ${column} < '24:'`;
       case 'timestamp':
-        return `${column} like '${TIMESTAMP_PATTERN}' and substr(${column}, 1, 19) is strftime('%Y-%m-%dT%H:%M:%S', ${column}) and substr(${column}, 21, 6) not glob '*[^0-9]*'`;
+        return `${column} glob '${DATE_GLOB}T${TIME_GLOB}.${DIGIT.repeat(6)}Z' and substr(${column}, 1, 10) is date(substr(${column}, 1, 10)) and substr(${column}, 12) < '24' and ${column} >= '0001-'`;
       case 'uuid':
-        return `${column} glob '${UUID_GLOB}'`;
+        return `typeof(${column}) = 'text' and ${column} glob '${UUID_GLOB}'`;
       case 'json':
-        return `json_valid(${column})`;
+        return `typeof(${column}) <> 'blob' and json_valid(${column})`;
       case 'bytes':
         return `typeof(${column}) = 'blob'`;
       case 'composite':
@@ -92,7 +93,7 @@ export const sqliteValues: EngineValues = {
       case 'bigint':
         return typeof value === 'string' ? smallestInteger(value) : (value as number);
       case 'decimal':
-        return type.precision > EXACT_DIGITS ? String(value) : Number(value);
+        return isLongDecimal(type) ? scaled(String(value), type.scale) : Number(value);
       case 'boolean':
         return value === true ? 1 : 0;
       case 'json':
@@ -111,12 +112,33 @@ export const sqliteValues: EngineValues = {
   listType: () => '',
 
   literal: (type, value) =>
-    value !== null && familyOf(type) === 'number' ? number(String(value)) : literalOf(sqliteValues.bind(type, value)),
+    value !== null && familyOf(type) === 'number' && !isLongDecimal(type)
+      ? number(String(value))
+      : literalOf(sqliteValues.bind(type, value)),
 
-  operand: (type, column) =>
-    type.kind === 'decimal' && type.precision > EXACT_DIGITS ? { kind: 'cast', operand: column, type: 'real' } : column,
+  // A type of another name keeps numbers, or whatever text.
+  operand: (type, column, declared) =>
+    type.kind === 'decimal' && isLongDecimal(type) && declared ? call('decimal_scale', column, number(type.scale)) : column,
 
-  ordered: (_type, value) => value,
+  converted({ sql, type }, wanted) {
+    if (wanted.kind === 'real' && isLongDecimal(type)) return { kind: 'cast', operand: sql, type: 'real' };
+    return wanted.kind === 'decimal' && isLongDecimal(wanted) ? asLongDecimal(sql, type, wanted.scale) : sql;
+  },
+
+  ordered: (type, value) => (isLongDecimal(type) ? call('decimal_order', value) : value),
+
+  compared(operator, left, right, type, place) {
+    if (!isLongDecimal(type)) return binary(operator, left, right);
+    if (place === 'query') return binary(operator, call('decimal_cmp', left, right), number(0));
+    return binary(operator, orderOfTexts(left, right), number(0));
+  },
+
+  between(operand, { low, high, negated }, type, place) {
+    if (!isLongDecimal(type)) return { kind: 'between', operand, low, high, negated };
+    const lower = sqliteValues.compared('>=', operand, low, type, place);
+    const inside = binary('and', lower, sqliteValues.compared('<=', operand, high, type, place));
+    return negated ? { kind: 'not', operand: inside } : inside;
+  },
 
   json: { toJson, guardedJson },
 
@@ -135,11 +157,11 @@ export const sqliteValues: EngineValues = {
       case 'bytes':
         return (value) => (value === null || typeof value === 'string' ? value : unfit(value));
       case 'date':
-        return (value) => (value === null || (typeof value === 'string' && isDate(value)) ? value : unfit(value));
+        return (value) => (value === null || (typeof value === 'string' && isDay(value)) ? value : unfit(value));
       case 'time':
         return (value) => (value === null || (typeof value === 'string' && TIME_FORM.test(value)) ? value : unfit(value));
       case 'timestamp':
-        return (value) => (value === null || (typeof value === 'string' && TIMESTAMP_FORM.test(value)) ? value : unfit(value));
+        return (value) => (value === null || (typeof value === 'string' && isMoment(value)) ? value : unfit(value));
       case 'uuid':
         return (value) => (value === null || (typeof value === 'string' && UUID_FORM.test(value)) ? value : unfit(value));
       case 'json':
@@ -161,7 +183,9 @@ export const sqliteValues: EngineValues = {
   asText(type, value) {
     switch (type.kind) {
       case 'decimal':
-        return type.precision > EXACT_DIGITS ? value : call('printf', string(`%.${type.scale}f`), value);
+        return isLongDecimal(type) ? value : withPlaces(value, type.scale);
+      case 'real':
+        return call('real_text', value);
       case 'boolean':
         return { kind: 'case', branches: [{ when: value, then: string('true') }, falseWhenNot(value)], otherwise: null };
       case 'bytes':
@@ -185,7 +209,7 @@ export const sqliteValues: EngineValues = {
       case 'real':
         return { kind: 'cast', operand: text, type: 'real' };
       case 'decimal':
-        return type.precision > EXACT_DIGITS ? text : { kind: 'cast', operand: text, type: 'numeric' };
+        return isLongDecimal(type) ? text : { kind: 'cast', operand: text, type: 'numeric' };
       case 'bytes':
         return call('unhex', text);
       default:
@@ -203,11 +227,19 @@ export const sqliteValues: EngineValues = {
 
   dateAsTimestamp: (date) => ({ kind: 'binary', operator: '||', left: date, right: string('T00:00:00.000000Z') }),
 
-  arithmetic(operator, { sql: left }, { sql: right }, result) {
+  arithmetic(operator, one, other, result, place) {
     const whole = result.kind === 'integer' || result.kind === 'bigint';
+    const [left, right] = [one, other].map((side) =>
+      isLongDecimal(side.type) && (place === 'table' || !isLongDecimal(result) || operator === '/') ? asReal(side.sql) : side.sql,
+    ) as [SqlExpression, SqlExpression];
     if (operator === '/') {
       if (whole) return { kind: 'binary', operator, left, right };
-      return { kind: 'binary', operator, left: { kind: 'cast', operand: left, type: 'real' }, right };
+      return { kind: 'binary', operator, left: asReal(left), right };
+    }
+    if (result.kind === 'decimal' && isLongDecimal(result)) {
+      if (place === 'query') return exactly(operator, one, other, result.scale);
+      // A table can do no better: a finding says so.
+      return withPlaces(binary(operator, left, right), result.scale);
     }
     // The % of SQLite cuts its operands to whole numbers first.
     if (operator === '%' && !whole) {
@@ -219,7 +251,19 @@ export const sqliteValues: EngineValues = {
     return result.kind === 'decimal' ? call('round', plain, number(result.scale)) : plain;
   },
 
-  negate: ({ sql }) => ({ kind: 'negate', operand: sql }),
+  negate({ sql, type }) {
+    if (!isLongDecimal(type)) return { kind: 'negate', operand: sql };
+    const isZero: SqlExpression = { kind: 'not', operand: call('glob', string('*[1-9]*'), sql) };
+    const isNegative = call('glob', string('-*'), sql);
+    return {
+      kind: 'case',
+      branches: [
+        { when: isZero, then: sql },
+        { when: isNegative, then: call('substr', sql, number(2)) },
+      ],
+      otherwise: binary('||', string('-'), sql),
+    };
+  },
 
   shift(type, value, amount, unit, subtract) {
     const [count, word] = unit === 'week' ? [`(${amount} * 7)`, 'day'] : [amount, unit];
@@ -241,16 +285,21 @@ export const sqliteValues: EngineValues = {
 
   // https://www.sqlite.org/lang_expr.html#like: LIKE folds case unless a pragma says otherwise, GLOB never does.
   constantLike(operand, pattern) {
-    if (pattern.includes('\\')) return null;
-    const glob = pattern
-      .replace(/[*?[]/g, (special) => `[${special}]`)
-      .replaceAll('%', '*')
-      .replaceAll('_', '?');
+    const glob = pattern.replace(/\\([\s\S]?)|[%_*?[]/g, (part, escaped?: string) => {
+      if (part === '%') return '*';
+      if (part === '_') return '?';
+      const letter = escaped === undefined ? part : escaped || '\\';
+      return /[*?[]/.test(letter) ? `[${letter}]` : letter;
+    });
     return call('glob', string(glob), operand);
   },
 
+  pattern: endedPattern,
+
   apply(name, args, result) {
     const given = args.map(({ sql }) => sql);
+    const long = result.kind === 'decimal' && isLongDecimal(result) ? longDecimalCall(name, given, result.scale) : null;
+    if (long !== null) return long;
     switch (name) {
       case 'least':
         return call('min', ...given);
@@ -270,9 +319,11 @@ export const sqliteValues: EngineValues = {
   },
 
   aggregate(name, { sql, type }) {
-    const operand = sqliteValues.operand(type, sql);
-    const total = call(name, operand);
-    return type.kind === 'decimal' && name === 'sum' ? call('round', total, number(type.scale)) : total;
+    if (type.kind !== 'decimal') return call(name, sql);
+    if (name === 'avg') return call('avg', isLongDecimal(type) ? asReal(sql) : sql);
+    const total = aggregateType(name, type) ?? type;
+    if (isLongDecimal(total)) return call(`decimal_${name}`, asLongDecimal(sql, type, type.scale));
+    return name === 'sum' ? call('round', call(name, sql), number(type.scale)) : call(name, sql);
   },
 
   defaultOf(type, value) {
@@ -295,12 +346,20 @@ export const sqliteValues: EngineValues = {
   },
 };
 
+function isDay(text: string): boolean {
+  return isDate(text) && !text.startsWith('0000');
+}
+
+function isMoment(text: string): boolean {
+  return isDay(TIMESTAMP_FORM.exec(text)?.[1] ?? '');
+}
+
 function toJson(type: ValueType, column: SqlExpression): SqlExpression {
   switch (type.kind) {
     case 'bigint':
       return { kind: 'cast', operand: column, type: 'text' };
     case 'decimal':
-      if (type.precision > EXACT_DIGITS) return column;
+      if (isLongDecimal(type)) return column;
       return whenNumber(column, call('printf', string(`%.${type.scale}f`), column));
     case 'bytes':
       return {
@@ -335,7 +394,7 @@ function guardedJson(type: ValueType, column: SqlExpression): SqlExpression {
         otherwise: column,
       };
     case 'decimal':
-      if (type.precision > EXACT_DIGITS) return { kind: 'case', branches: [blob], otherwise: column };
+      if (isLongDecimal(type)) return { kind: 'case', branches: [blob], otherwise: column };
       return {
         kind: 'case',
         branches: [blob, { when: typeIs(column, 'text'), then: call('json_object', string('stored'), column) }],
@@ -353,6 +412,93 @@ function guardedJson(type: ValueType, column: SqlExpression): SqlExpression {
 function roundedReal(value: SqlExpression, places: readonly SqlExpression[]): SqlExpression {
   const rounded = call('round', binary('*', value, number('1.0000000000000002')), ...places);
   return either(binary('<', call('abs', value), number('1e15')), rounded, value);
+}
+
+/** A number with so many digits behind the point: of no number, none, where `printf` would write a zero. */
+function withPlaces(value: SqlExpression, scale: number): SqlExpression {
+  const written = call('printf', string(`%.${scale}f`), value);
+  if (value.kind === 'number') return written;
+  return {
+    kind: 'case',
+    branches: [{ when: { kind: 'is null', operand: value, negated: true }, then: written }],
+    otherwise: null,
+  };
+}
+
+function asReal(operand: SqlExpression): SqlExpression {
+  return { kind: 'cast', operand, type: 'real' };
+}
+
+/** A number as the text that a long decimal is: so many digits behind the point, always. */
+function asLongDecimal(sql: SqlExpression, type: ValueType, scale: number): SqlExpression {
+  if (sql.kind === 'number') return string(scaled(sql.text, scale));
+  const given = type.kind === 'decimal' ? type.scale : 0;
+  if (isLongDecimal(type) && given === scale) return sql;
+  if (isLongDecimal(type) || given > scale) return call('decimal_scale', sql, number(scale));
+  const text: SqlExpression = type.kind === 'decimal' ? withPlaces(sql, given) : { kind: 'cast', operand: sql, type: 'text' };
+  if (given === scale) return text;
+  return binary('||', text, string(`${given === 0 ? '.' : ''}${'0'.repeat(scale - given)}`));
+}
+
+/**
+ * What is computed exactly, by functions that the program brings along. Those of the engine's own shell bear the same
+ * names (https://www.sqlite.org/floatingpoint.html#the_decimal_c_extension).
+ */
+function exactly(operator: '+' | '-' | '*' | '%', left: Typed, right: Typed, scale: number): SqlExpression {
+  const name = { '+': 'decimal_add', '-': 'decimal_sub', '*': 'decimal_mul', '%': 'decimal_mod' }[operator];
+  const scales = [left, right].map(({ type }) => (type.kind === 'decimal' ? type.scale : 0));
+  const [one = 0, other = 0] = scales;
+  const natural = operator === '*' ? one + other : Math.max(one, other);
+  const result = call(name, asLongDecimal(left.sql, left.type, one), asLongDecimal(right.sql, right.type, other));
+  return natural === scale ? result : call('decimal_scale', result, number(scale));
+}
+
+function longDecimalCall(name: string, given: readonly SqlExpression[], scale: number): SqlExpression | null {
+  switch (name) {
+    case 'abs':
+      return call('ltrim', ...given, string('-'));
+    case 'round':
+      return call('decimal_round', ...given.slice(0, 1), given[1] ?? number(0), number(scale));
+    case 'least':
+    case 'greatest':
+      return call(`decimal_${name}`, ...given);
+    default:
+      return null;
+  }
+}
+
+/** Less than 0, 0, or more, as one text of a long decimal is less than another of the same scale: in what any SQLite has. */
+function orderOfTexts(left: SqlExpression, right: SqlExpression): SqlExpression {
+  const negative = (value: SqlExpression) => binary('<', value, string('0'));
+  const sized = (value: SqlExpression): SqlExpression => ({ kind: 'tuple', items: [call('length', value), value] });
+  const more = (one: SqlExpression, other: SqlExpression) => binary('>', sized(one), sized(other));
+  const difference = (one: SqlExpression, other: SqlExpression) => binary('-', more(one, other), more(other, one));
+  return {
+    kind: 'case',
+    branches: [
+      { when: binary('<>', negative(left), negative(right)), then: binary('-', negative(right), negative(left)) },
+      { when: negative(left), then: difference(right, left) },
+    ],
+    otherwise: difference(left, right),
+  };
+}
+
+/** The one text of each decimal: no needless zero, no sign before a zero, so many digits behind the point. */
+function longDecimalForm(column: string, precision: number, scale: number): string {
+  const whole = Math.max(1, precision - scale);
+  const longest = whole + (scale > 0 ? scale + 1 : 0);
+  const point = scale > 0 ? `.${'[0-9]'.repeat(scale)}` : '';
+  return [
+    `typeof(${column}) = 'text'`,
+    `${column} glob '*[0-9]${point}'`,
+    `${column} not glob '*[^-.0-9]*'`,
+    `${column} not glob '?*-*'`,
+    ...(scale > 0 ? [`${column} not glob '*.*.*'`] : [`${column} not glob '*.*'`]),
+    `ltrim(${column}, '-') not glob '0[0-9]*'`,
+    `length(ltrim(${column}, '-')) <= ${longest}`,
+    ...(precision === scale ? [`ltrim(${column}, '-') glob '0*'`] : []),
+    `(${column} not glob '-*' or ${column} glob '*[1-9]*')`,
+  ].join(' and ');
 }
 
 function falseWhenNot(value: SqlExpression): { when: SqlExpression; then: SqlExpression } {

@@ -6,6 +6,7 @@ import { column } from '../sql/index.js';
 import {
   characters,
   daysInMonth,
+  decimals,
   familyOf,
   isDate,
   normalTimestamp,
@@ -230,10 +231,11 @@ describe('a value goes into SQLite and comes back in the same wire form', () => 
   });
 
   test('the numbers are ordered as numbers, those of many digits too', () => {
+    db.function('decimal_order', (value) => decimals.order(String(value)));
     db.exec(`drop table if exists t; create table t (x ${sqliteValues.columnType(LONG_DECIMAL)})`);
     for (const value of ['9.0000', '10.0000', '-3.0000'])
       db.prepare('insert into t values (?)').run(sqliteValues.bind(LONG_DECIMAL, value));
-    const order = sqliteDialect.print(sqliteValues.operand(LONG_DECIMAL, column(null, 'x')));
+    const order = sqliteDialect.print(sqliteValues.ordered(LONG_DECIMAL, column(null, 'x')));
     expect(db.prepare(`select x from t order by ${order}`).pluck().all()).toEqual(['-3.0000', '9.0000', '10.0000']);
   });
 });

@@ -66,7 +66,7 @@ export function parseWire(type: ValueType, written: string): Parsed {
       if (type.length !== null && characters(written) > type.length) return wrong(`it is longer than ${type.length} characters.`);
       return { ok: true, value: written };
     case 'date':
-      return isDate(written) ? { ok: true, value: written } : wrong("write it as '2031-04-12'.");
+      return isDate(written) && !written.startsWith('0000') ? { ok: true, value: written } : wrong("write it as '2031-04-12'.");
     case 'time': {
       const time = normalTime(written);
       return time === null ? wrong("write it as '09:30' or '09:30:15'.") : { ok: true, value: time };
@@ -83,7 +83,9 @@ export function parseWire(type: ValueType, written: string): Parsed {
         : wrong('write 32 hexadecimal digits in the usual five groups.');
     case 'json':
       try {
-        return { ok: true, value: JSON.parse(written) as Wire };
+        const value = JSON.parse(written) as Wire;
+        if (holdsNul(value)) return wrong('a text in it cannot hold the character U+0000.');
+        return { ok: true, value };
       } catch {
         return wrong('it is not valid JSON.');
       }
@@ -132,7 +134,7 @@ function normalTime(text: string): string | null {
 /** `YYYY-MM-DDTHH:MM:SS.ffffffZ` for a timestamp as people write it, or null. An offset is taken off. */
 export function normalTimestamp(text: string): string | null {
   const parts = TIMESTAMP.exec(text);
-  if (parts === null || !isDate(parts[1] ?? '')) return null;
+  if (parts === null || !isDate(parts[1] ?? '') || parts[1]?.startsWith('0000') === true) return null;
   const time = normalTime(parts[2] ?? '00:00');
   if (time === null) return null;
   const fraction = (time.split('.')[1] ?? '').padEnd(6, '0');
@@ -149,6 +151,11 @@ export function characters(text: string): number {
   let count = 0;
   for (const _ of text) count += 1;
   return count;
+}
+
+/** Is there a U+0000 in any text, or name, of a value of JSON? */
+function holdsNul(value: unknown): boolean {
+  return /(?<!\\)(?:\\\\)*\\u0000/.test(JSON.stringify(value));
 }
 
 function oneOf(values: readonly string[]): string {

@@ -1,5 +1,6 @@
 import Database from 'better-sqlite3';
 import type { OpenMode } from '../protocol.js';
+import { addDecimals } from './decimals.js';
 
 /** How many databases one connection can attach, as the driver is built (SQLITE_MAX_ATTACHED). */
 const MOST_ATTACHED = 10;
@@ -25,6 +26,7 @@ export function openDatabase(file: string | Buffer, mode: OpenMode, mostBytes = 
     opened.pragma('case_sensitive_like = on');
     if (looks) opened.pragma('query_only = on');
     else opened.pragma(`journal_mode = ${mode === 'make' ? 'wal' : 'delete'}`);
+    addDecimals(opened);
     readCatalogue(opened, looks);
     fillPlaces(opened);
     if (mostBytes > 0) opened.pragma(`max_page_count = ${Math.ceil(mostBytes / pageSize(opened))}`);
