@@ -35,7 +35,9 @@ afterAll(() => folder.remove());
 
 describe('check', () => {
   test('ends with 0 where nothing is wrong', () => {
-    expect(familyTree('check', at('library.kin'))).toEqual({ out: '', err: '', code: 0 });
+    const { out, err, code } = familyTree('check', at('library.kin'));
+    expect(out).toMatch(/^\S+library\.kin:\d+:1: note: relation tagging: triggers keep it, .*\n$/);
+    expect({ err, code }).toEqual({ err: '', code: 0 });
   });
 
   test('tells line and column, and ends with 1 on errors', () => {
@@ -54,11 +56,11 @@ describe('check', () => {
   test('looks at the rows of a database where one is named, and names some that break a rule', () => {
     const { out, code } = familyTree('check', at('library.kin'), '--db', at('library.db'));
     expect(out).toMatch(
-      /^\S+library\.kin:88:3: error: Loan: 65 rows break the rule bought_by_then, “Nothing is lent before it is bought”\. Such as Loan\(\d+\)(; Loan\(\d+\)){4}\.\n$/,
+      /\n\S+library\.kin:88:3: error: Loan: 65 rows break the rule bought_by_then, “Nothing is lent before it is bought”\. Such as Loan\(\d+\)(; Loan\(\d+\)){4}\.\n$/,
     );
     expect(code).toBe(1);
-    const [finding] = JSON.parse(familyTree('check', at('library.kin'), '--db', at('library.db'), '--json').out) as object[];
-    expect(finding).toMatchObject({ code: 'broken-rule', line: 88, weight: 'error' });
+    const findings = JSON.parse(familyTree('check', at('library.kin'), '--db', at('library.db'), '--json').out) as object[];
+    expect(findings.at(-1)).toMatchObject({ code: 'broken-rule', line: 88, weight: 'error' });
   });
 
   test('says of rows that cannot be asked why, and where', () => {
@@ -89,6 +91,39 @@ test('sql prints a script that runs in the sqlite3 shell', () => {
   if (shell.error !== undefined) new Database(at('shell.db')).exec(out).close();
   else expect(shell.stderr).toBe('');
   expect(new Database(at('shell.db')).prepare("select count(*) from sqlite_schema where type = 'table'").pluck().get()).toBe(19);
+});
+
+test('of a text with errors nothing is written, unless that is asked for', () => {
+  writeFileSync(at('half.kin'), 'entity Hall\n  id  integer key\n  size  intger\n\nentity Loan\n  id  integer key\n');
+  const printed = familyTree('sql', at('half.kin'));
+  expect(printed).toMatchObject({ out: '', code: 1 });
+  expect(printed.err).toMatch(/half\.kin:3:9: error: .*\nNothing was printed\. Mend what is wrong, or add --even-so/);
+  expect(familyTree('make', at('half.kin'), at('half.db')).code).toBe(1);
+  expect(existsSync(at('half.db'))).toBe(false);
+  const evenSo = familyTree('sql', at('half.kin'), '--even-so');
+  expect(evenSo.code).toBe(0);
+  expect(evenSo.out).toContain('create table loans');
+  expect(evenSo.err).toContain('half.kin:3:9: error: ');
+  expect(familyTree('make', at('half.kin'), at('half.db'), '--even-so').code).toBe(0);
+  expect(existsSync(at('half.db'))).toBe(true);
+});
+
+test('a script says at its head what its session has to say, and in which encoding it is written', () => {
+  expect(familyTree('sql', at('library.kin')).out).toMatch(
+    /^-- Each connection that writes .*\n(-- .*\n)+pragma foreign_keys = on;\npragma recursive_triggers = on;\n\ncreate table/,
+  );
+  expect(familyTree('sql', at('library.kin'), '--dialect', 'postgres').out).toMatch(/^set client_encoding = 'UTF8';\n/);
+  expect(familyTree('sql', at('library.kin'), '--dialect', 'mariadb').out).toMatch(/^set names utf8mb4/);
+});
+
+test('make and copy leave one whole file each', () => {
+  expect(familyTree('copy', at('library.kin'), at('library.db'), at('some.db'), '--rows', '3').code).toBe(0);
+  for (const file of ['library.db', 'some.db']) {
+    expect(readdirSync(folder.path).filter((name) => name.startsWith(file))).toEqual([file]);
+    const db = new Database(at(file), { readonly: true });
+    expect(db.pragma('journal_mode', { simple: true })).toBe('delete');
+    db.close();
+  }
 });
 
 test('make does not replace a database without being told to', () => {

@@ -13,7 +13,7 @@ import { copyRows } from './copy.js';
 import { broughtFrom, type ImportOptions } from './import.js';
 import { makeAt } from './make.js';
 import { isAddress } from './place.js';
-import { printChanges, printFindings, printList, printMade, printScript, readText } from './report.js';
+import { mayGoOn, printChanges, printFindings, printList, printMade, printScript, readText } from './report.js';
 import { runOnDatabase } from './run.js';
 
 const program = new Command('family-tree')
@@ -64,14 +64,14 @@ program
   .addOption(
     new Option('--dialect <name>', 'the dialect of SQL; that of the text where none is named').choices(Object.keys(dialects)),
   )
+  .option('--even-so', 'print it though the text has errors: without what they leave out')
   .addHelpText(
     'after',
     `${example('sql library.kin | sqlite3 library.db')}\n  $ family-tree sql library.kin --dialect postgres | psql library`,
   )
-  .action(async (file: string, { dialect }: { dialect?: DialectName }) => {
+  .action(async (file: string, { dialect, evenSo }: { dialect?: DialectName; evenSo?: boolean }) => {
     const design = readDesign(await readText(file), dialect ?? null);
-    const errors = design.findings.filter((finding) => finding.weight === 'error');
-    if (errors.length > 0) printFindings(file, design.text, errors, false, process.stderr);
+    if (!mayGoOn(file, design, 'printed', evenSo === true)) return;
     process.stdout.write(scriptOf(design.dialect, design.schema));
     const losses = design.findings.filter(({ code }) => code === 'not-on-dialect');
     if (losses.length > 0) printFindings(file, design.text, losses, false, process.stderr);
@@ -86,17 +86,19 @@ program
     'the file to make; one that is there is replaced with --force only. Or the address of an empty database',
   )
   .option('--force', 'replace a database that is there')
+  .option('--even-so', 'make it though the text has errors: without what they leave out')
   .option('--agree', 'run the SQL that the text states itself, which is printed; without it a person is asked')
   .addHelpText(
     'after',
     `${example('make library.kin library.db')}\n  $ family-tree make library.kin postgres://me@localhost/empty`,
   )
-  .action(async (file: string, database: string, { force, agree }: { force?: boolean; agree?: boolean }) => {
+  .action(async (file: string, database: string, { force, agree, evenSo }: MakeFlags) => {
     if (isAddress(database) && !database.startsWith('sqlite:')) {
-      await makeAt(file, database, agree === true);
+      await makeAt(file, database, { agreed: agree === true, evenSo: evenSo === true });
       return;
     }
     const design = readDesign(await readText(file), 'sqlite');
+    if (!mayGoOn(file, design, 'made', evenSo === true)) return;
     const there = await readFile(database).then(
       () => true,
       () => false,
@@ -104,8 +106,6 @@ program
     if (there && force !== true) {
       refuse(`${database} is there already. Name another file, or add --force to replace it.`);
     }
-    const errors = design.findings.filter((finding) => finding.weight === 'error');
-    if (errors.length > 0) printFindings(file, design.text, errors, false, process.stderr);
     await agreeToSql(design, database, null, agree === true);
     const made = await makeDatabase(design, database);
     if (!made.ok) refuse(made.problem.message);
@@ -206,6 +206,12 @@ program
   .option('--upload-limit <megabytes>', 'the largest database that may be uploaded', '1024')
   .addHelpText('after', example('open schema/library.kin'))
   .action((file: string, options: ServeFlags) => serveWith({ ...options, folder: dirname(resolve(file)) }, file));
+
+interface MakeFlags {
+  readonly force?: boolean;
+  readonly agree?: boolean;
+  readonly evenSo?: boolean;
+}
 
 interface ServeFlags {
   readonly data: string;

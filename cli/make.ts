@@ -2,17 +2,20 @@ import { readDesign, statedSqlOf } from '../core/design/index.js';
 import { fillDatabase, powersOf } from '../services/index.js';
 import { agreeToSql } from './agree.js';
 import { accessTo, openGiven } from './place.js';
-import { printFindings, printMade, readText } from './report.js';
+import { mayGoOn, printMade, readText } from './report.js';
 
 const LONGEST_MAKE = 120_000;
 
 /** Makes a text's tables and samples in an empty database on a server. @throws with words for a person */
-export async function makeAt(file: string, address: string, agreed: boolean): Promise<void> {
+export async function makeAt(
+  file: string,
+  address: string,
+  { agreed, evenSo }: { readonly agreed: boolean; readonly evenSo: boolean },
+): Promise<void> {
   const { engine, close } = await openGiven(address, LONGEST_MAKE);
   try {
     const design = readDesign(await readText(file), engine.dialect);
-    const errors = design.findings.filter((finding) => finding.weight === 'error');
-    if (errors.length > 0) printFindings(file, design.text, errors, false, process.stderr);
+    if (!mayGoOn(file, design, 'made', evenSo)) return;
     const looked = await engine.introspect();
     if (!looked.ok) throw new Error(looked.problem.message);
     const { tables } = looked.value.schema;

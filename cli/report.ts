@@ -1,4 +1,5 @@
 import { readFile } from 'node:fs/promises';
+import type { Design } from '../core/design/index.js';
 import { type Finding, positions } from '../core/notation/index.js';
 import type { DatabaseChange } from '../core/revisions/index.js';
 import type { ScriptReport } from '../engines/index.js';
@@ -34,6 +35,24 @@ export function printFindings(
   if (json) to.write(`${JSON.stringify(placed, null, 2)}\n`);
   else for (const { line, column, weight, message } of placed) to.write(`${file}:${line}:${column}: ${weight}: ${message}\n`);
   if (findings.some((finding) => finding.weight === 'error')) process.exitCode = 1;
+}
+
+/**
+ * Whether something may be written from a text: one with errors says less than its author means. The errors are printed
+ * either way; where nothing is written the exit code is 1.
+ */
+export function mayGoOn(
+  file: string,
+  { text, findings }: Pick<Design, 'text' | 'findings'>,
+  done: string,
+  evenSo: boolean,
+): boolean {
+  const errors = findings.filter((finding) => finding.weight === 'error');
+  if (errors.length === 0) return true;
+  printFindings(file, text, errors, false, process.stderr);
+  if (evenSo) process.exitCode = 0;
+  else process.stderr.write(`Nothing was ${done}. Mend what is wrong, or add --even-so for all the rest.\n`);
+  return evenSo;
 }
 
 /** Lines under a heading, to standard error; nothing where there are none. */

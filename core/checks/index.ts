@@ -21,6 +21,7 @@ import { requiredLoop } from './design/required-loop.js';
 import { sameRelation } from './design/same-relation.js';
 import { searchedText } from './design/searched-text.js';
 import { secretField } from './design/secret-field.js';
+import { sessionSettings } from './design/session-settings.js';
 import { triggeredCascade } from './design/triggered-cascade.js';
 import { unindexedKey } from './design/unindexed-key.js';
 
@@ -54,6 +55,7 @@ const designChecks: readonly DesignCheck[] = [
   sameRelation,
   searchedText,
   secretField,
+  sessionSettings,
   triggeredCascade,
   unindexedKey,
 ];

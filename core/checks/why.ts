@@ -47,6 +47,7 @@ const REASONS: Readonly<Record<string, string>> = {
   'secret-field': 'Whole rows are what lists, logs and exports hand out.',
   'self-required': 'The first row would need one before it.',
   'separate-key': 'Two rows with one key look like one row wherever they are read together.',
+  'session-settings': 'A program that has not heard of it writes as ever, and what it leaves behind points at nothing.',
   'set-null-required': 'The rule would empty a column that may not be empty: every delete would fail.',
   'stated-sql': 'It is put into a statement as it stands: what is more than one expression would be run as part of another.',
   'stated-type': 'It is put into a statement as it stands: what is more than one type would be run as part of another.',

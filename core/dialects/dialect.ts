@@ -18,6 +18,8 @@ export interface Dialect extends SchemaTarget {
   foreignKey(key: ForeignKey): string;
   /** The statements that make a schema, in an order that works; none ends in a semicolon. */
   createStatements(schema: Schema): string[];
+  /** What a script begins with: what its session, and each that writes to the tables later, has to say. */
+  scriptHead(schema: Schema): string;
   /** A statement with the end that the engine's own shell looks for. */
   ended(statement: string): string;
   /**

@@ -19,7 +19,9 @@ export const dialects: Readonly<Record<DialectName, Dialect>> = {
 /** A schema as a script to run in a shell. */
 export function scriptOf(dialect: Dialect, schema: Schema): string {
   const statements = dialect.createStatements(schema).map(dialect.ended);
-  return statements.length === 0 ? '' : `${statements.join('\n\n')}\n`;
+  if (statements.length === 0) return '';
+  const head = dialect.scriptHead(schema);
+  return `${head}${head === '' ? '' : '\n'}${statements.join('\n\n')}\n`;
 }
 
 /** The statements that make each table, for showing what of a schema changes. */
@@ -29,6 +31,9 @@ export function scriptParts(
 ): { readonly table: string; readonly sql: string }[] {
   return schema.tables.map((table) => ({
     table: table.name.name,
-    sql: scriptOf(dialect, { prelude: [], tables: [table], others: [] }).trimEnd(),
+    sql: dialect
+      .createStatements({ prelude: [], tables: [table], others: [] })
+      .map(dialect.ended)
+      .join('\n\n'),
   }));
 }

@@ -97,6 +97,9 @@ export const mariadbDialect: Dialect = {
   correlates: false,
   defers: false,
   cascadesFireTriggers: false,
+  triggersRestOnSession: false,
+  // A plain select sees what stood there when the transaction began (MariaDB, “InnoDB Lock Modes”).
+  looks: { there: ' lock in share mode', ofKind: ' lock in share mode', children: ' lock in share mode' },
   tableOptions: ['default character set utf8mb4 collate utf8mb4_nopad_bin'],
   quote,
   trigger,
@@ -105,6 +108,7 @@ export const mariadbDialect: Dialect = {
   columnParts: ddl.columnParts,
   foreignKey: ddl.foreignKey,
   insertInto: (table, columns) => `insert into ${ddl.tableName(table)} (${columns.map(quote).join(', ')}) values`,
+  scriptHead: () => 'set names utf8mb4 collate utf8mb4_nopad_bin;\n',
   // Its shell ends a statement at any semicolon unless it is told of another end.
   ended: (statement) => (/;/.test(statement) ? `delimiter //\n${statement}\n//\ndelimiter ;` : `${statement};`),
   createStatements(schema) {

@@ -80,6 +80,9 @@ export const postgresDialect: Dialect = {
   tableOptions: [],
   defers: true,
   cascadesFireTriggers: true,
+  triggersRestOnSession: false,
+  // PostgreSQL, 13.3.2: a change of what is no key passes by a key share lock, and by no stronger one.
+  looks: { there: ' for key share', ofKind: ' for share', children: '' },
   quote,
   trigger,
   print: (expression) => printExpression(expression, spelling),
@@ -88,6 +91,8 @@ export const postgresDialect: Dialect = {
   foreignKey: ddl.foreignKey,
   insertInto: (table, columns) =>
     `insert into ${ddl.tableName(table)} (${columns.map(quote).join(', ')}) overriding system value values`,
+  // A function may speak of a table that is made after it.
+  scriptHead: () => `set client_encoding = 'UTF8';\nset check_function_bodies = off;\n`,
   ended: (statement) => `${statement};`,
   createStatements(schema) {
     const { before, after } = steps(schema);

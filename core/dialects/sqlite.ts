@@ -60,6 +60,8 @@ export const sqliteDialect: Dialect = {
   tableOptions: [],
   defers: true,
   cascadesFireTriggers: true,
+  triggersRestOnSession: true,
+  looks: { there: '', ofKind: '', children: '' },
   values: sqliteValues,
   quote,
   trigger,
@@ -69,6 +71,21 @@ export const sqliteDialect: Dialect = {
   columnParts,
   foreignKey,
   insertInto: (table, columns) => `insert into ${quoteTable(table)} (${columns.map(quote).join(', ')}) values`,
+  scriptHead: ({ tables }) => {
+    const keys = tables.some(({ foreignKeys }) => foreignKeys.length > 0);
+    const triggers = tables.some((table) => table.triggers.length > 0);
+    if (!keys && !triggers) return '';
+    const said = [
+      ...(keys ? ['without the first SQLite keeps no foreign key'] : []),
+      ...(triggers
+        ? [
+            `without ${keys ? 'the second' : 'it'} “replace into” fires no trigger for the rows that it removes, and no trigger goes on from itself`,
+          ]
+        : []),
+    ];
+    const pragmas = [...(keys ? ['pragma foreign_keys = on;'] : []), ...(triggers ? ['pragma recursive_triggers = on;'] : [])];
+    return `-- Each connection that writes to these tables has to say this itself:\n${said.map((line) => `-- ${line}.\n`).join('')}${pragmas.join('\n')}\n`;
+  },
   ended: (statement) => `${statement};`,
   steps(schema) {
     const triggers = schema.tables.flatMap((table) => table.triggers);

@@ -19,9 +19,23 @@ export interface SchemaTarget {
   readonly defers: boolean;
   /** Whether triggers fire on the rows that a foreign key's rule deletes or changes. */
   readonly cascadesFireTriggers: boolean;
+  /** Whether a trigger fires only while it is not at work already, unless the session says otherwise. */
+  readonly triggersRestOnSession: boolean;
+  /** What stands behind a trigger's look for rows, so that no other session changes meanwhile what it saw. */
+  readonly looks: TriggerLooks;
   /** The statements that make a trigger. */
   trigger(trigger: Trigger): readonly string[];
   print(expression: SqlExpression): string;
+}
+
+/** How rows are locked that a trigger looks for; empty where one session writes at a time. */
+export interface TriggerLooks {
+  /** A row that is pointed at: it stays there. */
+  readonly there: string;
+  /** The same, and it stays of its kind. */
+  readonly ofKind: string;
+  /** Rows that point at one that goes: those of other sessions, too. */
+  readonly children: string;
 }
 
 /** Rows of certain kinds, by what they are marked with. */

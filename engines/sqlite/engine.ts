@@ -46,7 +46,7 @@ export function openSqlite(options: SqliteOptions): Engine {
       (SHORT.has(ask.kind) && patient !== true ? short : long).call(ask, null, signal),
     ),
     close: async () => {
-      await Promise.all([long.close(), short.close()]);
+      await Promise.all(Array.from(new Set([long, short]), (child) => child.close()));
     },
   };
 }

@@ -61,7 +61,7 @@ class TriggerWriter {
         (name): SqlExpression => ({ kind: 'is null', operand: column('new', name), negated: true }),
       );
       const marked = link.when === null ? null : this.among('new', link.when);
-      const missing = link.places.map((place) => `not ${this.exists(place.name, this.found(link, place))}`);
+      const missing = link.places.map((place) => `not ${this.exists(place.name, this.found(link, place), this.lockOf(place))}`);
       const rows = link.places.map(({ entity }) => entity).join(' or ');
       return {
         kind: 'refuse',
@@ -106,7 +106,7 @@ class TriggerWriter {
     const children = this.children(link, place);
     const refuse = (what: string): TriggerAction => ({
       kind: 'refuse',
-      when: this.exists(link.table.name, children),
+      when: this.exists(link.table.name, children, this.target.looks.children),
       message: `${place.entity}: ${what}, since a row points at it over ${link.label}`,
     });
     const emptied = link.emptied.map((name) => `${this.target.quote(name)} = null`).join(', ');
@@ -114,7 +114,9 @@ class TriggerWriter {
     const { onDelete, onUpdate } = this.carried(link, table);
     switch (onDelete) {
       case 'cascade':
-        trigger('delete', 'after', [{ kind: 'run', sql: `delete from ${this.name(link.table.name)} where ${children}` }]);
+        trigger('delete', 'after', [
+          { kind: 'run', sql: `delete from ${this.name(link.table.name)} where ${this.goingAlong(link, place, children)}` },
+        ]);
         break;
       case 'set null':
       case 'set default':
@@ -176,7 +178,7 @@ class TriggerWriter {
       actions: [
         {
           kind: 'refuse',
-          when: this.exists(link.table.name, this.children(link, place)),
+          when: this.exists(link.table.name, this.children(link, place), this.target.looks.children),
           message: `${place.entity}: its kind cannot change, since a row points at it over ${link.label}`,
         },
       ],
@@ -246,6 +248,27 @@ class TriggerWriter {
     return this.print(allOf([link.when === null ? null : this.among(null, link.when), same]));
   }
 
+  /**
+   * The rows that go with one. In a table that points at itself a trigger would have to fire again for each of them: where
+   * that rests on the session, all are sought at once.
+   */
+  private goingAlong(link: Link, place: Place, children: string): string {
+    const [key, ...more] = place.key;
+    const again = this.target.triggersRestOnSession && link.table === place.table;
+    if (!again || key === undefined || more.length > 0) return children;
+    const below = columnsOf('below', ['key']);
+    const held = link.held === null || link.types[0] === undefined ? below : this.target.values.toText(link.types[0], below);
+    const marked = link.when === null ? null : this.among('self', link.when);
+    const next = this.print(allOf([marked, equal(columnsOf('self', link.columns), held)]));
+    const [name, own] = [this.name(link.table.name), this.target.quote(key)];
+    return `${own} in (
+    with recursive below ("key") as (
+      select ${own} from ${name} where ${children}
+      union select self.${own} from ${name} self join below on ${next}
+    )
+    select "key" from below)`;
+  }
+
   private among(source: string | null, { column: name, values }: Among): SqlExpression {
     // PostgreSQL writes a list that is read back in yet another way, these never.
     const each = values.map(
@@ -254,8 +277,15 @@ class TriggerWriter {
     return anyOf(each) ?? { kind: 'boolean', value: false };
   }
 
-  private exists(table: TableBuilder['name'], condition: string): string {
-    return `exists (select 1 from ${this.name(table)}${condition.includes('there.') ? ' there' : ''} where ${condition})`;
+  /** A table that is somebody else's may be one to read only, which a lock would not do. */
+  private lockOf({ table, among }: Place): string {
+    if (table === null) return '';
+    return among === null ? this.target.looks.there : this.target.looks.ofKind;
+  }
+
+  private exists(table: TableBuilder['name'], condition: string, lock: string): string {
+    const there = condition.includes('there.') ? ' there' : '';
+    return `exists (select 1 from ${this.name(table)}${there} where ${condition}${lock})`;
   }
 
   private name({ schema, name }: TableBuilder['name']): string {

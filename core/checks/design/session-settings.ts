@@ -1,0 +1,28 @@
+import type { DesignCheck } from '../check.js';
+
+/** Triggers on SQLite fire as they are meant to only where each connection that writes asks for it. */
+export const sessionSettings: DesignCheck = {
+  code: 'session-settings',
+  find(model, dialect, _syntax, made) {
+    const relations = Array.from(model.relations.values());
+    const relation =
+      relations.find(({ kind }) => kind === 'polymorphic' || kind === 'polymorphic pivot') ??
+      relations.find((one) => one.kind === 'key' && (model.entities.get(one.parent)?.kinds ?? null) !== null);
+    const tables = made.schema.tables.filter(({ triggers }) => triggers.some((sql) => /\bdelete on\b/i.test(sql)));
+    if (dialect.name !== 'sqlite' || model.physical.asStated || relation === undefined || tables.length === 0) return [];
+    const names = tables.map(({ name }) => name.name);
+    return [
+      {
+        weight: 'note',
+        code: sessionSettings.code,
+        message: `relation ${relation.name}: triggers keep it, and on SQLite “replace into” ${listed(names)} fires none of them for the rows that it removes unless the connection has said “pragma recursive_triggers = on”, nor is a foreign key kept without “pragma foreign_keys = on”. Say both in each program that writes; this one does, and a script says them at its head.`,
+        span: relation.head,
+        fixes: [],
+      },
+    ];
+  },
+};
+
+function listed(names: readonly string[]): string {
+  return names.length > 3 ? `${names.slice(0, 3).join(', ')} and ${names.length - 3} more` : names.join(', ');
+}
