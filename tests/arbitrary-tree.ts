@@ -66,7 +66,7 @@ export const arbitraryTree: fc.Arbitrary<string> = fc
     ),
     several: fc.array(
       fc.record({
-        form: fc.constantFrom('type and id', 'without triggers', 'one of', 'pivot'),
+        form: fc.constantFrom('type and id', 'without triggers', 'one of', 'pivot', 'pivot of keys'),
         holder: fc.nat(4),
         required: fc.boolean(),
         back: fc.constantFrom('many', 'at most one', ''),
@@ -251,6 +251,11 @@ function severalOf(
     return [
       entity,
       `relation several_${index}\n  ${own} knows many ${one} | ${other} as things_${index}\n  each knows many ${own} as notes_${index}\n  stored in table tagged_${index} (note_id, thing_type with thing_id)${rules}`,
+    ];
+  if (form === 'pivot of keys')
+    return [
+      entity,
+      `relation several_${index}\n  ${own} knows many ${one} | ${other} as things_${index}\n  each knows many ${own} as notes_${index}\n  stored in table tagged_${index} (note_id, (first_id, second_id))${required ? ' repeats' : ''}${rules}`,
     ];
   const store =
     form === 'one of'

@@ -190,8 +190,16 @@ function sqlOf({ dialect, schema }: Design, relation: Relation, table: Table): s
 /** The triggers of which a message, or what they change, speaks of the relation. */
 function triggersOf(relation: Relation, schema: Design['schema']): string[] {
   if (relation.kind !== 'polymorphic' && relation.kind !== 'polymorphic pivot') return [];
-  const name = relation.kind === 'polymorphic' ? (relation.childRole ?? relation.name) : relation.storage.id.value;
-  const mentions = new RegExp(`_${name}_(there_)?(insert|update|delete)\\b`);
+  const { storage } = relation;
+  if (relation.kind === 'polymorphic pivot' && storage.kind === 'one of')
+    return triggersNamed(schema, storage.columns.map(({ value }) => value).join('|'));
+  const pairs = relation.kind === 'polymorphic pivot' && storage.kind === 'type and id';
+  const name = pairs ? storage.id.value : relation.kind === 'polymorphic' ? (relation.childRole ?? relation.name) : relation.name;
+  return triggersNamed(schema, name);
+}
+
+function triggersNamed(schema: Design['schema'], name: string): string[] {
+  const mentions = new RegExp(`_(?:${name})_(there_)?(insert|update|delete)\\b`);
   return schema.tables.flatMap(({ triggers }) => triggers).filter((sql) => mentions.test(sql.split('\n')[0] ?? ''));
 }
 

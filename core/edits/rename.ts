@@ -2,6 +2,7 @@ import { type Design, readDesign } from '../design/index.js';
 import { definitionOf, usesOf } from '../language/index.js';
 import {
   type Entity,
+  farColumns,
   hasTable,
   type KeyRelation,
   type NamedThing,
@@ -122,12 +123,19 @@ function typedStorage(design: Design, relation: PolymorphicRelation): Kept[] {
 
 function typedPivotStorage(design: Design, relation: PolymorphicPivotRelation): Kept[] {
   const syntax = relationSyntax(design, relation.name);
-  const { type, id } = relation.storage;
+  const { storage } = relation;
   const near = relation.near.columns.map(({ value }) => value);
   const table = relation.table.value.name;
-  if (syntax === null || ![type, id, ...relation.near.columns, relation.table].some(({ origin }) => origin.kind === 'convention'))
+  if (
+    syntax === null ||
+    ![...farColumns(relation), ...relation.near.columns, relation.table].some(({ origin }) => origin.kind === 'convention')
+  )
     return [];
-  const columns = `(${near.length === 1 ? near[0] : `(${near.join(', ')})`}, ${type.value} with ${id.value})`;
+  const far =
+    storage.kind === 'one of'
+      ? `(${storage.columns.map(({ value }) => value).join(', ')})`
+      : `${storage.type.value} with ${storage.id.value}`;
+  const columns = `(${near.length === 1 ? near[0] : `(${near.join(', ')})`}, ${far})`;
   const stored = syntax.lines.find((line) => line.kind === 'stored');
   const what = `table ${table} ${columns}`;
   if (stored?.kind !== 'stored')

@@ -12,6 +12,7 @@ import {
   type Condition,
   type DerivedField,
   type Entity,
+  farColumns,
   type Kept,
   type Order,
 } from './model.js';
@@ -265,8 +266,7 @@ function storedColumns(draft: EntityDraft): string[] {
 /** The columns of a pivot that hold keys, and the mark beside one of them. */
 function pivotKeyColumns(relation: AnyPivotRelation): string[] {
   if (relation.kind === 'pivot') return relation.ends.flatMap((end) => end.columns.map((column) => column.value));
-  const { type, id } = relation.storage;
-  return [...relation.near.columns.map((column) => column.value), type.value, id.value];
+  return [...relation.near.columns, ...farColumns(relation)].map(({ value }) => value);
 }
 
 function resolveNamedCondition(

@@ -373,14 +373,25 @@ export interface PivotRelation extends RelationCommon {
   readonly withoutKey: boolean;
 }
 
-/** Many-to-many from one entity to several: a table of pairs with a key on one side, type and id on the other. */
+/** Many-to-many from one entity to several: a table of pairs with a key on one side, and on the other type and id, or a key for each. */
 export interface PolymorphicPivotRelation extends Omit<PivotRelation, 'kind' | 'form' | 'ends'> {
   readonly kind: 'polymorphic pivot';
   readonly form: 'polymorphic many-to-many';
   readonly near: PivotEnd;
   /** The role from near to the targets; null where nobody named it. */
   readonly targets: readonly PolymorphicTarget[];
-  readonly storage: Extract<PolymorphicStorage, { kind: 'type and id' }>;
+  readonly storage: PolymorphicStorage;
+}
+
+/** The columns in which a pivot holds what it leads to: type and id, or a key for each entity. */
+export function farColumns({ storage }: Pick<PolymorphicPivotRelation, 'storage'>): readonly Chosen<string>[] {
+  return storage.kind === 'one of' ? storage.columns : [storage.type, storage.id];
+}
+
+/** Whether the rows of a pivot's table have a number of their own: where a pair may repeat, or may have nulls in it. */
+export function isNumbered(relation: AnyPivotRelation): boolean {
+  if (relation.entity !== null || relation.withoutKey) return false;
+  return relation.repeats || (relation.kind === 'polymorphic pivot' && relation.storage.kind === 'one of');
 }
 
 /** A relation over a table of pairs. */

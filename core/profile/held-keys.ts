@@ -7,6 +7,7 @@ import {
   type PivotRelation,
   type PolymorphicPivotRelation,
   type PolymorphicRelation,
+  type PolymorphicStorage,
   type PolymorphicTarget,
   type Relation,
 } from '../model/index.js';
@@ -50,12 +51,20 @@ export function heldKeys(model: Model, relation: Relation, values: EngineValues)
       const key = near.columns.map(({ value }) => value);
       return [
         held(model, { holder: relation.entity, target: near.entity, role: near.role, rows, key }),
-        ...relation.targets.map((target) => typed(model, relation, target, rows, relation.entity, values)),
+        ...ofTargets(model, relation, rows, values),
       ];
     }
     case 'pivot':
       return ofPairs(model, relation, values);
   }
+}
+
+function ofTargets(model: Model, relation: PolymorphicPivotRelation, rows: Rows, values: EngineValues): HeldKey[] {
+  const { storage, targets, entity: holder } = relation;
+  if (storage.kind === 'type and id') return targets.map((target) => typed(model, { storage }, target, rows, holder, values));
+  return targets.map(({ entity, role }, index) =>
+    held(model, { holder, target: entity, role, rows, key: [storage.columns[index]?.value ?? ''] }),
+  );
 }
 
 /** Both keys of pairs. Where an entity holds them, its roles may lead to others too: those rows are no pairs of this relation. */
@@ -134,7 +143,7 @@ function ofPolymorphic(model: Model, relation: PolymorphicRelation, values: Engi
 /** A key beside which a column says whose it is. */
 function typed(
   model: Model,
-  { storage }: { readonly storage: PolymorphicPivotRelation['storage'] },
+  { storage }: { readonly storage: Extract<PolymorphicStorage, { kind: 'type and id' }> },
   target: PolymorphicTarget,
   rows: Rows,
   holder: string | null,

@@ -5,6 +5,7 @@ import {
   type Model,
   type PivotRelation,
   type PolymorphicPivotRelation,
+  type PolymorphicRelation,
   type Relation,
 } from '../model/index.js';
 import type { ValueType, Wire } from '../values/index.js';
@@ -32,7 +33,11 @@ export function heldBy(model: Model, relation: Relation, child: string): MadeCol
     return relation.columns.map(({ value }, index) => ({ name: value, type: fields[index]?.type ?? TEXT }));
   }
   if (relation.kind !== 'polymorphic' || relation.child !== child) return [];
-  const { storage } = relation;
+  return severalColumns(model, relation);
+}
+
+/** The columns that hold the key of one of several. */
+function severalColumns(model: Model, { storage, targets }: Pick<PolymorphicRelation, 'storage' | 'targets'>): MadeColumn[] {
   if (storage.kind === 'type and id')
     return [
       { name: storage.type.value, type: TEXT },
@@ -40,7 +45,7 @@ export function heldBy(model: Model, relation: Relation, child: string): MadeCol
     ];
   return storage.columns.map(({ value }, index) => ({
     name: value,
-    type: entityOf(model, relation.targets[index]?.entity ?? '').key.type,
+    type: entityOf(model, targets[index]?.entity ?? '').key.type,
   }));
 }
 
@@ -51,13 +56,7 @@ export function pivotColumns(model: Model, relation: PivotRelation | Polymorphic
     const { fields } = entityOf(model, end.entity).key;
     return end.columns.map(({ value }, index) => ({ name: value, type: fields[index]?.type ?? TEXT }));
   });
-  const typed =
-    relation.kind === 'pivot'
-      ? []
-      : [
-          { name: relation.storage.type.value, type: TEXT },
-          { name: relation.storage.id.value, type: relation.storage.idType },
-        ];
+  const typed = relation.kind === 'pivot' ? [] : severalColumns(model, relation);
   const fields = relation.fields.map((field) => ({ name: field.column.value, type: field.type }));
   return [...keys, ...typed, ...fields];
 }

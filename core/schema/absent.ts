@@ -1,4 +1,4 @@
-import { entityOf, hasTable, type Model } from '../model/index.js';
+import { entityOf, farColumns, hasTable, type Model } from '../model/index.js';
 import type { TableName } from '../sql/index.js';
 import type { Schema } from './schema.js';
 
@@ -46,8 +46,7 @@ export function absentFrom(model: Model, actual: Schema): Absent[] {
       case 'polymorphic pivot':
         look(relation.name, relation.table.value, [
           ...relation.near.columns.map((column) => column.value),
-          relation.storage.type.value,
-          relation.storage.id.value,
+          ...farColumns(relation).map((column) => column.value),
           ...relation.fields.map((field) => field.column.value),
         ]);
         break;

@@ -1,4 +1,4 @@
-import type { Model, Relation } from '../../model/index.js';
+import type { Model, PolymorphicPivotRelation, Relation } from '../../model/index.js';
 import type { Finding } from '../../notation/index.js';
 import type { UnkeptRule } from '../../schema/index.js';
 import type { DesignCheck } from '../check.js';
@@ -79,8 +79,12 @@ function storesOf(relation: Relation): readonly (readonly string[])[] {
     case 'pivot':
       return relation.ends.map((end) => end.columns.map(({ value }) => value));
     case 'polymorphic pivot':
-      return [relation.near.columns.map(({ value }) => value), [relation.storage.id.value]];
+      return [relation.near.columns.map(({ value }) => value), ...storesOfTargets(relation)];
   }
+}
+
+function storesOfTargets({ storage }: PolymorphicPivotRelation): readonly (readonly string[])[] {
+  return storage.kind === 'one of' ? storage.columns.map(({ value }) => [value]) : [[storage.id.value]];
 }
 
 function tablesOf(model: Model, relation: Relation): string[] {

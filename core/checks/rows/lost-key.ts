@@ -37,16 +37,14 @@ function tellingOf(model: Model, relation: Relation, { key, target, holder, mark
       ),
     );
   if (relation.kind === 'polymorphic pivot' && holder === null) {
-    const { near, storage } = relation;
-    const { type, id, idType } = storage;
-    return [
-      ...typed(
-        near.columns.map(({ value }) => value),
-        near.entity,
-      ),
-      { column: type.value, type: TEXT },
-      { column: id.value, type: idType },
-    ];
+    const { near, storage, targets } = relation;
+    const pointer = typed(
+      near.columns.map(({ value }) => value),
+      near.entity,
+    );
+    if (storage.kind === 'one of')
+      return [...pointer, ...storage.columns.flatMap(({ value }, index) => typed([value], targets[index]?.entity ?? target))];
+    return [...pointer, { column: storage.type.value, type: TEXT }, { column: storage.id.value, type: storage.idType }];
   }
   if (marked !== null && (relation.kind === 'polymorphic' || relation.kind === 'polymorphic pivot')) {
     const { storage } = relation;

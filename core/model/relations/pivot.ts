@@ -179,6 +179,7 @@ export function pivotFields(
   stored: StoredLine | null,
   relation: string,
   keyColumns: readonly string[],
+  numbered = stored?.repeats === true,
 ): { fields: Field[]; keyFields: Field[] } {
   const fields: Field[] = [];
   const keyFields: Field[] = [];
@@ -188,7 +189,7 @@ export function pivotFields(
     refer(resolution.references, line.name, 'field', owner, true);
     const field = resolveField(resolution, owner, line, null);
     if (field === null) continue;
-    const taken = [...fields.map((other) => other.column.value), ...keyColumns, ...(stored?.repeats === true ? ['id'] : [])];
+    const taken = [...fields.map((other) => other.column.value), ...keyColumns, ...(numbered ? ['id'] : [])];
     if (keyColumns.includes(field.column.value)) {
       keyFields.push(field);
       continue;

@@ -1,12 +1,20 @@
 import { type Resolution, wrong } from '../draft.js';
 import { conventionalColumns } from '../keys.js';
-import type { Chosen, PivotColumn, PolymorphicPivotRelation, PolymorphicRole, Role } from '../model.js';
+import {
+  type Chosen,
+  farColumns,
+  type PivotColumn,
+  type PolymorphicPivotRelation,
+  type PolymorphicRole,
+  type PolymorphicStorage,
+  type Role,
+} from '../model.js';
 import { singular, snakeCase } from '../names.js';
 import { convention, foreignKeysOf, noteOf, ruleOf, stated } from './form.js';
 import { pivotFields } from './pivot.js';
 import { markOf, type PolymorphicEnds, polymorphicRole, sharedType, targetsOf } from './polymorphic.js';
 
-/** Many-to-many with several entities: pairs of a key, and of type and id. */
+/** Many-to-many with several entities: pairs of a key, and of type and id, or of a key for each entity. */
 export function resolvePolymorphicPivot(
   resolution: Resolution,
   ends: PolymorphicEnds,
@@ -37,14 +45,19 @@ export function resolvePolymorphicPivot(
   const columns = store?.columns ?? null;
   const [one, other] = columns ?? [];
   // The columns follow the subjects of the sentences: the holder's first where the first sentence is its own.
+  const holderFirst = ends.targets.every(({ back }) => back === null || forth === null || forth.span.start < back.span.start);
+  const [second, first] = holderFirst ? [other, one] : [one, other];
   const typed = [one, other].find((column) => column?.kind === 'typed');
-  const plain = [one, other].find((column) => column !== undefined && column.kind !== 'typed');
-  if (columns !== null && (typed?.kind !== 'typed' || plain === undefined))
+  // Of two lists the one that stands on the holder's side is its key.
+  const listed = typed !== undefined ? undefined : [second, first].find((column) => column?.kind === 'composite');
+  const far = typed ?? listed;
+  const plain = [one, other].find((column) => column !== undefined && column !== far);
+  if (columns !== null && (far === undefined || plain === undefined || plain.kind === 'typed'))
     return wrong(
       resolution,
       'store-form',
       stored?.span ?? syntax.head,
-      `${label} leads to several entities, so one side of the pair is type and id: “(${snakeCase(holder.name)}_id, thing_type with thing_id)”.`,
+      `${label} leads to several entities, so one side of the pair is type and id, or a column for each: “(${snakeCase(holder.name)}_id, thing_type with thing_id)” or “(${snakeCase(holder.name)}_id, (${ends.targets.map(({ entity }) => `${snakeCase(entity.name)}_id`).join(', ')}))”.`,
     );
   const stem = forth === null ? 'thing' : singular(forth.role.text);
   const pick = (stated_: { text: string; span: { start: number; end: number } } | undefined, rest: string): Chosen<string> =>
@@ -77,9 +90,36 @@ export function resolvePolymorphicPivot(
       `${label}: a pair needs both of its rows, so neither key can be ${onDelete.value}. Use cascade, restrict or no action.`,
     );
   const nearEnd = { entity: holder.name, columns: near, role: forth?.role.text ?? null };
-  const type = pick(typed?.kind === 'typed' ? typed.type : undefined, 'type');
-  const id = pick(typed?.kind === 'typed' ? typed.id : undefined, 'id');
-  const { fields } = pivotFields(resolution, stored, name, [...near.map(({ value }) => value), type.value, id.value]);
+  if (listed?.kind === 'composite' && listed.names.length !== targets.length)
+    return wrong(
+      resolution,
+      'one-of-columns',
+      stored?.span ?? syntax.head,
+      `${label}: one column for each of ${targets.map(({ entity }) => entity).join(', ')}, in this order; here are ${listed.names.length}.`,
+    );
+  const storage: PolymorphicStorage =
+    listed?.kind === 'composite'
+      ? {
+          kind: 'one of',
+          columns: listed.names.map((column) => ({ value: column.text, origin: stated(column.span), declared: false })),
+        }
+      : {
+          kind: 'type and id',
+          type: pick(typed?.kind === 'typed' ? typed.type : undefined, 'type'),
+          id: pick(typed?.kind === 'typed' ? typed.id : undefined, 'id'),
+          idType: sharedType(ends.targets.map(({ entity }) => entity.key.type)),
+          triggers: !(stored?.withoutTriggers ?? false),
+        };
+  const held = [...near, ...farColumns({ storage })].map(({ value }) => value);
+  const twice = held.find((value, index) => held.findIndex((one_) => one_.toLowerCase() === value.toLowerCase()) !== index);
+  if (twice !== undefined)
+    return wrong(
+      resolution,
+      'named-twice',
+      stored?.span ?? syntax.head,
+      `${label} names ${twice} twice. Each key has its own column.`,
+    );
+  const { fields } = pivotFields(resolution, stored, name, held, stored?.repeats === true || storage.kind === 'one of');
   const relation: PolymorphicPivotRelation = {
     kind: 'polymorphic pivot',
     form: 'polymorphic many-to-many',
@@ -92,13 +132,7 @@ export function resolvePolymorphicPivot(
         : { value: { schema: store.table.schema?.text ?? null, name: store.table.name.text }, origin: stated(store.table.span) },
     near: nearEnd,
     targets,
-    storage: {
-      kind: 'type and id',
-      type,
-      id,
-      idType: sharedType(ends.targets.map(({ entity }) => entity.key.type)),
-      triggers: !(stored?.withoutTriggers ?? false),
-    },
+    storage,
     fields,
     uniques: [],
     indexes: [],
@@ -118,14 +152,15 @@ export function resolvePolymorphicPivot(
 
 function rolesOf(relation: PolymorphicPivotRelation, { holder, forth, targets }: PolymorphicEnds): (Role | PolymorphicRole)[] {
   const near = relation.near.columns.map(({ value }) => value);
-  const far = [relation.storage.id.value];
+  const { storage } = relation;
   const table = relation.table.value;
   const branches: Role[] = [];
   const backs: Role[] = [];
   relation.targets.forEach((target, index) => {
     const end = targets[index];
     if (end === undefined) return;
-    const mark = markOf(relation.storage, target, end.entity.key.type);
+    const far = [(storage.kind === 'one of' ? storage.columns[index] : storage.id)?.value ?? ''];
+    const mark = storage.kind === 'one of' ? null : markOf(storage, target, end.entity.key.type);
     const common = { relation: relation.name, knows: 'many' as const, orderBy: [] };
     if (forth !== null)
       branches.push({

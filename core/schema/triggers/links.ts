@@ -1,6 +1,7 @@
 import {
   type AnyPivotRelation,
   entityOf,
+  type KeyColumn,
   type KeyRelation,
   type Model,
   type PolymorphicPivotRelation,
@@ -134,26 +135,38 @@ function polymorphicLinks(model: Model, tables: EntityTables, relation: Polymorp
       const common = { label, name, table, columns: [id.value], emptied: [type.value, id.value], ...rulesOf(relation) };
       return storage.triggers ? typedLinks(model, tables, relation, storage.idType, type.value, common) : [];
     }
-    return relation.targets.flatMap((target, index): Link[] => {
-      const places = placesOf(model, tables, target.entity);
-      const column = storage.columns[index]?.value ?? '';
-      if (isWhole(places)) return [];
-      return [
-        {
-          label,
-          name: `${name}_${column}`,
-          table,
-          columns: [column],
-          when: null,
-          types: typesOf(model, target.entity),
-          held: null,
-          places,
-          keyed: places.length === 1,
-          emptied: [column],
-          ...rulesOf(relation),
-        },
-      ];
-    });
+    const stem = (column: string) => `${name}_${column}`;
+    return oneOfLinks(model, tables, relation, storage.columns, { table, label: () => label, stem });
+  });
+}
+
+/** One key column for each target. */
+function oneOfLinks(
+  model: Model,
+  tables: EntityTables,
+  relation: PolymorphicRelation | PolymorphicPivotRelation,
+  columns: readonly KeyColumn[],
+  { table, label, stem }: Pick<Link, 'table'> & Readonly<Record<'label' | 'stem', (column: string) => string>>,
+): Link[] {
+  return relation.targets.flatMap((target, index): Link[] => {
+    const places = placesOf(model, tables, target.entity);
+    const column = columns[index]?.value ?? '';
+    if (isWhole(places)) return [];
+    return [
+      {
+        label: label(column),
+        name: stem(column),
+        table,
+        columns: [column],
+        when: null,
+        types: typesOf(model, target.entity),
+        held: null,
+        places,
+        keyed: places.length === 1,
+        emptied: [column],
+        ...rulesOf(relation),
+      },
+    ];
   });
 }
 
@@ -224,8 +237,14 @@ function pivotLinks(
       },
     ];
   });
-  if (relation.kind === 'pivot' || !relation.storage.triggers) return links;
-  const { type, id, idType } = relation.storage;
+  if (relation.kind === 'pivot') return links;
+  const { storage } = relation;
+  if (storage.kind === 'one of') {
+    const label = (column: string) => `${name}.${column}`;
+    return [...links, ...oneOfLinks(model, tables, relation, storage.columns, { table, label, stem: (column) => column })];
+  }
+  if (!storage.triggers) return links;
+  const { type, id, idType } = storage;
   const common = {
     label: `${name}.${id.value}`,
     name: id.value,
