@@ -67,10 +67,18 @@ export async function checkRows(
     const read = await engine.fetch({ query: select, outputs, parameters: bound.parameters, options }, call);
     return read.ok ? { ok: true as const, cells: read.value.cells } : { ok: false as const, message: read.problem.message };
   };
+  const screens = new Map<Asked, ReturnType<typeof ask>>();
   for (const question of rowQuestions(model, { dialect, text })) {
     if (signal?.aborted === true) break;
     if (codes !== undefined && !codes.includes(question.code)) continue;
     asked += 1;
+    if (question.screen !== null) {
+      const { screen } = question;
+      const known = screens.get(screen) ?? ask(screen, 1);
+      screens.set(screen, known);
+      const screened = await known;
+      if (screened.ok && Number(screened.cells[0]?.[0] ?? 0) === 0) continue;
+    }
     const counted = await ask(question.count, 1);
     if (!counted.ok) {
       unanswered.push({ message: counted.message, span: question.span });

@@ -26,14 +26,20 @@ import { triggeredCascade } from './design/triggered-cascade.js';
 import { unindexedKey } from './design/unindexed-key.js';
 
 import type { RowCheck, RowCheckContext, RowQuestion } from './row-check.js';
+import { brokenCheck } from './rows/broken-check.js';
 import { brokenRule } from './rows/broken-rule.js';
 import { doubled } from './rows/doubled.js';
+import { emptyRequired } from './rows/empty-required.js';
 import { halfKey } from './rows/half-key.js';
+import { jsonKind } from './rows/json-kind.js';
 import { kindRow } from './rows/kind-row.js';
 import { lostKey } from './rows/lost-key.js';
+import { notUnique } from './rows/not-unique.js';
 import { pairOrder } from './rows/pair-order.js';
+import { unfitValue } from './rows/unfit-value.js';
 import { unkeptPromise } from './rows/unkept-promise.js';
 import { unknownMark } from './rows/unknown-mark.js';
+import { unlistedValue } from './rows/unlisted-value.js';
 
 export type { Asked, RowQuestion } from './row-check.js';
 export { whyOf } from './why.js';
@@ -65,7 +71,22 @@ export function checkDesign(model: Model, dialect: Dialect, syntax: Syntax, made
   return designChecks.flatMap((check) => check.find(model, dialect, syntax, made));
 }
 
-const rowChecks: readonly RowCheck[] = [brokenRule, unkeptPromise, lostKey, halfKey, unknownMark, kindRow, pairOrder, doubled];
+const rowChecks: readonly RowCheck[] = [
+  brokenRule,
+  brokenCheck,
+  unkeptPromise,
+  emptyRequired,
+  lostKey,
+  halfKey,
+  unknownMark,
+  unlistedValue,
+  unfitValue,
+  kindRow,
+  jsonKind,
+  pairOrder,
+  notUnique,
+  doubled,
+];
 
 /** Everything that is asked of the rows of a database. */
 export function rowQuestions(model: Model, context: RowCheckContext): RowQuestion[] {

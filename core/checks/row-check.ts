@@ -32,6 +32,11 @@ export interface RowQuestion {
   readonly condition: string | null;
   /** The finding's message for so many rows. */
   told(rows: number): string;
+  /**
+   * Gives a number that is 0 where this question, and all others that have the same, would find nothing: what is wrong with any
+   * field of a row is looked for once.
+   */
+  readonly screen: Asked | null;
   /** Gives the one number. */
   readonly count: Asked;
   /** A few of them: of an entity's rows the key last, and before it what tells why. */

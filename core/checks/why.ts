@@ -2,18 +2,21 @@
 const REASONS: Readonly<Record<string, string>> = {
   'abstract-alone': 'An abstract entity has no rows of its own; without kinds it is only a name.',
   'always-load-loop': 'What comes along with every row would bring itself along again, and no load would ever end.',
+  'broken-check': 'A constraint that is missing, or came after the rows, lets them stand; the next to write trusts it.',
   'broken-rule': 'No constraint can hold a rule that walks over relations: whoever wrote these rows did not look.',
   'cascade-loop':
     'A person who deletes one row sees one row go. Here all that hangs on it goes, and what hangs on that, until it comes back.',
   'column-clash': 'Two things that share a column overwrite each other.',
   'compared-with-null': 'In SQL nothing equals null, so the condition would never hold.',
   doubled: 'No unique reaches over several tables: who seeks the one finds two.',
+  'empty-required': 'Code that counts on a value fails on the row that has none, or reads an empty text where nothing was said.',
   'endless-text': 'An index over a text of any length is refused by one engine, cut by another, and slow on the third.',
   'far-side-one':
     'The database cannot refuse a row for a row that another table lacks, so the promise is only as good as whoever writes.',
   'first-unordered': 'Without an order the engine may give another row each time it is asked.',
   'given-unkept': 'Rows may point at what is gone, and nobody is told.',
   'half-key': 'Half a key leads nowhere, and no join says so: the row is only missing from the answer.',
+  'json-kind': 'No constraint looks into a column of JSON; whoever reads a number there gets a text.',
   'key-type-mismatch': 'A key of another type is compared by a cast, past its index, or not at all.',
   'inexact-check': 'A check that is right for small values lets the large ones through, or keeps them out, and says nothing.',
   'kept-sql':
@@ -34,6 +37,8 @@ const REASONS: Readonly<Record<string, string>> = {
     'The row that is pointed at may go, and later another get its key: remarks then stand on something that nobody remarked on.',
   'no-key': 'Rows without a key cannot be pointed at, loaded along, or told apart.',
   'not-built-yet': 'The rest of the text works; only this is left out.',
+  'not-unique':
+    'Who seeks the one finds two, and takes the first that comes; an insert that relies on the constraint never fails.',
   'not-on-dialect': 'What one engine keeps, another drops without a word: the rule is in the text and not in the database.',
   'number-code': '0412 and 412 are one number and two codes.',
   'one-of-several': 'A promise that only some tables make cannot be told to the database by one unique.',
@@ -57,8 +62,10 @@ const REASONS: Readonly<Record<string, string>> = {
   'too-many-rows': 'Sample rows are there to be looked through; more of them take long to make and show nothing new.',
   'triggered-cascade': 'The delete fails on that engine when a person first needs it, not when the tables are made.',
   'type-mismatch': 'Engines compare unlike types each in their own way; the answers would differ.',
+  'unfit-value': 'Each engine and each program reads such a value in its own way, and sorts and compares it in yet another.',
   'unindexed-key': 'It is quick on a hundred rows and takes minutes on a million, in the middle of a delete.',
   'unkept-promise': 'Code that counts on the one fails on the row that has none, on the day when somebody opens it.',
+  'unlisted-value': 'Code that goes through the list has no branch for it, and falls into the last.',
   'unknown-mark': 'Another program has written a kind that this text does not know; what is its own is not read.',
 };
 

@@ -61,7 +61,7 @@ const spelling: Spelling = {
     ['=', '<>', '<', '<=', '>', '>=', 'is null', 'in', 'like'],
     ['+', '-'],
     ['*', '/', '%', 'div'],
-    ['||'],
+    ['||', '->'],
     ['negate'],
   ]),
   countDistinct: (parts) => `count(distinct ${parts.join(', ')})`,

@@ -49,7 +49,7 @@ const spelling: Spelling = {
     ['is null', 'is true'],
     ['=', '<>', '<', '<=', '>', '>='],
     ['in', 'between', 'like'],
-    ['||'],
+    ['||', '->'],
     ['+', '-'],
     ['*', '/', '%', 'div'],
     ['negate'],

@@ -173,6 +173,8 @@ export function printExpression(expression: SqlExpression, spelling: Spelling): 
       return `${compared(expression.operand)} ${expression.negated ? 'not ' : ''}like ${compared(expression.pattern)} escape ${spelling.string('\\')}`;
     case 'function':
       return `${expression.name}(${expression.args.map(print).join(', ')})`;
+    case 'written':
+      return expression.sql;
     case 'count rows':
       return 'count(*)';
     case 'row number': {
@@ -223,6 +225,8 @@ function binderOf(expression: SqlExpression, { concat }: Spelling): Binder | nul
       return expression.operator === '||' && concat !== null ? null : expression.operator;
     case 'exists':
       return expression.negated ? 'not' : null;
+    case 'written':
+      return 'or';
     case 'in keys':
       return 'in';
     case 'not':

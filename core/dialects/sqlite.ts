@@ -40,7 +40,7 @@ const spelling: Spelling = {
     ['<', '<=', '>', '>='],
     ['+', '-'],
     ['*', '/', '%', 'div'],
-    ['||'],
+    ['||', '->'],
     ['negate'],
   ]),
   // Its quote() tells every two values apart, those of other storage classes too.

@@ -46,7 +46,7 @@ export function tellEntity(entity: EntityTable, telling: Telling): string {
  * The key columns that no field has to declare: those at the end of the table, in the order of their relations, that
  * say nothing but what the relation says.
  */
-function undeclaredColumns(entity: EntityTable, own: readonly KeyLink[], { typeOf }: Telling): ReadonlySet<string> {
+function undeclaredColumns(entity: EntityTable, own: readonly KeyLink[], { typeOf, tied }: Telling): ReadonlySet<string> {
   const { table, key } = entity;
   const needless = (link: KeyLink) =>
     link.key.columns.every((name, index) => {
@@ -65,7 +65,8 @@ function undeclaredColumns(entity: EntityTable, own: readonly KeyLink[], { typeO
         own.filter((other) => other.key.columns.includes(name)).length === 1
       );
     });
-  const free = own.filter(needless);
+  // In the order of their relations in the text: those that several keys make together come last.
+  const free = [...own.filter((link) => !tied.has(link)), ...own.filter((link) => tied.has(link))].filter(needless);
   // From the back: the last relations whose columns, one after the other, end the table.
   for (let first = 0; first < free.length; first++) {
     const columns = free.slice(first).flatMap((link) => link.key.columns);

@@ -1,7 +1,7 @@
 import type { Dialect } from '../dialects/index.js';
 import type { Output } from '../plan/index.js';
 import { call, column, type Query, type SqlExpression } from '../sql/index.js';
-import type { JsonValues, ValueType, Wire } from '../values/index.js';
+import { fromJsonText, type JsonValues, type ValueType, type Wire } from '../values/index.js';
 import { limited } from './limited.js';
 import type { FetchOptions } from './statement.js';
 
@@ -16,8 +16,9 @@ export function byColumns(
   outputs: readonly Output[],
   options: FetchOptions,
 ): string {
-  const columns = outputs.map(({ as, type }) => {
+  const columns = outputs.map(({ as, type, inJson }) => {
     const stored = column('fetched', as);
+    if (inJson === true) return stored;
     return options.typesHold ? json.toJson(type, stored) : json.guardedJson(type, stored);
   });
   return columnArrays(dialect, query, outputs, columns, options);
@@ -50,11 +51,11 @@ export function readColumns(
   row: readonly unknown[],
   options: FetchOptions,
 ): Wire[][] {
-  return outputs.map(({ type }, index) => {
+  return outputs.map(({ type, inJson }, index) => {
     const parsed: unknown = JSON.parse(String(row[index] ?? '[]'));
     const cells = parsed as Wire[];
-    if (options.typesHold && !needsDecoding(type)) return cells;
-    const decode = dialect.values.decode(type);
+    if (inJson !== true && options.typesHold && !needsDecoding(type)) return cells;
+    const decode = inJson === true ? fromJsonText(type) : dialect.values.decode(type);
     for (let cell = 0; cell < cells.length; cell++) cells[cell] = decode(cells[cell]);
     return cells;
   });

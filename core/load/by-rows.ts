@@ -1,7 +1,7 @@
 import type { Dialect } from '../dialects/index.js';
 import type { Output } from '../plan/index.js';
 import type { Query } from '../sql/index.js';
-import type { Wire } from '../values/index.js';
+import { fromJsonText, type Wire } from '../values/index.js';
 import { limited } from './limited.js';
 import type { FetchOptions } from './statement.js';
 
@@ -12,8 +12,8 @@ export function byRows(dialect: Dialect, query: Query, outputs: readonly Output[
 
 /** The columns of fetched rows, decoded: as many arrays as outputs. */
 export function readRows(dialect: Dialect, outputs: readonly Output[], rows: readonly (readonly unknown[])[]): Wire[][] {
-  return outputs.map(({ type }, column) => {
-    const decode = dialect.values.decode(type);
+  return outputs.map(({ type, inJson }, column) => {
+    const decode = inJson === true ? fromJsonText(type) : dialect.values.decode(type);
     const cells: Wire[] = [];
     for (const row of rows) cells.push(decode(row[column]));
     return cells;

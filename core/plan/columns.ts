@@ -39,7 +39,7 @@ export class Columns {
         fields === null ? entity.fields.some(({ name, hidden }) => name === field.name && !hidden) : fields.includes(field.name)
       )
         continue;
-      this.add(this.stored(field), field.name, field.type, field.name);
+      this.addStored(field, null);
     }
     if (this.planning.rowKeys && entity.key.type.kind === 'composite')
       this.addComposite(this.row.builder.key(this.row.alias), COMPOSITE_KEY, entity.key.type, null);
@@ -133,7 +133,7 @@ export class Columns {
       const derived = entity.derived.find((candidate) => candidate.name === name);
       if (derived === undefined) {
         const field = fieldOf(entity.fields, name);
-        this.add(this.stored(field), field.name, field.type, name, null, kinds);
+        this.addStored(field, kinds);
         continue;
       }
       const value = plannedSql(this.planning, this.row, derived.expression);
@@ -169,8 +169,14 @@ export class Columns {
     if (!there && !same) this.add(this.row.builder.column(this.row.alias, role.entity, name), name, type, name, null, kinds);
   }
 
-  private stored(field: Field): SqlExpression {
-    return this.row.builder.reading(this.row.alias).field(field.owner, field);
+  private addStored(field: Field, kinds: readonly string[] | null): void {
+    const reading = this.row.builder.reading(this.row.alias);
+    const json = reading.delivered(field.owner, field);
+    const as = this.add(json ?? reading.field(field.owner, field), field.name, field.type, field.name, null, kinds);
+    if (json === null) return;
+    const at = this.outputs.findIndex((output) => output.as === as);
+    const output = this.outputs[at];
+    if (output !== undefined) this.outputs[at] = { ...output, inJson: true };
   }
 
   /** The kinds of the entity, and theirs: what such rows have beside what all have is read along. */

@@ -9,6 +9,8 @@ export interface Output {
   /** The columns whose values, in order, make the parts of a composite key; null for a column. */
   readonly parts: readonly string[] | null;
   readonly type: ValueType;
+  /** The column has the text of JSON in which the value stands in its wire form. */
+  readonly inJson?: true;
   /** The field's name in the answer; null where the column only serves to join rows. */
   readonly name: string | null;
   /** The table of the pivot whose fields stand in an object of their own; null for the row's own. */

@@ -23,6 +23,8 @@ export interface Reading {
   column(owner: string, name: string): SqlExpression;
   /** The stored field of an entity, by the column that the text gives it. */
   field(owner: string, field: Entity['fields'][number]): SqlExpression;
+  /** A field as the text of JSON, where it stands in some; null where it has a column. */
+  delivered(owner: string, field: Entity['fields'][number]): SqlExpression | null;
   /** What tells the kind of a row; null where all rows are of one. */
   readonly mark: (() => SqlExpression) | null;
   /** The marks of a kind, as `mark` has them. */
@@ -35,6 +37,8 @@ export interface Reading {
 export interface ReadingSite {
   readonly model: Model;
   readonly values: EngineValues;
+  /** The database was made here, so that each column of JSON holds JSON. */
+  readonly checksHold: boolean;
   /** Joins the table of another entity of the same kinds, by the key, and gives its alias. */
   beside(alias: string, entity: string, kind: 'inner' | 'left'): string;
   /** A name that no other source of the statement has. */
@@ -77,6 +81,7 @@ function readPlain({ entity, alias }: ReadingRequest): Reading {
     source: () => tableOf(entity, alias, entity.name),
     column: (_, name) => column(alias, name),
     field: (_, field) => column(alias, field.column.value),
+    delivered: () => null,
     mark: null,
     marksOf: ownMarks,
     condition: null,
@@ -104,12 +109,20 @@ function readJson(request: ReadingRequest): Reading {
   const storage = entity.kinds?.storage;
   const single = readSingle(request);
   if (storage?.kind !== 'json') return single;
+  const stored = column(alias, storage.column);
+  const { values, checksHold } = site;
+  const isJson = checksHold ? null : values.isJson(stored);
+  // One text that is no JSON would fail the whole statement: it is read as none, and delivered as it stands.
+  const guarded = (read: SqlExpression, otherwise: SqlExpression): SqlExpression =>
+    isJson === null ? read : { kind: 'case', branches: [{ when: isJson, then: read }], otherwise };
   return {
     ...single,
     field: (owner, field) =>
       owner === entity.kinds?.root
         ? column(alias, field.column.value)
-        : site.values.fromJson(field.type, column(alias, storage.column), field.column.value),
+        : guarded(values.fromJson(field.type, stored, field.column.value, checksHold), { kind: 'null' }),
+    delivered: (owner, field) =>
+      owner === entity.kinds?.root ? null : guarded(values.jsonText(stored, field.column.value), stored),
   };
 }
 
@@ -133,6 +146,7 @@ function readJoined(request: ReadingRequest): Reading {
     source: () => tableOf(at, alias, entity.name),
     column: (owner, name) => column(place(owner), name),
     field: (owner, field) => column(place(owner), field.column.value),
+    delivered: () => null,
     mark,
     marksOf: ownMarks,
     condition: anchor === entity.name ? null : condition,
@@ -212,6 +226,7 @@ function readSeparate(request: ReadingRequest): Reading {
     source: () => ({ from: { kind: 'select', select: { kind: 'union all', selects: kinds.map(part) } }, alias, entity: null }),
     column: (owner, name) => want(owner, name, columnType(site.model, owner, name)),
     field: (owner, field) => want(owner, field.column.value, field.type),
+    delivered: () => null,
     mark: () => {
       told = true;
       return column(alias, FROM);

@@ -252,6 +252,7 @@ export class SelectBuilder {
     const site = {
       model,
       values,
+      checksHold: this.site.keysHold,
       beside: (at: string, name: string, kind: Join['kind']) => this.beside(at, name, kind),
       claim: (wish: string) => this.aliases.claim(wish),
     };

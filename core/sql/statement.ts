@@ -21,7 +21,9 @@ export type SqlOperator =
   | '/'
   | '%'
   /** Division of whole numbers, where `/` is none. */
-  | 'div';
+  | 'div'
+  /** What stands under a name in a column of JSON, as JSON. */
+  | '->';
 
 /** An expression of SQL as data. Values never stand in it as text, but for literals that the notation itself spells. */
 export type SqlExpression =
@@ -56,6 +58,8 @@ export type SqlExpression =
     }
   | { readonly kind: 'like'; readonly operand: SqlExpression; readonly pattern: SqlExpression; readonly negated: boolean }
   | { readonly kind: 'function'; readonly name: string; readonly args: readonly SqlExpression[] }
+  /** A condition that is SQL of the dialect already. */
+  | { readonly kind: 'written'; readonly sql: string }
   | { readonly kind: 'count rows' }
   /** The place, from 1, of a row among those that have the same values (SQL:2003, 4.14.9). */
   | { readonly kind: 'row number'; readonly partition: readonly SqlExpression[]; readonly orderBy: readonly OrderTerm[] }

@@ -18,6 +18,9 @@ export type Aggregate = 'sum' | 'avg' | 'min' | 'max';
 
 export type ShiftUnit = 'minute' | 'hour' | 'day' | 'week' | 'month' | 'year';
 
+/** What a value of JSON is, as far as types of the notation differ in it. */
+export type JsonSort = 'number' | 'text' | 'truth';
+
 /** How values travel in an engine's own JSON, where rows are fetched by columns. */
 export interface JsonValues {
   /** What to put into the engine's JSON so that no digit is lost on the way. */
@@ -59,6 +62,11 @@ export interface EngineValues {
    * A key that the engine numbers needs less of it.
    */
   check(type: ValueType, column: string, key: boolean): string | null;
+  /**
+   * The condition under which a value fits a type, whatever the column is that it stands in: such as another tool declared.
+   * Null where none can fail to.
+   */
+  fits(type: ValueType, column: string): string | null;
   /** The collation that makes texts equal, and ordered, by their code points; null where the engine's own does so. */
   readonly collation: string | null;
   bind(type: ValueType, value: Wire): BoundValue;
@@ -93,8 +101,18 @@ export interface EngineValues {
   toText(type: ValueType, value: SqlExpression): SqlExpression;
   /** The value whose wire form a text is: the way back, of a text that is sure to be one. */
   fromText(type: ValueType, text: SqlExpression): SqlExpression;
-  /** A value out of a column of JSON, where it stands under a name in its wire form. */
-  fromJson(type: ValueType, json: SqlExpression, name: string): SqlExpression;
+  /**
+   * A value out of a column of JSON, where it stands under a name in its wire form.
+   *
+   * @param sure nobody puts anything else there; else what is no value of the type is read as none
+   */
+  fromJson(type: ValueType, json: SqlExpression, name: string, sure: boolean): SqlExpression;
+  /** What stands under a name in a column of JSON, as the text of JSON: whatever it is. */
+  jsonText(json: SqlExpression, name: string): SqlExpression;
+  /** Whether what stands under a name in a column of JSON is of this sort; null where nothing stands there. */
+  jsonIs(sort: JsonSort, json: SqlExpression, name: string): SqlExpression;
+  /** Whether what a column of JSON holds is JSON, where nobody keeps that it is; null where the engine does. */
+  isJson(json: SqlExpression): SqlExpression | null;
   /** No value, where others of the same column have some of this type. */
   absent(type: ValueType | null): SqlExpression;
   /** A date as the timestamp of its first moment, for comparing the two. */

@@ -8,6 +8,7 @@ export type {
   BoundValue,
   DefaultValue,
   EngineValues,
+  JsonSort,
   JsonValues,
   Ordering,
   Place,
@@ -17,6 +18,7 @@ export type {
 export { joinKey, splitKey } from './keys.js';
 export { LONGEST_KEY_TEXT, mariadbValues } from './mariadb.js';
 export { postgresValues } from './postgres.js';
+export { fromJsonText } from './reading.js';
 export { aggregateType, commonNumber, isLongDecimal, resultOf, scaled } from './results.js';
 export { sqliteValues } from './sqlite.js';
 export * from './types.js';

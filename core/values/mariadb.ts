@@ -1,6 +1,6 @@
 import { call, number, type SqlExpression, string } from '../sql/index.js';
 import type { EngineValues } from './engine-values.js';
-import { binary, comparing, either, inDays, jsonPath, nullIfAny, substring } from './pieces.js';
+import { binary, comparing, either, inDays, jsonPath, nullIfAny, substring, widened, wirePattern } from './pieces.js';
 import { bytesOf, decoded, NUMBER_FORM, parsedJson, readDate, readTime, readTimestamp } from './reading.js';
 import { scaled } from './results.js';
 import type { ValueType } from './types.js';
@@ -75,6 +75,26 @@ export const mariadbValues: EngineValues = {
         return `${column} between '0001-01-01 00:00:00' and '9999-12-31 23:59:59.999999' and month(${column}) > 0 and dayofmonth(${column}) > 0`;
       default:
         return null;
+    }
+  },
+
+  fits(type, column) {
+    const kept = mariadbValues.check(type, column, false);
+    switch (type.kind) {
+      case 'integer':
+        return `${column} between -2147483648 and 2147483647`;
+      case 'bigint':
+        return `${column} between -9223372036854775808 and 9223372036854775807`;
+      case 'decimal':
+        return `abs(${column}) < 1e${type.precision - type.scale} and ${column} = round(${column}, ${type.scale})`;
+      case 'text': {
+        const short = type.length !== null && type.length <= LONGEST_VARCHAR;
+        return short ? `${kept} and char_length(${column}) <= ${type.length}` : kept;
+      }
+      case 'json':
+        return `json_valid(${column})`;
+      default:
+        return kept;
     }
   },
 
@@ -248,13 +268,29 @@ export const mariadbValues: EngineValues = {
     }
   },
 
-  fromJson(type, json, name) {
+  fromJson(type, json, name, sure) {
     const path = string(jsonPath(name));
     if (type.kind === 'json') return call('nullif', call('json_extract', json, path), string('null'));
     const text = call('json_value', json, path);
     const isText = type.kind === 'text' || type.kind === 'choice' || type.kind === 'sql';
-    return isText ? collated(text) : mariadbValues.fromText(type, text);
+    if (isText) return collated(text);
+    const pattern = sure ? null : wirePattern(type);
+    if (pattern === null) return mariadbValues.fromText(type, text);
+    // A boolean of JSON comes as 1 or 0, as a number does.
+    const looked = type.kind === 'boolean' ? call('json_extract', json, path) : text;
+    const matches = binary('=', call('regexp_instr', looked, string(pattern)), number(1));
+    return either(matches, mariadbValues.fromText(widened(type), text), { kind: 'null' });
   },
+
+  jsonText: (json, name) => call('json_extract', json, string(jsonPath(name))),
+
+  jsonIs(sort, json, name) {
+    const type = call('json_type', call('json_extract', json, string(jsonPath(name))));
+    const words = { number: ['INTEGER', 'DOUBLE'], text: ['STRING'], truth: ['BOOLEAN'] }[sort];
+    return { kind: 'in', operand: call('nullif', type, string('NULL')), items: words.map(string), negated: false };
+  },
+
+  isJson: (json) => call('json_valid', json),
 
   absent: () => ({ kind: 'null' }),
 

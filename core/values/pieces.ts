@@ -69,6 +69,44 @@ function wholeNumber(expression: SqlExpression): number | null {
   return null;
 }
 
+const DAY =
+  '([0-9]{4}-((0[13578]|1[02])-(0[1-9]|[12][0-9]|3[01])|(0[469]|11)-(0[1-9]|[12][0-9]|30)|02-(0[1-9]|1[0-9]|2[0-8]))|([0-9]{2}(0[48]|[2468][048]|[13579][26])|([02468][048]|[13579][26])00)-02-29)';
+const CLOCK = '([01][0-9]|2[0-3]):[0-5][0-9]:[0-5][0-9]';
+
+/** The pattern of a type's wire form as text, which no cast to the type fails on; null where any text does. */
+export function wirePattern(type: ValueType): string | null {
+  switch (type.kind) {
+    case 'integer':
+      return '^-?[0-9]{1,10}$';
+    case 'bigint':
+      return '^-?[0-9]{1,19}$';
+    case 'decimal':
+      return '^-?[0-9]+([.][0-9]+)?$';
+    case 'real':
+      return '^-?[0-9]+([.][0-9]+)?([eE][-+]?[0-9]{1,2})?$';
+    case 'boolean':
+      return '^(true|false)$';
+    case 'date':
+      return `^${DAY}$`;
+    case 'time':
+      return `^${CLOCK}([.][0-9]{6})?$`;
+    case 'timestamp':
+      return `^${DAY}T${CLOCK}[.][0-9]{6}Z$`;
+    case 'uuid':
+      return '^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$';
+    case 'bytes':
+      return '^([0-9a-f]{2})*$';
+    default:
+      return null;
+  }
+}
+
+/** A type of which every text of another's pattern is: whole numbers of so many digits may be larger than it. */
+export function widened(type: ValueType): ValueType {
+  if (type.kind === 'integer') return { kind: 'bigint' };
+  return type.kind === 'bigint' ? { kind: 'decimal', precision: 19, scale: 0 } : type;
+}
+
 /** The place of a name in a JSON object, as the engines' paths write it. */
 export function jsonPath(name: string): string {
   return `$.${JSON.stringify(name)}`;

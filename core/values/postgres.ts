@@ -1,6 +1,6 @@
 import { call, number, type SqlExpression, string } from '../sql/index.js';
 import type { EngineValues } from './engine-values.js';
-import { binary, comparing, either, endedPattern, inDays, nullIfAny, substring } from './pieces.js';
+import { binary, comparing, either, endedPattern, inDays, nullIfAny, substring, widened, wirePattern } from './pieces.js';
 import { decoded, NUMBER_FORM, parsedJson, readDate, readTime, readTimestamp } from './reading.js';
 import { scaled } from './results.js';
 
@@ -61,6 +61,22 @@ export const postgresValues: EngineValues = {
         return `${column} between '0001-01-01 00:00:00+00' and '9999-12-31 23:59:59.999999+00'`;
       default:
         return null;
+    }
+  },
+
+  fits(type, column) {
+    const kept = postgresValues.check(type, column, false);
+    switch (type.kind) {
+      case 'integer':
+        return `${column} between -2147483648 and 2147483647`;
+      case 'bigint':
+        return `${column} between -9223372036854775808 and 9223372036854775807`;
+      case 'decimal':
+        return `${kept} and abs(${column}) < 1e${type.precision - type.scale} and ${column} = round(${column}, ${type.scale})`;
+      case 'text':
+        return type.length === null ? null : `char_length(${column}) <= ${type.length}`;
+      default:
+        return kept;
     }
   },
 
@@ -198,10 +214,29 @@ export const postgresValues: EngineValues = {
     return named === null || named === 'text' ? text : { kind: 'cast', operand: text, type: named };
   },
 
-  fromJson: (type, json, name) =>
-    type.kind === 'json'
-      ? call('nullif', call('jsonb_extract_path', json, string(name)), { kind: 'cast', operand: string('null'), type: 'jsonb' })
-      : postgresValues.fromText(type, call('jsonb_extract_path_text', json, string(name))),
+  fromJson(type, json, name, sure) {
+    if (type.kind === 'json')
+      return call('nullif', call('jsonb_extract_path', json, string(name)), {
+        kind: 'cast',
+        operand: string('null'),
+        type: 'jsonb',
+      });
+    const text = call('jsonb_extract_path_text', json, string(name));
+    const pattern = sure ? null : wirePattern(type);
+    if (pattern === null) return postgresValues.fromText(type, text);
+    const matches: SqlExpression = { kind: 'is null', operand: call('regexp_match', text, string(pattern)), negated: true };
+    return either(matches, postgresValues.fromText(widened(type), text), { kind: 'null' });
+  },
+
+  jsonText: (json, name) => binary('->', json, string(name)),
+
+  jsonIs(sort, json, name) {
+    const type = call('jsonb_typeof', call('jsonb_extract_path', json, string(name)));
+    const word = { number: 'number', text: 'string', truth: 'boolean' }[sort];
+    return binary('=', call('nullif', type, string('null')), string(word));
+  },
+
+  isJson: () => null,
 
   // Of a union's columns those without a type would be texts.
   absent: (type) => ({ kind: 'cast', operand: { kind: 'null' }, type: (type && postgresValues.parameterType(type)) ?? 'text' }),

@@ -1,4 +1,5 @@
-import { isDate, type Wire } from './wire.js';
+import type { ValueType } from './types.js';
+import { isDate, parseWire, type Wire } from './wire.js';
 
 /** Bytes in hexadecimal. */
 export function hexOf(bytes: Uint8Array): string {
@@ -50,6 +51,20 @@ function fractioned(time: string): string {
   const [seconds = '', fraction = ''] = time.split('.');
   const digits = fraction.replace(/0+$/, '');
   return digits === '' ? seconds : `${seconds}.${digits.padEnd(6, '0')}`;
+}
+
+/** A value of a type that stands in JSON in its wire form; anything else arrives as it is stored. */
+export function fromJsonText(type: ValueType): (text: unknown) => Wire {
+  return (text) => {
+    if (text === null || text === undefined) return null;
+    const value = parsedJson(String(text));
+    if (value === null || type.kind === 'json') return value;
+    if (typeof value === 'object')
+      return 'asStored' in value && Object.keys(value).length === 1 ? (value as Wire) : { asStored: String(text) };
+    const isPlain = type.kind === 'integer' || type.kind === 'real' ? 'number' : type.kind === 'boolean' ? 'boolean' : 'string';
+    const parsed = typeof value === isPlain ? parseWire(type, String(value)) : null;
+    return parsed?.ok === true ? parsed.value : { asStored: typeof value === 'boolean' ? String(value) : value };
+  };
 }
 
 /** JSON by its value; what is none arrives as it is stored. */

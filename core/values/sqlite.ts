@@ -85,6 +85,8 @@ export const sqliteValues: EngineValues = {
     }
   },
 
+  fits: (type, column) => sqliteValues.check(type, column, false),
+
   collation: null,
 
   bind(type, value) {
@@ -217,11 +219,27 @@ export const sqliteValues: EngineValues = {
     }
   },
 
-  fromJson(type, json, name) {
+  fromJson(type, json, name, sure) {
     const value = call('json_extract', json, string(jsonPath(name)));
     if (type.kind === 'json') return call('nullif', call('json_quote', value), string('null'));
-    return type.kind === 'integer' ? value : sqliteValues.fromText(type, value);
+    const read = type.kind === 'integer' ? value : sqliteValues.fromText(type, value);
+    if (sure) return read;
+    return {
+      kind: 'case',
+      branches: [{ when: isOfType(type, value, call('json_type', json, string(jsonPath(name)))), then: read }],
+      otherwise: null,
+    };
   },
+
+  jsonText: (json, name) => binary('->', json, string(jsonPath(name))),
+
+  jsonIs(sort, json, name) {
+    const type = call('json_type', json, string(jsonPath(name)));
+    const words = { number: ['integer', 'real'], text: ['text'], truth: ['true', 'false'] }[sort];
+    return { kind: 'in', operand: call('nullif', type, string('null')), items: words.map(string), negated: false };
+  },
+
+  isJson: (json) => binary('and', binary('<>', call('typeof', json), string('blob')), call('json_valid', json)),
 
   absent: () => ({ kind: 'null' }),
 
@@ -352,6 +370,34 @@ function isDay(text: string): boolean {
 
 function isMoment(text: string): boolean {
   return isDay(TIMESTAMP_FORM.exec(text)?.[1] ?? '');
+}
+
+/** Whether a value out of JSON is of the sort that a type has there. */
+function isOfType(type: ValueType, value: SqlExpression, sort: SqlExpression): SqlExpression {
+  const sortIn = (...sorts: readonly string[]): SqlExpression => ({
+    kind: 'in',
+    operand: sort,
+    items: sorts.map(string),
+    negated: false,
+  });
+  switch (type.kind) {
+    case 'integer':
+      return sortIn('integer');
+    case 'real':
+      return sortIn('integer', 'real');
+    case 'boolean':
+      return sortIn('true', 'false');
+    case 'bigint': {
+      const whole: SqlExpression = { kind: 'cast', operand: { kind: 'cast', operand: value, type: 'integer' }, type: 'text' };
+      return binary('and', sortIn('text'), binary('=', whole, value));
+    }
+    case 'decimal': {
+      const odd = call('glob', string('*[^-.0-9]*'), value);
+      return binary('and', sortIn('text'), binary('and', { kind: 'not', operand: odd }, call('glob', string('*[0-9]'), value)));
+    }
+    default:
+      return sortIn('text');
+  }
 }
 
 function toJson(type: ValueType, column: SqlExpression): SqlExpression {
@@ -525,11 +571,8 @@ function whenNumber(column: SqlExpression, then: SqlExpression): SqlExpression {
   return { kind: 'case', branches: [{ when, then }], otherwise: column };
 }
 
+/** What does not fit: the marks of `guardedJson` come as objects, and a text that looks like one is a text. */
 function unfit(value: unknown): Wire {
-  if (typeof value === 'string' && value.startsWith('{')) {
-    const inner: unknown = JSON.parse(value);
-    return unfit(inner);
-  }
   if (typeof value === 'object' && value !== null) {
     if ('bytes' in value && typeof value.bytes === 'string') return { asStored: { bytes: value.bytes } };
     if ('stored' in value) return unfit(value.stored);

@@ -1,13 +1,13 @@
 import { entityOf, type PivotEnd } from '../../model/index.js';
 import { rowsIn } from '../../profile/index.js';
-import { columnsOf } from '../../sql/index.js';
+import { column, type SqlExpression } from '../../sql/index.js';
 import type { RowCheck } from '../row-check.js';
 import { many, pairsWhere } from './questions.js';
 
 /** Symmetric pairs stand once, the lesser key first: others are found from one side only, or twice. */
 export const pairOrder: RowCheck = {
   code: 'pair-order',
-  ask: (model) =>
+  ask: (model, { dialect: { values } }) =>
     Array.from(model.relations.values()).flatMap((relation) => {
       if (relation.kind !== 'pivot' || relation.form !== 'symmetric') return [];
       const [first, second] = relation.ends;
@@ -15,6 +15,12 @@ export const pairOrder: RowCheck = {
       const [least, greatest] = [names(first), names(second)];
       const rows = rowsIn(relation.table.value);
       const { fields } = entityOf(model, first.entity).key;
+      const ordered = (key: readonly string[]): SqlExpression => {
+        const [only, ...more] = fields.map(({ type }, index) => values.ordered(type, column(rows.alias, key[index] ?? '')));
+        return only !== undefined && more.length === 0
+          ? only
+          : { kind: 'tuple', items: only === undefined ? [] : [only, ...more] };
+      };
       const telling = [least, greatest].flatMap((key) => fields.map(({ type }, index) => ({ column: key[index] ?? '', type })));
       return [
         pairsWhere(
@@ -27,7 +33,7 @@ export const pairOrder: RowCheck = {
           },
           {
             rows,
-            where: { kind: 'binary', operator: '>=', left: columnsOf(rows.alias, least), right: columnsOf(rows.alias, greatest) },
+            where: { kind: 'binary', operator: '>=', left: ordered(least), right: ordered(greatest) },
             telling,
           },
         ),

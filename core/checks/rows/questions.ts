@@ -2,9 +2,9 @@ import { browse, keyOutputs } from '../../browse/index.js';
 import { type Entity, type Expression, entityOf, type Model } from '../../model/index.js';
 import { type Output, planQuery } from '../../plan/index.js';
 import { counted, type Rows, select } from '../../profile/index.js';
-import { column, number, type Select, type SqlExpression } from '../../sql/index.js';
+import { anyOf, column, number, type Select, type SqlExpression } from '../../sql/index.js';
 import type { ValueType } from '../../values/index.js';
-import type { RowCheckContext, RowQuestion } from '../row-check.js';
+import type { Asked, RowCheckContext, RowQuestion } from '../row-check.js';
 
 /** How many rows are named. */
 const EXAMPLES = 5;
@@ -12,7 +12,7 @@ const EXAMPLES = 5;
 const COUNT: Output = { as: 'count', type: { kind: 'integer' }, name: 'count', pivot: null, parts: null, kinds: null };
 
 /** What a question is about, but for how it is asked. */
-export type About = Pick<RowQuestion, 'code' | 'weight' | 'span' | 'told'>;
+export type About = Pick<RowQuestion, 'code' | 'weight' | 'span' | 'told'> & Partial<Pick<RowQuestion, 'screen'>>;
 
 /** A column that tells why a row was found. */
 export interface Telling {
@@ -32,6 +32,7 @@ export function rowsWith(
   const { keys } = browse(model, { entity: asked.entity, where, orderBy: [], via: null }, EXAMPLES - 1, options);
   const count = planQuery(model, { ...NOTHING, entity: asked.entity, where }, options);
   return {
+    screen: null,
     ...about,
     entity: asked.entity,
     condition: asked.condition,
@@ -52,6 +53,32 @@ const NOTHING = {
   span: { start: 0, end: 0 },
 };
 
+/** How many rows of an entity any of several conditions of the notation is true for. */
+export function anyRowWith(
+  model: Model,
+  { dialect }: RowCheckContext,
+  entity: string,
+  conditions: readonly Expression[],
+): Asked | null {
+  const [first, ...more] = conditions;
+  if (first === undefined) return null;
+  const any = more.reduce<Expression>(
+    (left, right) => ({ kind: 'binary', operator: 'or', left, right, type: { kind: 'boolean' }, span: right.span }),
+    first,
+  );
+  const {
+    select: counts,
+    outputs,
+    bindings,
+  } = planQuery(model, { ...NOTHING, entity, where: [any] }, { dialect, keysHold: false });
+  return { select: counts, outputs, bindings };
+}
+
+/** How many of some rows any of several conditions of SQL is true for. */
+export function anyRowWhere(rows: Rows, conditions: readonly SqlExpression[]): Asked {
+  return { select: counted(rows, anyOf(conditions)), outputs: [COUNT], bindings: [] };
+}
+
 /** The rows of an entity, by its key, for which a condition of SQL is true. */
 export function rowsWhere(
   model: Model,
@@ -69,6 +96,7 @@ export function rowsWhere(
   const key = entity.key.columns.map((name, index) => ({ expression: column(rows.alias, name), as: names[index] ?? name }));
   const told = telling(rows, found.telling);
   return {
+    screen: null,
     ...about,
     entity: entity.name,
     condition: null,
@@ -89,6 +117,7 @@ export function pairsWhere(
   const { rows, where } = found;
   const { columns, outputs } = telling(rows, found.telling);
   return {
+    screen: null,
     ...about,
     entity: null,
     condition: null,

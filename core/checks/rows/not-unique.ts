@@ -1,0 +1,114 @@
+import { type AnyPivotRelation, type Entity, entityOf, type Model, type Relation } from '../../model/index.js';
+import type { Span } from '../../notation/index.js';
+import { rowsIn, rowsOf } from '../../profile/index.js';
+import type { ValueType } from '../../values/index.js';
+import type { RowCheck, RowQuestion } from '../row-check.js';
+import { pairKeys } from './pair-keys.js';
+import { many, type Telling } from './questions.js';
+import { columnType, standingTwice } from './standing-twice.js';
+
+/** What stands in several rows though it may stand in one: where the constraint that would keep it is missing. */
+export const notUnique: RowCheck = {
+  code: 'not-unique',
+  ask: (model) => [
+    ...Array.from(model.entities.values()).flatMap((entity) => ofEntity(model, entity)),
+    ...Array.from(model.relations.values()).flatMap((relation) =>
+      relation.kind === 'pivot' || relation.kind === 'polymorphic pivot' ? ofPivot(model, relation) : [],
+    ),
+  ],
+};
+
+/** Columns of which each value may stand once. */
+interface Once {
+  readonly columns: readonly string[];
+  readonly what: string;
+  readonly span: Span;
+}
+
+function ofEntity(model: Model, entity: Entity): RowQuestion[] {
+  const { kinds, key } = entity;
+  // Over several tables another check looks.
+  if (kinds?.storage.kind === 'separate tables' && kinds.concrete.length > 1) return [];
+  const isOwn = ({ owner }: { readonly owner: string }) => owner === entity.name;
+  const inherited = kinds?.base == null ? [] : entityOf(model, kinds.base).uniques.map(({ columns }) => columns.join('\n'));
+  const all: Once[] = [
+    ...(kinds?.base == null && key.columns.join() !== 'rowid'
+      ? [{ columns: key.columns, what: 'its key', span: entity.head }]
+      : []),
+    ...entity.fields
+      .filter((field) => isOwn(field) && field.unique !== null && !field.key)
+      .map(({ column, span }) => ({ columns: [column.value], what: 'unique', span })),
+    ...entity.uniques
+      .filter(({ columns }) => !inherited.includes(columns.join('\n')))
+      .map(({ columns, span }) => ({ columns, what: 'unique', span })),
+    ...Array.from(model.relations.values()).flatMap((relation) => heldOnce(relation, entity)),
+  ];
+  const seen = new Set<string>();
+  return all.flatMap(({ columns, what, span }) => {
+    const same = [...columns].sort().join('\n');
+    if (seen.has(same)) return [];
+    seen.add(same);
+    const wanted = columns.map((name): Telling => ({ column: name, type: columnType(model, entity, name) }));
+    return [standingTwice(about(entity.name, columns, what, span), rowsOf(model, entity.name, columns), wanted)];
+  });
+}
+
+/** The keys that an entity's rows hold over a relation, where no two of them may hold the same. */
+function heldOnce(relation: Relation, { name }: Entity): Once[] {
+  const what = `relation ${relation.name}`;
+  const span = relation.head;
+  switch (relation.kind) {
+    case 'key':
+      return relation.child === name && relation.form === 'one-to-one'
+        ? [{ columns: relation.columns.map(({ value }) => value), what, span }]
+        : [];
+    case 'polymorphic': {
+      const { storage, targets } = relation;
+      if (relation.child !== name) return [];
+      if (storage.kind === 'type and id')
+        return targets.every(({ knows }) => knows !== 'many')
+          ? [{ columns: [storage.type.value, storage.id.value], what, span }]
+          : [];
+      return storage.columns.flatMap(({ value }, index) =>
+        (targets[index]?.knows ?? 'many') === 'many' ? [] : [{ columns: [value], what, span }],
+      );
+    }
+    case 'pivot':
+      return relation.entity === name && !relation.repeats
+        ? [{ columns: relation.ends.flatMap(({ columns }) => columns.map(({ value }) => value)), what, span }]
+        : [];
+    case 'polymorphic pivot':
+      return [];
+  }
+}
+
+function ofPivot(model: Model, relation: AnyPivotRelation): RowQuestion[] {
+  if (relation.entity !== null) return [];
+  const keys = pairKeys(model, relation);
+  const types = new Map<string, ValueType>([
+    ...keys.flatMap((key) => key.map(({ column, type }) => [column, type] as const)),
+    ...relation.fields.map(({ column, type }) => [column.value, type] as const),
+  ]);
+  const pairs = relation.repeats ? [] : keys.map((key) => key.map(({ column }) => column));
+  const all = [
+    ...pairs.map((columns) => ({ columns, what: 'each pair once', span: relation.head })),
+    ...relation.uniques.map(({ columns, span }) => ({ columns, what: 'unique', span })),
+  ];
+  return all.map(({ columns, what, span }) =>
+    standingTwice(
+      about(relation.table.value.name, columns, what, span),
+      rowsIn(relation.table.value),
+      columns.map((name) => ({ column: name, type: types.get(name) ?? { kind: 'text', length: null } })),
+    ),
+  );
+}
+
+function about(owner: string, columns: readonly string[], what: string, span: Span) {
+  return {
+    code: notUnique.code,
+    weight: 'error' as const,
+    span,
+    told: (count: number) =>
+      `${owner}: ${many(count, 'value')} of ${columns.join(', ')} ${count === 1 ? 'stands' : 'stand'} in more than one row, and may stand in one only: ${what}.`,
+  };
+}
