@@ -1,4 +1,12 @@
-import type { Column, ForeignKey, Index, Schema, Table, Unique } from '../schema/index.js';
+import {
+  type Column,
+  type ForeignKey,
+  foreignKeyColumns,
+  type Index,
+  type Schema,
+  type Table,
+  type Unique,
+} from '../schema/index.js';
 import type { TableName } from '../sql/index.js';
 
 /** What an engine writes its own way in the statements that make tables. */
@@ -22,6 +30,8 @@ export interface Ddl {
   index(table: Table, index: Index): string;
   foreignKey(key: ForeignKey): string;
   addForeignKey(table: Table, key: ForeignKey): string;
+  /** The constraints that stand as SQL and need what else is made: another table, an index, the rows as they are. */
+  lateConstraints(table: Table): string[];
   columnParts(table: Table, names: readonly string[]): string[];
   tableName(name: TableName): string;
 }
@@ -66,6 +76,10 @@ export function ddlOf(spelling: DdlSpelling): Ddl {
     tableName,
     foreignKey,
     index,
+    lateConstraints: (table) =>
+      table.statement !== null
+        ? []
+        : table.constraints.filter(comesLate).map((sql) => `alter table ${tableName(table.name)} add ${sql}`),
     addForeignKey: (table, key) => `alter table ${tableName(table.name)} add ${foreignKey(key)}`,
     table(table) {
       if (table.statement !== null) return table.statement;
@@ -75,7 +89,7 @@ export function ddlOf(spelling: DdlSpelling): Ddl {
         ...(key.length > 0 ? [`${named(name)}primary key (${list(key)})`] : []),
         ...table.uniques.map(uniqueLine),
         ...spelling.checksOf(table).map((check) => `${named(check.name)}check (${check.expression})`),
-        ...table.constraints,
+        ...table.constraints.filter((sql) => !comesLate(sql)),
       ];
       return `create table ${tableName(table.name)} (\n  ${lines.join(',\n  ')}\n)${spelling.tableTail(table)}`;
     },
@@ -89,6 +103,11 @@ export function ddlOf(spelling: DdlSpelling): Ddl {
       ];
     },
   };
+}
+
+/** A foreign key needs the other table, and the index that it is looked up by; what is not valid must not look at rows. */
+function comesLate(sql: string): boolean {
+  return /\bnot\s+valid\s*$/i.test(sql) || foreignKeyColumns(sql) !== null;
 }
 
 /** The schemas that tables stand in, each once; none for the one that is used where nothing is said. */

@@ -142,6 +142,7 @@ function steps(schema: Schema): { before: string[]; after: string[] } {
     ],
     after: [
       ...tables.flatMap((table) => table.indexes.map((index) => ddl.index(table, index))),
+      ...tables.flatMap(ddl.lateConstraints),
       ...tables.flatMap((table) => table.foreignKeys.map((key) => ddl.addForeignKey(table, key))),
       ...tables.flatMap(checkTriggers),
       ...others,

@@ -2,6 +2,7 @@ import type { Column, Schema, Table, Trigger } from '../schema/index.js';
 import { postgresValues } from '../values/index.js';
 import { ddlOf, schemasOf } from './ddl.js';
 import type { Dialect } from './dialect.js';
+import { inWorkingOrder, type Late } from './postgres-order.js';
 import { precedenceOf } from './precedence.js';
 import { printExpression, printQuery, type Spelling } from './printer.js';
 
@@ -118,14 +119,16 @@ function trigger({ name, table, timing, event, columns, when, actions }: Trigger
 }
 
 function steps(schema: Schema): { before: string[]; after: string[] } {
-  const { tables, prelude, others } = schema;
+  const { tables } = schema;
+  const { first, late, others } = inWorkingOrder(schema);
   return {
     before: [
       ...schemasOf(schema).map((name) => `create schema if not exists ${quote(name)}`),
-      ...prelude,
-      ...tables.map(ddl.table),
+      ...first.map((one) => (typeof one === 'string' ? one : ddl.table(one))),
+      ...late.map(addLate),
     ],
     after: [
+      ...tables.flatMap(ddl.lateConstraints),
       ...tables.flatMap((table) => table.indexes.map((index) => ddl.index(table, index))),
       ...tables.flatMap((table) => table.foreignKeys.map((key) => ddl.addForeignKey(table, key))),
       ...tables.flatMap((table) => table.columns.flatMap((column) => countOn(table, column))),
@@ -134,6 +137,14 @@ function steps(schema: Schema): { before: string[]; after: string[] } {
       ...tables.flatMap(comments),
     ],
   };
+}
+
+/** What of a table calls a function that stands on tables. */
+function addLate({ table, column, check }: Late): string {
+  const name = ddl.tableName(table.name);
+  if (column !== null) return `alter table ${name} alter column ${quote(column.name)} set default ${column.default}`;
+  const named = check?.name == null ? '' : `constraint ${quote(check.name)} `;
+  return `alter table ${name} add ${named}check (${check?.expression ?? 'true'})`;
 }
 
 /** Rows with keys of their own leave the engine's count behind; it goes on after the largest (PostgreSQL, 9.17). */

@@ -23,8 +23,9 @@ export function tellConstraints(
   const lines: string[] = [];
   const list = (columns: readonly string[]) => `(${columns.map(member).join(', ')})`;
   for (const unique of table.uniques) {
-    // A unique of one column stands with its field, or is what makes a relation one-to-one.
-    if (unique.name !== null || unique.columns.length > 1)
+    // A unique of one column stands with its field, or is what makes a relation one-to-one; of the key itself, by itself.
+    const ofKey = table.primaryKey.columns.length === 1 && unique.columns.join() === table.primaryKey.columns.join();
+    if (unique.name !== null || unique.columns.length > 1 || ofKey)
       lines.push(`${indent}unique ${list(unique.columns)}${namedTail(unique.name)}`);
   }
   // Uniques first: so they are made, and so they are read back.

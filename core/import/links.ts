@@ -76,6 +76,10 @@ export function pivotKeys(table: Table, pointedAt: ReadonlySet<string>): readonl
   return apart ? [first, second] : null;
 }
 
+function onlyOf(key: readonly string[]): string {
+  return key.length === 1 ? (key[0] ?? '') : '';
+}
+
 /** Names the two roles of a foreign key: from its column, and back from the table. */
 export function nameLink(
   link: Omit<KeyLink, 'name' | 'role' | 'reverse'>,
@@ -87,7 +91,7 @@ export function nameLink(
   const known = given.links.get(placeOf(fullName(child.table.name), ...key.columns));
   const parentWord = snakeCase(parent.entity);
   // Of several columns the last says most: what stands before it is often shared.
-  const stem = key.columns.length === 1 ? roleStem(key.columns[0] ?? '') : parentWord;
+  const stem = key.columns.length === 1 ? roleStem(key.columns[0] ?? '', onlyOf(parent.key)) : parentWord;
   const all = key.columns.map((column) => column.toLowerCase()).join('_');
   const role = child.members.claim(
     known?.role ?? '',
@@ -118,7 +122,7 @@ export function namePivot(
   const own = snakeCase(table.name.name).replace(/\W+/g, '_');
   const roleFrom = (near: Omit<PivotSide, 'role'>, far: Omit<PivotSide, 'role'>, wish: string): string => {
     const target = plural(snakeCase(far.entity.entity));
-    const stem = plural(roleStem(far.key.columns.at(-1) ?? ''));
+    const stem = plural(roleStem(far.key.columns.at(-1) ?? '', onlyOf(far.entity.key)));
     const wishes = near.entity === far.entity ? [stem, `${stem}_over_${own}`] : [target, stem, `${target}_over_${own}`];
     return near.entity.members.claim(wish, ...wishes);
   };

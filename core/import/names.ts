@@ -61,8 +61,20 @@ export function entityName(table: string, names: Names): string {
   return names.claim(`${starts}${one}`, `${starts}${many}`, `${starts}${many}Table`);
 }
 
-/** The role that a key column speaks of: `user_id` → `user`, `userId` → `user`; `created_by` stays. */
-export function roleStem(column: string): string {
-  const stem = column.replace(/_(id|key|fk)$/i, '').replace(/([a-z])I[dD]$/, '$1');
+/** Words that end as a key does, and are none. */
+const NO_KEYS =
+  /(?:^|_)(?:paid|unpaid|valid|invalid|void|avoid|grid|bid|aid|kid|lid|raid|maid|said|rapid|solid|fluid|liquid|hybrid|android|squid)$/i;
+
+/**
+ * The role that a key column speaks of: `user_id` → `user`, `userId` → `user`; `created_by` stays.
+ *
+ * @param target the key that it points at, of one column, which may bear its table's name: with `hostid` for it,
+ *   `proxy_hostid` → `proxy_host`
+ */
+export function roleStem(column: string, target = ''): string {
+  const plain = column.replace(/_(id|key|fk)$/i, '').replace(/([a-z])I[dD]$/, '$1');
+  const ending = target.length > 2 && column.toLowerCase().endsWith(target.toLowerCase()) ? target : '';
+  const joined = plain === column && /[a-z]{2}id$/i.test(column) && (ending !== '' || !NO_KEYS.test(column));
+  const stem = joined ? column.slice(0, -2) : plain;
   return snakeCase(stem === '' ? column : stem).replace(/\W+/g, '_');
 }

@@ -142,7 +142,10 @@ export async function readCatalogue(connection: Connection, schemas: readonly st
       and not exists (select 1 from pg_constraint o where o.conindid = i.indexrelid and o.contype in ('p', 'u', 'x'))
     order by i.indrelid, i.indexrelid`);
   const triggers = await ask(`
-    select t.tgrelid, pg_get_triggerdef(t.oid, true)
+    select t.tgrelid, pg_get_triggerdef(t.oid, true), case t.tgenabled
+        when 'D' then 'alter table ' || t.tgrelid::regclass || ' disable trigger ' || quote_ident(t.tgname)
+        when 'R' then 'alter table ' || t.tgrelid::regclass || ' enable replica trigger ' || quote_ident(t.tgname)
+        when 'A' then 'alter table ' || t.tgrelid::regclass || ' enable always trigger ' || quote_ident(t.tgname) end
     from pg_trigger t join pg_class c on c.oid = t.tgrelid join pg_namespace n on n.oid = c.relnamespace
     where not t.tgisinternal and t.tgparentid = 0 and c.relkind in ('r', 'p') and not c.relispartition and WANTED order by t.tgrelid, t.tgname`);
   const enums = await ask(`
@@ -201,6 +204,7 @@ export async function readCatalogue(connection: Connection, schemas: readonly st
     triggers: triggers.map(([table, sql]) => ({ table: text(table), sql: text(sql) })),
     enums: enums.map(([name, values]) => ({ name: text(name), values: list(values) })),
     ...made,
+    after: [...made.after, ...triggers.flatMap(([, , switched]) => maybe(switched) ?? [])],
   };
 }
 
@@ -230,7 +234,7 @@ async function statements(ask: Asking): Promise<Pick<Catalogue, 'before' | 'afte
           (select format_type(r.rngsubtype, null) from pg_range r where r.rngtypid = t.oid) || ')' end
     from pg_type t join pg_namespace n on n.oid = t.typnamespace left join pg_class k on k.oid = t.typrelid
     where WANTED and (t.typtype in ('e', 'd', 'r') or (t.typtype = 'c' and k.relkind = 'c')) and ${NO_EXTENSION('pg_type', 't.oid')}
-    order by t.oid`);
+    order by format_type(t.oid, null)`);
   const sequences = await one(`
     select 'create sequence ' || c.oid::regclass || case when s.seqtypid <> 'bigint'::regtype then ' as ' || format_type(s.seqtypid, null) else '' end
       || case when s.seqincrement <> 1 then ' increment by ' || s.seqincrement else '' end
@@ -241,26 +245,29 @@ async function statements(ask: Asking): Promise<Pick<Catalogue, 'before' | 'afte
     from pg_sequence s join pg_class c on c.oid = s.seqrelid join pg_namespace n on n.oid = c.relnamespace
     where WANTED and ${NO_EXTENSION('pg_class', 'c.oid')}
       and not exists (select 1 from pg_depend d where d.objid = c.oid and d.classid = 'pg_class'::regclass and d.deptype = 'i')
-    order by c.oid`);
+    order by c.oid::regclass::text`);
   const owned = await one(`
     select 'alter sequence ' || c.oid::regclass || ' owned by ' || d.refobjid::regclass || '.' || quote_ident(a.attname)
     from pg_class c join pg_namespace n on n.oid = c.relnamespace
       join pg_depend d on d.objid = c.oid and d.classid = 'pg_class'::regclass and d.deptype = 'a' and d.refobjsubid > 0
       join pg_attribute a on a.attrelid = d.refobjid and a.attnum = d.refobjsubid
-    where c.relkind = 'S' and WANTED order by c.oid`);
+    where c.relkind = 'S' and WANTED order by c.oid::regclass::text`);
   const functions = await one(`
     select rtrim(pg_get_functiondef(p.oid), E' \\n') from pg_proc p join pg_namespace n on n.oid = p.pronamespace
-    where p.prokind in ('f', 'p') and WANTED and ${NO_EXTENSION('pg_proc', 'p.oid')} order by p.oid`);
+    where p.prokind in ('f', 'p') and WANTED and ${NO_EXTENSION('pg_proc', 'p.oid')} order by p.oid::regprocedure::text`);
   const partitions = await one(`
     select 'create table ' || c.oid::regclass || ' partition of ' || i.inhparent::regclass || ' ' || pg_get_expr(c.relpartbound, c.oid)
       || case when c.relkind = 'p' then ' partition by ' || pg_get_partkeydef(c.oid) else '' end
     from pg_class c join pg_namespace n on n.oid = c.relnamespace join pg_inherits i on i.inhrelid = c.oid
     where c.relispartition and c.relkind in ('r', 'p') and WANTED order by c.oid`);
   const views = await one(`
-    select 'create ' || case when c.relkind = 'm' then 'materialized ' else '' end || 'view ' || c.oid::regclass || ' as'
-      || chr(10) || rtrim(pg_get_viewdef(c.oid), '; ')
+    select 'create ' || case when c.relkind = 'm' then 'materialized ' else '' end || 'view ' || c.oid::regclass
+      || coalesce(' with (' || array_to_string(c.reloptions, ', ') || ')', '') || ' as' || chr(10) || rtrim(pg_get_viewdef(c.oid), '; ')
     from pg_class c join pg_namespace n on n.oid = c.relnamespace
     where c.relkind in ('v', 'm') and WANTED and ${NO_EXTENSION('pg_class', 'c.oid')} order by c.oid`);
+  const statistics = await one(`
+    select pg_get_statisticsobjdef(s.oid) from pg_statistic_ext s join pg_namespace n on n.oid = s.stxnamespace
+    where WANTED order by s.stxname`);
   const onViews = await one(`
     select pg_get_indexdef(i.indexrelid) from pg_index i join pg_class c on c.oid = i.indrelid join pg_namespace n on n.oid = c.relnamespace
     where c.relkind = 'm' and WANTED order by i.indexrelid`);
@@ -273,6 +280,9 @@ async function statements(ask: Asking): Promise<Pick<Catalogue, 'before' | 'afte
   const policies = await one(`
     select 'alter table ' || c.oid::regclass || ' enable row level security' from pg_class c join pg_namespace n on n.oid = c.relnamespace
     where c.relrowsecurity and WANTED
+    union all
+    select 'alter table ' || c.oid::regclass || ' force row level security' from pg_class c join pg_namespace n on n.oid = c.relnamespace
+    where c.relforcerowsecurity and WANTED
     union all
     select 'create policy ' || quote_ident(p.policyname) || ' on ' || format('%I.%I', p.schemaname, p.tablename) || ' as ' || p.permissive
       || ' for ' || p.cmd || coalesce(' using (' || p.qual || ')', '') || coalesce(' with check (' || p.with_check || ')', '')
@@ -296,10 +306,89 @@ async function statements(ask: Asking): Promise<Pick<Catalogue, 'before' | 'afte
     union all
     select 'The comment on index ' || c.oid::regclass || ' is not carried.'
     from pg_description d join pg_class c on c.oid = d.objoid and d.classoid = 'pg_class'::regclass
-      join pg_namespace n on n.oid = c.relnamespace where c.relkind = 'i' and WANTED`);
+      join pg_namespace n on n.oid = c.relnamespace where c.relkind = 'i' and WANTED
+    union all
+    select 'The table ' || c.oid::regclass || ' is unlogged, and is made logged.'
+    from pg_class c join pg_namespace n on n.oid = c.relnamespace
+    where c.relkind in ('r', 'p') and c.relpersistence = 'u' and WANTED and ${NO_EXTENSION('pg_class', 'c.oid')}
+    union all
+    select 'Who may do what with ' || count(*) || case when count(*) = 1 then ' thing' else ' things' end || ' is not carried: '
+      || string_agg(granted.name, ', ' order by granted.name) filter (where granted.place <= 5) || case when count(*) > 5 then ', …' else '' end || '.'
+    from (select name, row_number() over (order by name) as place from (
+        select c.oid::regclass::text as name from pg_class c join pg_namespace n on n.oid = c.relnamespace
+        where c.relacl is not null and WANTED and ${NO_EXTENSION('pg_class', 'c.oid')}
+        union all
+        select c.oid::regclass || '.' || a.attname from pg_attribute a join pg_class c on c.oid = a.attrelid join pg_namespace n on n.oid = c.relnamespace
+        where a.attacl is not null and WANTED
+        union all
+        select p.oid::regprocedure::text from pg_proc p join pg_namespace n on n.oid = p.pronamespace
+        where p.proacl is not null and WANTED and ${NO_EXTENSION('pg_proc', 'p.oid')}
+        union all
+        select t.oid::regtype::text from pg_type t join pg_namespace n on n.oid = t.typnamespace
+        where t.typacl is not null and t.typrelid = 0 and WANTED and ${NO_EXTENSION('pg_type', 't.oid')}
+        union all
+        select 'the schema ' || n.nspname from pg_namespace n where n.nspacl is not null and n.nspname <> 'public' and WANTED
+      ) named) granted having count(*) > 0
+    union all
+    select 'How ' || c.oid::regclass || '.' || a.attname || ' is stored' || case when a.attcompression <> '' then ' and compressed' else '' end || ' is not carried.'
+    from pg_attribute a join pg_class c on c.oid = a.attrelid join pg_namespace n on n.oid = c.relnamespace join pg_type t on t.oid = a.atttypid
+    where c.relkind in ('r', 'p') and a.attnum > 0 and not a.attisdropped and (a.attstorage <> t.typstorage or a.attcompression <> '') and WANTED
+      and ${NO_EXTENSION('pg_class', 'c.oid')}
+    union all
+    select 'How many values of ' || c.oid::regclass || '.' || a.attname || ' the server keeps count of is not carried.'
+    from pg_attribute a join pg_class c on c.oid = a.attrelid join pg_namespace n on n.oid = c.relnamespace
+    where c.relkind in ('r', 'p', 'm') and a.attnum > 0 and not a.attisdropped and a.attstattarget > 0 and WANTED
+    union all
+    select 'The settings of ' || c.oid::regclass || '.' || a.attname || ' are not carried: ' || array_to_string(a.attoptions, ', ') || '.'
+    from pg_attribute a join pg_class c on c.oid = a.attrelid join pg_namespace n on n.oid = c.relnamespace
+    where a.attoptions is not null and WANTED
+    union all
+    select 'What tells the rows of ' || c.oid::regclass || ' apart for a replica is not carried.'
+    from pg_class c join pg_namespace n on n.oid = c.relnamespace
+    where c.relkind in ('r', 'p') and c.relreplident not in ('d', 'n') and WANTED and ${NO_EXTENSION('pg_class', 'c.oid')}
+    union all
+    select 'The tablespace of ' || c.oid::regclass || ' is not carried.'
+    from pg_class c join pg_namespace n on n.oid = c.relnamespace where c.reltablespace <> 0 and WANTED
+    union all
+    select 'That ' || x.relname || ' orders the rows of ' || i.indrelid::regclass || ' is not carried.'
+    from pg_index i join pg_class x on x.oid = i.indexrelid join pg_namespace n on n.oid = x.relnamespace where i.indisclustered and WANTED
+    union all
+    select 'The policy ' || p.policyname || ' of ' || p.tablename || ' is for ' || array_to_string(p.roles, ', ') || ', and is made for all.'
+    from pg_policies p join pg_namespace n on n.nspname = p.schemaname where p.roles <> '{public}' and WANTED
+    union all
+    select 'The rule ' || r.rulename || ' of ' || r.ev_class::regclass || ' is switched off, and is made on.'
+    from pg_rewrite r join pg_class c on c.oid = r.ev_class join pg_namespace n on n.oid = c.relnamespace
+    where r.ev_enabled <> 'O' and r.rulename <> '_RETURN' and WANTED
+    union all
+    select 'The comment on ' || pg_describe_object(d.classoid, d.objoid, d.objsubid) || ' is not carried.'
+    from pg_description d join pg_proc p on p.oid = d.objoid and d.classoid = 'pg_proc'::regclass
+      join pg_namespace n on n.oid = p.pronamespace where WANTED and ${NO_EXTENSION('pg_proc', 'p.oid')}
+    union all
+    select 'The comment on ' || pg_describe_object(d.classoid, d.objoid, d.objsubid) || ' is not carried.'
+    from pg_description d join pg_type p on p.oid = d.objoid and d.classoid = 'pg_type'::regclass
+      join pg_namespace n on n.oid = p.typnamespace where WANTED and ${NO_EXTENSION('pg_type', 'p.oid')}
+    union all
+    select 'The comment on ' || pg_describe_object(d.classoid, d.objoid, d.objsubid) || ' is not carried.'
+    from pg_description d join pg_trigger g on g.oid = d.objoid and d.classoid = 'pg_trigger'::regclass
+      join pg_class c on c.oid = g.tgrelid join pg_namespace n on n.oid = c.relnamespace where WANTED
+    union all
+    select 'The comment on ' || pg_describe_object(d.classoid, d.objoid, d.objsubid) || ' is not carried.'
+    from pg_description d join pg_class c on c.oid = d.objoid and d.classoid = 'pg_class'::regclass
+      join pg_namespace n on n.oid = c.relnamespace
+    where (c.relkind in ('S', 'm') or (c.relkind in ('v', 'm') and d.objsubid > 0)) and WANTED
+    union all
+    select 'The collation ' || l.oid::regcollation || ' is not carried.'
+    from pg_collation l join pg_namespace n on n.oid = l.collnamespace where WANTED and ${NO_EXTENSION('pg_collation', 'l.oid')}
+    union all
+    select 'The operator ' || o.oid::regoperator || ' is not carried.'
+    from pg_operator o join pg_namespace n on n.oid = o.oprnamespace where WANTED and ${NO_EXTENSION('pg_operator', 'o.oid')}
+    union all
+    select 'The event trigger ' || e.evtname || ' is not carried.' from pg_event_trigger e
+    union all
+    select 'The publication ' || p.pubname || ' is not carried.' from pg_publication p`);
   return {
     before: [...schemas, ...extensions, ...types, ...sequences, ...functions],
-    after: [...owned, ...partitions, ...views, ...onViews, ...viewTriggers, ...rules, ...policies, ...comments],
+    after: [...owned, ...partitions, ...views, ...statistics, ...onViews, ...viewTriggers, ...rules, ...policies, ...comments],
     unsaid,
   };
 }

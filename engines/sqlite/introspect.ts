@@ -223,5 +223,9 @@ function readIndexes(
       indexes.push({ name: row.name, columns: names, unique: row.unique === 1, sql: plain ? null : sql });
     }
   }
+  // One that says what the key says too has no index of its own.
+  for (const { kind, plain, name, columns: stated } of constraints)
+    if (kind === 'unique' && plain && !uniques.some((unique) => isSame(unique.columns, stated)))
+      uniques.push({ name, columns: stated });
   return { uniques, indexes };
 }

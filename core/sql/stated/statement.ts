@@ -68,6 +68,7 @@ const MAKES: Readonly<Record<DialectName, ReadonlySet<string>>> = {
     'extension',
     'rule',
     'policy',
+    'statistics',
   ]),
   mariadb: new Set(['index', 'trigger', 'view', 'table', 'function', 'procedure', 'sequence']),
 };
@@ -78,6 +79,10 @@ const SAYS_MORE: Readonly<Record<DialectName, readonly string[]>> = {
   postgres: [
     'alter sequence * owned by *',
     'alter table * enable row level security',
+    'alter table * force row level security',
+    'alter table * disable trigger *',
+    'alter table * enable always trigger *',
+    'alter table * enable replica trigger *',
     'comment on view * is …',
     'comment on materialized view * is …',
   ],
