@@ -7,6 +7,7 @@ import { bringInPostgresScript, bringInScriptOn, bringInServer, fillDatabase, ru
 import { arbitraryTree } from '../tests/arbitrary-tree.js';
 import { temporaryFolder } from '../tests/database.js';
 import { addressOf, carriesOut, type EngineName, type Engines, makeOn, openEngines } from '../tests/engines.js';
+import { wholeMariadb, wholePostgres } from '../tests/whole-catalogue.js';
 import type { Engine, Introspection } from './index.js';
 
 let engines: Engines;
@@ -39,6 +40,8 @@ function saidBy(found: Introspection): unknown {
   };
 }
 
+const everythingOn = (name: EngineName, engine: Engine) => (name === 'mariadb' ? wholeMariadb(engine) : wholePostgres(engine));
+
 /** Brings a database in, makes another from the text, and gives what both say. */
 async function roundTrip(
   name: EngineName,
@@ -53,6 +56,8 @@ async function roundTrip(
     const made = await fillDatabase(design, other.engine);
     if (!made.ok) throw new Error(`${made.problem.message}\n${imported.text}`);
     const after = await lookedAt(other.engine);
+    // Not only what is read of a catalogue is the same: all that it has is.
+    if (name !== 'sqlite') expect(await everythingOn(name, other.engine)).toEqual(await everythingOn(name, from));
     expect(importSchema(after, 'Brought in').text).toBe(imported.text);
     return { before: saidBy(before), after: saidBy(after), report: imported.report, text: imported.text };
   } finally {
@@ -105,6 +110,77 @@ test.each(SERVERS)('of keys of which a check on %s counts those that are filled,
   const { before, after, report } = await roundTrip(name, database.engine);
   expect(report).toEqual([]);
   expect(after).toEqual(before);
+  await database.remove();
+});
+
+/** Things that stand on each other across what is usually made first, and such as have more to them than one sees. */
+const STANDING_ON_EACH_OTHER = [
+  'create domain letters as text collate "C" check (length(value) < 20)',
+  'create table players (id integer primary key, name letters not null, size integer, fee numeric(6,2))',
+  'create function least_fee() returns numeric language sql stable as $$ select coalesce(min(fee), 1) from players $$',
+  "create function told(p players) returns text language sql stable as $$ select p.name || '!' $$",
+  'create function one_player() returns players language plpgsql as $$ declare p players%rowtype; begin select * into p from players limit 1; return p; end $$',
+  'create function how_many() returns bigint stable begin atomic select count(*) from players; end',
+  'create view small_players with (security_barrier=true) as select id, told(players.*) as told from players where size < 3',
+  'create view invoked with (security_invoker=true, check_option=local) as select id, name from players where id > 0',
+  'create function small_ones() returns setof small_players language sql as $$ select * from small_players $$',
+  'create table loans (id integer primary key, player_id integer references players (id), fee numeric(6,2) default least_fee(), seen bigint default how_many(), about text, check (how_many() >= 0 or id > 0))',
+  'alter table loans add constraint long_ago check (id > 5) not valid',
+  'alter table loans add constraint another foreign key (seen) references players (id) not valid'.replace('(seen)', '(id)'),
+  'create function keep() returns trigger language plpgsql as $$ begin return new; end $$',
+  'create trigger kept before insert on loans for each row execute function keep()',
+  'create trigger kept_always before update on loans for each row execute function keep()',
+  'alter table loans disable trigger kept',
+  'alter table loans enable always trigger kept_always',
+  'create table rooms (id integer primary key, part text) partition by list (id)',
+  'create table rooms_one partition of rooms for values in (1)',
+  'create statistics about_players (dependencies) on name, size from players',
+];
+
+test('what stands on what in PostgreSQL is made in an order that works, with all that is said beside it', async () => {
+  const database = await engines.open('postgres');
+  for (const sql of STANDING_ON_EACH_OTHER) {
+    const ran = await database.engine.execute([sql]);
+    if (!ran.ok) throw new Error(`${ran.problem.message}\n${sql}`);
+  }
+  const { before, after, report, text } = await roundTrip('postgres', database.engine);
+  expect(report).toEqual([]);
+  expect(after).toEqual(before);
+  expect(JSON.stringify(after)).toContain('security_invoker=true');
+  expect(text).toContain('create domain letters as text collate "C"');
+  // A script is made in the same order.
+  const { schema, dialect } = readDesign(text);
+  const other = await engines.open('postgres');
+  const script = await other.engine.execute(['set check_function_bodies = off', ...dialect.createStatements(schema)]);
+  expect(script).toMatchObject({ ok: true });
+  await other.remove();
+  await database.remove();
+});
+
+test('what a text does not carry of PostgreSQL is said, thing by thing', async () => {
+  const database = await engines.open('postgres');
+  const ran = await database.engine.execute([
+    'create unlogged table logs (id integer primary key, line text)',
+    'alter table logs alter column line set storage external',
+    'alter table logs alter column line set statistics 300',
+    'alter table logs replica identity full',
+    'grant select on logs to public',
+    'create function f() returns int language sql as $$ select 1 $$',
+    'revoke execute on function f() from public',
+    "comment on function f() is 'one'",
+    'alter table logs cluster on logs_pkey',
+  ]);
+  expect(ran).toMatchObject({ ok: true });
+  const { unreadable } = await lookedAt(database.engine);
+  expect([...unreadable].sort()).toEqual([
+    'How logs.line is stored is not carried.',
+    'How many values of logs.line the server keeps count of is not carried.',
+    'That logs_pkey orders the rows of logs is not carried.',
+    'The comment on function f() is not carried.',
+    'The table logs is unlogged, and is made logged.',
+    'What tells the rows of logs apart for a replica is not carried.',
+    'Who may do what with 2 things is not carried: f(), logs.',
+  ]);
   await database.remove();
 });
 

@@ -132,11 +132,17 @@ function steps(schema: Schema): { before: string[]; after: string[] } {
       ...tables.flatMap((table) => table.indexes.map((index) => ddl.index(table, index))),
       ...tables.flatMap((table) => table.foreignKeys.map((key) => ddl.addForeignKey(table, key))),
       ...tables.flatMap((table) => table.columns.flatMap((column) => countOn(table, column))),
-      ...others,
+      ...others.filter((sql) => !isOfTrigger(sql)),
       ...tables.flatMap((table) => table.triggers),
+      ...others.filter(isOfTrigger),
       ...tables.flatMap(comments),
     ],
   };
+}
+
+/** Does a statement switch a trigger, which has to be there? */
+function isOfTrigger(sql: string): boolean {
+  return /^alter\s+table\s[\s\S]*\strigger\s/i.test(sql);
 }
 
 /** What of a table calls a function that stands on tables. */

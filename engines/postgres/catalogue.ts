@@ -224,6 +224,8 @@ async function statements(ask: Asking): Promise<Pick<Catalogue, 'before' | 'afte
         when 'e' then 'create type ' || format_type(t.oid, null) || ' as enum (' ||
           (select string_agg(quote_literal(e.enumlabel), ', ' order by e.enumsortorder) from pg_enum e where e.enumtypid = t.oid) || ')'
         when 'd' then 'create domain ' || format_type(t.oid, null) || ' as ' || format_type(t.typbasetype, t.typtypmod)
+          || coalesce((select ' collate ' || l.oid::regcollation from pg_collation l join pg_type b on b.oid = t.typbasetype
+              where l.oid = t.typcollation and t.typcollation <> b.typcollation), '')
           || coalesce(' default ' || t.typdefault, '') || case when t.typnotnull then ' not null' else '' end
           || coalesce((select ' ' || string_agg('constraint ' || quote_ident(o.conname) || ' ' || pg_get_constraintdef(o.oid), ' ' order by o.conname)
               from pg_constraint o where o.contypid = t.oid and o.contype = 'c'), '')
