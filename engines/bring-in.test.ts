@@ -157,6 +157,35 @@ test('what stands on what in PostgreSQL is made in an order that works, with all
   await database.remove();
 });
 
+const ODD_ON_MARIADB = [
+  'create table branches (id int primary key auto_increment, code int not null, town varchar(20) not null, key by_code (code))',
+  'create table players (id int primary key auto_increment, branch_code int, mentor_id int, constraint of_branch foreign key (branch_code) references branches (code), constraint mentored foreign key (mentor_id) references players (id) on update cascade)',
+  "create table tokens (id int primary key auto_increment, raw binary(4) not null default x'00ff27c3', part varbinary(6) default x'27005c', name varchar(8) default 'a\\'b')",
+  'create table held (id int not null, n int, m int, key by_n (n) using btree, key by_m (m) using hash, primary key (id)) engine=memory',
+  'create table looked (id int primary key, a int, b int, key by_a (a) ignored, unique key by_b (b) ignored)',
+  'create algorithm=merge sql security invoker view open_branches as select id, code from branches where code > 3 with cascaded check option',
+  'create algorithm=temptable view counted as select count(*) as n from branches',
+  'create view local_ones as select id, code from branches where code > 5 with local check option',
+  'create function twice(n int) returns int deterministic sql security invoker return n * 2',
+];
+
+test('what MariaDB alone has is brought in with it', async () => {
+  const database = await engines.open('mariadb');
+  for (const sql of ODD_ON_MARIADB) {
+    const ran = await database.engine.execute([sql]);
+    if (!ran.ok) throw new Error(`${ran.problem.message}\n${sql}`);
+  }
+  const { before, after, report, text } = await roundTrip('mariadb', database.engine);
+  expect(report).toEqual([]);
+  expect(after).toEqual(before);
+  const carried = readDesign(text).findings.find(({ code }) => code === 'not-on-dialect');
+  expect(carried).toMatchObject({ weight: 'warning' });
+  expect(carried?.message).toContain('does not carry a changed key on within one table');
+  await database.engine.execute(['create event tidy on schedule every 1 day do delete from tokens']);
+  expect((await lookedAt(database.engine)).unreadable).toEqual(['The event tidy is not carried.']);
+  await database.remove();
+});
+
 test('what a text does not carry of PostgreSQL is said, thing by thing', async () => {
   const database = await engines.open('postgres');
   const ran = await database.engine.execute([

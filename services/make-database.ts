@@ -3,7 +3,7 @@ import type { Design } from '../core/design/index.js';
 import type { Dialect } from '../core/dialects/index.js';
 import { entityOf } from '../core/model/index.js';
 import { makeSamples, type Samples, type Unsatisfied } from '../core/samples/index.js';
-import { type ForeignKey, foreignTarget, type Schema, schemaOf, type Table } from '../core/schema/index.js';
+import { type ForeignKey, foreignKeyIn, foreignTarget, type Schema, schemaOf, type Table } from '../core/schema/index.js';
 import { allOf, column as columnOf, columnsOf, equal, type TableName } from '../core/sql/index.js';
 import type { Wire } from '../core/values/index.js';
 import { type Engine, type Insert, type KeyToHold, type Outcome, openSqlite } from '../engines/index.js';
@@ -74,12 +74,22 @@ export async function fillDatabase(design: Design, engine: Engine): Promise<Outc
 
 /** The foreign keys of a schema, as deletes of the rows that break them. */
 function keysOf({ dialect }: Design, schema: Schema): KeyToHold[] {
-  return schema.tables.flatMap((table) =>
-    table.foreignKeys.map((key) => ({ table: table.name.name, parent: key.table, sql: danglingDelete(dialect, table, key) })),
-  );
+  return schema.tables.flatMap((table) => {
+    // Those that stand as SQL hold the rows that are made as well.
+    const kept = table.constraints.flatMap((sql) => (/\bnot\s+valid\s*$/i.test(sql) ? [] : (foreignKeyIn(sql) ?? [])));
+    return [...table.foreignKeys, ...kept].map((key) => ({
+      table: table.name.name,
+      parent: key.table,
+      sql: danglingDelete(dialect, table, key),
+    }));
+  });
 }
 
-function danglingDelete({ quote, printQuery, print }: Dialect, table: Table, key: ForeignKey): string {
+function danglingDelete(
+  { quote, printQuery, print }: Dialect,
+  table: Table,
+  key: Pick<ForeignKey, 'columns' | 'schema' | 'table' | 'references'>,
+): string {
   const { name } = table;
   const own = `${name.schema === null ? '' : `${quote(name.schema)}.`}${quote(name.name)}`;
   const parent = { schema: key.schema, name: key.table };

@@ -28,6 +28,8 @@ export interface DdlSpelling {
 export interface Ddl {
   table(table: Table): string;
   index(table: Table, index: Index): string;
+  /** Its unique indexes, or the others. */
+  indexes(table: Table, unique: boolean): string[];
   foreignKey(key: ForeignKey): string;
   addForeignKey(table: Table, key: ForeignKey): string;
   /** The constraints that stand as SQL and need what else is made: another table, an index, the rows as they are. */
@@ -76,6 +78,7 @@ export function ddlOf(spelling: DdlSpelling): Ddl {
     tableName,
     foreignKey,
     index,
+    indexes: (table, unique) => table.indexes.filter((made) => made.unique === unique).map((made) => index(table, made)),
     lateConstraints: (table) =>
       table.statement !== null
         ? []

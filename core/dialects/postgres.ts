@@ -126,10 +126,12 @@ function steps(schema: Schema): { before: string[]; after: string[] } {
       ...schemasOf(schema).map((name) => `create schema if not exists ${quote(name)}`),
       ...first.map((one) => (typeof one === 'string' ? one : ddl.table(one))),
       ...late.map(addLate),
+      // A row that breaks one is then refused by itself.
+      ...tables.flatMap((table) => ddl.indexes(table, true)),
     ],
     after: [
       ...tables.flatMap(ddl.lateConstraints),
-      ...tables.flatMap((table) => table.indexes.map((index) => ddl.index(table, index))),
+      ...tables.flatMap((table) => ddl.indexes(table, false)),
       ...tables.flatMap((table) => table.foreignKeys.map((key) => ddl.addForeignKey(table, key))),
       ...tables.flatMap((table) => table.columns.flatMap((column) => countOn(table, column))),
       ...others.filter((sql) => !isOfTrigger(sql)),

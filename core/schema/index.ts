@@ -3,7 +3,7 @@
 export { type Absent, absentFrom } from './absent.js';
 export { type Leaves, literalSql, rowLeaves, toSql } from './conditions.js';
 export { type ForeignTarget, foreignTarget } from './holders.js';
-export { foreignKeyColumns } from './kept.js';
+export { foreignKeyColumns, foreignKeyIn } from './kept.js';
 export { lostRules } from './kinds/lost.js';
 export * from './schema.js';
 export { type SchemaOf, type SchemaOptions, schemaOf } from './schema-of.js';

@@ -1,6 +1,6 @@
 import type { Kept } from '../model/index.js';
 import { readCreateTable, sqlName, sqlTokens } from '../sql/index.js';
-import type { Index, Table } from './schema.js';
+import type { ForeignKey, Index, Table } from './schema.js';
 
 /** What the kept SQL of one table is, by where it stands. */
 export type KeptParts = Pick<Table, 'constraints' | 'options' | 'triggers' | 'indexes' | 'statement'>;
@@ -34,6 +34,25 @@ const BEFORE_TABLES =
 /** Does kept SQL make something that tables may stand on? */
 export function standsBefore(sql: string): boolean {
   return BEFORE_TABLES.test(sql.trimStart());
+}
+
+/** Where a foreign key that stands as SQL leads, and over which columns; null where it is none. */
+export function foreignKeyIn(sql: string): Pick<ForeignKey, 'columns' | 'schema' | 'table' | 'references'> | null {
+  const columns = foreignKeyColumns(sql);
+  const tokens = sqlTokens(sql);
+  const at = tokens.findIndex(({ kind, text }) => kind === 'word' && text.toLowerCase() === 'references') + 1;
+  const [first, dot, second] = tokens.slice(at, at + 3);
+  if (columns === null || at === 0 || first === undefined) return null;
+  const named = dot?.text === '.' && second !== undefined ? { schema: sqlName(first), table: sqlName(second) } : null;
+  const open = at + (named === null ? 1 : 3);
+  const close = tokens.findIndex(({ text }, index) => index > open && text === ')');
+  const listed = tokens[open]?.text === '(' ? tokens.slice(open + 1, close) : [];
+  return {
+    columns,
+    schema: named?.schema ?? null,
+    table: named?.table ?? sqlName(first),
+    references: listed.filter(({ kind }) => kind === 'word' || kind === 'quoted').map(sqlName),
+  };
 }
 
 /** The columns of a foreign key that stands as SQL; null where it is no foreign key. */

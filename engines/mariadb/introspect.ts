@@ -27,8 +27,17 @@ export async function introspect(connection: Connection, schemas: readonly strin
     'table_name, column_name, column_type, is_nullable, column_default, collation_name, character_set_name, extra, generation_expression, column_comment',
     'columns where table_schema = ? order by table_name, ordinal_position',
   );
+  // Only newer servers can leave an index out of account (MariaDB 10.6, “Ignored Indexes”).
+  const [ignoring] = await connection.query(
+    "select count(*) from information_schema.columns where table_schema = 'information_schema' and table_name = 'STATISTICS' and column_name = 'IGNORED'",
+  );
+  const bytes = await connection.query(
+    "select table_name, column_name, hex(column_default) from information_schema.columns where table_schema = ? and data_type in ('binary', 'varbinary') and column_default like '''%'",
+    [place],
+  );
+  const byteDefaults = new Map(bytes.map(([table, column, hex]) => [`${String(table)}\n${String(column)}`, String(hex)]));
   const statistics = await ask(
-    'table_name, index_name, non_unique, column_name, sub_part, collation, index_type',
+    `table_name, index_name, non_unique, column_name, sub_part, collation, index_type${Number(ignoring?.[0]) > 0 ? ', ignored' : ''}`,
     'statistics where table_schema = ? order by table_name, index_name, seq_in_index',
   );
   const references = await ask(
@@ -44,7 +53,11 @@ export async function introspect(connection: Connection, schemas: readonly strin
     'check_constraints where constraint_schema = ? order by table_name, constraint_name',
   );
   const triggers = await ask('event_object_table, trigger_name', 'triggers where trigger_schema = ? order by trigger_name');
-  const views = await ask('table_name, view_definition', 'views where table_schema = ? order by table_name');
+  const views = await ask(
+    'table_name, view_definition, algorithm, security_type, check_option',
+    'views where table_schema = ? order by table_name',
+  );
+  const events = await ask('event_name', 'events where event_schema = ? order by event_name');
   const routines = await ask('routine_type, routine_name', 'routines where routine_schema = ? order by routine_name');
   const quote = (name: string) => `\`${name.replaceAll('`', '``')}\``;
   const shown = async (what: string, name: string, column: number): Promise<string> => {
@@ -55,7 +68,16 @@ export async function introspect(connection: Connection, schemas: readonly strin
     'select default_collation_name from information_schema.schemata where schema_name = ?',
     [place],
   );
-  const context = { place, columns, statistics, references, keyColumns, checks, collation: String(defaults?.[0] ?? '') };
+  const context = {
+    place,
+    columns,
+    byteDefaults,
+    statistics,
+    references,
+    keyColumns,
+    checks,
+    collation: String(defaults?.[0] ?? ''),
+  };
   const triggersOf = new Map<string, string[]>();
   for (const trigger of triggers) {
     const table = trigger.event_object_table ?? '';
@@ -77,7 +99,9 @@ export async function introspect(connection: Connection, schemas: readonly strin
   for (const routine of routines)
     prelude.push(await shown((routine.routine_type ?? '').toLowerCase(), routine.routine_name ?? '', 2));
   for (const view of views)
-    others.push(`create view ${quote(view.table_name ?? '')} as ${withoutSchema(view.view_definition ?? '', place)}`);
+    others.push(
+      `${viewHead(view)} ${quote(view.table_name ?? '')} as ${withoutSchema(view.view_definition ?? '', place)}${checkOption(view)}`,
+    );
   const choices = columns.flatMap((column) => {
     const values = enumValues(column.column_type ?? '');
     return values === null ? [] : [{ name: column.column_type ?? '', values }];
@@ -87,14 +111,26 @@ export async function introspect(connection: Connection, schemas: readonly strin
     schema: { prelude, tables: made, others },
     statements,
     version: String(about?.[0] ?? ''),
-    unreadable: [],
+    unreadable: events.map(({ event_name: event }) => `The event ${event} is not carried.`),
     choices: choices.filter(({ name }, index) => choices.findIndex((other) => other.name === name) === index),
   };
+}
+
+/** How a view is made, where that is not what the server does of itself (MariaDB, “CREATE VIEW”). */
+function viewHead({ algorithm, security_type: security }: Entry): string {
+  const by = algorithm === 'UNDEFINED' || algorithm == null ? '' : ` algorithm=${algorithm.toLowerCase()}`;
+  return `create${by}${security === 'INVOKER' ? ' sql security invoker' : ''} view`;
+}
+
+function checkOption({ check_option: option }: Entry): string {
+  return option === 'NONE' || option == null ? '' : ` with ${option.toLowerCase()} check option`;
 }
 
 interface Context {
   readonly place: string;
   readonly columns: readonly Entry[];
+  /** What stands as the default of columns of bytes, in hexadecimal: its text could not hold it. */
+  readonly byteDefaults: ReadonlyMap<string, string>;
   readonly statistics: readonly Entry[];
   readonly references: readonly Entry[];
   readonly keyColumns: readonly Entry[];
@@ -106,7 +142,11 @@ interface Context {
 function tableOf(table: Entry, statement: string, triggers: readonly string[], context: Context): Table {
   const name = table.table_name ?? '';
   const own = (entries: readonly Entry[]) => entries.filter((entry) => entry.table_name === name);
-  const columns = own(context.columns).map((entry) => columnOf(entry, table.table_collation ?? null));
+  const columns = own(context.columns).map((entry) => {
+    const hex = context.byteDefaults.get(`${name}\n${entry.column_name}`);
+    const stated = hex === undefined ? entry : { ...entry, column_default: bytesLiteral(hex) };
+    return columnOf(stated, table.table_collation ?? null);
+  });
   const groups = new Map<string, Entry[]>();
   for (const entry of own(context.statistics))
     groups.set(entry.index_name ?? '', [...(groups.get(entry.index_name ?? '') ?? []), entry]);
@@ -120,7 +160,12 @@ function tableOf(table: Entry, statement: string, triggers: readonly string[], c
     const unique = entries[0]?.non_unique === '0';
     // A unique over a long text is kept by hashes, whatever its statement says; it holds the whole of it all the same.
     const method = (type: string | null | undefined) => type === 'BTREE' || (unique && type === 'HASH');
-    const plain = entries.every((entry) => entry.sub_part === null && entry.collation !== 'D' && method(entry.index_type));
+    // Of a table in memory it is the hash that goes without saying, and a tree that is asked for.
+    const usual = (type: string | null | undefined) => (table.engine === 'MEMORY' ? type === 'HASH' : method(type));
+    const plain = entries.every(
+      (entry) =>
+        entry.sub_part === null && entry.collation !== 'D' && usual(entry.index_type) && (entry.ignored ?? 'NO') === 'NO',
+    );
     if (plain && !unique && foreignKeys.some((key) => isMadeFor(key, index, names))) continue;
     if (plain && unique) uniques.push({ name: index === names[0] ? null : index, columns: names });
     else indexes.push({ name: index, columns: names, unique, sql: plain ? null : indexSql(name, index, statement) });
@@ -185,6 +230,16 @@ function columnOf(entry: Entry, tableCollation: string | null): Column {
     generated,
     comment: entry.column_comment === '' ? null : (entry.column_comment ?? null),
   };
+}
+
+/** The bytes of a quoted text as a literal of SQL: what stands between its quotes, and what is escaped in it. */
+function bytesLiteral(hex: string): string {
+  const inner = Buffer.from(hex, 'hex').toString('latin1').slice(1, -1);
+  const ESCAPED: Readonly<Record<string, string>> = { n: '\n', r: '\r', t: '\t', '0': '\0', Z: '\x1a', b: '\b' };
+  const plain = inner.replace(/\\([\s\S])|''/g, (pair, letter?: string) =>
+    pair === "''" ? "'" : (ESCAPED[letter ?? ''] ?? letter ?? ''),
+  );
+  return `x'${Buffer.from(plain, 'latin1').toString('hex')}'`;
 }
 
 function foreignKeyOf(entry: Entry, { keyColumns, place }: Context): ForeignKey {

@@ -14,7 +14,10 @@ export const otherDialect: DesignCheck = {
     const add = (weight: Weight, span: Span, message: string) =>
       findings.push({ weight, code: otherDialect.code, message, span, fixes: [] });
     if (model.dialect !== dialect.name) tellLosses(model, dialect, add);
-    if (dialect.name === 'mariadb') tellMariadb(model, add);
+    // What came in from a database stands there: it is told, and no error.
+    const came = model.physical.asStated && model.dialect === dialect.name;
+    if (dialect.name === 'mariadb')
+      tellMariadb(model, (weight, span, message) => add(came && weight === 'error' ? 'warning' : weight, span, message));
     return findings;
   },
 };
