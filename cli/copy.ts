@@ -26,6 +26,10 @@ export async function copyRows(file: string, address: string, target: string, ro
       throw new Error(copied.problem.message);
     }
     const total = Object.values(copied.value.rows).reduce((sum, count) => sum + count, 0);
+    for (const { table, constraint, rows: count } of copied.value.refused) {
+      process.stderr.write(`${table}: ${count} ${count === 1 ? 'row' : 'rows'} not copied, ${constraint}\n`);
+      process.exitCode = 1;
+    }
     process.stderr.write(`${target}: ${total} rows of ${Object.keys(copied.value.rows).length} tables\n`);
   } finally {
     await engine.close();

@@ -2,14 +2,17 @@ import type { Design } from '../core/design/index.js';
 import type { Field } from '../core/model/index.js';
 import type { Output } from '../core/plan/index.js';
 import { heldBy, pivotColumns } from '../core/samples/index.js';
-import type { Schema, Table } from '../core/schema/index.js';
+import { type Schema, schemaOf, type Table } from '../core/schema/index.js';
 import { column, columnsOf, type Select } from '../core/sql/index.js';
 import { type BoundParameter, joinKey, type ValueType, type Wire } from '../core/values/index.js';
-import type { Engine, Insert, Outcome } from '../engines/index.js';
+import type { Engine, Insert, Outcome, RefusedRows } from '../engines/index.js';
+import { type Pointer, pointersOf } from './copy-pointers.js';
 
 /** What was copied, by table. */
 export interface CopiedSample {
   readonly rows: Readonly<Record<string, number>>;
+  /** Rows of the database that do not hold to the text, and so cannot stand in the copy. */
+  readonly refused: readonly RefusedRows[];
 }
 
 type Row = ReadonlyMap<string, Wire>;
@@ -35,7 +38,10 @@ export async function copySample(
   to: { readonly design: Design; readonly engine: Engine },
   perTable: number,
 ): Promise<Outcome<CopiedSample>> {
-  const { schema } = from.design;
+  // A table that is somebody else's is copied too: what points at it has to find it.
+  const { schema } = schemaOf(from.design.model, from.design.dialect, { standIns: true });
+  const target = schemaOf(to.design.model, to.design.dialect, { standIns: true }).schema;
+  const pointers = pointersOf(from.design.model);
   const sampled = new Map(
     schema.tables.map((table) => [
       table.name.name,
@@ -50,7 +56,7 @@ export async function copySample(
   }
   while (wanted.length > 0) {
     const missing = new Map<string, { into: Sampled; columns: readonly string[]; keys: Map<string, readonly Wire[]> }>();
-    for (const { into, rows } of wanted) for (const row of rows) take(row, into, sampled, missing);
+    for (const { into, rows } of wanted) for (const row of rows) take(row, into, sampled, missing, pointers);
     wanted = [];
     for (const { into, columns, keys } of missing.values()) {
       const found = await rowsOf(from, into, { columns, keys: Array.from(keys.values()) }, keys.size);
@@ -58,10 +64,13 @@ export async function copySample(
       wanted.push({ into, rows: found.value });
     }
   }
-  const { before, after } = to.design.dialect.steps(to.design.schema);
-  const inserts = inOrder(schema).flatMap((table) => insertOf(to.design, sampled.get(table.name.name)));
-  const made = await to.engine.make({ before, inserts, keys: [], after });
-  return made.ok ? { ok: true, value: { rows: made.value.rows } } : made;
+  const { before, after } = to.design.dialect.steps(target);
+  const inserts = inOrder(schema).flatMap((table) => insertOf(to.design, target, sampled.get(table.name.name)));
+  // Triggers would look for rows that come later: what points at what is there when all is.
+  const made = await to.engine.make({ before, inserts, keys: [], after: [] });
+  if (!made.ok) return made;
+  const kept = await to.engine.execute(after);
+  return kept.ok ? { ok: true, value: { rows: made.value.rows, refused: made.value.refused } } : kept;
 }
 
 /** Takes a row in, and notes the rows that it points at and that are not there yet. */
@@ -70,20 +79,31 @@ function take(
   { table, rows, known: ownKnown }: Sampled,
   all: ReadonlyMap<string, Sampled>,
   missing: Map<string, { into: Sampled; columns: readonly string[]; keys: Map<string, readonly Wire[]> }>,
+  pointers: readonly Pointer[],
 ): void {
   rows.set(identity(table, row), row);
   for (const [columns, there] of ownKnown) there.add(valuesIn(row, columns.split('\n')));
-  for (const key of table.foreignKeys) {
-    const target = all.get(key.table);
-    const values = key.columns.map((name) => row.get(name) ?? null);
-    if (target === undefined || values.includes(null)) continue;
-    const columns = key.references.length > 0 ? key.references : target.table.primaryKey.columns;
-    const sought = valuesIn(row, key.columns);
-    if (knownBy(target, columns).has(sought)) continue;
-    const place = `${key.table}\n${columns.join('\n')}`;
-    const known = missing.get(place) ?? { into: target, columns, keys: new Map<string, readonly Wire[]>() };
+  const need = (into: string, columns: readonly string[] | null, values: readonly Wire[]) => {
+    const target = all.get(into);
+    if (target === undefined || values.includes(null)) return;
+    const wanted = columns ?? target.table.primaryKey.columns;
+    const sought = JSON.stringify(values);
+    if (knownBy(target, wanted).has(sought)) return;
+    const place = `${into}\n${wanted.join('\n')}`;
+    const known = missing.get(place) ?? { into: target, columns: wanted, keys: new Map<string, readonly Wire[]>() };
     known.keys.set(sought, values);
     missing.set(place, known);
+  };
+  for (const key of table.foreignKeys)
+    need(
+      key.table,
+      key.references.length > 0 ? key.references : null,
+      key.columns.map((name) => row.get(name) ?? null),
+    );
+  for (const { from, columns, when, to, keyOf } of pointers) {
+    if (from !== table.name.name || (when !== null && !when.values.includes(String(row.get(when.column))))) continue;
+    const values = columns.map((name) => row.get(name) ?? null);
+    if (!values.includes(null)) for (const place of to) need(place.table, place.columns, keyOf(values));
   }
 }
 
@@ -179,7 +199,7 @@ function inOrder({ tables }: Schema): Table[] {
   return ordered;
 }
 
-function insertOf({ dialect, schema }: Design, sampled: Sampled | undefined): Insert[] {
+function insertOf({ dialect }: Design, schema: Schema, sampled: Sampled | undefined): Insert[] {
   if (sampled === undefined || sampled.rows.size === 0) return [];
   const { name } = sampled.table.name;
   const target = schema.tables.find((table) => table.name.name === name);
