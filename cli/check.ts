@@ -1,6 +1,6 @@
 import { readDesign } from '../core/design/index.js';
 import { makeSamples } from '../core/samples/index.js';
-import { checkRows, nowOf, type RowFinding } from '../services/index.js';
+import { checkRows, nowOf, type RowFinding, wasMadeHere } from '../services/index.js';
 import { openGiven } from './place.js';
 import { printFindings, readText } from './report.js';
 
@@ -20,8 +20,8 @@ export async function checkText(file: string, { json, db, timeout }: CheckOption
   const { engine, close } = await openGiven(db, Number(timeout) * 1000);
   try {
     const design = readDesign(text, engine.dialect);
-    const { keys } = makeSamples(design.model, nowOf(design.model));
-    const { findings, unanswered } = await checkRows(design, engine, { sampleKeys: keys });
+    const { keys } = makeSamples(design.model, nowOf(design.model, true));
+    const { findings, unanswered } = await checkRows(design, engine, { sampleKeys: keys, madeHere: await wasMadeHere(engine) });
     const told = [
       ...design.findings,
       ...findings.map((finding) => ({ ...finding, message: `${finding.message}${examplesOf(finding)}`, fixes: [] })),

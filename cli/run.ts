@@ -2,7 +2,7 @@ import { readDesign } from '../core/design/index.js';
 import type { LogEntry } from '../core/load/index.js';
 import { parseParameters } from '../core/notation/index.js';
 import { makeSamples } from '../core/samples/index.js';
-import { nowOf, type RunRequest, runQuery } from '../services/index.js';
+import { nowOf, type RunRequest, runQuery, wasMadeHere } from '../services/index.js';
 import { openGiven } from './place.js';
 import { printFindings, readText } from './report.js';
 
@@ -38,8 +38,9 @@ export async function runOnDatabase(file: string, query: string, options: RunOpt
       query: wanted,
       parameters,
       madeHere: false,
+      now: nowOf(design.model, await wasMadeHere(engine)),
       rowLimit: Number(options.limit),
-      sampleKeys: makeSamples(design.model, nowOf(design.model)).keys,
+      sampleKeys: makeSamples(design.model, nowOf(design.model, true)).keys,
     });
     if (!outcome.ok) {
       if (wanted.kind === 'text') printFindings('query', query, outcome.findings, false, process.stderr);

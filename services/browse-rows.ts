@@ -193,8 +193,8 @@ function optionsOf({ design, madeHere }: Browsed): PlanOptions {
 }
 
 function bindings(browsed: Browsed, plan: QueryPlan): RowsOutcome<Parameters<Engine['read']>[1]> {
-  const { design, sampleKeys } = browsed;
-  const inputs = { parameters: {}, now: nowOf(design.model), sampleKeys };
+  const { design, sampleKeys, madeHere } = browsed;
+  const inputs = { parameters: {}, now: nowOf(design.model, madeHere), sampleKeys };
   const bound = bind(plan.bindings, inputs, design.dialect.values);
   return bound.ok ? { ok: true, value: bound.parameters } : { ok: false, findings: [], problems: bound.problems };
 }

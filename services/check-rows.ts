@@ -40,6 +40,8 @@ export interface RowsChecked {
 
 export interface CheckRowsOptions {
   readonly sampleKeys: Readonly<Record<string, Wire>>;
+  /** The database was made here, so that now is the tree's own. */
+  readonly madeHere?: boolean;
   /** These codes alone; all where none are named. */
   readonly codes?: readonly string[];
   /** Asks nothing more once it is aborted. */
@@ -52,13 +54,13 @@ const ORDER: Readonly<Record<Weight, number>> = { error: 0, warning: 1, note: 2 
 export async function checkRows(
   { model, dialect, text }: Design,
   engine: Engine,
-  { sampleKeys, codes, signal }: CheckRowsOptions,
+  { sampleKeys, madeHere = false, codes, signal }: CheckRowsOptions,
 ): Promise<RowsChecked> {
   const started = performance.now();
   const findings: RowFinding[] = [];
   const unanswered: RowsChecked['unanswered'][number][] = [];
   let asked = 0;
-  const inputs = { parameters: {}, now: nowOf(model), sampleKeys };
+  const inputs = { parameters: {}, now: nowOf(model, madeHere), sampleKeys };
   const ask = async ({ select, outputs, bindings }: Asked, rowLimit: number) => {
     const bound = bind(bindings, inputs, dialect.values);
     if (!bound.ok) return { ok: false as const, message: bound.problems.join(' ') };

@@ -16,7 +16,7 @@ export {
   rowWindow,
 } from './browse-rows.js';
 export { checkRows, type RowExample, type RowFinding, type RowsChecked } from './check-rows.js';
-export { nowOf } from './clock.js';
+export { nowOf, wasMadeHere } from './clock.js';
 export { compareKinds, type KindsAsk, type KindsWay } from './compare-kinds.js';
 export { type CopiedSample, copySample } from './copy-sample.js';
 export { followDatabase } from './follow-database.js';

@@ -48,7 +48,7 @@ export async function makeDatabase(design: Design, path: string, mostBytes?: num
  * nobody else has made them there.
  */
 export async function fillDatabase(design: Design, engine: Engine): Promise<Outcome<MadeDatabase>> {
-  const samples = makeSamples(design.model, nowOf(design.model));
+  const samples = makeSamples(design.model, nowOf(design.model, true));
   const { schema } = schemaOf(design.model, design.dialect, { standIns: true });
   const { before, after } = design.dialect.steps(schema);
   const keys = [...keysOf(design, schema), ...typedKeysOf(design)];
@@ -64,7 +64,7 @@ export async function fillDatabase(design: Design, engine: Engine): Promise<Outc
     value: {
       rows: made.value.rows,
       unsatisfied: [...samples.unsatisfied, ...refused],
-      unheld: (await checkRows(design, engine, { sampleKeys: samples.keys, codes: HELD_BY_NONE })).findings.map(
+      unheld: (await checkRows(design, engine, { sampleKeys: samples.keys, madeHere: true, codes: HELD_BY_NONE })).findings.map(
         ({ message }) => message,
       ),
       sampleKeys: samples.keys,

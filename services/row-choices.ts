@@ -39,7 +39,7 @@ export async function rowChoices(
   const model = { ...design.model, entities: new Map(design.model.entities).set(name, shownEntity(entity)) };
   const { values } = design.dialect;
   const plan = planQuery(model, query, { dialect: design.dialect, keysHold: madeHere, rowKeys: true });
-  const bound = bind(plan.bindings, { parameters: {}, now: nowOf(model), sampleKeys: {} }, values);
+  const bound = bind(plan.bindings, { parameters: {}, now: nowOf(model, madeHere), sampleKeys: {} }, values);
   const request = { query: plan.select, outputs: plan.outputs, options: { typesHold: madeHere, rowLimit: MOST_CHOICES } };
   const read = bound.ok ? await engine.fetch({ ...request, parameters: bound.parameters }) : null;
   if (read?.ok !== true) return { rows: [], more: false };

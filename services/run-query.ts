@@ -19,6 +19,8 @@ export interface RunRequest {
   readonly sampleKeys: Readonly<Record<string, Wire>>;
   /** The database was made here, so its constraints keep types and keys. */
   readonly madeHere: boolean;
+  /** What now is, where that is not as `madeHere` has it: as a timestamp in wire form. */
+  readonly now?: string;
   readonly rowLimit: number;
 }
 
@@ -54,7 +56,7 @@ export async function runQuery(design: Design, engine: Engine, request: RunReque
   }
   const bound = bind(
     plan.bindings,
-    { parameters: request.parameters, now: nowOf(design.model), sampleKeys: request.sampleKeys },
+    { parameters: request.parameters, now: request.now ?? nowOf(design.model, request.madeHere), sampleKeys: request.sampleKeys },
     design.dialect.values,
   );
   if (!bound.ok) return { ok: false, findings: [], problems: bound.problems };

@@ -20,6 +20,7 @@ import { withArticle } from '../notation/index.js';
 import { parseWire, splitKey, type Wire } from '../values/index.js';
 import { type Computed, evaluate } from './evaluate.js';
 import { fieldsIn, type Hints, hintsOf } from './hints.js';
+import type { Adjustable, Choice } from './hold-rules.js';
 import type { MadeRow, Shortfalls } from './made.js';
 import { heldBy } from './placed.js';
 import { type Chance, chanceFor } from './random.js';
@@ -166,10 +167,25 @@ class RowRules {
   add(values: ReadonlyMap<string, Wire>): void {
     for (const part of this.parts) part.uniques.add(values);
   }
+
+  exchange(row: ReadonlyMap<string, Wire>, instead: ReadonlyMap<string, Wire>): boolean {
+    for (const part of this.parts) part.uniques.remove(row);
+    const fits = this.broken(instead) === null;
+    this.add(fits ? instead : row);
+    return fits;
+  }
 }
 
-/** Makes the rows of one entity: the named ones as they are written, the others by chance. */
-export function makeEntityRows(world: RowWorld, wish: EntityWish, remember: (row: MadeRow, name: string | null) => void): void {
+/**
+ * Makes the rows of one entity: the named ones as they are written, the others by chance.
+ *
+ * @returns what of the latter can be chosen anew
+ */
+export function makeEntityRows(
+  world: RowWorld,
+  wish: EntityWish,
+  remember: (row: MadeRow, name: string | null) => void,
+): Omit<Adjustable, 'from'> {
   const { entity, keys } = wish;
   const table = new RowRules(wish.rules);
   wish.named.forEach((named) => {
@@ -188,6 +204,58 @@ export function makeEntityRows(world: RowWorld, wish: EntityWish, remember: (row
     table.add(values);
     remember(values, null);
   }
+  return {
+    entity: entity.name,
+    choices: choicesOf(world, wish, table),
+    exchange: (row, instead) => table.exchange(row, instead),
+  };
+}
+
+/** What of a row can be chosen anew by itself: a field, or the row that it points at where no other key shares a column. */
+function choicesOf(world: RowWorld, wish: EntityWish, table: RowRules): Choice[] {
+  const { entity, parents, polymorphic, assigned, generators } = wish;
+  const held = parents.flatMap((relation) => relation.columns.map(({ value }) => value));
+  const isShared = (column: string) => held.filter((other) => other === column).length > 1;
+  return [
+    ...settable(entity.fields)
+      .filter((field) => !field.key && !held.includes(field.column.value))
+      .map((field): Choice => {
+        const hints = table.hintsFor(field.name);
+        const generator = generators.get(field.name);
+        return {
+          member: field.name,
+          choose: (_row, attempt) => {
+            const chance = chanceFor(entity.name, field.name, 'again', attempt);
+            return [[field.column.value, makeValue(field, { chance, now: world.now, hints, generator, row: attempt })]];
+          },
+        };
+      }),
+    ...parents
+      .filter((relation) => !assigned.has(relation.name) && !relation.columns.some(({ value }) => isShared(value)))
+      .map((relation): Choice => {
+        const columns = relation.columns.map(({ value }) => value);
+        return {
+          member: relation.childRole ?? '',
+          choose: (_row, attempt) => {
+            const key = makeKey(world, wish, relation, attempt, attempt, []);
+            const parts = splitKey(entityOf(world.model, relation.parent).key.type, key);
+            // One that has to be there is never taken away.
+            return relation.required && key === null ? [] : columns.map((column, index) => [column, parts[index] ?? null]);
+          },
+        };
+      }),
+    ...polymorphic
+      .filter((relation) => !assigned.has(relation.name))
+      .map((relation): Choice => {
+        return {
+          member: relation.childRole ?? '',
+          choose: (_row, attempt) => {
+            const parent = makeParent(world, wish, relation, attempt, attempt);
+            return relation.required && parent === null ? [] : typedCells(world.model, relation, parent);
+          },
+        };
+      }),
+  ];
 }
 
 /** Numbers integer keys from 1, passing over those that named rows state; all kinds of one base share the numbers. */
@@ -431,6 +499,33 @@ function fitting(world: RowWorld, relation: KeyRelation, known: readonly (Wire |
   });
 }
 
+/**
+ * The keys that leave a parent for each other relation that a column is shared with: a row that is filled over one of them
+ * must have a row to point at over the next.
+ */
+function agreeing(world: RowWorld, wish: EntityWish, relation: KeyRelation, keys: readonly Wire[]): readonly Wire[] {
+  const own = relation.columns.map(({ value }) => value);
+  const type = (parent: string) => entityOf(world.model, parent).key.type;
+  return wish.parents.reduce<readonly Wire[]>((left, other) => {
+    const shared = other.columns.flatMap(({ value }, index) => {
+      const at = own.indexOf(value);
+      return at < 0 ? [] : [{ at, index }];
+    });
+    if (other === relation || shared.length === 0) return left;
+    const there = new Set(
+      world.keysOf(other.parent).map((key) => {
+        const parts = splitKey(type(other.parent), key);
+        return JSON.stringify(shared.map(({ index }) => parts[index] ?? null));
+      }),
+    );
+    const fit = left.filter((key) => {
+      const parts = splitKey(type(relation.parent), key);
+      return there.has(JSON.stringify(shared.map(({ at }) => parts[at] ?? null)));
+    });
+    return fit.length > 0 || other.required ? fit : left;
+  }, keys);
+}
+
 function swap(
   before: ReadonlyMap<string, Wire>,
   columns: readonly string[],
@@ -511,7 +606,7 @@ function makeKey(
   const generator = relation.childRole === null ? undefined : wish.generators.get(relation.childRole)?.generator;
   const nullShare = generator?.kind === 'any' ? generator.nullShare : relation.required ? 0 : EMPTY_ROLE_SHARE;
   if (!relation.required && chance.percent(nullShare)) return null;
-  const keys = fitting(world, relation, known);
+  const keys = agreeing(world, wish, relation, fitting(world, relation, known));
   // Each parent serves one child only; going through them in turn finds those that are left.
   if (relation.form === 'one-to-one') return keys[(row - 1 + attempt) % Math.max(1, keys.length)] ?? null;
   return chance.pick(keys) ?? null;

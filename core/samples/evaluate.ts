@@ -7,12 +7,20 @@ export type Computed = string | number | boolean | null;
 /** What an expression finds when it asks for a field of the row at hand. */
 export type Lookup = (field: string) => Computed;
 
+/** What an expression finds when it walks to other rows; undefined where those are not at hand. */
+export type Beyond = (expression: Expression) => Computed | undefined;
+
 /**
  * The value of an expression over a row's own fields, by SQL's rules: three-valued logic, null from null. Undefined
  * where it walks relations or asks for something that is not at hand.
  */
-export function evaluate(expression: Expression, lookup: Lookup, now: string): Computed | undefined {
-  const value = (inner: Expression) => evaluate(inner, lookup, now);
+export function evaluate(
+  expression: Expression,
+  lookup: Lookup,
+  now: string,
+  beyond: Beyond = () => undefined,
+): Computed | undefined {
+  const value = (inner: Expression) => evaluate(inner, lookup, now, beyond);
   switch (expression.kind) {
     case 'value': {
       const { value: literal, type } = expression;
@@ -23,17 +31,21 @@ export function evaluate(expression: Expression, lookup: Lookup, now: string): C
     case 'clock':
       return expression.which === 'now' ? now : now.slice(0, 10);
     case 'field':
-      return expression.hops.length === 0 ? lookup(expression.field) : undefined;
+      return expression.hops.length === 0 ? lookup(expression.field) : beyond(expression);
     case 'named':
-      return expression.hops.length === 0 ? value(expression.expression) : undefined;
+      return expression.hops.length === 0 ? value(expression.expression) : beyond(expression);
     case 'pivot field':
       return lookup(expression.field);
     case 'parameter':
     case 'sample row':
-    case 'role':
-    case 'quantified':
     case 'interval':
       return undefined;
+    case 'role':
+    case 'is kind':
+    case 'points at':
+    case 'same row':
+    case 'quantified':
+      return beyond(expression);
     case 'binary':
       return binary(expression, value);
     case 'not': {

@@ -12,6 +12,7 @@ import {
 } from '../model/index.js';
 import { joinKey, type Wire } from '../values/index.js';
 import { type EntityWish, KeyMaker, makeEntityRows, type Parent, type RowWorld, rulesOf } from './entity-rows.js';
+import { type Adjustable, holdRules } from './hold-rules.js';
 import { type MadeRow, type MadeTable, type Samples, Shortfalls } from './made.js';
 import { makePivotRows } from './pivot-rows.js';
 import { pivotColumns, placeRows } from './placed.js';
@@ -84,6 +85,10 @@ export function makeSamples(model: Model, now: string): Samples {
     return maker;
   };
   const kinds = new Map<string, Map<Wire, string>>();
+  const namedRows = new Map<string, number>();
+  const adjustable: Adjustable[] = [];
+  // A base has rows of its own for show only where none of its kinds is spoken of.
+  const unasked = (name: string) => concreteOf(model, name).every((kind) => stated.get(kind)?.said !== true);
 
   for (const name of order) {
     const entity = entityOf(model, name);
@@ -110,7 +115,7 @@ export function makeSamples(model: Model, now: string): Samples {
     const wish: EntityWish = {
       entity,
       named: wanted?.rows ?? [],
-      generated: wanted?.said !== true && assigned.size === 0 ? byDefault : (wanted?.count ?? least),
+      generated: unasked(name) && assigned.size === 0 ? byDefault : (wanted?.count ?? least),
       generators: wanted?.generators ?? new Map(),
       parents,
       polymorphic,
@@ -118,7 +123,7 @@ export function makeSamples(model: Model, now: string): Samples {
       keys: keyMakerOf(entity),
       rules: lineage(model, name).flatMap((one) => rules.get(one.name) ?? []),
     };
-    makeEntityRows(world, wish, (row, rowName) => {
+    const begun = makeEntityRows(world, wish, (row, rowName) => {
       own.push(row);
       const key = entity.key.byRow
         ? String(own.length)
@@ -131,9 +136,14 @@ export function makeSamples(model: Model, now: string): Samples {
         const all = kinds.get(entity.kinds.root) ?? new Map<Wire, string>();
         kinds.set(entity.kinds.root, all.set(key, name));
       }
-      if (rowName !== null) for (const one of above) if (!named.has(`${one}(${rowName})`)) named.set(`${one}(${rowName})`, key);
+      if (rowName !== null) {
+        namedRows.set(name, own.length);
+        for (const one of above) if (!named.has(`${one}(${rowName})`)) named.set(`${one}(${rowName})`, key);
+      }
     });
+    adjustable.push({ ...begun, from: namedRows.get(name) ?? 0 });
   }
+  holdRules(model, made, adjustable, now);
 
   const pairs = new Map<string, readonly MadeRow[]>();
   const tables: MadeTable[] = placeRows(model, made);

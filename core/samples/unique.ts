@@ -26,6 +26,14 @@ export class UniqueKeeper {
       this.seen.set(name, known);
     }
   }
+
+  /** Takes values out that were added. */
+  remove(values: ReadonlyMap<string, Wire>): void {
+    for (const { columns } of this.groups) {
+      const key = keyOf(columns, values);
+      if (key !== null) this.seen.get(columns.join())?.delete(key);
+    }
+  }
 }
 
 function keyOf(columns: readonly string[], values: ReadonlyMap<string, Wire>): string | null {

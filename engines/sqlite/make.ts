@@ -1,6 +1,7 @@
 import type Database from 'better-sqlite3';
 import Sqlite from 'better-sqlite3';
 import type { Insert, MakeReport, MakeRequest, RefusedRows } from '../engine.js';
+import { MADE_HERE } from './mark.js';
 
 /**
  * Makes a schema and its rows in one transaction. Foreign keys are looked at when all rows are in, since tables may
@@ -15,6 +16,7 @@ export function make(db: Database.Database, request: MakeRequest, running: (sql:
     if (known === undefined) refused.set(key, { table, constraint, rows: count });
     else known.rows += count;
   };
+  db.pragma(`application_id = ${MADE_HERE}`);
   db.transaction(() => {
     db.pragma('defer_foreign_keys = on');
     for (const statement of [...request.before, ...request.after]) {

@@ -165,8 +165,8 @@ const works: Readonly<Record<string, Work>> = {
   ),
 
   'row findings': asked<null>(
-    async ({ design, engine, sampleKeys, revision }, _ask, signal): Promise<RowsChecked> => {
-      const { findings, unanswered, ...rest } = await checkRows(design, engine, { sampleKeys, signal });
+    async ({ design, engine, sampleKeys, madeHere, revision }, _ask, signal): Promise<RowsChecked> => {
+      const { findings, unanswered, ...rest } = await checkRows(design, engine, { sampleKeys, madeHere, signal });
       const told = findings.map((finding) => ({
         ...finding,
         examples: finding.examples.map(({ key, values }) => ({ key, values: [...values] })),
