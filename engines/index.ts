@@ -8,5 +8,5 @@ export { openMariadb } from './mariadb/engine.js';
 export { type Embedded, type EmbeddedOptions, openEmbedded } from './postgres/embedded/engine.js';
 export { openPostgres } from './postgres/engine.js';
 export type { ServerAccess } from './server/access.js';
-export { MADE_HERE } from './sqlite/mark.js';
 export { openSqlite, type SqliteOptions } from './sqlite/engine.js';
+export { MADE_HERE } from './sqlite/mark.js';

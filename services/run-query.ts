@@ -60,6 +60,9 @@ export async function runQuery(design: Design, engine: Engine, request: RunReque
     design.dialect.values,
   );
   if (!bound.ok) return { ok: false, findings: [], problems: bound.problems };
+  for (const amount of [found.query.limit, found.query.offset])
+    if (amount?.kind === 'parameter' && (request.parameters[amount.name] ?? '').trim().startsWith('-'))
+      return { ok: false, findings: [], problems: [`${amount.name} is how many rows there are to be: 0 or more.`] };
   const options = { typesHold: request.madeHere, rowLimit: request.rowLimit };
   const asked = { woven: weave(plan), parameters: bound.parameters, options };
   const loaded = await engine.load(asked, { patient: true, ...(request.signal === undefined ? {} : { signal: request.signal }) });

@@ -35,8 +35,11 @@ export function resolveExpression(context: Context, expr: Expr): Expression | nu
   switch (expr.kind) {
     case 'number':
       return { kind: 'value', value: expr.text, type: numberType(expr.text), span: expr.span };
-    case 'text':
+    case 'text': {
+      const read = parseWire(TEXT, expr.value);
+      if (!read.ok) return wrong(resolution, 'literal-type', expr.span, `${context.label}: ${read.problem}`);
       return { kind: 'value', value: expr.value, type: TEXT, span: expr.span };
+    }
     case 'boolean':
       return { kind: 'value', value: expr.value, type: BOOLEAN, span: expr.span };
     case 'null':

@@ -138,7 +138,15 @@ function resolveAmount(context: Context, kind: string, amount: Parameters<typeof
   const expression = resolveExpression({ ...context, entity: null, label: `${context.label}, ${kind}` }, amount);
   if (expression === null) return null;
   const wanted: ExpressionType = { kind: 'integer' };
-  if (expression.kind === 'value' && /^\d+$/.test(String(expression.value))) return expression;
+  if (expression.kind === 'value' && /^\d+$/.test(String(expression.value))) {
+    if (String(expression.value).length < 19) return expression;
+    return wrong(
+      context.resolution,
+      'amount',
+      amount.span,
+      `${context.label}: no engine counts as far as this ${kind}. Write less.`,
+    );
+  }
   if (expression.kind === 'parameter' && (expression.type.kind === 'integer' || expression.type.kind === 'bigint'))
     return fitTo(context, expression, wanted);
   return wrong(

@@ -10,6 +10,7 @@ import {
   type Order,
   pivotOf,
   type Role,
+  someExpression,
 } from '../model/index.js';
 import { type Leaves, literalSql, toSql } from '../schema/index.js';
 import { allOf, anyOf, column, columnsOf, equal, number, type Select, type SqlExpression, string } from '../sql/index.js';
@@ -367,6 +368,8 @@ export function orderTerms(planning: Planning, row: Row, orders: readonly Order[
   const { model, values } = planning;
   const stated: SqlExpression[] = [];
   const terms = orders.flatMap(({ expression, descending }) => {
+    // What is the same for all rows orders none; a number alone would be taken for a column's place.
+    if (!readsRow(expression)) return [];
     const sql = plannedSql(planning, row, expression);
     const parts = sql.kind === 'tuple' ? sql.items : [sql];
     stated.push(...parts);
@@ -387,6 +390,30 @@ export function orderTerms(planning: Planning, row: Row, orders: readonly Order[
       return [{ expression: values.ordered(type, part), descending: false, nulls: false }];
     }),
   ];
+}
+
+/** Does an expression speak of the row at hand at all? */
+function readsRow(expression: Expression): boolean {
+  return someExpression(
+    expression,
+    ({ kind }) =>
+      ![
+        'value',
+        'clock',
+        'parameter',
+        'sample row',
+        'interval',
+        'negate',
+        'binary',
+        'not',
+        'in',
+        'between',
+        'like',
+        'is null',
+        'function',
+        'case',
+      ].includes(kind),
+  );
 }
 
 /** Are two expressions the same column of the same source? */

@@ -265,6 +265,9 @@ export const sqliteValues: EngineValues = {
       return result.kind === 'decimal' ? call('round', rest, number(result.scale)) : rest;
     }
     const plain: SqlExpression = { kind: 'binary', operator, left, right };
+    // Beyond 64 bits SQLite goes on with a double, and says nothing.
+    const mayOverflow = result.kind === 'bigint' || [left, right].some(({ kind }) => kind === 'binary' || kind === 'function');
+    if (whole && operator !== '%' && mayOverflow && place === 'query') return call('whole_number', plain);
     // Doubles carry the digits; rounding after each step keeps 0.10 + 0.20 = 0.30 true.
     return result.kind === 'decimal' ? call('round', plain, number(result.scale)) : plain;
   },

@@ -1,4 +1,5 @@
 import type { Problem } from '../engine.js';
+import { beyondNumbers } from '../numbers.js';
 import { networkProblem } from '../server/network.js';
 
 /**
@@ -53,6 +54,15 @@ export function problemOf(error: unknown, label: string): Problem {
     case 2006:
     case 2013:
       return lost(label);
+    case 1690:
+    case 1264:
+      return { code: 'statement', message: beyondNumbers(label) };
+    case 1301:
+    case 1153:
+      return {
+        code: 'statement',
+        message: `${label}: the statement makes a value that is larger than MariaDB lets through. Ask for less of it.`,
+      };
     case 1054:
     case 1146:
       return { code: 'statement', message: `${label}: ${message}. The text has it, and this database has not.` };

@@ -1,4 +1,5 @@
 import type { Problem } from '../engine.js';
+import { beyondNumbers } from '../numbers.js';
 import { networkProblem } from '../server/network.js';
 
 /**
@@ -31,6 +32,14 @@ export function problemOf(error: unknown, label: string): Problem {
   if (code.startsWith('53')) return { code: 'full', message: `${label} has no room left: ${plain(message)}.` };
   if (code.startsWith('57P') || code.startsWith('08')) return lost(label);
   if (code.startsWith('23')) return { code: 'constraint', message: `${label}: ${plain(message)}.` };
+  if (code === '22003') return { code: 'statement', message: beyondNumbers(label) };
+  if (code === '54000' || code === '22P05')
+    return {
+      code: 'statement',
+      message: `${label}: the statement makes a value that is larger than PostgreSQL can hold. Ask for less of it.`,
+    };
+  if (code === '2201W' || code === '2201X')
+    return { code: 'statement', message: `${label}: a limit and an offset are 0 or more. Give another value.` };
   if (code === '42P01' || code === '42703')
     return { code: 'statement', message: `${label}: ${plain(message)}. The text has it, and this database has not.` };
   return { code: 'statement', message: `PostgreSQL could not run the statement on ${label}: ${plain(message)}.` };

@@ -59,5 +59,9 @@ export function addDecimals(opened: Database.Database): void {
       return total === null ? written : decimals.add(total, written);
     },
   });
+  opened.function('whole_number', { ...known, safeIntegers: true }, (value: Value) => {
+    if (typeof value === 'number') throw new RangeError('integer overflow');
+    return value;
+  });
   opened.function('real_text', known, (value: Value) => (typeof value === 'number' ? String(value) : text(value)));
 }

@@ -1,5 +1,6 @@
 import Database from 'better-sqlite3';
 import type { Problem } from '../engine.js';
+import { beyondNumbers } from '../numbers.js';
 
 /**
  * A driver's error in words for a person: what is wrong with which file, and a way out
@@ -28,6 +29,12 @@ export function problemOf(error: unknown, file: string): Problem {
       return { code: 'full', message: `${file} could not be read or written: the disk is full or failing.` };
     if (code.startsWith('SQLITE_READONLY')) return { code: 'refused', message: `${file} is only looked at, never written.` };
     if (code.startsWith('SQLITE_CONSTRAINT')) return { code: 'constraint', message: `${file}: ${error.message}.` };
+    if (/integer overflow/.test(error.message)) return { code: 'statement', message: beyondNumbers(file) };
+    if (code === 'SQLITE_TOOBIG' || /string or blob too big/.test(error.message))
+      return {
+        code: 'statement',
+        message: `${file}: the statement makes a text of more than 1,000,000,000 bytes, which SQLite cannot hold. Join or replace less.`,
+      };
     const absent = /no such (table|column): (.+)$/.exec(error.message);
     if (absent !== null)
       return {
@@ -39,6 +46,8 @@ export function problemOf(error: unknown, file: string): Problem {
   if (error instanceof TypeError && /directory does not exist/.test(error.message)) {
     return { code: 'missing', message: `The folder of ${file} is not there. Make it first.` };
   }
+  if (error instanceof RangeError && error.message === 'integer overflow')
+    return { code: 'statement', message: beyondNumbers(file) };
   if (error instanceof RangeError && /string longer|Invalid string length/i.test(error.message)) {
     return { code: 'statement', message: 'The answer is larger than a text can be. Ask for fewer rows or fields.' };
   }
