@@ -2,6 +2,7 @@ import { readDesign } from '../core/design/index.js';
 import type { LogEntry } from '../core/load/index.js';
 import { parseParameters } from '../core/notation/index.js';
 import { makeSamples } from '../core/samples/index.js';
+import { relationsKept } from '../core/schema/index.js';
 import { nowOf, type RunRequest, runQuery, wasMadeHere } from '../services/index.js';
 import { openGiven } from './place.js';
 import { printFindings, readText } from './report.js';
@@ -34,7 +35,10 @@ export async function runOnDatabase(file: string, query: string, options: RunOpt
   const { engine, close } = await openGiven(options.db, Number(options.timeout) * 1000);
   const design = readDesign(text, engine.dialect);
   try {
+    const looked = engine.dialect === 'sqlite' ? null : await engine.introspect();
+    const kept = looked?.ok === true ? relationsKept(design.model, looked.value.schema, engine.dialect) : new Set<string>();
     const outcome = await runQuery(design, engine, {
+      kept,
       query: wanted,
       parameters,
       madeHere: false,

@@ -25,6 +25,8 @@ export interface Browsed {
   readonly engine: Engine;
   readonly sampleKeys: Readonly<Record<string, Wire>>;
   readonly madeHere: boolean;
+  /** The relations of which the database keeps itself that every row has its other row, where not all do. */
+  readonly kept?: ReadonlySet<string>;
 }
 
 /** All rows asked for, as their keys in order. */
@@ -188,8 +190,8 @@ export function keyOf(design: Design, entity: string, written: string): Wire {
   return parsed.ok ? parsed.value : null;
 }
 
-function optionsOf({ design, madeHere }: Browsed): PlanOptions {
-  return { dialect: design.dialect, keysHold: madeHere };
+function optionsOf({ design, madeHere, kept }: Browsed): PlanOptions {
+  return { dialect: design.dialect, keysHold: madeHere, ...(kept === undefined ? {} : { kept }) };
 }
 
 function bindings(browsed: Browsed, plan: QueryPlan): RowsOutcome<Parameters<Engine['read']>[1]> {

@@ -22,6 +22,8 @@ export interface RunRequest {
   /** What now is, where that is not as `madeHere` has it: as a timestamp in wire form. */
   readonly now?: string;
   readonly rowLimit: number;
+  /** The relations of which a database that was not made here keeps that every row has its other row. */
+  readonly kept?: ReadonlySet<string>;
 }
 
 export interface RunAnswer {
@@ -45,7 +47,11 @@ export async function runQuery(design: Design, engine: Engine, request: RunReque
   if (!('query' in found)) return { ok: false, ...found };
   let plan: QueryPlan;
   try {
-    plan = planQuery(design.model, found.query, { dialect: design.dialect, keysHold: request.madeHere });
+    plan = planQuery(design.model, found.query, {
+      dialect: design.dialect,
+      keysHold: request.madeHere,
+      ...(request.kept === undefined ? {} : { kept: request.kept }),
+    });
   } catch (error) {
     if (!(error instanceof PlanTooLarge)) throw error;
     return {

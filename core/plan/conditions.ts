@@ -27,6 +27,8 @@ export interface Planning {
   readonly correlates: boolean;
   /** The database keeps every foreign key: it was made here. */
   readonly keysHold: boolean;
+  /** The relations of which it keeps that itself, where not all do. */
+  readonly kept: ReadonlySet<string>;
   /** Each row bears its composite key, to be fetched by it again. */
   readonly rowKeys: boolean;
   readonly bindings: Map<string, Binding>;
@@ -338,11 +340,12 @@ function filteredRow(planning: Planning, row: Row, filter: Expression | null): R
 
 /** What builders of a plan's selects share. */
 export function siteOf(planning: Planning): BuilderSite {
-  const { model, values, keysHold } = planning;
+  const { model, values, keysHold, kept } = planning;
   return {
     model,
     values,
     keysHold,
+    kept,
     firstKey: (builder, entity, alias, role) => firstKey(planning, { builder, entity, alias, pivotAlias: null }, role),
   };
 }

@@ -99,15 +99,24 @@ describe('a path', () => {
     const [load] = plan('from Branch\nload instruments').loads;
     expect(load?.loads).toEqual([]);
     const text = load === undefined ? '' : loadSql(load);
-    expect(text).toMatch(/group by owner|group by branches\.id/);
+    expect(text).toMatch(/group by players\.branch_id, loans\.instrument_id/);
     expect(text.split(/\bfrom\b/)[0]).not.toMatch(/loans\.|players\./);
+  });
+
+  test.each([
+    ['from Branch\nload instruments', ['players', 'loans', 'instruments']],
+    ['from Player\nload last_loan', ['loans']],
+  ])('%j joins no table twice, and not that of its owners', (text, tables) => {
+    const [load] = plan(text).loads;
+    const joined = Array.from((load === undefined ? '' : loadSql(load)).matchAll(/\b(?:from|join) (\w+)/g), ([, name]) => name);
+    expect(joined.filter((name) => name !== 'json_each').sort()).toEqual([...tables].sort());
   });
 
   test('to a first row picks one for each owner by the stated order', () => {
     const [load] = plan('from Player\nload last_loan').loads;
     expect(load?.many).toBe(false);
     expect(load === undefined ? '' : loadSql(load)).toMatch(
-      /row_number\(\) over \(partition by players\.id order by loans\.lent_on desc/,
+      /row_number\(\) over \(partition by loans\.borrower_id order by loans\.lent_on desc/,
     );
   });
 });

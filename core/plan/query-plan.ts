@@ -1,6 +1,6 @@
 import type { Dialect } from '../dialects/index.js';
-import { entityOf, type Load, type Model, type Parameter, pivotOf, type Query, type Role } from '../model/index.js';
-import { column, columnsOf, equal, type Select, type SqlExpression } from '../sql/index.js';
+import { entityOf, type Hop, type Load, type Model, type Parameter, pivotOf, type Query, type Role } from '../model/index.js';
+import { allOf, column, columnsOf, equal, type Select, type SqlExpression } from '../sql/index.js';
 import { Columns } from './columns.js';
 import { orderTerms, overHop, type Planning, plannedSql, type Row, repeatsRows, siteOf, unfolded } from './conditions.js';
 import type { Binding, LoadPlan, Output, QueryPlan } from './plan.js';
@@ -11,6 +11,8 @@ export interface PlanOptions {
   readonly dialect: Dialect;
   /** The database keeps every foreign key, since it was made here; else a key may point at nothing. */
   readonly keysHold: boolean;
+  /** The relations of which the database keeps itself that every row has its other row, where not all do. */
+  readonly kept?: ReadonlySet<string>;
   /** Each row bears its composite key under `COMPOSITE_KEY`, to be fetched by it again. */
   readonly rowKeys?: boolean;
 }
@@ -88,10 +90,12 @@ export function planQuery(model: Model, query: Query, options: PlanOptions): Que
   };
 }
 
+const NONE_KEPT: ReadonlySet<string> = new Set();
+
 /** What the statements of one plan share, before any is planned. */
-export function planningOf(model: Model, { dialect, keysHold, rowKeys = false }: PlanOptions): Planning {
+export function planningOf(model: Model, { dialect, keysHold, kept = NONE_KEPT, rowKeys = false }: PlanOptions): Planning {
   const { values, correlates } = dialect;
-  return { model, values, correlates, keysHold, rowKeys, bindings: new Map(), size: 0 };
+  return { model, values, correlates, keysHold, kept, rowKeys, bindings: new Map(), size: 0 };
 }
 
 function bindingsOf(planning: Planning, parameters: readonly Parameter[]): Binding[] {
@@ -138,7 +142,7 @@ function planLoad(
   const typed = held !== null && (way.kind === 'child' || (way.kind === 'pivot' && way.marked === 'near'));
   const types = typed ? [values.listType(held)] : key.fields.map((field) => values.listType(field.type));
   const keys = (operand: SqlExpression): SqlExpression => ({ kind: 'in keys', operand, parameter: 'keys', types });
-  const { row, stitch } = seek(planning, role, keys);
+  const { row, stitch, place } = seek(planning, role, keys);
   const { builder } = row;
   if (load.where !== null) builder.conditions.push(plannedSql(planning, row, load.where));
 
@@ -162,6 +166,7 @@ function planLoad(
         ...pairOrder(planning, role, row.pivotAlias),
       ]
     : [];
+  const select = builder.build({ columns: columns.selected, orderBy, limit: null, offset: null });
   return {
     role: role.name,
     path,
@@ -175,21 +180,27 @@ function planLoad(
     stitchColumns,
     keyType: typed ? held : key.type,
     kind,
-    select: builder.build({ columns: columns.selected, orderBy, limit: null, offset: null }),
+    select: place === null ? select : onlyFirst(select, place),
     outputs: columns.outputs,
     loads,
     span,
   };
 }
 
+/** Rows that are sought for all owners at once. */
+interface Sought {
+  readonly row: Row;
+  /** What says whose a row is. */
+  readonly stitch: SqlExpression;
+  /** Which of an owner's rows it is, where only the first is wanted. */
+  readonly place: SqlExpression | null;
+}
+
 /** A select of the rows behind a role for all owners at once, and what says whose a row is. */
-function seek(
-  planning: Planning,
-  role: Role,
-  keys: (operand: SqlExpression) => SqlExpression,
-): { row: Row; stitch: SqlExpression } {
+function seek(planning: Planning, role: Role, keys: (operand: SqlExpression) => SqlExpression): Sought {
   const { model } = planning;
   const { way } = role;
+  if (way.kind === 'path') return seekPath(planning, role, way, keys);
   const target = entityOf(model, role.target);
   const aliases = new Aliases();
   const builder = new SelectBuilder(siteOf(planning), aliases);
@@ -202,7 +213,7 @@ function seek(
       if (way.kind === 'child' && way.mark !== null)
         builder.conditions.push(among(builder.column(alias, way.holder, way.mark.column), way.mark.values));
       builder.conditions.push(keys(stitch));
-      return { row: { builder, entity: target.name, alias, pivotAlias: null }, stitch };
+      return { row: { builder, entity: target.name, alias, pivotAlias: null }, stitch, place: null };
     }
     case 'pivot': {
       const pivotAlias = aliases.claim(way.table.name);
@@ -213,78 +224,200 @@ function seek(
       builder.joinEntity('inner', target.name, alias, () => equal(builder.key(alias), builder.farKey(role, pivotAlias)));
       const stitch = columnsOf(pivotAlias, way.near);
       builder.conditions.push(builder.pairCondition(role, pivotAlias), sought ? null : keys(stitch));
-      return { row: { builder, entity: target.name, alias, pivotAlias }, stitch };
+      return { row: { builder, entity: target.name, alias, pivotAlias }, stitch, place: null };
     }
-    case 'path':
-      return seekPath(planning, role, way, builder, keys);
   }
 }
 
 /**
- * What stands behind a path: first the pairs of owner and end row, each once, or one for each owner; then the end rows.
- * The rows between are joined, and never fetched.
+ * What stands behind a path, each table joined once: the rows between are walked, and never fetched. Where one end row can be
+ * reached in several ways, the pairs of owner and end come first, each once.
  */
 function seekPath(
   planning: Planning,
   role: Role,
   way: Extract<Role['way'], { kind: 'path' }>,
-  builder: SelectBuilder,
   keys: (operand: SqlExpression) => SqlExpression,
-): { row: Row; stitch: SqlExpression } {
+): Sought {
   const { model } = planning;
-  const { aliases } = builder;
-  const owner = entityOf(model, role.entity);
-  const target = entityOf(model, role.target);
-  const ownerAlias = aliases.claim(owner.table.value.name);
-  const inner = new SelectBuilder(siteOf(planning), aliases);
-  inner.readFrom(owner.name, ownerAlias);
-  const start: Row = { builder: inner, entity: owner.name, alias: ownerAlias, pivotAlias: null };
-  const hops = unfolded(way.hops);
-  const here = hops.reduce((from, hop) => overHop(planning, inner, from, hop), start);
-  const parts = (key: SqlExpression) => (key.kind === 'tuple' ? key.items : [key]);
-  const ownerKey = inner.key(ownerAlias);
-  inner.conditions.push(keys(ownerKey));
+  const all = unfolded(way.hops);
+  const end = all.at(-1);
+  if (end === undefined) throw new Error(`${role.name} leads nowhere`);
+  // Asked for as rows of one kind, its end is narrowed to it.
+  const last: Hop = { ...end, role: { ...end.role, target: role.target } };
+  const hops = [...all.slice(0, -1), last];
+  // The first of all is sought, and is then one of the kind or none.
+  const narrowsFirst = way.first && end.role.target !== role.target;
+  if (!narrowsFirst && (way.first || !repeatsRows(model, hops))) {
+    const { row, stitch } = walked(planning, role, hops, keys);
+    const orderBy = orderTerms(planning, row, role.orderBy);
+    const place: SqlExpression | null = way.first ? { kind: 'row number', partition: partsOf(stitch), orderBy } : null;
+    return { row, stitch, place };
+  }
+  const {
+    inner,
+    stitch: owner,
+    reached,
+    joined,
+    place,
+  } = narrowsFirst ? ranked(planning, role, all, keys) : pairsTo(planning, role, hops, last, keys);
   const named = (expressions: readonly SqlExpression[], stem: string) =>
     expressions.map((expression, index) => ({ expression, as: expressions.length === 1 ? stem : `${stem}_${index + 1}` }));
-  const owners = named(parts(ownerKey), 'owner');
-  const ends = named(parts(inner.key(here.alias)), 'reached');
-  const place: SqlExpression = {
-    kind: 'row number',
-    partition: parts(ownerKey),
-    orderBy: orderTerms(planning, here, role.orderBy),
-  };
-  const pairs = inner.build({
-    columns: [...owners, ...ends, ...(way.first ? [{ expression: place, as: 'place' }] : [])],
-    orderBy: [],
-    limit: null,
-    offset: null,
-  });
-  const once = !way.first && repeatsRows(model, hops);
-  const select: Select = once ? { ...pairs, groupBy: [...owners, ...ends].map(({ expression }) => expression) } : pairs;
+  const owners = named(partsOf(owner), 'owner');
+  const ends = named(partsOf(reached), 'reached');
+  const placed = place === null ? [] : [{ expression: place, as: 'place' }];
+  const pairs = inner.build({ columns: [...owners, ...ends, ...placed], orderBy: [], limit: null, offset: null });
+  const select: Select = place === null ? { ...pairs, groupBy: [...owners, ...ends].map(({ expression }) => expression) } : pairs;
+  const { aliases } = inner;
+  const builder = new SelectBuilder(siteOf(planning), aliases);
   const pairsAlias = aliases.claim('pairs');
   builder.startFrom({ from: { kind: 'select', select }, alias: pairsAlias, entity: null });
+  const target = entityOf(model, role.target);
   const alias = aliases.claim(target.table.value.name, role.name);
-  builder.joinEntity('inner', target.name, alias, () =>
-    equal(
-      builder.key(alias),
-      columnsOf(
-        pairsAlias,
-        ends.map(({ as }) => as),
-      ),
-    ),
+  const reachedKey = columnsOf(
+    pairsAlias,
+    ends.map(({ as }) => as),
   );
-  if (way.first)
+  const anchor = joined === 'by its key' ? role.target : anchorOf(model, last.role);
+  builder.joinEntity('inner', target.name, alias, () => endCondition(builder, last.role, joined, alias, reachedKey), { anchor });
+  const row: Row = { builder, entity: target.name, alias, pivotAlias: null };
+  if (place !== null)
     builder.conditions.push({
       kind: 'binary',
       operator: '=',
       left: column(pairsAlias, 'place'),
       right: { kind: 'number', text: '1' },
     });
+  if (joined !== 'by its key, filtered' && last.filter !== null) builder.conditions.push(plannedSql(planning, row, last.filter));
   const stitch = columnsOf(
     pairsAlias,
     owners.map(({ as }) => as),
   );
-  return { row: { builder, entity: target.name, alias, pivotAlias: null }, stitch };
+  return { row, stitch, place: null };
+}
+
+type EndJoin = 'by its key' | 'by its key, filtered' | 'by the key that it holds';
+
+function endCondition(builder: SelectBuilder, role: Role, joined: EndJoin, alias: string, end: SqlExpression): SqlExpression {
+  const { way } = role;
+  if (joined !== 'by the key that it holds' || way.kind !== 'child') return equal(builder.key(alias), end);
+  const held = equal(builder.columns(alias, way.holder, way.columns), end);
+  const mark = way.mark === null ? null : among(builder.column(alias, way.holder, way.mark.column), way.mark.values);
+  return allOf([mark, held]) ?? held;
+}
+
+interface Pairs {
+  readonly inner: SelectBuilder;
+  readonly stitch: SqlExpression;
+  readonly reached: SqlExpression;
+  readonly joined: EndJoin;
+  readonly place: SqlExpression | null;
+}
+
+/** The owners with the keys of the ends that they reach, each with its place among those of its owner. */
+function ranked(planning: Planning, role: Role, hops: readonly Hop[], keys: (operand: SqlExpression) => SqlExpression): Pairs {
+  const { row, stitch } = walked(planning, role, hops, keys);
+  const orderBy = orderTerms(planning, row, role.orderBy);
+  const place: SqlExpression = { kind: 'row number', partition: partsOf(stitch), orderBy };
+  return { inner: row.builder, stitch, reached: row.builder.key(row.alias), joined: 'by its key, filtered', place };
+}
+
+/** The owners with the keys of the ends that they reach, or with those that the ends hold: without the table of the ends. */
+function pairsTo(
+  planning: Planning,
+  role: Role,
+  hops: readonly Hop[],
+  last: Hop,
+  keys: (operand: SqlExpression) => SqlExpression,
+): Pairs {
+  const place = null;
+  const { way } = last.role;
+  const before = hops.slice(0, -1);
+  if (way.kind === 'pivot' && before.length === 0 && last.filter === null) {
+    const builder = new SelectBuilder(siteOf(planning), new Aliases());
+    const pivot = builder.aliases.claim(way.table.name);
+    const { source, sought } = pivotSource(last.role, pivot, [], keys);
+    builder.startFrom(source);
+    const stitch = columnsOf(pivot, way.near);
+    builder.conditions.push(builder.pairCondition(last.role, pivot), sought ? null : keys(stitch));
+    return { inner: builder, stitch, reached: builder.farKey(last.role, pivot), joined: 'by its key', place };
+  }
+  if (before.length > 0 && (way.kind === 'child' || way.kind === 'key' || (way.kind === 'pivot' && last.filter === null))) {
+    const { row, stitch } = walked(planning, role, before, keys);
+    const { builder } = row;
+    if (way.kind === 'child')
+      return {
+        inner: builder,
+        stitch,
+        reached: builder.keyAsHeld(last.role, row.alias),
+        joined: 'by the key that it holds',
+        place,
+      };
+    if (way.kind === 'key') {
+      const reached = builder.heldKey(last.role, row.alias);
+      return { inner: builder, stitch, reached, joined: 'by its key', place };
+    }
+    const pivot = builder.aliases.claim(way.table.name);
+    const { source } = pivotSource(last.role, pivot, [], null);
+    const near = equal(columnsOf(pivot, way.near), builder.keyAsHeld(last.role, row.alias));
+    builder.join('inner', source, allOf([near, builder.pairCondition(last.role, pivot)]) ?? near);
+    return { inner: builder, stitch, reached: builder.farKey(last.role, pivot), joined: 'by its key', place };
+  }
+  const { row, stitch } = walked(planning, role, hops, keys);
+  return { inner: row.builder, stitch, reached: row.builder.key(row.alias), joined: 'by its key, filtered', place };
+}
+
+/**
+ * Hops from the rows of an owner, whose keys are bound. Its own table is read only where it holds the first key, or where the
+ * next rows do not hold its key as it is.
+ */
+function walked(
+  planning: Planning,
+  role: Role,
+  hops: readonly Hop[],
+  keys: (operand: SqlExpression) => SqlExpression,
+): { row: Row; stitch: SqlExpression } {
+  const [first, ...others] = hops;
+  const { model } = planning;
+  const way = first?.role.way;
+  const isPlain =
+    first !== undefined &&
+    (way?.kind === 'child' || way?.kind === 'pivot') &&
+    way.mark?.held == null &&
+    first.role.entity === role.entity;
+  if (first !== undefined && isPlain) {
+    const { row, stitch } = seek(planning, first.role, keys);
+    if (first.filter !== null) row.builder.conditions.push(plannedSql(planning, row, first.filter));
+    return { row: others.reduce((from, hop) => overHop(planning, row.builder, from, hop), row), stitch };
+  }
+  const owner = entityOf(model, role.entity);
+  const builder = new SelectBuilder(siteOf(planning), new Aliases());
+  const alias = builder.aliases.claim(owner.table.value.name);
+  builder.readFrom(owner.name, alias);
+  const stitch = builder.key(alias);
+  builder.conditions.push(keys(stitch));
+  const start: Row = { builder, entity: owner.name, alias, pivotAlias: null };
+  return { row: hops.reduce((from, hop) => overHop(planning, builder, from, hop), start), stitch };
+}
+
+function partsOf(key: SqlExpression): readonly SqlExpression[] {
+  return key.kind === 'tuple' ? key.items : [key];
+}
+
+/** Of the rows of each owner the first, by their place among them. */
+function onlyFirst(select: Select, place: SqlExpression): Select {
+  const ranked = 'ranked';
+  const inner: Select = { ...select, columns: [...select.columns, { expression: place, as: 'place' }], orderBy: [] };
+  return {
+    kind: 'select',
+    columns: select.columns.map(({ as }) => ({ expression: column(ranked, as ?? ''), as })),
+    from: { from: { kind: 'select', select: inner }, alias: ranked, entity: null },
+    joins: [],
+    where: { kind: 'binary', operator: '=', left: column(ranked, 'place'), right: { kind: 'number', text: '1' } },
+    orderBy: [],
+    limit: null,
+    offset: null,
+  };
 }
 
 /** Where a pair may repeat, the same row comes several times: its pairs then stand in the order of their own key. */

@@ -1,4 +1,4 @@
-import { entityOf, type Mark, type Model, type Role } from '../model/index.js';
+import { entityOf, isNarrowed, type Mark, type Model, type Role } from '../model/index.js';
 import {
   allOf,
   column,
@@ -34,6 +34,7 @@ export interface BuilderSite {
   readonly model: Model;
   readonly values: EngineValues;
   readonly keysHold: boolean;
+  readonly kept: ReadonlySet<string>;
   /** The key of the one row that a path with `first` leads to, from a row at hand. */
   firstKey(builder: SelectBuilder, entity: string, alias: string, role: Role): SqlExpression;
 }
@@ -154,7 +155,7 @@ export class SelectBuilder {
       }
       const target = entityOf(this.model, role.target);
       const alias = this.aliases.claim(target.table.value.name, role.name, `${here.alias}_${role.name}`);
-      const sure = here.sure && this.site.keysHold && role.knows === 'one' && role.way.kind === 'key';
+      const sure = here.sure && this.isThere(role);
       const from = here.alias;
       this.joinEntity(sure ? 'inner' : 'left', role.target, alias, () => this.hopCondition(role, from, alias), {
         anchor: anchorOf(this.model, role),
@@ -164,6 +165,14 @@ export class SelectBuilder {
       this.hopAliases.set(path, here);
     }
     return here;
+  }
+
+  /** Does the database keep that there is a row behind a role? */
+  private isThere(role: Role): boolean {
+    const { model, keysHold, kept } = this.site;
+    if (role.way.kind !== 'key') return false;
+    if (keysHold) return role.knows === 'one';
+    return kept.has(role.relation) && role.way.mark === null && !isNarrowed(model, role);
   }
 
   /** The condition under which a row is the target of another over a key. */

@@ -1,7 +1,7 @@
 import { isAbsolute, join, resolve } from 'node:path';
 import type { DatabaseState } from '../../contract/index.js';
 import { type Design, readDesign, statedSqlOf } from '../../core/design/index.js';
-import { absentFrom } from '../../core/schema/index.js';
+import { absentFrom, relationsKept } from '../../core/schema/index.js';
 import type { Wire } from '../../core/values/index.js';
 import {
   type CallOptions,
@@ -43,6 +43,8 @@ export interface OpenDatabase {
   readonly engine: Engine;
   readonly sampleKeys: Readonly<Record<string, Wire>>;
   readonly madeHere: boolean;
+  /** The relations of which the database keeps itself that every row has its other row, where not all do. */
+  readonly kept?: ReadonlySet<string>;
   readonly revision: number;
 }
 
@@ -273,6 +275,7 @@ export class TreeDatabase {
     this.open = { design, engine, sampleKeys: {}, madeHere: false, revision: tree.revision };
     const looked = await engine.introspect(partOf(tree).schemas);
     if (!looked.ok) return { status: 'failed', revision: tree.revision, message: looked.problem.message };
+    this.open = { ...this.open, kept: relationsKept(design.model, looked.value.schema, engine.dialect) };
     return {
       status: 'ready',
       revision: tree.revision,

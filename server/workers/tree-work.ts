@@ -110,8 +110,9 @@ const works: Readonly<Record<string, Work>> = {
         wanted.query.kind === 'saved'
           ? wanted.query
           : { kind: 'text' as const, text: wanted.query.text, parameters: parseParameters(wanted.query.head) ?? [] };
-      const { sampleKeys, madeHere, revision } = open;
-      const request = { query, parameters: wanted.parameters, sampleKeys, madeHere, rowLimit: MOST_ROWS, signal };
+      const { sampleKeys, madeHere, kept, revision } = open;
+      const held = kept === undefined ? {} : { kept };
+      const request = { query, parameters: wanted.parameters, sampleKeys, madeHere, rowLimit: MOST_ROWS, signal, ...held };
       const outcome = await runQuery(open.design, open.engine, request);
       if (!outcome.ok)
         return {
