@@ -93,7 +93,7 @@ function leavesOf(planning: Planning, row: Row): Leaves {
         otherwise: null,
       };
     },
-    quantified: (expression) => quantifiedSql(planning, row, expression),
+    quantified: (expression) => countedOnce(planning, row, expression),
     bound: (expression) => boundSql(planning, expression),
     value: (expression) => {
       if (expression.type.kind !== 'row') return literalSql(values, expression);
@@ -147,6 +147,19 @@ function bindingFor(planning: Planning, expression: Extract<Expression, { kind: 
   bindings.set(name, { name, from, type: boundType(planning, expression.type) });
   return name;
 }
+
+/** The same count of the same row is one part of the statement, however often it is named. */
+function countedOnce(planning: Planning, row: Row, expression: Extract<Expression, { kind: 'quantified' }>): SqlExpression {
+  if (expression.quantifier !== 'count') return quantifiedSql(planning, row, expression);
+  const known = row.builder.counts;
+  const name = `${row.alias}\n${row.pivotAlias ?? ''}\n${JSON.stringify(expression, (key, value: unknown) => (SPANS.has(key) ? undefined : value))}`;
+  const counted = known.get(name) ?? quantifiedSql(planning, row, expression);
+  known.set(name, counted);
+  return counted;
+}
+
+/** Where something stands in the text makes no difference to what it is. */
+const SPANS: ReadonlySet<string> = new Set(['span', 'head', 'note']);
 
 function quantifiedSql(planning: Planning, row: Row, expression: Extract<Expression, { kind: 'quantified' }>): SqlExpression {
   const { quantifier, hops, test } = expression;

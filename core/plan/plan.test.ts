@@ -161,3 +161,32 @@ test('scopes that multiply without end are left out, and a query of more of them
   if (query === null) throw new Error('no query');
   expect(() => planQuery(design.model, query, { dialect: sqliteDialect, keysHold: true })).toThrow(PlanTooLarge);
 });
+
+test('a count that several derived fields use is asked once, in the order and to the limit of the query', () => {
+  const design = readDesign(`entity Player
+  id     integer key
+  name   text(20)
+  loaned = count(loans)
+  keen   = count(loans) > 3 and name <> 'x'
+  told   = name || ': ' || count(loans)
+  lazy   = none(loans)
+  order by name
+
+entity Loan
+  id  integer key
+
+relation borrowing
+  Loan knows one Player as borrower
+  Player knows many Loan as loans
+`);
+  const sqlOf = (text: string) => {
+    const { query } = design.queryOf(text);
+    if (query === null) throw new Error(`${text} is no query`);
+    return sqliteDialect.printQuery(planQuery(design.model, query, { dialect: sqliteDialect, keysHold: true }).select);
+  };
+  const sql = sqlOf('from Player\nlimit 5');
+  expect(sql.match(/count\(\*\)/g)).toHaveLength(1);
+  expect(sql).toMatch(/limit 5\n\) fetched_rows\norder by fetched_rows\.name, fetched_rows\.id$/);
+  expect(sqlOf('from Player\norder by count(loans) desc').match(/count\(\*\)/g)).toHaveLength(1);
+  expect(sqlOf('from Loan')).not.toContain('fetched_rows');
+});

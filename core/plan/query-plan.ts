@@ -6,6 +6,7 @@ import { orderTerms, overHop, type Planning, plannedSql, type Row, repeatsRows, 
 import type { Binding, LoadPlan, Output, QueryPlan } from './plan.js';
 import { among } from './readings.js';
 import { Aliases, anchorOf, pivotSource, SelectBuilder } from './select-builder.js';
+import { askedOnce } from './shared.js';
 
 export interface PlanOptions {
   readonly dialect: Dialect;
@@ -78,7 +79,7 @@ export function planQuery(model: Model, query: Query, options: PlanOptions): Que
       : query.cardinality === 'one' && query.limit === null
         ? { kind: 'number', text: '2' }
         : amount(query.limit);
-  const select = builder.build({ columns: columns.selected, orderBy, limit, offset: amount(query.offset) });
+  const select = askedOnce(builder.build({ columns: columns.selected, orderBy, limit, offset: amount(query.offset) }));
   return {
     entity: entity.name,
     cardinality: query.cardinality,
@@ -180,7 +181,7 @@ function planLoad(
     stitchColumns,
     keyType: typed ? held : key.type,
     kind,
-    select: place === null ? select : onlyFirst(select, place),
+    select: place === null ? askedOnce(select) : onlyFirst(select, place),
     outputs: columns.outputs,
     loads,
     span,

@@ -47,6 +47,8 @@ type From = { readonly reading: Reading } | { readonly source: Source };
  */
 export class SelectBuilder {
   readonly conditions: (SqlExpression | null)[] = [];
+  /** What is counted for the rows of this select, by what is counted. */
+  readonly counts = new Map<string, SqlExpression>();
   private from: From | null = null;
   private readonly joins: { kind: Join['kind']; from: From; on: SqlExpression }[] = [];
   private readonly hopAliases = new Map<string, { alias: string; sure: boolean }>();

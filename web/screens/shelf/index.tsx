@@ -230,7 +230,8 @@ function Start({
       <div>
         <h2 className="font-serif text-title font-semibold">Bring one in</h2>
         <p className="mt-1 text-ink-2">
-          A SQLite file or a SQL script. It is only looked at; tables, keys and pivots become sentences; what no sentence says is kept, or told.
+          A SQLite file or a SQL script. It is only looked at; tables, keys and pivots become sentences; what no sentence says is
+          kept, or told.
         </p>
         <Button data-act="bring in" className="mt-3" disabled={busy} onClick={() => void navigate('/bring-in')}>
           Bring in a database
