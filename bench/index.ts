@@ -7,6 +7,7 @@ import { benchKeystroke } from './keystroke.js';
 import { benchLoading } from './loading.js';
 import { benchMap } from './map.js';
 import { benchPage } from './page.js';
+import { benchPlans } from './plans.js';
 import { benchReading } from './reading.js';
 import { benchServers } from './servers.js';
 
@@ -19,6 +20,7 @@ const benches: Readonly<Record<string, () => string[] | Promise<string[]>>> = {
   loading: benchLoading,
   forms: benchForms,
   servers: benchServers,
+  plans: benchPlans,
   'bring-in': benchBringIn,
   page: benchPage,
 };

@@ -1,5 +1,5 @@
 import AxeBuilder from '@axe-core/playwright';
-import { expect, openDemo, test, textOf, writeAtEnd } from './workbench.js';
+import { expect, expectNothingWrong, openDemo, test, textOf, writeAtEnd } from './workbench.js';
 
 const SHELVES = `
 entity Shelf
@@ -71,7 +71,7 @@ test('a mistake is told with its line while typing, and mended by its fix', asyn
   const findings = page.getByRole('list', { name: 'Findings' });
   await expect(findings).toContainText('There is no field, role or scope of Loan called due_no. Did you mean due_on?');
   await findings.getByRole('button', { name: 'Write due_on' }).click();
-  await expect(page.getByText('Nothing is wrong or doubtful.')).toBeVisible();
+  await expectNothingWrong(page);
 });
 
 test('a saved query asks for its row, and answers as a tree and as JSON', async ({ page, workbench }) => {

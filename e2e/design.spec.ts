@@ -1,4 +1,4 @@
-import { expect, goTo, openDemo, test, textOf, writeAtEnd } from './workbench.js';
+import { expect, expectNothingWrong, goTo, openDemo, test, textOf, writeAtEnd } from './workbench.js';
 
 test('words are completed as they are written, from what fits there', async ({ page, workbench }) => {
   await openDemo(page, workbench);
@@ -28,7 +28,7 @@ test('a name is found wherever it is used, and renamed without moving data', asy
   await expect(panel).toContainText('Loan.borrower_id is written out');
   await page.keyboard.press('Enter');
   await expect(panel).toBeHidden();
-  await expect(page.getByText('Nothing is wrong or doubtful.')).toBeVisible();
+  await expectNothingWrong(page);
   await page.goto(`${page.url().split('?')[0]}?select=relation:borrowing`);
   await expect(page.getByRole('article')).toContainText('loans.borrower_id → players.id');
   await expect(page.getByRole('article')).toContainText('A Loan knows one Player as player.');
@@ -102,7 +102,7 @@ test('two entities are related by choosing, with tables, text and rows seen mean
   await sheet.getByLabel('First sentence: role').fill('menders');
   await sheet.getByRole('button', { name: 'Add to the text' }).click();
   await expect(page.getByRole('article', { name: 'Card of menders' })).toContainText('many-to-many');
-  await expect(page.getByText('Nothing is wrong or doubtful.')).toBeVisible();
+  await expectNothingWrong(page);
 });
 
 test('an entity is added by its name', async ({ page, workbench }) => {

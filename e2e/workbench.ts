@@ -2,7 +2,7 @@ import { type ChildProcess, spawn } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { test as base, type Page } from '@playwright/test';
+import { test as base, expect, type Page } from '@playwright/test';
 
 /** A workbench of its own for each test: started as a person starts it, on an empty data folder. */
 export interface Workbench {
@@ -109,6 +109,13 @@ export async function bringIn(page: Page, workbench: Workbench, path: string): P
   await page.getByLabel('SQLite file or SQL script').setInputFiles(path);
   await page.getByRole('heading', { name: 'What came in' }).waitFor();
   await page.getByRole('link', { name: 'Design' }).click();
+}
+
+/** Below the text of the demo stands what is worth knowing of it, and nothing that is wrong or doubtful. */
+export async function expectNothingWrong(page: Page): Promise<void> {
+  const findings = page.getByRole('list', { name: 'Findings' }).getByRole('listitem');
+  await expect(findings).toHaveCount(1);
+  await expect(findings).toContainText('its triggers rest on each connection');
 }
 
 /** Opens the demo's address below its tree: `rows/Loan`, `try?query=…`. */

@@ -392,7 +392,7 @@ export function orderTerms(planning: Planning, row: Row, orders: readonly Order[
     return parts.map((part, index) => {
       const type = partType(planning, expression.type, index);
       const ordered = type === null ? part : values.ordered(type, part);
-      return { expression: ordered, descending, nulls: canBeNull(planning, expression) };
+      return { expression: ordered, descending, nulls: canBeNull(planning, row, expression) };
     });
   });
   const key = row.builder.key(row.alias);
@@ -444,10 +444,11 @@ function partType({ model }: Planning, type: Expression['type'], part: number): 
   return entityOf(model, type.entity).key.fields[part]?.type ?? null;
 }
 
-/** Only the row's own required fields surely have a value. */
-function canBeNull({ model }: Planning, expression: Expression): boolean {
-  if (expression.kind !== 'field' || expression.hops.length > 0) return true;
-  return !fieldOf(entityOf(model, expression.entity).fields, expression.field).required;
+/** Required fields surely have a value: those of the row itself, and of a row that is surely there. */
+function canBeNull({ model }: Planning, row: Row, expression: Expression): boolean {
+  if (expression.kind !== 'field') return true;
+  const { required } = fieldOf(entityOf(model, expression.entity).fields, expression.field);
+  return !required || !row.builder.walk(row.alias, expression.hops).sure;
 }
 
 /** Can one end row be reached on several ways? Then it is still counted once. */

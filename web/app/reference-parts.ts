@@ -71,11 +71,15 @@ relation photo_of
   },
   {
     title: 'Many to many of several',
-    words: 'A pivot with a key on one side, type and id on the other.',
+    words: 'A pivot with a key on one side, and on the other type and id, or a key column for each.',
     text: `relation tagging
   Tag knows many Instrument | Piece as things
   each knows many Tag as tags
-  stored in table taggings (tag_id, thing_type with thing_id)`,
+  stored in table taggings (tag_id, thing_type with thing_id)
+
+relation keeping
+  Player knows many Instrument | Piece as kept
+  stored in table keepings (player_id, (instrument_id, piece_id))`,
   },
   {
     title: 'Kinds of one thing',

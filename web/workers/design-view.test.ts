@@ -13,7 +13,7 @@ describe('what the page is given', () => {
   test('is plain data that can cross to it', () => {
     expect(structuredClone(demo)).toEqual(demo);
     expect(demo.title).toBe('Cinder Row Instrument Library');
-    expect(demo.findings).toEqual([]);
+    expect(demo.findings.map(({ weight, code }) => [weight, code])).toEqual([['note', 'session-settings']]);
   });
 
   test('a saved query has its head and its lines, without its note and its indentation', () => {

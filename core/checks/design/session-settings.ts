@@ -15,7 +15,7 @@ export const sessionSettings: DesignCheck = {
       {
         weight: 'note',
         code: sessionSettings.code,
-        message: `relation ${relation.name}: triggers keep it, and on SQLite “replace into” ${listed(names)} fires none of them for the rows that it removes unless the connection has said “pragma recursive_triggers = on”, nor is a foreign key kept without “pragma foreign_keys = on”. Say both in each program that writes; this one does, and a script says them at its head.`,
+        message: `relation ${relation.name}: its triggers rest on each connection. SQLite fires none for what “replace into” removes (here from ${listed(names)}) without “pragma recursive_triggers = on”, and keeps no key without “pragma foreign_keys = on”. A script says both at its head; say them in each program that writes.`,
         span: relation.head,
         fixes: [],
       },

@@ -2,7 +2,7 @@ import type { Entity, Model } from '../../model/index.js';
 import { typeName } from '../../values/index.js';
 import type { Word } from '../place.js';
 import { rolesOf, targetsOf } from '../scope.js';
-import { type Completion, entitiesOf, fieldOption, keywords, rolesIn, sampleRowsOf } from './options.js';
+import { type Completion, entitiesOf, fieldOption, keywords, kindsBelow, rolesIn, sampleRowsOf } from './options.js';
 
 export function inSample(model: Model, words: readonly Word[], entity: Entity | null): readonly Completion[] {
   const members = (): Completion[] => [
@@ -28,7 +28,8 @@ export function inSample(model: Model, words: readonly Word[], entity: Entity | 
 function valuesFor(model: Model, entity: Entity | null, member: string): Completion[] {
   const role = rolesOf(entity).find((candidate) => candidate.name === member);
   if (role !== undefined) {
-    const targets = targetsOf(role);
+    // A row of one of its kinds is one of an entity, too.
+    const targets = targetsOf(role).flatMap((target) => [target, ...kindsBelow(model, target)]);
     return model.samples
       .filter((sample) => targets.includes(sample.entity))
       .flatMap((sample) =>

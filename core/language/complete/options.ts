@@ -67,7 +67,8 @@ export function narrowedOf(model: Model, names: readonly string[]): Completion[]
   return found.length === 0 ? entitiesOf(model) : entitiesOf(model).filter(({ label }) => found.includes(label));
 }
 
-function kindsBelow(model: Model, name: string): string[] {
+/** The kinds of an entity, and theirs. */
+export function kindsBelow(model: Model, name: string): string[] {
   return (model.entities.get(name)?.kinds?.kinds ?? []).flatMap((kind) => [kind, ...kindsBelow(model, kind)]);
 }
 
