@@ -3,6 +3,7 @@ import type { DeleteRule } from '../../core/notation/index.js';
 import type { Check, Column, ForeignKey, Index, Table, Unique } from '../../core/schema/index.js';
 import { type CreateTable, readCreateTable } from '../../core/sql/index.js';
 import type { Introspection } from '../engine.js';
+import { MADE_HERE } from './mark.js';
 
 interface MasterRow {
   readonly type: string;
@@ -59,13 +60,26 @@ function read(db: Database.Database): Introspection {
     schema: { prelude: [], tables, others: apart.map((row) => row.sql ?? '') },
     statements: new Map(plain.map((row) => [row.name, row.sql ?? ''])),
     version,
-    unreadable,
+    unreadable: [...unreadable, ...besideTables(db)],
     choices: [],
   };
 }
 
 function oneLine(name: unknown): string {
   return JSON.stringify(String(name).slice(0, 80));
+}
+
+/** What a file says of itself beside its catalogue, and no statement that makes tables does. */
+function besideTables(db: Database.Database): string[] {
+  const pragma = (name: string) => db.pragma(name, { simple: true });
+  const told = (what: string, value: unknown, usual: readonly unknown[]) =>
+    usual.includes(value) ? [] : [`The file’s ${what}, ${String(value)}, is not carried.`];
+  return [
+    ...told('user_version', pragma('user_version'), [0]),
+    ...told('application_id', pragma('application_id'), [0, MADE_HERE]),
+    ...told('encoding', pragma('encoding'), ['UTF-8']),
+    ...told('auto_vacuum', pragma('auto_vacuum'), [0]),
+  ];
 }
 
 /** *table*, *view*, *virtual* or *shadow*, by name. */

@@ -180,3 +180,17 @@ describe('bad files are told in words', () => {
     expect(await open('nowhere.db', null)).toMatch(/^missing: /);
   });
 });
+
+test('what a file says beside its catalogue is told where a text does not carry it', () => {
+  const db = new Database(':memory:');
+  db.exec(
+    "pragma encoding = 'UTF-16le'; pragma auto_vacuum = full; create table t (id integer primary key); pragma user_version = 7; pragma application_id = 9",
+  );
+  expect(introspect(db).unreadable).toEqual([
+    'The file’s user_version, 7, is not carried.',
+    'The file’s application_id, 9, is not carried.',
+    'The file’s encoding, UTF-16le, is not carried.',
+    'The file’s auto_vacuum, 1, is not carried.',
+  ]);
+  db.close();
+});
