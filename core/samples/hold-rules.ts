@@ -25,6 +25,8 @@ export interface Adjustable {
 const MOST_TRIES = 80;
 /** How many rows are tried again; beyond, the time is worth more than the rows. */
 const MOST_ROWS = 20_000;
+/** Where so many rows one after the other could not be mended, the others are not tried: no choice helps. */
+const MOST_FAILED = 40;
 /** A row that is mended can break the rule of another. */
 const ROUNDS = 3;
 
@@ -46,11 +48,13 @@ export function holdRules(model: Model, made: Map<string, MadeRow[]>, adjustable
       const rows = made.get(one.entity) ?? [];
       if (rules.length === 0 || choices.length === 0) continue;
       const breaks = (row: MadeRow) => rules.some(({ expression }) => graph.holds(expression, one.entity, row) === false);
-      for (let index = one.from; index < rows.length && left > 0; index++) {
+      let failed = 0;
+      for (let index = one.from; index < rows.length && left > 0 && failed < MOST_FAILED; index++) {
         const row = rows[index];
         if (row === undefined || !breaks(row)) continue;
         left -= 1;
         const better = mended(one, choices, row, index + round * rows.length, breaks);
+        failed = better === null ? failed + 1 : 0;
         if (better === null) continue;
         rows[index] = better;
         graph.replace(one.entity, row, better);

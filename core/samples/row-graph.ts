@@ -3,6 +3,9 @@ import { joinKey, type Wire } from '../values/index.js';
 import { type Computed, compare, evaluate } from './evaluate.js';
 import type { MadeRow } from './made.js';
 
+/** How many rows are looked at in all; what would take more is not told, so that no text takes for ever. */
+const MOST_LOOKS = 2_000_000;
+
 /** A row with what it is. */
 interface Made {
   readonly kind: string;
@@ -15,6 +18,7 @@ interface Made {
  */
 export class RowGraph {
   private readonly byKey = new Map<string, Map<string, Made>>();
+  private looks = 0;
   private readonly byHeld = new Map<string, Map<string, Made[]>>();
 
   constructor(
@@ -28,15 +32,25 @@ export class RowGraph {
     return this.value(condition, { kind, row });
   }
 
-  /** A row stands for another of the same key: whoever points at it finds it, and who points at what is looked up anew. */
+  /** A row stands for another of the same key: whoever points at it finds it, and it is found behind what it points at. */
   replace(kind: string, row: MadeRow, instead: MadeRow): void {
     const root = entityOf(this.model, kind).kinds?.root ?? kind;
     const key = keyText(entityOf(this.model, root).key.columns, row);
     if (key !== null) this.byKey.get(root)?.set(key, { kind, row: instead });
-    this.byHeld.clear();
+    for (const [name, held] of this.byHeld) {
+      const [holder = '', ...columns] = name.split('\n');
+      const [was, is] = [keyText(columns, row), keyText(columns, instead)];
+      if (!this.isA(kind, holder)) continue;
+      const before = was === null ? undefined : held.get(was);
+      const at = before?.findIndex((made) => made.row === row) ?? -1;
+      if (at >= 0) before?.splice(at, 1);
+      if (is !== null) held.set(is, [...(held.get(is) ?? []), { kind, row: instead }]);
+    }
   }
 
   private value(expression: Expression, at: Made): Computed | undefined {
+    this.looks += 1;
+    if (this.looks > MOST_LOOKS) return undefined;
     const entity = entityOf(this.model, at.kind);
     const lookup = (name: string) => cell(entity, name, at.row);
     return evaluate(expression, lookup, this.now, (inner) => this.beyond(inner, at));
@@ -166,7 +180,10 @@ export class RowGraph {
     const held = new Map<string, Made[]>();
     for (const made of this.rowsOf(holder)) {
       const key = keyText(columns, made.row);
-      if (key !== null) held.set(key, [...(held.get(key) ?? []), made]);
+      if (key === null) continue;
+      const known = held.get(key);
+      if (known === undefined) held.set(key, [made]);
+      else known.push(made);
     }
     this.byHeld.set(name, held);
     return held;
