@@ -153,6 +153,8 @@ export class RowGraph {
       case 'child': {
         const key = keyText(entityOf(this.model, at.kind).key.columns, at.row);
         const held = key === null ? [] : (this.held(way.holder, way.columns).get(key) ?? []);
+        this.looks += held.length;
+        if (this.looks > MOST_LOOKS) return undefined;
         return held.filter((made) => marked(made) && this.isA(made.kind, role.target));
       }
       case 'path':
