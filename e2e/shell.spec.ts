@@ -118,7 +118,7 @@ test('findings are counted on every screen, and lead to their line', async ({ pa
   await openDemo(page, workbench);
   await writeAtEnd(page, '\nscope late\n  Loan where due_no < today\n');
   await page.getByRole('link', { name: /^Rows look/ }).click();
-  await page.getByRole('button', { name: '1 finding, 1 error' }).click();
+  await page.getByRole('button', { name: '2 findings, 1 error' }).click();
   await page.getByRole('button', { name: /called due_no/ }).click();
   await expect(page).toHaveURL(/design\?at=/);
   await expect(textOf(page)).toContainText('due_no');

@@ -118,7 +118,7 @@ await page.keyboard.press('Control+End');
 await page.keyboard.insertText(
   "\nentity Login\n  id        integer key\n  password  text(80)\n  phone     bigint optional\n\nrelation noted, note 'A note on anything.'\n  Login knows at most one Player | Branch as about\n  stored in Login.about_type with Login.about_id without triggers\n",
 );
-await page.getByText('3 findings').waitFor();
+await page.getByText('4 findings').waitFor();
 const counted = () => page.getByText(/✓ [\d,]+ rows/).waitFor();
 await page.getByText('renewing its rows').waitFor();
 await counted();
@@ -135,7 +135,7 @@ await page.getByRole('button', { name: 'Leave it' }).click();
 await page.getByRole('link', { name: 'Design' }).click();
 await page.getByRole('textbox', { name: 'Text of the tree' }).click();
 await page.keyboard.press('Control+Z');
-await page.getByText('no findings').waitFor();
+await page.getByText('1 finding').waitFor();
 await page.waitForTimeout(2000);
 await go('design?select=entity:Repair&panel=relate');
 await page.getByText('In the text, one-to-many').waitFor();

@@ -36,7 +36,8 @@ export function Findings({
             >
               {sign} line {positionOf(finding.span.start).line}
             </button>
-            <span className="flex-1">
+            {/* What is only worth knowing keeps to a line; all of it stands on its own screen. */}
+            <span className={finding.weight === 'note' ? 'min-w-0 flex-1 truncate' : 'flex-1'} title={finding.message}>
               <span className="sr-only">{finding.weight}: </span>
               {finding.message}
             </span>
