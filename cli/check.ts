@@ -1,5 +1,6 @@
 import { readDesign } from '../core/design/index.js';
 import { makeSamples } from '../core/samples/index.js';
+import type { Unfit, Wire } from '../core/values/index.js';
 import { checkRows, nowOf, type RowFinding, wasMadeHere } from '../services/index.js';
 import { openGiven } from './place.js';
 import { printFindings, readText } from './report.js';
@@ -43,9 +44,17 @@ export async function checkText(file: string, { json, db, timeout }: CheckOption
 function examplesOf({ entity, examples, rows }: RowFinding): string {
   if (examples.length === 0) return '';
   const named = examples.map(({ key, values }) => {
-    const told = values.map(({ column, value }) => `${column} ${value === null ? 'null' : String(value)}`).join(', ');
+    const told = values.map(({ column, value }) => `${column} ${toldValue(value)}`).join(', ');
     if (entity === null) return told;
     return told === '' ? `${entity}(${String(key)})` : `${entity}(${String(key)}) with ${told}`;
   });
   return ` ${rows > examples.length ? 'Such as' : rows === 1 ? 'It is' : 'They are'} ${named.join('; ')}.`;
+}
+
+/** A value as a line of a terminal shows it: what does not fit its type as it is stored. */
+function toldValue(value: Wire): string {
+  if (value === null || typeof value !== 'object') return String(value);
+  if (!('asStored' in value)) return JSON.stringify(value);
+  const stored = (value as Unfit).asStored;
+  return typeof stored === 'object' ? `bytes ${stored.bytes}` : JSON.stringify(stored);
 }

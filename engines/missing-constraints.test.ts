@@ -376,3 +376,43 @@ describe.each<EngineName>(['sqlite', 'postgres', 'embedded', 'mariadb'])('on %s'
     await remove();
   }, 60_000);
 });
+
+test('a decimal that a file declares by a type of its own stands as a number; another value is found, and comes as stored', async () => {
+  const text = `tree 'Ledgers'
+  dialect sqlite
+  tables as stated
+  stored decimal(p, s) as 'decimal(p,s)'
+
+entity Ledger in ledgers
+  id   integer key
+  sum  decimal(20, 4) optional
+  fee  decimal(6, 2) optional
+`;
+  const design = readDesign(text, 'sqlite');
+  const { engine, remove } = await engines.open('sqlite');
+  const put = await engine.execute([
+    'create table ledgers (id integer primary key, sum decimal(20,4), fee decimal(6,2))',
+    "insert into ledgers values (1, 5, 1), (2, 0.1, 0.125), (3, 'abc', 'x'), (4, 0.12345, -2.5)",
+  ]);
+  if (!put.ok) throw new Error(put.problem.message);
+  const { findings, unanswered } = await checkRows(design, engine, { sampleKeys: {} });
+  expect(unanswered).toEqual([]);
+  expect(findings.map((finding) => [finding.message, ...shown(finding).map((row) => row.slice(0, 1))])).toEqual([
+    ['Ledger.sum: 2 values are no decimal(20, 4), and are delivered as stored.', '3', '4'],
+    ['Ledger.fee: 2 values are no decimal(6, 2), and are delivered as stored.', '2', '3'],
+  ]);
+  const outcome = await runQuery(design, engine, {
+    query: { kind: 'text', text: 'from Ledger\norder by id', parameters: [] },
+    parameters: {},
+    sampleKeys: {},
+    madeHere: false,
+    rowLimit: 10,
+  });
+  expect(outcome.ok && JSON.parse(outcome.answer.text)).toEqual([
+    { id: 1, sum: '5.0000', fee: '1.00' },
+    { id: 2, sum: '0.1000', fee: { asStored: 0.125 } },
+    { id: 3, sum: { asStored: 'abc' }, fee: { asStored: 'x' } },
+    { id: 4, sum: { asStored: 0.12345 }, fee: '-2.50' },
+  ]);
+  await remove();
+});

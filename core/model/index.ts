@@ -1,4 +1,5 @@
 /** Syntax → Model: names resolved, conventions filled in and marked, every part with its place in the text. */
+export { isDeclared } from './declared.js';
 export {
   type Expression,
   type ExpressionType,

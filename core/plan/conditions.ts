@@ -1,9 +1,9 @@
 import {
   type Expression,
   entityOf,
-  type Field,
   fieldOf,
   type Hop,
+  isDeclared,
   isNarrowed,
   lineage,
   type Model,
@@ -64,12 +64,12 @@ function leavesOf(planning: Planning, row: Row): Leaves {
     field: (expression) => {
       if (expression.kind === 'pivot field') {
         const field = fieldOf(pivotOf(model, expression.relation).fields, expression.field);
-        return values.operand(field.type, column(row.pivotAlias, field.column.value), isDeclared(planning, field));
+        return values.operand(field.type, column(row.pivotAlias, field.column.value), isDeclared(planning.model, field));
       }
       const { alias } = row.builder.walk(row.alias, expression.hops);
       const field = fieldOf(entityOf(model, expression.entity).fields, expression.field);
       const stored = row.builder.reading(alias).field(field.owner, field);
-      return values.operand(field.type, stored, isDeclared(planning, field));
+      return values.operand(field.type, stored, isDeclared(planning.model, field));
     },
     role: ({ hops }) => {
       const last = hops.at(-1);
@@ -101,11 +101,6 @@ function leavesOf(planning: Planning, row: Row): Leaves {
       return literalSql(values, { ...expression, type });
     },
   };
-}
-
-/** Does the text state how the column's type is declared, so that values stand as that has them? */
-function isDeclared({ model }: Planning, { physical, type }: Field): boolean {
-  return physical.declaration !== null || (type.kind === 'decimal' && model.physical.types.has('decimal(p, s)'));
 }
 
 /** A bound value; a composite key is bound as one list and taken apart where it is used. */

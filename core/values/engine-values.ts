@@ -65,8 +65,10 @@ export interface EngineValues {
   /**
    * The condition under which a value fits a type, whatever the column is that it stands in: such as another tool declared.
    * Null where none can fail to.
+   *
+   * @param declared whether the text states how the column is declared, so that values stand as that type has them
    */
-  fits(type: ValueType, column: string): string | null;
+  fits(type: ValueType, column: string, declared: boolean): string | null;
   /** The collation that makes texts equal, and ordered, by their code points; null where the engine's own does so. */
   readonly collation: string | null;
   bind(type: ValueType, value: Wire): BoundValue;

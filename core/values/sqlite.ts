@@ -1,5 +1,6 @@
 import { call, number, type SqlExpression, string } from '../sql/index.js';
 import { keyListText } from './composite.js';
+import { decimals } from './decimals.js';
 import type { BoundValue, EngineValues, Typed } from './engine-values.js';
 import { binary, counted, either, endedPattern, jsonPath } from './pieces.js';
 import { bytesOf, hexOf, parsedJson } from './reading.js';
@@ -85,7 +86,11 @@ export const sqliteValues: EngineValues = {
     }
   },
 
-  fits: (type, column) => sqliteValues.check(type, column, false),
+  fits(type, column, declared) {
+    if (!declared || type.kind !== 'decimal' || !isLongDecimal(type)) return sqliteValues.check(type, column, false);
+    const isExact = `coalesce(decimal_cmp(${column}, decimal_scale(${column}, ${type.scale})) = 0, 0)`;
+    return `${isExact} and abs(${column}) < 1e${type.precision - type.scale}`;
+  },
 
   collation: null,
 
@@ -149,8 +154,10 @@ export const sqliteValues: EngineValues = {
       case 'integer':
       case 'real':
         return (value) => (value === null || typeof value === 'number' ? value : unfit(value));
-      case 'bigint':
       case 'decimal':
+        if (isLongDecimal(type)) return (value) => (value === null ? null : (decimalAt(value, type.scale) ?? unfit(value)));
+        return (value) => (value === null || typeof value === 'string' ? value : unfit(value));
+      case 'bigint':
         return (value) => (value === null || typeof value === 'string' ? value : unfit(value));
       case 'boolean':
         return (value) => (value === null ? null : value === 1 ? true : value === 0 ? false : unfit(value));
@@ -367,6 +374,13 @@ export const sqliteValues: EngineValues = {
   },
 };
 
+/** A long decimal as it is delivered, also where a column of another declaration keeps it as a number; null for any other value. */
+function decimalAt(value: unknown, scale: number): string | null {
+  if (typeof value !== 'string' && typeof value !== 'number') return null;
+  const delivered = decimals.scaled(String(value), scale);
+  return delivered !== null && decimals.compare(delivered, String(value)) === 0 ? delivered : null;
+}
+
 function isDay(text: string): boolean {
   return isDate(text) && !text.startsWith('0000');
 }
@@ -446,7 +460,12 @@ function guardedJson(type: ValueType, column: SqlExpression): SqlExpression {
       if (isLongDecimal(type)) return { kind: 'case', branches: [blob], otherwise: column };
       return {
         kind: 'case',
-        branches: [blob, { when: typeIs(column, 'text'), then: call('json_object', string('stored'), column) }],
+        branches: [
+          blob,
+          { when: typeIs(column, 'text'), then: call('json_object', string('stored'), column) },
+          // More digits than the type has: rounding them would tell of another value than the one that is stored.
+          { when: binary('<>', column, call('round', column, number(type.scale))), then: column },
+        ],
         otherwise: toJson(type, column),
       };
     default:

@@ -1,3 +1,4 @@
+import { isDeclared } from '../../model/index.js';
 import { typeName } from '../../values/index.js';
 import type { RowCheck } from '../row-check.js';
 import { askOfFields } from './fields.js';
@@ -8,11 +9,9 @@ export const unfitValue: RowCheck = {
   code: 'unfit-value',
   ask: (model, { dialect }) =>
     askOfFields(model, ({ owner, field, operand }) => {
-      const { type, name, span, physical } = field;
-      // A choice has a list of its own; a long decimal that is declared otherwise stands as numbers.
-      const isOwn =
-        type.kind === 'choice' || (type.kind === 'decimal' && physical.declaration !== null && dialect.name === 'sqlite');
-      const fits = isOwn ? null : dialect.values.fits(type, dialect.print(operand));
+      const { type, name, span } = field;
+      // A choice has a list of its own.
+      const fits = type.kind === 'choice' ? null : dialect.values.fits(type, dialect.print(operand), isDeclared(model, field));
       if (fits === null) return null;
       return {
         wrong: {
