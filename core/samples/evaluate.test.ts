@@ -1,6 +1,7 @@
 import Database from 'better-sqlite3';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
+import { addDecimals } from '../../engines/sqlite/decimals.js';
 import { readDesign } from '../design/index.js';
 import { sqliteDialect } from '../dialects/index.js';
 import { entityOf } from '../model/index.js';
@@ -48,6 +49,7 @@ function bothWays(text: string, row: Row): { program: Computed | undefined; engi
     }),
   });
   const db = new Database(':memory:');
+  addDecimals(db);
   db.pragma('case_sensitive_like = on');
   const given = Object.fromEntries(
     Object.entries(row).map(([name, value]) => [
