@@ -21,21 +21,36 @@ const FAR_ACROSS = 1400;
  * Wide generations wrap where the whole is then seen the largest. The same input gives the same picture.
  */
 export function layoutMap(labels: readonly MapLabel[], stems: readonly MapStem[]): MapLayout {
+  const entities = labels.filter((label) => label.kind === 'entity');
+  return layoutAs(labels, stems, { generation: generationsOf(entities, stems).generation, middle: null });
+}
+
+/** What stands in which generation, and which label in the middle of its row where one has to. */
+export interface Arrangement {
+  readonly generation: ReadonlyMap<string, number>;
+  readonly middle: string | null;
+}
+
+/** As `layoutMap`, with the generations given. */
+export function layoutAs(labels: readonly MapLabel[], stems: readonly MapStem[], arrangement: Arrangement): MapLayout {
   const area = labels.reduce((sum, label) => sum + (label.width + GAP) * (label.height + 90), 0);
   const balanced = Math.max(LEAST_WIDTH, Math.sqrt(area * 1.9));
-  if (labels.length > MOST_TRIED) return layoutWithin(labels, stems, balanced);
-  const tried = [0.6, 0.8, 1, 1.3, 1.6].map((share) => layoutWithin(labels, stems, balanced * share));
+  if (labels.length > MOST_TRIED) return layoutWithin(labels, stems, arrangement, balanced);
+  const tried = [0.6, 0.8, 1, 1.3, 1.6].map((share) => layoutWithin(labels, stems, arrangement, balanced * share));
   const scale = ({ width, height }: MapLayout) => Math.min(SHEET / width, 1 / height);
   return tried.reduce((best, layout) => (scale(layout) > scale(best) * 1.02 ? layout : best));
 }
 
 /** The picture with generations no wider than this, where they can be wrapped. */
-function layoutWithin(labels: readonly MapLabel[], stems: readonly MapStem[], widest: number): MapLayout {
+function layoutWithin(
+  labels: readonly MapLabel[],
+  stems: readonly MapStem[],
+  { generation, middle }: Arrangement,
+  widest: number,
+): MapLayout {
   const loops = new Map<string, MapStem[]>();
   for (const stem of stems) if (stem.from === stem.to) loops.set(stem.from, [...(loops.get(stem.from) ?? []), stem]);
-  const entities = labels.filter((label) => label.kind === 'entity');
-  const { generation } = generationsOf(entities, stems);
-  const rows = makeRows(labels, stems, generation, widest);
+  const rows = makeRows(labels, stems, generation, widest).map((row) => withMiddle(row, middle));
   const widths = rows.map((row) => row.labels.reduce((sum, label) => sum + label.width + GAP, -GAP));
   const across = Math.max(0, ...widths);
   const x = new Map(Array.from(placeAcross(rows, stems, across), ([id, left]) => [id, MARGIN + left]));
@@ -70,6 +85,15 @@ function layoutWithin(labels: readonly MapLabel[], stems: readonly MapStem[], wi
     height,
     generations: Array.from(firstOfGeneration, ([number, y]) => ({ number, y })),
   };
+}
+
+/** The row with a label in its middle, and the others at its sides in their order. */
+function withMiddle(row: MapRow, middle: string | null): MapRow {
+  const label = row.labels.find(({ id }) => id === middle);
+  if (label === undefined) return row;
+  const others = row.labels.filter((other) => other !== label);
+  const half = Math.floor(others.length / 2);
+  return { ...row, labels: [...others.slice(0, half), label, ...others.slice(half)] };
 }
 
 /** Where there are many labels, stems that would run across the sheet are drawn by their ends, as those of hubs are. */

@@ -66,27 +66,36 @@ function hubsOf(model: Model): ReadonlySet<string> {
 }
 
 /** Everything that stands below the folded entities, over any number of keys. */
-function hiddenBy(model: Model, folded: readonly string[]): { all: ReadonlySet<string>; below: ReadonlyMap<string, number> } {
+function hiddenBy(
+  model: Model,
+  folded: readonly string[],
+): { all: ReadonlySet<string>; below: ReadonlyMap<string, ReadonlySet<string>> } {
   const children = new Map<string, string[]>();
   for (const [parent, child] of keyPairs(model)) children.set(parent, [...(children.get(parent) ?? []), child]);
-  const below = new Map<string, number>();
+  const below = new Map<string, ReadonlySet<string>>();
   const all = new Set<string>();
   for (const name of folded) {
     const reached = new Set([name]);
     for (const here of reached) for (const child of children.get(here) ?? []) reached.add(child);
     reached.delete(name);
-    below.set(name, reached.size);
+    below.set(name, reached);
     for (const child of reached) all.add(child);
   }
   // One that is folded itself stays to be unfolded, unless another hides it.
   return { all, below };
 }
 
+/** What a map is made of, before anything has a place. */
+export interface ModelMap {
+  readonly labels: readonly MapLabel[];
+  readonly stems: readonly MapStem[];
+  readonly entities: readonly EntityLabel[];
+  /** What each folded entity hides. */
+  readonly folds: ReadonlyMap<string, ReadonlySet<string>>;
+}
+
 /** The labels and stems of a model's map, sized for the fonts of the page. */
-export function mapOf(
-  model: Model,
-  { lines: detail = 'keys', folded = [] }: Partial<MapOptions> = {},
-): { labels: MapLabel[]; stems: MapStem[]; entities: EntityLabel[] } {
+export function mapOf(model: Model, { lines: detail = 'keys', folded = [] }: Partial<MapOptions> = {}): ModelMap {
   const hidden = hiddenBy(model, folded);
   const hubs = hubsOf(model);
   const labels: MapLabel[] = [];
@@ -121,25 +130,16 @@ export function mapOf(
     ];
     const lines = detail === 'names' ? [] : [...keyLines, ...shown.slice(0, count)];
     const more = detail === 'names' ? [] : shown.slice(count);
-    const widest = Math.max(
-      ...lines.map((line) => (line.text.length + line.detail.length + 3) * MONO_WIDTH),
-      belowName(entity).length * MONO_WIDTH,
-      entity.name.length * NAME_WIDTH,
-    );
-    labels.push({
-      id: entity.name,
-      kind: 'entity',
-      width: Math.ceil(Math.max(LEAST_LABEL, widest + 24)),
-      height: HEAD_HEIGHT + (lines.length === 0 ? 4 : lines.length * LINE_HEIGHT + 10),
-    });
-    entities.push({
+    const label: EntityLabel = {
       id: entity.name,
       name: entity.name,
       table: belowName(entity),
       lines,
       more,
-      hidden: hidden.below.get(entity.name) ?? 0,
-    });
+      hidden: hidden.below.get(entity.name)?.size ?? 0,
+    };
+    entities.push(label);
+    labels.push(sized(label));
   }
   const relations = Array.from(model.relations.values()).filter((relation) =>
     entitiesOf(relation).every((name) => !hidden.all.has(name)),
@@ -175,7 +175,22 @@ export function mapOf(
       ...(relation.kind === 'pivot' ? pivotStems(relation, pivot, generation) : typedStems(relation, pivot, generation)),
     );
   }
-  return { labels, stems, entities };
+  return { labels, stems, entities, folds: hidden.below };
+}
+
+/** The label of an entity with the size that its lines need. */
+export function sized({ id, name, table, lines }: EntityLabel): MapLabel {
+  const widest = Math.max(
+    ...lines.map((line) => (line.text.length + line.detail.length + 3) * MONO_WIDTH),
+    table.length * MONO_WIDTH,
+    name.length * NAME_WIDTH,
+  );
+  return {
+    id,
+    kind: 'entity',
+    width: Math.ceil(Math.max(LEAST_LABEL, widest + 24)),
+    height: HEAD_HEIGHT + (lines.length === 0 ? 4 : lines.length * LINE_HEIGHT + 10),
+  };
 }
 
 function isKind({ kinds }: Entity): boolean {

@@ -20,8 +20,11 @@ export function useSelection(): [Selection | null, (selection: Selection | null)
           const params = new URLSearchParams(before);
           if (next === null) params.delete('select');
           else params.set('select', `${next.kind}:${next.name}`);
-          // A panel is open on what was selected.
-          if (params.get('select') !== before.get('select')) params.delete('panel');
+          if (params.get('select') === before.get('select')) return params;
+          // A panel is open on what was selected, and so is what was opened of its kin.
+          params.delete('panel');
+          if (next?.kind !== 'relation') for (const name of ['open', 'all']) params.delete(name);
+          if (params.get('sheet') === 'whole') params.delete('sheet');
           return params;
         },
         { replace: true },

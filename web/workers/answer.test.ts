@@ -9,7 +9,8 @@ describe('what the page asks of a text', () => {
   test('every answer is plain data that can cross to the page', () => {
     const all = [
       answers.view({ text, dialect: null }),
-      answers.map({ text, options: { lines: 'all', folded: ['Player'] } }),
+      answers.map({ text, options: { lines: 'all', folded: ['Player'] }, kin: null }),
+      answers.map({ text, options: { lines: 'keys', folded: [] }, kin: { centres: ['Loan'], opened: [], whole: [] } }),
       answers.complete({ text, offset: at('borrower.branch', 9) }),
       answers['complete query']({ text, query: 'from Loan\nwhere ', head: '', offset: 16 }),
       answers.hover({ text, offset: at('as borrower', 4) }),

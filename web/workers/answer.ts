@@ -25,7 +25,7 @@ import {
   nameAt,
   usesOf,
 } from '../../core/language/index.js';
-import { layoutMap, mapOf } from '../../core/map/index.js';
+import { closeKinMap, layoutMap, mapOf } from '../../core/map/index.js';
 import { type DialectName, type Edit, parseParameters } from '../../core/notation/index.js';
 import { addedLines } from '../../core/revisions/index.js';
 import type { AskKind, Asks, Click, Clicked } from './asks.js';
@@ -49,9 +49,12 @@ export const answers: Answers = {
     spoken = dialect;
     return designView(designOf(text));
   },
-  map: ({ text, options }) => {
-    const { labels, stems, entities } = mapOf(designOf(text).model, options);
-    return { text, labels: entities, layout: layoutMap(labels, stems) };
+  map: ({ text, options, kin }) => {
+    const map = mapOf(designOf(text).model, kin === null ? options : { ...options, folded: [] });
+    const { folds } = map;
+    if (kin === null) return { text, labels: map.entities, layout: layoutMap(map.labels, map.stems), folds, kin: null };
+    const { entities, layout, further, middle } = closeKinMap(map, kin);
+    return { text, labels: entities, layout, folds, kin: { further, middle } };
   },
   complete: ({ text, offset }) => complete(designOf(text), text, offset),
   'complete query': ({ text, query, head, offset }) => completeQuery(designOf(text), query, head, offset),

@@ -1,7 +1,7 @@
 import type { Card } from '../../core/cards/index.js';
 import type { NewField, NewRelation, Rename } from '../../core/edits/index.js';
 import type { Completions } from '../../core/language/index.js';
-import type { EntityLabel, MapLayout, MapOptions } from '../../core/map/index.js';
+import type { CloseKin, EntityLabel, MapLayout, MapOptions } from '../../core/map/index.js';
 import type { KindsStorage, NamedThing } from '../../core/model/index.js';
 import type { DeleteRule, DialectName, Finding, Span } from '../../core/notation/index.js';
 import type { DesignView } from './design-view.js';
@@ -41,6 +41,10 @@ export interface MapView {
   readonly text: string;
   readonly labels: readonly EntityLabel[];
   readonly layout: MapLayout;
+  /** What each folded entity hides. */
+  readonly folds: ReadonlyMap<string, ReadonlySet<string>>;
+  /** Of close kin: how many of an entity's kin are not shown, and the generation of the middle. Null for the whole map. */
+  readonly kin: { readonly further: ReadonlyMap<string, number>; readonly middle: number } | null;
 }
 
 export interface NameView {
@@ -54,7 +58,7 @@ export interface NameView {
 export interface Asks {
   /** The dialect is that of the database in use, and holds for what is asked after. */
   readonly view: [{ readonly text: string; readonly dialect: DialectName | null }, DesignView];
-  readonly map: [{ readonly text: string; readonly options: MapOptions }, MapView];
+  readonly map: [{ readonly text: string; readonly options: MapOptions; readonly kin: CloseKin | null }, MapView];
   readonly complete: [{ readonly text: string; readonly offset: number }, Completions];
   readonly 'complete query': [
     { readonly text: string; readonly query: string; readonly head: string; readonly offset: number },

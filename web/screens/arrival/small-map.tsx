@@ -18,7 +18,7 @@ export function SmallMap({ tree }: { readonly tree: string }) {
   const ask = useRef<ReturnType<typeof latestOnly<'map'>> | null>(null);
   ask.current ??= latestOnly('map', setMap);
   useEffect(() => {
-    if (view !== null) ask.current?.({ text: view.text, options: OPTIONS });
+    if (view !== null) ask.current?.({ text: view.text, options: OPTIONS, kin: null });
   }, [view]);
   if (map === null) return <p className="text-ink-2">Drawing the map…</p>;
   const { labels, stems, width, height } = map.layout;

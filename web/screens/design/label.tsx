@@ -12,6 +12,8 @@ export type EntityNode = Node<
     relation: string | null;
     absent: boolean;
     folded: boolean;
+    /** On a sheet of close kin: how many of its own are not shown; null where all are, and on the whole map. */
+    further: number | null;
     onFold(entity: string): void;
   },
   'entity'
@@ -28,6 +30,11 @@ export const ZoomContext = createContext(1);
 const ONLY_NAMES = 0.44;
 /** Below this there is room for the names of keys, and not for what they are. */
 const WITH_DETAIL = 0.94;
+/** Seen from far all names of a map have this size on the screen, in pixels, as long as the lowest label holds it. */
+const NAME_ON_SCREEN = 12;
+const LARGEST_NAME = 40;
+/** Of names that stand with lines below them, seen from a little further. */
+const NAME_SIZE = 13;
 const HEAD = 48;
 const LINE = 18;
 const CHARACTER = 0.64;
@@ -37,19 +44,14 @@ function EntitySlip({ data }: NodeProps<EntityNode>) {
   const { label, selected, faded, width, height } = data;
   const look = `group relative h-full overflow-hidden border bg-label shadow-[0_1px_0_var(--line-2)] ${selected ? 'border-selected outline-2 outline-selected' : 'border-line-2'} ${faded ? 'opacity-35' : ''}`;
   if (zoom < ONLY_NAMES) {
-    // A name of several words is written on two lines where it would be too small on one.
-    const words = label.name.split(/(?<=[a-z0-9])(?=[A-Z])/);
-    const sized = (letters: number, lines: number) =>
-      Math.min((width - 8) / (Math.max(letters, 3) * CHARACTER), 14 / zoom, (height * 0.84) / lines / 1.15);
-    const whole = sized(label.name.length, 1);
-    const parted = words.length > 1 ? sized(Math.max(...words.map((word) => word.length)), words.length) : 0;
-    const [size, lines] = parted > whole * 1.1 ? [parted, words] : [whole, [label.name]];
+    const size = Math.min(NAME_ON_SCREEN / zoom, LARGEST_NAME);
+    const lines = inLines(label.name, (width - 8) / (size * CHARACTER), Math.floor((height - 4) / (size * 1.1)));
     return (
       <div className={`${look} flex items-center justify-center`} style={{ borderWidth: Math.min(1 / zoom, 4) }}>
         <Handle type="target" position={Position.Top} className="invisible" />
-        <span className="text-center font-serif leading-[1.1] font-semibold" style={{ fontSize: size }}>
+        <span title={label.name} className="text-center font-serif leading-[1.1] font-semibold" style={{ fontSize: size }}>
           {lines.map((line) => (
-            <span key={line} className="block">
+            <span key={line} className="block truncate" style={{ maxWidth: width - 8 }}>
               {line}
             </span>
           ))}
@@ -82,10 +84,26 @@ function EntitySlip({ data }: NodeProps<EntityNode>) {
   );
 }
 
+/**
+ * A name in lines of so many letters, parted between its words; one that needs more lines than there are is cut there.
+ * All of a name that fits on one line stays on it.
+ */
+function inLines(name: string, letters: number, most: number): readonly string[] {
+  if (name.length <= letters || most < 2) return [name];
+  const lines: string[] = [];
+  for (const word of name.split(/(?<=[a-z0-9])(?=[A-Z])/)) {
+    const last = lines.at(-1);
+    if (last !== undefined && (last.length + word.length <= letters || lines.length === most))
+      lines[lines.length - 1] = last + word;
+    else lines.push(word);
+  }
+  return lines;
+}
+
 /** A label seen from a little further: letters keep their size on the screen, so less is said. */
 function Compact({ data, look, zoom }: { readonly data: EntityNode['data']; readonly look: string; readonly zoom: number }) {
   const { label, width, height, relation } = data;
-  const fits = (name: string) => (width * zoom - 14) / (name.length * CHARACTER) >= 12;
+  const fits = (name: string) => (width * zoom - 14) / (name.length * CHARACTER) >= NAME_SIZE;
   // A name of several words that is too long for one line goes on two, where there is a second.
   const words = label.name.split(/(?<=[a-z0-9])(?=[A-Z])/);
   const parted = !fits(label.name) && words.length > 1 && height * zoom >= 36;
@@ -102,12 +120,7 @@ function Compact({ data, look, zoom }: { readonly data: EntityNode['data']; read
       >
         <div
           className={`truncate font-serif font-semibold ${parted ? 'pt-0.5 leading-[15px]' : 'leading-6'}`}
-          style={{
-            fontSize: Math.max(
-              12,
-              Math.min(14, (width * zoom - 14) / (Math.max(...names.map((name) => name.length)) * CHARACTER)),
-            ),
-          }}
+          style={{ fontSize: NAME_SIZE }}
         >
           {names.map((name) => (
             <span key={name} className={parted ? 'block truncate' : ''}>
@@ -116,6 +129,11 @@ function Compact({ data, look, zoom }: { readonly data: EntityNode['data']; read
           ))}
           {data.absent && <span className="ml-1.5 text-to-many">▲</span>}
           {data.folded && <span className="ml-1.5 text-small font-normal text-ink-2">+{label.hidden}</span>}
+          {data.further !== null && (
+            <span className="absolute top-1 right-1 bg-label pl-1">
+              <Further name={label.name} count={data.further} onOpen={data.onFold} />
+            </span>
+          )}
         </div>
         <ul className="font-mono text-small leading-[14.5px]">
           {pointing.slice(0, room).map((line) => (
@@ -134,7 +152,7 @@ function Compact({ data, look, zoom }: { readonly data: EntityNode['data']; read
   );
 }
 
-function Head({ label, absent, folded, onFold }: EntityNode['data']) {
+function Head({ label, absent, folded, further, onFold }: EntityNode['data']) {
   return (
     <div className="px-3 pt-1 pb-1">
       <div className="flex items-baseline gap-2">
@@ -144,21 +162,44 @@ function Head({ label, absent, folded, onFold }: EntityNode['data']) {
             ▲
           </span>
         )}
-        <button
-          type="button"
-          tabIndex={-1}
-          className={`nodrag ml-auto shrink-0 text-small text-ink-2 hover:text-ink ${folded ? '' : 'opacity-0 group-hover:opacity-100'}`}
-          title={folded ? 'Unfold what stands below' : 'Fold away what stands below'}
-          onClick={(event) => {
-            event.stopPropagation();
-            onFold(label.name);
-          }}
-        >
-          {folded ? `+${label.hidden} below` : '▾'}
-        </button>
+        {further === null ? (
+          <button
+            type="button"
+            tabIndex={-1}
+            className={`nodrag ml-auto shrink-0 text-small text-ink-2 hover:text-ink ${folded ? '' : 'opacity-0 group-hover:opacity-100'}`}
+            title={folded ? 'Unfold what stands below' : 'Fold away what stands below'}
+            onClick={(event) => {
+              event.stopPropagation();
+              onFold(label.name);
+            }}
+          >
+            {folded ? `+${label.hidden} below` : '▾'}
+          </button>
+        ) : (
+          <Further name={label.name} count={further} onOpen={onFold} />
+        )}
       </div>
       <div className="truncate font-mono text-small leading-4 text-ink-3">{label.table}</div>
     </div>
+  );
+}
+
+/** How many kin of an entity are not on the sheet; shows them. */
+function Further({ name, count, onOpen }: { readonly name: string; readonly count: number; onOpen(entity: string): void }) {
+  return (
+    <button
+      type="button"
+      className="nodrag ml-auto shrink-0 font-sans text-small leading-4 font-normal text-ink-2 hover:text-ink"
+      title={`Show ${count} more that ${name} is related to`}
+      aria-label={`Show ${count} more kin of ${name}`}
+      onClick={(event) => {
+        event.stopPropagation();
+        onOpen(name);
+      }}
+      onKeyDown={(event) => event.stopPropagation()}
+    >
+      +{count}
+    </button>
   );
 }
 

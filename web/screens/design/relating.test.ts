@@ -8,7 +8,7 @@ import { storingChoices } from './storing.js';
 
 const text = readFileSync('demo/library.kin', 'utf8');
 const view = answers.view({ text, dialect: null });
-const map = answers.map({ text, options: { lines: 'keys', folded: [] } });
+const map = answers.map({ text, options: { lines: 'keys', folded: [] }, kin: null });
 
 const stated = (more: Partial<Stated>): Stated => ({
   subject: 'Repair',

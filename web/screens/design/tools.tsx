@@ -1,4 +1,3 @@
-import { useReactFlow } from '@xyflow/react';
 import { List } from 'lucide-react';
 import { useEffect, useRef } from 'react';
 import type { MapOptions } from '../../../core/map/index.js';
@@ -8,7 +7,8 @@ import { Choice } from '../../parts/menu.js';
 
 const LINES: readonly MapOptions['lines'][] = ['names', 'keys', 'all'];
 const WORDS = { names: 'Names', keys: 'Keys', all: 'All fields' } as const;
-const TOOL = 'rounded-sm border border-line-2 bg-label px-2.5 py-0.5 hover:border-ink-3';
+const TOOL =
+  'rounded-sm border border-line-2 bg-label px-2.5 py-0.5 hover:border-ink-3 disabled:text-ink-3 disabled:hover:border-line-2';
 
 /** What is done with the map: relate, add, find, how much is shown. */
 export function MapTools({
@@ -20,8 +20,9 @@ export function MapTools({
   listed,
   onListed,
   selected,
+  kinShown,
+  onKin,
   onSelect,
-  onGone,
   onRelate,
   onAddEntity,
 }: {
@@ -33,33 +34,29 @@ export function MapTools({
   readonly listed: boolean;
   onListed(listed: boolean): void;
   readonly selected: string | null;
+  /** Is the sheet that of close kin? */
+  readonly kinShown: boolean;
+  onKin(shown: boolean): void;
   onSelect(selection: Selection | null): void;
-  /** The map was moved to what was found. */
-  onGone(): void;
   onRelate(): void;
   onAddEntity(): void;
 }) {
-  const flow = useReactFlow();
   const search = useRef<HTMLInputElement>(null);
   useEffect(() => {
     const listen = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement;
-      if (event.key !== '/' || event.ctrlKey || target.closest('input, textarea, [contenteditable]') !== null) return;
-      event.preventDefault();
-      search.current?.focus();
+      const isPlain = !event.ctrlKey && !event.metaKey && !event.altKey;
+      if (!isPlain || target.closest('input, textarea, select, [contenteditable], [role="dialog"]') !== null) return;
+      if (event.key === '/') {
+        event.preventDefault();
+        search.current?.focus();
+      } else if (event.key === 'k' && selected !== null) onKin(!kinShown);
     };
     window.addEventListener('keydown', listen);
     return () => window.removeEventListener('keydown', listen);
-  }, []);
+  }, [selected, kinShown, onKin]);
   const go = (name: string | undefined) => {
-    if (name === undefined) return;
-    onSelect({ kind: 'entity', name });
-    const node = flow.getNode(name);
-    if (node === undefined) return;
-    onGone();
-    const { x, y } = node.position;
-    const duration = matchMedia('(prefers-reduced-motion: reduce)').matches ? 0 : 200;
-    void flow.setCenter(x + (node.width ?? 0) / 2, y + (node.height ?? 0) / 2, { zoom: Math.max(1, flow.getZoom()), duration });
+    if (name !== undefined) onSelect({ kind: 'entity', name });
   };
   return (
     <div role="toolbar" aria-label="Map" className="flex items-center gap-2 border-b border-line px-3 py-1.5">
@@ -106,6 +103,16 @@ export function MapTools({
       >
         <List size={15} className="my-[3px]" aria-hidden="true" />
         <span className="sr-only">List of entities</span>
+      </button>
+      <button
+        type="button"
+        className={`${TOOL} ${kinShown ? 'bg-wash' : ''}`}
+        aria-pressed={kinShown}
+        disabled={selected === null}
+        title={selected === null ? 'Select an entity to see its close kin alone' : 'Only what is selected and its close kin (K)'}
+        onClick={() => onKin(!kinShown)}
+      >
+        Kin
       </button>
       <button type="button" className={TOOL} onClick={() => runCommand('fit')}>
         Fit
