@@ -24,6 +24,9 @@ export interface KinMap {
 /** An entity with many kin shows so many of them on each side at first: the one in the middle, and one that is opened. */
 const MOST_ON_A_SIDE = { middle: 12, opened: 5 };
 
+/** Room beside a name for the count of kin that are not shown. */
+const COUNT_WIDTH = 34;
+
 type Side = -1 | 0 | 1;
 
 /** What one entity is to another: above it by a key or as its base, below it, or beside it over pairs. */
@@ -46,14 +49,14 @@ export function closeKinMap({ labels, stems, entities }: Pick<ModelMap, 'labels'
   for (const name of shows)
     for (const link of links.get(name) ?? [])
       if (level.has(link.other)) for (const stem of link.stems) drawn.set(stem.id, { ...stem, hub: false });
-  const own = drawnLabels(labels, entities, { level, shows, drawn });
-  const highest = Math.min(0, ...level.values());
-  const generation = new Map(Array.from(level, ([name, at]) => [name, at - highest]));
   const further = new Map<string, number>();
   for (const name of level.keys()) {
     const left = new Set((links.get(name) ?? []).flatMap(({ other }) => (level.has(other) ? [] : [other]))).size;
     if (left > 0) further.set(name, left);
   }
+  const own = drawnLabels(labels, entities, { level, shows, drawn, further });
+  const highest = Math.min(0, ...level.values());
+  const generation = new Map(Array.from(level, ([name, at]) => [name, at - highest]));
   return {
     entities: own.entities,
     layout: layoutAs(own.labels, upright(own.labels, Array.from(drawn.values()), generation), {
@@ -138,10 +141,12 @@ function drawnLabels(
     level,
     shows,
     drawn,
+    further,
   }: {
     readonly level: ReadonlyMap<string, number>;
     readonly shows: ReadonlySet<string>;
     readonly drawn: ReadonlyMap<string, MapStem>;
+    readonly further: ReadonlyMap<string, number>;
   },
 ): { readonly labels: readonly MapLabel[]; readonly entities: readonly EntityLabel[] } {
   const relations = new Set(Array.from(drawn.values(), ({ relation }) => relation));
@@ -155,7 +160,13 @@ function drawnLabels(
     );
   return {
     entities: kin,
-    labels: [...kin.map(sized), ...labels.filter(({ id, kind }) => kind !== 'entity' && middles.has(id))],
+    labels: [
+      ...kin.map((entity) => {
+        const label = sized(entity);
+        return further.has(entity.id) ? { ...label, width: label.width + COUNT_WIDTH } : label;
+      }),
+      ...labels.filter(({ id, kind }) => kind !== 'entity' && middles.has(id)),
+    ],
   };
 }
 

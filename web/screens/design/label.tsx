@@ -119,7 +119,7 @@ function Compact({ data, look, zoom }: { readonly data: EntityNode['data']; read
         style={{ width: width * zoom, height: height * zoom, transform: `scale(${1 / zoom})` }}
       >
         <div
-          className={`truncate font-serif font-semibold ${parted ? 'pt-0.5 leading-[15px]' : 'leading-6'}`}
+          className={`truncate font-serif font-semibold ${data.further === null ? '' : 'pr-7'} ${parted ? 'pt-0.5 leading-[15px]' : 'leading-6'}`}
           style={{ fontSize: NAME_SIZE }}
         >
           {names.map((name) => (

@@ -32,7 +32,7 @@ export function Sheet({ view, map, folded, wish, selection, eye, onSelect, onFol
   );
   const { layout } = map;
   const kin = useMemo(() => {
-    const hits = wish.trim() === '' ? null : new Set(found(view, wish));
+    const hits = wish.trim() === '' || map.kin !== null ? null : new Set(found(view, wish));
     // Close kin are all of them that, so none fades.
     return hits ?? (map.kin === null ? closeKin(view, layout, selection) : null);
   }, [view, layout, map.kin, selection, wish]);
@@ -42,6 +42,9 @@ export function Sheet({ view, map, folded, wish, selection, eye, onSelect, onFol
   );
   const zoom = useStore(({ transform }) =>
     transform[2] > 1 ? Math.round(transform[2] * 5) / 5 : Math.round(transform[2] * 20) / 20,
+  );
+  const isWhole = useStore(
+    ({ transform, width, height }) => layout.width * transform[2] <= width && layout.height * transform[2] <= height,
   );
   useEye(map, selection, eye);
   const chosenLast = useMemo(
@@ -117,7 +120,7 @@ export function Sheet({ view, map, folded, wish, selection, eye, onSelect, onFol
           </svg>
         </ViewportPortal>
         <Controls showInteractive={false} showFitView={false} className="border border-line-2 bg-label" />
-        {layout.labels.length > MANY_LABELS && (
+        {layout.labels.length > MANY_LABELS && !isWhole && (
           <MiniMap
             ariaLabel="The whole map, small"
             pannable
