@@ -1,9 +1,12 @@
 import { readFile } from 'node:fs/promises';
+import { briefGroupsOf } from '../core/checks/index.js';
 import type { Design } from '../core/design/index.js';
 import { type Finding, positions } from '../core/notation/index.js';
 import type { DatabaseChange } from '../core/revisions/index.js';
 import type { ScriptReport } from '../engines/index.js';
 import type { MadeDatabase } from '../services/index.js';
+
+const MOST_LINES = 20;
 
 /** Reads a text. @throws an error that a person can read where it is not there. */
 export async function readText(file: string): Promise<string> {
@@ -33,8 +36,19 @@ export function printFindings(
     fixes: fixes.map((fix) => fix.title),
   }));
   if (json) to.write(`${JSON.stringify(placed, null, 2)}\n`);
-  else for (const { line, column, weight, message } of placed) to.write(`${file}:${line}:${column}: ${weight}: ${message}\n`);
+  else
+    for (const { weight, code, findings: same } of briefGroupsOf(placed)) {
+      const [{ line, column, message }, ...others] = same;
+      to.write(`${file}:${line}:${column}: ${weight}: ${message}\n`);
+      if (others.length > 0) to.write(`  and ${others.length} more of ${code}: ${lineList(others.map((other) => other.line))}\n`);
+    }
   if (findings.some((finding) => finding.weight === 'error')) process.exitCode = 1;
+}
+
+/** `lines 4, 8, 15`: the first of them, where there are many. */
+function lineList(lines: readonly number[]): string {
+  const shown = [...new Set(lines)].slice(0, MOST_LINES).join(', ');
+  return `line${lines.length === 1 ? '' : 's'} ${shown}${lines.length > MOST_LINES ? ', … (all with --json)' : ''}`;
 }
 
 /**

@@ -25,6 +25,7 @@ import { sessionSettings } from './design/session-settings.js';
 import { triggeredCascade } from './design/triggered-cascade.js';
 import { unindexedKey } from './design/unindexed-key.js';
 
+import { meantBy, unlessMeant } from './meant.js';
 import type { RowCheck, RowCheckContext, RowQuestion } from './row-check.js';
 import { brokenCheck } from './rows/broken-check.js';
 import { brokenRule } from './rows/broken-rule.js';
@@ -41,6 +42,7 @@ import { unkeptPromise } from './rows/unkept-promise.js';
 import { unknownMark } from './rows/unknown-mark.js';
 import { unlistedValue } from './rows/unlisted-value.js';
 
+export { briefGroupsOf, type FindingGroup, groupsOf } from './groups.js';
 export type { Asked, RowQuestion } from './row-check.js';
 export { whyOf } from './why.js';
 
@@ -66,9 +68,14 @@ const designChecks: readonly DesignCheck[] = [
   unindexedKey,
 ];
 
-/** Everything that the checks find in a model. */
-export function checkDesign(model: Model, dialect: Dialect, syntax: Syntax, made: SchemaOf): Finding[] {
-  return designChecks.flatMap((check) => check.find(model, dialect, syntax, made));
+/**
+ * Everything that is told of a text: what reading it found, and what the checks find in the model, without what is meant so.
+ *
+ * @param found by reading the text
+ */
+export function findingsOf(found: readonly Finding[], model: Model, dialect: Dialect, syntax: Syntax, made: SchemaOf): Finding[] {
+  const all = [...found, ...designChecks.flatMap((check) => check.find(model, dialect, syntax, made))];
+  return unlessMeant(model, syntax.text, all, ROW_CODES).sort((a, b) => a.span.start - b.span.start);
 }
 
 const rowChecks: readonly RowCheck[] = [
@@ -88,7 +95,11 @@ const rowChecks: readonly RowCheck[] = [
   doubled,
 ];
 
-/** Everything that is asked of the rows of a database. */
+const ROW_CODES: ReadonlySet<string> = new Set(rowChecks.map(({ code }) => code));
+
+/** Everything that is asked of the rows of a database; what is meant so is not. */
 export function rowQuestions(model: Model, context: RowCheckContext): RowQuestion[] {
-  return rowChecks.flatMap((check) => check.ask(model, context));
+  return rowChecks
+    .flatMap((check) => check.ask(model, context))
+    .filter(({ code, span }) => meantBy(model, code, span) === undefined);
 }

@@ -1,5 +1,5 @@
 /** Why a finding matters, by its code: what goes wrong for whom, and when. */
-const REASONS: Readonly<Record<string, string>> = {
+export const REASONS: Readonly<Record<string, string>> = {
   'abstract-alone': 'An abstract entity has no rows of its own; without kinds it is only a name.',
   'always-load-loop': 'What comes along with every row would bring itself along again, and no load would ever end.',
   'broken-check': 'A constraint that is missing, or came after the rows, lets them stand; the next to write trusts it.',

@@ -1,5 +1,5 @@
 /** A text, read: what it says, what is wrong with it, and the tables that it asks for. */
-import { checkDesign } from '../checks/index.js';
+import { findingsOf } from '../checks/index.js';
 import { type Dialect, dialects } from '../dialects/index.js';
 import { type Model, type Reference, type Resolved, resolve } from '../model/index.js';
 import { type DialectName, type Finding, parse, type Syntax } from '../notation/index.js';
@@ -30,14 +30,13 @@ export function readDesign(text: string, wanted: DialectName | null = null): Des
   const { model, findings, references, queryOf } = resolve(syntax);
   const dialect = dialects[wanted ?? model.dialect];
   const made = schemaOf(model, dialect);
-  const all = [...findings, ...checkDesign(model, dialect, syntax, made)].sort((a, b) => a.span.start - b.span.start);
   let ordered: readonly Reference[] | null = null;
   return {
     text,
     syntax,
     model,
     dialect,
-    findings: all,
+    findings: findingsOf(findings, model, dialect, syntax, made),
     // Asked for by an editor alone.
     get references() {
       ordered ??= inOrder(references);

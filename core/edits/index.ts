@@ -1,5 +1,6 @@
 /** Edits of a text: what a click does, and renames. Each keeps the rest of the text byte for byte. */
 export * from './clicks.js';
+export { addMeant, allTogether, type Together } from './findings.js';
 export { KINDS_STORAGES, setKindsStorage } from './kinds-storage.js';
 export { applied } from './lines.js';
 export { type Rename, rename } from './rename.js';

@@ -494,6 +494,18 @@ export interface Model {
   readonly scopes: ReadonlyMap<string, Scope>;
   readonly queries: ReadonlyMap<string, Query>;
   readonly samples: readonly Sample[];
+  readonly meant: readonly MeantFinding[];
+}
+
+/** A finding that a person has answered: it is meant so. */
+export interface MeantFinding {
+  readonly code: string;
+  /** The stretch of the text in which it is meant; null for all of it. */
+  readonly within: Span | null;
+  readonly why: string;
+  readonly span: Span;
+  /** The line that says so. */
+  readonly head: Span;
 }
 
 /** The pivot relation of this name. @throws where the model has none, which only a bug can bring about. */

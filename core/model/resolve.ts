@@ -18,6 +18,7 @@ import { resolveDeclaredPath, resolveDeclaredPaths } from './declared-paths.js';
 import { type EntityDraft, findEntity, notBuilt, type Resolution, scopeOwners, wrong } from './draft.js';
 import { draftEntity } from './entities.js';
 import { kindsOf } from './kinds.js';
+import { resolveMeant } from './meant.js';
 import { type Choice, type Entity, hasTable, type Kept, type Model, type Query, type Sample } from './model.js';
 import { resolveScopeFor } from './paths.js';
 import { resolveQuery, resolveQueryText } from './queries.js';
@@ -133,6 +134,7 @@ export function resolve(syntax: Syntax): Resolved {
     scopes: resolution.scopes,
     queries,
     samples: resolveSamples(resolution, of('sample')),
+    meant: resolveMeant(resolution, of('meant'), syntax.declarations),
   };
   checkTables(resolution, model);
   resolution.findings.sort((a, b) => a.span.start - b.span.start);

@@ -99,6 +99,19 @@ export const declarations: Readonly<Record<string, ReadDeclaration>> = Object.as
     reader.finish(['as']);
     return { kind: 'expect', subject, actor, lines: readBody(body, readExpectLine), span: body.span, head: body.head };
   },
+  meant: (reader: Reader, body: Body): Declaration => {
+    const code = reader.name('the finding that is meant so');
+    let of = null;
+    if (reader.takes('of')) {
+      const owner = reader.seesEntity() ? reader.entity('an entity') : reader.name('an entity or a relation');
+      of = { owner, member: reader.takes('.') ? reader.name('a line of the entity') : null };
+    }
+    reader.expects(':', 'before the reason');
+    const why = reader.text('the reason');
+    reader.finish(['of']);
+    refuseBody(body, 'finding that is meant so');
+    return { kind: 'meant', code, of, why, span: body.span, head: body.head };
+  },
 });
 
 /** The words that begin a declaration. */

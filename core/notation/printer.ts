@@ -214,7 +214,7 @@ function isOperator(tokens: Tokens, token: number): boolean {
 /** A colon behind a row's or a check's name; any other begins a parameter. */
 function isLabel(tokens: Tokens, words: readonly number[], colon: number): boolean {
   const first = wordAt(tokens, words[0] ?? 0);
-  return colon === 1 ? !NOT_FIELDS.has(first) : colon === 2 && (first === 'check' || first === 'rule');
+  return colon === 1 ? !NOT_FIELDS.has(first) : (colon === 2 && (first === 'check' || first === 'rule')) || first === 'meant';
 }
 
 /** Brings the types of a block of neighbouring fields below each other. */
@@ -253,7 +253,7 @@ function separate(lines: readonly PrintedLine[]): string {
     const before = lines[index - 1];
     const starts = line.level === 0 && line.rest !== '' && DECLARATION_WORDS.includes(line.rest.split(' ')[0] ?? '');
     const commentAbove = before !== undefined && before.rest === '' && before.comment !== '' && before.level === 0;
-    const singleLine = (text: string | undefined) => text?.startsWith('path ') === true;
+    const singleLine = (text: string | undefined) => text?.startsWith('path ') === true || text?.startsWith('meant ') === true;
     const neighbours = singleLine(line.rest) && before !== undefined && singleLine(before.rest);
     if (!blank && (pendingBlank || (starts && !commentAbove && !neighbours))) printed.push('');
     const words = [line.rest, line.comment].filter((part) => part !== '').join('  ');

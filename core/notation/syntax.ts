@@ -431,6 +431,16 @@ export interface ExpectSyntax extends Declared {
   readonly lines: readonly ExpectLine[];
 }
 
+/** A finding that is meant so, and why: it is told no more. Without `of` it is meant wherever it is found. */
+export interface MeantSyntax extends Declared {
+  readonly kind: 'meant';
+  /** The finding's code, with `_` for its hyphens. */
+  readonly code: Name;
+  /** What it is found at: an entity, a line of one, a relation, a scope or a query. */
+  readonly of: { readonly owner: Name; readonly member: Name | null } | null;
+  readonly why: Text;
+}
+
 export type Declaration =
   | TreeSyntax
   | ChoiceSyntax
@@ -442,7 +452,8 @@ export type Declaration =
   | WallSyntax
   | QuerySyntax
   | SampleSyntax
-  | ExpectSyntax;
+  | ExpectSyntax
+  | MeantSyntax;
 
 /** How a token is coloured; what it means is decided by the parser, not by its letters. */
 export type TokenClass =

@@ -51,6 +51,11 @@ function keyOf(declaration: Declaration): string {
       return 'tree';
     case 'sample':
       return `sample ${declaration.entity.text}`;
+    case 'meant': {
+      const { code, of } = declaration;
+      const at = of === null ? '' : ` of ${of.owner.text}${of.member === null ? '' : `.${of.member.text}`}`;
+      return `meant ${code.text}${at}`;
+    }
     case 'expect':
       return `expect ${declaration.span.start}`;
     case 'path':

@@ -4,6 +4,7 @@ import { scriptParts } from '../../core/dialects/index.js';
 import {
   addEntity,
   addField,
+  addMeant,
   addQuery,
   addRelation,
   applied,
@@ -95,6 +96,8 @@ function editsOf(design: Design, click: Click): Edit[] {
       return setKindsStorage(design, click.entity, click.storage);
     case 'add relation':
       return addRelation(design, click.relation);
+    case 'mean':
+      return addMeant(design, click.findings, click.why);
     case 'add query':
       return addQuery(design, click.name, click.head, click.body);
   }

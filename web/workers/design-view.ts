@@ -5,6 +5,7 @@ import {
   type Entity,
   type Expression,
   type ExpressionType,
+  type MeantFinding,
   type Model,
   type PolymorphicRole,
   type Role,
@@ -103,6 +104,8 @@ export interface DesignView {
   /** What the SQL on the page is written for. */
   readonly dialect: string;
   readonly findings: readonly Finding[];
+  /** The findings that are meant so, and are told no more. */
+  readonly meant: readonly MeantFinding[];
   readonly colours: readonly ColouredToken[];
   readonly declarations: readonly DeclarationView[];
   readonly cards: readonly Card[];
@@ -155,6 +158,7 @@ export function designView(design: Design): DesignView {
     title: design.model.title,
     dialect: design.dialect.title,
     findings: design.findings,
+    meant: design.model.meant,
     colours: design.syntax.colours,
     declarations,
     cards: cardsOf(design),

@@ -15,7 +15,7 @@ export interface Completions {
   readonly options: readonly Completion[];
 }
 
-const DECLARATIONS = keywords('tree', 'mixin', 'choice', 'entity', 'relation', 'path', 'scope', 'query', 'sample');
+const DECLARATIONS = keywords('tree', 'mixin', 'choice', 'entity', 'relation', 'path', 'scope', 'query', 'sample', 'meant');
 
 /** What fits at an offset of a tree's text. The design may be of a slightly older text: the words are read anew. */
 export function complete(design: Design, text: string, offset: number): Completions {

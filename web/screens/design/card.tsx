@@ -7,7 +7,6 @@ import { useAppSelector } from '../../app/store.js';
 import { useClick } from '../../app/use-click.js';
 import { Choice } from '../../parts/menu.js';
 import { Sql } from '../../parts/sql.js';
-import type { DesignView } from '../../workers/design-view.js';
 import { Fields } from './fields.js';
 import { KindsCompared } from './kinds-compared.js';
 import { RelationRows } from './relation-rows.js';
@@ -17,22 +16,16 @@ const NONE: readonly never[] = [];
 interface CardProps {
   readonly card: Card | null;
   readonly selection: Selection | null;
-  readonly view: DesignView | null;
   onSelect(selection: Selection | null): void;
 }
 
 /** The slip along the foot of the map: what is selected, in words and in SQL. */
-export function CardSlip({ card, selection, view, onSelect }: CardProps) {
+export function CardSlip({ card, selection, onSelect }: CardProps) {
   if (card === null) {
     return (
-      <div className="h-full overflow-auto bg-label px-5 py-4">
-        {selection !== null && (
-          <p className="mb-2 text-ink-2">
-            {selection.name} is not in the tables: a line of it is wrong or not built yet. See the findings.
-          </p>
-        )}
-        <p className="text-ink-2">Select an entity or a stem to see its sentences, where it is stored and why, and its SQL.</p>
-        <Overview view={view} onSelect={onSelect} />
+      <div className="h-full overflow-auto bg-label px-5 py-4 text-ink-2">
+        {selection !== null &&
+          `${selection.name} is not in the tables: a line of it is wrong or not built yet. See the findings.`}
       </div>
     );
   }
@@ -42,37 +35,6 @@ export function CardSlip({ card, selection, view, onSelect }: CardProps) {
     </article>
   );
 }
-
-/** What there is, where nothing is selected. */
-function Overview({ view, onSelect }: Pick<CardProps, 'view' | 'onSelect'>) {
-  const of = (kind: Card['kind']) => view?.cards.filter((card) => card.kind === kind) ?? [];
-  return (
-    <div className="mt-3 grid grid-cols-[auto_1fr] gap-x-4 gap-y-1">
-      {(['entity', 'relation'] as const).map((kind) => (
-        <div key={kind} className="contents">
-          <span className="font-serif text-ink-2 italic">{kind === 'entity' ? 'Entities' : 'Relations'}</span>
-          <span className="flex flex-wrap gap-x-3">
-            {of(kind)
-              .slice(0, MOST_LISTED)
-              .map((card) => (
-                <button
-                  key={card.name}
-                  type="button"
-                  className={`text-selected hover:underline ${kind === 'entity' ? 'font-serif font-semibold' : 'font-mono text-small'}`}
-                  onClick={() => onSelect({ kind, name: card.name })}
-                >
-                  {card.name}
-                </button>
-              ))}
-            {of(kind).length > MOST_LISTED && <span className="text-ink-2">and {of(kind).length - MOST_LISTED} more</span>}
-          </span>
-        </div>
-      ))}
-    </div>
-  );
-}
-
-const MOST_LISTED = 80;
 
 function Heading({ children }: { readonly children: React.ReactNode }) {
   return <h3 className="mt-2.5 mb-0.5 text-small text-ink-3 first:mt-0">{children}</h3>;

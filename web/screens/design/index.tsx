@@ -8,6 +8,7 @@ import { CardSlip } from './card.js';
 import { withWays } from './kinds-compared.js';
 import { MapSheet } from './map.js';
 import { NewEntity } from './new-entity.js';
+import { Overview } from './overview.js';
 import { Relate } from './relate.js';
 import { TextPane } from './text.js';
 
@@ -68,20 +69,24 @@ export function DesignScreen() {
             name="map"
             direction="vertical"
             share={64}
+            alone={selection === null}
             first={
-              view === null ? (
-                <p className="p-6 text-ink-2">Drawing the map…</p>
-              ) : (
-                <MapSheet
-                  view={view}
-                  selection={selection}
-                  onSelect={select}
-                  onRelate={() => commands[0]?.run()}
-                  onAddEntity={() => setAdding(true)}
-                />
-              )
+              <div className="grid h-full grid-rows-[minmax(0,1fr)_auto]">
+                {view === null ? (
+                  <p className="p-6 text-ink-2">Drawing the map…</p>
+                ) : (
+                  <MapSheet
+                    view={view}
+                    selection={selection}
+                    onSelect={select}
+                    onRelate={() => commands[0]?.run()}
+                    onAddEntity={() => setAdding(true)}
+                  />
+                )}
+                {selection === null && view !== null && <Overview view={view} onSelect={select} />}
+              </div>
             }
-            second={<CardSlip card={card} selection={selection} view={view} onSelect={select} />}
+            second={<CardSlip card={card} selection={selection} onSelect={select} />}
           />
         }
         second={<TextPane selection={selection} place={place} onSelect={select} />}

@@ -34,7 +34,7 @@ const WITH_DETAIL = 0.94;
 const NAME_ON_SCREEN = 12;
 const LARGEST_NAME = 40;
 /** Of names that stand with lines below them, seen from a little further. */
-const NAME_SIZE = 13;
+const NAME_SIZE = 12;
 const HEAD = 48;
 const LINE = 18;
 const CHARACTER = 0.64;

@@ -7,8 +7,10 @@ import { failureMessage, useCheckRowsQuery } from '../../app/api.js';
 import { rowLink, rowsLink } from '../../app/links.js';
 import { useAppSelector } from '../../app/store.js';
 import { Button } from '../../parts/button.js';
+import { storedText } from '../../parts/field-value.js';
 import { Sql } from '../../parts/sql.js';
 import { WEIGHT_SIGNS } from '../../parts/weights.js';
+import { MeanIt } from './mean-it.js';
 
 type Checked = Extract<RowsChecked, { ok: true }>;
 type RowFinding = Checked['findings'][number];
@@ -101,6 +103,13 @@ function Found({ checked, text }: { readonly checked: Checked; readonly text: st
   );
 }
 
+/** A value as it stands in a line; what does not fit its type as it is stored. */
+function exampleText(value: unknown): string {
+  if (value === null) return '–';
+  if (typeof value === 'object' && 'asStored' in value) return storedText(value.asStored);
+  return typeof value === 'object' ? JSON.stringify(value) : String(value);
+}
+
 function useLineOf(text: string): (offset: number) => number {
   const positionOf = useMemo(() => positions(text), [text]);
   return (offset) => positionOf(Math.min(offset, text.length)).line;
@@ -110,6 +119,7 @@ function RowFindingItem({ finding, line }: { readonly finding: RowFinding; reado
   const { tree = '' } = useParams();
   const { code, weight, message, span, rows, entity, condition, examples, sql } = finding;
   const why = whyOf(code);
+  const [answering, setAnswering] = useState(false);
   const [sign, colour] = WEIGHT_SIGNS[weight];
   return (
     <li className="grid grid-cols-[7.5rem_minmax(0,1fr)] gap-x-5 border-b border-line py-3">
@@ -129,7 +139,7 @@ function RowFindingItem({ finding, line }: { readonly finding: RowFinding; reado
         <p className="mt-1.5 flex flex-wrap items-baseline gap-x-4 gap-y-1 text-small">
           <span className="text-ink-3">{rows > examples.length ? 'such as' : rows === 1 ? 'this one' : 'these'}</span>
           {examples.map(({ key, values }) => {
-            const told = values.map(({ column, value }) => `${column} ${value === null ? '–' : String(value)}`).join(', ');
+            const told = values.map(({ column, value }) => `${column} ${exampleText(value)}`).join(', ');
             return (
               <span key={`${String(key)} ${told}`} className="font-mono">
                 {entity !== null && (
@@ -146,7 +156,11 @@ function RowFindingItem({ finding, line }: { readonly finding: RowFinding; reado
               {rows === 1 ? 'see it' : `see all ${rows.toLocaleString('en')}`} in Rows
             </Link>
           )}
+          <button type="button" className="text-selected hover:underline" onClick={() => setAnswering(!answering)}>
+            It is meant so…
+          </button>
         </p>
+        {answering && <MeanIt findings={[finding]} onDone={() => setAnswering(false)} />}
         <details className="mt-1.5 text-small">
           <summary className="cursor-pointer text-ink-2">How they were counted</summary>
           <div className="mt-1 border-l-2 border-line-2 pl-3">
