@@ -1,5 +1,5 @@
 import { readDesign } from '../core/design/index.js';
-import { makeSamples } from '../core/samples/index.js';
+import { namedKeys } from '../core/samples/index.js';
 import type { Unfit, Wire } from '../core/values/index.js';
 import { checkRows, nowOf, type RowFinding, wasMadeHere } from '../services/index.js';
 import { openGiven } from './place.js';
@@ -8,7 +8,7 @@ import { printFindings, readText } from './report.js';
 interface CheckOptions {
   readonly json?: boolean;
   readonly db?: string;
-  readonly timeout: string;
+  readonly timeout: number;
 }
 
 /** `family-tree check`: what is wrong or doubtful in a text, and in the rows of a database where one is named. */
@@ -18,11 +18,11 @@ export async function checkText(file: string, { json, db, timeout }: CheckOption
     printFindings(file, text, readDesign(text).findings, json === true);
     return;
   }
-  const { engine, close } = await openGiven(db, Number(timeout) * 1000);
+  const { engine, close } = await openGiven(db, timeout * 1000);
   try {
     const design = readDesign(text, engine.dialect);
-    const { keys } = makeSamples(design.model, nowOf(design.model, true));
-    const { findings, unanswered } = await checkRows(design, engine, { sampleKeys: keys, madeHere: await wasMadeHere(engine) });
+    const sampleKeys = namedKeys(design.model, nowOf(design.model, true));
+    const { findings, unanswered } = await checkRows(design, engine, { sampleKeys, madeHere: await wasMadeHere(engine) });
     const told = [
       ...design.findings,
       ...findings.map((finding) => ({ ...finding, message: `${finding.message}${examplesOf(finding)}`, fixes: [] })),

@@ -77,6 +77,74 @@ describe('check', () => {
   });
 });
 
+describe('what is given wrongly', () => {
+  test('nothing but a SQLite database is ever replaced, and arguments that were exchanged are told', () => {
+    const before = readFileSync(at('library.kin'), 'utf8');
+    const exchanged = familyTree('make', at('library.db'), at('library.kin'), '--force');
+    expect(exchanged).toMatchObject({ code: 1 });
+    expect(exchanged.err).toContain('is a SQLite database, and a .kin text is wanted there');
+    writeFileSync(at('notes.txt'), 'mine');
+    const onText = familyTree('make', at('library.kin'), at('notes.txt'), '--force');
+    expect(onText).toMatchObject({ code: 1 });
+    expect(onText.err).toContain('nothing else is ever replaced');
+    expect([readFileSync(at('notes.txt'), 'utf8'), readFileSync(at('library.kin'), 'utf8')]).toEqual(['mine', before]);
+  });
+
+  test.each([
+    [['run', 'library.kin', 'overdue', '--db', 'library.db', '--limit', '-3'], 'Write a whole number from 1 on.'],
+    [['check', 'library.kin', '--db', 'library.db', '--timeout', 'soon'], 'Write seconds'],
+    [['copy', 'library.kin', 'library.db', 'few.db', '--rows', '1.5'], 'Write a whole number from 1 on.'],
+    [['serve', '--port', '70000'], 'Write a port'],
+    [['import', 'library.db', '--table', 'loans'], '--table is for a server’s database'],
+    [['check', 'library.kin', '--db', 'elsewhere://me@localhost/x'], 'names no engine that is known here'],
+  ])('%s', (args, told) => {
+    const { err, out, code } = familyTree(...args.map((arg) => (/\.(kin|db)$/.test(arg) ? at(arg) : arg)));
+    expect(`${err}${out}`).toContain(told);
+    expect(code).toBe(1);
+  });
+
+  test('a parameter that a query does not have is named, with the nearest', () => {
+    const run = (...args: string[]) => familyTree('run', at('library.kin'), ...args, '--db', at('library.db')).err;
+    expect(run('overdue_by_branch', '--param', 'barnch=1')).toContain('The query has no parameter barnch. Did you mean branch?');
+  });
+
+  test('a query for one row without an answer says what it was asked with', () => {
+    const query = 'from Player\nwhere name = :name\none';
+    const { err } = familyTree(
+      ...['run', at('library.kin'), query, '--declare', 'name text', '--param', 'name=Nobody', '--db', at('library.db')],
+    );
+    expect(err).toBe("The query asks for one Player, and there is none where name = :name, with name = 'Nobody'.\n");
+  });
+
+  test('a server that is not there is told once, and not for each question', () => {
+    const { out } = familyTree('check', at('library.kin'), '--db', 'postgres://me@localhost:9/shop');
+    expect(out.match(/cannot be reached/g)).toHaveLength(1);
+    expect(out).toContain('postgres://me@localhost:9/shop cannot be reached: nothing listens there.');
+  });
+});
+
+test('an address of SQLite is a file for every command', () => {
+  expect(familyTree('make', at('library.kin'), `sqlite:${at('named.db')}`).code).toBe(0);
+  expect(existsSync(at('named.db'))).toBe(true);
+});
+
+test('a text comes from standard input where a dash is named, and goes to standard output', () => {
+  const piped = (command: string, input: string) =>
+    spawnSync(process.execPath, ['--import', 'tsx', 'cli/main.ts', command, '-'], { input, encoding: 'utf8' });
+  expect(piped('format', 'entity Loan\n   id   integer key\n').stdout).toBe('entity Loan\n  id  integer key\n');
+  expect(piped('check', 'entity Loan\n  id  intger key\n').stdout).toContain('\n-:2:7: error: ');
+});
+
+test('many findings that say the same are told once, with their lines', () => {
+  const entity = (name: string) => `entity ${name}\n  id  integer key\n  password  text(80)\n`;
+  writeFileSync(at('secrets.kin'), ['Door', 'Gate', 'Safe', 'Case'].map(entity).join('\n'));
+  const { out } = familyTree('check', at('secrets.kin'));
+  expect(out).toMatch(
+    /^\S+:3:3: warning: Door\.password looks like a secret[^\n]*\n {2}and 3 more of secret-field: lines 7, 11, 15\n$/,
+  );
+  expect(JSON.parse(familyTree('check', at('secrets.kin'), '--json').out)).toHaveLength(4);
+});
+
 test('format writes the one form, and --check only tells', () => {
   writeFileSync(at('loose.kin'), 'entity Loan\n   id   integer key\n');
   expect(familyTree('format', at('loose.kin'), '--check').code).toBe(1);

@@ -34,6 +34,8 @@ export async function broughtFrom(database: string, options: ImportOptions, scra
       tables: options.table ?? null,
     });
   }
+  if (options.schema !== undefined || options.table !== undefined)
+    throw new Error(`--${options.table === undefined ? 'schema' : 'table'} is for a server’s database: a file comes in whole.`);
   const read = database.startsWith('sqlite:') ? readAddress(database) : null;
   const file = read?.ok === true && read.place.kind === 'sqlite' ? read.place.file : database;
   if (!/\.sql$/i.test(file)) return bringIn(file, titleOf(file), join(scratch, 'database.db'));

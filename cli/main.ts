@@ -12,8 +12,9 @@ import { checkText } from './check.js';
 import { copyRows } from './copy.js';
 import { broughtFrom, type ImportOptions } from './import.js';
 import { makeAt } from './make.js';
+import { count, port, seconds } from './numbers.js';
 import { isAddress } from './place.js';
-import { mayGoOn, printChanges, printFindings, printList, printMade, printScript, readText } from './report.js';
+import { isDatabaseFile, mayGoOn, printChanges, printFindings, printList, printMade, printScript, readText } from './report.js';
 import { runOnDatabase } from './run.js';
 
 const program = new Command('family-tree')
@@ -32,10 +33,10 @@ const example = (text: string) => `\nExample:\n  $ family-tree ${text}`;
 program
   .command('check')
   .description('tell what is wrong or doubtful in a text, and in the rows of a database; ends with 1 where there are errors')
-  .argument('<file>', 'a .kin text')
+  .argument('<file>', 'a .kin text; - is standard input')
   .option('--json', 'the findings as JSON')
   .option('--db <database>', 'a SQLite file, or an address as postgres://user@host/name, whose rows are looked at too')
-  .option('--timeout <seconds>', 'how long a question to the database may take', '30')
+  .option('--timeout <seconds>', 'how long a question to the database may take', seconds, 30)
   .addHelpText('after', `${example('check library.kin')}\n  $ family-tree check library.kin --db library.db`)
   .action(checkText);
 
@@ -48,13 +49,15 @@ program
   .action(async (file: string, { check }: { check?: boolean }) => {
     const text = await readText(file);
     const formatted = format(text);
-    if (formatted === text) return;
+    if (formatted === text) {
+      if (file === '-' && check !== true) process.stdout.write(text);
+      return;
+    }
     if (check === true) {
       process.stderr.write(`${file} is not in its form. Run: family-tree format ${file}\n`);
       process.exitCode = 1;
-    } else {
-      await writeFile(file, formatted);
-    }
+    } else if (file === '-') process.stdout.write(formatted);
+    else await writeFile(file, formatted);
   });
 
 program
@@ -92,11 +95,12 @@ program
     'after',
     `${example('make library.kin library.db')}\n  $ family-tree make library.kin postgres://me@localhost/empty`,
   )
-  .action(async (file: string, database: string, { force, agree, evenSo }: MakeFlags) => {
-    if (isAddress(database) && !database.startsWith('sqlite:')) {
-      await makeAt(file, database, { agreed: agree === true, evenSo: evenSo === true });
+  .action(async (file: string, given: string, { force, agree, evenSo }: MakeFlags) => {
+    if (isAddress(given) && !given.startsWith('sqlite:')) {
+      await makeAt(file, given, { agreed: agree === true, evenSo: evenSo === true });
       return;
     }
+    const database = given.replace(/^sqlite:/, '');
     const design = readDesign(await readText(file), 'sqlite');
     if (!mayGoOn(file, design, 'made', evenSo === true)) return;
     const there = await readFile(database).then(
@@ -106,6 +110,8 @@ program
     if (there && force !== true) {
       refuse(`${database} is there already. Name another file, or add --force to replace it.`);
     }
+    if (there && !(await isDatabaseFile(database)))
+      refuse(`${database} is no SQLite database, and nothing else is ever replaced. Name another file.`);
     await agreeToSql(design, database, null, agree === true);
     const made = await makeDatabase(design, database);
     if (!made.ok) refuse(made.problem.message);
@@ -122,8 +128,8 @@ program
   .option('--declare <parameters>', 'the parameters of a query’s text, as behind a query’s name')
   .option('--json', 'the answer as a JSON array of root rows')
   .option('--log', 'each statement with its parameters, rows and time, to standard error')
-  .option('--timeout <seconds>', 'how long it may take', '30')
-  .option('--limit <rows>', 'how many rows a statement may bring', '10000')
+  .option('--timeout <seconds>', 'how long it may take', seconds, 30)
+  .option('--limit <rows>', 'how many rows a statement may bring', count, 10_000)
   .addHelpText('after', example('run library.kin overdue_by_branch --db library.db --param branch=1 --log'))
   .action(runOnDatabase);
 
@@ -177,20 +183,18 @@ program
   .argument('<file>', 'the .kin text of the database')
   .argument('<database>', 'its address, or a SQLite file; it is only read')
   .argument('<target>', 'the SQLite file to make')
-  .option('--rows <number>', 'how many rows of each table to begin with', '100')
+  .option('--rows <number>', 'how many rows of each table to begin with', count, 100)
   .addHelpText('after', example('copy shop.kin postgres://me@localhost/shop shop.db --rows 200'))
-  .action((file: string, database: string, target: string, { rows }: { rows: string }) =>
-    copyRows(file, database, target, Number(rows)),
-  );
+  .action((file: string, database: string, target: string, { rows }: { rows: number }) => copyRows(file, database, target, rows));
 
 program
   .command('serve')
   .description('start the workbench')
   .option('--data <folder>', 'where trees and databases are kept', './data')
   .option('--host <address>', 'the address to listen on', '127.0.0.1')
-  .option('--port <number>', 'the port to listen on', '4180')
+  .option('--port <number>', 'the port to listen on', port, 4180)
   .option('--token <text>', 'what a browser must show; required beyond this machine')
-  .option('--upload-limit <megabytes>', 'the largest database that may be uploaded', '1024')
+  .option('--upload-limit <megabytes>', 'the largest database that may be uploaded', count, 1024)
   .option('--folder <folder>', 'whose .kin files may be opened, and databases and scripts brought in where they lie')
   .addHelpText('after', example('serve --data ~/trees --folder ~/work/library'))
   .action((options: ServeFlags) => serveWith(options, null));
@@ -201,9 +205,9 @@ program
   .argument('<file>', 'a .kin text')
   .option('--data <folder>', 'where revisions and scratch databases are kept', join(homedir(), '.family-tree'))
   .option('--host <address>', 'the address to listen on', '127.0.0.1')
-  .option('--port <number>', 'the port to listen on', '4180')
+  .option('--port <number>', 'the port to listen on', port, 4180)
   .option('--token <text>', 'what a browser must show; required beyond this machine')
-  .option('--upload-limit <megabytes>', 'the largest database that may be uploaded', '1024')
+  .option('--upload-limit <megabytes>', 'the largest database that may be uploaded', count, 1024)
   .addHelpText('after', example('open schema/library.kin'))
   .action((file: string, options: ServeFlags) => serveWith({ ...options, folder: dirname(resolve(file)) }, file));
 
@@ -216,9 +220,9 @@ interface MakeFlags {
 interface ServeFlags {
   readonly data: string;
   readonly host: string;
-  readonly port: string;
+  readonly port: number;
   readonly token?: string;
-  readonly uploadLimit: string;
+  readonly uploadLimit: number;
   readonly folder?: string;
 }
 
@@ -228,9 +232,9 @@ async function serveWith(options: ServeFlags, open: string | null): Promise<void
   const serving = await serve({
     data: options.data,
     host: options.host,
-    port: Number(options.port),
+    port: options.port,
     token: options.token ?? process.env.FAMILY_TREE_TOKEN ?? null,
-    uploadLimit: Number(options.uploadLimit) * 1024 * 1024,
+    uploadLimit: options.uploadLimit * 1024 * 1024,
     folder: options.folder ?? null,
     open,
   });

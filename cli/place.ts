@@ -1,6 +1,6 @@
 import { createInterface } from 'node:readline';
 import { Writable } from 'node:stream';
-import { type Engine, openEmbedded, openSqlite, readAddress, type ServerAccess } from '../engines/index.js';
+import { type Engine, openEmbedded, openSqlite, readAddress, type ServerAccess, writeAddress } from '../engines/index.js';
 import { openAt, PASSWORD_VARIABLE, withAuthority } from '../services/index.js';
 
 /** A database that a command was given, open; and the dialect of its SQL. */
@@ -9,7 +9,8 @@ export interface GivenDatabase {
   close(): Promise<void>;
 }
 
-const ADDRESS = /^(sqlite|postgres|postgresql|mariadb):/;
+/** A file may have a colon in its name; what has two slashes behind it is an address, be it one that is known here or not. */
+const ADDRESS = /^((sqlite|postgres|postgresql|mariadb):|[a-z][a-z0-9+.-]*:\/\/)/;
 
 /** Is this an address, rather than a file? */
 export function isAddress(written: string): boolean {
@@ -48,8 +49,8 @@ export async function accessTo(written: string, milliseconds: number): Promise<S
     );
   const trusted = await withAuthority(read.place.address);
   if ('problem' in trusted) throw new Error(trusted.problem);
-  const { engine, host, user, database } = trusted.address;
-  const label = `${engine}://${host}/${database}`;
+  const { host, user } = trusted.address;
+  const label = writeAddress({ kind: 'server', address: trusted.address });
   const password = process.env[PASSWORD_VARIABLE] ?? (await prompted(`Password of ${user} at ${host}: `));
   return { address: trusted.address, password, place: null, label, milliseconds };
 }

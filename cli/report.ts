@@ -1,4 +1,4 @@
-import { readFile } from 'node:fs/promises';
+import { open, readFile } from 'node:fs/promises';
 import { briefGroupsOf } from '../core/checks/index.js';
 import type { Design } from '../core/design/index.js';
 import { type Finding, positions } from '../core/notation/index.js';
@@ -8,11 +8,38 @@ import type { MadeDatabase } from '../services/index.js';
 
 const MOST_LINES = 20;
 
-/** Reads a text. @throws an error that a person can read where it is not there. */
-export async function readText(file: string): Promise<string> {
+/** What a file of SQLite begins with (https://www.sqlite.org/fileformat.html#the_database_header). */
+const SQLITE_HEADER = Buffer.from('SQLite format 3\0');
+
+class NotText extends Error {}
+
+async function readStandardInput(): Promise<string> {
+  const parts: Buffer[] = [];
+  for await (const part of process.stdin) parts.push(part as Buffer);
+  return Buffer.concat(parts).toString('utf8');
+}
+
+/** Is a file a SQLite database, or empty, so that it may be replaced by one? */
+export async function isDatabaseFile(file: string): Promise<boolean> {
+  const opened = await open(file, 'r');
   try {
-    return await readFile(file, 'utf8');
+    const { bytesRead, buffer } = await opened.read(Buffer.alloc(SQLITE_HEADER.length), 0, SQLITE_HEADER.length, 0);
+    return bytesRead === 0 || buffer.equals(SQLITE_HEADER);
+  } finally {
+    await opened.close();
+  }
+}
+
+/** Reads a text; `-` is standard input. @throws an error that a person can read where it is not there. */
+export async function readText(file: string): Promise<string> {
+  if (file === '-') return readStandardInput();
+  try {
+    const content = await readFile(file);
+    if (content.subarray(0, SQLITE_HEADER.length).equals(SQLITE_HEADER))
+      throw new NotText(`${file} is a SQLite database, and a .kin text is wanted there. Are the two the wrong way round?`);
+    return content.toString('utf8');
   } catch (error) {
+    if (error instanceof NotText) throw error;
     const code = (error as NodeJS.ErrnoException).code;
     throw new Error(code === 'ENOENT' ? `${file} is not there.` : `${file} cannot be read (${code}).`);
   }

@@ -1,7 +1,7 @@
 import { readDesign } from '../core/design/index.js';
 import type { LogEntry } from '../core/load/index.js';
 import { parseParameters } from '../core/notation/index.js';
-import { makeSamples } from '../core/samples/index.js';
+import { namedKeys } from '../core/samples/index.js';
 import { relationsKept } from '../core/schema/index.js';
 import { nowOf, type RunRequest, runQuery, wasMadeHere } from '../services/index.js';
 import { openGiven } from './place.js';
@@ -13,8 +13,8 @@ interface RunOptions {
   readonly declare?: string;
   readonly json?: boolean;
   readonly log?: boolean;
-  readonly timeout: string;
-  readonly limit: string;
+  readonly timeout: number;
+  readonly limit: number;
 }
 
 /** `family-tree run`: the answer to standard output, the log and everything that went wrong to standard error. */
@@ -32,7 +32,7 @@ export async function runOnDatabase(file: string, query: string, options: RunOpt
   const wanted: RunRequest['query'] = /^\w+$/.test(query.trim())
     ? { kind: 'saved', name: query.trim() }
     : { kind: 'text', text: query, parameters: declared };
-  const { engine, close } = await openGiven(options.db, Number(options.timeout) * 1000);
+  const { engine, close } = await openGiven(options.db, options.timeout * 1000);
   const design = readDesign(text, engine.dialect);
   try {
     const looked = engine.dialect === 'sqlite' ? null : await engine.introspect();
@@ -43,8 +43,8 @@ export async function runOnDatabase(file: string, query: string, options: RunOpt
       parameters,
       madeHere: false,
       now: nowOf(design.model, await wasMadeHere(engine)),
-      rowLimit: Number(options.limit),
-      sampleKeys: makeSamples(design.model, nowOf(design.model, true)).keys,
+      rowLimit: options.limit,
+      sampleKeys: namedKeys(design.model, nowOf(design.model, true)),
     });
     if (!outcome.ok) {
       if (wanted.kind === 'text') printFindings('query', query, outcome.findings, false, process.stderr);

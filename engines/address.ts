@@ -60,7 +60,10 @@ export function readAddress(written: string): ReadAddress {
     return wrong('Write it as sqlite:FILE, postgres:embedded, postgres://user@host/database or mariadb://user@host/database.');
   }
   const engine = SCHEMES[url.protocol];
-  if (engine === undefined) return wrong(`“${url.protocol}” names no engine that is known here: sqlite:, postgres: or mariadb:.`);
+  if (engine === undefined) {
+    const ways = 'postgres://user@host/database, mariadb://user@host/database, sqlite:FILE or postgres:embedded';
+    return wrong(`“${url.protocol}” names no engine that is known here. Write ${ways}.`);
+  }
   if (url.hostname === '') return wrong('The address names no host, as in postgres://user@localhost/database.');
   const asked = url.searchParams.get('tls') ?? SSL_MODES[url.searchParams.get('sslmode') ?? ''] ?? null;
   const host = url.hostname.replace(/^\[|\]$/g, '');

@@ -3,7 +3,7 @@ import type { Design } from '../core/design/index.js';
 import { bind } from '../core/load/index.js';
 import type { Span, Weight } from '../core/notation/index.js';
 import type { Wire } from '../core/values/index.js';
-import type { Engine } from '../engines/index.js';
+import type { Engine, Problem } from '../engines/index.js';
 import { nowOf } from './clock.js';
 
 /** A row that does what none may: by its key, or where it is no row of an entity, by what stands in it. */
@@ -50,6 +50,15 @@ export interface CheckRowsOptions {
 
 const ORDER: Readonly<Record<Weight, number>> = { error: 0, warning: 1, note: 2 };
 
+const NO_DATABASE: ReadonlySet<Problem['code']> = new Set([
+  'not-a-database',
+  'damaged',
+  'missing',
+  'ended',
+  'login',
+  'unreachable',
+]);
+
 /** Asks the rows of a database whether they hold to what the design says and no constraint keeps. */
 export async function checkRows(
   { model, dialect, text }: Design,
@@ -63,11 +72,11 @@ export async function checkRows(
   const inputs = { parameters: {}, now: nowOf(model, madeHere), sampleKeys };
   const ask = async ({ select, outputs, bindings }: Asked, rowLimit: number) => {
     const bound = bind(bindings, inputs, dialect.values);
-    if (!bound.ok) return { ok: false as const, message: bound.problems.join(' ') };
+    if (!bound.ok) return { ok: false as const, code: null, message: bound.problems.join(' ') };
     const options = { typesHold: false, rowLimit };
     const call = { patient: true, ...(signal === undefined ? {} : { signal }) };
     const read = await engine.fetch({ query: select, outputs, parameters: bound.parameters, options }, call);
-    return read.ok ? { ok: true as const, cells: read.value.cells } : { ok: false as const, message: read.problem.message };
+    return read.ok ? { ok: true as const, cells: read.value.cells } : { ok: false as const, ...read.problem };
   };
   const screens = new Map<Asked, ReturnType<typeof ask>>();
   for (const question of rowQuestions(model, { dialect, text })) {
@@ -84,6 +93,8 @@ export async function checkRows(
     const counted = await ask(question.count, 1);
     if (!counted.ok) {
       unanswered.push({ message: counted.message, span: question.span });
+      // Where there is no database the other questions would only say so again.
+      if (counted.code !== null && NO_DATABASE.has(counted.code)) break;
       continue;
     }
     const rows = Number(counted.cells[0]?.[0] ?? 0);

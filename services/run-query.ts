@@ -45,6 +45,8 @@ export type RunOutcome =
 export async function runQuery(design: Design, engine: Engine, request: RunRequest): Promise<RunOutcome> {
   const found = queryFor(design, request.query);
   if (!('query' in found)) return { ok: false, ...found };
+  const unknown = unknownParameters(request.parameters, found.parameters);
+  if (unknown.length > 0) return { ok: false, findings: [], problems: unknown };
   let plan: QueryPlan;
   try {
     plan = planQuery(design.model, found.query, {
@@ -79,25 +81,60 @@ export async function runQuery(design: Design, engine: Engine, request: RunReque
       ok: false,
       findings: [],
       problems: [
-        rows === 0
-          ? `The query asks for one ${plan.entity}, and there is none.`
-          : `The query asks for one ${plan.entity}, and there are more.`,
+        `The query asks for one ${plan.entity}, and there ${rows === 0 ? 'is none' : 'are more'}${askedWith(found, request)}.`,
       ],
     };
   }
   return { ok: true, answer: { entity: plan.entity, cardinality: plan.cardinality, text, rows, log, cuts } };
 }
 
+interface FoundQuery {
+  readonly query: Query;
+  /** Its lines, as a person wrote them. */
+  readonly text: string;
+  readonly parameters: readonly string[];
+}
+
+function unknownParameters(given: RunRequest['parameters'], known: readonly string[]): string[] {
+  return Object.keys(given)
+    .filter((name) => !known.includes(name))
+    .map((name) =>
+      known.length === 0
+        ? `The query takes no parameters, and ${name} is given.`
+        : `The query has no parameter ${name}.${didYouMean(name, known) || ` It has ${known.join(', ')}.`}`,
+    );
+}
+
+/** ` where name = :name, with name = 'Nobody'`: what a query was asked with. */
+function askedWith({ text }: FoundQuery, { parameters }: RunRequest): string {
+  const conditions = Array.from(
+    text.matchAll(/^[ \t]*(?:from \S+ )?(where .+?)[ \t]*(?:--.*)?$/gm),
+    ([, condition]) => condition,
+  );
+  const given = Object.entries(parameters).filter(([name]) => conditions.some((one) => one?.includes(`:${name}`)));
+  const values = given.map(([name, value]) => `${name} = ${value === null ? 'null' : `'${value}'`}`);
+  return `${conditions
+    .slice(0, 1)
+    .map((condition) => ` ${condition}`)
+    .join('')}${values.length === 0 ? '' : `, with ${values.join(', ')}`}`;
+}
+
 function queryFor(
   design: Design,
   wanted: RunRequest['query'],
-): { query: Query } | { findings: readonly Finding[]; problems: readonly string[] } {
+): FoundQuery | { findings: readonly Finding[]; problems: readonly string[] } {
   if (wanted.kind === 'text') {
     const { query, findings } = design.queryOf(wanted.text, wanted.parameters);
-    return query === null ? { findings, problems: [] } : { query };
+    if (query === null) return { findings, problems: [] };
+    return { query, text: wanted.text, parameters: wanted.parameters.map(({ name }) => name.text) };
   }
   const query = design.model.queries.get(wanted.name);
-  if (query !== undefined) return { query };
+  if (query !== undefined)
+    return {
+      query,
+      text: design.text.slice(query.span.start, query.span.end),
+      parameters: query.parameters.map(({ name }) => name),
+    };
   const syntax = design.syntax.declarations.find(
     (declaration) => declaration.kind === 'query' && declaration.name.text === wanted.name,
   );

@@ -1,5 +1,6 @@
 /** Sample rows: those a text names, and generated ones that satisfy the model. */
 export { type Computed, evaluate } from './evaluate.js';
 export type { MadeColumn, MadeRow, MadeTable, Samples, Unsatisfied } from './made.js';
+export { namedKeys } from './named-keys.js';
 export { heldBy, pivotColumns } from './placed.js';
 export { makeSamples, ROWS_BY_DEFAULT } from './samples.js';

@@ -4,7 +4,7 @@ import { describe, expect, test } from 'vitest';
 import { arbitraryTree } from '../../tests/arbitrary-tree.js';
 import { makeTestDatabase } from '../../tests/database.js';
 import { readDesign } from '../design/index.js';
-import { makeSamples } from './index.js';
+import { makeSamples, namedKeys } from './index.js';
 
 const NOW = '2031-04-12T09:00:00.000000Z';
 
@@ -185,4 +185,27 @@ describe('what cannot be satisfied is said, and the rest is made', () => {
     expect(database.made.unheld).toEqual(['Player: 29 rows break the rule elsewhere.']);
     await database.close();
   });
+});
+
+test('the keys of named rows are the same without the rows that are generated beside them', () => {
+  fc.assert(
+    fc.property(arbitraryTree, (text) => {
+      const { model } = readDesign(text);
+      expect(namedKeys(model, NOW)).toEqual(makeSamples(model, NOW).keys);
+    }),
+    { numRuns: 150, seed: 2 },
+  );
+  for (const file of ['demo/library.kin', 'tests/apiary.kin', 'tests/forms/forms.kin', 'tests/forms/several.kin']) {
+    const { model } = readDesign(readFileSync(file, 'utf8'));
+    expect(namedKeys(model, NOW)).toEqual(makeSamples(model, NOW).keys);
+  }
+  const many = readDesign(`entity Branch
+  id    integer key
+  name  text(40) unique
+
+sample Branch 100000
+  north: name 'North'
+  south: id 7, name 'South'
+`);
+  expect(namedKeys(many.model, NOW)).toEqual({ 'Branch(north)': 1, 'Branch(south)': 7 });
 });

@@ -4,7 +4,10 @@ import type { Problem } from '../engine.js';
 export function networkProblem(error: unknown, label: string): Problem | null {
   if (!(error instanceof Error)) return null;
   const { code, message } = error as Error & { code?: unknown };
-  const unreachable = (why: string): Problem => ({ code: 'unreachable', message: `${label} cannot be reached: ${why}.` });
+  const unreachable = (why: string): Problem => ({
+    code: 'unreachable',
+    message: `${label} cannot be reached: ${why}${why.endsWith('?') ? '' : '.'}`,
+  });
   switch (code) {
     case 'ECONNREFUSED':
       return unreachable('nothing listens there. Is the server running, and is the port right?');

@@ -1,8 +1,17 @@
-import { autocompletion, type CompletionContext, type CompletionResult, completionKeymap } from '@codemirror/autocomplete';
+import {
+  acceptCompletion,
+  autocompletion,
+  type CompletionContext,
+  type CompletionResult,
+  completionKeymap,
+  completionStatus,
+  moveCompletionSelection,
+  selectedCompletionIndex,
+} from '@codemirror/autocomplete';
 import { defaultKeymap, history, historyKeymap, indentWithTab, isolateHistory } from '@codemirror/commands';
 import { codeFolding, foldGutter, foldKeymap, foldService } from '@codemirror/language';
 import { search, searchKeymap } from '@codemirror/search';
-import { EditorState, type Extension, Prec, type Range, StateEffect, StateField } from '@codemirror/state';
+import { EditorSelection, EditorState, type Extension, Prec, type Range, StateEffect, StateField } from '@codemirror/state';
 import {
   Decoration,
   type DecorationSet,
@@ -206,7 +215,7 @@ export function Editor({
                 return calls.current.onRun !== undefined;
               },
             },
-            ...(first.current.single ? [] : [indentWithTab]),
+            ...(first.current.single ? [] : [indentWithTab, { key: 'Enter', run: newLine }]),
             ...defaultKeymap,
             ...(first.current.ownHistory ? historyKeymap : []),
             ...searchKeymap,
@@ -304,6 +313,35 @@ const folding: Extension[] = [
   }),
 ];
 
+/** Takes what is chosen in the list of completions, or what stands first in it; false where there is no list. */
+function takeFirst(view: EditorView): boolean {
+  if (completionStatus(view.state) !== 'active') return false;
+  if (selectedCompletionIndex(view.state) === null) moveCompletionSelection(true)(view);
+  return acceptCompletion(view);
+}
+
+/** The heads that have lines below them. */
+const HEAD = /^(tree|choice|mixin|entity|relation|scope|wall|query|sample|expect)\b/;
+
+/** A new line at the depth of the one above, a step in below a head, and at the margin below a line that was left empty. */
+function newLine({ state, dispatch }: EditorView): boolean {
+  if (state.readOnly) return false;
+  dispatch(
+    state.update(
+      state.changeByRange(({ from, to }) => {
+        const line = state.doc.lineAt(from);
+        const before = line.text.slice(0, from - line.from);
+        const isLeftEmpty = line.text.trim() === '' && line.text !== '';
+        const indent = HEAD.test(before) ? '  ' : (/^ */.exec(before)?.[0] ?? '');
+        const [start, inserted] = isLeftEmpty ? [line.from, state.lineBreak] : [from, `${state.lineBreak}${indent}`];
+        return { changes: { from: start, to, insert: inserted }, range: EditorSelection.cursor(start + inserted.length) };
+      }),
+      { scrollIntoView: true, userEvent: 'input' },
+    ),
+  );
+  return true;
+}
+
 /** A line break means nothing in a single line; Enter is for whoever listens around it. */
 const oneLine = EditorState.transactionFilter.of((transaction) =>
   transaction.docChanged && transaction.newDoc.lines > 1 ? [] : transaction,
@@ -330,8 +368,10 @@ function assistance(calls: { readonly current: Calls }): Extension {
     return calls.current.onDefinition !== undefined && view.hasFocus;
   };
   return [
-    autocompletion({ override: [source], icons: false, activateOnTypingDelay: 60 }),
-    Prec.high(keymap.of(completionKeymap)),
+    // Enter is a new line unless one has moved in the list; Tab takes what stands first.
+    autocompletion({ override: [source], icons: false, activateOnTypingDelay: 60, selectOnOpen: false, interactionDelay: 0 }),
+    Prec.high(keymap.of([...completionKeymap, { key: 'Tab', run: takeFirst }])),
+    EditorState.languageData.of(() => [{ commentTokens: { line: '--' } }]),
     keymap.of([
       { key: 'F12', run: (view) => definition(view, view.state.selection.main.head) },
       {

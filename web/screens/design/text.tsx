@@ -1,7 +1,7 @@
-import { useCallback, useEffect, useMemo, useState } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { applied } from '../../../core/edits/index.js';
 import { type Finding, format, type Span } from '../../../core/notation/index.js';
-import { useCommands } from '../../app/commands.js';
+import { runCommand, useCommands } from '../../app/commands.js';
 import { askDesign } from '../../app/design-client.js';
 import type { Selection } from '../../app/selection.js';
 import { store, useAppDispatch, useAppSelector } from '../../app/store.js';
@@ -43,6 +43,7 @@ export function TextPane({
   const [place, setPlace] = useState<{ start: number; end: number; turn: number } | null>(null);
   const [name, setName] = useState<NameView | null>(null);
   const [cursor, setCursor] = useState(0);
+  const writing = useRef<HTMLDivElement>(null);
   const go = useCallback((span: Span) => setPlace((before) => ({ ...span, turn: (before?.turn ?? 0) + 1 })), []);
   useEffect(() => {
     if (sought !== null) go(sought);
@@ -63,6 +64,14 @@ export function TextPane({
   const takenBackBy = useMemo(() => ({ undo: () => void dispatch(undone()), redo: () => void dispatch(redone()) }), [dispatch]);
   const commands = useMemo(
     () => [
+      {
+        id: 'write',
+        title: 'Write in the text',
+        group: 'Text' as const,
+        words: 'editor focus type edit',
+        keys: 'T',
+        run: () => writing.current?.querySelector<HTMLElement>('[role="textbox"]')?.focus(),
+      },
       {
         id: 'format',
         title: 'Format the text',
@@ -97,6 +106,17 @@ export function TextPane({
     [dispatch, look, define, cursor],
   );
   useCommands('text', commands);
+  useEffect(() => {
+    const listen = (event: KeyboardEvent) => {
+      const target = event.target as HTMLElement;
+      if (event.key !== 't' || event.ctrlKey || event.metaKey || event.altKey) return;
+      if (target.closest('input, textarea, select, [contenteditable], [role="dialog"]') !== null) return;
+      event.preventDefault();
+      runCommand('write');
+    };
+    window.addEventListener('keydown', listen);
+    return () => window.removeEventListener('keydown', listen);
+  }, []);
 
   return (
     <section aria-label="Text" className="flex h-full min-h-0 flex-col bg-label">
@@ -114,7 +134,7 @@ export function TextPane({
           Format
         </button>
       </div>
-      <div className="min-h-0 flex-1">
+      <div ref={writing} className="min-h-0 flex-1">
         <Editor
           text={text}
           label="Text of the tree"
