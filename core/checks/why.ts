@@ -3,7 +3,7 @@ export const REASONS: Readonly<Record<string, string>> = {
   'abstract-alone': 'An abstract entity has no rows of its own; without kinds it is only a name.',
   'always-load-loop': 'What comes along with every row would bring itself along again, and no load would ever end.',
   'broken-check': 'A constraint that is missing, or came after the rows, lets them stand; the next to write trusts it.',
-  'broken-rule': 'No constraint can hold a rule that walks over relations: whoever wrote these rows did not look.',
+  'broken-rule': 'No constraint of the database holds a rule: whoever wrote these rows did not look.',
   'cascade-loop':
     'A person who deletes one row sees one row go. Here all that hangs on it goes, and what hangs on that, until it comes back.',
   'column-clash': 'Two things that share a column overwrite each other.',

@@ -1,7 +1,7 @@
 import type { PathSyntax } from '../notation/index.js';
 import { resolveOrder } from './constraints.js';
 import type { Context } from './context.js';
-import { type EntityDraft, findEntity, lineageOf, type Resolution, wrong } from './draft.js';
+import { type EntityDraft, findEntity, hasDerived, lineageOf, type Resolution, wrong } from './draft.js';
 import type { Hop } from './expression.js';
 import type { Role } from './model.js';
 import { ends, pivotBehind, walk } from './paths.js';
@@ -41,8 +41,15 @@ function declare(resolution: Resolution, syntax: PathSyntax): void {
   const lower = syntax.name.text.toLowerCase();
   const other = [...entity.fields, ...entity.roles, ...entity.polymorphic].find(({ name }) => name.toLowerCase() === lower);
   const key = `${entity.name}.${syntax.name.text}`;
-  if (other !== undefined || resolution.pathLines.has(key)) {
-    const what = other === undefined ? 'a path' : 'branches' in other || 'way' in other ? 'a role' : 'a field';
+  const isDerived = hasDerived(entity, lower);
+  if (other !== undefined || isDerived || resolution.pathLines.has(key)) {
+    const what = isDerived
+      ? 'a derived field'
+      : other === undefined
+        ? 'a path'
+        : 'branches' in other || 'way' in other
+          ? 'a role'
+          : 'a field';
     wrong(
       resolution,
       'name-clash',

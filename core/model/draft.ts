@@ -84,6 +84,16 @@ export function lineageOf(entity: EntityDraft): EntityDraft[] {
   return entity.base === null ? [entity] : [entity, ...lineageOf(entity.base)];
 }
 
+/** The names of the derived fields that an entity's own lines and mixins declare, in small letters. */
+export function derivedNames({ lines }: EntityDraft): string[] {
+  return lines.flatMap((line) => (line.kind === 'derived' ? [line.name.text.toLowerCase()] : []));
+}
+
+/** Has an entity, or a base of it, a derived field of this name? */
+export function hasDerived(entity: EntityDraft, name: string): boolean {
+  return lineageOf(entity).some((one) => derivedNames(one).includes(name.toLowerCase()));
+}
+
 /** The names under which a scope may speak of an entity: its own, its bases', and those of the mixins that they use. */
 export function scopeOwners(entity: EntityDraft): string[] {
   return lineageOf(entity).flatMap((one) => [one.name, ...one.mixins]);

@@ -1,6 +1,6 @@
 import { type EntityLine, type EntitySyntax, type Name, withArticle } from '../notation/index.js';
 import type { TableName } from '../sql/index.js';
-import { type EntityDraft, type Resolution, unknownName, wrong } from './draft.js';
+import { derivedNames, type EntityDraft, lineageOf, type Resolution, unknownName, wrong } from './draft.js';
 import { resolveField } from './fields.js';
 import { type KeySources, resolveKey } from './keys.js';
 import type { Chosen, Field, Key, Kinds } from './model.js';
@@ -113,7 +113,7 @@ export function draftEntity(resolution: Resolution, syntax: EntitySyntax, source
     // “key (id)” of one field says the same as that field’s own word.
     fields: fields.map((field) => (field === alone ? { ...field, key: true } : field)),
     key,
-    lines,
+    lines: withoutDoubles(resolution, name, lines, { owners, fields: byName, base }),
     owners,
     mixins,
     roles: [],
@@ -243,4 +243,39 @@ function linesOf(
   };
   for (const line of syntax.lines) take(line, []);
   return { lines, mixins, owners };
+}
+
+/** Lines without the derived fields whose name is another field's; each is told. */
+function withoutDoubles(
+  resolution: Resolution,
+  entity: string,
+  lines: readonly EntityLine[],
+  {
+    owners,
+    fields,
+    base,
+  }: {
+    readonly owners: ReadonlyMap<EntityLine, string>;
+    readonly fields: ReadonlyMap<string, Field>;
+    readonly base: EntityDraft | null;
+  },
+): readonly EntityLine[] {
+  const taken = new Map<string, readonly [what: string, from: string]>(
+    Array.from(fields, ([lower, { mixin, owner }]) => [lower, ['a field', mixin ?? owner]]),
+  );
+  const above = base === null ? [] : lineageOf(base);
+  for (const one of above) for (const name of derivedNames(one)) taken.set(name, ['a derived field', one.name]);
+  return lines.filter((line) => {
+    if (line.kind !== 'derived') return true;
+    const lower = line.name.text.toLowerCase();
+    const known = taken.get(lower);
+    if (known === undefined) {
+      taken.set(lower, ['a derived field', owners.get(line) ?? entity]);
+      return true;
+    }
+    const [what, from] = known;
+    const message = `${entity}.${line.name.text} is ${what} already${from === entity ? '' : `, from ${from}`}. Give one of the two another name.`;
+    wrong(resolution, 'name-clash', line.name.span, message);
+    return false;
+  });
 }

@@ -225,3 +225,47 @@ describe('what is not built is left out whole, and the rest works', () => {
     );
   });
 });
+
+describe('two things of one name', () => {
+  const BRANCH = `mixin Dated
+  made_on  date optional
+
+entity Branch
+  id    integer key
+  name  text(20)
+  full = name || '!'
+  uses Dated
+
+entity Player
+  id  integer key
+
+relation home
+  Player knows one Branch as branch
+  Branch knows many Player as players
+`;
+  test.each([
+    ['a derived field and a field', "  name = 'z'", 'Branch.name is a field already. Give one of the two another name.'],
+    ['two derived fields', "  FULL = 'z'", 'Branch.FULL is a derived field already. Give one of the two another name.'],
+    ['a derived field and a line of a mixin', '  made_on = today', 'Branch.made_on is a field already, from Dated.'],
+    ['a derived field and a role', "  players = 'p'", 'Branch.players is a derived field already. Give this role another name.'],
+    ['a path and a derived field', '\npath Branch.full = players', 'Branch.full is a derived field already. Give the path'],
+    [
+      'a scope and a derived field',
+      '\nscope full\n  Branch where id > 1',
+      'Branch.full is a derived field already. Give the scope',
+    ],
+    [
+      'a scope and a path',
+      '\npath Branch.those = players\n\nscope those\n  Branch where id > 1',
+      'Branch.those is a path already. Give the scope another name.',
+    ],
+  ])('are told: %s', (_what, line, message) => {
+    expect(resolve(parse(BRANCH)).findings).toEqual([]);
+    const text = line.startsWith('  ') ? BRANCH.replace('  uses Dated', `${line}\n  uses Dated`) : `${BRANCH}${line}\n`;
+    expect(
+      readDesign(text)
+        .findings.map((finding) => finding.message)
+        .join('\n'),
+    ).toContain(message);
+  });
+});

@@ -15,7 +15,7 @@ import { resolveAlwaysLoads } from './always-load.js';
 import { finishEntity, keptOf } from './constraints.js';
 import type { Context } from './context.js';
 import { resolveDeclaredPath, resolveDeclaredPaths } from './declared-paths.js';
-import { type EntityDraft, findEntity, notBuilt, type Resolution, scopeOwners, wrong } from './draft.js';
+import { type EntityDraft, findEntity, hasDerived, lineageOf, notBuilt, type Resolution, scopeOwners, wrong } from './draft.js';
 import { draftEntity } from './entities.js';
 import { kindsOf } from './kinds.js';
 import { resolveMeant } from './meant.js';
@@ -336,6 +336,12 @@ function resolveScopes(resolution: Resolution): void {
           scope.head,
           `${entity.name}.${other.name} is a role of relation ${other.relation} already. Give the scope another name.`,
         );
+        continue;
+      }
+      const isPath = lineageOf(entity).some((one) => resolution.pathLines.has(`${one.name}.${name}`));
+      if (isPath || hasDerived(entity, name)) {
+        const what = isPath ? 'a path' : 'a derived field';
+        wrong(resolution, 'name-clash', scope.head, `${entity.name}.${name} is ${what} already. Give the scope another name.`);
         continue;
       }
       const context: Context = {

@@ -164,7 +164,8 @@ function readTreeLine(reader: Reader): TreeSyntax['lines'][number] {
   if (reader.takes('tables', 'as', 'stated')) return { kind: 'tables as stated', span: reader.since(from) };
   if (reader.takes('references', 'without', 'columns')) return { kind: 'references without columns', span: reader.since(from) };
   if (reader.sees('kept')) return readKept(reader);
-  reader.fail(`Expected note, actor, clock, dialect, stored, tables, references or kept, found ${reader.found()}.`);
+  const words = ['note', 'actor', 'clock', 'dialect', 'stored', 'tables', 'references', 'kept'];
+  reader.failAmong(words, `Expected ${words.slice(0, -1).join(', ')} or ${words.at(-1)}, found ${reader.found()}.`);
   return { kind: 'dialect', dialect: DIALECTS[0], span: from };
 }
 

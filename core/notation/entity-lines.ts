@@ -1,6 +1,7 @@
 import { readExpression, readLiteral, readOrder, readPath } from './expressions.js';
 import type { Span } from './finding.js';
 import { TokenKind } from './lexer.js';
+import { nearest } from './nearest.js';
 import { list, type Reader } from './reader.js';
 import type {
   DialectName,
@@ -205,7 +206,7 @@ export function readStoredType(reader: Reader): StoredTypeLine {
   reader.takes('stored');
   const type = TYPE_WORDS.find((word) => word !== 'sql' && reader.sees(word));
   if (type === undefined)
-    reader.fail(`Expected a type after stored, found ${reader.found()}. Types are ${TYPE_WORDS.join(', ')}.`);
+    reader.failAmong(TYPE_WORDS, `Expected a type after stored, found ${reader.found()}. Types are ${TYPE_WORDS.join(', ')}.`);
   reader.advance('type');
   const letters = { text: ['n'], decimal: ['p', 's'] }[type ?? ''] ?? [];
   const bracket = letters.length > 0 && reader.takes('(');
@@ -225,6 +226,20 @@ export function readStoredType(reader: Reader): StoredTypeLine {
     span: reader.since(from),
   };
 }
+
+/** What types are called in SQL and in programs, where it is another word than here. */
+const ELSEWHERE: ReadonlyMap<string, string> = new Map([
+  ...(['int', 'smallint', 'mediumint', 'tinyint', 'serial', 'number'] as const).map((word) => [word, 'integer'] as const),
+  ...(['long', 'bigserial', 'int8'] as const).map((word) => [word, 'bigint'] as const),
+  ...(['string', 'str', 'varchar', 'char', 'nvarchar', 'clob', 'citext'] as const).map((word) => [word, 'text'] as const),
+  ...(['bool', 'bit'] as const).map((word) => [word, 'boolean'] as const),
+  ...(['float', 'double'] as const).map((word) => [word, 'real'] as const),
+  ...(['numeric', 'money', 'dec'] as const).map((word) => [word, 'decimal'] as const),
+  ...(['datetime', 'timestamptz', 'instant'] as const).map((word) => [word, 'timestamp'] as const),
+  ...(['blob', 'binary', 'varbinary', 'bytea'] as const).map((word) => [word, 'bytes'] as const),
+  ['guid', 'uuid'] as const,
+  ['jsonb', 'json'] as const,
+]);
 
 /** Reads a type: a word of the notation, a choice, or (as a parameter) an entity. */
 export function readType(reader: Reader, what: string): TypeSyntax {
@@ -263,8 +278,11 @@ export function readType(reader: Reader, what: string): TypeSyntax {
     const name = reader.entity('a choice');
     return { kind: 'named', name, span: name.span };
   }
-  const near = reader.kind() === TokenKind.word ? ` Types are ${TYPE_WORDS.join(', ')}, or a choice.` : '';
-  reader.fail(`Expected ${what}, found ${reader.found()}.${near}`);
+  const types = reader.kind() === TokenKind.word ? ` Types are ${TYPE_WORDS.join(', ')}, or a choice.` : '';
+  const word = reader.word().toLowerCase();
+  const near = reader.kind() === TokenKind.word ? nearest(word, [...TYPE_WORDS, ...ELSEWHERE.keys()]) : null;
+  const meant = near === null ? null : (ELSEWHERE.get(near) ?? near);
+  reader.failAmong(TYPE_WORDS, `Expected ${what}, found ${reader.found()}.${types}`, meant);
   return { kind: 'text', length: null, span: from };
 }
 
@@ -323,7 +341,7 @@ export function readAnyName(reader: Reader, what: string): Name {
 /** Reads `sqlite`, `postgres` or `mariadb`. */
 export function readDialect(reader: Reader): DialectName {
   for (const dialect of DIALECTS) if (reader.takes(dialect)) return dialect;
-  reader.fail(`Expected ${DIALECTS.join(', ')}, found ${reader.found()}.`);
+  reader.failAmong(DIALECTS, `Expected ${DIALECTS.join(', ')}, found ${reader.found()}.`);
   return 'sqlite';
 }
 
@@ -344,7 +362,8 @@ function readKinds(reader: Reader): KindsStorage {
     const json = reader.name('the json column');
     return { kind: 'json', json, column: readBy(reader) };
   }
-  reader.fail(`Expected single table, joined tables, separate tables or json, found ${reader.found()}.`);
+  const storages = ['single', 'joined', 'separate', 'json'];
+  reader.failAmong(storages, `Expected single table, joined tables, separate tables or json, found ${reader.found()}.`);
   return { kind: 'separate tables' };
 }
 

@@ -1,5 +1,5 @@
 import type { Span } from './finding.js';
-import { TokenKind, unquote } from './lexer.js';
+import { quoteText, TokenKind, unquote } from './lexer.js';
 import { list, type Reader } from './reader.js';
 import type { BinaryOperator, CaseBranch, Expr, IntervalUnit, Literal, OrderTerm, Path, PathRoot, PathStep } from './syntax.js';
 
@@ -227,7 +227,11 @@ export function readLiteral(reader: Reader, what: string): Literal {
   for (const word of ['null', 'today', 'now'] as const) if (reader.takes(word)) return { kind: word, span };
   if (reader.kind() === TokenKind.text) return { kind: 'text', value: reader.text(what).value, span };
   const minus = reader.takes('-') ? '-' : '';
-  if (reader.kind() !== TokenKind.number) {
+  if (reader.kind() === TokenKind.quoted && minus === '') {
+    const written = reader.word();
+    const text = quoteText(unquote(written));
+    reader.failAmong([], `${written} is a name; a text stands in single quotes.`, text);
+  } else if (reader.kind() !== TokenKind.number) {
     reader.fail(
       `Expected ${what} (a number, a text in single quotes, true, false, null, today or now), found ${reader.found()}.`,
     );

@@ -260,3 +260,38 @@ test('a noun is told behind the article that it is spoken with', () => {
     'a unit of text',
   ]);
 });
+
+describe('a word that the notation does not have', () => {
+  const first = (text: string) => {
+    const [finding] = parse(text).findings;
+    return { message: finding?.message ?? '', fix: finding?.fixes[0]?.edits[0]?.text ?? null };
+  };
+
+  test.each([
+    ['int', 'integer'],
+    ['strng', 'text'],
+    ['varchar(20)', 'text'],
+    ['bool', 'boolean'],
+    ['datetime', 'timestamp'],
+    ['intger', 'integer'],
+    ['jsonb', 'json'],
+  ])('as a type, %s, is told with what it is called here, and mended', (written, type) => {
+    const { message, fix } = first(`entity Loan\n  a  ${written}\n`);
+    expect(message).toContain(`Did you mean ${type}?`);
+    expect(fix).toBe(type);
+  });
+
+  test('is told with the nearest that fits its place', () => {
+    expect(first('query q\n  frm Loan\n').fix).toBe('from');
+    expect(first("tree 'T'\n  dialct sqlite\n").fix).toBe('dialect');
+    expect(first('entity Loan\n  a  text optinal\n').fix).toBe('optional');
+    expect(first('relation r\n  Loan knows one Player as p\n  on delete cascad\n').fix).toBe('cascade');
+    expect(first('entity Loan\n  a  text somethingelse\n').fix).toBeNull();
+  });
+
+  test('in double quotes where a text is meant gets single ones', () => {
+    const { message, fix } = first('entity Loan\n  a  text default "it\'s"\n');
+    expect(message).toContain('a text stands in single quotes');
+    expect(fix).toBe("'it''s'");
+  });
+});

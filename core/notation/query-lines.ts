@@ -58,7 +58,7 @@ export function readQueryLine(reader: Reader): QueryLine {
   }
   if (reader.takes('note')) return { kind: 'note', text: reader.text('the note'), span: reader.since(from) };
   const word = reader.word();
-  reader.fail(`Expected a line of a query (${QUERY_LINE_WORDS.join(', ')}), found ${reader.found()}.`);
+  reader.failAmong(QUERY_LINE_WORDS, `Expected a line of a query (${QUERY_LINE_WORDS.join(', ')}), found ${reader.found()}.`);
   return { kind: 'note', text: { value: word, span: from }, span: from };
 }
 

@@ -1,6 +1,6 @@
 import type { Finding, Span } from './finding.js';
 import { TokenKind, type Tokens, unquote } from './lexer.js';
-import { didYouMean } from './nearest.js';
+import { nearest } from './nearest.js';
 import type { Name, Text, TokenClass } from './syntax.js';
 
 /**
@@ -56,6 +56,19 @@ export class Reader {
     if (this.spent) return;
     this.spent = true;
     this.findings.push({ weight: 'error', code: 'syntax', message, span, fixes: [] });
+  }
+
+  /** Fails where one of these words was expected: the nearest is named, and offered as a fix. */
+  failAmong(words: readonly string[], message: string, meant: string | null = nearest(this.word(), words)): void {
+    if (this.spent) return;
+    if (meant === null || this.kind() === TokenKind.text) {
+      this.fail(message);
+      return;
+    }
+    this.spent = true;
+    const span = this.here;
+    const fixes = [{ title: `Write ${meant}`, edits: [{ span, text: meant }] }];
+    this.findings.push({ weight: 'error', code: 'syntax', message: `${message} Did you mean ${meant}?`, span, fixes });
   }
 
   /** Is the next token this symbol or unquoted word? */
@@ -141,7 +154,7 @@ export class Reader {
     if (this.done) return;
     const word = this.word();
     const verb = this.kind() === TokenKind.text || word.length > 0 ? this.found() : 'this';
-    this.fail(`${capitalised(verb)} does not fit here.${didYouMean(word, possible)}`);
+    this.failAmong(possible, `${capitalised(verb)} does not fit here.`, word === '' ? null : nearest(word, possible));
   }
 
   /** Takes one token, coloured as said, and gives it as written. */

@@ -37,7 +37,7 @@ export function readRelationLine(reader: Reader): RelationLineHead {
   for (const event of ['delete', 'update'] as const) {
     if (reader.takes('on', event)) {
       const rule = DELETE_RULES.find((candidate) => reader.takes(...candidate.split(' ')));
-      if (rule === undefined) reader.fail(`Expected ${DELETE_RULES.join(', ')}, found ${reader.found()}.`);
+      if (rule === undefined) reader.failAmong(DELETE_RULES, `Expected ${DELETE_RULES.join(', ')}, found ${reader.found()}.`);
       return { kind: `on ${event}`, rule: rule ?? 'no action', span: reader.since(from) };
     }
   }
