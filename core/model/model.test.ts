@@ -227,6 +227,7 @@ describe('what is not built is left out whole, and the rest works', () => {
 });
 
 describe('two things of one name', () => {
+  const findingsOf = (text: string) => resolve(parse(text)).findings;
   const BRANCH = `mixin Dated
   made_on  date optional
 
@@ -245,7 +246,7 @@ relation home
 `;
   test.each([
     ['a derived field and a field', "  name = 'z'", 'Branch.name is a field already. Give one of the two another name.'],
-    ['two derived fields', "  FULL = 'z'", 'Branch.FULL is a derived field already. Give one of the two another name.'],
+    ['two derived fields', "  full = 'z'", 'Branch.full is a derived field already. Give one of the two another name.'],
     ['a derived field and a line of a mixin', '  made_on = today', 'Branch.made_on is a field already, from Dated.'],
     ['a derived field and a role', "  players = 'p'", 'Branch.players is a derived field already. Give this role another name.'],
     ['a path and a derived field', '\npath Branch.full = players', 'Branch.full is a derived field already. Give the path'],
@@ -260,11 +261,11 @@ relation home
       'Branch.those is a path already. Give the scope another name.',
     ],
   ])('are told: %s', (_what, line, message) => {
-    expect(resolve(parse(BRANCH)).findings).toEqual([]);
+    expect(findingsOf(BRANCH)).toEqual([]);
     const text = line.startsWith('  ') ? BRANCH.replace('  uses Dated', `${line}\n  uses Dated`) : `${BRANCH}${line}\n`;
     expect(
-      readDesign(text)
-        .findings.map((finding) => finding.message)
+      findingsOf(text)
+        .map((finding) => finding.message)
         .join('\n'),
     ).toContain(message);
   });

@@ -137,6 +137,13 @@ function useShellCommands(tree: string, onSheet: (sheet: Sheet) => void, onTour:
   const broughtIn = useAppSelector((state) => state.workspace.tree?.kind === 'brought in');
   const commands = useMemo((): Command[] => {
     const go = (path: string) => void navigate(`/tree/${tree}/${path}`);
+    const roles = new Map<string, string[]>();
+    for (const { name, ends } of view?.entities ?? [])
+      for (const end of ends) {
+        const known = roles.get(end.relation);
+        if (known === undefined) roles.set(end.relation, [`${name}.${end.name}`]);
+        else known.push(`${name}.${end.name}`);
+      }
     return [
       ...screensOf(broughtIn).map(({ path, name, subtitle, words }) => ({
         id: `screen ${path}`,
@@ -229,20 +236,17 @@ function useShellCommands(tree: string, onSheet: (sheet: Sheet) => void, onTour:
           run: () => void navigate(rowsLink(tree, name)),
         },
       ]),
-      ...(view?.cards ?? []).flatMap((card): Command[] =>
-        card.kind === 'relation'
-          ? [
-              {
-                id: `relation ${card.name}`,
-                title: card.name,
-                hint: `${card.form}, ${card.sentences.map(({ subject, role }) => `${subject}.${role}`).join(' and ')}`,
-                group: 'Relation',
-                words: `${card.form} foreign key join ${card.sentences.map(({ subject, role }) => `${subject} ${role}`).join(' ')} ${card.storage[0]?.text ?? ''}`,
-                run: () => go(`design?select=relation:${card.name}`),
-              },
-            ]
-          : [],
-      ),
+      ...(view?.relations ?? []).map(({ name, form }): Command => {
+        const own = roles.get(name) ?? [];
+        return {
+          id: `relation ${name}`,
+          title: name,
+          hint: `${form}, ${own.join(' and ')}`,
+          group: 'Relation',
+          words: `${form} foreign key join ${own.join(' ').replaceAll('.', ' ')}`,
+          run: () => go(`design?select=relation:${name}`),
+        };
+      }),
       ...(view?.queries ?? []).map(
         ({ name, note }): Command => ({
           id: `query ${name}`,

@@ -1,4 +1,4 @@
-import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
+import { createSlice, original, type PayloadAction } from '@reduxjs/toolkit';
 import type { DatabaseInUse, DatabaseState, FileState, SaveConflict, Tree } from '../../contract/index.js';
 import { merge } from '../../core/revisions/index.js';
 import type { DesignView } from '../workers/design-view.js';
@@ -73,17 +73,19 @@ export const workspace = createSlice({
     /** The person changed the text: by typing, or by a click that says what it did. */
     textChanged: {
       prepare: (text: string, what: string | null = null) => ({ payload: { text, what, at: Date.now() } }),
-      reducer: (state, action: PayloadAction<{ text: string; what: string | null; at: number }>) => {
+      reducer: (draft, action: PayloadAction<{ text: string; what: string | null; at: number }>): Workspace => {
         const { text, what, at } = action.payload;
-        if (text === state.text) return state;
-        return changed(state, text, remembered(state.history, state.text, text, at, what));
+        const state = original(draft) ?? draft;
+        return text === state.text ? state : changed(state, text, remembered(state.history, state.text, text, at, what));
       },
     },
-    undone: (state) => {
+    undone: (draft): Workspace => {
+      const state = original(draft) ?? draft;
       const back = undo(state.history, state.text);
       return back === null ? state : changed(state, back.text, back.history);
     },
-    redone: (state) => {
+    redone: (draft): Workspace => {
+      const state = original(draft) ?? draft;
       const forth = redo(state.history, state.text);
       return forth === null ? state : changed(state, forth.text, forth.history);
     },
@@ -128,12 +130,17 @@ export const workspace = createSlice({
       saving: { kind: 'saved' },
       file: state.file === null ? null : { kind: 'same' },
     }),
-    viewMade: (state, action: PayloadAction<DesignView>): Workspace => ({ ...state, view: action.payload }),
+    // Frozen, so that the store does not walk through all of it, each time.
+    viewMade: (draft, action: PayloadAction<DesignView>): Workspace => ({
+      ...(original(draft) ?? draft),
+      view: Object.freeze(action.payload),
+    }),
     databaseChanged: (state, action: PayloadAction<DatabaseState>): Workspace => ({ ...state, database: action.payload }),
     fileChanged: (state, action: PayloadAction<FileState>): Workspace => ({ ...state, file: action.payload }),
   },
 });
 
+/** Of the state itself and not of the store's draft of it: what a draft spreads is looked through whole, at each key. */
 function changed(state: Workspace, text: string, history: TextHistory): Workspace {
   return { ...state, text, history, saving: state.saving.kind === 'conflict' ? state.saving : { kind: 'unsaved' } };
 }

@@ -50,17 +50,26 @@ const markField = StateField.define<{ set: DecorationSet; findings: readonly Mar
   provide: (field) => EditorView.decorations.from(field, (value) => value.set),
 });
 
+const marksByClass = new Map<string, Decoration>();
+
+/** One decoration for all words of a class, as there are tens of thousands of words. */
+function markOf(name: string): Decoration {
+  const known = marksByClass.get(name) ?? Decoration.mark({ class: `kin-${name}` });
+  marksByClass.set(name, known);
+  return known;
+}
+
 function decorations({ colours, findings, selected }: Marks, state: EditorState): DecorationSet {
   const { length } = state.doc;
   const ranges: Range<Decoration>[] = [];
   for (const { span, class: name } of colours) {
     if (name !== 'plain' && name !== 'name' && span.end <= length && span.start < span.end)
-      ranges.push(Decoration.mark({ class: `kin-${name}` }).range(span.start, span.end));
+      ranges.push(markOf(name).range(span.start, span.end));
   }
   for (const { span, weight } of findings) {
     const start = Math.min(span.start, length);
     const end = Math.min(Math.max(span.end, start + 1), length);
-    if (start < end) ranges.push(Decoration.mark({ class: `kin-${weight}` }).range(start, end));
+    if (start < end) ranges.push(markOf(weight).range(start, end));
   }
   if (selected !== null && selected.end <= length) {
     const last = state.doc.lineAt(selected.end).number;

@@ -1,4 +1,4 @@
-import { cardsOf } from '../../core/cards/index.js';
+import { cardOf } from '../../core/cards/index.js';
 import { type Design, readDesign } from '../../core/design/index.js';
 import { scriptParts } from '../../core/dialects/index.js';
 import {
@@ -57,6 +57,7 @@ export const answers: Answers = {
     const { entities, layout, further, middle } = closeKinMap(map, kin);
     return { text, labels: entities, layout, folds, kin: { further, middle } };
   },
+  card: ({ text, kind, name }) => cardOf(designOf(text), kind, name),
   complete: ({ text, offset }) => complete(designOf(text), text, offset),
   'complete query': ({ text, query, head, offset }) => completeQuery(designOf(text), query, head, offset),
   'complete filter': ({ text, entity, part, written, offset }) =>
@@ -121,7 +122,7 @@ function clicked(design: Design, click: Click): Clicked {
       added: addedLines(before.get(part.table) ?? '', part.sql),
     }))
     .sort((a, b) => Number(b.table === holder) - Number(a.table === holder));
-  const card = cardsOf(after).find((candidate) => candidate.kind === 'relation' && candidate.name === name) ?? null;
+  const card = name === null ? null : cardOf(after, 'relation', name);
   return { text, problems, card, sql, added: click.kind === 'add relation' ? relationText(click.relation) : '' };
 }
 

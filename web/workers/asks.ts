@@ -60,6 +60,8 @@ export interface Asks {
   /** The dialect is that of the database in use, and holds for what is asked after. */
   readonly view: [{ readonly text: string; readonly dialect: DialectName | null }, DesignView];
   readonly map: [{ readonly text: string; readonly options: MapOptions; readonly kin: CloseKin | null }, MapView];
+  /** The card of an entity or a relation; null where the model has none of that name. */
+  readonly card: [{ readonly text: string; readonly kind: Card['kind']; readonly name: string }, Card | null];
   readonly complete: [{ readonly text: string; readonly offset: number }, Completions];
   readonly 'complete query': [
     { readonly text: string; readonly query: string; readonly head: string; readonly offset: number },

@@ -48,7 +48,7 @@ describe('what the page is given', () => {
   test('every declaration has its place, and every label its stems', () => {
     for (const { kind, span } of demo.declarations) expect(demo.text.slice(span.start).startsWith(kind)).toBe(true);
     const map = answers.map({ text: demo.text, options: { lines: 'keys', folded: [] }, kin: null });
-    const knots = demo.cards.filter((card) => card.kind === 'relation' && card.form === 'polymorphic');
+    const knots = demo.relations.filter(({ form }) => form === 'polymorphic');
     expect(map.layout.labels.length).toBe(map.labels.length + demo.pivots.length + knots.length);
   });
 
@@ -63,7 +63,7 @@ describe('what the page is given', () => {
   });
 
   test('an empty text is an empty picture', () => {
-    expect(viewOf('')).toMatchObject({ title: 'Untitled', cards: [], queries: [], findings: [] });
+    expect(viewOf('')).toMatchObject({ title: 'Untitled', relations: [], queries: [], findings: [] });
   });
 });
 

@@ -1,4 +1,3 @@
-import { type Card, cardsOf } from '../../core/cards/index.js';
 import type { Design } from '../../core/design/index.js';
 import {
   describeType,
@@ -8,10 +7,12 @@ import {
   type MeantFinding,
   type Model,
   type PolymorphicRole,
+  type Relation,
   type Role,
 } from '../../core/model/index.js';
-import type { ColouredToken, Finding, Span } from '../../core/notation/index.js';
+import type { Finding, Span } from '../../core/notation/index.js';
 import { typeName } from '../../core/values/index.js';
+import { type PackedColours, packColours } from './colours.js';
 
 export interface QueryView {
   readonly name: string;
@@ -106,9 +107,9 @@ export interface DesignView {
   readonly findings: readonly Finding[];
   /** The findings that are meant so, and are told no more. */
   readonly meant: readonly MeantFinding[];
-  readonly colours: readonly ColouredToken[];
+  readonly colours: PackedColours;
   readonly declarations: readonly DeclarationView[];
-  readonly cards: readonly Card[];
+  readonly relations: readonly { readonly name: string; readonly form: Relation['form'] }[];
   readonly queries: readonly QueryView[];
   readonly entities: readonly EntityView[];
   /** The tables of the pivots; a loaded row has their fields under these names. */
@@ -159,9 +160,9 @@ export function designView(design: Design): DesignView {
     dialect: design.dialect.title,
     findings: design.findings,
     meant: design.model.meant,
-    colours: design.syntax.colours,
+    colours: packColours(design.syntax.colours),
     declarations,
-    cards: cardsOf(design),
+    relations: Array.from(model.relations.values(), ({ name, form }) => ({ name, form })),
     queries,
     choices: Array.from(model.choices.keys()),
     pivots: Array.from(design.model.relations.values()).flatMap((relation) =>

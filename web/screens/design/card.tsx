@@ -14,13 +14,14 @@ import { RelationRows } from './relation-rows.js';
 const NONE: readonly never[] = [];
 
 interface CardProps {
-  readonly card: Card | null;
+  readonly card: Card | 'asked' | null;
   readonly selection: Selection | null;
   onSelect(selection: Selection | null): void;
 }
 
 /** The slip along the foot of the map: what is selected, in words and in SQL. */
 export function CardSlip({ card, selection, onSelect }: CardProps) {
+  if (card === 'asked') return <div className="h-full bg-label px-5 py-4 text-ink-2">Reading its card…</div>;
   if (card === null) {
     return (
       <div className="h-full overflow-auto bg-label px-5 py-4 text-ink-2">

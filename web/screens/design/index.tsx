@@ -11,6 +11,7 @@ import { NewEntity } from './new-entity.js';
 import { Overview } from './overview.js';
 import { Relate } from './relate.js';
 import { TextPane } from './text.js';
+import { useCard } from './use-card.js';
 
 /** Design: the map on the left, the card of what is selected along its foot, the text on the right. */
 export function DesignScreen() {
@@ -18,7 +19,7 @@ export function DesignScreen() {
   const [selection, select] = useSelection();
   const [search, setSearch] = useSearchParams();
   const [adding, setAdding] = useState(false);
-  const card = view?.cards.find((candidate) => candidate.kind === selection?.kind && candidate.name === selection.name) ?? null;
+  const card = useCard(selection);
   const line = Number(search.get('at') ?? Number.NaN);
   const place = useMemo(() => (Number.isInteger(line) ? { start: line, end: line } : null), [line]);
   const relating = search.get('panel') === 'relate';

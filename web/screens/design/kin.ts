@@ -6,16 +6,16 @@ import type { DesignView } from '../../workers/design-view.js';
 export function closeKin(view: DesignView, layout: MapLayout, selection: Selection | null): ReadonlySet<string> | null {
   if (selection === null) return null;
   const kin = new Set<string>([selection.kind === 'entity' ? selection.name : `relation ${selection.name}`]);
-  for (const card of view.cards) {
-    if (card.kind !== 'relation') continue;
+  const labels = new Set<string>(layout.labels.map(({ id }) => id));
+  for (const [relation, sentences] of sentencesOf(view)) {
     const touches =
       selection.kind === 'relation'
-        ? card.name === selection.name
-        : card.sentences.some((sentence) => sentence.subject === selection.name || sentence.targets.includes(selection.name));
+        ? relation === selection.name
+        : sentences.some((sentence) => sentence.subject === selection.name || sentence.targets.includes(selection.name));
     if (!touches) continue;
-    kin.add(`relation ${card.name}`);
-    if (layout.labels.some(({ id }) => id === `pivot ${card.name}`)) kin.add(`pivot ${card.name}`);
-    for (const { subject, targets } of card.sentences) {
+    kin.add(`relation ${relation}`);
+    if (labels.has(`pivot ${relation}`)) kin.add(`pivot ${relation}`);
+    for (const { subject, targets } of sentences) {
       // Of a relation to several, one of them is kin to what points at it, and not to the others.
       const whole = selection.kind === 'relation' || subject === selection.name;
       if (whole) for (const name of [subject, ...targets]) kin.add(name);
@@ -30,6 +30,20 @@ export function closeKin(view: DesignView, layout: MapLayout, selection: Selecti
       for (const end of [from, to]) if (end.startsWith('knot ') || end.startsWith('pivot ')) kin.add(end);
   }
   return kin;
+}
+
+interface Sentence {
+  readonly subject: string;
+  readonly targets: readonly string[];
+}
+
+/** Who knows whom by each relation, in the order of the text. */
+export function sentencesOf(view: DesignView): ReadonlyMap<string, readonly Sentence[]> {
+  const sentences = new Map<string, Sentence[]>(view.relations.map(({ name }) => [name, []]));
+  for (const { name: subject, ends } of view.entities)
+    for (const { relation, target, targets } of ends)
+      sentences.get(relation)?.push({ subject, targets: targets.length > 0 ? targets : [target] });
+  return sentences;
 }
 
 /** The entities whose name, table, fields or roles have the letters that are looked for; those by name first. */

@@ -8,6 +8,7 @@ import { store, useAppDispatch, useAppSelector } from '../../app/store.js';
 import { redone, textChanged, undone } from '../../app/workspace.js';
 import { Editor, SOUGHT } from '../../parts/editor.js';
 import type { NameView } from '../../workers/asks.js';
+import { NO_COLOURS, type PackedColours, unpackColours } from '../../workers/colours.js';
 import { Findings } from './findings.js';
 import { NamePanel } from './name-panel.js';
 
@@ -27,10 +28,11 @@ export function TextPane({
   const dispatch = useAppDispatch();
   const { text, view } = useAppSelector((state) => state.workspace);
   const fresh = view !== null && view.text === text;
-  const [marks, setMarks] = useState<{ colours: NonNullable<typeof view>['colours']; findings: readonly Finding[] }>({
-    colours: NONE,
+  const [marks, setMarks] = useState<{ colours: PackedColours; findings: readonly Finding[] }>({
+    colours: NO_COLOURS,
     findings: NONE,
   });
+  const colours = useMemo(() => unpackColours(marks.colours), [marks.colours]);
   // Marks of an older text would sit in the wrong places; the editor moves those it has until the new ones are there.
   if (fresh && marks.colours !== view.colours) setMarks({ colours: view.colours, findings: view.findings });
   const selected = useMemo(() => {
@@ -138,7 +140,7 @@ export function TextPane({
         <Editor
           text={text}
           label="Text of the tree"
-          colours={marks.colours}
+          colours={colours}
           findings={marks.findings}
           selected={place ?? selected}
           selectedKey={place === null ? `${selection?.kind} ${selection?.name}` : `${SOUGHT}${place.turn}`}

@@ -7,6 +7,7 @@ import type { Selection } from '../../app/selection.js';
 import { useAppSelector } from '../../app/store.js';
 import type { MapView } from '../../workers/asks.js';
 import type { DesignView } from '../../workers/design-view.js';
+import { sentencesOf } from './kin.js';
 
 const LINES: readonly MapOptions['lines'][] = ['names', 'keys', 'all'];
 /** Above so many entities a selection is seen with its close kin alone, unless the whole map is asked for. */
@@ -124,9 +125,8 @@ function useCentres(
     if (selection.kind === 'entity') return view.entities.some(({ name }) => name === selection.name) ? [selection.name] : [];
     const isDrawn = shown.current?.kin != null && shown.current.layout.stems.some(({ relation }) => relation === selection.name);
     if (isDrawn && before.current.length > 0) return before.current;
-    const card = view.cards.find(({ kind, name }) => kind === 'relation' && name === selection.name);
-    if (card?.kind !== 'relation') return [];
-    const [child, ...others] = card.sentences.flatMap(({ subject, targets }) => [subject, ...targets]);
+    const sentences = sentencesOf(view).get(selection.name) ?? [];
+    const [child, ...others] = sentences.flatMap(({ subject, targets }) => [subject, ...targets]);
     return child === undefined ? [] : [...new Set([child, ...others])];
   }, [view, selection, shown]);
   // The same entities are the same middle, though the text was read anew.
