@@ -29,8 +29,14 @@ function recordOf<const Value extends v.GenericSchema>(value: Value) {
 }
 
 const name = v.pipe(v.string(), v.maxLength(200));
-const text = v.pipe(
+/** A line ends in a line feed within the program; a file's own line ends are its file's business. */
+const heldText = v.pipe(
   v.string(),
+  v.transform((written) => written.replace(/\r\n?/g, '\n')),
+);
+
+const text = v.pipe(
+  heldText,
   v.check(
     (written) => !written.includes('\0') && !HALF_CHARACTER.test(written),
     'A text cannot hold the character U+0000, nor half of a character. Remove it.',
@@ -118,7 +124,7 @@ export const Tree = v.object({
   title: v.string(),
   kind: v.picklist(['made', 'brought in']),
   revision: v.number(),
-  text: v.string(),
+  text: heldText,
   file: v.nullable(v.string()),
 });
 export type Tree = v.InferOutput<typeof Tree>;
@@ -194,7 +200,7 @@ export const Saved = v.object({ revision: v.number() });
 export type Saved = v.InferOutput<typeof Saved>;
 
 /** Somebody saved another text in between; both are kept. */
-export const SaveConflict = v.object({ message: v.string(), revision: v.number(), text: v.string() });
+export const SaveConflict = v.object({ message: v.string(), revision: v.number(), text: heldText });
 export type SaveConflict = v.InferOutput<typeof SaveConflict>;
 
 export const Revisions = v.object({
@@ -212,7 +218,7 @@ export const Revisions = v.object({
 });
 export type Revisions = v.InferOutput<typeof Revisions>;
 
-export const Revision = v.object({ number: v.number(), savedAt: v.string(), text: v.string() });
+export const Revision = v.object({ number: v.number(), savedAt: v.string(), text: heldText });
 export type Revision = v.InferOutput<typeof Revision>;
 
 const Unsatisfied = v.object({ owner: v.string(), constraint: v.string(), rows: v.number() });

@@ -72,7 +72,7 @@ test('a query is completed from what its entity knows', async ({ page, workbench
   await expect(page.getByRole('option', { name: /ensembles/ })).toBeVisible();
   // The list does not take a key that was on its way when it opened.
   await page.waitForTimeout(150);
-  await page.keyboard.press('Enter');
+  await page.keyboard.press('Tab');
   await expect(page.getByRole('textbox', { name: 'Query' })).toContainText('load ensembles');
 });
 

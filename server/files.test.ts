@@ -101,11 +101,27 @@ describe('a tree that is bound to a file', () => {
     expect(states.at(-1)).toEqual({ kind: 'same' });
   });
 
-  test('that was deleted is written again with the next change', async () => {
+  test('that was deleted is told so, and written again with the next change', async () => {
     const tree = await opened();
     rmSync(file);
+    await until(() => states.at(-1)?.kind === 'failed');
+    expect(states.at(-1)).toMatchObject({ message: expect.stringContaining('was deleted outside') });
+    expect(existsSync(file)).toBe(false);
     await save(tree, `${tree.text}-- more\n`);
     expect(existsSync(file)).toBe(true);
+  });
+
+  test('keeps the line ends that it has: of each line its own, and of a new line those of most', async () => {
+    writeFileSync(file, "tree 'A'\r\n\r\nentity Bow\r\n  id integer key\n  -- mixed\n  weight integer\r\n");
+    const tree = await opened();
+    expect(tree.text).not.toContain('\r');
+    await save(tree, tree.text.replace('  weight integer\n', '  weight integer\n  length integer\n'));
+    expect(readFileSync(file, 'utf8')).toBe(
+      "tree 'A'\r\n\r\nentity Bow\r\n  id integer key\n  -- mixed\n  weight integer\r\n  length integer\r\n",
+    );
+    writeFileSync(file, readFileSync(file, 'utf8').replaceAll('\r\n', '\n'));
+    await until(() => states.at(-1)?.kind === 'same');
+    expect(changed).toEqual([]);
   });
 
   test('that was changed while nobody watched is caught up with', async () => {

@@ -1,5 +1,5 @@
 /** The server: the store, the open databases, and the routes before them. */
-import { chmodSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import { chmodSync, existsSync, mkdirSync, readdirSync, rmSync } from 'node:fs';
 import type { AddressInfo } from 'node:net';
 import { basename, dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -9,6 +9,7 @@ import { LONGEST_TEXT } from '../contract/index.js';
 import { lockFolder } from '../engines/index.js';
 import { policy, sameHost, tokenNeeded } from './guard/index.js';
 import { BoundFiles, Databases, PlacesInUse, Progress, TreeEvents } from './jobs/index.js';
+import { pageFor } from './page/index.js';
 import { bringInRoutes } from './routes/bring-in.js';
 import { databaseRoutes } from './routes/database.js';
 import { fileRoutes } from './routes/files.js';
@@ -144,14 +145,10 @@ async function serveOver(folder: string, unlock: () => void, options: ServeOptio
   });
   const web = join(root, 'dist/web');
   app.use(express.static(web, { index: false, maxAge: '1h' }));
-  app.get('/{*path}', (_request, response) => {
-    const page = join(web, 'index.html');
-    if (!existsSync(page)) response.status(503).json({ message: 'The page is not built yet. Run npm start.' });
-    else
-      response
-        .type('html')
-        .set('cache-control', 'no-store')
-        .send(readFileSync(page, 'utf8').replaceAll('__NONCE__', String(response.locals.nonce)));
+  app.get('/{*path}', (request, response) => {
+    const page = pageFor(web, request.path, String(response.locals.nonce));
+    if (page === null) response.status(503).json({ message: 'The page is not built yet. Run npm start.' });
+    else response.type('html').set('cache-control', 'no-store').send(page);
   });
   const failed: ErrorRequestHandler = (error: { status?: number; type?: string; code?: string }, request, response, _next) => {
     const tooLarge = error.type === 'entity.too.large';

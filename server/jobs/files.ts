@@ -4,6 +4,7 @@ import { access, chmod, constants, link, readdir, readFile, realpath, rename, rm
 import { basename, dirname, join } from 'node:path';
 import { type FSWatcher, watch } from 'chokidar';
 import { type FileState, LONGEST_TEXT } from '../../contract/index.js';
+import { withLineEndsOf, withLineFeeds } from '../../core/revisions/index.js';
 import type { RevisionSource, Store, StoredTree } from '../store/index.js';
 import { type Texts, WorkLost } from '../workers/index.js';
 
@@ -101,6 +102,10 @@ export class BoundFiles {
       this.store.setFileText(tree.id, there);
       return { kind: 'same' };
     }
+    if (there === null && tree.text === noted) {
+      const message = `${basename(file)} was deleted outside. The text is saved here, and written there again with the next change.`;
+      return { kind: 'failed', message };
+    }
     // A file that is gone is written again; nothing of it is lost by that.
     if (there === null || there === noted || this.wroteSince(tree, there, noted)) return this.write(tree, file, there);
     return this.together(tree, file, noted, there);
@@ -136,7 +141,7 @@ export class BoundFiles {
     const held = `${file}.${mark}-held.tmp`;
     try {
       const mode = await modeOf(file);
-      await writeFile(beside, tree.text, { mode });
+      await writeFile(beside, withLineEndsOf(tree.text, (await readAsItStands(file)) ?? ''), { mode });
       // What the process masks is given back: a file keeps its rights.
       await chmod(beside, mode);
       const isHeld = seen !== null && (await hold(file, held));
@@ -175,8 +180,13 @@ const MOST_BYTES = LONGEST_TEXT * 4;
 /** What stands in a file and is no text that can be taken in. */
 class NotAText extends Error {}
 
-/** The text of a file; null where there is none. @throws {NotAText} where it is none */
+/** The text of a file, its lines ended by line feeds; null where there is none. @throws {NotAText} where it is none */
 async function readText(file: string): Promise<string | null> {
+  const text = await readAsItStands(file);
+  return text === null ? null : withLineFeeds(text);
+}
+
+async function readAsItStands(file: string): Promise<string | null> {
   try {
     const found = await stat(file);
     if (found.isDirectory()) throw new NotAText('it is a folder');

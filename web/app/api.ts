@@ -27,11 +27,23 @@ import {
   type TryDatabase,
   type UseDatabase,
 } from '../../contract/index.js';
+import { fetchOrTake } from './ahead.js';
+import { untilReachable } from './reachable.js';
+
+const ask = fetchBaseQuery({ baseUrl: '/api/', fetchFn: (request) => fetchOrTake(new Request(request)) });
+
+/** One call. Where it has no answer the server is waited for, and all that is in view is asked for again. */
+const askServer: typeof ask = async (request, call, options) => {
+  const answer = await ask(request, call, options);
+  if (answer.error?.status === 'FETCH_ERROR' && !call.signal.aborted) void untilReachable();
+  return answer;
+};
 
 /** Every call to the server; what comes back is parsed by the contract before anything sees it. */
 export const api = createApi({
   reducerPath: 'api',
-  baseQuery: fetchBaseQuery({ baseUrl: '/api/' }),
+  baseQuery: askServer,
+  refetchOnReconnect: true,
   tagTypes: ['Trees'],
   endpoints: (build) => ({
     trees: build.query<TreeList, void>({

@@ -1,5 +1,6 @@
 import * as v from 'valibot';
 import { Preferences } from '../../contract/index.js';
+import { fetchOrTake } from './ahead.js';
 
 const PREFIX = 'family-tree.';
 
@@ -23,7 +24,7 @@ export const preferences = {
 /** Takes over what the server keeps; without an answer, what the browser has stays. */
 export async function loadPreferences(): Promise<void> {
   try {
-    const response = await fetch('/api/preferences', { signal: AbortSignal.timeout(1000) });
+    const response = await fetchOrTake(new Request('/api/preferences'));
     const kept = v.parse(Preferences, await response.json());
     for (const [name, value] of Object.entries(kept)) localStorage.setItem(PREFIX + name, value);
   } catch {

@@ -1,41 +1,46 @@
-import { lazy, Suspense } from 'react';
 import { createBrowserRouter, Navigate } from 'react-router';
 import { ShelfScreen } from '../screens/shelf/index.js';
+import { BrokenPage } from './broken-page.js';
+import { fetched } from './fetched.js';
 import { NotFound } from './not-found.js';
+import { screenModules } from './screen-modules.js';
 import { TreeShell } from './shell.js';
 
-const DesignScreen = lazy(async () => ({ default: (await import('../screens/design/index.js')).DesignScreen }));
-const ArrivalScreen = lazy(async () => ({ default: (await import('../screens/arrival/index.js')).ArrivalScreen }));
-const BringInScreen = lazy(async () => ({ default: (await import('../screens/bring-in/index.js')).BringInScreen }));
-const RowsScreen = lazy(async () => ({ default: (await import('../screens/rows/index.js')).RowsScreen }));
-const FindingsScreen = lazy(async () => ({ default: (await import('../screens/findings/index.js')).FindingsScreen }));
-const TryScreen = lazy(async () => ({ default: (await import('../screens/try/index.js')).TryScreen }));
+const FetchingScreen = () => <p className="p-6 text-ink-2">Fetching the screen…</p>;
 
-/** A screen that is fetched when it is first gone to. */
-function screen(Screen: React.ComponentType) {
-  return (
-    <Suspense fallback={<p className="p-6 text-ink-2">Fetching the screen…</p>}>
-      <Screen />
-    </Suspense>
-  );
-}
+const Design = fetched(screenModules.design, FetchingScreen);
+const Rows = fetched(screenModules.rows, FetchingScreen);
+const Try = fetched(screenModules.try, FetchingScreen);
+const FindingsOfTree = fetched(screenModules.findings, FetchingScreen);
+const Arrival = fetched(screenModules.arrival, FetchingScreen);
+const BringIn = fetched(screenModules['bring-in'], FetchingScreen);
 
 export const router = createBrowserRouter([
-  { path: '/', element: <ShelfScreen /> },
-  { path: '/bring-in', element: screen(BringInScreen) },
   {
-    path: '/tree/:tree',
-    element: <TreeShell />,
+    errorElement: <BrokenPage />,
     children: [
-      { index: true, element: <Navigate to="design" replace /> },
-      { path: 'design', element: screen(DesignScreen) },
-      { path: 'rows', element: screen(RowsScreen) },
-      { path: 'rows/:entity', element: screen(RowsScreen) },
-      { path: 'rows/:entity/:key', element: screen(RowsScreen) },
-      { path: 'try', element: screen(TryScreen) },
-      { path: 'findings', element: screen(FindingsScreen) },
-      { path: 'arrival', element: screen(ArrivalScreen) },
+      { path: '/', element: <ShelfScreen /> },
+      { path: '/bring-in', element: <BringIn /> },
+      {
+        path: '/tree/:tree',
+        element: <TreeShell />,
+        children: [
+          {
+            errorElement: <BrokenPage />,
+            children: [
+              { index: true, element: <Navigate to="design" replace /> },
+              { path: 'design', element: <Design /> },
+              { path: 'rows', element: <Rows /> },
+              { path: 'rows/:entity', element: <Rows /> },
+              { path: 'rows/:entity/:key', element: <Rows /> },
+              { path: 'try', element: <Try /> },
+              { path: 'findings', element: <FindingsOfTree /> },
+              { path: 'arrival', element: <Arrival /> },
+            ],
+          },
+        ],
+      },
+      { path: '*', element: <NotFound /> },
     ],
   },
-  { path: '*', element: <NotFound /> },
 ]);

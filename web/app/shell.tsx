@@ -1,6 +1,6 @@
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react';
 import { CircleHelp, History, Redo2, Undo2 } from 'lucide-react';
-import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from 'react';
+import { useCallback, useEffect, useMemo, useState } from 'react';
 import { Link, NavLink, Outlet, useNavigate, useParams } from 'react-router';
 import { Mark } from '../parts/mark.js';
 import { ThemeButton } from '../parts/theme-button.js';
@@ -9,9 +9,11 @@ import { failureMessage } from './api.js';
 import { Clash } from './clash.js';
 import { type Command, useCommands } from './commands.js';
 import { DatabaseChip } from './database-in-use.js';
+import { fetched } from './fetched.js';
 import { Findings } from './findings-button.js';
 import { rowsLink } from './links.js';
 import { SaveNote } from './save-note.js';
+import { ServerAway } from './server-away.js';
 import { store, useAppDispatch, useAppSelector } from './store.js';
 import { chooseTheme, currentTheme } from './theme.js';
 import { Tour, tourWanted } from './tour.js';
@@ -19,10 +21,10 @@ import { isWriting, useSheetKeys } from './use-sheet-keys.js';
 import { useOpenTree } from './use-tree.js';
 import { redone, undone } from './workspace.js';
 
-const Palette = lazy(async () => ({ default: (await import('./palette.js')).Palette }));
-const Reference = lazy(async () => ({ default: (await import('./reference.js')).Reference }));
-const DatabaseDialog = lazy(async () => ({ default: (await import('./database-in-use.js')).DatabaseDialog }));
-const RevisionsDialog = lazy(async () => ({ default: (await import('./revisions.js')).RevisionsDialog }));
+const Palette = fetched(async () => (await import('./palette.js')).Palette);
+const Reference = fetched(async () => (await import('./reference.js')).Reference);
+const DatabaseDialog = fetched(async () => (await import('./database-in-use.js')).DatabaseDialog);
+const RevisionsDialog = fetched(async () => (await import('./revisions.js')).RevisionsDialog);
 
 const SCREENS = [
   { path: 'design', name: 'Design', subtitle: 'entities and relations', words: 'model schema map text diagram' },
@@ -99,15 +101,16 @@ export function TreeShell() {
         ))}
       </nav>
       <main className="flex min-h-0 min-w-0 flex-col bg-sheet">
+        <ServerAway />
         <Clash />
         <div className="min-h-0 flex-1">{loading ? <p className="p-8 text-ink-2">Opening the tree…</p> : <Outlet />}</div>
       </main>
-      <Suspense>
-        {sheet === 'palette' && <Palette onClose={close} />}
-        {sheet === 'reference' && <Reference onClose={close} />}
-        {sheet === 'database' && <DatabaseDialog onClose={close} />}
-        {sheet === 'revisions' && <RevisionsDialog tree={tree} onClose={close} />}
-      </Suspense>
+
+      {sheet === 'palette' && <Palette onClose={close} />}
+      {sheet === 'reference' && <Reference onClose={close} />}
+      {sheet === 'database' && <DatabaseDialog onClose={close} />}
+      {sheet === 'revisions' && <RevisionsDialog tree={tree} onClose={close} />}
+
       {touring && !loading && tourable && (
         <Tour tree={tree} onPalette={() => setSheet('palette')} onClose={() => setTouring(false)} />
       )}

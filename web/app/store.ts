@@ -1,6 +1,8 @@
 import { configureStore } from '@reduxjs/toolkit';
+import { setupListeners } from '@reduxjs/toolkit/query';
 import { useDispatch, useSelector } from 'react-redux';
 import { api } from './api.js';
+import { onReachableAgain } from './reachable.js';
 import { saving } from './saving.js';
 import { workspace } from './workspace.js';
 
@@ -10,6 +12,8 @@ export const store = configureStore({
   middleware: (defaults) =>
     defaults({ serializableCheck: false, immutableCheck: false }).prepend(saving.middleware).concat(api.middleware),
 });
+
+setupListeners(store.dispatch, (dispatch, { onOnline }) => onReachableAgain(() => dispatch(onOnline())));
 
 export type State = ReturnType<typeof store.getState>;
 

@@ -1,21 +1,12 @@
 import { useEffect, useRef } from 'react';
 import * as v from 'valibot';
 import { TreeEvent } from '../../contract/index.js';
-import type { DialectName } from '../../core/notation/index.js';
 import { fetchTree, useTreeQuery } from './api.js';
 import { latestOnly } from './design-client.js';
 import { draftOf } from './saving.js';
+import { spokenBy } from './spoken-by.js';
 import { store, useAppDispatch, useAppSelector } from './store.js';
-import {
-  closed,
-  databaseChanged,
-  fileChanged,
-  opened,
-  revisionHeard,
-  theirsCame,
-  viewMade,
-  type Workspace,
-} from './workspace.js';
+import { closed, databaseChanged, fileChanged, opened, revisionHeard, theirsCame, viewMade } from './workspace.js';
 
 /** Opens a tree: its text into the store, its view from the worker, what happens to it from the server. */
 export function useOpenTree(id: string): { error: unknown; loading: boolean } {
@@ -45,7 +36,7 @@ export function useOpenTree(id: string): { error: unknown; loading: boolean } {
 function useDesignView(active: boolean): void {
   const dispatch = useAppDispatch();
   const text = useAppSelector((state) => state.workspace.text);
-  const dialect = useAppSelector(({ workspace }) => spokenBy(workspace.tree));
+  const dialect = useAppSelector(({ workspace: { tree } }) => (tree === null ? null : spokenBy(tree)));
   const ask = useRef<ReturnType<typeof latestOnly<'view'>> | null>(null);
   ask.current ??= latestOnly('view', (view) => {
     // A tree that was closed meanwhile has no view.
@@ -54,11 +45,6 @@ function useDesignView(active: boolean): void {
   useEffect(() => {
     if (active) ask.current?.({ text, dialect });
   }, [active, text, dialect]);
-}
-
-/** The dialect of the database in use; null where the text itself says of which it is. */
-function spokenBy(tree: Workspace['tree']): DialectName | null {
-  return tree === null || (tree.kind === 'brought in' && tree.inUse.kind === 'sqlite') ? null : tree.inUse.dialect;
 }
 
 function useTreeEvents(id: string | null): void {

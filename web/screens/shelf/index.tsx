@@ -1,9 +1,10 @@
-import { lazy, Suspense, useMemo, useState } from 'react';
+import { useMemo, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import type { TreeSummary } from '../../../contract/index.js';
 import { parse } from '../../../core/notation/index.js';
 import { failureMessage, useAddTreeMutation, useOpenFileMutation, useTreesQuery } from '../../app/api.js';
 import { type Command, useCommands } from '../../app/commands.js';
+import { fetched } from '../../app/fetched.js';
 import { chooseTheme, currentTheme } from '../../app/theme.js';
 import { useSheetKeys } from '../../app/use-sheet-keys.js';
 import { Button } from '../../parts/button.js';
@@ -11,8 +12,8 @@ import { Mark } from '../../parts/mark.js';
 import { Sql } from '../../parts/sql.js';
 import { ThemeButton } from '../../parts/theme-button.js';
 
-const Palette = lazy(async () => ({ default: (await import('../../app/palette.js')).Palette }));
-const Reference = lazy(async () => ({ default: (await import('../../app/reference.js')).Reference }));
+const Palette = fetched(async () => (await import('../../app/palette.js')).Palette);
+const Reference = fetched(async () => (await import('../../app/reference.js')).Reference);
 
 const ACTS = [
   { label: 'demo', title: 'Open the demo', words: 'example sample library' },
@@ -92,10 +93,9 @@ export function ShelfScreen() {
           <Start demoThere={(data?.trees.length ?? 0) > 0} folder={data?.folder ?? null} />
         </aside>
       </main>
-      <Suspense>
-        {sheet === 'palette' && <Palette onClose={() => setSheet(null)} />}
-        {sheet === 'reference' && <Reference onClose={() => setSheet(null)} />}
-      </Suspense>
+
+      {sheet === 'palette' && <Palette onClose={() => setSheet(null)} />}
+      {sheet === 'reference' && <Reference onClose={() => setSheet(null)} />}
     </div>
   );
 }

@@ -1,0 +1,38 @@
+/** The page: its HTML, as an address needs it. */
+import { existsSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import * as v from 'valibot';
+
+const Manifest = v.record(v.string(), v.object({ file: v.string(), imports: v.optional(v.array(v.string()), []) }));
+type Manifest = v.InferOutput<typeof Manifest>;
+
+const PAGE = 'app/page.tsx';
+
+/**
+ * The HTML of the page for an address, with the links by which a browser fetches the code of its screen at once, and not
+ * only when the code before it has run.
+ *
+ * @param folder what the page was built into
+ * @param path of the address
+ * @param nonce for the styles that the page makes
+ * @returns null where the page is not built
+ */
+export function pageFor(folder: string, path: string, nonce: string): string | null {
+  const file = join(folder, 'index.html');
+  if (!existsSync(file)) return null;
+  const html = readFileSync(file, 'utf8').replaceAll('__NONCE__', nonce);
+  const [, tree, screen = 'design'] = /^\/tree\/([\w-]+)(?:\/([\w-]+))?/.exec(path) ?? [];
+  const manifest = v.parse(Manifest, JSON.parse(readFileSync(join(folder, 'manifest.json'), 'utf8')));
+  const entries = [PAGE, ...(tree === undefined ? [] : [`screens/${screen}/index.tsx`])];
+  const files = new Set(entries.flatMap((entry) => filesOf(manifest, entry)));
+  const links = Array.from(files, (name) => `<link rel="modulepreload" crossorigin href="/${name}">`);
+  return html.replace('</head>', `${links.join('')}</head>`);
+}
+
+/** The code of an entry, and all that it imports. */
+function filesOf(manifest: Manifest, entry: string, seen: Set<string> = new Set()): string[] {
+  const known = Object.hasOwn(manifest, entry) ? manifest[entry] : undefined;
+  if (known === undefined || seen.has(entry)) return [];
+  seen.add(entry);
+  return [known.file, ...known.imports.flatMap((name) => filesOf(manifest, name, seen))];
+}

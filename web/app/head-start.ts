@@ -1,0 +1,31 @@
+import * as v from 'valibot';
+import { Tree } from '../../contract/index.js';
+import { fetchAhead } from './ahead.js';
+import { askDesignAhead, startDesign } from './design-client.js';
+import { type FetchModule, screenModules } from './screen-modules.js';
+import { spokenBy } from './spoken-by.js';
+
+/** How long the page waits for what a person has set, in milliseconds. */
+const PATIENCE = 1000;
+
+/**
+ * Sends for all that an address needs at once: the screen's code, the tree, its text read in the worker, the map. One
+ * after the other, each would wait until the code before it had been fetched and begun.
+ */
+export function headStart({ pathname, search }: Location): void {
+  void fetchAhead('/api/preferences', AbortSignal.timeout(PATIENCE));
+  const [, id, screen = 'design'] = /^\/tree\/([^/]+)(?:\/([^/]+))?/.exec(pathname) ?? [];
+  if (id === undefined) return;
+  startDesign().postMessage({ opening: id });
+  // What fails here fails again where it is asked for, and is told there.
+  void readAhead(id, screen === 'design' && search === '').catch(() => undefined);
+  const modules: Readonly<Record<string, FetchModule>> = screenModules;
+  void modules[screen]?.().catch(() => undefined);
+}
+
+async function readAhead(id: string, withMap: boolean): Promise<void> {
+  const response = await fetchAhead(`/api/trees/${id}`);
+  const tree = v.parse(Tree, await response.clone().json());
+  askDesignAhead('view', { text: tree.text, dialect: spokenBy(tree) });
+  if (withMap) askDesignAhead('map', { text: tree.text, options: { lines: 'keys', folded: [] }, kin: null });
+}
