@@ -1,3 +1,5 @@
+import { lineParts } from '../../core/revisions/index.js';
+
 /** One change of a text that can be taken back: what stood at `from` before, and what stands there since. */
 export interface TextStep {
   readonly from: number;
@@ -67,4 +69,70 @@ export function redo(history: TextHistory, text: string): { readonly text: strin
     text: text.slice(0, step.from) + step.inserted + text.slice(step.from + step.removed.length),
     history: { past: [...history.past, step], future },
   };
+}
+
+/** A stretch of a text that others replaced by one of another length. */
+interface Stretch {
+  readonly from: number;
+  readonly removed: number;
+  readonly inserted: number;
+}
+
+/**
+ * The history of a text that others changed meanwhile: each step where its words stand now. What they changed in the words of
+ * a step itself cannot be taken back any more, nor what came before it.
+ *
+ * @param before the text that the history leads to
+ * @param after the same with what others changed
+ */
+export function carried(history: TextHistory, before: string, after: string): TextHistory {
+  if (before === after || (history.past.length === 0 && history.future.length === 0)) return history;
+  const theirs = stretchesBetween(before, after);
+  return {
+    past: moved([...history.past].reverse(), theirs, inverse).reverse(),
+    future: moved(history.future, theirs, (step) => step),
+  };
+}
+
+const inverse = (step: TextStep): TextStep => ({ ...step, removed: step.inserted, inserted: step.removed });
+
+/** Steps in the order in which they would be done, past what others changed; up to the first that they changed themselves. */
+function moved(
+  steps: readonly TextStep[],
+  theirs: readonly Stretch[],
+  done: (step: TextStep) => Pick<TextStep, 'from' | 'removed' | 'inserted'>,
+): TextStep[] {
+  const kept: TextStep[] = [];
+  let stretches = theirs;
+  for (const step of steps) {
+    const { from, removed, inserted } = done(step);
+    const end = from + removed.length;
+    if (stretches.some((stretch) => stretch.from < end && from < stretch.from + stretch.removed)) break;
+    if (stretches.some((stretch) => stretch.removed === 0 && from < stretch.from && stretch.from < end)) break;
+    const shift = stretches
+      .filter((stretch) => stretch.from + stretch.removed <= from)
+      .reduce((sum, stretch) => sum + stretch.inserted - stretch.removed, 0);
+    kept.push({ ...step, from: from + shift });
+    const growth = inserted.length - removed.length;
+    stretches = stretches.map((stretch) =>
+      stretch.from + stretch.removed <= from ? stretch : { ...stretch, from: stretch.from + growth },
+    );
+  }
+  return kept;
+}
+
+function stretchesBetween(before: string, after: string): Stretch[] {
+  const stretches: Stretch[] = [];
+  let from = 0;
+  // With a line end each, the last line is one like the others.
+  for (const { kind, lines } of lineParts(`${before}\n`, `${after}\n`)) {
+    const length = lines.reduce((sum, line) => sum + line.length + 1, 0);
+    const last = stretches.at(-1);
+    if (kind === 'added' && last !== undefined && last.from + last.removed === from)
+      stretches.splice(-1, 1, { ...last, inserted: last.inserted + length });
+    else if (kind !== 'same')
+      stretches.push({ from, removed: kind === 'removed' ? length : 0, inserted: kind === 'added' ? length : 0 });
+    if (kind !== 'added') from += length;
+  }
+  return stretches;
 }

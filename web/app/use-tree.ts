@@ -3,6 +3,7 @@ import * as v from 'valibot';
 import { TreeEvent } from '../../contract/index.js';
 import { fetchTree, useTreeQuery } from './api.js';
 import { latestOnly } from './design-client.js';
+import { keepHistory, keptHistory } from './kept-history.js';
 import { draftOf } from './saving.js';
 import { spokenBy } from './spoken-by.js';
 import { store, useAppDispatch, useAppSelector } from './store.js';
@@ -18,19 +19,30 @@ export function useOpenTree(id: string): { error: unknown; loading: boolean } {
     if (data === undefined || data.id !== id || openedOnce.current === id) return;
     openedOnce.current = id;
     const draft = draftOf(id);
-    dispatch(opened({ tree: data, draft: draft !== null && draft.text !== data.text ? draft : null }));
+    const unsaved = draft !== null && draft.text !== data.text ? draft : null;
+    dispatch(opened({ tree: data, draft: unsaved, kept: keptHistory(id) }));
   }, [data, id, dispatch]);
   useEffect(
     () => () => {
       openedOnce.current = null;
+      keepOpenHistory();
       dispatch(closed());
     },
     [dispatch],
   );
+  useEffect(() => {
+    window.addEventListener('pagehide', keepOpenHistory);
+    return () => window.removeEventListener('pagehide', keepOpenHistory);
+  }, []);
   useDesignView(open === id);
   useTreeEvents(open === id ? id : null);
   useTheirText(open === id ? id : null);
   return { error, loading: isLoading || open !== id };
+}
+
+function keepOpenHistory(): void {
+  const { tree, text, history } = store.getState().workspace;
+  if (tree !== null) keepHistory(tree.id, { text, history });
 }
 
 function useDesignView(active: boolean): void {

@@ -2,7 +2,8 @@ import { createSlice, original, type PayloadAction } from '@reduxjs/toolkit';
 import type { DatabaseInUse, DatabaseState, FileState, SaveConflict, Tree } from '../../contract/index.js';
 import { merge } from '../../core/revisions/index.js';
 import type { DesignView } from '../workers/design-view.js';
-import { NO_HISTORY, redo, remembered, type TextHistory, undo } from './undo.js';
+import type { KeptHistory } from './kept-history.js';
+import { carried, NO_HISTORY, redo, remembered, type TextHistory, undo } from './undo.js';
 
 export type SaveState =
   | { readonly kind: 'saved' }
@@ -52,13 +53,20 @@ export const workspace = createSlice({
   reducers: {
     opened: (
       _state,
-      action: PayloadAction<{ tree: Tree; draft: { text: string; basedOn: number; base?: string } | null }>,
+      action: PayloadAction<{
+        tree: Tree;
+        draft: { text: string; basedOn: number; base?: string } | null;
+        /** What could be taken back when the tree was open last. */
+        kept?: KeptHistory | null;
+      }>,
     ): Workspace => {
-      const { tree, draft } = action.payload;
+      const { tree, draft, kept = null } = action.payload;
+      const text = draft?.text ?? tree.text;
       return {
         ...initialState,
         tree: { id: tree.id, kind: tree.kind, file: tree.file, inUse: tree.inUse },
-        text: draft?.text ?? tree.text,
+        text,
+        history: kept === null ? NO_HISTORY : carried(kept.history, kept.text, text),
         revision: draft?.basedOn ?? tree.revision,
         base: draft === null || draft.basedOn === tree.revision ? tree.text : (draft.base ?? tree.text),
         heard: draft?.basedOn ?? tree.revision,
@@ -116,7 +124,7 @@ export const workspace = createSlice({
         ...state,
         ...basedOn(state, theirs, revision),
         text: merged.text,
-        history: merged.text === state.text ? state.history : NO_HISTORY,
+        history: carried(state.history, state.text, merged.text),
         saving: { kind: merged.text === theirs ? 'saved' : 'unsaved' },
         broughtIn: merged.text === state.text ? state.broughtIn : state.broughtIn + 1,
       };
@@ -126,7 +134,7 @@ export const workspace = createSlice({
       ...state,
       ...basedOn(state, action.payload.text, action.payload.revision),
       text: action.payload.text,
-      history: NO_HISTORY,
+      history: carried(state.history, state.text, action.payload.text),
       saving: { kind: 'saved' },
       file: state.file === null ? null : { kind: 'same' },
     }),
