@@ -42,11 +42,30 @@ export function readDesign(text: string, wanted: DialectName | null = null): Des
       ordered ??= inOrder(references);
       return ordered;
     },
-    queryOf,
+    queryOf: readOnce(queryOf),
     ...made,
   };
 }
 
 function inOrder(references: Resolved['references']): Reference[] {
   return Array.from(references.values()).sort((a, b) => a.span.start - b.span.start);
+}
+
+/** As many texts of queries as a person tries in a while. */
+const MOST_QUERIES = 100;
+
+/** A query's text is read once, and is the same value from then on: its plan is made, and its SQL printed, once too. */
+function readOnce(queryOf: Resolved['queryOf']): Resolved['queryOf'] {
+  const read = new Map<string, ReturnType<Resolved['queryOf']>>();
+  return (text, parameters = []) => {
+    const key = JSON.stringify([text, parameters]);
+    const known = read.get(key) ?? queryOf(text, parameters);
+    read.delete(key);
+    read.set(key, known);
+    for (const oldest of read.keys()) {
+      if (read.size <= MOST_QUERIES) break;
+      read.delete(oldest);
+    }
+    return known;
+  };
 }

@@ -36,11 +36,9 @@ export function* fetch(
   path = '',
   span: Statement['span'] = null,
 ): Computation<Fetched> {
-  const plain = dialect.printQuery(query);
-  const used = usedParameters(plain, parameters);
-  const selected = outputs.filter(({ parts }) => parts === null);
   const { json } = dialect.values;
-  const sent = json === null ? byRows(dialect, query, selected, options) : byColumns(dialect, json, query, selected, options);
+  const { plain, sent, selected, named } = printed(dialect, query, outputs, options);
+  const used = Object.fromEntries(Object.entries(parameters).filter(([name]) => named.has(name)));
   const statement: Statement = { plain, sent, parameters: used, path, span };
   const { rows, milliseconds } = yield statement;
   const columns = json === null ? readRows(dialect, selected, rows) : readColumns(dialect, selected, rows[0] ?? [], options);
@@ -82,9 +80,39 @@ function withComposites(outputs: readonly Output[], selected: readonly Output[],
   });
 }
 
-function usedParameters(
-  sql: string,
-  parameters: Readonly<Record<string, BoundParameter>>,
-): Readonly<Record<string, BoundParameter>> {
-  return Object.fromEntries(Object.entries(parameters).filter(([name]) => new RegExp(`:${name}\\b`).test(sql)));
+/** A select as it is sent and shown. */
+interface Printed {
+  readonly dialect: Dialect;
+  readonly outputs: readonly Output[];
+  readonly options: FetchOptions;
+  readonly plain: string;
+  readonly sent: string;
+  /** The outputs that have a column of their own. */
+  readonly selected: readonly Output[];
+  /** The names of the parameters in it. */
+  readonly named: ReadonlySet<string>;
+}
+
+/** What was printed of a select; whoever lets go of the select lets go of it. */
+const prints = new WeakMap<Query, Printed[]>();
+
+/** A select is printed once for a dialect, its outputs and options: a plan that is run again costs its rows alone. */
+function printed(dialect: Dialect, query: Query, outputs: readonly Output[], options: FetchOptions): Printed {
+  const known = prints.get(query) ?? [];
+  const before = known.find(
+    (one) =>
+      one.dialect === dialect &&
+      one.outputs === outputs &&
+      one.options.typesHold === options.typesHold &&
+      one.options.rowLimit === options.rowLimit,
+  );
+  if (before !== undefined) return before;
+  const { json } = dialect.values;
+  const selected = outputs.filter(({ parts }) => parts === null);
+  const plain = dialect.printQuery(query);
+  const sent = json === null ? byRows(dialect, query, selected, options) : byColumns(dialect, json, query, selected, options);
+  const named = new Set(Array.from(plain.matchAll(/:(\w+)/g), ([, name = '']) => name));
+  const fresh = { dialect, outputs, options, plain, sent, selected, named };
+  prints.set(query, [...known, fresh]);
+  return fresh;
 }

@@ -18,11 +18,34 @@ export interface PlanOptions {
   readonly rowKeys?: boolean;
 }
 
+/** The plans of a query, by what they were made for. Whoever lets go of the query lets go of them. */
+const made = new WeakMap<Query, { readonly model: Model; readonly options: PlanOptions; readonly plan: QueryPlan }[]>();
+
 /**
- * The plan of a query: one select for the rows asked for, and one for each loaded relation.
+ * The plan of a query: one select for the rows asked for, and one for each loaded relation. It is made once for a query, a
+ * model and options, and is the same value from then on, so that what is made of it can be kept too.
+ *
  * @throws PlanTooLarge where scopes that stand on scopes multiply beyond what a statement can hold.
  */
 export function planQuery(model: Model, query: Query, options: PlanOptions): QueryPlan {
+  const known = made.get(query) ?? [];
+  const before = known.find((one) => one.model === model && sameOptions(one.options, options));
+  if (before !== undefined) return before.plan;
+  const plan = planAnew(model, query, options);
+  made.set(query, [...known, { model, options, plan }]);
+  return plan;
+}
+
+function sameOptions(one: PlanOptions, other: PlanOptions): boolean {
+  return (
+    one.dialect === other.dialect &&
+    one.keysHold === other.keysHold &&
+    one.kept === other.kept &&
+    (one.rowKeys ?? false) === (other.rowKeys ?? false)
+  );
+}
+
+function planAnew(model: Model, query: Query, options: PlanOptions): QueryPlan {
   const planning = planningOf(model, options);
   const entity = entityOf(model, query.entity);
   const aliases = new Aliases();

@@ -1,6 +1,6 @@
 import { mariadbDialect } from '../../core/dialects/index.js';
 import type { ServerKind } from '../server/answer.js';
-import { positional } from '../server/connection.js';
+import { positionalBy } from '../server/connection.js';
 import { explain } from './explain.js';
 import { introspect } from './introspect.js';
 import { make } from './make.js';
@@ -10,7 +10,7 @@ import { runScript } from './run-script.js';
 /** MariaDB, by address. */
 export const mariadbKind: ServerKind = {
   dialect: mariadbDialect,
-  positional: (sql, parameters) => positional(sql, parameters, () => '?', false),
+  positional: positionalBy(() => '?', false),
   // A statement that makes a table ends a transaction first, and would then be let through.
   beginReading: ['set session transaction read only', 'start transaction with consistent snapshot, read only'],
   beginWriting: ['set session transaction read write'],

@@ -1,6 +1,6 @@
 import { postgresDialect } from '../../core/dialects/index.js';
 import type { ServerKind } from '../server/answer.js';
-import { positional } from '../server/connection.js';
+import { positionalBy } from '../server/connection.js';
 import { explain } from './explain.js';
 import { introspect } from './introspect.js';
 import { make } from './make.js';
@@ -10,7 +10,7 @@ import { runScript } from './run-script.js';
 /** PostgreSQL, by address or embedded. */
 export const postgresKind: ServerKind = {
   dialect: postgresDialect,
-  positional: (sql, parameters) => positional(sql, parameters, (number) => `$${number}`, true),
+  positional: positionalBy((number) => `$${number}`, true),
   beginReading: ['begin isolation level repeatable read, read only'],
   beginWriting: [],
   explain,

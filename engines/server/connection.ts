@@ -16,19 +16,46 @@ export interface Positional {
   readonly values: readonly BoundParameter[];
 }
 
+/** SQL with its placeholders, and the name of the parameter that each stands for. */
+interface Placed {
+  readonly sql: string;
+  readonly names: readonly string[];
+}
+
+const MOST_PLACED = 200;
+
 /**
- * Puts a driver's placeholders where a statement names its parameters.
+ * A function from SQL with named parameters to SQL with the placeholders of a driver, and the values in their order. A text
+ * is read once, as loads send the same few again and again.
  *
- * @param again whether a placeholder can stand for the same value twice, as `$1` can and `?` cannot
+ * @param placeholder how the driver writes the placeholder of a number, from 1
+ * @param again a placeholder may be used twice; else each use of a parameter is one of its own
  */
-export function positional(
+export function positionalBy(
+  placeholder: (number: number) => string,
+  again: boolean,
+): (sql: string, parameters: Readonly<Record<string, BoundParameter>>) => Positional {
+  const placed = new Map<string, Placed>();
+  return (sql, parameters) => {
+    const key = `${Object.keys(parameters).join()} ${sql}`;
+    const known = placed.get(key) ?? place(sql, parameters, placeholder, again);
+    placed.delete(key);
+    placed.set(key, known);
+    for (const oldest of placed.keys()) {
+      if (placed.size <= MOST_PLACED) break;
+      placed.delete(oldest);
+    }
+    return { sql: known.sql, values: known.names.map((name) => parameters[name] ?? null) };
+  };
+}
+
+function place(
   sql: string,
   parameters: Readonly<Record<string, BoundParameter>>,
   placeholder: (number: number) => string,
   again: boolean,
-): Positional {
-  const values: BoundParameter[] = [];
-  const numbers = new Map<string, number>();
+): Placed {
+  const names: string[] = [];
   let written = '';
   let at = 0;
   for (const token of eachSqlToken(sql)) {
@@ -36,14 +63,10 @@ export function positional(
     // The second colon of a cast begins no parameter.
     const isNamed = token.kind === 'parameter' && token.text.startsWith(':') && sql[token.start - 1] !== ':';
     if (!isNamed || !Object.hasOwn(parameters, name)) continue;
-    let number = numbers.get(name);
-    if (number === undefined || !again) {
-      values.push(parameters[name] ?? null);
-      number = values.length;
-      numbers.set(name, number);
-    }
+    const before = again ? names.indexOf(name) : -1;
+    const number = before === -1 ? names.push(name) : before + 1;
     written += sql.slice(at, token.start) + placeholder(number);
     at = token.end;
   }
-  return { sql: written + sql.slice(at), values };
+  return { sql: written + sql.slice(at), names };
 }
