@@ -115,6 +115,10 @@ export function printScript(script: ScriptReport | null): void {
     'Not run, since they reach beyond the new database:',
     script.refused.map(({ line, sql }) => `line ${line}: ${sql}`),
   );
+  printList(
+    'Left out, since they say who may do what, or begin with no word that is known here:',
+    script.leftOut.map(({ line, sql }) => `line ${line}: ${sql}`),
+  );
 }
 
 /** What changed in a database, to standard error. */

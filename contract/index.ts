@@ -158,6 +158,7 @@ export const Arrival = v.object({
       failures: v.number(),
       failed: v.array(v.object({ ...ScriptLine.entries, message: v.string() })),
       refused: v.array(ScriptLine),
+      leftOut: v.optional(v.array(ScriptLine), []),
     }),
   ),
 });
@@ -245,8 +246,14 @@ export type AgreeToSql = v.InferOutput<typeof AgreeToSql>;
 
 /** The database that Try looks at, and how it stands to the text. */
 export const DatabaseState = v.variant('status', [
-  v.object({ status: v.literal('making'), revision: v.number() }),
-  v.object({ status: v.literal('failed'), revision: v.number(), message: v.string() }),
+  v.object({
+    status: v.literal('making'),
+    revision: v.number(),
+    /** How far it is, where it takes a while: the rows thought out so far, or all of them. */
+    progress: v.optional(v.object({ what: v.picklist(['thinking out', 'writing', 'looking over']), rows: v.number() })),
+  }),
+  /** *stopped*: by a person, who can have it made all the same. */
+  v.object({ status: v.literal('failed'), revision: v.number(), message: v.string(), stopped: v.optional(v.boolean()) }),
   /** The text states SQL that nobody has agreed to yet, and nothing is made before a person does. */
   v.object({
     status: v.literal('asks'),

@@ -12,7 +12,7 @@ export function askingEngine(dialect: DialectName, call: Call): Omit<Engine, 'cl
     load: (request, options) => call({ kind: 'load', request }, options),
     fetch: (request, options) => call({ kind: 'fetch', request }, options),
     introspect: (schemas = null) => call({ kind: 'introspect', schemas }),
-    make: (request) => call({ kind: 'make', request }),
+    make: (request, options) => call({ kind: 'make', request }, options),
     runScript: (path, options) => call({ kind: 'script', path }, options),
     execute: (statements) => call({ kind: 'execute', statements }),
     read: (sql, parameters, options) => call({ kind: 'read', sql, parameters }, options),

@@ -92,6 +92,8 @@ export interface ScriptReport {
   readonly failed: readonly { readonly line: number; readonly message: string; readonly sql: string }[];
   /** Statements that would have reached beyond the new database, and were not run. */
   readonly refused: readonly { readonly line: number; readonly sql: string }[];
+  /** Statements that say who may do what, or that begin with no word that is known here. */
+  readonly leftOut: readonly { readonly line: number; readonly sql: string }[];
 }
 
 /** A database as its catalogue tells it. */
@@ -124,7 +126,7 @@ export interface Engine {
   /** The tables of a database; on a server, those of these schemas alone, where some are named. */
   introspect(schemas?: readonly string[] | null): Promise<Outcome<Introspection>>;
   /** Makes the schema and the rows in one transaction; rows that a constraint refuses are left out and counted. */
-  make(request: MakeRequest): Promise<Outcome<MakeReport>>;
+  make(request: MakeRequest, options?: CallOptions): Promise<Outcome<MakeReport>>;
   /** Runs a script, by its file, into a new database. */
   runScript(path: string, options?: CallOptions): Promise<Outcome<ScriptReport>>;
   /** Runs statements of the program's own that make or remove what it works in. */

@@ -73,18 +73,25 @@ export async function rowOrder(browsed: Browsed, request: RowsRequest): Promise<
   return { ok: true, value: { keys: read.value.cells.at(-1) ?? [], cut: read.value.cut, sql, milliseconds } };
 }
 
-/** A window of the rows, in order: own fields, and below each to-one role the title of the row it leads to. */
+/**
+ * A window of the rows, in order: own fields, and below each to-one role the title of the row it leads to.
+ *
+ * @param keys of the rows in it
+ * @param from the place of the first in the order
+ */
 export async function rowWindow(
   browsed: Browsed,
   request: RowsRequest,
   keys: readonly Wire[],
+  from: number,
 ): Promise<RowsOutcome<readonly AnswerRow[]>> {
   if (keys.length === 0) return { ok: true, value: [] };
   const asked = readRequest(browsed, request);
   if (!asked.ok) return asked;
   const { design, engine, madeHere } = browsed;
   const entity = entityOf(design.model, request.entity);
-  const { rows, pivotFields } = browse(design.model, asked.value, MOST_KEYS, optionsOf(browsed));
+  const { rows, placed, pivotFields } = browse(design.model, asked.value, MOST_KEYS, optionsOf(browsed));
+  if (!keys.every((key) => isKey(entity, key))) return placedRows(browsed, placed(from, keys.length), keys.length);
   const bound = bindings(browsed, rows);
   if (!bound.ok) return bound;
   const loaded = await engine.load({
@@ -104,6 +111,22 @@ export async function rowWindow(
       return row === undefined ? [] : [{ ...row, ...ownPivot.get(String(key)) }];
     }),
   };
+}
+
+/** A row without a key, or whose key does not fit its type, is found by its place alone. */
+async function placedRows(browsed: Browsed, plan: QueryPlan, count: number): Promise<RowsOutcome<readonly AnswerRow[]>> {
+  const bound = bindings(browsed, plan);
+  if (!bound.ok) return bound;
+  const options = { typesHold: browsed.madeHere, rowLimit: count };
+  const loaded = await browsed.engine.load({ woven: weave(plan), parameters: bound.value, options });
+  return loaded.ok ? { ok: true, value: JSON.parse(loaded.value.text) as AnswerRow[] } : failed(loaded.problem.message);
+}
+
+/** Whether a row can be fetched by it again. */
+function isKey({ key }: Entity, found: Wire): boolean {
+  if (found === null || typeof found === 'object') return false;
+  // Of several fields it is their list; one that does not fit its type stands there as an object.
+  return key.type.kind !== 'composite' || (JSON.parse(String(found)) as unknown[]).every((part) => typeof part !== 'object');
 }
 
 async function pivotRows(

@@ -49,7 +49,7 @@ async function keys(request: RowsRequest, on: Browsed = browsed): Promise<readon
 async function rows(request: RowsRequest, on: Browsed = browsed): Promise<readonly AnswerRow[]> {
   const order = await rowOrder(on, request);
   if (!order.ok) throw new Error(JSON.stringify(order));
-  const window = await rowWindow(on, request, order.value.keys.slice(0, 50));
+  const window = await rowWindow(on, request, order.value.keys.slice(0, 50), 0);
   if (!window.ok) throw new Error(JSON.stringify(window));
   return window.value;
 }

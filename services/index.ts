@@ -21,7 +21,7 @@ export { compareKinds, type KindsAsk, type KindsWay } from './compare-kinds.js';
 export { type CopiedSample, copySample } from './copy-sample.js';
 export { followDatabase } from './follow-database.js';
 export { lookAround, openAt, powersOf, type Surroundings } from './look-around.js';
-export { fillDatabase, type MadeDatabase, makeDatabase } from './make-database.js';
+export { fillDatabase, type MadeDatabase, type MakeOptions, type MakeProgress, makeDatabase } from './make-database.js';
 export { PASSWORD_VARIABLE, PasswordKeeper, withAuthority } from './password.js';
 export { type PlaceToLook, placeToLook } from './place-to-look.js';
 export { profileRelation, type RelationProfile } from './profile-relation.js';

@@ -2,7 +2,7 @@ import { rm } from 'node:fs/promises';
 import type { Design } from '../core/design/index.js';
 import type { Dialect } from '../core/dialects/index.js';
 import { entityOf } from '../core/model/index.js';
-import { makeSamples, type Samples, type Unsatisfied } from '../core/samples/index.js';
+import { type Samples, samplesInSteps, type Unsatisfied } from '../core/samples/index.js';
 import { type ForeignKey, foreignKeyIn, foreignTarget, type Schema, schemaOf, type Table } from '../core/schema/index.js';
 import { allOf, column as columnOf, columnsOf, equal, type TableName } from '../core/sql/index.js';
 import type { Wire } from '../core/values/index.js';
@@ -22,22 +22,37 @@ export interface MadeDatabase {
   readonly sampleKeys: Readonly<Record<string, Wire>>;
 }
 
-const LONGEST_MAKE = 60_000;
+/** How far the making of a database is. */
+export interface MakeProgress {
+  readonly what: 'thinking out' | 'writing' | 'looking over';
+  /** The rows thought out so far; then all of them. */
+  readonly rows: number;
+}
+
+export interface MakeOptions {
+  /** How large a file may grow. */
+  readonly mostBytes?: number;
+  /** Ends the making; nothing of it is kept. */
+  readonly signal?: AbortSignal;
+  /** Is told now and then how far it is. */
+  readonly step?: (progress: MakeProgress) => void;
+}
+
+const LONGEST_MAKE = 120_000;
+/** How often it is told how far the making is, in milliseconds. */
+const TOLD_EVERY = 250;
 
 /** What the engine does not look at while rows are put in. */
 const HELD_BY_NONE = ['broken-rule', 'unkept-promise'];
 
-/**
- * Makes a new database from a design, with its samples. A file that is there already is replaced.
- *
- * @param mostBytes how large it may grow
- */
-export async function makeDatabase(design: Design, path: string, mostBytes?: number): Promise<Outcome<MadeDatabase>> {
+/** Makes a new database from a design, with its samples. A file that is there already is replaced. */
+export async function makeDatabase(design: Design, path: string, options: MakeOptions = {}): Promise<Outcome<MadeDatabase>> {
+  const { mostBytes } = options;
   for (const suffix of ['', '-wal', '-shm']) await rm(`${path}${suffix}`, { force: true });
   const size = mostBytes === undefined ? {} : { mostBytes };
   const engine = openSqlite({ path, mode: 'make', milliseconds: LONGEST_MAKE, ...size });
   try {
-    return await fillDatabase(design, engine);
+    return await fillDatabase(design, engine, options);
   } finally {
     await engine.close();
   }
@@ -47,29 +62,62 @@ export async function makeDatabase(design: Design, path: string, mostBytes?: num
  * Makes a design's tables and samples in an empty database of its dialect; those that are somebody else's too, since
  * nobody else has made them there.
  */
-export async function fillDatabase(design: Design, engine: Engine): Promise<Outcome<MadeDatabase>> {
-  const samples = makeSamples(design.model, nowOf(design.model, true));
+export async function fillDatabase(
+  design: Design,
+  engine: Engine,
+  { signal, step }: MakeOptions = {},
+): Promise<Outcome<MadeDatabase>> {
+  const samples = await thoughtOut(design, { signal, step });
+  if (samples === null) return STOPPED;
+  const rows = samples.tables.reduce((sum, table) => sum + table.rows.length, 0);
+  step?.({ what: 'writing', rows });
   const { schema } = schemaOf(design.model, design.dialect, { standIns: true });
   const { before, after } = design.dialect.steps(schema);
   const keys = [...keysOf(design, schema), ...typedKeysOf(design)];
-  const made = await engine.make({ before, inserts: insertsOf(design, samples), keys, after });
+  const request = { before, inserts: insertsOf(design, samples), keys, after };
+  const made = await engine.make(request, signal === undefined ? {} : { signal });
   if (!made.ok) return made;
+  step?.({ what: 'looking over', rows });
   const refused = made.value.refused.map(({ table, constraint, rows }) => ({
     owner: table,
     constraint: sourceOf(design, constraint),
     rows,
   }));
+  const held = await checkRows(design, engine, {
+    sampleKeys: samples.keys,
+    madeHere: true,
+    codes: HELD_BY_NONE,
+    ...(signal === undefined ? {} : { signal }),
+  });
+  if (signal?.aborted === true) return STOPPED;
   return {
     ok: true,
     value: {
       rows: made.value.rows,
       unsatisfied: [...samples.unsatisfied, ...refused],
-      unheld: (await checkRows(design, engine, { sampleKeys: samples.keys, madeHere: true, codes: HELD_BY_NONE })).findings.map(
-        ({ message }) => message,
-      ),
+      unheld: held.findings.map(({ message }) => message),
       sampleKeys: samples.keys,
     },
   };
+}
+
+const STOPPED: Outcome<never> = { ok: false, problem: { code: 'ended', message: 'Stopped.' } };
+
+/** The rows of the samples; null where the making was ended. What else the process is asked meanwhile it answers. */
+async function thoughtOut(
+  { model }: Design,
+  { signal, step }: { readonly signal: AbortSignal | undefined; readonly step: MakeOptions['step'] },
+): Promise<Samples | null> {
+  const making = samplesInSteps(model, nowOf(model, true));
+  let told = performance.now();
+  for (let turn = making.next(); ; turn = making.next()) {
+    if (turn.done === true) return turn.value;
+    if (performance.now() - told < TOLD_EVERY) continue;
+    step?.({ what: 'thinking out', rows: turn.value });
+    await new Promise((resolve) => setImmediate(resolve));
+    if (signal?.aborted === true) return null;
+    told = performance.now();
+  }
 }
 
 /** The foreign keys of a schema, as deletes of the rows that break them. */

@@ -24,6 +24,10 @@ beforeAll(async () => {
     create table visits (player_id integer references players (id), concert_id integer references concerts (id), at integer);
     create table log (line text, at integer);
     create table prints (digest blob primary key, note text);
+    create table desks (shelf int, place int, holder int, primary key (shelf, place));
+    insert into desks values (1, 2, 5), (null, 3, 6), ('q', 1, 7), (1.5, x'01', 8);
+    create table labels (id int primary key, words text);
+    insert into labels values (1, 'one'), (null, 'none'), ('x7', 'a text'), (x'00ff', 'bytes');
     insert into halls values ('North Quay', 1, 200), ('North Quay', 2, null), ('South "Gate" \\ É', 1, 'many');
     insert into concerts values (1, 'North Quay', 1, 1901664000, 'Bridge night', 't', 9007199254740993),
       (2, 'South "Gate" \\ É', 1, '2031-04-12', '', 'f', 'twelve'), (3, 'North Quay', 2, '', cast(x'41ff42' as text), 1, 9223372036854775807);
@@ -116,13 +120,31 @@ describe('keys of several columns', () => {
   });
 });
 
+describe('rows without a key that fits', () => {
+  test.each([
+    ['Desk', 'holder', ['6', '5', '8', '7']],
+    ['Label', 'words', ['none', 'one', 'a text', 'bytes']],
+  ])('of %s are seen with all the others, in their order', async (entity, field, expected) => {
+    const asked = { entity, where: '', orderBy: '', via: null };
+    const browsed = { design, engine, sampleKeys: {}, madeHere: false };
+    const order = await rowOrder(browsed, asked);
+    if (!order.ok) throw new Error(order.problems.join());
+    const { keys } = order.value;
+    const rows = await rowWindow(browsed, asked, keys, 0);
+    expect(rows.ok && rows.value.map((row) => row[field])).toEqual(expected);
+    // A window that begins further down holds the rows from there on.
+    const last = await rowWindow(browsed, asked, keys.slice(2), 2);
+    expect(last.ok && last.value.map((row) => row[field])).toEqual(expected.slice(2));
+  });
+});
+
 describe('rows are browsed', () => {
   const look = async (request: Partial<RowsRequest> & { entity: string }) => {
     const asked = { where: '', orderBy: '', via: null, ...request };
     const browsed = { design, engine, sampleKeys: {}, madeHere: false };
     const order = await rowOrder(browsed, asked);
     if (!order.ok) throw new Error(order.problems.join());
-    const rows = await rowWindow(browsed, asked, order.value.keys);
+    const rows = await rowWindow(browsed, asked, order.value.keys, 0);
     if (!rows.ok) throw new Error(rows.problems.join());
     expect(rows.value).toHaveLength(order.value.keys.length);
     return { keys: order.value.keys, rows: rows.value };

@@ -41,7 +41,7 @@ async function walkAll(browsed: Browsed): Promise<number> {
     const found = await keysOf(browsed, all, entity.name);
     const byKey = new Map(loaded.map((row) => [String(row[entity.key.name] ?? keyText(entity.name, row)), row]));
     expect(found.length, entity.name).toBe(loaded.length);
-    const window = await rowWindow(browsed, all, found.slice(0, 20) as never);
+    const window = await rowWindow(browsed, all, found.slice(0, 20) as never, 0);
     if (!window.ok) throw new Error(`${entity.name}: ${JSON.stringify(window)}`);
     expect(window.value.length).toBe(Math.min(20, found.length));
     const counts = await roleCounts(browsed, entity.name, found as never);

@@ -34,6 +34,8 @@ export interface Browsing {
   readonly keys: { readonly plan: QueryPlan; readonly select: Select; readonly outputs: readonly Output[] };
   /** The rows whose keys are bound as `keys`, with the titles of what they point at. In no certain order. */
   readonly rows: QueryPlan;
+  /** The same rows by their places in the order, for a window in which some have no key to be fetched by. */
+  placed(from: number, count: number): QueryPlan;
   /** The fields of the pivot that was walked over, for the rows whose keys are given; null where there is none. */
   pivotFields(keys: readonly Wire[]): QueryPlan | null;
 }
@@ -59,8 +61,13 @@ export function browse(model: Model, request: BrowseRequest, most: number, planO
   return {
     keys: { plan: ordered, ...keyList(ordered, entity, most) },
     rows: { ...rows, select: byKeys(rows.select, entity, options) },
+    placed: (from, count) => planQuery(shown, { ...base, limit: amount(count), offset: amount(from) }, options),
     pivotFields: (keys) => (via === null || !usesPivot ? null : pivotPlan(shown, via, entity, keys, options)),
   };
+}
+
+function amount(value: number): Expression {
+  return { kind: 'value', value, type: { kind: 'integer' }, span: NO_SPAN };
 }
 
 /** The condition that holds for the row of this key alone; for none where the key is null. */

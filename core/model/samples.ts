@@ -66,8 +66,8 @@ export function resolveSample(
   return { entity: entity.name, count: countWithin(resolution, syntax, label), rows, generators, span: syntax.span };
 }
 
-/** How many rows of one entity are made at most, and how many children of one parent: what a person can look through. */
-export const MOST_SAMPLE_ROWS = 100_000;
+/** How many rows of one entity are made at most, which takes about a minute; and how many children of one parent. */
+export const MOST_SAMPLE_ROWS = 1_000_000;
 const MOST_EACH = 1000;
 
 function countWithin(resolution: Resolution, { count, head }: SampleSyntax, label: string): number | null {

@@ -26,7 +26,9 @@ export function withLineEndsOf(text: string, there: string): string {
       lines,
     ))
       ends[inText] = old[inOld]?.end ?? most;
-  return lines.map((line, index) => line + (ends[index] ?? most)).join('') + last;
+  // A lone carriage return before an empty line that ends in a line feed would be one line end with it.
+  const joins = (index: number) => ends[index] === '\r' && lines[index + 1] === '' && ends[index + 1] === '\n';
+  return lines.map((line, index) => line + (joins(index) ? '\n' : ends[index])).join('') + last;
 }
 
 function mostOf(ends: readonly string[]): string {

@@ -176,16 +176,19 @@ class RowRules {
   }
 }
 
+/** After so many rows whoever drives the making may do something else. */
+const ROWS_AT_A_TIME = 500;
+
 /**
  * Makes the rows of one entity: the named ones as they are written, the others by chance.
  *
  * @returns what of the latter can be chosen anew
  */
-export function makeEntityRows(
+export function* makeEntityRows(
   world: RowWorld,
   wish: EntityWish,
   remember: (row: MadeRow, name: string | null) => void,
-): Omit<Adjustable, 'from'> {
+): Generator<void, Omit<Adjustable, 'from'>> {
   const { entity, keys } = wish;
   const table = new RowRules(wish.rules);
   wish.named.forEach((named) => {
@@ -203,6 +206,7 @@ export function makeEntityRows(
     if (values === null) continue;
     table.add(values);
     remember(values, null);
+    if (row % ROWS_AT_A_TIME === 0) yield;
   }
   return {
     entity: entity.name,

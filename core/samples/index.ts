@@ -3,4 +3,4 @@ export { type Computed, evaluate } from './evaluate.js';
 export type { MadeColumn, MadeRow, MadeTable, Samples, Unsatisfied } from './made.js';
 export { namedKeys } from './named-keys.js';
 export { heldBy, pivotColumns } from './placed.js';
-export { makeSamples, ROWS_BY_DEFAULT } from './samples.js';
+export { makeSamples, ROWS_BY_DEFAULT, samplesInSteps } from './samples.js';

@@ -66,6 +66,16 @@ interface Stated {
  * @param now what now is, as a timestamp in wire form
  */
 export function makeSamples(model: Model, now: string): Samples {
+  const making = samplesInSteps(model, now);
+  for (;;) {
+    const step = making.next();
+    if (step.done === true) return step.value;
+  }
+}
+
+/** The same in steps, so that whoever drives it can tell how far it is, do something else, or leave it. Each gives the rows made so far. */
+export function* samplesInSteps(model: Model, now: string): Generator<number, Samples> {
+  let rowsMade = 0;
   const stated = statedSamples(model);
   const shortfalls = new Shortfalls();
   const made = new Map<string, MadeRow[]>();
@@ -123,7 +133,8 @@ export function makeSamples(model: Model, now: string): Samples {
       keys: keyMakerOf(entity),
       rules: lineage(model, name).flatMap((one) => rules.get(one.name) ?? []),
     };
-    const begun = makeEntityRows(world, wish, (row, rowName) => {
+    const rowsOfEntity = makeEntityRows(world, wish, (row, rowName) => {
+      rowsMade += 1;
       own.push(row);
       const key = entity.key.byRow
         ? String(own.length)
@@ -141,9 +152,14 @@ export function makeSamples(model: Model, now: string): Samples {
         for (const one of above) if (!named.has(`${one}(${rowName})`)) named.set(`${one}(${rowName})`, key);
       }
     });
+    let step = rowsOfEntity.next();
+    for (; step.done !== true; step = rowsOfEntity.next()) yield rowsMade;
+    const begun = step.value;
     adjustable.push({ ...begun, from: namedRows.get(name) ?? 0 });
   }
+  yield rowsMade;
   holdRules(model, made, adjustable, now);
+  yield rowsMade;
 
   const pairs = new Map<string, readonly MadeRow[]>();
   const tables: MadeTable[] = placeRows(model, made);
@@ -158,6 +174,8 @@ export function makeSamples(model: Model, now: string): Samples {
       generatorsOf: (entity) => stated.get(entity)?.generators ?? new Map(),
       shortfalls,
     });
+    rowsMade += rows.length;
+    yield rowsMade;
     pairs.set(relation.name, rows);
     const { schema, name } = relation.table.value;
     tables.push({ schema, table: name, owner: relation.name, columns: pivotColumns(model, relation), rows });

@@ -4,7 +4,31 @@ import type { ScriptStatement } from './script.js';
 const PIECE = /-- [^\n]*|--\n|#[^\n]*|\/\*[\s\S]*?\*\/|'(?:[^'\\]|\\[\s\S]|'')*'?|"(?:[^"\\]|\\[\s\S]|"")*"?|`(?:[^`]|``)*`?/y;
 
 const MAKES = new Set(['create', 'insert', 'replace', 'update', 'delete', 'alter', 'drop', 'truncate', 'rename', 'with']);
-const REFUSED = new Set(['grant', 'revoke', 'load', 'install', 'uninstall', 'source', 'handler', 'shutdown', 'kill']);
+const REFUSED = new Set(['load', 'install', 'uninstall', 'source', 'handler', 'shutdown', 'kill']);
+const PASSED_OVER = new Set([
+  'set',
+  'use',
+  'lock',
+  'unlock',
+  'start',
+  'begin',
+  'commit',
+  'rollback',
+  'savepoint',
+  'release',
+  'select',
+  'values',
+  'table',
+  'show',
+  'analyze',
+  'optimize',
+  'check',
+  'checksum',
+  'flush',
+  'describe',
+  'desc',
+  'explain',
+]);
 const BEYOND =
   /^(create|alter|drop)\s+(or\s+replace\s+)?(definer\s*=\s*\S+\s+)?(database|schema|user|role|server|event)\b|\binto\s+(out|dump)file\b/i;
 /** A comment that the server reads as SQL from some version on. */
@@ -67,5 +91,6 @@ export function* mariadbStatements(script: string): Generator<ScriptStatement> {
 function sortOf(sql: string): ScriptStatement['sort'] {
   const word = /^\w+/.exec(sql)?.[0].toLowerCase() ?? '';
   if (BEYOND.test(sql) || REFUSED.has(word)) return 'refused';
-  return MAKES.has(word) ? 'makes' : 'passed over';
+  if (MAKES.has(word)) return 'makes';
+  return PASSED_OVER.has(word) ? 'passed over' : 'left out';
 }

@@ -19,6 +19,29 @@ const MAKES = new Set([
   'set',
 ]);
 const REFUSED = new Set(['load', 'vacuum', 'cluster', 'checkpoint', 'listen', 'notify']);
+const PASSED_OVER = new Set([
+  'begin',
+  'start',
+  'commit',
+  'end',
+  'rollback',
+  'abort',
+  'savepoint',
+  'release',
+  'lock',
+  'reset',
+  'show',
+  'discard',
+  'analyze',
+  'reindex',
+  'explain',
+  'values',
+  'table',
+  'declare',
+  'fetch',
+  'close',
+  'deallocate',
+]);
 /** What a script sets for its own run; the session's settings here are pinned. */
 const SET_ANYWAY =
   /^set\s+(search_path|default_tablespace|default_table_access_method|check_function_bodies|default_with_oids)\b/i;
@@ -117,7 +140,8 @@ function sortOf(sql: string): ScriptStatement['sort'] {
   if (BEYOND.test(sql) || REFUSED.has(word) || word === 'copy') return 'refused';
   if (word === 'alter' && OWNER.test(sql)) return 'passed over';
   if (word === 'set') return SET_ANYWAY.test(sql) ? 'makes' : 'passed over';
-  return MAKES.has(word) ? 'makes' : 'passed over';
+  if (MAKES.has(word)) return 'makes';
+  return PASSED_OVER.has(word) ? 'passed over' : 'left out';
 }
 
 /** Comments nest there. */

@@ -7,13 +7,28 @@ export interface ScriptStatement {
   readonly line: number;
   /**
    * *makes*: it makes or fills a table, view, index or trigger. *passed over*: it does neither (a transaction, a pragma, a
-   * select). *refused*: it would reach another file, or a setting of the program that runs it.
+   * select). *refused*: it would reach another file, or a setting of the program that runs it. *left out*: it says who may do
+   * what, or begins with no word that is known; something of the script is lost with it.
    */
-  readonly sort: 'makes' | 'passed over' | 'refused';
+  readonly sort: 'makes' | 'passed over' | 'refused' | 'left out';
 }
 
 const MAKES = new Set(['create', 'insert', 'replace', 'update', 'delete', 'alter', 'drop', 'with']);
 const REFUSED = new Set(['attach', 'detach', 'load_extension', 'vacuum']);
+const PASSED_OVER = new Set([
+  'begin',
+  'commit',
+  'end',
+  'rollback',
+  'savepoint',
+  'release',
+  'pragma',
+  'select',
+  'values',
+  'analyze',
+  'reindex',
+  'explain',
+]);
 
 /**
  * Cuts a script into its statements, as SQLite's shell does: a trigger ends at the END that closes it, and lines that
@@ -60,5 +75,6 @@ export function* statementsOf(script: string): Generator<ScriptStatement> {
 
 function sortOf(word: string): ScriptStatement['sort'] {
   if (MAKES.has(word)) return 'makes';
-  return REFUSED.has(word) ? 'refused' : 'passed over';
+  if (REFUSED.has(word)) return 'refused';
+  return PASSED_OVER.has(word) ? 'passed over' : 'left out';
 }

@@ -17,10 +17,12 @@ export async function runStatements(
   const script = readFileSync(path, 'utf8').replace(/^\ufeff/, '');
   const failed: { line: number; message: string; sql: string }[] = [];
   const refused: { line: number; sql: string }[] = [];
+  const leftOut: { line: number; sql: string }[] = [];
   let made = 0;
   let failures = 0;
   for (const { sql, line, sort } of split(script)) {
     if (sort === 'refused') refused.push({ line, sql: shortened(sql) });
+    if (sort === 'left out') leftOut.push({ line, sql: shortened(sql) });
     if (sort !== 'makes') continue;
     running(shortened(sql));
     try {
@@ -33,7 +35,7 @@ export async function runStatements(
       if (failed.length < MOST_TOLD) failed.push({ line, message, sql: shortened(sql) });
     }
   }
-  return { made, failures, failed, refused };
+  return { made, failures, failed, refused, leftOut };
 }
 
 /** A statement on one line, as a report shows it. */

@@ -13,6 +13,7 @@ export function runScript(db: Database.Database, path: string, running: (sql: st
   const script = readFileSync(path, 'utf8').replace(/^\ufeff/, '');
   const failed: { line: number; message: string; sql: string }[] = [];
   const refused: { line: number; sql: string }[] = [];
+  const leftOut: { line: number; sql: string }[] = [];
   let made = 0;
   let failures = 0;
   // Tables may come before those that they point at.
@@ -20,6 +21,7 @@ export function runScript(db: Database.Database, path: string, running: (sql: st
   db.exec('begin');
   for (const { sql, line, sort } of statementsOf(script)) {
     if (sort === 'refused') refused.push({ line, sql: shortened(sql) });
+    if (sort === 'left out') leftOut.push({ line, sql: shortened(sql) });
     if (sort !== 'makes') continue;
     if (made % 500 === 0) running(shortened(sql));
     try {
@@ -38,5 +40,5 @@ export function runScript(db: Database.Database, path: string, running: (sql: st
     }
   }
   db.exec('commit');
-  return { made, failures, failed, refused };
+  return { made, failures, failed, refused, leftOut };
 }

@@ -78,6 +78,11 @@ export class Databases {
     void this.bring(tree, 'renew');
   }
 
+  /** Ends the making of a tree's database. */
+  async stop(id: string): Promise<void> {
+    await this.entries.get(id)?.worker.ask('stop making', null);
+  }
+
   /** Looks at another database from now on; what was made in the one before is taken away. */
   async reopen(tree: StoredTree): Promise<void> {
     await this.bring(tree, 'reopen');

@@ -98,6 +98,21 @@ export function databaseRoutes({ store, databases, places }: DatabaseRoutes): Ro
     response.json(messageOf(tree));
   });
 
+  router.delete('/trees/:id/database/making', async (request, response) => {
+    await databases.stop(request.params.id);
+    response.status(204).end();
+  });
+
+  router.post('/trees/:id/database/making', (request, response) => {
+    const tree = store.tree(request.params.id);
+    if (tree === null) {
+      notFound(response, 'This tree');
+      return;
+    }
+    databases.renew(tree);
+    response.status(202).end();
+  });
+
   router.patch('/trees/:id/database', async (request, response) => {
     const wanted = bodyOf(LockDatabase, request, response);
     const tree = store.tree(request.params.id);

@@ -213,7 +213,10 @@ function arrivalFrom(
     kept: [...kept],
     report: [...report],
     copied,
-    script: script === null ? null : { ...script, failed: [...script.failed], refused: [...script.refused] },
+    script:
+      script === null
+        ? null
+        : { ...script, failed: [...script.failed], refused: [...script.refused], leftOut: [...script.leftOut] },
   };
 }
 

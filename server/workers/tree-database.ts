@@ -15,6 +15,7 @@ import {
 import {
   fillDatabase,
   type MadeDatabase,
+  type MakeOptions,
   makeDatabase,
   openAt,
   openScratch,
@@ -69,6 +70,7 @@ export class TreeDatabase {
   private state: DatabaseState | null = null;
   private embedded: { readonly folder: string; readonly engine: Embedded } | null = null;
   private stale = false;
+  private making: AbortController | null = null;
 
   constructor(private readonly tell: (state: DatabaseState) => void) {}
 
@@ -81,11 +83,18 @@ export class TreeDatabase {
   async renew(wanted: Wanted): Promise<DatabaseState | null> {
     this.wanted = wanted;
     this.stale = false;
+    // What is being made of an older text is of no use any more.
+    this.making?.abort();
     this.working ??= this.work().finally(() => {
       this.working = null;
     });
     await this.working;
     return this.state;
+  }
+
+  /** Ends the making of the database. The one before, where there is one, goes on answering. */
+  stop(): void {
+    this.making?.abort();
   }
 
   /** Looks at another database from now on; what was made in the one before is taken away. */
@@ -154,12 +163,24 @@ export class TreeDatabase {
   private async makeAnew(wanted: Wanted): Promise<DatabaseState> {
     const started = performance.now();
     const { tree } = wanted;
-    const failed = (message: string): DatabaseState => ({ status: 'failed', revision: tree.revision, message });
+    const failed = (message: string) => ({ status: 'failed' as const, revision: tree.revision, message });
     const { dialect, kind } = inUseOf(tree);
     const design = readDesign(tree.text, dialect);
     const asks = kind === 'sqlite' ? null : await asked(design, wanted);
     if (asks !== null) return asks;
-    const made = kind === 'sqlite' ? await this.makeFile(wanted, design) : await this.makeElsewhere(wanted, design);
+    const making = new AbortController();
+    this.making = making;
+    const options: MakeOptions = {
+      signal: making.signal,
+      step: (progress) => {
+        if (this.wanted === wanted) this.say({ status: 'making', revision: tree.revision, progress });
+      },
+    };
+    const made =
+      kind === 'sqlite' ? await this.makeFile(wanted, design, options) : await this.makeElsewhere(wanted, design, options);
+    this.making = null;
+    if (!made.ok && making.signal.aborted)
+      return { ...failed('Stopped: the rows of this text were not made. The text is safe.'), stopped: true };
     if (!made.ok) return failed(made.problem.message);
     const { engine, remove, database } = made.value;
     const { sampleKeys, rows, unsatisfied, unheld } = database;
@@ -197,11 +218,11 @@ export class TreeDatabase {
   }
 
   /** Makes a SQLite file beside the one in use. */
-  private async makeFile({ tree, folder }: Wanted, design: Design): Promise<Outcome<MadeElsewhere>> {
+  private async makeFile({ tree, folder }: Wanted, design: Design, options: MakeOptions): Promise<Outcome<MadeElsewhere>> {
     const path = join(folder, `${tree.id}.scratch-${tree.revision}.db`);
     const inUse = this.open !== null && this.open.revision === tree.revision;
     if (inUse) await this.letGo();
-    const made = await makeDatabase(design, path, LARGEST_SCRATCH);
+    const made = await makeDatabase(design, path, { ...options, mostBytes: LARGEST_SCRATCH });
     if (!made.ok) {
       await removeAt(path);
       return made;
@@ -211,7 +232,7 @@ export class TreeDatabase {
   }
 
   /** Makes a database of its own on the engine in use. */
-  private async makeElsewhere(wanted: Wanted, design: Design): Promise<Outcome<MadeElsewhere>> {
+  private async makeElsewhere(wanted: Wanted, design: Design, options: MakeOptions): Promise<Outcome<MadeElsewhere>> {
     const { tree } = wanted;
     const workshop = await this.workshopOf(wanted);
     if ('problem' in workshop) return { ok: false, problem: { code: 'refused', message: workshop.problem } };
@@ -224,10 +245,10 @@ export class TreeDatabase {
         scratch.problem.code === 'damaged' ||
         // It ends before it answers, each time: what it is to read is beyond it.
         (scratch.problem.code === 'ended' && endsAgain(await workshop.embedded.at(null).read('select 1', {})));
-      if (isBroken) return this.beginAnew(wanted, design);
+      if (isBroken) return this.beginAnew(wanted, design, options);
     }
     if (!scratch.ok) return scratch;
-    const made = await fillDatabase(design, scratch.value.engine);
+    const made = await fillDatabase(design, scratch.value.engine, options);
     if (!made.ok) {
       await scratch.value.remove();
       return made;
@@ -236,7 +257,7 @@ export class TreeDatabase {
   }
 
   /** An embedded engine whose folder is broken begins with another; the broken one is kept, under a name that says so. */
-  private async beginAnew(wanted: Wanted, design: Design): Promise<Outcome<MadeElsewhere>> {
+  private async beginAnew(wanted: Wanted, design: Design, options: MakeOptions): Promise<Outcome<MadeElsewhere>> {
     const broken = this.embedded;
     this.embedded = null;
     await broken?.engine.close();
@@ -245,7 +266,7 @@ export class TreeDatabase {
         ok: false,
         problem: { code: 'damaged', message: 'The embedded PostgreSQL of this tree is broken, and its folder cannot be moved.' },
       };
-    return this.makeElsewhere(wanted, design);
+    return this.makeElsewhere(wanted, design, options);
   }
 
   private async workshopOf({ tree, folder, access }: Wanted): Promise<Workshop | { readonly problem: string }> {

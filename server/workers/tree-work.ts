@@ -103,6 +103,7 @@ const works: Readonly<Record<string, Work>> = {
     tell = step;
     return database.reopen(argument as Wanted);
   },
+  'stop making': () => database.stop(),
 
   run: asked<Run>(
     async (open, wanted, signal): Promise<RunResult> => {
@@ -132,7 +133,7 @@ const works: Readonly<Record<string, Work>> = {
       const order = await orderOf(open, wanted);
       if (!order.ok) return { ok: false, findings: [...order.findings], problems: [...order.problems] };
       const { keys, cut, sql, milliseconds } = order.value;
-      const rows = await rowWindow(open, wanted, keys.slice(from, from + count));
+      const rows = await rowWindow(open, wanted, keys.slice(from, from + count), from);
       return rows.ok
         ? { ok: true, total: keys.length, cut, rows: [...rows.value], sql, milliseconds, revision: open.revision }
         : { ok: false, findings: [...rows.findings], problems: [...rows.problems] };

@@ -196,6 +196,16 @@ export async function saveText(tree: string, body: SaveText): Promise<SaveResult
   return { kind: 'failed', offline: response.status >= 500, message: failureMessage({ data: answer }) };
 }
 
+/** Ends the making of a tree's rows; its state says so. */
+export async function stopMaking(tree: string): Promise<void> {
+  await fetch(`/api/trees/${tree}/database/making`, { method: 'DELETE' }).catch(() => untilReachable());
+}
+
+/** Makes the rows of a tree's text, where that was stopped before. */
+export async function makeAgain(tree: string): Promise<void> {
+  await fetch(`/api/trees/${tree}/database/making`, { method: 'POST' }).catch(() => untilReachable());
+}
+
 /** A window of rows, past the store: a grid keeps what it needs, and a million rows have no place there. */
 export async function fetchRows(tree: string, ask: RowsAsk): Promise<RowsAnswer | null> {
   const answer = await post(`trees/${tree}/rows`, ask);

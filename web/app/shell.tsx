@@ -2,10 +2,11 @@ import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react';
 import { CircleHelp, History, Redo2, Undo2 } from 'lucide-react';
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import { Link, NavLink, Outlet, useNavigate, useParams } from 'react-router';
+import type { DatabaseState } from '../../contract/index.js';
 import { Mark } from '../parts/mark.js';
 import { ThemeButton } from '../parts/theme-button.js';
 import { AgreeButton } from './agree-sql.js';
-import { failureMessage } from './api.js';
+import { failureMessage, makeAgain, stopMaking } from './api.js';
 import { Clash } from './clash.js';
 import { type Command, useCommands } from './commands.js';
 import { DatabaseChip } from './database-in-use.js';
@@ -344,6 +345,21 @@ function TopBar({ onSheet }: { onSheet(sheet: Sheet): void }) {
   );
 }
 
+const ASIDE = 'ml-2 whitespace-nowrap text-ink underline underline-offset-2';
+
+function madeSoFar(progress: Extract<DatabaseState, { status: 'making' }>['progress']): string {
+  if (progress === undefined) return 'renewing its rows…';
+  const rows = progress.rows.toLocaleString('en');
+  switch (progress.what) {
+    case 'thinking out':
+      return `making its rows: ${rows} so far…`;
+    case 'writing':
+      return `writing its ${rows} rows…`;
+    case 'looking over':
+      return `looking over its ${rows} rows…`;
+  }
+}
+
 /** How the database stands to the text. */
 function DatabaseNote() {
   const { tree = '' } = useParams();
@@ -352,16 +368,28 @@ function DatabaseNote() {
   switch (database.status) {
     case 'making':
       return (
-        <span role="status" className="text-small whitespace-nowrap text-ink-2">
-          renewing its rows…
+        <span className="text-small whitespace-nowrap text-ink-2">
+          <span role="status">{madeSoFar(database.progress)}</span>
+          {database.progress !== undefined && (
+            <button type="button" className={ASIDE} onClick={() => void stopMaking(tree)}>
+              Stop
+            </button>
+          )}
         </span>
       );
     case 'asks':
       return <AgreeButton asks={database} />;
     case 'failed':
       return (
-        <span role="status" className="truncate text-small text-harm" title={database.message}>
-          ✕ {database.message}
+        <span className="flex min-w-0 items-baseline text-small text-harm">
+          <span role="status" className="truncate" title={database.message}>
+            ✕ {database.message}
+          </span>
+          {database.stopped === true && (
+            <button type="button" className={ASIDE} onClick={() => void makeAgain(tree)}>
+              Make them
+            </button>
+          )}
         </span>
       );
     case 'ready': {

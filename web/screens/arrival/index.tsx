@@ -74,13 +74,15 @@ function Report({ arrival: { kept, report, script } }: { readonly arrival: Arriv
       </h3>
       {report.length === 0 ? (
         <p className="border-l-3 border-fine bg-label p-3">
-          Nothing is lost. The script of this text makes a database whose catalogue is the same.
+          {wasWhole(script)
+            ? 'Nothing is lost. The script of this text makes a database whose catalogue is the same.'
+            : 'Of what ran nothing is lost: the script of this text makes a database whose catalogue is the same.'}
         </p>
       ) : (
         <Lines title={`Not carried: ${report.length}`} lines={report} colour="border-harm" />
       )}
       {script !== null && (
-        <div className={`border-l-3 bg-label p-3 ${script.failures === 0 ? 'border-fine' : 'border-to-many'}`}>
+        <div className={`border-l-3 bg-label p-3 ${wasWhole(script) ? 'border-fine' : 'border-to-many'}`}>
           <p>
             Of the script’s statements {script.made.toLocaleString('en')} ran
             {script.failures > 0 && `, and ${script.failures.toLocaleString('en')} failed`}.
@@ -96,6 +98,13 @@ function Report({ arrival: { kept, report, script } }: { readonly arrival: Arriv
                 Line {line} was not run, since it reaches beyond the new database: {sql}
               </li>
             ))}
+            {script.leftOut.slice(0, MOST_LINES).map(({ line, sql }) => (
+              <li key={`${line} ${sql}`}>
+                Line {line} was left out, since it{' '}
+                {/^(grant|revoke)\b/i.test(sql) ? 'says who may do what' : 'begins with no word that is known here'}: {sql}
+              </li>
+            ))}
+            {script.leftOut.length > MOST_LINES && <li>and {script.leftOut.length - MOST_LINES} more that were left out</li>}
           </ul>
         </div>
       )}
@@ -104,6 +113,13 @@ function Report({ arrival: { kept, report, script } }: { readonly arrival: Arriv
       )}
     </section>
   );
+}
+
+const MOST_LINES = 50;
+
+/** Whether all of a script ran; of a database that was no script, too. */
+function wasWhole(script: Arrival['script']): boolean {
+  return script === null || (script.failures === 0 && script.refused.length === 0 && script.leftOut.length === 0);
 }
 
 function Lines({ title, lines, colour }: { readonly title: string; readonly lines: readonly string[]; readonly colour: string }) {

@@ -147,7 +147,7 @@ function exampleFor(entity: EntityView): string {
     ...(many === undefined ? [] : [`count(${many.name}) > 2`]),
     ...(one === undefined ? [] : [`${one.name} is not null`]),
   ];
-  return `a condition, as in: ${parts.slice(0, 2).join(' and ') || `${entity.key} > 10`}`;
+  return `a condition, as in: ${parts.slice(0, 2).join(' and ') || `${entity.keyFields[0] ?? entity.key} > 10`}`;
 }
 
 function queryText(entity: EntityView, { where, orderBy }: { readonly where: string; readonly orderBy: string }): string {
