@@ -11,9 +11,9 @@ import {
   type PolymorphicTarget,
   type Relation,
 } from '../model/index.js';
-import { allOf, column, type SqlExpression, string } from '../sql/index.js';
-import type { EngineValues } from '../values/index.js';
-import { keyOf, pointsAt, pointsNowhere, type Rows, rowsIn, rowsOf } from './rows.js';
+import { allOf, column, equal, type SqlExpression, string } from '../sql/index.js';
+import type { EngineValues, ValueType } from '../values/index.js';
+import { type KeyComparison, keyOf, pointsAt, pointsNowhere, type Rows, rowsIn, rowsOf } from './rows.js';
 
 /** A key that a relation's rows hold, and the condition under which it leads to no row of the entity that it is meant for. */
 export interface HeldKey {
@@ -29,8 +29,7 @@ export interface HeldKey {
   readonly key: readonly string[];
   /** Which of the rows hold a key of this entity; null: all. */
   readonly marked: SqlExpression | null;
-  /** How the target's own key is compared with it. */
-  readonly held: (own: SqlExpression) => SqlExpression;
+  readonly held: KeyComparison;
   /** Null where another relation asks it of the same columns. */
   readonly lost: SqlExpression | null;
 }
@@ -123,9 +122,9 @@ function markedBy(rows: Rows, { column: name, values }: Mark): SqlExpression {
 
 /** How an entity's own key is compared with a column that may hold it in another type. */
 function comparedAs(model: Model, entity: string, link: PairLink | null | undefined, values: EngineValues): HeldKey['held'] {
-  if (link?.mark?.held == null) return same;
+  if (link?.mark?.held == null) return equal;
   const { type } = entityOf(model, entity).key;
-  return (own) => values.toText(type, own);
+  return heldAsText(type, values);
 }
 
 function ofPolymorphic(model: Model, relation: PolymorphicRelation, values: EngineValues): HeldKey[] {
@@ -157,19 +156,26 @@ function typed(
     {
       column: `${storage.id.value}, ${storage.type.value} ${marks.map((mark) => `'${mark}'`).join(', ')}`,
       marked: { kind: 'in', operand: column(rows.alias, storage.type.value), items: marks.map(string), negated: false },
-      held: JSON.stringify(type) === JSON.stringify(storage.idType) ? same : (own) => values.toText(type, own),
+      held: JSON.stringify(type) === JSON.stringify(storage.idType) ? equal : heldAsText(type, values),
     },
   );
 }
 
-const same = (own: SqlExpression) => own;
+/** A key in a column that holds keys of several types, as texts: sought as what it is, and then compared to the letter. */
+function heldAsText(type: ValueType, values: EngineValues): KeyComparison {
+  return (own, text) => {
+    const sought = values.soughtKey(type, text);
+    const exact = equal(values.toText(type, own), text);
+    return sought === null ? exact : (allOf([equal(own, sought), exact]) ?? exact);
+  };
+}
 
 function held(
   model: Model,
   found: Pick<HeldKey, 'holder' | 'target' | 'role' | 'rows' | 'key'>,
   told: Partial<Pick<HeldKey, 'column' | 'marked' | 'held'>> = {},
 ): HeldKey {
-  const whole = { column: found.key.join(', '), marked: null, held: same, ...found, ...told };
+  const whole = { column: found.key.join(', '), marked: null, held: equal, ...found, ...told };
   const nowhere = pointsNowhere(model, found.rows, found.key, entityOf(model, found.target), whole.held);
   return { ...whole, lost: allOf([whole.marked, nowhere]) };
 }

@@ -73,6 +73,9 @@ export function noneNull(source: string, key: readonly string[]): SqlExpression 
   return allOf(key.map((name) => ({ kind: 'is null', operand: column(source, name), negated: true })));
 }
 
+/** The condition under which an entity's own key is the one that a column holds. */
+export type KeyComparison = (own: SqlExpression, held: SqlExpression) => SqlExpression;
+
 /**
  * Of rows that hold a key: it is filled, and no row of the entity has it.
  * @param held how the entity's own key is compared with it, where the column holds keys of another type
@@ -82,19 +85,13 @@ export function pointsNowhere(
   rows: Rows,
   key: readonly string[],
   parent: Entity,
-  held: (own: SqlExpression) => SqlExpression = (own) => own,
+  held: KeyComparison = equal,
 ): SqlExpression | null {
   return allOf([noneNull(rows.alias, key), found(model, rows, key, parent, held, true)]);
 }
 
 /** Of rows that hold a key: a row of the entity has it. */
-export function pointsAt(
-  model: Model,
-  rows: Rows,
-  key: readonly string[],
-  parent: Entity,
-  held: (own: SqlExpression) => SqlExpression,
-): SqlExpression {
+export function pointsAt(model: Model, rows: Rows, key: readonly string[], parent: Entity, held: KeyComparison): SqlExpression {
   return found(model, rows, key, parent, held, false);
 }
 
@@ -103,13 +100,13 @@ function found(
   rows: Rows,
   key: readonly string[],
   parent: Entity,
-  held: (own: SqlExpression) => SqlExpression,
+  held: KeyComparison,
   negated: boolean,
 ): SqlExpression {
   const named = rowsOf(model, parent.name, parent.key.columns);
   const target = named.alias === rows.alias ? rowsOf(model, parent.name, parent.key.columns, 'there') : named;
   const inner = select(target, [{ expression: { kind: 'number', text: '1' }, as: null }], {
-    where: equal(held(columnsOf(target.alias, parent.key.columns)), columnsOf(rows.alias, key)),
+    where: held(columnsOf(target.alias, parent.key.columns), columnsOf(rows.alias, key)),
   });
   const from = { ...inner.from, entity: parent.name };
   return { kind: 'exists', select: { ...inner, from }, negated };

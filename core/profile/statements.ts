@@ -98,7 +98,7 @@ function bothWays(model: Model, { table, ends: [first, second] }: PivotRelation)
     },
     groupBy: names.map((name) => column('pairs', name)),
   };
-  return ends(model, { target: first.entity, role: first.role, held: (own) => own }, grouped);
+  return ends(model, { target: first.entity, role: first.role, held: equal }, grouped);
 }
 
 function ends(
@@ -116,8 +116,8 @@ function ends(
       {
         kind: 'inner',
         source: { from: owner.from, alias: owner.alias, entity: name },
-        on: equal(
-          held(columnsOf(owner.alias, key.columns)),
+        on: held(
+          columnsOf(owner.alias, key.columns),
           columnsOf(
             'grouped',
             key.columns.map((_, index) => ownerName(index)),

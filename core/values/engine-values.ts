@@ -104,6 +104,11 @@ export interface EngineValues {
   /** The value whose wire form a text is: the way back, of a text that is sure to be one. */
   fromText(type: ValueType, text: SqlExpression): SqlExpression;
   /**
+   * The key that a text may be the wire form of, so that a row can be sought by it over an index; of a text that is none, any
+   * value or none, but no error. Null where no such value can be made.
+   */
+  soughtKey(type: ValueType, text: SqlExpression): SqlExpression | null;
+  /**
    * A value out of a column of JSON, where it stands under a name in its wire form.
    *
    * @param sure nobody puts anything else there; else what is no value of the type is read as none

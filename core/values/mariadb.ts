@@ -268,6 +268,8 @@ export const mariadbValues: EngineValues = {
     }
   },
 
+  soughtKey: (type, text) => mariadbValues.fromText(type, text),
+
   fromJson(type, json, name, sure) {
     const path = string(jsonPath(name));
     if (type.kind === 'json') return call('nullif', call('json_extract', json, path), string('null'));

@@ -214,6 +214,33 @@ export const postgresValues: EngineValues = {
     return named === null || named === 'text' ? text : { kind: 'cast', operand: text, type: named };
   },
 
+  // A cast of a text that is no such value is an error there, and a `case` is the one thing that is evaluated in order
+  // (PostgreSQL, 4.2.14 Expression Evaluation Rules). An index of integers serves bigints as well.
+  soughtKey(type, text) {
+    const matching = (pattern: string, then: SqlExpression): SqlExpression =>
+      either({ kind: 'is null', operand: call('regexp_match', text, string(pattern)), negated: true }, then, { kind: 'null' });
+    const cast = (named: string): SqlExpression => ({ kind: 'cast', operand: text, type: named });
+    switch (type.kind) {
+      case 'integer':
+        return matching('^-?[0-9]{1,18}$', cast('bigint'));
+      case 'bigint': {
+        const [least, most] = ['-9223372036854775808', '9223372036854775807'];
+        const fits: SqlExpression = {
+          kind: 'between',
+          operand: cast('numeric'),
+          low: number(least),
+          high: number(most),
+          negated: false,
+        };
+        return matching('^-?[0-9]{1,19}$', either(fits, cast('bigint'), { kind: 'null' }));
+      }
+      case 'uuid':
+        return matching(wirePattern(type) ?? '', cast('uuid'));
+      default:
+        return null;
+    }
+  },
+
   fromJson(type, json, name, sure) {
     if (type.kind === 'json')
       return call('nullif', call('jsonb_extract_path', json, string(name)), {

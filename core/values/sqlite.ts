@@ -226,6 +226,8 @@ export const sqliteValues: EngineValues = {
     }
   },
 
+  soughtKey: (type, text) => sqliteValues.fromText(type, text),
+
   fromJson(type, json, name, sure) {
     const value = call('json_extract', json, string(jsonPath(name)));
     if (type.kind === 'json') return call('nullif', call('json_quote', value), string('null'));
