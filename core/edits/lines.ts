@@ -1,8 +1,12 @@
 import type { Edit, Span } from '../notation/index.js';
 
-/** A text with edits applied. They never overlap. */
+/** A text with edits applied. They never overlap. A line that is put in stands behind the comment of the line before it. */
 export function applied(text: string, edits: readonly Edit[]): string {
-  return [...edits]
+  return edits
+    .map((edit) => {
+      const { start, end } = edit.span;
+      return start === end && edit.text.startsWith('\n') ? insertion(lineEnd(text, start), edit.text) : edit;
+    })
     .sort((a, b) => b.span.start - a.span.start || b.span.end - a.span.end)
     .reduce((result, { span, text: replacement }) => result.slice(0, span.start) + replacement + result.slice(span.end), text);
 }

@@ -23,7 +23,9 @@ test.each([
   const { model, dialect } = readDesign(MIXED, name);
   const relation = model.relations.get('remarks');
   if (relation === undefined) throw new Error('the relation does not stand');
-  const [player, branch] = heldKeys(model, relation, dialect.values).map(({ lost }) => (lost === null ? '' : dialect.print(lost)));
+  const [player, branch] = heldKeys(model, relation, dialect.values).map(({ lost }) =>
+    lost === null ? '' : dialect.print(lost),
+  );
   expect(player).toContain(seek);
   expect(player).toMatch(/cast\(players\.id as (text|char)/);
   expect(branch).not.toContain('cast(');

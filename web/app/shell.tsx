@@ -103,6 +103,9 @@ export function TreeShell() {
       </nav>
       <main className="flex min-h-0 min-w-0 flex-col bg-sheet">
         <ServerAway />
+        {touring && !loading && tourable && (
+          <Tour tree={tree} onPalette={() => setSheet('palette')} onClose={() => setTouring(false)} />
+        )}
         <Clash />
         <div className="min-h-0 flex-1">{loading ? <p className="p-8 text-ink-2">Opening the tree…</p> : <Outlet />}</div>
       </main>
@@ -111,10 +114,6 @@ export function TreeShell() {
       {sheet === 'reference' && <Reference onClose={close} />}
       {sheet === 'database' && <DatabaseDialog onClose={close} />}
       {sheet === 'revisions' && <RevisionsDialog tree={tree} onClose={close} />}
-
-      {touring && !loading && tourable && (
-        <Tour tree={tree} onPalette={() => setSheet('palette')} onClose={() => setTouring(false)} />
-      )}
     </div>
   );
 }

@@ -61,7 +61,7 @@ export function tourWanted(): boolean {
   return preferences.getItem('tour') !== 'done';
 }
 
-/** Five steps that do things on the real page; it can be put away at any time. */
+/** Five steps that do things on the real page, in a strip above it that covers none of it; it can be put away at any time. */
 export function Tour({ tree, onPalette, onClose }: { readonly tree: string; onPalette(): void; onClose(): void }) {
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
@@ -92,23 +92,20 @@ export function Tour({ tree, onPalette, onClose }: { readonly tree: string; onPa
     setAt(at + 1);
   };
   return (
-    <aside
-      aria-label="Tour"
-      className="fixed bottom-5 left-[124px] z-20 w-[340px] border border-line-2 bg-label p-4 shadow-[0_4px_16px_rgb(0_0_0/0.18)]"
-    >
-      <p className="text-small text-ink-3">
+    <aside aria-label="Tour" className="flex items-center gap-5 border-b border-line-2 bg-label px-4 py-2">
+      <p className="text-small whitespace-nowrap text-ink-3">
         {at + 1} of {STEPS.length}
       </p>
-      <h2 className="font-serif text-[16px] font-semibold">{step.title}</h2>
-      <p className="mt-1 text-ink-2">{step.words}</p>
-      <div className="mt-3 flex items-center gap-2">
-        <Button strong onClick={act}>
-          {step.act}
-        </Button>
-        <button type="button" className="ml-auto text-small text-ink-2 underline" onClick={end}>
-          I’ll look around myself
-        </button>
+      <div className="min-w-0 flex-1">
+        <h2 className="font-serif font-semibold">{step.title}</h2>
+        <p className="max-w-[90ch] text-small text-ink-2">{step.words}</p>
       </div>
+      <Button strong onClick={act}>
+        {step.act}
+      </Button>
+      <button type="button" className="text-small whitespace-nowrap text-ink-2 underline" onClick={end}>
+        I’ll look around myself
+      </button>
     </aside>
   );
 }

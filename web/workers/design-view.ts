@@ -11,6 +11,7 @@ import {
   type Role,
 } from '../../core/model/index.js';
 import type { Finding, Span } from '../../core/notation/index.js';
+import { foreignTarget } from '../../core/schema/index.js';
 import { typeName } from '../../core/values/index.js';
 import { type PackedColours, packColours } from './colours.js';
 
@@ -59,6 +60,8 @@ export interface EntityView {
   readonly kind: string | null;
   /** Its rows can be of several kinds, and each says which it is. */
   readonly several: boolean;
+  /** Its rows stand in several tables, so that no foreign key can lead to them. */
+  readonly inSeveralTables: boolean;
 }
 
 /** A field as a column of a grid. */
@@ -184,6 +187,7 @@ export function designView(design: Design): DesignView {
       fields: fieldsOf(model, entity),
       ends: endsOf(model, entity),
       kind: entity.kinds?.root ?? null,
+      inSeveralTables: foreignTarget(model, entity.name).kind === 'tables',
       several: entity.kinds !== null && (entity.kinds.concrete.length > 1 || entity.kinds.concrete[0]?.entity !== entity.name),
     })),
   };

@@ -1,3 +1,4 @@
+import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 import type { Card, EntityCard, RelationCard, SentenceCard, StorageCard } from '../../../core/cards/index.js';
 import type { DeleteRule } from '../../../core/notation/index.js';
@@ -32,7 +33,11 @@ export function CardSlip({ card, selection, onSelect }: CardProps) {
   }
   return (
     <article aria-label={`Card of ${card.name}`} className="h-full overflow-auto bg-label px-5 py-3">
-      {card.kind === 'entity' ? <EntitySlip card={card} onSelect={onSelect} /> : <RelationSlip card={card} onSelect={onSelect} />}
+      {card.kind === 'entity' ? (
+        <EntitySlip card={card} onSelect={onSelect} />
+      ) : (
+        <RelationSlip key={card.name} card={card} onSelect={onSelect} />
+      )}
     </article>
   );
 }
@@ -224,6 +229,7 @@ function RelationSlip({ card, onSelect }: { readonly card: RelationCard } & Pick
   const absent = useAbsent(card.name);
   const go = useGo();
   const click = useClick();
+  const [problems, setProblems] = useState<readonly string[]>([]);
   return (
     <>
       <header className="flex items-baseline gap-3">
@@ -256,13 +262,21 @@ function RelationSlip({ card, onSelect }: { readonly card: RelationCard } & Pick
                     options={RULES}
                     shown={(option) => (option === rule.rule && !rule.stated ? `${option}, by convention` : option)}
                     onChange={(chosen) =>
-                      void click({ kind: 'on delete', relation: card.name, rule: chosen }, `on delete ${chosen}`)
+                      void click({ kind: 'on delete', relation: card.name, rule: chosen }, `on delete ${chosen}`).then(
+                        setProblems,
+                      )
                     }
                   />
                 ) : (
                   <span className="text-small text-ink-2">{rule.rule}</span>
                 )}
               </div>
+              {index === 0 &&
+                problems.map((problem) => (
+                  <p key={problem} role="alert" className="text-small text-harm">
+                    {problem}
+                  </p>
+                ))}
             </div>
           ))}
         </div>

@@ -1,6 +1,9 @@
+import { skipToken } from '@reduxjs/toolkit/query';
 import { useEffect, useMemo, useState } from 'react';
+import { useParams } from 'react-router';
 import type { NewRelation } from '../../../core/edits/index.js';
 import type { DeleteRule, Knows } from '../../../core/notation/index.js';
+import { useEntityCountsQuery } from '../../app/api.js';
 import { askDesign } from '../../app/design-client.js';
 import { store, useAppDispatch, useAppSelector } from '../../app/store.js';
 import { textChanged } from '../../app/workspace.js';
@@ -57,8 +60,10 @@ export function Relate({
   const relation = useMemo(() => suggested(view, stated), [view, stated]);
   const preview = usePreview(relation);
   const say = (change: Partial<Stated>) => setStated((before) => ({ ...before, ...change }));
-  const rows = database?.status === 'ready' ? database.rows : null;
-  const effects = effectOnRows(view, relation, rows);
+  const { tree = '' } = useParams();
+  const asked = database?.status === 'ready' ? { tree, revision: database.revision } : skipToken;
+  const rows = useEntityCountsQuery(asked).data?.rows ?? null;
+  const effects = effectOnRows(relation, rows);
   const self = stated.subject === stated.target && stated.more.length === 0;
   const storing = storingChoices(view, relation);
   const ready = preview !== null && preview.problems.length === 0 && preview.card !== null;
@@ -91,12 +96,16 @@ export function Relate({
             onTarget={(target) =>
               say({ target, role: null, backRole: null, backs: null, name: null, stored: '', bothWays: false })
             }
-            onKnows={(knows) => say({ knows, role: null, bothWays: stated.bothWays && knows === 'many' })}
+            onKnows={(knows) => say({ knows, role: null, stored: '', bothWays: stated.bothWays && knows === 'many' })}
             onRole={(role) => say({ role })}
           />
           {self && stated.knows === 'many' && (
             <label className="flex items-center gap-2">
-              <input type="checkbox" checked={stated.bothWays} onChange={(event) => say({ bothWays: event.target.checked })} />
+              <input
+                type="checkbox"
+                checked={stated.bothWays}
+                onChange={(event) => say({ bothWays: event.target.checked, stored: '' })}
+              />
               both ways: whoever is known knows back
             </label>
           )}

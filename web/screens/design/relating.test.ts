@@ -26,7 +26,7 @@ const stated = (more: Partial<Stated>): Stated => ({
   ...more,
 });
 
-const rows = { repairs: 210, players: 180, halls: 4, cards: 150 };
+const rows = { Repair: 210, Player: 180, Hall: 4, Card: 150 };
 
 describe('relating two entities', () => {
   test('names are suggested that read as a sentence', () => {
@@ -109,7 +109,7 @@ describe('relating two entities', () => {
   });
 
   test('what it means for the rows that are there is said beforehand', () => {
-    const effect = (more: Partial<Stated>) => effectOnRows(view, suggested(view, stated(more)), rows).join(' ');
+    const effect = (more: Partial<Stated>) => effectOnRows(suggested(view, stated(more)), rows).join(' ');
     expect(effect({})).toContain('Each of the 210 rows of Repair must point at one of the 180 rows of Player');
     expect(effect({ knows: 'at most one' })).toContain('begin with an empty key');
     expect(effect({ knows: 'many' })).toContain('The new table begins empty');
@@ -159,7 +159,7 @@ describe('relating two entities', () => {
   });
 
   test('while the rows are not counted nothing is said of their number', () => {
-    const effect = (more: Partial<Stated>) => effectOnRows(view, suggested(view, stated(more)), null).join(' ');
+    const effect = (more: Partial<Stated>) => effectOnRows(suggested(view, stated(more)), null).join(' ');
     expect(effect({})).toContain('Each of the rows of Repair must point at one of the rows of Player');
     expect(effect({ back: 'at most one' })).toMatch(/No two may point at the same Player\.$/);
     expect(effect({ target: 'Piece' })).not.toContain('There is no');

@@ -77,15 +77,13 @@ function free(wish: string, taken: ReadonlySet<string>): string {
 /**
  * What the relation means for the rows that are there, in words.
  *
- * @param rows how many each table has; null while that is not known, and then nothing is said of their number
+ * @param rows how many each entity has, of a base all of its kinds; null while that is not known, and then nothing is said of their number
  */
 export function effectOnRows(
-  view: DesignView,
   { subject, knows, target, more, back, bothWays }: NewRelation,
   rows: Readonly<Record<string, number>> | null,
 ): string[] {
-  const count = (entity: string) =>
-    rows === null ? null : (rows[view.entities.find(({ name }) => name === entity)?.table ?? ''] ?? 0);
+  const count = (entity: string) => (rows === null ? null : (rows[entity] ?? 0));
   const many = (entity: string) => {
     const known = count(entity);
     return `${known === null ? '' : `${known.toLocaleString('en')} `}${known === 1 ? 'row' : 'rows'} of ${entity}`;

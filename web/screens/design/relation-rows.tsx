@@ -27,7 +27,7 @@ export function RelationRows({ card }: { readonly card: RelationCard }) {
   const open = (entity: string, where: string) => go((id) => rowsLink(id, entity, where));
   const child = childRole(view, card);
   return (
-    <div className={isFetching ? 'opacity-60' : ''}>
+    <div className={`mb-4 ${isFetching ? 'opacity-60' : ''}`}>
       <h3 className="mb-1 text-small text-ink-3">What the rows say</h3>
       {data.ends.map(({ entity, role, histogram }) => {
         const { least, mean, most, none, parents, buckets } = histogram;

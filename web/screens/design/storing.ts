@@ -37,13 +37,13 @@ export function storingChoices(view: DesignView, relation: NewRelation): Storing
         why: 'The table has a number of its own, so that the same two may meet again.',
         stored: `${pairs} repeats`,
       },
-      ...(back === null ? [keyIn(target, subject, `${target}.${keyColumns(view, subject, snakeCase(subject))}`)] : []),
+      ...(back === null ? [keyIn(view, target, subject, `${target}.${keyColumns(view, subject, snakeCase(subject))}`)] : []),
       ...pairEntities(view, subject, target),
     ];
   }
   if (knows === 'many' || backKnows === 'many') {
     const [child, parent] = knows === 'many' ? [target, subject] : [subject, target];
-    return [keyIn(child, parent, null)];
+    return [keyIn(view, child, parent, null)];
   }
   const own = `${subject}.${keyColumns(view, target, role)}`;
   const other = `${target}.${keyColumns(view, subject, back?.role ?? snakeCase(subject))}`;
@@ -67,10 +67,13 @@ export function storingChoices(view: DesignView, relation: NewRelation): Storing
   ];
 }
 
-function keyIn(child: string, parent: string, stored: string | null): StoringChoice {
+function keyIn(view: DesignView, child: string, parent: string, stored: string | null): StoringChoice {
+  const inSeveral = view.entities.find(({ name }) => name === parent)?.inSeveralTables === true;
   return {
     title: `a key column in ${child}`,
-    why: `Each ${child} holds the key of its ${parent}, with a foreign key and an index. One join either way.`,
+    why: inSeveral
+      ? `Each ${child} holds the key of its ${parent}, with an index. The rows of ${parent} stand in several tables, to which no foreign key can lead, so triggers keep that the row is there.`
+      : `Each ${child} holds the key of its ${parent}, with a foreign key and an index. One join either way.`,
     stored,
   };
 }
