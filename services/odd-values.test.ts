@@ -26,6 +26,8 @@ beforeAll(async () => {
     create table prints (digest blob primary key, note text);
     create table desks (shelf int, place int, holder int, primary key (shelf, place));
     insert into desks values (1, 2, 5), (null, 3, 6), ('q', 1, 7), (1.5, x'01', 8);
+    create table readings (id integer primary key, level real);
+    insert into readings values (1, 9e999), (2, -9e999), (3, 1.5);
     create table labels (id int primary key, words text);
     insert into labels values (1, 'one'), (null, 'none'), ('x7', 'a text'), (x'00ff', 'bytes');
     insert into halls values ('North Quay', 1, 200), ('North Quay', 2, null), ('South "Gate" \\ É', 1, 'many');
@@ -118,6 +120,14 @@ describe('keys of several columns', () => {
     expect(await answer('from Hall\nwhere count(players) = 2')).toMatchObject([{ number: '1' }]);
     expect(await answer('from Hall\nwhere none(concerts[sold])')).toHaveLength(2);
   });
+});
+
+test('a number beyond all numbers is delivered as stored, and not as empty', async () => {
+  expect((await answer('from Reading\norder by id')).map(({ level }) => level)).toEqual([
+    { asStored: 'Infinity' },
+    { asStored: '-Infinity' },
+    1.5,
+  ]);
 });
 
 describe('rows without a key that fits', () => {

@@ -43,7 +43,10 @@ describe('the card of an entity', () => {
     expect(fields.get('email')).toMatchObject({ type: 'text(255)', marks: ['unique'] });
     expect(fields.get('steward')).toMatchObject({ marks: ['default false', 'internal'], note: 'may see every branch' });
     expect(fields.get('created_at')?.marks).toEqual(['default now', 'fixed', 'from Dated']);
-    expect(fields.get('portrait_url')).toMatchObject({ derived: true, marks: ['computed when read'] });
+    expect(fields.get('portrait_url')).toMatchObject({
+      derived: true,
+      marks: ["= '/media/' || coalesce(portrait, 'blank.svg')", 'computed when read'],
+    });
   });
 
   test('has the SQL of its table and indexes', () => {

@@ -13,7 +13,7 @@ import {
   type Role,
 } from '../model/index.js';
 import { withArticle } from '../notation/index.js';
-import type { Table } from '../schema/index.js';
+import { foreignTarget, type Table } from '../schema/index.js';
 import { type DefaultValue, typeName, type ValueType } from '../values/index.js';
 import {
   type Card,
@@ -105,7 +105,7 @@ function entityCard({ model, dialect, text }: Design, { tables }: Lookup, entity
           column: '',
           note: derived.note,
           derived: true,
-          marks: ['computed when read'],
+          marks: [`= ${text.slice(derived.expression.span.start, derived.expression.span.end)}`, 'computed when read'],
         }),
       ),
     ],
@@ -222,12 +222,20 @@ function place(entity: Entity, columns: readonly string[]): string {
   return `${entity.table.value.name}.${columns.length === 1 ? columns[0] : `(${columns.join(', ')})`}`;
 }
 
+/** The key that another points at; where the rows stand in several tables, in each of them. */
+function targetPlace(model: Model, entity: Entity): string {
+  const target = foreignTarget(model, entity.name);
+  return target.kind === 'table'
+    ? place(entity, entity.key.columns)
+    : `the key of ${entity.name}, in ${target.tables.map(({ name }) => name).join(' or ')}`;
+}
+
 function keyStorage(model: Model, relation: KeyRelation): StorageCard[] {
   const [child, parent] = [entityOf(model, relation.child), entityOf(model, relation.parent)];
   const text = `${place(
     child,
     relation.columns.map((column) => column.value),
-  )} → ${place(parent, parent.key.columns)}`;
+  )} → ${targetPlace(model, parent)}`;
   const more = [relation.required ? 'not null' : 'may be null', ...(relation.form === 'one-to-one' ? ['unique'] : [])];
   return [{ ...storage(`${text}, ${more.join(', ')}`, relation.columns[0]?.origin ?? NOWHERE) }];
 }
@@ -241,7 +249,7 @@ function pivotStorage(model: Model, relation: PivotRelation): StorageCard[] {
       const target = entityOf(model, end.entity);
       const held = end.columns.map((column) => column.value);
       return storage(
-        `${name}.${held.length === 1 ? held[0] : `(${held.join(', ')})`} → ${place(target, target.key.columns)}`,
+        `${name}.${held.length === 1 ? held[0] : `(${held.join(', ')})`} → ${targetPlace(model, target)}`,
         end.columns[0]?.origin ?? NOWHERE,
       );
     }),

@@ -94,8 +94,9 @@ const PLANTED: readonly [code: string, text: string, dialect?: DialectName][] = 
   [
     'searched-text',
     'entity Shop\n  id integer key\n  slug text\n\nquery by_slug(slug text(20))\n  from Shop\n  where slug = :slug\n',
+    'mariadb',
   ],
-  ['endless-text', 'entity Shop\n  id integer key\n  slug text unique\n'],
+  ['endless-text', 'entity Shop\n  id integer key\n  slug text unique\n', 'mariadb'],
   [
     'same-relation',
     'relation a\n  Hall knows many Player as players\n  Player knows many Hall as halls\n\nrelation b\n  Hall knows many Player as guests\n  Player knows many Hall as guest_of\n',

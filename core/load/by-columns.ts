@@ -61,7 +61,7 @@ export function readColumns(
   });
 }
 
-// In a database made here JSON carries all other types in their wire form already.
+// In a database made here JSON carries all other types in their wire form already; what is computed may be beyond all numbers.
 function needsDecoding(type: ValueType): boolean {
-  return type.kind === 'boolean' || type.kind === 'json' || type.kind === 'sql';
+  return type.kind === 'boolean' || type.kind === 'json' || type.kind === 'sql' || type.kind === 'real';
 }

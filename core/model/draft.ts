@@ -124,7 +124,7 @@ export function notBuilt(resolution: Resolution, span: Span, what: string): null
   resolution.findings.push({
     weight: 'note',
     code: 'not-built-yet',
-    message: `Not built yet: ${what}. It is left out; the rest works.`,
+    message: `Not built yet: ${what}. It is left out.`,
     span,
     fixes: [],
   });

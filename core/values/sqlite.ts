@@ -153,7 +153,7 @@ export const sqliteValues: EngineValues = {
     switch (type.kind) {
       case 'integer':
       case 'real':
-        return (value) => (value === null || typeof value === 'number' ? value : unfit(value));
+        return (value) => (value === null || Number.isFinite(value) ? (value as number | null) : unfit(value));
       case 'decimal':
         if (isLongDecimal(type)) return (value) => (value === null ? null : (decimalAt(value, type.scale) ?? unfit(value)));
         return (value) => (value === null || typeof value === 'string' ? value : unfit(value));
@@ -601,7 +601,8 @@ function unfit(value: unknown): Wire {
     if ('bytes' in value && typeof value.bytes === 'string') return { asStored: { bytes: value.bytes } };
     if ('stored' in value) return unfit(value.stored);
   }
-  return { asStored: typeof value === 'number' ? value : String(value) };
+  // JSON has no word for what is beyond all numbers.
+  return { asStored: Number.isFinite(value) ? (value as number) : String(value) };
 }
 
 function smallestInteger(digits: string): number | bigint {

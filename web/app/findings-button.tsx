@@ -7,6 +7,12 @@ import { useAppSelector } from './store.js';
 
 const NONE: readonly never[] = [];
 
+function counted(findings: number, errors: number): string {
+  const of = (count: number, word: string) => `${count} ${word}${count === 1 ? '' : 's'}`;
+  if (errors === findings) return of(errors, 'error');
+  return errors === 0 ? of(findings, 'finding') : `${of(findings, 'finding')}, ${of(errors, 'error')}`;
+}
+
 /** How much is wrong or doubtful, on every screen; each leads to its line. */
 export function Findings() {
   const findings = useAppSelector((state) => state.workspace.view?.findings ?? NONE);
@@ -21,8 +27,7 @@ export function Findings() {
       <PopoverButton
         className={`rounded-sm border px-2 py-0.5 text-small whitespace-nowrap ${errors > 0 ? 'border-harm text-harm' : 'border-line-2 text-to-many'}`}
       >
-        {findings.length} finding{findings.length === 1 ? '' : 's'}
-        {errors > 0 && `, ${errors} error${errors === 1 ? '' : 's'}`}
+        {counted(findings.length, errors)}
       </PopoverButton>
       <PopoverPanel className="absolute top-8 right-0 z-30 max-h-96 w-[440px] overflow-auto border border-line-2 bg-label text-ink shadow-[0_3px_10px_rgb(0_0_0/0.14)]">
         {({ close }) => (

@@ -32,6 +32,8 @@ export function FieldValue({
   const title = field.titles[text];
   if (title !== undefined) return <span title={`'${text}'`}>{title}</span>;
   switch (field.kind) {
+    case 'real':
+      return <span title={text}>{typeof value === 'number' ? shownNumber(value) : text}</span>;
     case 'timestamp':
       return <span title={`${text}, UTC`}>{moment(text)}</span>;
     case 'bytes':
@@ -45,6 +47,11 @@ export function FieldValue({
         <span title={text.length > 40 ? text : undefined}>{text.length > 200 ? `${text.slice(0, 200)}…` : text}</span>
       );
   }
+}
+
+/** A number by the fifteen digits that a person means: a double has no word for most decimal fractions. */
+export function shownNumber(value: number): string {
+  return String(Number(value.toPrecision(15)));
 }
 
 /** Numbers stand at the right, so that their digits are below each other. */

@@ -20,7 +20,7 @@ export const requiredLoop: DesignCheck = {
             ...common,
             weight: 'note',
             fixes: [],
-            message: `${needs}: a first row of each goes in within one transaction, since the key of ${last.name} is looked at when it ends only. An engine that looks at each key at once, as MariaDB does, could not have it.`,
+            message: `${needs}: a first row of each goes in within one transaction, since the key of ${last.name} is looked at when it ends only.`,
           },
         ];
       return [

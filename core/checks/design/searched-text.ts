@@ -2,11 +2,11 @@ import { type Expression, entityOf, fieldOf, type Model, someExpression } from '
 import type { DesignCheck } from '../check.js';
 import { afterType } from '../places.js';
 
-/** A text without a length that something saved seeks by its value: no index can hold it whole on every engine. */
+/** A text without a length that something saved seeks by its value, on an engine whose indexes cannot hold it whole. */
 export const searchedText: DesignCheck = {
   code: 'searched-text',
-  find: (model, _dialect, syntax) =>
-    model.physical.asStated
+  find: (model, dialect, syntax) =>
+    model.physical.asStated || dialect.name === 'sqlite'
       ? []
       : Array.from(soughtFields(model), ([key, by]) => {
           const [name = '', fieldName = ''] = key.split('.');
@@ -15,7 +15,7 @@ export const searchedText: DesignCheck = {
           return {
             weight: 'note' as const,
             code: searchedText.code,
-            message: `${by} seeks rows by ${name}.${fieldName}, a text without a length: every row is read, since MariaDB keeps no index of the whole of it, and PostgreSQL refuses a long one. Give it a length, as text(190), and an index.`,
+            message: `${by} seeks rows by ${name}.${fieldName}, a text without a length: every row is read, since ${dialect.name === 'mariadb' ? 'MariaDB keeps no index of the whole of it' : 'an index of it refuses a long one'}. Give it a length, as text(190), and an index.`,
             span: field.span,
             fixes: end === null ? [] : [{ title: 'Make it text(190)', edits: [{ span: { start: end, end }, text: '(190)' }] }],
           };
