@@ -148,7 +148,7 @@ describe('a rename', () => {
     (file) => {
       const design = readDesign(readFileSync(file, 'utf8'));
       for (const { thing, declares } of design.references) {
-        if (!declares || thing.kind === 'sample row') continue;
+        if (!declares || ['sample row', 'pivot', 'check'].includes(thing.kind)) continue;
         const outcome = rename(design, thing, /^[A-Z]/.test(thing.name) ? 'Fresh' : 'fresh');
         expect(outcome, JSON.stringify(thing)).toMatchObject({ ok: true });
         if (!outcome.ok) continue;
@@ -164,7 +164,9 @@ describe('a rename', () => {
     fc.assert(
       fc.property(arbitraryTree, fc.nat(), (text, pick) => {
         const design = readDesign(text);
-        const declared = design.references.filter(({ declares }) => declares);
+        const declared = design.references.filter(
+          ({ declares, thing: { kind } }) => declares && kind !== 'pivot' && kind !== 'check',
+        );
         const thing = declared[pick % Math.max(1, declared.length)]?.thing;
         if (thing === undefined || errors(design).length > 0) return;
         const outcome = rename(design, thing, /^[A-Z]/.test(thing.name) ? 'Zzz' : 'zzz');
@@ -175,6 +177,35 @@ describe('a rename', () => {
       }),
       { numRuns: 150, seed: 7 },
     );
+  });
+
+  test('of a parameter, a check and a pivot reaches every place, and says what of the database is called so too', () => {
+    const text = `tree 'Small'
+entity Player
+  id integer key
+  score integer
+  check fair: score >= 0
+entity Ensemble
+  id integer key
+relation seating
+  Ensemble knows many Player as players order by seats.chair
+  Player knows many Ensemble as ensembles
+  stored in table seats
+    chair integer
+query good(least integer)
+  from Player
+  where score > :least
+  limit :least
+`;
+    const design = readDesign(text);
+    expect(errors(design)).toEqual([]);
+    const renamed = (kind: 'parameter' | 'check' | 'pivot', owner: string, name: string) => {
+      const outcome = rename(design, { kind, owner, name }, 'other');
+      return outcome.ok ? [applied(text, outcome.edits), outcome.places, outcome.also] : outcome.problem;
+    };
+    expect(renamed('parameter', 'good', 'least')).toEqual([text.replaceAll('least', 'other'), 3, null]);
+    expect(renamed('check', 'Player', 'fair')).toEqual([text.replace('fair', 'other'), 1, 'the constraint']);
+    expect(renamed('pivot', '', 'seats')).toEqual([text.replaceAll('seats', 'other'), 2, 'the table']);
   });
 
   test('to a name that is taken is refused, with what it clashes with', () => {

@@ -15,14 +15,23 @@ import type { Edit, RelationSyntax } from '../notation/index.js';
 import { RESERVED } from '../notation/index.js';
 import { applied, indentOf, insertion, lineEnd } from './lines.js';
 
-/** A rename as edits, with what had to be written out; or why it cannot be done. */
+/**
+ * A rename as edits, with what had to be written out, and what in the database bears the name itself and is renamed there too;
+ * or why it cannot be done.
+ */
 export type Rename =
-  | { readonly ok: true; readonly edits: readonly Edit[]; readonly places: number; readonly kept: readonly string[] }
+  | {
+      readonly ok: true;
+      readonly edits: readonly Edit[];
+      readonly places: number;
+      readonly kept: readonly string[];
+      readonly also: string | null;
+    }
   | { readonly ok: false; readonly problem: string };
 
 /**
  * Gives a thing another name wherever the text says it. A table, column or pivot that only a convention had named
- * after it is written out first, so that no rename moves data.
+ * after it is written out first, so that no rename moves data; a pivot and a check are what they are called in the database.
  */
 export function rename(design: Design, thing: NamedThing, name: string): Rename {
   const { text } = design;
@@ -37,8 +46,11 @@ export function rename(design: Design, thing: NamedThing, name: string): Rename 
   const after = errorsOf(readDesign(applied(text, edits)));
   const [fresh] = after.filter((message) => !before.includes(message));
   if (after.length > before.length && fresh !== undefined) return { ok: false, problem: fresh };
-  return { ok: true, edits, places: uses.length, kept: kept.map(({ what }) => what) };
+  return { ok: true, edits, places: uses.length, kept: kept.map(({ what }) => what), also: ALSO[thing.kind] ?? null };
 }
+
+/** What bears the name itself in the database. */
+const ALSO: Partial<Record<NamedThing['kind'], string>> = { pivot: 'the table', check: 'the constraint' };
 
 function errorsOf(design: Design): string[] {
   return design.findings.filter(({ weight }) => weight === 'error').map(({ message }) => message);

@@ -40,6 +40,8 @@ describe('completion offers what fits', () => {
   test('in a relation entities, sentences and rules, each in its place', () => {
     expect(offered('relation r\n  |')).toEqual(expect.arrayContaining(['Branch', 'on delete', 'stored in']));
     expect(offered('relation r\n  Loan |')).toEqual(['knows one', 'knows at most one', 'knows many', '|']);
+    expect(offered('relation r\n  Loan knows at |')).toEqual(['most one']);
+    expect(offered('entity Shelf\n  code text\n  key (|')).toContain('code');
     expect(offered('relation r\n  Loan knows many |')).toContain('Player');
     expect(offered('relation r\n  Loan knows many Player as |')).toEqual(['players']);
     expect(offered('relation r\n  Loan knows one Player as |')).toEqual(['player']);
@@ -60,6 +62,11 @@ describe('completion offers what fits', () => {
     expect(offered('query q\n  from Player\n  load loans\n    |')).toEqual(expect.arrayContaining(['borrower', 'instrument']));
     expect(inQuery('from Player\nload loans (|')).toEqual(expect.arrayContaining(['due_on', 'id']));
     expect(inQuery('from Ensemble\nload players (|')).toContain('seats.chair');
+    // Of every entity that the role leads to.
+    expect(inQuery('from Remark\nload subject (|')).toEqual(
+      expect.arrayContaining(['condition', 'seats', 'founded_on'].filter((name) => text.includes(name))),
+    );
+    expect(inQuery("from Loan\nwhere due_on between '2031-01-01' |")).toEqual(['and']);
     expect(inQuery('from Player\nload loans where |')).toContain('overdue');
     expect(inQuery('from Player\nload loans order by |')).toContain('due_on');
     expect(inQuery('from Loan\nwhere |', 'since date')).toContain(':since');
@@ -83,6 +90,7 @@ describe('completion offers what fits', () => {
     expect(offered('sample Loan 5\n  |')).toEqual(expect.arrayContaining(['due_on', 'borrower']));
     expect(offered('sample Loan 5\n  borrower |')).toContain('any Player');
     expect(offered('sample Player\n  x: branch |')).toContain('Branch(north)');
+    expect(offered("sample Loan 5\n  due_on between '2031-01-01' |")).toEqual(['and']);
   });
 
   test('in a filter and an order of their own', () => {
@@ -149,7 +157,8 @@ describe.each([
   const lineOf = (span: Span) => whole.slice(whole.lastIndexOf('\n', span.start) + 1, span.end);
 
   test('each name that stands there is offered where it stands', () => {
-    const offers = (label: string, name: string) => label === name || label.endsWith(`.${name}`) || label.startsWith(`${name}(`);
+    const offers = (label: string, name: string) =>
+      label === name || label.endsWith(`.${name}`) || label.startsWith(`${name}(`) || label.startsWith(`${name}.`);
     const missing = design.references
       .filter(({ declares }) => !declares)
       .filter(({ span, thing }) => !complete(design, whole, span.end).options.some(({ label }) => offers(label, thing.name)));

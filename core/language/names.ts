@@ -78,6 +78,15 @@ function told(design: Design, thing: NamedThing): readonly string[] {
     }
     case 'sample row':
       return [`sample row of ${thing.owner}`];
+    case 'parameter': {
+      const parameter = model.queries.get(thing.owner)?.parameters.find(({ name }) => name === thing.name);
+      return [`parameter of query ${thing.owner}${parameter?.optional === true ? ', may be left empty' : ''}`];
+    }
+    case 'check':
+    case 'rule':
+      return [`${thing.kind} of ${thing.owner}`];
+    case 'pivot':
+      return [`the table of pairs ${thing.name}`];
   }
 }
 

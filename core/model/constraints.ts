@@ -282,6 +282,7 @@ function resolveNamedCondition(
       `${context.label} has a check or rule ${line.name.text} already. Rename one of the two.`,
     );
   }
+  refer(context.resolution.references, line.name, line.kind, context.label, true);
   const label = `${context.label}, ${line.kind} ${line.name.text}`;
   const expression = resolveCondition({ ...context, label, reach: line.kind === 'check' ? 'row' : 'all' }, line.expression);
   return expression === null

@@ -12,6 +12,8 @@ export interface Context {
   /** The pivot over which the row at hand was reached; its fields are there by its table's name. */
   readonly pivot: AnyPivotRelation | null;
   readonly parameters: ReadonlyMap<string, ExpressionType>;
+  /** The saved query whose parameters they are. */
+  readonly query?: string;
   /** What the expression belongs to, as a message begins: `Loan`, `query overdue`. */
   readonly label: string;
   /**

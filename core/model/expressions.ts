@@ -5,6 +5,7 @@ import { findEntity, lineageOf, notBuilt, wrong } from './draft.js';
 import { type Expression, type ExpressionType, FUNCTIONS, type FunctionName, type Quantifier } from './expression.js';
 import type { PolymorphicRole, Role } from './model.js';
 import { branchTo, endsInSeveral, narrowTo, resolvePathExpression, resolveQuantified, walkTo } from './paths.js';
+import { refer } from './references.js';
 
 const BOOLEAN: ValueType = { kind: 'boolean' };
 const INTEGER: ValueType = { kind: 'integer' };
@@ -53,7 +54,12 @@ export function resolveExpression(context: Context, expr: Expr): Expression | nu
     case 'parameter': {
       if (context.reach === 'row') return impure(context, expr, `:${expr.name}`);
       const type = context.parameters.get(expr.name);
-      if (type !== undefined) return { kind: 'parameter', name: expr.name, type, span: expr.span };
+      if (type !== undefined) {
+        const { end } = expr.span;
+        const name = { text: expr.name, span: { start: end - expr.name.length, end } };
+        if (context.query !== undefined) refer(resolution.references, name, 'parameter', context.query);
+        return { kind: 'parameter', name: expr.name, type, span: expr.span };
+      }
       const declared = context.label.startsWith('query')
         ? ` Declare it behind the query’s name, as in “(${expr.name} text)”.`
         : '';

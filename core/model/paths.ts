@@ -328,6 +328,7 @@ function pivotField(context: Context, names: readonly Name[]): Expression | null
   const { pivot } = context;
   const [table, name] = names;
   if (pivot === null || table === undefined || table.text !== pivot.table.value.name) return undefined;
+  refer(context.resolution.references, table, 'pivot');
   if (name === undefined)
     return wrong(
       context.resolution,

@@ -35,6 +35,8 @@ export function resolveQuery(resolution: Resolution, syntax: QueryParts): Query 
   const unbuilt = syntax.lines.find((line) => ['show', 'group by', 'having', 'exists', 'reads', 'lift'].includes(line.kind));
   if (unbuilt !== undefined) return notBuilt(resolution, unbuilt.span, `${label} says ${unbuilt.kind}`);
   const parameters = syntax.parameters.flatMap((parameter) => resolveParameter(resolution, parameter, label) ?? []);
+  if (syntax.name !== null)
+    for (const { name } of syntax.parameters) refer(resolution.references, name, 'parameter', syntax.name.text, true);
   const froms = syntax.lines.filter((line) => line.kind === 'from');
   const from = froms[0];
   if (from === undefined || froms.length > 1) {
@@ -55,6 +57,7 @@ export function resolveQuery(resolution: Resolution, syntax: QueryParts): Query 
     reach: 'all',
     resolving: [],
     parameters: new Map(parameters.map((parameter) => [parameter.name, parameter.type])),
+    ...(syntax.name === null ? {} : { query: syntax.name.text }),
   };
   const where: Expression[] = [];
   const loads: Load[] = [];

@@ -2,8 +2,23 @@ import type { Name, Span } from '../notation/index.js';
 
 /** Something that a text names: told apart by its kind, whose it is, and its name. */
 export interface NamedThing {
-  readonly kind: 'entity' | 'mixin' | 'choice' | 'relation' | 'scope' | 'query' | 'field' | 'role' | 'path' | 'sample row';
-  /** The entity, mixin or relation that a field, role or sample row belongs to; empty for the others. */
+  readonly kind:
+    | 'entity'
+    | 'mixin'
+    | 'choice'
+    | 'relation'
+    | 'scope'
+    | 'query'
+    | 'field'
+    | 'role'
+    | 'path'
+    | 'sample row'
+    | 'parameter'
+    | 'check'
+    | 'rule'
+    /** The table of a pivot, which names its fields in expressions. */
+    | 'pivot';
+  /** The entity, mixin or relation that a field, role, check or sample row belongs to, the query of a parameter; empty for the others. */
   readonly owner: string;
   readonly name: string;
 }

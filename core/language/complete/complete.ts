@@ -1,13 +1,13 @@
 import type { Design } from '../../design/index.js';
 import type { Model } from '../../model/index.js';
-import { type Span, TokenKind } from '../../notation/index.js';
+import { type Span, type Syntax, TokenKind } from '../../notation/index.js';
 import { type Place, type PlacedLine, placeAt, type Word } from '../place.js';
 import { inEntityLine } from './in-entity.js';
 import { inExpression, orderTerms } from './in-expression.js';
 import { inQuery } from './in-query.js';
 import { inRelation } from './in-relation.js';
 import { inSample } from './in-sample.js';
-import { type Completion, entitiesOf, keywords, mixinAsEntity, mixinsOf, typesOf } from './options.js';
+import { type Completion, entitiesOf, fieldOption, keywords, mixinAsEntity, mixinsOf, typesOf } from './options.js';
 
 export interface Completions {
   /** What a chosen one replaces. */
@@ -20,7 +20,7 @@ const DECLARATIONS = keywords('tree', 'mixin', 'choice', 'entity', 'relation', '
 /** What fits at an offset of a tree's text. The design may be of a slightly older text: the words are read anew. */
 export function complete(design: Design, text: string, offset: number): Completions {
   const place = placeAt(text, offset);
-  return chosen(place, place.quiet ? [] : inTree(design.model, place));
+  return chosen(place, place.quiet ? [] : inTree(design, place));
 }
 
 /** What fits at an offset of a query that stands alone, with its parameters' head beside it. */
@@ -56,7 +56,7 @@ function chosen(place: Place, options: readonly Completion[]): Completions {
   };
 }
 
-function inTree(model: Model, place: Place): readonly Completion[] {
+function inTree({ model, syntax }: Design, place: Place): readonly Completion[] {
   const { line, above } = place;
   const head = above[0];
   if (head === undefined) return line.words.length === 0 ? DECLARATIONS : inHead(model, line.words);
@@ -67,7 +67,7 @@ function inTree(model: Model, place: Place): readonly Completion[] {
         ? keywords('note', 'actor', 'clock', 'dialect', 'tables as stated', 'references without columns', 'stored', 'kept')
         : inTreeLine(model, line.words);
     case 'entity':
-      return inEntityLine(model, line.words, model.entities.get(name) ?? null);
+      return inEntityLine(model, line.words, model.entities.get(name) ?? null, declaredFields(syntax, name));
     case 'mixin':
       return inEntityLine(model, line.words, null);
     case 'relation':
@@ -89,6 +89,13 @@ function inTree(model: Model, place: Place): readonly Completion[] {
     default:
       return [];
   }
+}
+
+/** The fields that an entity's lines declare, also where it does not stand yet. */
+function declaredFields({ declarations }: Syntax, name: string): readonly Completion[] {
+  const declaration = declarations.find((one) => one.kind === 'entity' && one.name.text === name);
+  if (declaration?.kind !== 'entity') return [];
+  return declaration.lines.flatMap((line) => (line.kind === 'field' ? [fieldOption(line.name.text, 'field')] : []));
 }
 
 function inHead(model: Model, words: readonly Word[]): readonly Completion[] {

@@ -40,7 +40,13 @@ const MODIFIERS = keywords(
   'was',
 );
 
-export function inEntityLine(model: Model, words: readonly Word[], entity: Entity | null): readonly Completion[] {
+/** @param declared the fields that its lines declare, for an entity that does not stand yet */
+export function inEntityLine(
+  model: Model,
+  words: readonly Word[],
+  entity: Entity | null,
+  declared: readonly Completion[] = [],
+): readonly Completion[] {
   const [first, second] = words;
   if (first === undefined) return ENTITY_LINES;
   switch (first.text) {
@@ -51,7 +57,7 @@ export function inEntityLine(model: Model, words: readonly Word[], entity: Entit
     case 'index':
       if (second === undefined) return [];
       return entity === null
-        ? []
+        ? declared
         : [
             ...entity.fields.map((field) => fieldOption(field.name, typeName(field.type))),
             ...entity.roles.filter((role) => role.way.kind === 'key').map((role) => roleOption(role.name, role.target)),

@@ -54,6 +54,8 @@ export function inExpression(
     );
   if (last?.text === '(' && words.at(-2)?.kind === TokenKind.capital) return sampleRowsOf(model, words.at(-2)?.text ?? '');
   const value = last !== undefined && endsValue(last);
+  const between = words.findLastIndex(({ text }) => text === 'between');
+  if (value && between >= 0 && !words.slice(between).some(({ text }) => text === 'and')) return keywords('and');
   if (value) return OPERATORS;
   const compared = last === undefined ? [] : comparedValues(model, words, entity, pivot);
   return [

@@ -66,9 +66,13 @@ function inLoad(
   }
   if (open > 0 && !words.some((word) => word.text === ')')) {
     if (last === '.') return target.pivot === null ? [] : pivotFields(target.pivot);
+    const entities = targetsBefore(model, owner, [...words.slice(0, open), ...words.slice(open, open + 1)]).flatMap(
+      (name) => model.entities.get(name) ?? [],
+    );
+    const all = entities.length > 1 ? entities : target.entity === null ? [] : [target.entity];
     return [
-      ...(target.entity?.fields.map((field) => fieldOption(field.name, typeName(field.type))) ?? []),
-      ...(target.entity?.derived.map((field) => fieldOption(field.name, 'derived')) ?? []),
+      ...all.flatMap(({ fields }) => fields.map((field) => fieldOption(field.name, typeName(field.type)))),
+      ...all.flatMap(({ derived }) => derived.map((field) => fieldOption(field.name, 'derived'))),
       ...(target.pivot?.fields.map((field) =>
         fieldOption(`${target.pivot?.table.value.name}.${field.name}`, typeName(field.type)),
       ) ?? []),

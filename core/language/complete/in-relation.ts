@@ -34,6 +34,8 @@ export function inRelation(model: Model, place: Place, name: string): readonly C
   if (second === undefined || verb < 0) return keywords('knows one', 'knows at most one', 'knows many', '|');
   const knows = words.slice(verb).map((word) => word.text);
   if (knows.length === 1) return keywords('one', 'at most one', 'many');
+  if (knows.at(-1) === 'at') return keywords('most one');
+  if (knows.at(-1) === 'most') return keywords('one');
   const as = words.findIndex((word) => word.text === 'as');
   if (as < 0) {
     const target = words.find((word, index) => index > verb && word.kind === TokenKind.capital);

@@ -22,7 +22,9 @@ export function inSample(model: Model, words: readonly Word[], entity: Entity | 
     return role === undefined ? [] : entitiesOf(model).filter(({ label }) => targetsOf(role).includes(label));
   if (role !== undefined && second !== undefined) return keywords('or null');
   if (role !== undefined) return keywords(...targetsOf(role).map((target) => `any ${target}`), '0 to 3 each');
-  return second === undefined ? [...keywords('between'), ...valuesFor(model, entity, first.text)] : keywords('or null');
+  if (second === undefined) return [...keywords('between'), ...valuesFor(model, entity, first.text)];
+  if (second.text !== 'between') return keywords('or null');
+  return words.length === 3 ? keywords('and') : words.length === 5 ? keywords('or null') : [];
 }
 
 function valuesFor(model: Model, entity: Entity | null, member: string): Completion[] {
@@ -30,11 +32,13 @@ function valuesFor(model: Model, entity: Entity | null, member: string): Complet
   if (role !== undefined) {
     // A row of one of its kinds is one of an entity, too.
     const targets = targetsOf(role).flatMap((target) => [target, ...kindsBelow(model, target)]);
-    return model.samples
+    const named = model.samples
       .filter((sample) => targets.includes(sample.entity))
       .flatMap((sample) =>
         sample.rows.map((row) => ({ label: `${sample.entity}(${row.name})`, kind: 'value' as const, detail: 'sample row' })),
       );
+    // Where no row has a name yet, its key says which is meant.
+    return named.length > 0 ? named : entitiesOf(model).filter(({ label }) => targets.includes(label));
   }
   const type = entity?.fields.find((field) => field.name === member)?.type;
   if (type?.kind === 'boolean') return keywords('true', 'false');

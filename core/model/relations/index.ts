@@ -151,6 +151,7 @@ function referToStore({ references }: Resolution, stored: StoredLine | null): vo
   if (store === undefined) return;
   if ('entity' in store) refer(references, store.entity, 'entity');
   if ('role' in store && store.role !== null) refer(references, store.role, 'role', store.entity.text);
+  if (store.kind === 'table') refer(references, store.table.name, 'pivot', '', true);
   if (store.kind === 'typed') refer(references, store.idEntity, 'entity');
   if (store.kind === 'one of') for (const { entity } of store.columns) refer(references, entity, 'entity');
   for (const { entity } of stored?.marks ?? []) refer(references, entity, 'entity');

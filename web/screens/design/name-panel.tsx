@@ -23,6 +23,7 @@ export function NamePanel({
   const [wish, setWish] = useState(name.thing.name);
   const [problem, setProblem] = useState<string | null>(null);
   const [kept, setKept] = useState<readonly string[]>([]);
+  const [also, setAlso] = useState<string | null>(null);
   const positionOf = useMemo(() => positions(text), [text]);
   const lineOf = (offset: number) => {
     const start = text.lastIndexOf('\n', offset - 1) + 1;
@@ -39,6 +40,7 @@ export function NamePanel({
     const outcome = await askDesign('rename', { text, thing: name.thing, name: next });
     setProblem(outcome.ok ? null : outcome.problem);
     setKept(outcome.ok ? outcome.kept : []);
+    setAlso(outcome.ok ? outcome.also : null);
     if (outcome.ok && apply) onRenamed(applied(text, outcome.edits));
   };
   const { thing, uses } = name;
@@ -62,6 +64,7 @@ export function NamePanel({
             // biome-ignore lint/a11y/noAutofocus: the panel was asked for to write in it
             autoFocus
             aria-label="New name"
+            onFocus={(event) => event.target.select()}
             value={wish}
             className="min-w-0 flex-1 rounded-sm border border-line-2 bg-label px-2 py-0.5 font-mono"
             onChange={(event) => void attempt(event.target.value, false)}
@@ -87,6 +90,9 @@ export function NamePanel({
           No data moves: {kept.join(', ')} {kept.length === 1 ? 'is' : 'are'} written out, since a convention had named{' '}
           {kept.length === 1 ? 'it' : 'them'}.
         </p>
+      )}
+      {also !== null && (
+        <p className="mt-1 text-small text-ink-2">In the database {also} is called so, and gets the new name too.</p>
       )}
       <ul aria-label="Uses" className="mt-1.5">
         {uses.map((span) => (
