@@ -59,10 +59,16 @@ export type TreeSummary = v.InferOutput<typeof TreeSummary>;
 
 export const TreeList = v.object({
   trees: v.array(TreeSummary),
+  /** Those that were taken off the shelf. */
+  takenOff: v.array(TreeSummary),
   uploadLimit: v.number(),
   /** The folder that was given at the start, with the `.kin` files, and the databases and scripts below it. */
   folder: v.nullable(v.object({ path: v.string(), files: v.array(v.string()), databases: v.array(v.string()) })),
 });
+/** Takes a tree off the shelf, or puts it back. */
+export const ShelfTree = v.object({ takenOff: v.boolean() });
+export type ShelfTree = v.InferOutput<typeof ShelfTree>;
+
 export type TreeList = v.InferOutput<typeof TreeList>;
 
 /** The database that a tree uses: its own SQLite file, an embedded PostgreSQL, or one on a server. */

@@ -81,7 +81,7 @@ test('a runaway is stopped at once by a button', async ({ page, workbench }) => 
   const many = Array.from({ length: 6 }, () => 'count(borrower.loans.instrument.loans.borrower.loans)').join(' + ');
   await goTo(page, `try?${new URLSearchParams({ text: `from Loan\nwhere ${many} < 0` }).toString()}`);
   await page.getByRole('button', { name: /Run/ }).click();
-  await page.getByRole('button', { name: 'Stop' }).click();
+  await page.getByRole('button', { name: 'Stop', exact: true }).click();
   await expect(page.getByRole('status', { name: 'Outcome' })).toContainText('Stopped.');
   await page.getByRole('textbox', { name: 'Query' }).click();
   await page.keyboard.press('Control+A');

@@ -95,6 +95,7 @@ describe('the databases of the open trees', () => {
     part: null,
     file: null,
     fileText: null,
+    takenOffAt: null,
     ...more,
   });
   const text = (name: string) => `entity A\n  id integer key\n  name text(9)\n\nsample A\n  x: name '${name}'\n`;

@@ -4,3 +4,4 @@ export { addMeant, allTogether, type Together } from './findings.js';
 export { KINDS_STORAGES, setKindsStorage } from './kinds-storage.js';
 export { applied } from './lines.js';
 export { type Rename, rename } from './rename.js';
+export { withTitle } from './title.js';

@@ -42,6 +42,7 @@ export class BoundFiles {
       return { problem: `${basename(path)} cannot be read: ${reasonOf(error)}.` };
     }
     const known = this.store.treeOfFile(file);
+    if (known !== null) this.store.setTakenOff(known.id, false);
     const tree = known ?? this.store.add(this.events.titleIn(text), text, 'made', null, file);
     await removeLeft(file);
     this.watch(tree);

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { Router } from 'express';
-import { NewTree, SaveText, type TreeList } from '../../contract/index.js';
+import { NewTree, SaveText, ShelfTree, type TreeList } from '../../contract/index.js';
 import { quoteText } from '../../core/notation/index.js';
 import type { BoundFiles, Databases, TreeEvents } from '../jobs/index.js';
 import type { Store } from '../store/index.js';
@@ -30,14 +30,17 @@ export function treeRoutes({ store, databases, demo, uploadLimit, files, events,
   const entities = new Map<string, { readonly revision: number; readonly count: number }>();
 
   router.get('/trees', async (_request, response) => {
-    const trees = store.summaries().map(({ id, title, kind, revision, savedAt, file }) => {
+    const summaries = store.summaries();
+    const told = ({ id, title, kind, revision, savedAt, file }: (typeof summaries)[number]) => {
       const known = entities.get(id);
       const count = known?.revision === revision ? known.count : (store.tree(id)?.text.match(/^entity /gm)?.length ?? 0);
       entities.set(id, { revision, count });
       return { id, title, kind, revision, savedAt, entities: count, file };
-    });
+    };
+    const trees = summaries.filter(({ takenOffAt }) => takenOffAt === null).map(told);
+    const takenOff = summaries.filter(({ takenOffAt }) => takenOffAt !== null).map(told);
     const below = folder === null ? null : { path: folder, ...(await filesBelow(folder)) };
-    const list: TreeList = { trees, uploadLimit, folder: below };
+    const list: TreeList = { trees, takenOff, uploadLimit, folder: below };
     response.json(list);
   });
 
@@ -60,6 +63,17 @@ export function treeRoutes({ store, databases, demo, uploadLimit, files, events,
     const tree = store.tree(request.params.id);
     if (tree === null) notFound(response, 'This tree');
     else response.json(messageOf(tree));
+  });
+
+  router.patch('/trees/:id', (request, response) => {
+    const wanted = bodyOf(ShelfTree, request, response);
+    if (wanted === null) return;
+    if (store.tree(request.params.id) === null) {
+      notFound(response, 'This tree');
+      return;
+    }
+    store.setTakenOff(request.params.id, wanted.takenOff);
+    response.status(204).end();
   });
 
   router.put('/trees/:id/text', (request, response) => {

@@ -21,6 +21,8 @@ export interface StoredTree {
   readonly unlocked: number;
   /** Which part of a server's database came in, as JSON; null for all. */
   readonly part: string | null;
+  /** When it was taken off the shelf; null where it stands there. */
+  readonly takenOffAt: string | null;
   /** The file that the text is bound to, and what of it was last seen or written; null for none. */
   readonly file: string | null;
   readonly fileText: string | null;
@@ -77,13 +79,14 @@ const LATER_COLUMNS = [
   ['trees', 'label', 'text'],
   ['trees', 'unlocked', 'integer not null default 0'],
   ['trees', 'part', 'text'],
+  ['trees', 'taken_off_at', 'text'],
   ['revisions', 'source', "text not null default 'page'"],
   ['revisions', 'added', 'integer not null default 0'],
   ['revisions', 'removed', 'integer not null default 0'],
 ] as const;
 
 const LATEST = `
-  select trees.id, trees.title, trees.kind, trees.database, trees.address, trees.password, trees.label, trees.unlocked, trees.part, trees.file, trees.file_text as fileText,
+  select trees.id, trees.title, trees.kind, trees.database, trees.address, trees.password, trees.label, trees.unlocked, trees.part, trees.file, trees.file_text as fileText, trees.taken_off_at as takenOffAt,
     revisions.number as revision, revisions.text, revisions.saved_at as savedAt
   from trees
   join revisions on revisions.tree_id = trees.id
@@ -111,11 +114,14 @@ export class Store {
     }
   }
 
+  /** All trees that stand on the shelf. */
   trees(): StoredTree[] {
-    return this.database.prepare(`${LATEST} order by revisions.saved_at desc`).all() as StoredTree[];
+    return this.database
+      .prepare(`${LATEST} and trees.taken_off_at is null order by revisions.saved_at desc`)
+      .all() as StoredTree[];
   }
 
-  /** All trees without their texts, the last saved first. */
+  /** All trees without their texts, the last saved first; those that were taken off the shelf too. */
   summaries(): Omit<StoredTree, 'text' | 'fileText'>[] {
     const sql = LATEST.replace('revisions.text, ', '').replace('trees.file_text as fileText,', '');
     return this.database.prepare(`${sql} order by revisions.saved_at desc`).all() as Omit<StoredTree, 'text' | 'fileText'>[];
@@ -246,6 +252,12 @@ export class Store {
   /** The tree that is bound to a file. */
   treeOfFile(file: string): StoredTree | null {
     return (this.database.prepare(`${LATEST} and trees.file = ?`).get(file) as StoredTree | undefined) ?? null;
+  }
+
+  /** Takes a tree off the shelf, or puts it back. It keeps its text and its revisions, and has its address still. */
+  setTakenOff(id: string, off: boolean): void {
+    const sql = `update trees set taken_off_at = ${off ? "strftime('%Y-%m-%dT%H:%M:%fZ', 'now')" : 'null'} where id = ?`;
+    this.database.prepare(sql).run(id);
   }
 
   /** Remembers what a tree's file was last seen or written with. */

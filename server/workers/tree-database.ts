@@ -54,6 +54,8 @@ const LONGEST_RUN = 15_000;
 const LONGEST_EMBEDDED = 60_000;
 /** How large a scratch database may grow. */
 const LARGEST_SCRATCH = 1024 ** 3;
+/** What is made sooner than this, in milliseconds, is not told step by step. */
+const QUICK = 800;
 /** A change is waited out for a moment, so that typing does not make a database for each letter. */
 const CALM = 250;
 
@@ -173,7 +175,8 @@ export class TreeDatabase {
     const options: MakeOptions = {
       signal: making.signal,
       step: (progress) => {
-        if (this.wanted === wanted) this.say({ status: 'making', revision: tree.revision, progress });
+        if (this.wanted === wanted && performance.now() - started > QUICK)
+          this.say({ status: 'making', revision: tree.revision, progress });
       },
     };
     const made =

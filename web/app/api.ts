@@ -21,6 +21,7 @@ import {
   SaveConflict,
   Saved,
   type SaveText,
+  type ShelfTree,
   Surroundings,
   Tree,
   TreeList,
@@ -50,6 +51,11 @@ export const api = createApi({
       query: () => 'trees',
       transformResponse: (response: unknown) => v.parse(TreeList, response),
       providesTags: ['Trees'],
+    }),
+    setOnShelf: build.mutation<null, { tree: string; takenOff: boolean }>({
+      query: ({ tree, takenOff }) => ({ url: `trees/${tree}`, method: 'PATCH', body: { takenOff } satisfies ShelfTree }),
+      transformResponse: () => null,
+      invalidatesTags: ['Trees'],
     }),
     tree: build.query<Tree, string>({
       query: (id) => `trees/${id}`,
@@ -143,6 +149,7 @@ export const {
   useTreeQuery,
   useTryDatabaseMutation,
   useAddTreeMutation,
+  useSetOnShelfMutation,
   useArrivalQuery,
   useTakeInAgainMutation,
   useOpenFileMutation,

@@ -370,7 +370,7 @@ function DatabaseNote() {
         <span className="text-small whitespace-nowrap text-ink-2">
           <span role="status">{madeSoFar(database.progress)}</span>
           {database.progress !== undefined && (
-            <button type="button" className={ASIDE} onClick={() => void stopMaking(tree)}>
+            <button type="button" className={ASIDE} aria-label="Stop making rows" onClick={() => void stopMaking(tree)}>
               Stop
             </button>
           )}

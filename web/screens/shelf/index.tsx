@@ -1,6 +1,5 @@
 import { useMemo, useState } from 'react';
-import { Link, useNavigate } from 'react-router';
-import type { TreeSummary } from '../../../contract/index.js';
+import { useNavigate } from 'react-router';
 import { parse } from '../../../core/notation/index.js';
 import { failureMessage, useAddTreeMutation, useOpenFileMutation, useTreesQuery } from '../../app/api.js';
 import { type Command, useCommands } from '../../app/commands.js';
@@ -11,6 +10,7 @@ import { Button } from '../../parts/button.js';
 import { Mark } from '../../parts/mark.js';
 import { Sql } from '../../parts/sql.js';
 import { ThemeButton } from '../../parts/theme-button.js';
+import { TakenOff, Trees } from './trees.js';
 
 const Palette = fetched(async () => (await import('../../app/palette.js')).Palette);
 const Reference = fetched(async () => (await import('../../app/reference.js')).Reference);
@@ -87,7 +87,12 @@ export function ShelfScreen() {
               </button>
             </p>
           )}
-          {data !== undefined && (data.trees.length === 0 ? <Welcome /> : <Trees trees={data.trees} />)}
+          {data !== undefined && (
+            <>
+              {data.trees.length === 0 ? <Welcome /> : <Trees trees={data.trees} />}
+              <TakenOff trees={data.takenOff} />
+            </>
+          )}
         </section>
         <aside aria-label="Start something" className="overflow-auto border-l border-line-2 p-8">
           <Start demoThere={(data?.trees.length ?? 0) > 0} folder={data?.folder ?? null} />
@@ -149,36 +154,6 @@ function Specimen() {
         <Sql text={BECOMES} />
       </figure>
     </div>
-  );
-}
-
-function Trees({ trees }: { readonly trees: readonly TreeSummary[] }) {
-  return (
-    <ul className="mt-4 grid grid-cols-[repeat(auto-fill,minmax(260px,1fr))] gap-4">
-      {trees.map((tree) => (
-        <li key={tree.id}>
-          <Link to={`/tree/${tree.id}/design`} className="block border border-line-2 bg-label p-4 hover:border-selected">
-            <span className="block font-serif text-title leading-snug font-semibold">{tree.title}</span>
-            <span className="mt-2 block text-small text-ink-2">
-              {tree.entities} {tree.entities === 1 ? 'entity' : 'entities'} ·{' '}
-              {tree.file !== null ? (
-                <span className="font-mono" title={tree.file}>
-                  {tree.file.split(/[\\/]/).at(-1)}
-                </span>
-              ) : tree.kind === 'made' ? (
-                'made here'
-              ) : (
-                'a database brought in'
-              )}
-            </span>
-            <span className="block text-small text-ink-3">
-              revision {tree.revision}, saved{' '}
-              {new Date(tree.savedAt).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}
-            </span>
-          </Link>
-        </li>
-      ))}
-    </ul>
   );
 }
 
