@@ -130,6 +130,25 @@ export function addQuery(design: Design, name: string, head: string, body: strin
   return [declarationAfter(design, ['query', 'scope', 'relation', 'entity', 'tree'], text)];
 }
 
+/** Another body and other parameters for a query of the text; its note and what stands around it stay. */
+export function changeQuery(design: Design, name: string, head: string, body: string): Edit[] {
+  const syntax = design.syntax.declarations.find((one) => one.kind === 'query' && one.name.text === name);
+  if (syntax?.kind !== 'query') return [];
+  const note = syntax.lines.find(({ kind }) => kind === 'note');
+  const lines = body.trimEnd().split('\n');
+  const parameters = head.trim() === '' ? '' : `(${head.trim()})`;
+  const noteLine = note === undefined ? [] : [`  ${design.text.slice(note.span.start, note.span.end)}`];
+  const before = /^query\s+\w+\s*(?:\([\s\S]*\))?/.exec(design.text.slice(syntax.head.start, syntax.head.end))?.[0].length ?? 0;
+  // What stands behind the parameters, as a note, stays.
+  const behind = design.text.slice(syntax.head.start + before, syntax.head.end);
+  const text = [
+    `query ${name}${parameters}${behind}`,
+    ...noteLine,
+    ...lines.map((line) => (line.trim() === '' ? '' : `  ${line}`)),
+  ].join('\n');
+  return [{ span: { start: syntax.head.start, end: syntax.span.end }, text }];
+}
+
 /** A declaration behind the last of the first sort that the text has, a blank line between. */
 function declarationAfter(design: Design, sorts: readonly Declaration['kind'][], declaration: string): Edit {
   const { text, syntax } = design;

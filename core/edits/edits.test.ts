@@ -10,6 +10,7 @@ import {
   addQuery,
   addRelation,
   applied,
+  changeQuery,
   changeType,
   rename,
   setDefault,
@@ -112,6 +113,18 @@ describe('a click changes its own line and no other', () => {
   test('also in an empty text', () => {
     const empty = readDesign('');
     expect(errors(readDesign(applied('', addEntity(empty, 'Branch'))))).toEqual([]);
+  });
+});
+
+describe('a query that is kept again', () => {
+  test('has another body and other parameters, and its note and what stands around it', () => {
+    const text =
+      "entity Hall\n  id integer key\n\n-- above\nquery one(most integer)\n  note 'All that are low'\n  from Hall\n  where id < :most\n\n-- below\nquery two\n  from Hall\n";
+    const after = applied(text, changeQuery(readDesign(text), 'one', 'least integer', 'from Hall\nwhere id > :least\n'));
+    expect(after).toBe(
+      "entity Hall\n  id integer key\n\n-- above\nquery one(least integer)\n  note 'All that are low'\n  from Hall\n  where id > :least\n\n-- below\nquery two\n  from Hall\n",
+    );
+    expect(errors(readDesign(after))).toEqual([]);
   });
 });
 

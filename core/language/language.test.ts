@@ -78,6 +78,8 @@ describe('completion offers what fits', () => {
     const targets = ['Instrument', 'StringInstrument', 'WindInstrument', 'Ensemble', 'Hall'];
     expect(inQuery('from Loan\nwhere instrument is a |').sort()).toEqual(kinds);
     expect(inQuery('from Loan\nwhere (instrument as |').sort()).toEqual(kinds);
+    expect(inQuery('from Instrument\nwhere is a |').sort()).toEqual(kinds);
+    expect(inQuery('from Loan\nwhere any(instrument.loans) and instrument[is not a |').sort()).toEqual(kinds);
     expect(inQuery('from Remark\nwhere subject is not an |').sort()).toEqual(targets.toSorted());
     expect(inQuery('from Remark\nload (subject as |').sort()).toEqual(targets.toSorted());
     expect(inQuery('from Remark\nwhere (subject as Hall).|')).toContain('seats');

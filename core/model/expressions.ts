@@ -350,12 +350,11 @@ function severalBehind(context: Context, expr: Expr): Several | null {
 function resolveIsA(context: Context, expr: Extract<Expr, { kind: 'is a' }>): Expression | null {
   const { resolution, label } = context;
   const { operand } = expr;
-  if (operand.kind !== 'path' || context.entity === null)
+  if ((operand !== null && operand.kind !== 'path') || context.entity === null)
     return mismatch(context, expr, 'what kind a row is, is asked of a role, as in “subject is an Ensemble”.');
   if (context.reach !== 'all') return impure(context, expr, 'what kind a row is');
   const entity = findEntity(resolution, expr.entity, label);
-  const walked = entity === null ? null : walkTo(context, operand.path);
-  if (entity === null || walked === null) return null;
+  if (entity === null) return null;
   const common = { negated: expr.negated, type: BOOLEAN, span: expr.span };
   const kinds = entity.kinds?.concrete.map((kind) => kind.entity) ?? [];
   const never = (known: string) =>
@@ -365,6 +364,12 @@ function resolveIsA(context: Context, expr: Extract<Expr, { kind: 'is a' }>): Ex
       expr.entity.span,
       `${label}: no ${known} is ever ${withArticle(entity.name)}, so this asks nothing.`,
     );
+  if (operand === null) {
+    const own = context.entity.name;
+    return lineageOf(entity).some(({ name }) => name === own) ? { kind: 'is kind', hops: [], kinds, ...common } : never(own);
+  }
+  const walked = walkTo(context, operand.path);
+  if (walked === null) return null;
   if (walked.polymorphic === null) {
     const last = walked.hops.at(-1);
     if (narrowTo(last, entity) === null) return never(last?.target ?? '');

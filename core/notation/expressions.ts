@@ -44,8 +44,22 @@ function readNegation(reader: Reader): Expr {
   return { kind: 'not', operand, span: reader.since(from) };
 }
 
+/** `is a WindInstrument`, where nothing stands before it: what kind the row at hand is. */
+function readOwnKind(reader: Reader): Expr | null {
+  const from = reader.here;
+  const behind = reader.word(reader.word(1) === 'not' ? 2 : 1);
+  if (!reader.sees('is') || (behind !== 'a' && behind !== 'an')) return null;
+  reader.takes('is');
+  const negated = reader.takes('not');
+  if (!reader.takes('a')) reader.takes('an');
+  const entity = reader.entity('an entity after is a');
+  return { kind: 'is a', operand: null, entity, negated, span: reader.since(from) };
+}
+
 function readComparison(reader: Reader): Expr {
   const from = reader.here;
+  const own = readOwnKind(reader);
+  if (own !== null) return own;
   const left = readSum(reader);
   for (const operator of COMPARISONS) {
     if (reader.takes(operator)) {

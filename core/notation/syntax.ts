@@ -54,7 +54,14 @@ export type Expr =
   | { readonly kind: 'binary'; readonly operator: BinaryOperator; readonly left: Expr; readonly right: Expr; readonly span: Span }
   | { readonly kind: 'not' | 'negate'; readonly operand: Expr; readonly span: Span }
   | { readonly kind: 'is null'; readonly operand: Expr; readonly negated: boolean; readonly span: Span }
-  | { readonly kind: 'is a'; readonly operand: Expr; readonly entity: Name; readonly negated: boolean; readonly span: Span }
+  /** The operand is null where the row at hand is meant: `where is a WindInstrument`. */
+  | {
+      readonly kind: 'is a';
+      readonly operand: Expr | null;
+      readonly entity: Name;
+      readonly negated: boolean;
+      readonly span: Span;
+    }
   | {
       readonly kind: 'in';
       readonly operand: Expr;

@@ -8,6 +8,7 @@ import {
   addQuery,
   addRelation,
   applied,
+  changeQuery,
   changeType,
   relationText,
   rename,
@@ -99,6 +100,8 @@ function editsOf(design: Design, click: Click): Edit[] {
       return addRelation(design, click.relation);
     case 'mean':
       return addMeant(design, click.findings, click.why);
+    case 'change query':
+      return changeQuery(design, click.name, click.head, click.body);
     case 'add query':
       return addQuery(design, click.name, click.head, click.body);
   }

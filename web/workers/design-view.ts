@@ -119,6 +119,7 @@ export interface DesignView {
   readonly pivots: readonly string[];
   /** The names of the choices, as types to choose from. */
   readonly choices: readonly string[];
+  readonly choiceValues: readonly { readonly name: string; readonly values: readonly string[] }[];
 }
 
 /** What the page shows of a design. */
@@ -168,6 +169,7 @@ export function designView(design: Design): DesignView {
     relations: Array.from(model.relations.values(), ({ name, form }) => ({ name, form })),
     queries,
     choices: Array.from(model.choices.keys()),
+    choiceValues: Array.from(model.choices.values(), ({ name, values }) => ({ name, values: values.map(({ value }) => value) })),
     pivots: Array.from(design.model.relations.values()).flatMap((relation) =>
       'table' in relation ? [relation.table.value.name] : [],
     ),

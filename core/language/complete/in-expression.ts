@@ -18,7 +18,7 @@ export const OPERATORS = keywords(
   'like',
 );
 
-const EXPRESSION_WORDS = keywords('not', 'null', 'true', 'false', 'today', 'now', 'case');
+const EXPRESSION_WORDS = keywords('is a', 'not', 'null', 'true', 'false', 'today', 'now', 'case');
 
 const QUANTIFIERS = ['any', 'none', 'all', 'count'];
 
@@ -40,6 +40,13 @@ export function inExpression(
     return sight.inPivot && sight.pivot !== null ? pivotFields(sight.pivot) : membersOf(model, sight.entity, null);
   }
   const before = words.at(-2)?.text;
+  const isBegun = words.at(words.at(-2)?.text === 'not' ? -3 : -2)?.text === 'is' && (last?.text === 'a' || last?.text === 'an');
+  // Behind nothing it is the row at hand that is asked about.
+  if (isBegun && sight !== null) {
+    const ahead = words.at(words.at(-2)?.text === 'not' ? -4 : -3);
+    if (ahead === undefined || BEGINS_VALUE.has(ahead.text) || ahead.text === '(' || ahead.text === '[')
+      return narrowedOf(model, [sight.entity.name]);
+  }
   if (last?.text === 'as' || ((last?.text === 'a' || last?.text === 'an') && (before === 'is' || before === 'not')))
     return narrowedOf(
       model,

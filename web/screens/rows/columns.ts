@@ -9,27 +9,33 @@ export type GridColumn =
   /** What kind a row of a base is. */
   | { readonly kind: 'kind'; readonly id: string; readonly width: number }
   | { readonly kind: 'field'; readonly id: string; readonly field: FieldView; readonly width: number }
-  | { readonly kind: 'one'; readonly id: string; readonly role: RoleView; readonly width: number }
+  /** What rows are ordered by is what is shown of the other row. */
+  | { readonly kind: 'one'; readonly id: string; readonly role: RoleView; readonly order: string; readonly width: number }
   | { readonly kind: 'many'; readonly id: string; readonly role: RoleView; readonly width: number }
   | { readonly kind: 'pivot'; readonly id: string; readonly table: string; readonly field: FieldView; readonly width: number };
 
-const FEW_FIELDS = 4;
-
-/** All columns that an entity can show: key and title, the pivot's that was walked over, its roles, then its other fields. */
-export function columnsOf(entity: EntityView, pivot: RoleView['pivot']): GridColumn[] {
+/**
+ * All columns that an entity can show: its key, the pivot's fields that were walked over, its own fields, and then its roles.
+ * A key that nobody can read stands behind the name.
+ *
+ * @param entities all of the text
+ */
+export function columnsOf(entity: EntityView, pivot: RoleView['pivot'], entities: readonly EntityView[]): GridColumn[] {
   const declared = new Set(entity.ends.flatMap(({ columns }) => columns));
   const field = (view: FieldView): GridColumn => ({ kind: 'field', id: view.name, field: view, width: widthOf(view) });
-  const role = (end: RoleView): GridColumn => ({
-    kind: end.many ? 'many' : 'one',
-    id: end.id,
-    role: end,
-    width: Math.max(end.many ? 84 : 184, end.id.length * 7.6 + 34),
-  });
+  const role = (end: RoleView): GridColumn => {
+    const width = Math.max(end.many ? 84 : 184, end.id.length * 7.6 + 34);
+    if (end.many) return { kind: 'many', id: end.id, role: end, width };
+    const shown = entities.find(({ name }) => name === end.target)?.shownField ?? null;
+    return { kind: 'one', id: end.id, role: end, order: shown === null ? end.id : `${end.id}.${shown}`, width };
+  };
   const fields = entity.fields.filter(({ name }) => !declared.has(name));
-  // Where there are few fields they all stand before the roles; else only the one that says what the row is.
-  const leads = (name: string) => fields.length <= FEW_FIELDS || name === entity.shownField;
+  const isShown = ({ key, name }: FieldView) => !key && name === entity.shownField;
+  const keys = fields.filter(({ key }) => key);
+  const names = fields.filter(isShown);
+  const unreadable = keys.some(({ kind }) => kind === 'uuid' || kind === 'bytes');
   return [
-    ...fields.filter(({ key }) => key).map(field),
+    ...(unreadable ? [...names, ...keys] : keys).map(field),
     ...(entity.several ? [{ kind: 'kind' as const, id: KIND_NAME, width: 150 }] : []),
     ...(pivot?.fields.map(
       (view): GridColumn => ({
@@ -40,10 +46,10 @@ export function columnsOf(entity: EntityView, pivot: RoleView['pivot']): GridCol
         width: Math.max(widthOf(view), (pivot.table.length + view.name.length) * 7.6 + 34),
       }),
     ) ?? []),
-    ...fields.filter(({ key, name }) => !key && leads(name)).map(field),
+    ...(unreadable ? [] : names).map(field),
+    ...fields.filter((view) => !view.key && !isShown(view)).map(field),
     ...entity.ends.filter(({ many }) => !many).map(role),
     ...entity.ends.filter(({ many }) => many).map(role),
-    ...fields.filter(({ key, name }) => !key && !leads(name)).map(field),
   ];
 }
 

@@ -33,7 +33,7 @@ export function EntityRows({
   const go = useGo();
   const owner = view.entities.find(({ name }) => name === asked.via?.entity);
   const over = owner?.ends.find(({ name }) => name === asked.via?.role) ?? null;
-  const columns = useMemo(() => columnsOf(entity, over?.pivot ?? null), [entity, over]);
+  const columns = useMemo(() => columnsOf(entity, over?.pivot ?? null, view.entities), [entity, over, view.entities]);
   const { hidden, toggle } = useHidden(entity.name);
   const shown = useMemo(() => columns.filter(({ id }) => !hidden.has(id)), [columns, hidden]);
   const roles = useMemo(() => entity.ends.filter(({ many }) => many).map(({ id }) => id), [entity]);

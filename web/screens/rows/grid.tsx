@@ -47,6 +47,14 @@ export function Grid({ entity, columns, total, data, orderBy, here, walk, onOrde
     setAt(index);
     virtual.scrollToIndex(index);
   };
+  /** Brings the next column to the left edge, or the one before. */
+  const shift = (by: number) => {
+    const element = scroller.current;
+    if (element === null) return;
+    const edges = columns.reduce<number[]>((starts, column) => [...starts, (starts.at(-1) ?? 0) + width(column)], [0]);
+    const here = edges.findLastIndex((edge) => edge <= element.scrollLeft + 1);
+    element.scrollLeft = edges[Math.max(0, Math.min(columns.length - 1, here + by))] ?? 0;
+  };
   const resize = (id: string, pixels: number) => {
     const next = { ...widths, [id]: Math.max(48, Math.round(pixels)) };
     setWidths(next);
@@ -72,6 +80,11 @@ export function Grid({ entity, columns, total, data, orderBy, here, walk, onOrde
           End: total - 1,
         };
         const next = moves[event.key];
+        const across = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
+        if (across !== undefined && event.target === scroller.current) {
+          event.preventDefault();
+          shift(across);
+        }
         if (event.target === scroller.current && event.key === 'Enter') {
           const row = data.row(at);
           if (row !== null) walk.toRow(entity.name, row[entity.key], here);
@@ -169,7 +182,12 @@ function Head({
   onOrder(orderBy: string): void;
   onResize(pixels: number): void;
 }) {
-  const order = column.kind === 'many' ? `count(${column.id.includes(' as ') ? `(${column.id})` : column.id})` : column.id;
+  const order =
+    column.kind === 'many'
+      ? `count(${column.id.includes(' as ') ? `(${column.id})` : column.id})`
+      : column.kind === 'one'
+        ? column.order
+        : column.id;
   const sortable = isSortable(column);
   const sign = orderBy === order ? '↑' : orderBy === `${order} desc` ? '↓' : '';
   const colour =

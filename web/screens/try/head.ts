@@ -10,7 +10,10 @@ export function headParameters(head: string, view: DesignView | null): readonly 
       name: name.text,
       type: named ?? type.kind,
       entity,
-      values: type.kind === 'boolean' ? ['true', 'false'] : null,
+      values:
+        type.kind === 'boolean'
+          ? ['true', 'false']
+          : (view?.choiceValues.find((choice) => choice.name === named)?.values ?? null),
       optional,
     };
   });

@@ -40,6 +40,8 @@ export function TryScreen() {
   const [values, setValues] = useState<Record<string, string>>(() =>
     Object.fromEntries(Array.from(search).flatMap(([name, value]) => (name.startsWith('p.') ? [[name.slice(2), value]] : []))),
   );
+  /** The query of the text that what stands here began with. */
+  const [origin, setOrigin] = useState<string | null>(null);
   const [shown, setShown] = useState<Shown>({ kind: 'none' });
   const [before, setBefore] = useState<Answered | null>(null);
   const [tried, setTried] = useState<readonly Tried[]>(() => triedOf(tree));
@@ -59,6 +61,7 @@ export function TryScreen() {
       const query = view?.queries.find((candidate) => candidate.name === name);
       if (query === undefined) return;
       show(query.body, query.head, given);
+      setOrigin(name);
       setSearch(
         (old) => {
           const params = new URLSearchParams(old);
@@ -81,7 +84,10 @@ export function TryScreen() {
     const first = followed.current === null;
     followed.current = address;
     if (typed !== null) {
-      if (typed !== text) show(typed, search.get('head') ?? '', {});
+      if (typed !== text) {
+        show(typed, search.get('head') ?? '', {});
+        setOrigin(null);
+      }
       return;
     }
     const query = view.queries.find(({ name }) => name === saved) ?? (first ? view.queries[0] : undefined);
@@ -105,7 +111,9 @@ export function TryScreen() {
     setSearch(
       {
         ...(unchanged ? { query: chosen.name } : { text, ...(head === '' ? {} : { head }) }),
-        ...Object.fromEntries(Object.entries(values).map(([name, value]) => [`p.${name}`, value])),
+        ...Object.fromEntries(
+          parameters.flatMap(({ name }) => (values[name] === undefined ? [] : [[`p.${name}`, values[name]]])),
+        ),
       },
       { replace: true },
     );
@@ -187,6 +195,7 @@ export function TryScreen() {
             onPick={(name) => pick(name)}
             onAgain={(again) => {
               show(again.text, again.head, again.values);
+              setOrigin(null);
               setSearch({ text: again.text, ...(again.head === '' ? {} : { head: again.head }) }, { replace: true });
             }}
           />
@@ -224,7 +233,13 @@ export function TryScreen() {
               <p className="mt-2 text-small text-ink-2">The text is being saved; the run waits for its rows.</p>
             )}
             {(chosen === null || chosen.body !== text || chosen.head !== head) && (
-              <Keep key={tree} text={text} head={head} onKept={(name) => setSearch({ query: name }, { replace: true })} />
+              <Keep
+                key={tree}
+                text={text}
+                head={head}
+                changed={origin !== null && queries.some(({ name }) => name === origin) ? origin : null}
+                onKept={(name) => setSearch({ query: name }, { replace: true })}
+              />
             )}
           </div>
         </div>

@@ -52,20 +52,44 @@ export function Queries({
 }
 
 /** Keeps what was tried as a query of the text. */
-export function Keep({ text, head, onKept }: { readonly text: string; readonly head: string; onKept(name: string): void }) {
+export function Keep({
+  text,
+  head,
+  changed,
+  onKept,
+}: {
+  readonly text: string;
+  readonly head: string;
+  /** The query of the text that was changed here; null where it began with none. */
+  readonly changed: string | null;
+  onKept(name: string): void;
+}) {
   const click = useClick();
   const [name, setName] = useState<string | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
+  const change = async (query: string) => {
+    const [first] = await click({ kind: 'change query', name: query, head, body: text }, `change query ${query}`);
+    if (first === undefined) onKept(query);
+    else setProblem(first);
+  };
+  const act = 'mt-2 block text-small text-selected hover:underline disabled:opacity-50';
   if (name === null)
     return (
-      <button
-        type="button"
-        disabled={text.trim() === ''}
-        className="mt-2 text-small text-selected hover:underline disabled:opacity-50"
-        onClick={() => setName('')}
-      >
-        Keep it in the text
-      </button>
+      <>
+        {changed !== null && (
+          <button type="button" disabled={text.trim() === ''} className={act} onClick={() => void change(changed)}>
+            Keep the change of {changed}
+          </button>
+        )}
+        <button type="button" disabled={text.trim() === ''} className={act} onClick={() => setName('')}>
+          {changed === null ? 'Keep it in the text' : 'Keep it as another query'}
+        </button>
+        {problem !== null && (
+          <p role="alert" className="text-small text-harm">
+            {problem}
+          </p>
+        )}
+      </>
     );
   const keep = async () => {
     if (!/^[a-z_][a-z0-9_]*$/.test(name)) {
