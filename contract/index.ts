@@ -108,6 +108,7 @@ export type Surroundings = v.InferOutput<typeof Surroundings>;
 const Place = { password, keepPassword: v.boolean(), label: v.pipe(v.string(), v.trim(), v.maxLength(40)) };
 
 /** The database that a tree is to use; an address of null is its own SQLite file. */
+/** `sqlite:FILE` is a file below the folder given at the start: looked at as it is. Null is a file of the tree's own. */
 export const UseDatabase = v.object({ address: v.nullable(address), unlocked: v.boolean(), ...Place });
 export type UseDatabase = v.InferOutput<typeof UseDatabase>;
 
@@ -129,6 +130,8 @@ export const Tree = v.object({
   inUse: DatabaseInUse,
   title: v.string(),
   kind: v.picklist(['made', 'brought in']),
+  /** Its database came in with it, and how is known. */
+  arrived: v.boolean(),
   revision: v.number(),
   text: heldText,
   file: v.nullable(v.string()),

@@ -125,7 +125,8 @@ describe('the data folder', () => {
 
   test('keeps at the next start what a tree has come to have, and nothing that was begun for none', async () => {
     const data = join(folder.path, 'begun');
-    const before = new Store(join((mkdirSync(data), data), 'family-tree.db'));
+    mkdirSync(data);
+    const before = new Store(join(data, 'family-tree.db'));
     for (const name of ['kept.db', 'begun.db']) {
       writeFileSync(join(data, name), '');
       before.noteFile(name);

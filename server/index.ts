@@ -134,7 +134,7 @@ async function serveOver(folder: string, unlock: () => void, options: ServeOptio
       texts,
       note: (name) => store.noteFile(name),
     }),
-    databaseRoutes({ store, databases, places }),
+    databaseRoutes({ store, databases, places, given }),
   );
   const demo = join(root, 'demo/library.kin');
   app.use('/api', treeRoutes({ store, databases, demo, uploadLimit: options.uploadLimit, files, events, folder: given }));

@@ -96,6 +96,7 @@ describe('the databases of the open trees', () => {
     file: null,
     fileText: null,
     takenOffAt: null,
+    arrived: 0,
     ...more,
   });
   const text = (name: string) => `entity A\n  id integer key\n  name text(9)\n\nsample A\n  x: name '${name}'\n`;

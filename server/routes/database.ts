@@ -1,22 +1,42 @@
 import { type Request, type Response, Router } from 'express';
 import { AgreeToSql, LockDatabase, type Surroundings, TryDatabase, UseDatabase } from '../../contract/index.js';
-import { readAddress } from '../../engines/index.js';
+import { openSqlite, readAddress } from '../../engines/index.js';
 import { lookAround } from '../../services/index.js';
 import { type Databases, type PlacesInUse, passwordIn, shownAddress } from '../jobs/index.js';
 import { digestWithPowers, inUseOf, type Store } from '../store/index.js';
 import { bodyOf, notFound } from './answers.js';
+import { pathBelow } from './files.js';
 import { messageOf } from './messages.js';
 
 export interface DatabaseRoutes {
   readonly store: Store;
   readonly databases: Databases;
   readonly places: PlacesInUse;
+  /** The folder below which files may be looked at; null for none. */
+  readonly given: string | null;
 }
 
 const LONGEST_TRY = 15_000;
 
+/** A SQLite file that can be looked at, or why it cannot. */
+async function lookedAt(given: string | null, file: string): Promise<{ readonly path: string } | { readonly problem: string }> {
+  const path = given === null ? null : await pathBelow(given, file);
+  if (path === null)
+    return {
+      problem:
+        'Only SQLite files below the folder that was given at the start can be looked at. Start the server with --folder, or bring the file in.',
+    };
+  const engine = openSqlite({ path, mode: 'look', milliseconds: LONGEST_TRY, label: file });
+  try {
+    const found = await engine.read('select count(*) from sqlite_schema', {});
+    return found.ok ? { path } : { problem: found.problem.message };
+  } finally {
+    await engine.close();
+  }
+}
+
 /** Choosing the database that a tree uses: trying an address, taking it, locking it. */
-export function databaseRoutes({ store, databases, places }: DatabaseRoutes): Router {
+export function databaseRoutes({ store, databases, places, given }: DatabaseRoutes): Router {
   const router = Router();
 
   const tried = async (address: string, password: string | null): Promise<Surroundings | { readonly problem: string }> => {
@@ -44,7 +64,7 @@ export function databaseRoutes({ store, databases, places }: DatabaseRoutes): Ro
       notFound(response, 'This tree');
       return;
     }
-    if (tree.kind === 'brought in') {
+    if (tree.arrived === 1) {
       response.status(409).json({
         message:
           'A tree that was brought in looks at the database that it came from. Bring the other one in as a tree of its own.',
@@ -56,6 +76,19 @@ export function databaseRoutes({ store, databases, places }: DatabaseRoutes): Ro
       response.status(422).json({ message: read.problem });
       return;
     }
+    if (read?.place.kind === 'sqlite') {
+      const looked = await lookedAt(given, read.place.file);
+      if ('problem' in looked) {
+        response.status(422).json({ message: looked.problem });
+        return;
+      }
+      store.setDatabase(tree.id, { address: null, password: null, label: null, unlocked: 0, part: null });
+      store.setLookedAt(tree.id, looked.path);
+      const now = store.tree(tree.id) ?? tree;
+      await databases.reopen(now);
+      response.json(messageOf(now));
+      return;
+    }
     const password = wanted.password ?? (wanted.address === null ? null : passwordIn(wanted.address));
     // An address is tried before it is kept.
     if (read?.place.kind === 'server') {
@@ -65,9 +98,9 @@ export function databaseRoutes({ store, databases, places }: DatabaseRoutes): Ro
         return;
       }
     }
-    const isOwn = read === null || read.place.kind === 'sqlite';
-    const address = isOwn ? null : shownAddress(wanted.address ?? '');
+    const address = read === null ? null : shownAddress(wanted.address ?? '');
     const kept = address === null ? null : places.remember(address, password, wanted.keepPassword);
+    store.setLookedAt(tree.id, null);
     store.setDatabase(tree.id, {
       address,
       password: kept ?? (address === tree.address && wanted.keepPassword ? tree.password : null),

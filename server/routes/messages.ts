@@ -9,5 +9,5 @@ export function titleIn(text: string): string {
 /** A stored tree as the browser is told of it. */
 export function messageOf(tree: StoredTree): Tree {
   const { id, title, kind, revision, text, file } = tree;
-  return { id, title, kind, revision, text, file, inUse: inUseOf(tree) };
+  return { id, title, kind, arrived: tree.arrived === 1, revision, text, file, inUse: inUseOf(tree) };
 }

@@ -21,6 +21,8 @@ export interface StoredTree {
   readonly unlocked: number;
   /** Which part of a server's database came in, as JSON; null for all. */
   readonly part: string | null;
+  /** 1 where its database came in with it. */
+  readonly arrived: number;
   /** When it was taken off the shelf; null where it stands there. */
   readonly takenOffAt: string | null;
   /** The file that the text is bound to, and what of it was last seen or written; null for none. */
@@ -86,7 +88,7 @@ const LATER_COLUMNS = [
 ] as const;
 
 const LATEST = `
-  select trees.id, trees.title, trees.kind, trees.database, trees.address, trees.password, trees.label, trees.unlocked, trees.part, trees.file, trees.file_text as fileText, trees.taken_off_at as takenOffAt,
+  select trees.id, trees.title, trees.kind, trees.database, trees.address, trees.password, trees.label, trees.unlocked, trees.part, trees.file, trees.file_text as fileText, trees.taken_off_at as takenOffAt, trees.arrival is not null as arrived,
     revisions.number as revision, revisions.text, revisions.saved_at as savedAt
   from trees
   join revisions on revisions.tree_id = trees.id
@@ -213,6 +215,13 @@ export class Store {
     this.database
       .prepare('update trees set address = ?, password = ?, label = ?, unlocked = ?, part = ? where id = ?')
       .run(address, password, label, unlocked, part, id);
+  }
+
+  /** Has a tree look at a SQLite file as it is, or make a database of its own again. */
+  setLookedAt(id: string, file: string | null): void {
+    this.database
+      .prepare('update trees set kind = ?, database = ? where id = ?')
+      .run(file === null ? 'made' : 'brought in', file, id);
   }
 
   /** Lets this program write to a tree's database, or no longer. */

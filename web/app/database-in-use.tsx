@@ -4,7 +4,7 @@ import type { DatabaseInUse } from '../../contract/index.js';
 import { Button } from '../parts/button.js';
 import { Dialog } from '../parts/dialog.js';
 import { ServerForm } from '../parts/server-form.js';
-import { failureMessage, useChooseDatabaseMutation, useLockDatabaseMutation } from './api.js';
+import { failureMessage, useChooseDatabaseMutation, useLockDatabaseMutation, useTreesQuery } from './api.js';
 import { useAppDispatch, useAppSelector } from './store.js';
 import { placed } from './workspace.js';
 
@@ -20,7 +20,7 @@ export function DatabaseChip({ onChoose }: { onChoose(): void }) {
   const isProduction = /prod|live/i.test(inUse.label ?? '');
   const toggle = async () => {
     const answer = await lock({ tree: id, unlocked: !inUse.unlocked });
-    if (answer.data !== undefined) dispatch(placed(answer.data.inUse));
+    if (answer.data !== undefined) dispatch(placed(answer.data));
   };
   return (
     <span className="flex items-center">
@@ -71,20 +71,22 @@ export function DatabaseDialog({ onClose }: { onClose(): void }) {
   const dispatch = useAppDispatch();
   const tree = useAppSelector((state) => state.workspace.tree);
   const [choose, { error, isLoading }] = useChooseDatabaseMutation();
-  const [wanted, setWanted] = useState<DatabaseInUse['kind']>(tree?.inUse.kind ?? 'sqlite');
+  const [wanted, setWanted] = useState<DatabaseInUse['kind'] | 'file'>(
+    tree?.kind === 'brought in' ? 'file' : (tree?.inUse.kind ?? 'sqlite'),
+  );
   const [unlocked, setUnlocked] = useState(tree?.inUse.unlocked ?? false);
   if (tree === null) return null;
   const take = async (body: Parameters<typeof choose>[0]['use']) => {
     const answer = await choose({ tree: tree.id, use: body });
     if (answer.data === undefined) return;
-    dispatch(placed(answer.data.inUse));
+    dispatch(placed(answer.data));
     onClose();
   };
   const own = { password: null, keepPassword: false, label: '', unlocked: false };
   return (
     <Dialog title="Database in use" onClose={onClose}>
       <div className="space-y-4 p-5">
-        {tree.kind === 'brought in' ? (
+        {tree.arrived ? (
           <p>
             This tree looks at the database that it came from
             {tree.inUse.address === null ? '' : `, ${tree.inUse.address}`}. Nothing is written to it. To look at another, bring
@@ -94,7 +96,7 @@ export function DatabaseDialog({ onClose }: { onClose(): void }) {
           <>
             <p className="text-ink-2">
               The tables of the text and its sample rows are made in a scratch database on the engine that you choose, and made
-              anew as you type. What is there already is not touched.
+              anew as you type; or the text speaks of a file that is there. What is there already is not touched.
             </p>
             <fieldset className="space-y-1">
               <legend className="sr-only">Engine</legend>
@@ -111,6 +113,9 @@ export function DatabaseDialog({ onClose }: { onClose(): void }) {
               <Button strong disabled={isLoading} onClick={() => void take({ ...own, address: null })}>
                 Use its own SQLite file
               </Button>
+            )}
+            {wanted === 'file' && (
+              <OwnFile busy={isLoading} onTake={(file) => void take({ ...own, address: `sqlite:${file}` })} />
             )}
             {wanted === 'embedded' && (
               <Button strong disabled={isLoading} onClick={() => void take({ ...own, address: 'postgres:embedded' })}>
@@ -155,8 +160,47 @@ export function DatabaseDialog({ onClose }: { onClose(): void }) {
   );
 }
 
+/** Chooses a SQLite file that is there: the text may say more of it than its catalogue does. */
+function OwnFile({ busy, onTake }: { readonly busy: boolean; onTake(file: string): void }) {
+  const { data } = useTreesQuery();
+  const files = data?.folder?.databases.filter((path) => !/\.sql$/i.test(path)) ?? [];
+  const [chosen, setChosen] = useState<string | null>(null);
+  const file = chosen ?? files[0] ?? '';
+  if (data?.folder == null)
+    return (
+      <p className="text-ink-2">
+        Start the program with the folder that the file lies in:{' '}
+        <code className="font-mono text-small">family-tree serve --folder .</code>
+      </p>
+    );
+  return (
+    <form
+      className="flex items-center gap-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        onTake(file);
+      }}
+    >
+      <select
+        aria-label="SQLite file"
+        className="min-w-0 flex-1 rounded-sm border border-line-2 bg-label px-2 py-1 font-mono text-small"
+        value={file}
+        onChange={(event) => setChosen(event.target.value)}
+      >
+        {files.map((path) => (
+          <option key={path}>{path}</option>
+        ))}
+      </select>
+      <Button strong type="submit" disabled={busy || file === ''}>
+        Look at this file
+      </Button>
+    </form>
+  );
+}
+
 const CHOICES = [
   ['sqlite', 'Its own SQLite file', 'in the data folder; nothing to set up'],
+  ['file', 'A SQLite file of yours', 'looked at as it is; the text may say more of it than its catalogue'],
   ['embedded', 'Embedded PostgreSQL', 'in this program; takes some seconds the first time'],
   ['server', 'A server', 'PostgreSQL or MariaDB, by its address'],
 ] as const;

@@ -41,7 +41,10 @@ function newStore() {
     middleware: (defaults) => defaults().prepend(saving.middleware),
   });
   store.dispatch(
-    opened({ tree: { id: 't', title: 'T', kind: 'made', revision: 1, text: 'first', file: null, inUse: IN_USE }, draft: null }),
+    opened({
+      tree: { id: 't', title: 'T', kind: 'made', arrived: false, revision: 1, text: 'first', file: null, inUse: IN_USE },
+      draft: null,
+    }),
   );
   return store;
 }
@@ -132,7 +135,7 @@ describe('saving', () => {
     const store = newStore();
     store.dispatch(
       opened({
-        tree: { id: 't', title: 'T', kind: 'made', revision: 1, text: 'first', file: null, inUse: IN_USE },
+        tree: { id: 't', title: 'T', kind: 'made', arrived: false, revision: 1, text: 'first', file: null, inUse: IN_USE },
         draft: { text: 'left behind', basedOn: 1 },
       }),
     );
@@ -233,7 +236,7 @@ describe('the text of somebody else', () => {
     server.revisions[0] = 'a\nb\nc\n';
     store.dispatch(
       opened({
-        tree: { id: 't', title: 'T', kind: 'made', revision: 1, text: 'a\nb\nc\n', file: null, inUse: IN_USE },
+        tree: { id: 't', title: 'T', kind: 'made', arrived: false, revision: 1, text: 'a\nb\nc\n', file: null, inUse: IN_USE },
         draft: null,
       }),
     );

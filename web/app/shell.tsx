@@ -56,7 +56,7 @@ export function TreeShell() {
   const tourable = useAppSelector(
     ({ workspace }) => workspace.view?.queries.some(({ name }) => name === 'overdue_by_branch') === true,
   );
-  const broughtIn = useAppSelector(({ workspace }) => workspace.tree?.kind === 'brought in');
+  const broughtIn = useAppSelector(({ workspace }) => workspace.tree?.arrived === true);
   const close = useCallback(() => setSheet(null), []);
   useSheetKeys(setSheet);
   useUndoKeys();
@@ -137,7 +137,7 @@ function useShellCommands(tree: string, onSheet: (sheet: Sheet) => void, onTour:
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
   const view = useAppSelector((state) => state.workspace.view);
-  const broughtIn = useAppSelector((state) => state.workspace.tree?.kind === 'brought in');
+  const broughtIn = useAppSelector((state) => state.workspace.tree?.arrived === true);
   const commands = useMemo((): Command[] => {
     const go = (path: string) => void navigate(`/tree/${tree}/${path}`);
     const roles = new Map<string, string[]>();

@@ -1,5 +1,5 @@
 import { createSlice, original, type PayloadAction } from '@reduxjs/toolkit';
-import type { DatabaseInUse, DatabaseState, FileState, SaveConflict, Tree } from '../../contract/index.js';
+import type { DatabaseState, FileState, SaveConflict, Tree } from '../../contract/index.js';
 import { merge } from '../../core/revisions/index.js';
 import type { DesignView } from '../workers/design-view.js';
 import type { KeptHistory } from './kept-history.js';
@@ -14,7 +14,7 @@ export type SaveState =
   | { readonly kind: 'conflict'; readonly conflict: SaveConflict };
 
 export interface Workspace {
-  readonly tree: Pick<Tree, 'id' | 'kind' | 'file' | 'inUse'> | null;
+  readonly tree: Pick<Tree, 'id' | 'kind' | 'arrived' | 'file' | 'inUse'> | null;
   readonly text: string;
   /** The revision that the text is based on, and its text. */
   readonly revision: number;
@@ -64,7 +64,7 @@ export const workspace = createSlice({
       const text = draft?.text ?? tree.text;
       return {
         ...initialState,
-        tree: { id: tree.id, kind: tree.kind, file: tree.file, inUse: tree.inUse },
+        tree: { id: tree.id, kind: tree.kind, arrived: tree.arrived, file: tree.file, inUse: tree.inUse },
         text,
         history: kept === null ? NO_HISTORY : carried(kept.history, kept.text, text),
         revision: draft?.basedOn ?? tree.revision,
@@ -75,8 +75,8 @@ export const workspace = createSlice({
     },
     closed: () => initialState,
     /** Another database is in use from now on. */
-    placed: (state, { payload }: PayloadAction<DatabaseInUse>) => {
-      if (state.tree !== null) state.tree.inUse = payload;
+    placed: (state, { payload }: PayloadAction<Pick<Tree, 'inUse' | 'kind'>>) => {
+      if (state.tree !== null) Object.assign(state.tree, { inUse: payload.inUse, kind: payload.kind });
     },
     /** The person changed the text: by typing, or by a click that says what it did. */
     textChanged: {

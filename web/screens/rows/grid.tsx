@@ -51,7 +51,8 @@ export function Grid({ entity, columns, total, data, orderBy, here, walk, onOrde
   const shift = (by: number) => {
     const element = scroller.current;
     if (element === null) return;
-    const edges = columns.reduce<number[]>((starts, column) => [...starts, (starts.at(-1) ?? 0) + width(column)], [0]);
+    const edges = [0];
+    for (const column of columns) edges.push((edges.at(-1) ?? 0) + width(column));
     const here = edges.findLastIndex((edge) => edge <= element.scrollLeft + 1);
     element.scrollLeft = edges[Math.max(0, Math.min(columns.length - 1, here + by))] ?? 0;
   };
