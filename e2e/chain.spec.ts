@@ -77,7 +77,7 @@ test('a mistake is told with its line while typing, and mended by its fix', asyn
 test('a saved query asks for its row, and answers as a tree and as JSON', async ({ page, workbench }) => {
   await openDemo(page, workbench);
   await page.getByRole('link', { name: 'Try' }).click();
-  await page.getByRole('button', { name: 'overdue_by_branch' }).click();
+  await page.getByRole('button', { name: 'overdue_by_branch', exact: true }).click();
   await page.getByRole('button', { name: /Run/ }).click();
   await expect(page.getByRole('status', { name: 'Outcome' })).toContainText('The query needs a value for branch.');
   await page.getByLabel('branch', { exact: true }).selectOption('Mill Lane');
@@ -103,6 +103,44 @@ test('a server that is killed while somebody types takes nothing with it', async
   await page.keyboard.press('Control+End');
   for (const line of ['kept on the server', 'typed as it died', 'typed without it'])
     await expect(textOf(page)).toContainText(line);
+});
+
+test('a server that is gone while one changes screens is said, and the screen comes when it is back', async ({
+  page,
+  workbench,
+}) => {
+  await openDemo(page, workbench);
+  await expect(page.getByText(/✓ [\d,]+ rows/)).toBeVisible();
+  await workbench.kill();
+  await page.getByRole('navigation', { name: 'Screens' }).getByRole('link', { name: /Rows/ }).click();
+  await expect(page.getByRole('alert')).toContainText('The server does not answer');
+  await page.getByRole('navigation', { name: 'Screens' }).getByRole('link', { name: /Try/ }).click();
+  await page.getByRole('navigation', { name: 'Screens' }).getByRole('link', { name: /Rows/ }).click();
+  await workbench.start();
+  await expect(page.getByRole('grid')).toBeVisible();
+  await expect(page.getByRole('grid').getByRole('row')).not.toHaveCount(1);
+  await expect(page.getByText('The server does not answer')).toBeHidden();
+});
+
+test('what was changed is taken back after a reload, and after somebody else’s change', async ({ page, workbench, context }) => {
+  await openDemo(page, workbench);
+  await writeAtEnd(page, '\n-- of my own\n');
+  await expect(page.getByRole('status', { name: 'Saving' })).toContainText('✓ saved');
+  const other = await context.newPage();
+  await other.goto(page.url());
+  await textOf(other).click();
+  await other.keyboard.press('Control+Home');
+  await other.keyboard.insertText('-- theirs\n');
+  await expect(other.getByRole('status', { name: 'Saving' })).toContainText('✓ saved');
+  await expect(textOf(page)).toContainText('-- theirs');
+  await page.reload();
+  await textOf(page).waitFor();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await textOf(page).click();
+  await page.keyboard.press('Control+End');
+  await expect(textOf(page)).not.toContainText('-- of my own');
+  await page.keyboard.press('Control+Home');
+  await expect(textOf(page)).toContainText('-- theirs');
 });
 
 test('two pages on one tree: what stands apart is brought together as it is saved', async ({ page, workbench, context }) => {

@@ -237,7 +237,9 @@ export function TryScreen() {
                 key={tree}
                 text={text}
                 head={head}
-                changed={origin !== null && queries.some(({ name }) => name === origin) ? origin : null}
+                changed={
+                  queries.find((query) => query.name === origin && (query.body !== text || query.head !== head))?.name ?? null
+                }
                 onKept={(name) => setSearch({ query: name }, { replace: true })}
               />
             )}
