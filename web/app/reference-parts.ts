@@ -206,13 +206,22 @@ where all(loans[returned_on is not null])`,
   },
   {
     title: 'Asking of kinds, and of several',
-    words: '“is a” tells what a row is, or what is pointed at; “as” goes on from it. Rows of others are not lost.',
+    words:
+      '“is a” tells what a row is, or what is pointed at; with nothing before it, the row that is asked for. “as” goes on from it. Rows of others are not lost.',
     text: `from Remark
 where subject is a Hall and (subject as Hall).seats > 100
 where subject is not null
 load subject
 load (subject as StringInstrument).strung_by`,
     query: true,
+  },
+  {
+    title: 'A finding that is meant so',
+    words:
+      'It is silent from then on, and the text says why. Of one line, of all of an entity or relation, or of the whole tree.',
+    text: `meant number_code of Player.phone: 'Digits alone, and never computed with.'
+
+meant searched_text: 'Few rows, read whole.'`,
   },
   {
     title: 'Sample rows',
