@@ -177,7 +177,7 @@ await page.goto(`${base}tree/${large.id}/design`);
 await page.getByText(/✓ [\d,]+ rows/).waitFor();
 await page.getByRole('button', { name: 'Fit', exact: true }).click();
 await shoot('large-map');
-await page.goto(`${base}tree/${large.id}/design?select=entity:E100`);
+await page.goto(`${base}tree/${large.id}/design?select=entity:E13`);
 await page.getByText(/✓ [\d,]+ rows/).waitFor();
 await page.getByRole('region', { name: 'Close kin' }).waitFor();
 await shoot('close-kin');

@@ -21,7 +21,11 @@ export function LineDiff({ before, after }: { readonly before: string; readonly 
               {head.map((text, at) => (
                 <Line key={`${start + at}`} sign=" " text={text} />
               ))}
-              {left > 0 && <span className="block bg-sheet px-4 text-ink-3">… {left} lines as they were</span>}
+              {left > 0 && (
+                <span className="block bg-sheet px-4 text-ink-3">
+                  … {left} {left === 1 ? 'line' : 'lines'} as before
+                </span>
+              )}
               {tail.map((text, at) => (
                 <Line key={`t${start + at}`} sign=" " text={text} />
               ))}

@@ -26,7 +26,7 @@ export function FindingsScreen() {
   const codes = Array.from(new Set(findings.map(({ code }) => code))).sort();
   if (view === null) return <p className="p-6 text-ink-2">Reading the text…</p>;
   return (
-    <div className="relative min-h-0 flex-1 overflow-auto px-8 py-5">
+    <div className="relative h-full overflow-auto px-8 py-5">
       <h2 className="font-serif text-[22px] font-semibold">Findings</h2>
       <InTheRows text={view.text} />
       <header className="mt-7 flex items-baseline gap-3">
