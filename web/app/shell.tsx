@@ -28,10 +28,15 @@ const DatabaseDialog = fetched(async () => (await import('./database-in-use.js')
 const RevisionsDialog = fetched(async () => (await import('./revisions.js')).RevisionsDialog);
 
 const SCREENS = [
-  { path: 'design', name: 'Design', subtitle: 'entities and relations', words: 'model schema map text diagram' },
-  { path: 'rows', name: 'Rows', subtitle: 'look at what is there', words: 'data table grid browse records' },
-  { path: 'try', name: 'Try', subtitle: 'queries and loads', words: 'run select sql console eager load' },
-  { path: 'findings', name: 'Findings', subtitle: 'what is wrong or doubtful', words: 'lint check errors warnings problems fix' },
+  { path: 'design', name: 'Design', subtitle: 'entities and relations', words: 'model schema map text diagram erd entities' },
+  { path: 'rows', name: 'Rows', subtitle: 'look at what is there', words: 'data table grid browse records seed fixtures crud' },
+  { path: 'try', name: 'Try', subtitle: 'queries and loads', words: 'run select sql console eager load include preload n+1' },
+  {
+    path: 'findings',
+    name: 'Findings',
+    subtitle: 'what is wrong or doubtful',
+    words: 'lint check errors warnings problems fix validate integrity orphans',
+  },
 ] as const;
 
 /** Only a database that was brought in has a page that says how. */
@@ -166,7 +171,8 @@ function useShellCommands(tree: string, onSheet: (sheet: Sheet) => void, onTour:
         id: 'relate anywhere',
         title: 'Relate two entities…',
         group: 'Text',
-        words: 'new relation association foreign key one-to-many many-to-many join pivot add',
+        words:
+          'new relation association foreign key fk reference belongs has one-to-many many-to-many join junction bridge table through pivot add',
         run: () => go('design?panel=relate'),
       },
       {
@@ -189,7 +195,7 @@ function useShellCommands(tree: string, onSheet: (sheet: Sheet) => void, onTour:
         id: 'revisions',
         title: 'Revisions: what changed, and a way back',
         group: 'Text',
-        words: 'history versions restore diff',
+        words: 'history versions restore diff log rollback',
         run: () => onSheet('revisions'),
       },
       {

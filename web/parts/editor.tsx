@@ -37,7 +37,15 @@ export interface EditorProps {
 }
 
 /** A text to write in. Its code is the largest of the page's parts, and the text can be read before it is there. */
-export const Editor = fetched(async () => (await import('./code-editor.js')).CodeEditor, TextToRead);
+export const Editor = fetched(async () => {
+  const { CodeEditor } = await import('./code-editor.js');
+  // What is drawn beside it goes first.
+  await new Promise<void>((done) => requestIdleCallback(() => done(), { timeout: LATEST }));
+  return CodeEditor;
+}, TextToRead);
+
+/** In milliseconds. */
+const LATEST = 400;
 
 function TextToRead({ text, numbers = true }: EditorProps) {
   return (

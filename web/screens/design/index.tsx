@@ -36,7 +36,8 @@ export function DesignScreen() {
         id: 'relate',
         title: 'Relate two entities',
         group: 'Text' as const,
-        words: 'new relation association foreign key one-to-one one-to-many many-to-many polymorphic join pivot add',
+        words:
+          'new relation association foreign key fk reference belongs has one-to-one one-to-many many-to-many polymorphic join junction bridge table through pivot add',
         run: open,
       },
       {
@@ -53,7 +54,8 @@ export function DesignScreen() {
           id: `ways ${name}`,
           title: `Compare the ways to store the kinds of ${name}`,
           group: 'Text' as const,
-          words: 'inheritance subtype supertype subclass hierarchy single table joined separate json',
+          words:
+            'inheritance subtype supertype subclass hierarchy single table joined class concrete separate json discriminator',
           run: () => setSearch((before) => withWays(before, name)),
         })),
     ];
