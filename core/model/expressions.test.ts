@@ -222,3 +222,12 @@ test('an expression is searched through and through', () => {
   }
   expect(someExpression(expression, (inner) => inner.kind === 'parameter')).toBe(false);
 });
+
+test('a query that says limit or offset twice is told so, and answers nothing', () => {
+  const { query, findings } = resolved.queryOf('from Player\nlimit 50\noffset 1\nlimit 3\noffset 2');
+  expect(query).toBeNull();
+  expect(findings.map(({ message }) => message)).toEqual([
+    'the query says limit twice. Keep one of the two.',
+    'the query says offset twice. Keep one of the two.',
+  ]);
+});

@@ -82,6 +82,8 @@ export function resolveQuery(resolution: Resolution, syntax: QueryParts): Query 
         break;
       case 'limit':
       case 'offset': {
+        if ((line.kind === 'limit' ? limit : offset) !== null)
+          wrong(resolution, 'said-twice', line.span, `${label} says ${line.kind} twice. Keep one of the two.`);
         const amount = resolveAmount(context, line.kind, line.amount);
         if (line.kind === 'limit') limit = amount;
         else offset = amount;

@@ -11,7 +11,7 @@ export function SaveNote() {
   const [mark, words, colour] =
     saving.kind === 'saved' && file?.kind === 'failed' ? (['▲', file.message, 'text-to-many'] as const) : said(saving, name);
   return (
-    <span className="flex min-w-0 items-baseline gap-2 text-small">
+    <span className="flex max-w-[40ch] min-w-16 items-baseline gap-2 text-small">
       {broughtIn > 0 && (
         <span className="whitespace-nowrap text-ink-2" title="Somebody else’s changes were brought in; the revisions have them.">
           others’ changes are in

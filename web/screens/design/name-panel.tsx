@@ -50,14 +50,14 @@ export function NamePanel({
       className="max-h-[40%] shrink-0 overflow-auto border-t border-line-2 bg-sheet px-4 py-2"
     >
       <form
-        className="flex items-center gap-2"
+        className="flex flex-wrap items-center gap-2"
         onSubmit={(event) => {
           event.preventDefault();
           void attempt(wish, true);
         }}
       >
-        <label className="flex flex-1 items-center gap-2">
-          <span className="whitespace-nowrap text-ink-2">
+        <label className="flex min-w-0 flex-1 basis-56 items-center gap-2">
+          <span className="min-w-0 truncate text-ink-2" title={thing.owner}>
             {thing.kind} {thing.owner === '' ? '' : `of ${thing.owner.replace(/^relation /, '')}`}
           </span>
           <input
@@ -66,7 +66,7 @@ export function NamePanel({
             aria-label="New name"
             onFocus={(event) => event.target.select()}
             value={wish}
-            className="min-w-0 flex-1 rounded-sm border border-line-2 bg-label px-2 py-0.5 font-mono"
+            className="min-w-24 flex-1 rounded-sm border border-line-2 bg-label px-2 py-0.5 font-mono"
             onChange={(event) => void attempt(event.target.value, false)}
             onKeyDown={(event) => {
               if (event.key === 'Escape') onClose();
