@@ -25,7 +25,7 @@ import {
 import { useEffect, useRef } from 'react';
 import type { ColouredToken, Span } from '../../core/notation/index.js';
 import { stepBetween } from '../app/undo.js';
-import { type EditorProps, type Marked, SOUGHT } from './editor.js';
+import { type EditorProps, type Marked, SOUGHT } from './editor-props.js';
 
 interface Marks {
   readonly colours: readonly ColouredToken[];
