@@ -1,4 +1,4 @@
-import { existsSync, readdirSync, rmSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import Database from 'better-sqlite3';
 import * as v from 'valibot';
@@ -7,6 +7,7 @@ import { DatabaseState, LONGEST_TEXT, NewTree, Run, RunResult, SaveText } from '
 import { temporaryFolder } from '../tests/database.js';
 import { processesBelow } from '../tests/processes.js';
 import { Databases, PlacesInUse } from './jobs/index.js';
+import { pageFor } from './page/index.js';
 import { titleIn } from './routes/messages.js';
 import { Store, type StoredTree } from './store/index.js';
 
@@ -218,5 +219,31 @@ describe('the contract', () => {
     ['a refusal', RunResult, { ok: false, findings: [], problems: ['x'] }],
   ])('takes %s', (_name, schema, message) => {
     expect(v.safeParse(schema, message).success).toBe(true);
+  });
+});
+
+describe('the page', () => {
+  const built = join(folder.path, 'built');
+  const chunk = (file: string, imports: readonly string[] = []) => ({ file: `assets/${file}.js`, imports });
+
+  test('of an address links the code of its screen, and of no other', () => {
+    expect(pageFor(built, '/', 'once')).toBeNull();
+    mkdirSync(built);
+    writeFileSync(join(built, 'index.html'), '<head><meta content="__NONCE__"></head>');
+    const manifest = {
+      'app/page.tsx': chunk('page', ['_shared.js']),
+      '_shared.js': chunk('shared'),
+      'screens/design/index.tsx': chunk('design', ['_shared.js']),
+      'screens/rows/index.tsx': chunk('rows', ['_shared.js', 'screens/rows/index.tsx']),
+    };
+    writeFileSync(join(built, 'manifest.json'), JSON.stringify(manifest));
+    const linked = (path: string) =>
+      Array.from(pageFor(built, path, 'once')?.matchAll(/href="\/assets\/(\w+)\.js"/g) ?? [], ([, name]) => name);
+    expect(linked('/')).toEqual(['page', 'shared']);
+    expect(linked('/tree/a-b/design')).toEqual(['page', 'shared', 'design']);
+    expect(linked('/tree/a-b')).toEqual(['page', 'shared', 'design']);
+    expect(linked('/tree/a-b/rows/Loan')).toEqual(['page', 'shared', 'rows']);
+    expect(linked('/tree/a-b/constructor')).toEqual(['page', 'shared']);
+    expect(pageFor(built, '/', 'once')).toContain('content="once"');
   });
 });
