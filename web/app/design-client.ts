@@ -9,23 +9,20 @@ let worker: Worker | null = null;
 let next = 1;
 const waiting = new Map<number, Waiting>();
 
-/** Answers that were asked for before the screens were there, by question. Each is taken once. */
-const ahead = new Map<string, Promise<unknown>>();
+/** What was asked before the screens were there, one question of a kind; the first of that kind that a screen asks takes or drops it. */
+const ahead = new Map<AskKind, { readonly question: string; readonly answer: Promise<unknown> }>();
 
 /** Asks what a screen is going to ask, before its code is there. */
 export function askDesignAhead<K extends AskKind>(kind: K, ask: Asks[K][0]): void {
-  ahead.set(JSON.stringify([kind, ask]), askDesign(kind, ask));
+  ahead.set(kind, { question: JSON.stringify(ask), answer: askDesign(kind, ask) });
 }
 
 /** Asks the worker that reads texts. Questions are answered in turn. */
 export function askDesign<K extends AskKind>(kind: K, ask: Asks[K][0]): Promise<Asks[K][1]> {
-  if (ahead.size > 0) {
-    const question = JSON.stringify([kind, ask]);
-    const answer = ahead.get(question);
-    ahead.delete(question);
-    // It was asked with the same kind, and is answered so.
-    if (answer !== undefined) return answer as Promise<Asks[K][1]>;
-  }
+  const before = ahead.get(kind);
+  ahead.delete(kind);
+  // It was asked with the same kind, and is answered so.
+  if (before !== undefined && before.question === JSON.stringify(ask)) return before.answer as Promise<Asks[K][1]>;
   const id = next++;
   return new Promise((resolve, reject) => {
     // The worker answers each question with its own kind of answer.
