@@ -16,7 +16,8 @@ export function DatabaseChip({ onChoose }: { onChoose(): void }) {
   const tree = useAppSelector((state) => state.workspace.tree);
   const [lock, { isLoading }] = useLockDatabaseMutation();
   if (tree === null) return null;
-  const { inUse, kind, id } = tree;
+  const { inUse, kind, id, arrived } = tree;
+  const words = wordsOf(inUse, kind, arrived);
   const isProduction = /prod|live/i.test(inUse.label ?? '');
   const toggle = async () => {
     const answer = await lock({ tree: id, unlocked: !inUse.unlocked });
@@ -26,12 +27,12 @@ export function DatabaseChip({ onChoose }: { onChoose(): void }) {
     <span className="flex items-center">
       <button
         type="button"
-        aria-label={`Database in use: ${words(inUse, kind)}`}
-        title={inUse.address ?? 'A SQLite file of its own'}
+        aria-label={`Database in use: ${words}`}
+        title={inUse.address ?? words}
         className="rounded-sm border border-line-2 px-2 py-0.5 text-small whitespace-nowrap text-ink-2 hover:border-ink-3 hover:text-ink"
         onClick={onChoose}
       >
-        {words(inUse, kind)}
+        {words}
       </button>
       {inUse.label !== null && (
         <span
@@ -60,7 +61,8 @@ export function DatabaseChip({ onChoose }: { onChoose(): void }) {
   );
 }
 
-function words({ kind, dialect }: DatabaseInUse, tree: 'made' | 'brought in'): string {
+function wordsOf({ kind, dialect }: DatabaseInUse, tree: 'made' | 'brought in', arrived: boolean): string {
+  if (tree === 'brought in' && !arrived) return 'a SQLite file, only looked at';
   if (tree === 'brought in') return kind === 'server' ? `${ENGINES[dialect]}, only looked at` : 'brought in, only looked at';
   if (kind === 'sqlite') return 'scratch database';
   return kind === 'embedded' ? 'scratch on embedded PostgreSQL' : `scratch on ${ENGINES[dialect]}`;
@@ -171,6 +173,12 @@ function OwnFile({ busy, onTake }: { readonly busy: boolean; onTake(file: string
       <p className="text-ink-2">
         Start the program with the folder that the file lies in:{' '}
         <code className="font-mono text-small">family-tree serve --folder .</code>
+      </p>
+    );
+  if (files.length === 0)
+    return (
+      <p className="text-ink-2">
+        No SQLite file lies below <span className="font-mono text-small">{data.folder.path}</span>.
       </p>
     );
   return (
