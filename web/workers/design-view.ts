@@ -117,9 +117,8 @@ export interface DesignView {
   readonly entities: readonly EntityView[];
   /** The tables of the pivots; a loaded row has their fields under these names. */
   readonly pivots: readonly string[];
-  /** The names of the choices, as types to choose from. */
-  readonly choices: readonly string[];
-  readonly choiceValues: readonly { readonly name: string; readonly values: readonly string[] }[];
+  /** The choices: types to choose from, each with its values. */
+  readonly choices: readonly { readonly name: string; readonly values: readonly string[] }[];
 }
 
 /** What the page shows of a design. */
@@ -168,8 +167,7 @@ export function designView(design: Design): DesignView {
     declarations,
     relations: Array.from(model.relations.values(), ({ name, form }) => ({ name, form })),
     queries,
-    choices: Array.from(model.choices.keys()),
-    choiceValues: Array.from(model.choices.values(), ({ name, values }) => ({ name, values: values.map(({ value }) => value) })),
+    choices: Array.from(model.choices.values(), ({ name, values }) => ({ name, values: values.map(({ value }) => value) })),
     pivots: Array.from(design.model.relations.values()).flatMap((relation) =>
       'table' in relation ? [relation.table.value.name] : [],
     ),

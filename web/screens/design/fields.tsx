@@ -140,7 +140,7 @@ function FieldForm({
         onChange={(event) => setType(event.target.value)}
       />
       <datalist id="field-types">
-        {[...TYPES, ...(choices ?? [])].map((option) => (
+        {[...TYPES, ...(choices ?? []).map(({ name }) => name)].map((option) => (
           <option key={option} value={option} />
         ))}
       </datalist>

@@ -11,9 +11,7 @@ export function headParameters(head: string, view: DesignView | null): readonly 
       type: named ?? type.kind,
       entity,
       values:
-        type.kind === 'boolean'
-          ? ['true', 'false']
-          : (view?.choiceValues.find((choice) => choice.name === named)?.values ?? null),
+        type.kind === 'boolean' ? ['true', 'false'] : (view?.choices.find((choice) => choice.name === named)?.values ?? null),
       optional,
     };
   });
