@@ -75,6 +75,9 @@ test('what is wrong is told while one types in a design of 500 entities', async 
   await page.keyboard.insertText('\nentity Later\n  id integer key\n');
   const find = page.getByLabel('Find an entity on the map');
   await find.fill('Later');
-  await find.press('Enter');
-  await expect(label(page, 'Later')).toBeVisible();
+  // It is found as soon as the text has been read.
+  await expect(async () => {
+    await find.press('Enter');
+    await expect(label(page, 'Later')).toBeVisible({ timeout: 2000 });
+  }).toPass();
 });
