@@ -11,6 +11,7 @@ const ORDER = [
   'load',
   'browse',
   'profile',
+  'runs',
   'samples',
   'checks',
   'import',

@@ -2,11 +2,11 @@ import Database from 'better-sqlite3';
 import { readDesign } from '../core/design/index.js';
 import { sqliteDialect } from '../core/dialects/index.js';
 import { importSchema } from '../core/import/index.js';
-import { loadByBatch, type Statement } from '../core/load/index.js';
+import { type Statement, ways } from '../core/load/index.js';
 import { planQuery } from '../core/plan/index.js';
-import { weave } from '../core/walls/index.js';
 import { drive } from '../engines/index.js';
 import { introspect } from '../engines/sqlite/introspect.js';
+import { preparedPlan } from '../tests/prepared.js';
 import { medians } from './measure.js';
 
 const TABLES = 500;
@@ -54,14 +54,15 @@ function benchKeys(): { composite: number; single: number } {
   const load = (query: string) => {
     const resolved = design.queryOf(query).query;
     if (resolved === null) throw new Error(query);
-    const woven = weave(planQuery(design.model, resolved, { dialect: sqliteDialect, keysHold: true }));
+    const prepared = preparedPlan(design, planQuery(design.model, resolved));
     return () => {
       const run = ({ sent, parameters }: Statement) => ({
         rows: db.prepare(sent).raw().all(parameters) as unknown[][],
         milliseconds: 0,
+        steps: [],
+        refused: null,
       });
-      const options = { typesHold: true, rowLimit: 1_000_000 };
-      return drive(loadByBatch(sqliteDialect, { woven, parameters: {}, options }), run).rows;
+      return drive(ways.batch(sqliteDialect, { prepared, rowLimit: 1_000_000 }), run).rows;
     };
   };
   return medians({ composite: load('from Room\nload talks'), single: load('from Hall\nload concerts') }, 9);

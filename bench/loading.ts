@@ -1,10 +1,10 @@
 import Database from 'better-sqlite3';
 import { readDesign } from '../core/design/index.js';
 import { scriptOf, sqliteDialect } from '../core/dialects/index.js';
-import { loadByBatch, type Statement, type StatementResult } from '../core/load/index.js';
+import { type Statement, type StatementResult, ways } from '../core/load/index.js';
 import { planQuery } from '../core/plan/index.js';
-import { weave } from '../core/walls/index.js';
 import { drive } from '../engines/index.js';
+import { preparedPlan } from '../tests/prepared.js';
 import { LOADS, LOADS_QUERY } from './loads-tree.js';
 import { medians } from './measure.js';
 
@@ -75,14 +75,16 @@ export function benchLoading(): string[] {
   if (query === null) throw new Error('the query does not stand');
   const execute = ({ sent, parameters }: Statement): StatementResult => {
     const started = performance.now();
-    return { rows: db.prepare(sent).raw().all(parameters) as unknown[][], milliseconds: performance.now() - started };
+    return {
+      rows: db.prepare(sent).raw().all(parameters) as unknown[][],
+      milliseconds: performance.now() - started,
+      steps: [],
+      refused: null,
+    };
   };
   const ours = () => {
-    const woven = weave(planQuery(design.model, query, { dialect: sqliteDialect, keysHold: true }));
-    return JSON.stringify(
-      drive(loadByBatch(sqliteDialect, { woven, parameters: {}, options: { typesHold: true, rowLimit: 1_000_000 } }), execute)
-        .rows,
-    );
+    const prepared = preparedPlan(design, planQuery(design.model, query));
+    return JSON.stringify(drive(ways.batch(sqliteDialect, { prepared, rowLimit: 1_000_000 }), execute).rows);
   };
   const hand = byHand(db);
   if (ours() !== hand()) throw new Error('the two answers differ');

@@ -1,11 +1,13 @@
 import type Database from 'better-sqlite3';
 import { type Design, readDesign } from '../core/design/index.js';
+import { writtenSql } from '../core/load/index.js';
 import type { DialectName } from '../core/notation/index.js';
 import { planQuery } from '../core/plan/index.js';
 import { mariadbPool } from '../engines/mariadb/server.js';
 import { postgresPool } from '../engines/postgres/server.js';
 import { openDatabase } from '../engines/sqlite/open.js';
 import { addressOf } from '../tests/engines.js';
+import { preparedPlan } from '../tests/prepared.js';
 import { startServers } from '../tools/servers.js';
 import { mediansLater } from './measure.js';
 
@@ -169,7 +171,7 @@ async function compared({ name, design, run }: Bench): Promise<string[]> {
   for (const [query, hand] of QUERIES) {
     const asked = design.queryOf(query).query;
     if (asked === null) throw new Error(`${query} is no query`);
-    const sql = design.dialect.printQuery(planQuery(design.model, asked, { dialect: design.dialect, keysHold: true }).select);
+    const sql = writtenSql(preparedPlan(design, planQuery(design.model, asked)), design.dialect);
     const [ours, byHand] = [await run(sql), await run(hand)];
     if (ours.length !== byHand.length) throw new Error(`${name}: ${ours.length} and ${byHand.length} rows\n${sql}\n${hand}`);
     const times = await mediansLater({ ours: () => run(sql), hand: () => run(hand) }, 9);
@@ -208,7 +210,7 @@ async function longDecimals(): Promise<string[]> {
     const sqlOf = (field: string) => {
       const { query } = design.queryOf(`from Bill\n${clause.replace('FIELD', field)}`);
       if (query === null) throw new Error(`${clause} is no query`);
-      return design.dialect.printQuery(planQuery(design.model, query, { dialect: design.dialect, keysHold: true }).select);
+      return writtenSql(preparedPlan(design, planQuery(design.model, query)), design.dialect);
     };
     const [long, short] = [db.prepare(sqlOf('long')).raw(), db.prepare(sqlOf('short')).raw()];
     if (JSON.stringify(long.all()) !== JSON.stringify(short.all())) throw new Error(`${clause}: the two differ`);

@@ -1,10 +1,9 @@
 import { createConnection } from 'mariadb';
 import pg from 'pg';
 import { readDesign } from '../core/design/index.js';
-import { loadByBatch, type Statement } from '../core/load/index.js';
+import { type Statement, ways } from '../core/load/index.js';
 import type { DialectName } from '../core/notation/index.js';
 import { planQuery } from '../core/plan/index.js';
-import { weave } from '../core/walls/index.js';
 import { driveLater } from '../engines/index.js';
 import { mariadbKind } from '../engines/mariadb/kind.js';
 import { mariadbPool } from '../engines/mariadb/server.js';
@@ -12,6 +11,7 @@ import { postgresKind } from '../engines/postgres/kind.js';
 import { postgresPool } from '../engines/postgres/server.js';
 import type { Pool } from '../engines/server/pool.js';
 import { addressOf } from '../tests/engines.js';
+import { preparedPlan } from '../tests/prepared.js';
 import { startServers } from '../tools/servers.js';
 import { LOADS, LOADS_QUERY } from './loads-tree.js';
 import { mediansLater } from './measure.js';
@@ -105,12 +105,12 @@ async function compare(name: 'postgres' | 'mariadb', pool: Pool, hand: Hand, par
     statements += 1;
     const started = performance.now();
     const { sql, values } = kind.positional(sent, parameters);
-    return { rows: await taken.query(sql, values), milliseconds: performance.now() - started };
+    return { rows: await taken.query(sql, values), milliseconds: performance.now() - started, steps: [], refused: null };
   };
   const ours = async () => {
-    const woven = weave(planQuery(design.model, query, { dialect: design.dialect, keysHold: true }));
-    const request = { woven, parameters: {}, options: { typesHold: true, rowLimit: 1_000_000 } };
-    return JSON.stringify((await driveLater(loadByBatch(design.dialect, request), execute)).rows);
+    const prepared = preparedPlan(design, planQuery(design.model, query));
+    const request = { prepared, rowLimit: 1_000_000 };
+    return JSON.stringify((await driveLater(ways.batch(design.dialect, request), execute)).rows);
   };
   const byHand = () => loadByHand(hand, parents);
   if ((await ours()) !== (await byHand())) throw new Error(`the two answers differ on ${name}`);

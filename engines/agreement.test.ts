@@ -2,13 +2,13 @@ import fc from 'fast-check';
 import { afterAll, beforeAll, expect, inject, test } from 'vitest';
 import { readDesign } from '../core/design/index.js';
 import { entityOf } from '../core/model/index.js';
-import { planQuery } from '../core/plan/index.js';
 import { column } from '../core/sql/index.js';
 import { type Aggregate, aggregateType, type Wire } from '../core/values/index.js';
 import { agree, type Compared, ENGINES, everything } from '../tests/agreement.js';
 import { arbitraryTree } from '../tests/arbitrary-tree.js';
 import { type EngineName, type Engines, makeOn, openEngines } from '../tests/engines.js';
 import { HURTING, HURTING_QUERIES } from '../tests/hurting-values.js';
+import { preparedQuery } from '../tests/prepared.js';
 
 const CASES = 12;
 
@@ -38,28 +38,27 @@ async function aggregatesOn(name: EngineName, where: string): Promise<Record<str
   const { design, database } = await makeOn(engines, name, HURTING);
   const { values } = design.dialect;
   const entity = entityOf(design.model, 'Item');
-  const { query } = design.queryOf(`from Item\nwhere ${where}`);
-  if (query === null) throw new Error('the query does not stand');
-  const plan = planQuery(design.model, query, { dialect: design.dialect, keysHold: true });
+  const prepared = preparedQuery(design, `from Item\nwhere ${where}`);
+  const { select } = prepared.compiled;
   const wanted = entity.fields.flatMap((field) =>
     AGGREGATES.flatMap((aggregate) => {
       const type = aggregateType(aggregate, field.type);
-      const sql = column(plan.select.from.alias, field.column.value);
+      const sql = column(select.from.alias, field.column.value);
       return type === null
         ? []
         : [{ as: `${aggregate}_${field.name}`, type, expression: values.aggregate(aggregate, { sql, type: field.type }) }];
     }),
   );
-  const fetched = await database.engine.fetch({
-    query: { ...plan.select, columns: wanted.map(({ as, expression }) => ({ as, expression })), orderBy: [] },
+  const compiled = {
+    ...prepared.compiled,
+    select: { ...select, columns: wanted.map(({ as, expression }) => ({ as, expression })), orderBy: [] },
     outputs: wanted.map(({ as, type }) => ({ as, type, name: as, pivot: null, parts: null, kinds: null })),
-    parameters: {},
-    options: { typesHold: true, rowLimit: 1 },
-  });
+  };
+  const fetched = await database.engine.run('stored rows', [{ prepared: { ...prepared, compiled }, keys: null, rowLimit: 1 }]);
   await database.remove();
   if (!fetched.ok) throw new Error(`${name}: ${fetched.problem.message}`);
   const cells = wanted.map(({ as }, index): [string, Wire] => {
-    const value = fetched.value.cells[index]?.[0] ?? null;
+    const value = fetched.value[0]?.[index]?.[0] ?? null;
     return [as, typeof value === 'number' && !Number.isInteger(value) ? Number(value.toPrecision(12)) : value];
   });
   return Object.fromEntries(cells);

@@ -1,20 +1,55 @@
-import type { DialectName } from '../core/notation/index.js';
-import type { CallOptions, Engine, Outcome } from './engine.js';
+import type { Dialect } from '../core/dialects/index.js';
+import type { StatementResult } from '../core/load/index.js';
+import { computationOf, paceOf, type RunInput, type RunName, type RunResult } from '../core/runs/index.js';
+import { driveLater } from './driver.js';
+import type { CallOptions, Engine, Outcome, Problem } from './engine.js';
 import type { Ask } from './protocol.js';
 
 /** Puts one question to an engine, bounded in time. */
 export type Call = <T>(ask: Ask, options?: CallOptions) => Promise<Outcome<T>>;
 
 /** The calls of an engine, each as one question. */
-export function askingEngine(dialect: DialectName, call: Call): Omit<Engine, 'close'> {
+export function askingEngine(dialect: Dialect, call: Call): Omit<Engine, 'close'> {
   return {
-    dialect,
-    load: (request, options) => call({ kind: 'load', request }, options),
-    fetch: (request, options) => call({ kind: 'fetch', request }, options),
+    dialect: dialect.name,
+    run: (name, input, options) =>
+      paceOf(name) === 'whole'
+        ? call({ kind: 'run', sent: { name, input } }, options)
+        : byStatement(dialect, call, name, input, options),
     introspect: (schemas = null) => call({ kind: 'introspect', schemas }),
     make: (request, options) => call({ kind: 'make', request }, options),
     runScript: (path, options) => call({ kind: 'script', path }, options),
     execute: (statements) => call({ kind: 'execute', statements }),
     read: (sql, parameters, options) => call({ kind: 'read', sql, parameters }, options),
   };
+}
+
+/** A statement that an engine gave nothing for. */
+class Refused extends Error {
+  constructor(readonly problem: Problem) {
+    super(problem.message);
+  }
+}
+
+/** Carries out a run here, each of its statements as a question of its own, so that others are answered between them. */
+async function byStatement<Name extends RunName>(
+  dialect: Dialect,
+  call: Call,
+  name: Name,
+  input: RunInput<Name>,
+  options: CallOptions = {},
+): Promise<Outcome<RunResult<Name>>> {
+  try {
+    const value = await driveLater(computationOf(dialect, name, input), async (statement) => {
+      const answered = await call<StatementResult>({ kind: 'statement', statement }, { ...options, patient: true });
+      if (answered.ok) return answered.value;
+      const stopped = options.signal?.aborted === true;
+      if (stopped || !statement.mayFail) throw new Refused(answered.problem);
+      return { rows: [], milliseconds: 0, steps: [], refused: answered.problem };
+    });
+    return { ok: true, value };
+  } catch (error) {
+    if (!(error instanceof Refused)) throw error;
+    return { ok: false, problem: error.problem };
+  }
 }

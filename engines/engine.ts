@@ -1,7 +1,7 @@
-import type { Cut, FetchRequest, LoadRequest, LogEntry } from '../core/load/index.js';
 import type { DialectName } from '../core/notation/index.js';
+import type { RunInput, RunName, RunResult } from '../core/runs/index.js';
 import type { Schema } from '../core/schema/index.js';
-import type { BoundParameter, BoundValue, Wire } from '../core/values/index.js';
+import type { BoundParameter, BoundValue } from '../core/values/index.js';
 
 /** Something that went wrong for a reason outside the program: said in words that name the thing and a way out. */
 export interface Problem {
@@ -22,28 +22,6 @@ export interface Problem {
 }
 
 export type Outcome<T> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly problem: Problem };
-
-/** A step of how the engine answers a statement, in words. */
-export interface PlanStep {
-  readonly depth: number;
-  readonly text: string;
-  /** Reads every row of a table. */
-  readonly scan: boolean;
-}
-
-/** A load's answer as it leaves the engine's process: the rows as one JSON text. */
-export interface LoadedText {
-  readonly text: string;
-  readonly rows: number;
-  readonly log: readonly (LogEntry & { readonly steps: readonly PlanStep[] })[];
-  readonly cuts: readonly Cut[];
-}
-
-/** The values of a select, output by output. */
-export interface FetchedValues {
-  readonly cells: readonly (readonly Wire[])[];
-  readonly cut: boolean;
-}
 
 /** Rows to put into one table, in order; each row's values stand in the order of the columns. */
 export interface Insert {
@@ -120,9 +98,8 @@ export interface CallOptions {
 /** One database on one engine. Every call is bounded in time, and tells a person's mistakes as values. */
 export interface Engine {
   readonly dialect: DialectName;
-  load(request: LoadRequest, options?: CallOptions): Promise<Outcome<LoadedText>>;
-  /** Runs one select of core's and gives its values in wire form, one list for each output. */
-  fetch(request: FetchRequest, options?: CallOptions): Promise<Outcome<FetchedValues>>;
+  /** Carries out a computation of core's over the rows. */
+  run<Name extends RunName>(name: Name, input: RunInput<Name>, options?: CallOptions): Promise<Outcome<RunResult<Name>>>;
   /** The tables of a database; on a server, those of these schemas alone, where some are named. */
   introspect(schemas?: readonly string[] | null): Promise<Outcome<Introspection>>;
   /** Makes the schema and the rows in one transaction; rows that a constraint refuses are left out and counted. */

@@ -1,9 +1,9 @@
 import { afterAll, beforeAll, expect, inject, test } from 'vitest';
 import { readDesign } from '../core/design/index.js';
 import { importSchema } from '../core/import/index.js';
-import { planQuery } from '../core/plan/index.js';
 import { relationsKept } from '../core/schema/index.js';
 import { dialectOf, type EngineName, type Engines, openEngines } from '../tests/engines.js';
+import { preparedQuery } from '../tests/prepared.js';
 
 let engines: Engines;
 beforeAll(() => {
@@ -38,9 +38,8 @@ test.each<[EngineName, readonly string[]]>([
   const design = readDesign(text, dialectOf(name));
   const found = relationsKept(design.model, looked.value.schema, design.dialect.name);
   expect([...found].sort()).toEqual(kept);
-  const { query } = design.queryOf("from Loan\nwhere player.branch.name = 'x' and lender.name is null");
-  if (query === null) throw new Error('is no query');
-  const { select } = planQuery(design.model, query, { dialect: design.dialect, keysHold: false, kept: found });
+  const asked = "from Loan\nwhere player.branch.name = 'x' and lender.name is null";
+  const { select } = preparedQuery(design, asked, { madeHere: false, kept: found }).compiled;
   const kinds = select.joins.map(({ kind, source }) => [kind, source.alias]);
   const inner = kept.length > 0 ? 'inner' : 'left';
   expect(kinds).toEqual([

@@ -1,4 +1,5 @@
-import type { FetchRequest, LoadRequest } from '../core/load/index.js';
+import type { Statement } from '../core/load/index.js';
+import type { SentRun } from '../core/runs/index.js';
 import type { BoundParameter } from '../core/values/index.js';
 import type { MakeRequest, Outcome } from './engine.js';
 
@@ -10,8 +11,9 @@ export type OpenMode = 'look' | 'make' | 'settle';
 
 /** What the child process is asked. */
 export type Ask =
-  | { readonly kind: 'load'; readonly request: LoadRequest }
-  | { readonly kind: 'fetch'; readonly request: FetchRequest }
+  | { readonly kind: 'run'; readonly sent: SentRun }
+  /** One statement of a run that is carried out elsewhere. */
+  | { readonly kind: 'statement'; readonly statement: Statement }
   | { readonly kind: 'introspect'; readonly schemas: readonly string[] | null }
   | { readonly kind: 'make'; readonly request: MakeRequest }
   | { readonly kind: 'script'; readonly path: string }

@@ -308,7 +308,7 @@ describe.each<EngineName>(['sqlite', 'postgres', 'embedded', 'mariadb'])('on %s'
     const { engine, remove } = await engines.open(name);
     const put = await engine.execute([...looseTables(design), ...SOUND]);
     expect(put.ok).toBe(true);
-    const outcome = await profileRelation(design, engine, 'about');
+    const outcome = await profileRelation({ design, engine }, 'about');
     if (!outcome.ok) throw new Error(outcome.problem);
     const counted = outcome.profile.ends.map(({ entity, histogram: { parents, none, most } }) => [entity, parents, none, most]);
     expect(counted).toEqual([

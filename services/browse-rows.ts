@@ -1,13 +1,13 @@
-import { type BrowseRequest, browse, countsByRole, isRow, type Via, walkable } from '../core/browse/index.js';
+import { type BrowseRequest, browse, countOf, countsByRole, isRow, type Via, walkable } from '../core/browse/index.js';
 import type { Design } from '../core/design/index.js';
-import { bind } from '../core/load/index.js';
-import { type Entity, entityOf, type Query } from '../core/model/index.js';
+import { type Prepared, writtenSql } from '../core/load/index.js';
+import { type Entity, entityOf } from '../core/model/index.js';
 import type { Finding } from '../core/notation/index.js';
-import { type PlanOptions, planQuery, type QueryPlan } from '../core/plan/index.js';
-import { parseWire, type ValueType, type Wire } from '../core/values/index.js';
-import { weave } from '../core/walls/index.js';
-import type { Engine } from '../engines/index.js';
-import { nowOf } from './clock.js';
+import type { QueryPlan } from '../core/plan/index.js';
+import type { Counts } from '../core/runs/index.js';
+import { parseWire, type Wire } from '../core/values/index.js';
+import type { CallOptions } from '../engines/index.js';
+import { type LookedAt, preparedFor } from './looked-at.js';
 
 /** What a person wants to look through; conditions and order as the notation writes them. */
 export interface RowsRequest {
@@ -17,16 +17,6 @@ export interface RowsRequest {
   readonly via: { readonly entity: string; readonly key: string; readonly role: string } | null;
   /** One row alone, by its key. */
   readonly key?: string | undefined;
-}
-
-/** The database that is looked through. */
-export interface Browsed {
-  readonly design: Design;
-  readonly engine: Engine;
-  readonly sampleKeys: Readonly<Record<string, Wire>>;
-  readonly madeHere: boolean;
-  /** The relations of which the database keeps itself that every row has its other row, where not all do. */
-  readonly kept?: ReadonlySet<string>;
 }
 
 /** All rows asked for, as their keys in order. */
@@ -57,20 +47,20 @@ export type AnswerRow = Readonly<Record<string, unknown>>;
 export const MOST_KEYS = 1_000_000;
 
 /** Finds which rows are asked for, and in what order. */
-export async function rowOrder(browsed: Browsed, request: RowsRequest): Promise<RowsOutcome<RowOrder>> {
-  const asked = readRequest(browsed, request);
+export async function rowOrder(lookedAt: LookedAt, request: RowsRequest, options?: CallOptions): Promise<RowsOutcome<RowOrder>> {
+  const asked = readRequest(lookedAt, request);
   if (!asked.ok) return asked;
-  const { design, engine, madeHere } = browsed;
-  const { keys } = browse(design.model, asked.value, MOST_KEYS, optionsOf(browsed));
-  const bound = bindings(browsed, keys.plan);
-  if (!bound.ok) return bound;
+  const { design, engine } = lookedAt;
+  const plans = browse(design.model, asked.value);
+  const keys = ready(lookedAt, plans.keys);
+  if (!keys.ok) return keys;
+  const rows = ready(lookedAt, plans.asked);
+  if (!rows.ok) return rows;
   const started = performance.now();
-  const options = { typesHold: madeHere, rowLimit: MOST_KEYS };
-  const read = await engine.fetch({ query: keys.select, outputs: keys.outputs, parameters: bound.value, options });
+  const read = await engine.run('order', { prepared: keys.value, most: MOST_KEYS }, options);
   if (!read.ok) return failed(read.problem.message);
   const milliseconds = performance.now() - started;
-  const sql = design.dialect.printQuery(weave(keys.plan).select);
-  return { ok: true, value: { keys: read.value.cells.at(-1) ?? [], cut: read.value.cut, sql, milliseconds } };
+  return { ok: true, value: { ...read.value, sql: writtenSql(rows.value, design.dialect), milliseconds } };
 }
 
 /**
@@ -80,46 +70,34 @@ export async function rowOrder(browsed: Browsed, request: RowsRequest): Promise<
  * @param from the place of the first in the order
  */
 export async function rowWindow(
-  browsed: Browsed,
+  lookedAt: LookedAt,
   request: RowsRequest,
   keys: readonly Wire[],
   from: number,
+  options?: CallOptions,
 ): Promise<RowsOutcome<readonly AnswerRow[]>> {
   if (keys.length === 0) return { ok: true, value: [] };
-  const asked = readRequest(browsed, request);
+  const asked = readRequest(lookedAt, request);
   if (!asked.ok) return asked;
-  const { design, engine, madeHere } = browsed;
+  const { design, engine } = lookedAt;
   const entity = entityOf(design.model, request.entity);
-  const { rows, placed, pivotFields } = browse(design.model, asked.value, MOST_KEYS, optionsOf(browsed));
-  if (!keys.every((key) => isKey(entity, key))) return placedRows(browsed, placed(from, keys.length), keys.length);
-  const bound = bindings(browsed, rows);
-  if (!bound.ok) return bound;
-  const loaded = await engine.load({
-    woven: weave(rows),
-    parameters: { ...bound.value, keys: design.dialect.values.bindKeys(entity.key.type, keys) },
-    options: { typesHold: madeHere, rowLimit: keys.length },
-  });
-  if (!loaded.ok) return failed(loaded.problem.message);
-  const found = JSON.parse(loaded.value.text) as AnswerRow[];
-  const pivots = pivotFields(keys);
-  const ownPivot = pivots === null ? new Map<string, AnswerRow>() : await pivotRows(browsed, pivots, entity, request);
-  const byKey = new Map(found.map((row) => [String(row[entity.key.name]), row]));
-  return {
-    ok: true,
-    value: keys.flatMap((key) => {
-      const row = byKey.get(String(key));
-      return row === undefined ? [] : [{ ...row, ...ownPivot.get(String(key)) }];
-    }),
+  const { rows, placed, pivotFields } = browse(design.model, asked.value);
+  // A row without a key, or whose key does not fit its type, is found by its place alone.
+  const byKeys = keys.every((key) => isKey(entity, key));
+  const window = ready(lookedAt, byKeys ? rows : placed(from, keys.length));
+  if (!window.ok) return window;
+  const pairPlan = byKeys ? pivotFields(keys) : null;
+  const pairs = pairPlan === null ? null : ready(lookedAt, pairPlan);
+  const input = {
+    prepared: window.value,
+    keys: byKeys ? keys : null,
+    keyType: entity.key.type,
+    keyName: entity.key.name,
+    rowLimit: keys.length,
+    pairs: pairs?.ok === true ? { prepared: pairs.value, role: request.via?.role ?? '' } : null,
   };
-}
-
-/** A row without a key, or whose key does not fit its type, is found by its place alone. */
-async function placedRows(browsed: Browsed, plan: QueryPlan, count: number): Promise<RowsOutcome<readonly AnswerRow[]>> {
-  const bound = bindings(browsed, plan);
-  if (!bound.ok) return bound;
-  const options = { typesHold: browsed.madeHere, rowLimit: count };
-  const loaded = await browsed.engine.load({ woven: weave(plan), parameters: bound.value, options });
-  return loaded.ok ? { ok: true, value: JSON.parse(loaded.value.text) as AnswerRow[] } : failed(loaded.problem.message);
+  const found = await engine.run('page', input, options);
+  return found.ok ? { ok: true, value: JSON.parse(found.value.text) as AnswerRow[] } : failed(found.problem.message);
 }
 
 /** Whether a row can be fetched by it again. */
@@ -129,82 +107,32 @@ function isKey({ key }: Entity, found: Wire): boolean {
   return key.type.kind !== 'composite' || (JSON.parse(String(found)) as unknown[]).every((part) => typeof part !== 'object');
 }
 
-async function pivotRows(
-  browsed: Browsed,
-  plan: QueryPlan,
-  entity: Entity,
-  { via }: RowsRequest,
-): Promise<ReadonlyMap<string, AnswerRow>> {
-  const bound = bindings(browsed, plan);
-  const options = { typesHold: browsed.madeHere, rowLimit: 10_000 };
-  const loaded = bound.ok ? await browsed.engine.load({ woven: weave(plan), parameters: bound.value, options }) : null;
-  if (loaded?.ok !== true) return new Map();
-  const [owner] = JSON.parse(loaded.value.text) as AnswerRow[];
-  const children = owner?.[via?.role ?? ''];
-  if (!Array.isArray(children)) return new Map();
-  return new Map(
-    (children as AnswerRow[]).map((row) => {
-      const { [entity.key.name]: key, ...pivot } = row;
-      return [String(key), Object.fromEntries(Object.entries(pivot).filter(([, value]) => isObject(value)))];
-    }),
-  );
-}
-
-function isObject(value: unknown): boolean {
-  return typeof value === 'object' && value !== null && !Array.isArray(value);
-}
-
 /** For each to-many role, how many rows each of these knows; a row that is missing knows none. */
 export async function roleCounts(
-  browsed: Browsed,
+  lookedAt: LookedAt,
   name: string,
   keys: readonly Wire[],
-): Promise<Readonly<Record<string, Readonly<Record<string, number>>>>> {
-  const { design, engine } = browsed;
-  const entity = entityOf(design.model, name);
-  const { values } = design.dialect;
-  const counts: Record<string, Record<string, number>> = {};
-  const options = { typesHold: browsed.madeHere, rowLimit: keys.length };
-  for (const { role, plan, select, outputs, keyType } of countsByRole(design.model, name, optionsOf(browsed))) {
-    const held = keyType.kind === entity.key.type.kind ? keys : keys.map((key) => asHeld(keyType, key));
-    const list = values.bindKeys(keyType, held);
-    const bound = bindings(browsed, plan);
-    const read = bound.ok
-      ? await engine.fetch({ query: select, outputs, parameters: { ...bound.value, keys: list }, options })
-      : null;
-    if (read?.ok !== true) continue;
-    const [numbers = []] = read.value.cells;
-    const owners = read.value.cells.at(-1) ?? [];
-    counts[role] = Object.fromEntries(owners.map((owner, row) => [String(owner), Number(numbers[row])]));
-  }
-  return counts;
-}
-
-/** A key as another column holds it, which has keys of several types. */
-function asHeld(type: ValueType, key: Wire): Wire {
-  const parsed = parseWire(type, String(key));
-  return parsed.ok ? parsed.value : null;
+  options?: CallOptions,
+): Promise<Counts> {
+  const { design, engine } = lookedAt;
+  const prepared = ready(lookedAt, countsByRole(design.model, name));
+  if (!prepared.ok) return {};
+  const keyType = entityOf(design.model, name).key.type;
+  const read = await engine.run('counts', { prepared: prepared.value, keys, keyType }, options);
+  return read.ok ? read.value : {};
 }
 
 /** How many rows each entity has; one whose table cannot be counted is missing. */
-export async function entityCounts({ design, engine }: Pick<Browsed, 'design' | 'engine'>): Promise<Record<string, number>> {
-  const counts: Record<string, number> = {};
-  const options = { dialect: design.dialect, keysHold: false };
-  for (const { name } of design.model.entities.values()) {
-    const plan = planQuery(design.model, countOf(name), options);
-    const read = await engine.fetch({ query: weave(plan).select, outputs: plan.outputs, parameters: {}, options: COUNTED });
-    if (read.ok) counts[name] = Number(read.value.cells[0]?.[0] ?? 0);
-  }
-  return counts;
-}
-
-const COUNTED = { typesHold: false, rowLimit: 1 };
-
-/** The query that counts an entity's rows. */
-function countOf(entity: string): Query {
-  const span = { start: 0, end: 0 };
-  const none = { name: null, parameters: [], where: [], orderBy: [], limit: null, offset: null, loads: [], note: null, span };
-  return { ...none, entity, cardinality: 'count' };
+export async function entityCounts(
+  { design, engine }: Pick<LookedAt, 'design' | 'engine'>,
+  options?: CallOptions,
+): Promise<Readonly<Record<string, number>>> {
+  const counted = Array.from(design.model.entities.keys()).flatMap((name) => {
+    const prepared = ready({ design, engine, madeHere: false, sampleKeys: {} }, countOf(design.model, name));
+    return prepared.ok ? [{ name, prepared: prepared.value }] : [];
+  });
+  const read = await engine.run('sizes', counted, options);
+  return read.ok ? read.value : {};
 }
 
 /** A key as a person or an address writes it; null where it does not fit the entity's key. */
@@ -213,15 +141,9 @@ export function keyOf(design: Design, entity: string, written: string): Wire {
   return parsed.ok ? parsed.value : null;
 }
 
-function optionsOf({ design, madeHere, kept }: Browsed): PlanOptions {
-  return { dialect: design.dialect, keysHold: madeHere, ...(kept === undefined ? {} : { kept }) };
-}
-
-function bindings(browsed: Browsed, plan: QueryPlan): RowsOutcome<Parameters<Engine['read']>[1]> {
-  const { design, sampleKeys, madeHere } = browsed;
-  const inputs = { parameters: {}, now: nowOf(design.model, madeHere), sampleKeys };
-  const bound = bind(plan.bindings, inputs, design.dialect.values);
-  return bound.ok ? { ok: true, value: bound.parameters } : { ok: false, findings: [], problems: bound.problems };
+function ready(lookedAt: LookedAt, plan: QueryPlan): RowsOutcome<Prepared> {
+  const outcome = preparedFor(lookedAt, plan);
+  return outcome.ok ? { ok: true, value: outcome.prepared } : { ok: false, findings: [], problems: outcome.problems };
 }
 
 function failed(problem: string): { ok: false; findings: []; problems: readonly string[] } {
@@ -229,7 +151,7 @@ function failed(problem: string): { ok: false; findings: []; problems: readonly 
 }
 
 /** The request with its condition and order resolved; the places of findings are those in what was typed. */
-function readRequest({ design }: Browsed, request: RowsRequest): RowsOutcome<BrowseRequest> {
+function readRequest({ design }: LookedAt, request: RowsRequest): RowsOutcome<BrowseRequest> {
   const entity = design.model.entities.get(request.entity);
   if (entity === undefined) return failed(`There is no entity ${request.entity} in the text.`);
   let via: Via | null = null;

@@ -6,8 +6,8 @@ import { type Engine, openSqlite } from '../engines/index.js';
 import { makeTestDatabase, type TestDatabase, temporaryFolder } from '../tests/database.js';
 import {
   type AnswerRow,
-  type Browsed,
   entityCounts,
+  type LookedAt,
   profileRelation,
   type RowsRequest,
   roleCounts,
@@ -16,7 +16,7 @@ import {
 } from './index.js';
 
 const folder = temporaryFolder();
-let browsed: Browsed;
+let browsed: LookedAt;
 let raw: Database.Database;
 let made: TestDatabase;
 
@@ -40,13 +40,13 @@ const all = (entity: string, more: Partial<RowsRequest> = {}): RowsRequest => ({
   ...more,
 });
 
-async function keys(request: RowsRequest, on: Browsed = browsed): Promise<readonly unknown[]> {
+async function keys(request: RowsRequest, on: LookedAt = browsed): Promise<readonly unknown[]> {
   const order = await rowOrder(on, request);
   if (!order.ok) throw new Error(JSON.stringify(order));
   return order.value.keys;
 }
 
-async function rows(request: RowsRequest, on: Browsed = browsed): Promise<readonly AnswerRow[]> {
+async function rows(request: RowsRequest, on: LookedAt = browsed): Promise<readonly AnswerRow[]> {
   const order = await rowOrder(on, request);
   if (!order.ok) throw new Error(JSON.stringify(order));
   const window = await rowWindow(on, request, order.value.keys.slice(0, 50), 0);
@@ -145,7 +145,7 @@ describe('looking through rows', () => {
 
 describe('what the rows say about a relation', () => {
   test('is what counting by hand says', async () => {
-    const outcome = await profileRelation(browsed.design, browsed.engine, 'borrowing');
+    const outcome = await profileRelation(browsed, 'borrowing');
     if (!outcome.ok) throw new Error(outcome.problem);
     const perPlayer = column('select (select count(*) from loans where borrower_id = players.id) from players') as number[];
     const { histogram } = outcome.profile.ends[0] ?? {};
@@ -163,7 +163,7 @@ describe('what the rows say about a relation', () => {
 
   test('is known for every relation of the demo, both ends of a pivot', async () => {
     for (const relation of browsed.design.model.relations.values()) {
-      const outcome = await profileRelation(browsed.design, browsed.engine, relation.name);
+      const outcome = await profileRelation(browsed, relation.name);
       if (!outcome.ok) throw new Error(outcome.problem);
       const ends = { 'many-to-many': 2, polymorphic: 3, 'polymorphic many-to-many': 3 } as Record<string, number>;
       expect(outcome.profile.ends.length).toBe(ends[relation.form] ?? 1);
@@ -172,7 +172,7 @@ describe('what the rows say about a relation', () => {
 });
 
 describe('in a database that others fill', () => {
-  let loose: Browsed;
+  let loose: LookedAt;
   let engine: Engine;
 
   beforeAll(() => {
@@ -193,7 +193,7 @@ describe('in a database that others fill', () => {
   afterAll(() => engine.close());
 
   test('keys that are empty or point at nothing are counted, and cost no row', async () => {
-    const outcome = await profileRelation(loose.design, loose.engine, 'made');
+    const outcome = await profileRelation(loose, 'made');
     expect(outcome).toMatchObject({
       ok: true,
       profile: {

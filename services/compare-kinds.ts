@@ -3,12 +3,12 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type Design, readDesign } from '../core/design/index.js';
 import { applied, KINDS_STORAGES, setKindsStorage } from '../core/edits/index.js';
+import { readBy, writtenSql } from '../core/load/index.js';
 import { type Entity, entityOf, hasTable, type KindsStorage, type Model } from '../core/model/index.js';
-import { planQuery } from '../core/plan/index.js';
-import { lostRules } from '../core/schema/index.js';
-import type { Select } from '../core/sql/index.js';
-import { weave } from '../core/walls/index.js';
+import { lookAtTable, planQuery } from '../core/plan/index.js';
+import { lostRules, type Table } from '../core/schema/index.js';
 import { type Engine, openSqlite } from '../engines/index.js';
+import { preparedFor } from './looked-at.js';
 import { makeDatabase } from './make-database.js';
 
 /** What a question costs where kinds are stored one way. */
@@ -76,11 +76,7 @@ async function measure(stated: Design, base: string, storage: KindsStorage['kind
   try {
     const names = tablesOf(design.model, base);
     const tables = design.schema.tables.filter(({ name }) => names.includes(name.name));
-    const cells = await cellsOf(
-      engine,
-      design,
-      tables.map(({ name, columns }) => ({ name: name.name, columns: columns.map((column) => column.name) })),
-    );
+    const cells = await cellsOf(engine, design, tables);
     return {
       storage,
       chosen,
@@ -117,15 +113,21 @@ function tablesOf(model: Model, base: string): string[] {
 
 async function cellsOf(
   engine: Engine,
-  { dialect: { quote } }: Design,
-  tables: readonly { readonly name: string; readonly columns: readonly string[] }[],
-): Promise<{ all: number; empty: number }> {
+  design: Design,
+  tables: readonly Table[],
+): Promise<{ readonly all: number; readonly empty: number }> {
   let all = 0;
   let empty = 0;
   for (const { name, columns } of tables) {
-    const nulls = columns.map((column) => `coalesce(sum(${quote(column)} is null), 0)`).join(' + ');
-    const read = await engine.read(`select count(*), ${nulls} from ${quote(name)}`, {});
-    const [rows = 0, missing = 0] = read.ok ? (read.value[0] ?? []).map(Number) : [];
+    const names = columns.map((column) => column.name);
+    const ready = preparedFor(
+      { design, madeHere: true, sampleKeys: {} },
+      lookAtTable(design.model, name).plan(null, { kind: 'cells', columns: names }),
+    );
+    if (!ready.ok) continue;
+    const read = await engine.run('stored rows', [{ prepared: ready.prepared, keys: null, rowLimit: 1 }]);
+    const [cells = []] = read.ok ? read.value : [];
+    const [rows = 0, missing = 0] = cells.map(([value]) => Number(value ?? 0));
     all += rows * columns.length;
     empty += missing;
   }
@@ -161,8 +163,9 @@ async function asksOf(engine: Engine, design: Design, base: string): Promise<Kin
 async function someKey(engine: Engine, design: Design, base: string): Promise<string | null> {
   const { query } = design.queryOf(`from ${base}\nlimit 50`);
   if (query === null) return null;
-  const plan = planQuery(design.model, query, { dialect: design.dialect, keysHold: true });
-  const loaded = await engine.load({ woven: weave(plan), parameters: {}, options: { typesHold: true, rowLimit: 50 } });
+  const ready = preparedFor({ design, madeHere: true, sampleKeys: {} }, planQuery(design.model, query));
+  if (!ready.ok) return null;
+  const loaded = await engine.run('load', { prepared: ready.prepared, way: 'batch', rowLimit: 50 });
   if (!loaded.ok) return null;
   const rows = JSON.parse(loaded.value.text) as Readonly<Record<string, unknown>>[];
   const row = rows[Math.floor(rows.length / 2)];
@@ -180,13 +183,14 @@ async function someKey(engine: Engine, design: Design, base: string): Promise<st
 async function askOf(engine: Engine, design: Design, what: string, text: string): Promise<KindsAsk | null> {
   const { query } = design.queryOf(text);
   if (query === null) return null;
-  const plan = planQuery(design.model, { ...query, loads: [] }, { dialect: design.dialect, keysHold: true });
-  const woven = weave({ ...plan, loads: [] });
+  const ready = preparedFor({ design, madeHere: true, sampleKeys: {} }, planQuery(design.model, query, { alone: true }));
+  if (!ready.ok) return null;
+  const { prepared } = ready;
   const times: number[] = [];
   let rows = 0;
   let statements = 0;
   for (let run = 0; run < RUNS; run++) {
-    const loaded = await engine.load({ woven, parameters: {}, options: { typesHold: true, rowLimit: 100_000 } });
+    const loaded = await engine.run('load', { prepared, way: 'batch', rowLimit: 100_000 });
     if (!loaded.ok) return null;
     times.push(loaded.value.log.reduce((sum, { milliseconds }) => sum + milliseconds, 0));
     rows = loaded.value.log[0]?.rows ?? 0;
@@ -195,26 +199,10 @@ async function askOf(engine: Engine, design: Design, what: string, text: string)
   times.sort((a, b) => a - b);
   return {
     what,
-    joins: joinsIn(woven.select),
-    tables: readIn(woven.select),
+    ...readBy(prepared),
     statements,
     rows,
     milliseconds: times[Math.floor(RUNS / 2)] ?? 0,
-    sql: design.dialect.printQuery(woven.select),
+    sql: writtenSql(prepared, design.dialect),
   };
-}
-
-/** The selects in which tables are read: the select itself, or those of a union in its place. */
-function selectsIn(select: Select): readonly Select[] {
-  const { from } = select.from;
-  if (from.kind === 'table') return [select];
-  return from.select.kind === 'select' ? [select, ...selectsIn(from.select)] : from.select.selects;
-}
-
-function joinsIn(select: Select): number {
-  return select.joins.length + selectsIn(select).reduce((sum, inner) => sum + (inner === select ? 0 : inner.joins.length), 0);
-}
-
-function readIn(select: Select): number {
-  return selectsIn(select).reduce((sum, { joins }) => sum + 1 + joins.length, 0);
 }

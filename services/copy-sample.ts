@@ -1,12 +1,12 @@
 import type { Design } from '../core/design/index.js';
 import type { Field } from '../core/model/index.js';
-import type { Output } from '../core/plan/index.js';
+import { lookAtTable } from '../core/plan/index.js';
 import { heldBy, pivotColumns } from '../core/samples/index.js';
 import { type Schema, schemaOf, type Table } from '../core/schema/index.js';
-import { column, columnsOf, type Select } from '../core/sql/index.js';
-import { type BoundParameter, joinKey, type ValueType, type Wire } from '../core/values/index.js';
+import { joinKey, type ValueType, type Wire } from '../core/values/index.js';
 import type { Engine, Insert, Outcome, RefusedRows } from '../engines/index.js';
 import { type Pointer, pointersOf } from './copy-pointers.js';
+import { preparedFor } from './looked-at.js';
 
 /** What was copied, by table. */
 export interface CopiedSample {
@@ -16,6 +16,12 @@ export interface CopiedSample {
 }
 
 type Row = ReadonlyMap<string, Wire>;
+
+/** A database, with the text that says what stands in it. */
+interface Source {
+  readonly design: Design;
+  readonly engine: Engine;
+}
 
 /** A table on its way: its rows by their key, as text. */
 interface Sampled {
@@ -33,11 +39,7 @@ interface Sampled {
  * @param from the text read for the engine that is copied from, and `to` the same read for the other
  * @param perTable how many rows of each table to begin with, in the order of its key
  */
-export async function copySample(
-  from: { readonly design: Design; readonly engine: Engine },
-  to: { readonly design: Design; readonly engine: Engine },
-  perTable: number,
-): Promise<Outcome<CopiedSample>> {
+export async function copySample(from: Source, to: Source, perTable: number): Promise<Outcome<CopiedSample>> {
   // A table that is somebody else's is copied too: what points at it has to find it.
   const { schema } = schemaOf(from.design.model, from.design.dialect, { standIns: true });
   const target = schemaOf(to.design.model, to.design.dialect, { standIns: true }).schema;
@@ -129,55 +131,29 @@ function identity({ primaryKey, columns }: Table, row: Row): string {
 }
 
 async function rowsOf(
-  { design, engine }: { readonly design: Design; readonly engine: Engine },
+  { design, engine }: Source,
   { table, types }: Sampled,
   by: { readonly columns: readonly string[]; readonly keys: readonly (readonly Wire[])[] } | null,
-  limit: number,
+  rowLimit: number,
 ): Promise<Outcome<readonly Row[]>> {
-  const { values } = design.dialect;
   const typeOf = (name: string): ValueType => types.get(name) ?? { kind: 'text', length: null };
   const names = table.columns.map(({ name }) => name);
-  const outputs = names.map((as): Output => ({ as, type: typeOf(as), name: as, pivot: null, parts: null, kinds: null }));
+  const columns = names.map((name) => ({ as: name, column: name, type: typeOf(name) }));
+  const look = lookAtTable(design.model, table.name);
   const keyTypes = by?.columns.map(typeOf) ?? [];
-  const keyType: ValueType =
-    keyTypes.length === 1 && keyTypes[0] !== undefined ? keyTypes[0] : { kind: 'composite', parts: keyTypes };
-  const select: Select = {
-    kind: 'select',
-    columns: names.map((as) => ({ expression: column(table.name.name, as), as })),
-    from: { from: { kind: 'table', table: table.name }, alias: table.name.name, entity: null },
-    joins: [],
-    where:
-      by === null
-        ? null
-        : {
-            kind: 'in keys',
-            operand: columnsOf(table.name.name, by.columns),
-            parameter: 'keys',
-            types: keyTypes.map((type) => values.listType(type)),
-          },
-    orderBy: table.primaryKey.columns.map((name) => ({
-      expression: column(table.name.name, name),
-      descending: false,
-      nulls: false,
-    })),
-    limit: null,
-    offset: null,
-  };
-  const keys: Record<string, BoundParameter> =
-    by === null
-      ? {}
-      : {
-          keys: values.bindKeys(
-            keyType,
-            by.keys.map((parts) => joinKey(keyType, parts)),
-          ),
-        };
-  const found = await engine.fetch({ query: select, outputs, parameters: keys, options: { typesHold: false, rowLimit: limit } });
+  const where = by === null ? null : look.asks({ kind: 'given', columns: by.columns, types: keyTypes });
+  const plan = look.plan(where, { kind: 'stored', columns, key: null }, table.primaryKey.columns);
+  const ready = preparedFor({ design, madeHere: false, sampleKeys: {} }, plan);
+  if (!ready.ok) return { ok: false, problem: { code: 'statement', message: ready.problems.join(' ') } };
+  const [only] = keyTypes;
+  const type: ValueType = keyTypes.length === 1 && only !== undefined ? only : { kind: 'composite', parts: keyTypes };
+  const keys = by === null ? null : { type, list: by.keys.map((parts) => joinKey(type, parts)) };
+  const found = await engine.run('stored rows', [{ prepared: ready.prepared, keys, rowLimit }]);
   if (!found.ok) return found;
-  const count = found.value.cells[0]?.length ?? 0;
+  const [cells = []] = found.value;
   const rows = Array.from(
-    { length: count },
-    (_, row): Row => new Map(names.map((name, at) => [name, found.value.cells[at]?.[row] ?? null])),
+    { length: cells[0]?.length ?? 0 },
+    (_, row): Row => new Map(names.map((name, at) => [name, cells[at]?.[row] ?? null])),
   );
   return { ok: true, value: rows };
 }

@@ -4,7 +4,7 @@ import type { Dialect } from '../core/dialects/index.js';
 import { entityOf } from '../core/model/index.js';
 import { type Samples, samplesInSteps, type Unsatisfied } from '../core/samples/index.js';
 import { type ForeignKey, foreignKeyIn, foreignTarget, type Schema, schemaOf, type Table } from '../core/schema/index.js';
-import { allOf, column as columnOf, columnsOf, equal, type TableName } from '../core/sql/index.js';
+import { allOf, column as columnOf, columnsOf, equal, number, selectOf, type TableName, tableSource } from '../core/sql/index.js';
 import type { Wire } from '../core/values/index.js';
 import { type Engine, type Insert, type KeyToHold, type Outcome, openSqlite } from '../engines/index.js';
 import { checkRows } from './check-rows.js';
@@ -145,16 +145,9 @@ function danglingDelete(
   const target = key.references.length > 0 ? key.references : key.columns;
   const filled = allOf(key.columns.map((column) => ({ kind: 'is null', operand: columnOf(name.name, column), negated: true })));
   const there = equal(columnsOf('there', target), columnsOf(name.name, key.columns));
-  const found = printQuery({
-    kind: 'select',
-    columns: [{ expression: { kind: 'number', text: '1' }, as: null }],
-    from: { from: { kind: 'table', table: parent }, alias: 'there', entity: null },
-    joins: [],
-    where: there,
-    orderBy: [],
-    limit: null,
-    offset: null,
-  });
+  const found = printQuery(
+    selectOf(tableSource(parent, 'there'), { columns: [{ expression: number(1), as: null }], where: there }),
+  );
   return `delete from ${own} where ${filled === null ? '' : `${print(filled)} and `}not exists (${found})`;
 }
 

@@ -111,7 +111,7 @@ test.each(['forms/forms.kin', 'forms/pairs.kin', 'forms/several.kin', 'apiary.ki
     const world = { rows: samples.rows, pairs: samples.pairs, now: design.model.clock ?? NOW };
     let compared = 0;
     for (const relation of design.model.relations.values()) {
-      const outcome = await profileRelation(design, engine, relation.name);
+      const outcome = await profileRelation({ design, engine }, relation.name);
       if (!outcome.ok) throw new Error(`${relation.name}: ${outcome.problem}`);
       for (const { entity, role, histogram } of outcome.profile.ends) {
         if (role === null) continue;

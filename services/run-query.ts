@@ -1,12 +1,12 @@
 import type { Design } from '../core/design/index.js';
-import { bind, type Cut } from '../core/load/index.js';
+import type { Cut, Preparation } from '../core/load/index.js';
 import type { Cardinality, Query } from '../core/model/index.js';
 import { didYouMean, type Finding, type ParameterSyntax } from '../core/notation/index.js';
-import { PlanTooLarge, planQuery, type QueryPlan } from '../core/plan/index.js';
+import { PlanTooLarge, planQuery } from '../core/plan/index.js';
+import type { LoadedText } from '../core/runs/index.js';
 import type { Wire } from '../core/values/index.js';
-import { weave } from '../core/walls/index.js';
-import type { Engine, LoadedText } from '../engines/index.js';
-import { nowOf } from './clock.js';
+import type { Engine } from '../engines/index.js';
+import { preparedFor } from './looked-at.js';
 
 export interface RunRequest {
   /** The name of a saved query, or the text of one. */
@@ -47,12 +47,13 @@ export async function runQuery(design: Design, engine: Engine, request: RunReque
   if (!('query' in found)) return { ok: false, ...found };
   const unknown = unknownParameters(request.parameters, found.parameters);
   if (unknown.length > 0) return { ok: false, findings: [], problems: unknown };
-  let plan: QueryPlan;
+  let ready: Preparation;
   try {
-    plan = planQuery(design.model, found.query, {
-      dialect: design.dialect,
-      keysHold: request.madeHere,
-      ...(request.kept === undefined ? {} : { kept: request.kept }),
+    const { madeHere, kept, sampleKeys, parameters, now } = request;
+    const database = { design, madeHere, sampleKeys, ...(kept === undefined ? {} : { kept }) };
+    ready = preparedFor(database, planQuery(design.model, found.query), {
+      parameters,
+      ...(now === undefined ? {} : { now }),
     });
   } catch (error) {
     if (!(error instanceof PlanTooLarge)) throw error;
@@ -62,30 +63,26 @@ export async function runQuery(design: Design, engine: Engine, request: RunReque
       problems: ['The scopes that this query names stand on each other so often that no statement can hold them. Split it.'],
     };
   }
-  const bound = bind(
-    plan.bindings,
-    { parameters: request.parameters, now: request.now ?? nowOf(design.model, request.madeHere), sampleKeys: request.sampleKeys },
-    design.dialect.values,
-  );
-  if (!bound.ok) return { ok: false, findings: [], problems: bound.problems };
+  if (!ready.ok) return { ok: false, findings: [], problems: ready.problems };
   for (const amount of [found.query.limit, found.query.offset])
     if (amount?.kind === 'parameter' && (request.parameters[amount.name] ?? '').trim().startsWith('-'))
       return { ok: false, findings: [], problems: [`${amount.name} is how many rows there are to be: 0 or more.`] };
-  const options = { typesHold: request.madeHere, rowLimit: request.rowLimit };
-  const asked = { woven: weave(plan), parameters: bound.parameters, options };
-  const loaded = await engine.load(asked, { patient: true, ...(request.signal === undefined ? {} : { signal: request.signal }) });
+  const input = { prepared: ready.prepared, way: 'batch' as const, rowLimit: request.rowLimit };
+  const call = { patient: true, ...(request.signal === undefined ? {} : { signal: request.signal }) };
+  const loaded = await engine.run('load', input, call);
   if (!loaded.ok) return { ok: false, findings: [], problems: [loaded.problem.message] };
   const { text, rows, log, cuts } = loaded.value;
-  if (plan.cardinality === 'one' && rows !== 1) {
+  const { entity, cardinality } = found.query;
+  if (cardinality === 'one' && rows !== 1) {
     return {
       ok: false,
       findings: [],
       problems: [
-        `The query asks for one ${plan.entity}, and there ${rows === 0 ? 'is none' : 'are more'}${askedWith(found, request)}.`,
+        `The query asks for one ${entity}, and there ${rows === 0 ? 'is none' : 'are more'}${askedWith(found, request)}.`,
       ],
     };
   }
-  return { ok: true, answer: { entity: plan.entity, cardinality: plan.cardinality, text, rows, log, cuts } };
+  return { ok: true, answer: { entity, cardinality, text, rows, log, cuts } };
 }
 
 interface FoundQuery {

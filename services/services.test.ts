@@ -122,7 +122,7 @@ describe('running a query', () => {
 
 describe('rows to choose from', () => {
   test('come in the entity’s order, shown as it says', async () => {
-    const { rows, more } = await rowChoices(library.design, library.engine, 'Branch', true);
+    const { rows, more } = await rowChoices({ ...library, sampleKeys: {}, madeHere: true }, 'Branch');
     expect(rows).toEqual([
       { key: '5', shown: 'Hill Chapel' },
       { key: '4', shown: 'Kiln Row' },
@@ -131,11 +131,11 @@ describe('rows to choose from', () => {
       { key: '2', shown: 'South Gate' },
     ]);
     expect(more).toBe(false);
-    expect((await rowChoices(library.design, library.engine, 'Instrument', true)).rows[0]?.shown).toMatch(/^Cello \w/);
+    expect((await rowChoices({ ...library, sampleKeys: {}, madeHere: true }, 'Instrument')).rows[0]?.shown).toMatch(/^Cello \w/);
   });
 
   test('and say where they are too many to list', async () => {
-    const loans = await rowChoices(library.design, library.engine, 'Loan', true);
+    const loans = await rowChoices({ ...library, sampleKeys: {}, madeHere: true }, 'Loan');
     expect([loans.rows.length, loans.more]).toEqual([200, true]);
   });
 });

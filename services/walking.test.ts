@@ -5,17 +5,17 @@ import { entityOf, KIND_NAME, lineage, type PolymorphicRole, type Role } from '.
 import { ENGINES } from '../tests/agreement.js';
 import { arbitraryTree } from '../tests/arbitrary-tree.js';
 import { type EngineName, type Engines, makeOn, openEngines } from '../tests/engines.js';
-import { type AnswerRow, type Browsed, type RowsRequest, roleCounts, rowOrder, rowWindow, runQuery } from './index.js';
+import { type AnswerRow, type LookedAt, type RowsRequest, roleCounts, rowOrder, rowWindow, runQuery } from './index.js';
 
 const MOST_WALKED = 3;
 
-async function keysOf(browsed: Browsed, request: RowsRequest, what: string): Promise<readonly unknown[]> {
+async function keysOf(browsed: LookedAt, request: RowsRequest, what: string): Promise<readonly unknown[]> {
   const order = await rowOrder(browsed, request);
   if (!order.ok) throw new Error(`${what}: ${JSON.stringify(order)}`);
   return order.value.keys;
 }
 
-async function answerOf({ design, engine, sampleKeys }: Browsed, text: string): Promise<AnswerRow[]> {
+async function answerOf({ design, engine, sampleKeys }: LookedAt, text: string): Promise<AnswerRow[]> {
   const query = { kind: 'text' as const, text, parameters: [] };
   const outcome = await runQuery(design, engine, { query, parameters: {}, sampleKeys, madeHere: true, rowLimit: 10_000 });
   if (!outcome.ok) throw new Error(`${text}\n${outcome.problems.join('\n')}`);
@@ -23,7 +23,7 @@ async function answerOf({ design, engine, sampleKeys }: Browsed, text: string): 
 }
 
 /** The rows behind a role, as a load brings them; of a role to several, those of one entity. */
-function behind({ design }: Browsed, row: AnswerRow, role: Role | PolymorphicRole, target: string): AnswerRow[] {
+function behind({ design }: LookedAt, row: AnswerRow, role: Role | PolymorphicRole, target: string): AnswerRow[] {
   const kin = row[role.name];
   const all = (Array.isArray(kin) ? kin : kin === null || kin === undefined ? [] : [kin]) as AnswerRow[];
   if (!('branches' in role)) return all;
@@ -31,7 +31,7 @@ function behind({ design }: Browsed, row: AnswerRow, role: Role | PolymorphicRol
 }
 
 /** Looks through everything, and holds what is counted and walked to against what loads bring. Gives how much was compared. */
-async function walkAll(browsed: Browsed): Promise<number> {
+async function walkAll(browsed: LookedAt): Promise<number> {
   const { model } = browsed.design;
   let compared = 0;
   for (const entity of model.entities.values()) {

@@ -6,34 +6,22 @@
 import { once } from 'node:events';
 import { createWriteStream, readdirSync, readFileSync } from 'node:fs';
 import fc from 'fast-check';
-import { browse, countsByRole, shownEntity } from '../core/browse/index.js';
+import { browse, choicesOf, countOf, countsByRole } from '../core/browse/index.js';
 import { cardsOf } from '../core/cards/index.js';
 import { rowQuestions } from '../core/checks/index.js';
 import { type Design, readDesign } from '../core/design/index.js';
 import { dialects } from '../core/dialects/index.js';
-import { type Entity, entityOf, type Model, type Query } from '../core/model/index.js';
-import { type LoadPlan, PlanTooLarge, planQuery, type QueryPlan } from '../core/plan/index.js';
-import { profileStatements } from '../core/profile/index.js';
+import { type Compiled, type CompiledLoad, compile } from '../core/load/compile/index.js';
+import type { Entity, Query } from '../core/model/index.js';
+import { PlanTooLarge, planQuery, type QueryPlan } from '../core/plan/index.js';
+import { profilePlans } from '../core/profile/index.js';
+import { SYSTEM, weave } from '../core/walls/index.js';
 import { everything } from '../tests/agreement.js';
 import { arbitraryTree } from '../tests/arbitrary-tree.js';
 
 const [file = 'written.sql', cases = '300'] = process.argv.slice(2);
 const SEED = 15;
 const out = createWriteStream(file);
-const NO_SPAN = { start: 0, end: 0 };
-const NOTHING = {
-  name: null,
-  parameters: [],
-  where: [],
-  orderBy: [],
-  limit: null,
-  offset: null,
-  loads: [],
-  cardinality: 'many' as const,
-  note: null,
-  span: NO_SPAN,
-};
-
 let statements = 0;
 
 async function write(what: string, sql: readonly string[]): Promise<void> {
@@ -42,8 +30,8 @@ async function write(what: string, sql: readonly string[]): Promise<void> {
 }
 
 /** The statements of a plan: of its rows, and of each load. */
-function statementsOf({ dialect }: Design, plan: QueryPlan): string[] {
-  const ofLoads = (loads: readonly LoadPlan[]): string[] =>
+function statementsOf({ dialect }: Design, plan: Compiled): string[] {
+  const ofLoads = (loads: readonly CompiledLoad[]): string[] =>
     loads.flatMap((load) => [
       `/* ${load.path} by ${load.ownerColumns.join()} = ${load.stitchColumns.join()} */ ${dialect.printQuery(load.select)}`,
       ...ofLoads(load.loads),
@@ -55,15 +43,19 @@ function statementsOf({ dialect }: Design, plan: QueryPlan): string[] {
   return [`/* ${[...outputs, ...bound].join(' ')} */ ${dialect.printQuery(plan.select)}`, ...ofLoads(plan.loads)];
 }
 
+function compiledOf({ model, dialect }: Design, plan: QueryPlan, keysHold: boolean): Compiled {
+  return compile(weave(plan, SYSTEM), { model, dialect, madeHere: keysHold });
+}
+
 function askedOf(design: Design, text: string, keysHold: boolean): string[] {
   const { query, findings } = design.queryOf(text);
   if (query === null) return [`/* ${findings.map(({ message }) => message).join(' ')} */`];
-  return planned(design, design.model, query, keysHold);
+  return planned(design, query, keysHold);
 }
 
-function planned(design: Design, model: Model, query: Query, keysHold: boolean, rowKeys = false): string[] {
+function planned(design: Design, query: Query, keysHold: boolean): string[] {
   try {
-    return statementsOf(design, planQuery(model, query, { dialect: design.dialect, keysHold, rowKeys }));
+    return statementsOf(design, compiledOf(design, planQuery(design.model, query), keysHold));
   } catch (error) {
     if (error instanceof PlanTooLarge) return ['/* too large */'];
     throw error;
@@ -72,62 +64,29 @@ function planned(design: Design, model: Model, query: Query, keysHold: boolean, 
 
 async function ofEntity(design: Design, entity: Entity, keysHold: boolean): Promise<void> {
   const { model, dialect } = design;
-  const options = { dialect, keysHold };
-  const look = (via: { entity: string; key: string; role: string } | null) => {
-    const { keys, rows, placed, pivotFields } = browse(
-      model,
-      { entity: entity.name, where: [], orderBy: [], via },
-      1000,
-      options,
-    );
-    const pivots = pivotFields(['1', '2']);
-    return [
-      dialect.printQuery(keys.select),
-      ...(via === null ? statementsOf(design, rows) : []),
-      ...statementsOf(design, placed(100, 50)),
-      ...(pivots === null ? [] : statementsOf(design, pivots)),
-    ];
-  };
-  await write(`rows of ${entity.name}`, look(null));
-  for (const { name, target } of [...entity.roles, ...entity.paths])
-    for (const other of [target]) {
-      try {
-        const { keys } = browse(
-          model,
-          { entity: other, where: [], orderBy: [], via: { entity: entity.name, key: '1', role: name } },
-          1000,
-          options,
-        );
-        const { pivotFields } = browse(
-          model,
-          { entity: other, where: [], orderBy: [], via: { entity: entity.name, key: '1', role: name } },
-          1000,
-          options,
-        );
-        const pivots = pivotFields(['1', '2']);
-        await write(`rows over ${entity.name}.${name}`, [
-          dialect.printQuery(keys.select),
-          ...(pivots === null ? [] : statementsOf(design, pivots)),
-        ]);
-      } catch (error) {
-        await write(`rows over ${entity.name}.${name}`, [`/* ${String(error)} */`]);
-      }
+  const written = (plan: QueryPlan) => statementsOf(design, compiledOf(design, plan, keysHold));
+  const keysOf = (plan: QueryPlan) => dialect.printQuery(compiledOf(design, plan, keysHold).select);
+  const { keys, rows, placed } = browse(model, { entity: entity.name, where: [], orderBy: [], via: null });
+  await write(`rows of ${entity.name}`, [keysOf(keys), ...written(rows), ...written(placed(100, 50))]);
+  for (const { name, target } of [...entity.roles, ...entity.paths]) {
+    try {
+      const via = { entity: entity.name, key: '1', role: name };
+      const over = browse(model, { entity: target, where: [], orderBy: [], via });
+      const pivots = over.pivotFields(['1', '2']);
+      await write(`rows over ${entity.name}.${name}`, [keysOf(over.keys), ...(pivots === null ? [] : written(pivots))]);
+    } catch (error) {
+      await write(`rows over ${entity.name}.${name}`, [`/* ${String(error)} */`]);
     }
+  }
   await write(
     `counts of ${entity.name}`,
-    countsByRole(model, entity.name, options).map(({ role, select }) => `/* ${role} */ ${dialect.printQuery(select)}`),
+    compiledOf(design, countsByRole(model, entity.name), keysHold).loads.map(
+      ({ role, branch, entity: target, select }) =>
+        `/* ${branch ? `${role} as ${target}` : role} */ ${dialect.printQuery(select)}`,
+    ),
   );
-  await write(
-    `count of ${entity.name}`,
-    planned(design, model, { ...NOTHING, entity: entity.name, cardinality: 'count' }, keysHold),
-  );
-  const shown = { ...model, entities: new Map(model.entities).set(entity.name, shownEntity(entity)) };
-  const limit = { kind: 'value' as const, value: '201', type: { kind: 'integer' as const }, span: NO_SPAN };
-  const { orderBy } = entityOf(model, entity.name);
-  await write(
-    `choices of ${entity.name}`,
-    planned(design, shown, { ...NOTHING, entity: entity.name, orderBy, limit }, keysHold, true),
-  );
+  await write(`count of ${entity.name}`, written(countOf(model, entity.name)));
+  await write(`choices of ${entity.name}`, written(choicesOf(model, entity.name, 201)));
 }
 
 /** How an entity's rows are cut, counted and taken apart. */
@@ -154,7 +113,7 @@ async function ofDesign(name: string, text: string): Promise<void> {
     const { model } = design;
     for (const keysHold of [true, false]) {
       await write(`=== ${name} ${dialect} ${keysHold ? 'keys hold' : ''}`, []);
-      for (const query of model.queries.values()) await write(`query ${query.name}`, planned(design, model, query, keysHold));
+      for (const query of model.queries.values()) await write(`query ${query.name}`, planned(design, query, keysHold));
       for (const query of [...everything({ design }), ...Array.from(model.entities.values()).flatMap(cutsOf)])
         await write(query.replace(/\n/g, ' ; '), askedOf(design, query, keysHold));
       for (const entity of model.entities.values()) await ofEntity(design, entity, keysHold);
@@ -165,15 +124,16 @@ async function ofDesign(name: string, text: string): Promise<void> {
           `joins of ${card.name}`,
           (card.joins as readonly { sql: string }[]).map(({ sql }) => sql),
         );
+    const asked = (plan: QueryPlan) => design.dialect.printQuery(compiledOf(design, plan, false).select);
     for (const relation of model.relations.values())
       await write(
         `profile of ${relation.name}`,
-        profileStatements(model, relation, design.dialect.values).map(({ select }) => design.dialect.printQuery(select)),
+        profilePlans(model, relation).map(({ plan }) => asked(plan)),
       );
     for (const { code, span, screen, count, examples } of rowQuestions(model, design))
       await write(
         `${code} at ${span.start}`,
-        [screen, count, examples].flatMap((asked) => (asked === null ? [] : [design.dialect.printQuery(asked.select)])),
+        [screen, count, examples].flatMap((plan) => (plan === null ? [] : [asked(plan)])),
       );
   }
 }

@@ -10,10 +10,8 @@ import {
   type Role,
   someExpression,
 } from '../model/index.js';
-import { type Output, type PlanOptions, planQuery, type QueryPlan, unfolded } from '../plan/index.js';
-import { allOf, column, columnsOf, type Select, type SqlExpression } from '../sql/index.js';
-import type { ValueType, Wire } from '../values/index.js';
-import { SHOWN, withShown } from './shown.js';
+import { planQuery, type QueryPlan, TITLE, unfolded } from '../plan/index.js';
+import type { Wire } from '../values/index.js';
 
 /** The rows that were walked to: those that a row knows over one of its roles. */
 export interface Via {
@@ -30,9 +28,11 @@ export interface BrowseRequest {
 }
 
 export interface Browsing {
-  /** The keys of all rows asked for, in order; the key is the last output. Its parameters are the plan's. */
-  readonly keys: { readonly plan: QueryPlan; readonly select: Select; readonly outputs: readonly Output[] };
-  /** The rows whose keys are bound as `keys`, with the titles of what they point at. In no certain order. */
+  /** The keys of all rows asked for, in order. */
+  readonly keys: QueryPlan;
+  /** The rows asked for, in order, without what they point at: as a person would ask for them. */
+  readonly asked: QueryPlan;
+  /** The rows whose keys are given, with the titles of what they point at. In no certain order. */
   readonly rows: QueryPlan;
   /** The same rows by their places in the order, for a window in which some have no key to be fetched by. */
   placed(from: number, count: number): QueryPlan;
@@ -46,23 +46,21 @@ const NO_SPAN = { start: 0, end: 0 };
  * Plans a look through an entity's rows. The order is found once, as a list of keys; each window is then fetched by
  * its keys, which costs the same at the end of a million rows as at the beginning.
  */
-export function browse(model: Model, request: BrowseRequest, most: number, planOptions: PlanOptions): Browsing {
-  const options: PlanOptions = { ...planOptions, rowKeys: true };
-  const shown = withShown(model);
-  const entity = entityOf(shown, request.entity);
-  const via = request.via === null ? null : viaRole(shown, request.via, entity.name);
-  const where = [...request.where, ...(via === null ? [] : [viaCondition(shown, via)])];
+export function browse(model: Model, request: BrowseRequest): Browsing {
+  const entity = entityOf(model, request.entity);
+  const via = request.via === null ? null : viaRole(model, request.via, entity.name);
+  const where = [...request.where, ...(via === null ? [] : [viaCondition(model, via)])];
   const roleOrder = via?.role.orderBy ?? [];
   const usesPivot = via?.role.way.kind === 'pivot';
   const orderBy = request.orderBy.length > 0 ? request.orderBy : usesPivot || roleOrder.length === 0 ? entity.orderBy : roleOrder;
-  const base = query(entity, { where, orderBy, loads: toOneLoads(shown, entity) });
-  const ordered = planQuery(shown, { ...base, loads: [] }, planOptions);
-  const rows = planQuery(shown, { ...base, where: [], orderBy: [] }, options);
+  const wanted = query(entity, { where, orderBy });
+  const loads = toOneLoads(model, entity);
   return {
-    keys: { plan: ordered, ...keyList(ordered, entity, most) },
-    rows: { ...rows, select: byKeys(rows.select, entity, options) },
-    placed: (from, count) => planQuery(shown, { ...base, limit: amount(count), offset: amount(from) }, options),
-    pivotFields: (keys) => (via === null || !usesPivot ? null : pivotPlan(shown, via, entity, keys, options)),
+    keys: planQuery(model, wanted, { output: 'keys' }),
+    asked: planQuery(model, wanted, { titled: true }),
+    rows: planQuery(model, query(entity, { loads }), { byKeys: true, titled: true }),
+    placed: (from, count) => planQuery(model, { ...wanted, loads, limit: amount(count), offset: amount(from) }, { titled: true }),
+    pivotFields: (keys) => (via === null || !usesPivot ? null : pivotPlan(model, via, entity, keys)),
   };
 }
 
@@ -83,63 +81,24 @@ export function isRow({ name }: Entity, key: Wire): Expression {
   };
 }
 
-/** A statement that counts what rows know over a role. */
-export interface RoleCount {
-  readonly role: string;
-  readonly plan: QueryPlan;
-  readonly select: Select;
-  /** First the count, last the owner's key. */
-  readonly outputs: readonly Output[];
-  /** As what the owners' keys are bound: the type in which the other rows hold them. */
-  readonly keyType: ValueType;
-}
-
-/** For each to-many role, how many rows each of the owners whose keys are bound knows over it. */
-export function countsByRole(model: Model, name: string, options: PlanOptions): RoleCount[] {
+/** For each to-many role, how many rows each of some owners knows over it: a load for each role, of which the number is asked. */
+export function countsByRole(model: Model, name: string): QueryPlan {
   const entity = entityOf(model, name);
-  return rolesOf(model, entity)
+  const loads = rolesOf(model, entity)
     .filter(({ role }) => role.knows === 'many')
-    .flatMap(({ role, branch }) => {
-      const load: Load = { ...EMPTY_LOAD, role, branch, fields: [] };
-      const plan = planQuery(model, query(entity, { loads: [load] }), options);
-      const loaded = plan.loads[0];
-      if (loaded === undefined || loaded.select.kind !== 'select') return [];
-      const { columns } = loaded.select;
-      const parts = loaded.stitchColumns.flatMap((name) => columns.find(({ as }) => as === name)?.expression ?? []);
-      if (parts.length === 0) return [];
-      const { keyType } = loaded;
-      const key = keyType.kind === 'composite' ? keyOutputs(entity, 'owner') : singleKey(keyType, 'owner');
-      const select: Select = {
-        ...loaded.select,
-        columns: [
-          { expression: { kind: 'count rows' }, as: 'rows' },
-          ...parts.map((expression, index) => ({ expression, as: key.names[index] ?? '' })),
-        ],
-        groupBy: parts,
-        orderBy: [],
-      };
-      const count: Output = { as: 'rows', type: { kind: 'integer' }, name: 'rows', pivot: null, parts: null, kinds: null };
-      const name = branch ? `${role.name} as ${role.target}` : role.name;
-      return [{ role: name, plan, select, outputs: [count, ...key.outputs], keyType }];
-    });
+    .map(({ role, branch }): Load => ({ ...EMPTY_LOAD, role, branch }));
+  return planQuery(model, query(entity, { loads }), { counted: true });
 }
 
-/** The outputs of a select that gives an entity's key: a column for each part, and last the key itself. */
-export function keyOutputs(
-  { key }: Entity,
-  as: string,
-): { readonly names: readonly string[]; readonly outputs: readonly Output[] } {
-  const [only, ...more] = key.fields;
-  if (only !== undefined && more.length === 0) return singleKey(only.type, as);
-  const names = key.fields.map((_, index) => `${as}_${index + 1}`);
-  const columns = key.fields.map(
-    ({ type }, index): Output => ({ as: names[index] ?? '', type, name: null, pivot: null, parts: null, kinds: null }),
-  );
-  return { names, outputs: [...columns, { as, type: key.type, name: as, pivot: null, parts: names, kinds: null }] };
+/** How many rows an entity has. */
+export function countOf(model: Model, name: string): QueryPlan {
+  return planQuery(model, query(entityOf(model, name), { cardinality: 'count' }));
 }
 
-function singleKey(type: ValueType, as: string): { readonly names: readonly string[]; readonly outputs: readonly Output[] } {
-  return { names: [as], outputs: [{ as, type, name: null, pivot: null, parts: null, kinds: null }] };
+/** The rows of an entity to choose from, in its order, each with its title. */
+export function choicesOf(model: Model, name: string, most: number): QueryPlan {
+  const entity = entityOf(model, name);
+  return planQuery(model, query(entity, { orderBy: entity.orderBy, limit: amount(most) }), { titled: true });
 }
 
 function query(entity: Entity, parts: Partial<Query>): Query {
@@ -164,7 +123,7 @@ const EMPTY_LOAD = { branch: false, fields: null, pivotFields: null, where: null
 function toOneLoads(model: Model, entity: Entity): Load[] {
   return rolesOf(model, entity)
     .filter(({ role }) => role.knows !== 'many' && model.entities.has(role.target))
-    .map(({ role, branch }) => ({ ...EMPTY_LOAD, role, branch, fields: [SHOWN] }));
+    .map(({ role, branch }) => ({ ...EMPTY_LOAD, role, branch, fields: [TITLE] }));
 }
 
 /** Every role that rows of an entity can have: its own, a branch for each entity behind a polymorphic one, those of its kinds; and paths. */
@@ -180,33 +139,6 @@ function rolesOf(model: Model, entity: Entity): { readonly role: Role; readonly 
       return [inner, ...below(inner)];
     });
   return [...own(entity, () => true), ...below(entity).flatMap((kind) => own(kind, (role) => role.entity === kind.name))];
-}
-
-function keyList(
-  plan: QueryPlan,
-  entity: Entity,
-  most: number,
-): { readonly select: Select; readonly outputs: readonly Output[] } {
-  const { names, outputs } = keyOutputs(entity, 'key');
-  const select: Select = {
-    ...plan.select,
-    columns: entity.key.columns.map((name, index) => ({
-      expression: column(plan.select.from.alias, name),
-      as: names[index] ?? name,
-    })),
-    limit: { kind: 'number', text: String(most + 1) },
-  };
-  return { select, outputs };
-}
-
-function byKeys(select: Select, entity: Entity, { dialect }: PlanOptions): Select {
-  const key: SqlExpression = {
-    kind: 'in keys',
-    operand: columnsOf(select.from.alias, entity.key.columns),
-    parameter: 'keys',
-    types: entity.key.fields.map(({ type }) => dialect.values.listType(type)),
-  };
-  return { ...select, where: allOf([select.where, key]), orderBy: [] };
 }
 
 interface WalkedRole {
@@ -307,13 +239,7 @@ function backwards(model: Model, role: Role): { readonly ways: Hop[]; readonly f
   }
 }
 
-function pivotPlan(
-  model: Model,
-  { role, owner, key }: WalkedRole,
-  target: Entity,
-  keys: readonly Wire[],
-  options: PlanOptions,
-): QueryPlan {
+function pivotPlan(model: Model, { role, owner, key }: WalkedRole, target: Entity, keys: readonly Wire[]): QueryPlan {
   const field = (entity: Entity): Expression => ({
     kind: 'role',
     hops: [],
@@ -346,5 +272,5 @@ function pivotPlan(
   const isPivot = pivot?.kind === 'pivot' || pivot?.kind === 'polymorphic pivot';
   const pivotFields = isPivot ? pivot.fields.filter(({ hidden }) => !hidden).map(({ name }) => name) : [];
   const load: Load = { ...EMPTY_LOAD, role, fields: [], pivotFields, where: among };
-  return planQuery(model, query(owner, { where: [isOwner], loads: [load] }), options);
+  return planQuery(model, query(owner, { where: [isOwner], loads: [load] }), { titled: true });
 }

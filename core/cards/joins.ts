@@ -1,6 +1,7 @@
 import type { Design } from '../design/index.js';
+import { joinSelect } from '../load/index.js';
 import { type PolymorphicRole, plural, type Relation, type Role, snakeCase } from '../model/index.js';
-import { joinSelect } from '../plan/index.js';
+import { planJoin } from '../plan/index.js';
 import type { RelationCard } from './card.js';
 
 /** The join over a relation, from each of its ends, by the roles that sentences name. */
@@ -12,7 +13,7 @@ export function joinsOf(
   return directionsOf(relation, roles).flatMap(({ roles, named }) => {
     const [first] = roles;
     if (first === undefined) return [];
-    const sql = dialect.printQuery(joinSelect(model, roles, { dialect, keysHold: true }));
+    const sql = dialect.printQuery(joinSelect(planJoin(model, roles), { model, dialect, madeHere: true }));
     return [{ from: first.entity, role: named ? first.name : null, sql }];
   });
 }

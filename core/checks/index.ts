@@ -43,7 +43,7 @@ import { unknownMark } from './rows/unknown-mark.js';
 import { unlistedValue } from './rows/unlisted-value.js';
 
 export { briefGroupsOf, type FindingGroup, groupsOf } from './groups.js';
-export type { Asked, RowQuestion } from './row-check.js';
+export type { RowQuestion } from './row-check.js';
 export { whyOf } from './why.js';
 
 const designChecks: readonly DesignCheck[] = [

@@ -1,8 +1,8 @@
 import type { Dialect } from '../dialects/index.js';
 import type { Model } from '../model/index.js';
 import type { Span, Weight } from '../notation/index.js';
-import type { Binding, Output } from '../plan/index.js';
-import type { Select } from '../sql/index.js';
+import type { QueryPlan } from '../plan/index.js';
+import type { ValueType } from '../values/index.js';
 
 /** What rows are looked at with. */
 export interface RowCheckContext {
@@ -12,14 +12,7 @@ export interface RowCheckContext {
   readonly text: string;
 }
 
-/** A statement, and what becomes of its columns. */
-export interface Asked {
-  readonly select: Select;
-  readonly outputs: readonly Output[];
-  readonly bindings: readonly Binding[];
-}
-
-/** Something that no row may do, and how the rows that do it are found. */
+/** A question to the rows of a database: which of them break one thing that the design says. */
 export interface RowQuestion {
   /** The code of its finding. */
   readonly code: string;
@@ -36,11 +29,19 @@ export interface RowQuestion {
    * Gives a number that is 0 where this question, and all others that have the same, would find nothing: what is wrong with any
    * field of a row is looked for once.
    */
-  readonly screen: Asked | null;
+  readonly screen: QueryPlan | null;
   /** Gives the one number. */
-  readonly count: Asked;
-  /** A few of them: of an entity's rows the key last, and before it what tells why. */
-  readonly examples: Asked;
+  readonly count: QueryPlan;
+  /** A few of them: first the columns that tell why, and of an entity's rows the key last. */
+  readonly examples: QueryPlan;
+  /** The columns that tell why a row was found. */
+  readonly telling: readonly Telling[];
+}
+
+/** A column that tells why a row was found. */
+export interface Telling {
+  readonly column: string;
+  readonly type: ValueType;
 }
 
 /** One thing to look for in the rows of a database. */

@@ -2,12 +2,13 @@ import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { everything } from '../../tests/agreement.js';
+import { preparedPlan } from '../../tests/prepared.js';
 import { cardsOf } from '../cards/index.js';
 import { rowQuestions } from '../checks/index.js';
 import { complete } from '../language/index.js';
 import { layoutMap, mapOf } from '../map/index.js';
 import { planQuery } from '../plan/index.js';
-import { profileStatements } from '../profile/index.js';
+import { profilePlans } from '../profile/index.js';
 import { makeSamples } from '../samples/index.js';
 import { readDesign } from './index.js';
 
@@ -50,11 +51,11 @@ test('a text that is broken anywhere is still read, told, drawn, filled and aske
       const { labels, stems } = mapOf(model);
       layoutMap(labels, stems);
       rowQuestions(model, { dialect: design.dialect, text });
-      for (const relation of model.relations.values()) profileStatements(model, relation, design.dialect.values);
+      for (const relation of model.relations.values()) profilePlans(model, relation);
       makeSamples(model, '2031-04-12T09:00:00.000000Z');
       for (const asked of everything({ design })) {
         const { query } = design.queryOf(asked);
-        if (query !== null) planQuery(model, query, { dialect: design.dialect, keysHold: true });
+        if (query !== null) preparedPlan(design, planQuery(model, query));
       }
       complete(design, text, Math.floor(text.length / 2));
     }),

@@ -130,8 +130,9 @@ describe('selects are laid out one clause a line', () => {
       { expression: column('l', 'id'), as: 'id' },
       { expression: binary('||', column('l', 'a'), string('!')), as: 'loud' },
     ],
-    from: { from: { kind: 'table', table: { schema: null, name: 'loans' } }, alias: 'l', entity: 'Loan' },
+    from: { from: { kind: 'table', table: { schema: null, name: 'loans' } }, alias: 'l' },
     joins: [],
+    groupBy: [],
     where: binary('and', binary('=', column('l', 'a'), number(1)), binary('or', column('l', 'b'), column('l', 'c'))),
     orderBy: [
       { expression: column('l', 'a'), descending: true, nulls: true },

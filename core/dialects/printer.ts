@@ -56,7 +56,7 @@ function printSelect(select: Select, spelling: Spelling): string {
     lines.push(head.length + on.length < WIDEST_LINE ? `${head} ${on}` : `${head}\n  ${on.length < WIDEST_LINE ? on : broken}`);
   }
   if (select.where !== null) lines.push(`where ${joinedBy(conjuncts(select.where), '\n  and ', spelling)}`);
-  if (select.groupBy !== undefined) lines.push(`group by ${select.groupBy.map(expression).join(', ')}`);
+  if (select.groupBy.length > 0) lines.push(`group by ${select.groupBy.map(expression).join(', ')}`);
   if (select.orderBy.length > 0) {
     lines.push(`order by ${select.orderBy.map((term) => printTerm(term, spelling)).join(', ')}`);
   }

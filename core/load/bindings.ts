@@ -1,5 +1,5 @@
-import type { Binding } from '../plan/index.js';
 import { type BoundValue, type EngineValues, parseWire, type Wire } from '../values/index.js';
+import type { Binding } from './compile/index.js';
 
 /** What a person, or a program, gives for a run. */
 export interface RunInputs {

@@ -1,8 +1,8 @@
 import type { Dialect } from '../dialects/index.js';
-import type { Output } from '../plan/index.js';
 import { call, column, type Query } from '../sql/index.js';
 import type { Wire } from '../values/index.js';
 import { columnArrays } from './by-columns.js';
+import type { Output } from './compile/index.js';
 import type { FetchOptions } from './statement.js';
 
 /** What a decoder puts where bytes are no UTF-8. */

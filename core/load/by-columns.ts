@@ -1,7 +1,7 @@
 import type { Dialect } from '../dialects/index.js';
-import type { Output } from '../plan/index.js';
-import { call, column, type Query, type SqlExpression } from '../sql/index.js';
+import { call, column, derived, type Query, type SqlExpression, selectOf } from '../sql/index.js';
 import { fromJsonText, type JsonValues, type ValueType, type Wire } from '../values/index.js';
+import type { Output } from './compile/index.js';
 import { limited } from './limited.js';
 import type { FetchOptions } from './statement.js';
 
@@ -19,7 +19,7 @@ export function byColumns(
   const columns = outputs.map(({ as, type, inJson }) => {
     const stored = column('fetched', as);
     if (inJson === true) return stored;
-    return options.typesHold ? json.toJson(type, stored) : json.guardedJson(type, stored);
+    return options.madeHere ? json.toJson(type, stored) : json.guardedJson(type, stored);
   });
   return columnArrays(dialect, query, outputs, columns, options);
 }
@@ -32,16 +32,9 @@ export function columnArrays(
   columns: readonly SqlExpression[],
   options: FetchOptions,
 ): string {
-  return dialect.printQuery({
-    kind: 'select',
-    columns: columns.map((expression) => ({ expression: call('json_group_array', expression), as: null })),
-    from: { from: { kind: 'select', select: limited(query, outputs, options.rowLimit + 1) }, alias: 'fetched', entity: null },
-    joins: [],
-    where: null,
-    orderBy: [],
-    limit: null,
-    offset: null,
-  });
+  const fetched = derived(limited(query, outputs, options.rowLimit + 1), 'fetched');
+  const arrays = columns.map((expression) => ({ expression: call('json_group_array', expression), as: null }));
+  return dialect.printQuery(selectOf(fetched, { columns: arrays }));
 }
 
 /** The columns of a fetched statement, decoded: as many arrays as outputs. */
@@ -54,7 +47,7 @@ export function readColumns(
   return outputs.map(({ type, inJson }, index) => {
     const parsed: unknown = JSON.parse(String(row[index] ?? '[]'));
     const cells = parsed as Wire[];
-    if (inJson !== true && options.typesHold && !needsDecoding(type)) return cells;
+    if (inJson !== true && options.madeHere && !needsDecoding(type)) return cells;
     const decode = inJson === true ? fromJsonText(type) : dialect.values.decode(type);
     for (let cell = 0; cell < cells.length; cell++) cells[cell] = decode(cells[cell]);
     return cells;

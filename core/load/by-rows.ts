@@ -1,7 +1,7 @@
 import type { Dialect } from '../dialects/index.js';
-import type { Output } from '../plan/index.js';
 import type { Query } from '../sql/index.js';
 import { fromJsonText, type Wire } from '../values/index.js';
+import type { Output } from './compile/index.js';
 import { limited } from './limited.js';
 import type { FetchOptions } from './statement.js';
 

@@ -1,11 +1,18 @@
 import type { Dialect } from '../dialects/index.js';
-import type { Output } from '../plan/index.js';
 import type { Query } from '../sql/index.js';
 import { type BoundParameter, joinKey, type Wire } from '../values/index.js';
 import { bytesOf, markBroken, suspects } from './broken-text.js';
 import { byColumns, readColumns } from './by-columns.js';
 import { byRows, readRows } from './by-rows.js';
-import { type Computation, type FetchOptions, type LogEntry, type Statement, shownParameters } from './statement.js';
+import type { Output } from './compile/index.js';
+import {
+  type Computation,
+  type FetchOptions,
+  type LogEntry,
+  type Refusal,
+  type Statement,
+  shownParameters,
+} from './statement.js';
 
 /** A select, what becomes of its columns, and the values of its parameters. */
 export interface FetchRequest {
@@ -15,6 +22,18 @@ export interface FetchRequest {
   readonly options: FetchOptions;
 }
 
+/** What a statement is fetched for. */
+export interface FetchPurpose {
+  /** The keys of a batch, for the log; null where there are none. */
+  readonly keys: readonly Wire[] | null;
+  readonly path: string;
+  readonly span: Statement['span'];
+  readonly explained: boolean;
+  readonly mayFail: boolean;
+}
+
+const VALUES_ALONE: FetchPurpose = { keys: null, path: '', span: null, explained: false, mayFail: false };
+
 export interface Fetched {
   /** The values of each output, row by row. */
   readonly cells: readonly (readonly Wire[])[];
@@ -22,29 +41,25 @@ export interface Fetched {
   /** There are more rows than were asked for. */
   readonly cut: boolean;
   readonly entry: LogEntry;
+  /** Why there are none, for a statement that may fail. */
+  readonly refused: Refusal | null;
 }
 
-/**
- * Runs one select and gives its values in wire form: by columns where the engine hands them over so, else row by row.
- *
- * @param keys the keys of a batch, for the log; null where there are none
- */
+/** Runs one select and gives its values in wire form: by columns where the engine hands them over so, else row by row. */
 export function* fetch(
   dialect: Dialect,
   { query, outputs, parameters, options }: FetchRequest,
-  keys: readonly Wire[] | null = null,
-  path = '',
-  span: Statement['span'] = null,
+  { keys, path, span, explained, mayFail }: FetchPurpose = VALUES_ALONE,
 ): Computation<Fetched> {
   const { json } = dialect.values;
   const { plain, sent, selected, named } = printed(dialect, query, outputs, options);
   const used = Object.fromEntries(Object.entries(parameters).filter(([name]) => named.has(name)));
-  const statement: Statement = { plain, sent, parameters: used, path, span };
-  const { rows, milliseconds } = yield statement;
+  const statement: Statement = { plain, sent, parameters: used, path, span, explained, mayFail };
+  const { rows, milliseconds, steps, refused } = yield statement;
   const columns = json === null ? readRows(dialect, selected, rows) : readColumns(dialect, selected, rows[0] ?? [], options);
-  const broken = json === null || options.typesHold ? [] : suspects(columns);
+  const broken = json === null || options.madeHere ? [] : suspects(columns);
   if (broken.length > 0) {
-    const again = yield { ...statement, sent: bytesOf(dialect, query, selected, broken, options) };
+    const again = yield { ...statement, sent: bytesOf(dialect, query, selected, broken, options), explained: false };
     broken.forEach((column, index) => {
       markBroken(columns[column] ?? [], JSON.parse(String(again.rows[0]?.[index] ?? '[]')) as unknown[]);
     });
@@ -64,8 +79,10 @@ export function* fetch(
       parameters: shownParameters(used, keys),
       rows: count,
       milliseconds,
+      steps,
       span,
     },
+    refused,
   };
 }
 
@@ -103,7 +120,7 @@ function printed(dialect: Dialect, query: Query, outputs: readonly Output[], opt
     (one) =>
       one.dialect === dialect &&
       one.outputs === outputs &&
-      one.options.typesHold === options.typesHold &&
+      one.options.madeHere === options.madeHere &&
       one.options.rowLimit === options.rowLimit,
   );
   if (before !== undefined) return before;

@@ -1,5 +1,17 @@
-/** Woven plan → Statements; rows → trees. One file for each way to load. */
-export { type Cut, type LoadAnswer, type LoadRequest, loadByBatch, type Row } from './batch.js';
-export { type Bound, bind, type RunInputs } from './bindings.js';
-export { type Fetched, type FetchRequest, fetch } from './fetch.js';
-export type { Computation, FetchOptions, LogEntry, Statement, StatementResult } from './statement.js';
+/** Woven plan → statements; rows → trees. One file for each way to load. */
+export type { RunInputs } from './bindings.js';
+export {
+  type Binding,
+  type Compiled,
+  type CompiledLoad,
+  type CompiledRead,
+  type CompileOptions,
+  joinSelect,
+  type Output,
+} from './compile/index.js';
+export { type Fetched, type FetchPurpose, type FetchRequest, fetch } from './fetch.js';
+export { type Preparation, type Prepared, prepare, writtenSql } from './prepare.js';
+export { type ReadBy, readBy } from './read-by.js';
+export type { Computation, FetchOptions, LogEntry, PlanStep, Refusal, Statement, StatementResult } from './statement.js';
+export type { Cut, LoadAnswer, LoadRequest, LoadWay, Row } from './way.js';
+export { type WayName, ways } from './ways/index.js';

@@ -3,11 +3,11 @@ import type { BoundParameter } from '../values/index.js';
 /** How far values are trusted to fit their types, and how many rows may come. */
 export interface FetchOptions {
   /** The database was made here, so its checks keep every value in its type; else each is looked at. */
-  readonly typesHold: boolean;
+  readonly madeHere: boolean;
   readonly rowLimit: number;
 }
 
-/** A statement to run, and what a person is shown of it. */
+/** A statement that reads rows, and what a person is shown of it. */
 export interface Statement {
   /** As it is sent to the engine. */
   readonly sent: string;
@@ -18,12 +18,34 @@ export interface Statement {
   readonly path: string;
   /** Where in the query's text it comes from; null for the query itself. */
   readonly span: { readonly start: number; readonly end: number } | null;
+  /** Whether it is to be said how the engine answers it. */
+  readonly explained: boolean;
+  /** Whether the computation goes on where the engine refuses this statement. */
+  readonly mayFail: boolean;
+}
+
+/** A step of how the engine answers a statement, in words. */
+export interface PlanStep {
+  readonly depth: number;
+  readonly text: string;
+  /** Reads every row of a table. */
+  readonly scan: boolean;
+}
+
+/** Why an engine gave nothing for a statement, in words. */
+export interface Refusal {
+  readonly code: string;
+  readonly message: string;
 }
 
 /** What comes back from an engine: rows as arrays of values, and how long that took. */
 export interface StatementResult {
   readonly rows: readonly (readonly unknown[])[];
   readonly milliseconds: number;
+  /** How the engine answers it, where that was to be said. */
+  readonly steps: readonly PlanStep[];
+  /** Why there are no rows, for a statement that may fail. */
+  readonly refused: Refusal | null;
 }
 
 /** A computation that needs rows: it yields statements and is resumed with what they gave. */
@@ -39,6 +61,7 @@ export interface LogEntry {
   readonly parameters: readonly { readonly name: string; readonly shown: string; readonly count: number | null }[];
   readonly rows: number;
   readonly milliseconds: number;
+  readonly steps: readonly PlanStep[];
   readonly span: { readonly start: number; readonly end: number } | null;
 }
 

@@ -17,151 +17,138 @@ export interface Hop {
   readonly filter: Expression | null;
 }
 
+/** What every part of an expression says: what it gives, and where it stands in the text. */
+interface Part {
+  readonly type: ExpressionType;
+  readonly span: Span;
+}
+
+/** Parts that speak of no row: they are the same whatever rows are read. */
+export type Constant =
+  | (Part & { readonly kind: 'value'; readonly value: Wire })
+  | (Part & { readonly kind: 'clock'; readonly which: 'today' | 'now' })
+  | (Part & { readonly kind: 'interval'; readonly amount: string; readonly unit: IntervalUnit })
+  | (Part & { readonly kind: 'parameter'; readonly name: string })
+  /** A sample row by its name; its key is known once the rows are made. */
+  | (Part & { readonly kind: 'sample row'; readonly entity: string; readonly row: string });
+
+export interface Binary<Operand> extends Part {
+  readonly kind: 'binary';
+  readonly operator: BinaryOperator;
+  readonly left: Operand;
+  readonly right: Operand;
+}
+
+export interface Negation<Operand> extends Part {
+  readonly kind: 'not' | 'negate';
+  readonly operand: Operand;
+}
+
+export interface NullTest<Operand> extends Part {
+  readonly kind: 'is null';
+  readonly operand: Operand;
+  readonly negated: boolean;
+}
+
+export interface Membership<Operand> extends Part {
+  readonly kind: 'in';
+  readonly operand: Operand;
+  readonly items: readonly Operand[];
+  readonly negated: boolean;
+}
+
+export interface Between<Operand> extends Part {
+  readonly kind: 'between';
+  readonly operand: Operand;
+  readonly low: Operand;
+  readonly high: Operand;
+  readonly negated: boolean;
+}
+
+export interface Like<Operand> extends Part {
+  readonly kind: 'like';
+  readonly operand: Operand;
+  readonly pattern: Operand;
+  readonly negated: boolean;
+}
+
+export interface Call<Operand> extends Part {
+  readonly kind: 'function';
+  readonly name: FunctionName;
+  readonly args: readonly Operand[];
+}
+
+export interface Case<Operand> extends Part {
+  readonly kind: 'case';
+  readonly branches: readonly { readonly when: Operand; readonly then: Operand }[];
+  readonly otherwise: Operand | null;
+}
+
+/** Expressions whose parts that speak of rows are `Leaf`: what stands between is the same over all of them. */
+export type ExpressionOver<Leaf> =
+  | Constant
+  | Leaf
+  | Binary<ExpressionOver<Leaf>>
+  | Negation<ExpressionOver<Leaf>>
+  | NullTest<ExpressionOver<Leaf>>
+  | Membership<ExpressionOver<Leaf>>
+  | Between<ExpressionOver<Leaf>>
+  | Like<ExpressionOver<Leaf>>
+  | Call<ExpressionOver<Leaf>>
+  | Case<ExpressionOver<Leaf>>;
+
 /**
  * An expression with every name resolved. `hops` are the to-one relations walked from the row at hand; what stands
  * behind them belongs to the row that they lead to.
  */
-export type Expression =
-  | { readonly kind: 'value'; readonly value: Wire; readonly type: ExpressionType; readonly span: Span }
-  | { readonly kind: 'clock'; readonly which: 'today' | 'now'; readonly type: ExpressionType; readonly span: Span }
-  | {
-      readonly kind: 'interval';
-      readonly amount: string;
-      readonly unit: IntervalUnit;
-      readonly type: ExpressionType;
-      readonly span: Span;
-    }
-  | { readonly kind: 'parameter'; readonly name: string; readonly type: ExpressionType; readonly span: Span }
-  /** A sample row by its name; its key is known once the rows are made. */
-  | {
-      readonly kind: 'sample row';
-      readonly entity: string;
-      readonly row: string;
-      readonly type: ExpressionType;
-      readonly span: Span;
-    }
-  | {
-      readonly kind: 'field';
-      readonly hops: readonly Role[];
-      readonly entity: string;
-      readonly field: string;
-      readonly type: ExpressionType;
-      readonly span: Span;
-    }
+export type Expression = ExpressionOver<RowPart>;
+
+/** The parts of an expression that speak of a row. */
+export type RowPart =
+  | (Part & { readonly kind: 'field'; readonly hops: readonly Role[]; readonly entity: string; readonly field: string })
   /** A field that stands on the pivot over which the row at hand was reached. */
-  | {
-      readonly kind: 'pivot field';
-      readonly relation: string;
-      readonly field: string;
-      readonly type: ExpressionType;
-      readonly span: Span;
-    }
+  | (Part & { readonly kind: 'pivot field'; readonly relation: string; readonly field: string })
   /** The key of the row that the last hop leads to. */
-  | { readonly kind: 'role'; readonly hops: readonly Role[]; readonly type: ExpressionType; readonly span: Span }
+  | (Part & { readonly kind: 'role'; readonly hops: readonly Role[] })
   /** A derived field or a scope: the expression holds for the row behind the hops, and is null where there is none. */
-  | {
+  | (Part & {
       readonly kind: 'named';
       readonly name: string;
       readonly hops: readonly Role[];
       readonly expression: Expression;
-      readonly type: ExpressionType;
-      readonly span: Span;
-    }
+    })
   /** Is the row behind the hops of one of these kinds? Where there is no row, it is not. */
-  | {
+  | (Part & {
       readonly kind: 'is kind';
       readonly hops: readonly Role[];
       readonly kinds: readonly string[];
       readonly negated: boolean;
-      readonly type: ExpressionType;
-      readonly span: Span;
-    }
+    })
   /** Does the row behind the hops point at something over one of these branches of a polymorphic role? */
-  | {
+  | (Part & {
       readonly kind: 'points at';
       readonly hops: readonly Role[];
       readonly branches: readonly Role[];
       readonly negated: boolean;
-      readonly type: ExpressionType;
-      readonly span: Span;
-    }
+    })
   /**
    * Does a polymorphic role lead to this row? True or false wherever it leads to any, unknown where it leads to none.
    * `branch` is the one over which the row would be reached; narrowed, where the row is of a kind of its target.
    */
-  | {
+  | (Part & {
       readonly kind: 'same row';
       readonly hops: readonly Role[];
       readonly branches: readonly Role[];
       readonly branch: Role;
       readonly row: Expression;
-      readonly type: ExpressionType;
-      readonly span: Span;
-    }
+    })
   /** `test` is the last bracket of `all`. */
-  | {
+  | (Part & {
       readonly kind: 'quantified';
       readonly quantifier: Quantifier;
       readonly hops: readonly Hop[];
       readonly test: Expression | null;
-      readonly type: ExpressionType;
-      readonly span: Span;
-    }
-  | {
-      readonly kind: 'binary';
-      readonly operator: BinaryOperator;
-      readonly left: Expression;
-      readonly right: Expression;
-      readonly type: ExpressionType;
-      readonly span: Span;
-    }
-  | { readonly kind: 'not' | 'negate'; readonly operand: Expression; readonly type: ExpressionType; readonly span: Span }
-  | {
-      readonly kind: 'is null';
-      readonly operand: Expression;
-      readonly negated: boolean;
-      readonly type: ExpressionType;
-      readonly span: Span;
-    }
-  | {
-      readonly kind: 'in';
-      readonly operand: Expression;
-      readonly items: readonly Expression[];
-      readonly negated: boolean;
-      readonly type: ExpressionType;
-      readonly span: Span;
-    }
-  | {
-      readonly kind: 'between';
-      readonly operand: Expression;
-      readonly low: Expression;
-      readonly high: Expression;
-      readonly negated: boolean;
-      readonly type: ExpressionType;
-      readonly span: Span;
-    }
-  | {
-      readonly kind: 'like';
-      readonly operand: Expression;
-      readonly pattern: Expression;
-      readonly negated: boolean;
-      readonly type: ExpressionType;
-      readonly span: Span;
-    }
-  | {
-      readonly kind: 'function';
-      readonly name: FunctionName;
-      readonly args: readonly Expression[];
-      readonly type: ExpressionType;
-      readonly span: Span;
-    }
-  | {
-      readonly kind: 'case';
-      readonly branches: readonly { readonly when: Expression; readonly then: Expression }[];
-      readonly otherwise: Expression | null;
-      readonly type: ExpressionType;
-      readonly span: Span;
-    };
+    });
 
 export const FUNCTIONS = [
   'lower',

@@ -1,12 +1,23 @@
 /** Syntax → Model: names resolved, conventions filled in and marked, every part with its place in the text. */
 export { isDeclared } from './declared.js';
 export {
+  type Between,
+  type Binary,
+  type Call,
+  type Case,
+  type Constant,
   type Expression,
+  type ExpressionOver,
   type ExpressionType,
   type FunctionName,
   type Hop,
+  type Like,
+  type Membership,
+  type Negation,
+  type NullTest,
   operandsOf,
   type Quantifier,
+  type RowPart,
   someExpression,
 } from './expression.js';
 export { describeType } from './expressions.js';

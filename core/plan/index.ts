@@ -1,6 +1,11 @@
-/** Query → Plan: every access to an entity is a source that says so. */
+/** Query → Plan: a tree of accesses, without SQL. Every read of an entity's rows or keys is an access that says so. */
 
-export { PlanTooLarge, unfolded } from './conditions.js';
-export { joinSelect } from './join.js';
-export * from './plan.js';
-export { type PlanOptions, planQuery } from './query-plan.js';
+export type * from './access.js';
+export { accessesOf } from './each-access.js';
+export { unfolded } from './expressions.js';
+export { TITLE } from './fields.js';
+export { type JoinPlan, planJoin } from './join.js';
+export type * from './plan.js';
+export { type PlanOptions, planQuery } from './plan-query.js';
+export { PlanTooLarge } from './planning.js';
+export { all, any, lookAtEntity, lookAtTable, type StoredLook } from './stored.js';

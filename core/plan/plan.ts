@@ -1,88 +1,127 @@
-import type { Cardinality, ExpressionType } from '../model/index.js';
-import type { Select, Query as SqlQuery } from '../sql/index.js';
+import type { Cardinality, ExpressionType, Field, Parameter, Role } from '../model/index.js';
 import type { ValueType } from '../values/index.js';
+import type { Access, PlannedExpression, PlannedOrder } from './access.js';
 
-/** A column of a statement, and where its value goes in the answer. */
-export interface Output {
-  /** The column's name in the select; of a composite key it is made of `parts`, and is no column itself. */
+/** One thing that an answer has of each row. */
+export type PlannedField =
+  | {
+      readonly kind: 'stored';
+      readonly field: Field;
+      /** The kinds whose rows have it; null where all have. */
+      readonly kinds: readonly string[] | null;
+    }
+  | {
+      readonly kind: 'derived';
+      readonly name: string;
+      readonly expression: PlannedExpression;
+      readonly type: ExpressionType;
+      readonly kinds: readonly string[] | null;
+    }
+  /** The whole of a key of several fields, as one value. */
+  | { readonly kind: 'whole key' }
+  /** The key of the row behind a role, where the row itself holds it and no field shows it. */
+  | { readonly kind: 'held key'; readonly role: Role; readonly kinds: readonly string[] | null }
+  /** What kind the row is, where that differs from row to row. */
+  | { readonly kind: 'kind'; readonly always: boolean }
+  /** A field of the pair over which the row was reached. */
+  | { readonly kind: 'pivot field'; readonly relation: string; readonly field: Field }
+  /** A field that the actor may not see: the answer says so, and has no value. */
+  | { readonly kind: 'hidden'; readonly name: string; readonly kinds: readonly string[] | null };
+
+/** What becomes of the rows that a plan finds. */
+export type PlanOutput =
+  /** Rows with fields, and with the rows that are loaded along. */
+  | { readonly kind: 'rows'; readonly fields: readonly PlannedField[] }
+  /** Expressions over the rows, one line for each row. */
+  | { readonly kind: 'shown'; readonly columns: readonly PlannedColumn[] }
+  /** Groups of rows that have the same of each of these, and how many rows each has. */
+  | { readonly kind: 'groups'; readonly by: readonly PlannedColumn[] }
+  /** How many there are. */
+  | { readonly kind: 'count' }
+  /** Whether there is any. */
+  | { readonly kind: 'exists' }
+  /** Their keys, in order. */
+  | { readonly kind: 'keys' }
+  /** Columns of stored rows as they stand, and behind them the key of an entity's. */
+  | { readonly kind: 'stored'; readonly columns: readonly StoredColumn[]; readonly key: string | null }
+  /** How many stored rows there are, and in how many cells of these columns nothing stands. */
+  | { readonly kind: 'cells'; readonly columns: readonly string[] }
+  /** How many rows hold the key of each stored row: for each number, how many rows it is true of. */
+  | { readonly kind: 'multiplicities'; readonly holding: readonly Holding[]; readonly heldAsText: ValueType | null };
+
+/** Rows that hold the key of another in some columns. */
+export interface Holding {
+  readonly rows: Access;
+  readonly columns: readonly string[];
+}
+
+/** A column of stored rows, with the name that it has in the statement. */
+export interface StoredColumn {
   readonly as: string;
-  /** The columns whose values, in order, make the parts of a composite key; null for a column. */
-  readonly parts: readonly string[] | null;
+  readonly column: string;
   readonly type: ValueType;
-  /** The column has the text of JSON in which the value stands in its wire form. */
-  readonly inJson?: true;
-  /** The field's name in the answer; null where the column only serves to join rows. */
-  readonly name: string | null;
-  /** The table of the pivot whose fields stand in an object of their own; null for the row's own. */
-  readonly pivot: string | null;
-  /** The kinds whose rows have it; null where all have. */
-  readonly kinds: readonly string[] | null;
 }
 
-/** What tells the kind of each row of an answer, where that can differ from row to row. */
-export interface KindOutput {
-  /** The column that holds a mark; null where all rows are of one entity. */
-  readonly as: string | null;
-  /** The entity that each mark means. */
-  readonly marks: Readonly<Record<string, string>>;
-  /** The entity of a row whose mark means nothing. */
-  readonly otherwise: string;
-}
-
-/** How the value of a parameter is come by when the plan is run. */
-export interface Binding {
-  /** The name under which the SQL has it. */
+export interface PlannedColumn {
   readonly name: string;
-  readonly from:
-    | { readonly kind: 'parameter'; readonly parameter: string; readonly type: ExpressionType; readonly optional: boolean }
-    | { readonly kind: 'clock'; readonly which: 'today' | 'now' }
-    | { readonly kind: 'sample row'; readonly entity: string; readonly row: string };
-  /** The type under which it is bound: for a row, that of its key. */
-  readonly type: ValueType;
+  readonly expression: PlannedExpression;
 }
 
-/** Rows of an entity that are loaded along with their owners. */
+/** Rows that are loaded along with their owners. It says nothing of how: that is for a way to load. */
 export interface LoadPlan {
-  /** The role's name in the answer. */
-  readonly role: string;
+  readonly role: Role;
   /** The path from the root, as the query writes it. */
   readonly path: string;
-  readonly entity: string;
-  readonly many: boolean;
+  /** The rows that were read before. */
+  readonly owners: Access;
+  /** From an owner to the rows, one after the other; one alone where the role is no path. */
+  readonly steps: readonly Access[];
+  /** The rows that are loaded: the last step, or those of a kind among its rows. */
+  readonly rows: Access;
   /** Rows of other entities stand under the same role, and are not overwritten. */
   readonly branch: boolean;
-  /** The owners that have rows here: those with one of these values in a column of their select; null for all. */
-  readonly owners: {
-    readonly as: string;
-    readonly values: readonly string[];
-    /** Others are of a kind that has no such role; they bear nothing under its name. */
-    readonly ofKind: boolean;
-  } | null;
-  /** Keys are compared as texts: the column holds keys of several types. */
-  readonly asText: boolean;
-  /** The columns of the owner's select by whose values rows are sought: one, or one for each part of the key. */
-  readonly ownerColumns: readonly string[];
-  /** That column is the owners' key, so no value of it comes twice. */
-  readonly ownersDistinct: boolean;
-  /** The columns of this select that say whose a row is. */
-  readonly stitchColumns: readonly string[];
-  readonly keyType: ValueType;
-  readonly kind: KindOutput | null;
-  /** Seeks the rows of all owners at once: their keys are bound, as one list, as `keys`. */
-  readonly select: SqlQuery;
-  readonly outputs: readonly Output[];
+  /** The rows with their fields, or how many each owner has. */
+  readonly output: Extract<PlanOutput, { kind: 'rows' | 'count' }>;
+  /** What the load itself asks of its rows. */
+  readonly where: PlannedExpression | null;
+  /** The order among the rows of one owner. */
+  readonly order: readonly PlannedOrder[];
+  /** How many rows of one owner; null for all. */
+  readonly limit: PlannedExpression | null;
   readonly loads: readonly LoadPlan[];
   /** Where in the query's text this load stands; null where an entity always loads it. */
   readonly span: { readonly start: number; readonly end: number } | null;
 }
 
-/** A query as accesses to entities: what is read, under which conditions, in which order. */
+/** A query as accesses to entities: what is read, under which conditions, in which order. It has no word of SQL. */
 export interface QueryPlan {
-  readonly entity: string;
+  readonly root: Access;
   readonly cardinality: Cardinality;
-  readonly select: Select;
-  readonly outputs: readonly Output[];
-  readonly kind: KindOutput | null;
+  readonly output: PlanOutput;
+  readonly order: readonly PlannedOrder[];
+  readonly limit: PlannedExpression | null;
+  readonly offset: PlannedExpression | null;
   readonly loads: readonly LoadPlan[];
-  readonly bindings: readonly Binding[];
+  readonly parameters: readonly Parameter[];
+}
+
+/** A row that a command writes, and what it writes into each field. */
+export interface Write {
+  readonly kind: 'insert' | 'update' | 'delete' | 'link' | 'unlink';
+  /** The rows that are written, or beside which new ones are put. */
+  readonly access: Access;
+  readonly values: readonly PlannedColumn[];
+}
+
+/** A value that a wall pins in what an actor writes. */
+export interface Pin {
+  readonly access: Access;
+  readonly column: PlannedColumn;
+}
+
+/** A command as accesses: what is read to carry it out, what is written, and what is pinned in it. */
+export interface CommandPlan {
+  readonly reads: readonly QueryPlan[];
+  readonly writes: readonly Write[];
+  readonly pins: readonly Pin[];
 }

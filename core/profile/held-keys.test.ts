@@ -1,4 +1,5 @@
 import { expect, test } from 'vitest';
+import { preparedPlan } from '../../tests/prepared.js';
 import { readDesign } from '../design/index.js';
 import { heldKeys } from './index.js';
 
@@ -20,11 +21,12 @@ test.each([
   ['postgres', 'players.id = case when'],
   ['mariadb', 'players.id = cast(remarks.subject_id as signed)'],
 ] as const)('on %s a key among keys of several types is sought as what it is, and then compared to the letter', (name, seek) => {
-  const { model, dialect } = readDesign(MIXED, name);
+  const design = readDesign(MIXED, name);
+  const { model, dialect } = design;
   const relation = model.relations.get('remarks');
   if (relation === undefined) throw new Error('the relation does not stand');
-  const [player, branch] = heldKeys(model, relation, dialect.values).map(({ lost }) =>
-    lost === null ? '' : dialect.print(lost),
+  const [player, branch] = heldKeys(model, relation).map(({ look, lost }) =>
+    dialect.printQuery(preparedPlan(design, look.plan(lost, { kind: 'count' })).compiled.select),
   );
   expect(player).toContain(seek);
   expect(player).toMatch(/cast\(players\.id as (text|char)/);

@@ -11,9 +11,8 @@ import {
   type PolymorphicTarget,
   type Relation,
 } from '../model/index.js';
-import { allOf, column, equal, type SqlExpression, string } from '../sql/index.js';
-import type { EngineValues, ValueType } from '../values/index.js';
-import { type KeyComparison, keyOf, pointsAt, pointsNowhere, type Rows, rowsIn, rowsOf } from './rows.js';
+import { all, lookAtEntity, lookAtTable, type PlannedExpression, type StoredLook } from '../plan/index.js';
+import type { ValueType } from '../values/index.js';
 
 /** A key that a relation's rows hold, and the condition under which it leads to no row of the entity that it is meant for. */
 export interface HeldKey {
@@ -24,53 +23,55 @@ export interface HeldKey {
   /** The entity that it leads to. */
   readonly target: string;
   readonly role: string | null;
-  readonly rows: Rows;
+  /** The rows that hold it. */
+  readonly look: StoredLook;
   /** The columns themselves. */
   readonly key: readonly string[];
   /** Which of the rows hold a key of this entity; null: all. */
-  readonly marked: SqlExpression | null;
-  readonly held: KeyComparison;
+  readonly marked: PlannedExpression | null;
+  /** The type of that entity's key, where the columns hold it as text. */
+  readonly heldAsText: ValueType | null;
   /** Null where another relation asks it of the same columns. */
-  readonly lost: SqlExpression | null;
+  readonly lost: PlannedExpression | null;
 }
 
 /** Each key that the rows of a relation hold. */
-export function heldKeys(model: Model, relation: Relation, values: EngineValues): HeldKey[] {
+export function heldKeys(model: Model, relation: Relation): HeldKey[] {
   switch (relation.kind) {
     case 'key': {
       const key = relation.columns.map(({ value }) => value);
-      const rows = rowsOf(model, relation.child, [...key, ...keyOf(model, relation.child)]);
-      return [held(model, { holder: relation.child, target: relation.parent, role: relation.parentRole, rows, key })];
+      const look = lookAtEntity(model, relation.child);
+      return [held({ holder: relation.child, target: relation.parent, role: relation.parentRole, look, key })];
     }
     case 'polymorphic':
-      return ofPolymorphic(model, relation, values);
+      return ofPolymorphic(model, relation);
     case 'polymorphic pivot': {
-      const rows = rowsIn(relation.table.value);
+      const look = lookAtTable(model, relation.table.value);
       const { near } = relation;
       const key = near.columns.map(({ value }) => value);
       return [
-        held(model, { holder: relation.entity, target: near.entity, role: near.role, rows, key }),
-        ...ofTargets(model, relation, rows, values),
+        held({ holder: relation.entity, target: near.entity, role: near.role, look, key }),
+        ...ofTargets(model, relation, look),
       ];
     }
     case 'pivot':
-      return ofPairs(model, relation, values);
+      return ofPairs(model, relation);
   }
 }
 
-function ofTargets(model: Model, relation: PolymorphicPivotRelation, rows: Rows, values: EngineValues): HeldKey[] {
+function ofTargets(model: Model, relation: PolymorphicPivotRelation, look: StoredLook): HeldKey[] {
   const { storage, targets, entity: holder } = relation;
-  if (storage.kind === 'type and id') return targets.map((target) => typed(model, { storage }, target, rows, holder, values));
+  if (storage.kind === 'type and id') return targets.map((target) => typed(model, storage, target, look, holder));
   return targets.map(({ entity, role }, index) =>
-    held(model, { holder, target: entity, role, rows, key: [storage.columns[index]?.value ?? ''] }),
+    held({ holder, target: entity, role, look, key: [storage.columns[index]?.value ?? ''] }),
   );
 }
 
 /** Both keys of pairs. Where an entity holds them, its roles may lead to others too: those rows are no pairs of this relation. */
-function ofPairs(model: Model, relation: PivotRelation, values: EngineValues): HeldKey[] {
-  const rows = rowsIn(relation.table.value);
+function ofPairs(model: Model, relation: PivotRelation): HeldKey[] {
+  const look = lookAtTable(model, relation.table.value);
   const links = relation.ends.map((end) => linkOf(model, relation, end));
-  const marks = links.map((link) => (link?.mark == null ? null : markedBy(rows, link.mark)));
+  const marks = links.map((link) => (link?.mark == null ? null : markedBy(look, link.mark)));
   return relation.ends.map((end, index) => {
     const { entity, role } = end;
     const key = namesOf(end);
@@ -78,18 +79,12 @@ function ofPairs(model: Model, relation: PivotRelation, values: EngineValues): H
     const other = relation.ends[1 - index];
     const narrowed =
       other !== undefined && links[1 - index]?.whole === false
-        ? pointsAt(
-            model,
-            rows,
-            namesOf(other),
-            entityOf(model, other.entity),
-            comparedAs(model, other.entity, links[1 - index], values),
-          )
+        ? look.leadsTo(other.entity, namesOf(other), heldAsTextBy(model, other.entity, links[1 - index]), false)
         : null;
+    const heldAsText = heldAsTextBy(model, entity, link);
     const found = held(
-      model,
-      { holder: relation.entity, target: entity, role, rows, key },
-      { marked: allOf([...marks, narrowed]), held: comparedAs(model, entity, link, values) },
+      { holder: relation.entity, target: entity, role, look, key },
+      { marked: all([...marks, narrowed]), heldAsText },
     );
     // Whether a role of the entity leads to a row at all is asked of the relation that it is of.
     return link?.mark == null && link?.whole !== false ? found : { ...found, lost: null };
@@ -116,66 +111,53 @@ function namesOf({ columns }: PivotEnd): readonly string[] {
   return columns.map(({ value }) => value);
 }
 
-function markedBy(rows: Rows, { column: name, values }: Mark): SqlExpression {
-  return { kind: 'in', operand: column(rows.alias, name), items: values.map(string), negated: false };
+function markedBy(look: StoredLook, { column, values }: Mark): PlannedExpression {
+  return look.asks({ kind: 'marked', column, marks: values, negated: false });
 }
 
-/** How an entity's own key is compared with a column that may hold it in another type. */
-function comparedAs(model: Model, entity: string, link: PairLink | null | undefined, values: EngineValues): HeldKey['held'] {
-  if (link?.mark?.held == null) return equal;
-  const { type } = entityOf(model, entity).key;
-  return heldAsText(type, values);
+/** The type of an entity's key, where a column holds it as text among keys of other types. */
+function heldAsTextBy(model: Model, entity: string, link: PairLink | null | undefined): ValueType | null {
+  return link?.mark?.held == null ? null : entityOf(model, entity).key.type;
 }
 
-function ofPolymorphic(model: Model, relation: PolymorphicRelation, values: EngineValues): HeldKey[] {
+function ofPolymorphic(model: Model, relation: PolymorphicRelation): HeldKey[] {
   const { storage, child } = relation;
   const columns = storage.kind === 'one of' ? storage.columns : [storage.type, storage.id];
   const named = columns.map(({ value }) => value);
-  const rows = rowsOf(model, child, [...named, ...keyOf(model, child)]);
-  if (storage.kind === 'type and id')
-    return relation.targets.map((target) => typed(model, { storage }, target, rows, child, values));
+  const look = lookAtEntity(model, child);
+  if (storage.kind === 'type and id') return relation.targets.map((target) => typed(model, storage, target, look, child));
   return relation.targets.map(({ entity, role }, index) =>
-    held(model, { holder: child, target: entity, role, rows, key: [named[index] ?? ''] }),
+    held({ holder: child, target: entity, role, look, key: [named[index] ?? ''] }),
   );
 }
 
 /** A key beside which a column says whose it is. */
 function typed(
   model: Model,
-  { storage }: { readonly storage: Extract<PolymorphicStorage, { kind: 'type and id' }> },
+  { type: mark, id, idType }: Extract<PolymorphicStorage, { kind: 'type and id' }>,
   target: PolymorphicTarget,
-  rows: Rows,
+  look: StoredLook,
   holder: string | null,
-  values: EngineValues,
 ): HeldKey {
   const { type } = entityOf(model, target.entity).key;
-  const marks = target.marks.map(({ mark }) => mark);
+  const marks = target.marks.map((one) => one.mark);
   return held(
-    model,
-    { holder, target: target.entity, role: target.role, rows, key: [storage.id.value] },
+    { holder, target: target.entity, role: target.role, look, key: [id.value] },
     {
-      column: `${storage.id.value}, ${storage.type.value} ${marks.map((mark) => `'${mark}'`).join(', ')}`,
-      marked: { kind: 'in', operand: column(rows.alias, storage.type.value), items: marks.map(string), negated: false },
-      held: JSON.stringify(type) === JSON.stringify(storage.idType) ? equal : heldAsText(type, values),
+      column: `${id.value}, ${mark.value} ${marks.map((one) => `'${one}'`).join(', ')}`,
+      marked: look.asks({ kind: 'marked', column: mark.value, marks, negated: false }),
+      heldAsText: JSON.stringify(type) === JSON.stringify(idType) ? null : type,
     },
   );
 }
 
-/** A key in a column that holds keys of several types, as texts: sought as what it is, and then compared to the letter. */
-function heldAsText(type: ValueType, values: EngineValues): KeyComparison {
-  return (own, text) => {
-    const sought = values.soughtKey(type, text);
-    const exact = equal(values.toText(type, own), text);
-    return sought === null ? exact : (allOf([equal(own, sought), exact]) ?? exact);
-  };
-}
-
 function held(
-  model: Model,
-  found: Pick<HeldKey, 'holder' | 'target' | 'role' | 'rows' | 'key'>,
-  told: Partial<Pick<HeldKey, 'column' | 'marked' | 'held'>> = {},
+  found: Pick<HeldKey, 'holder' | 'target' | 'role' | 'look' | 'key'>,
+  told: Partial<Pick<HeldKey, 'column' | 'marked' | 'heldAsText'>> = {},
 ): HeldKey {
-  const whole = { column: found.key.join(', '), marked: null, held: equal, ...found, ...told };
-  const nowhere = pointsNowhere(model, found.rows, found.key, entityOf(model, found.target), whole.held);
-  return { ...whole, lost: allOf([whole.marked, nowhere]) };
+  const whole = { column: found.key.join(', '), marked: null, heldAsText: null, ...found, ...told };
+  const { look, key, target, heldAsText } = whole;
+  const filled = key.map((name) => look.isFilled(name));
+  const nowhere = all([...filled, look.leadsTo(target, key, heldAsText, true)]);
+  return { ...whole, lost: all([whole.marked, nowhere]) };
 }

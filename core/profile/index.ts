@@ -2,5 +2,4 @@
 
 export { type HeldKey, heldKeys } from './held-keys.js';
 export { bucketsOf, type Histogram } from './histogram.js';
-export { counted, EMPTY, type Rows, rowsIn, rowsOf, select } from './rows.js';
-export { type ProfileStatement, profileStatements } from './statements.js';
+export { type ProfileAsk, type ProfilePlan, profilePlans } from './plans.js';

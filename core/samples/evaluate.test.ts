@@ -36,13 +36,8 @@ function bothWays(text: string, row: Row): { program: Computed | undefined; engi
   const sql = toSql(derived.expression, {
     values: sqliteDialect.values,
     place: 'query',
-    field: (expression) => ({ kind: 'parameter', type: null, name: expression.field }),
+    row: (part) => (part.kind === 'field' ? { kind: 'parameter', type: null, name: part.field } : never()),
     value: (expression) => literalSql(sqliteDialect.values, expression),
-    named: never,
-    role: never,
-    kind: never,
-    sameRow: never,
-    quantified: never,
     bound: (expression) => ({
       kind: 'string',
       value: expression.kind === 'clock' && expression.which === 'now' ? NOW : NOW.slice(0, 10),

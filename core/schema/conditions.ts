@@ -1,28 +1,38 @@
-import { type Expression, type Field, fieldOf } from '../model/index.js';
+import {
+  type Binary,
+  type Call,
+  type Constant,
+  type ExpressionOver,
+  type ExpressionType,
+  type Field,
+  fieldOf,
+  type Like,
+  type RowPart,
+} from '../model/index.js';
 import { allOf, anyOf, equal, type SqlExpression } from '../sql/index.js';
 import { commonNumber, type EngineValues, keyParts, type Place, parseWire, type Typed, type ValueType } from '../values/index.js';
 
+/** A part of an expression that speaks of a row, whatever it says of it. */
+interface AnyRowPart {
+  readonly kind: RowPart['kind'] | 'stored';
+  readonly type: ExpressionType;
+  readonly span: { readonly start: number; readonly end: number };
+}
+
 /** How an expression's leaves become SQL; what stands between is the same everywhere. */
-export interface Leaves {
+export interface Leaves<Leaf> {
   readonly values: EngineValues;
   /** Where the SQL stands: in a table no session's settings hold. */
   readonly place: Place;
-  field(expression: Extract<Expression, { kind: 'field' | 'pivot field' }>): SqlExpression;
-  role(expression: Extract<Expression, { kind: 'role' }>): SqlExpression;
-  /** What kind a row is, or whether it points at something. */
-  kind(expression: Extract<Expression, { kind: 'is kind' | 'points at' }>): SqlExpression;
-  /** Whether a role to several leads to a row. */
-  sameRow(expression: Extract<Expression, { kind: 'same row' }>): SqlExpression;
-  named(expression: Extract<Expression, { kind: 'named' }>): SqlExpression;
-  quantified(expression: Extract<Expression, { kind: 'quantified' }>): SqlExpression;
-  bound(expression: Extract<Expression, { kind: 'parameter' | 'clock' | 'sample row' }>): SqlExpression;
-  value(expression: Extract<Expression, { kind: 'value' }>): SqlExpression;
+  row(part: Leaf): SqlExpression;
+  bound(expression: Extract<Constant, { kind: 'parameter' | 'clock' | 'sample row' }>): SqlExpression;
+  value(expression: Extract<Constant, { kind: 'value' }>): SqlExpression;
 }
 
 /** An expression of the model as SQL of an engine (values by the engine's column of the table of values). */
-export function toSql(expression: Expression, leaves: Leaves): SqlExpression {
-  const sql = (inner: Expression) => toSql(inner, leaves);
-  const typed = (inner: Expression): Typed => ({ sql: sql(inner), type: resultType(inner) });
+export function toSql<Leaf extends AnyRowPart>(expression: ExpressionOver<Leaf>, leaves: Leaves<Leaf>): SqlExpression {
+  const sql = (inner: ExpressionOver<Leaf>) => toSql(inner, leaves);
+  const typed = (inner: ExpressionOver<Leaf>): Typed => ({ sql: sql(inner), type: resultType(inner) });
   switch (expression.kind) {
     case 'value':
       return leaves.value(expression);
@@ -33,20 +43,6 @@ export function toSql(expression: Expression, leaves: Leaves): SqlExpression {
     case 'interval':
       // An interval stands only behind + and -, where it is taken apart.
       return { kind: 'string', value: `${expression.amount} ${expression.unit}` };
-    case 'field':
-    case 'pivot field':
-      return leaves.field(expression);
-    case 'role':
-      return leaves.role(expression);
-    case 'is kind':
-    case 'points at':
-      return leaves.kind(expression);
-    case 'same row':
-      return leaves.sameRow(expression);
-    case 'named':
-      return leaves.named(expression);
-    case 'quantified':
-      return leaves.quantified(expression);
     case 'binary':
       return binaryToSql(expression, leaves);
     case 'not':
@@ -76,6 +72,8 @@ export function toSql(expression: Expression, leaves: Leaves): SqlExpression {
         branches: expression.branches.map(({ when, then }) => ({ when: sql(when), then: converted(then, expression, leaves) })),
         otherwise: expression.otherwise === null ? null : converted(expression.otherwise, expression, leaves),
       };
+    default:
+      return leaves.row(expression);
   }
 }
 
@@ -84,7 +82,7 @@ function negated(operand: SqlExpression): SqlExpression {
   return { kind: 'not', operand };
 }
 
-function likeToSql(expression: Extract<Expression, { kind: 'like' }>, leaves: Leaves): SqlExpression {
+function likeToSql<Leaf extends AnyRowPart>(expression: Like<ExpressionOver<Leaf>>, leaves: Leaves<Leaf>): SqlExpression {
   const { operand, pattern, negated } = expression;
   const constant =
     leaves.place === 'table' && pattern.kind === 'value' && typeof pattern.value === 'string'
@@ -95,13 +93,13 @@ function likeToSql(expression: Extract<Expression, { kind: 'like' }>, leaves: Le
 }
 
 /** A backslash that ends a pattern stands for itself: of the engines one refuses it, and one then finds nothing. */
-function patternSql(pattern: Expression, leaves: Leaves): SqlExpression {
+function patternSql<Leaf extends AnyRowPart>(pattern: ExpressionOver<Leaf>, leaves: Leaves<Leaf>): SqlExpression {
   if (pattern.kind !== 'value') return leaves.values.pattern(toSql(pattern, leaves));
   const isOdd = typeof pattern.value === 'string' && (/\\*$/.exec(pattern.value)?.[0].length ?? 0) % 2 === 1;
   return leaves.value(isOdd ? { ...pattern, value: `${pattern.value}\\` } : pattern);
 }
 
-function binaryToSql(expression: Extract<Expression, { kind: 'binary' }>, leaves: Leaves): SqlExpression {
+function binaryToSql<Leaf extends AnyRowPart>(expression: Binary<ExpressionOver<Leaf>>, leaves: Leaves<Leaf>): SqlExpression {
   const { operator, left, right, type } = expression;
   const { values } = leaves;
   if (operator === '+' || operator === '-' || operator === '*' || operator === '/' || operator === '%') {
@@ -110,7 +108,7 @@ function binaryToSql(expression: Extract<Expression, { kind: 'binary' }>, leaves
     }
     if (left.type.kind === 'date' && right.type.kind === 'date')
       return values.daysBetween(toSql(left, leaves), toSql(right, leaves));
-    const typed = (side: Expression): Typed => ({ sql: toSql(side, leaves), type: resultType(side) });
+    const typed = (side: ExpressionOver<Leaf>): Typed => ({ sql: toSql(side, leaves), type: resultType(side) });
     return values.arithmetic(operator, typed(left), typed(right), isValueType(type) ? type : { kind: 'integer' }, leaves.place);
   }
   if (operator === '||') return { kind: 'binary', operator, left: textOf(left, leaves), right: textOf(right, leaves) };
@@ -128,14 +126,14 @@ function binaryToSql(expression: Extract<Expression, { kind: 'binary' }>, leaves
 }
 
 /** What an expression's value is, for the engine: of a row or of nothing known it makes no difference. */
-function resultType({ type }: Expression): ValueType {
+function resultType<Leaf extends AnyRowPart>({ type }: ExpressionOver<Leaf>): ValueType {
   return isValueType(type) ? type : { kind: 'text', length: null };
 }
 
 /** Expressions as they are compared with each other: numbers in one form, a date beside a timestamp as its first moment. */
-function alike(
-  expressions: readonly Expression[],
-  leaves: Leaves,
+function alike<Leaf extends AnyRowPart>(
+  expressions: readonly ExpressionOver<Leaf>[],
+  leaves: Leaves<Leaf>,
 ): { readonly sides: readonly SqlExpression[]; readonly type: ValueType } {
   const types = expressions.map(resultType);
   const known = types.filter((_, index) => expressions[index]?.type.kind !== 'null');
@@ -152,13 +150,17 @@ function alike(
 }
 
 /** An expression that gives the value of another, in the form which that one's type has. */
-function converted(expression: Expression, wanted: Expression, leaves: Leaves): SqlExpression {
+function converted<Leaf extends AnyRowPart>(
+  expression: ExpressionOver<Leaf>,
+  wanted: ExpressionOver<Leaf>,
+  leaves: Leaves<Leaf>,
+): SqlExpression {
   const sql = toSql(expression, leaves);
   if (expression.type.kind === 'null' || !isValueType(wanted.type)) return sql;
   return leaves.values.converted({ sql, type: resultType(expression) }, wanted.type);
 }
 
-function functionToSql(expression: Extract<Expression, { kind: 'function' }>, leaves: Leaves): SqlExpression {
+function functionToSql<Leaf extends AnyRowPart>(expression: Call<ExpressionOver<Leaf>>, leaves: Leaves<Leaf>): SqlExpression {
   const { name, args } = expression;
   const chooses = name === 'coalesce' || name === 'least' || name === 'greatest';
   const given = args.map(
@@ -167,7 +169,7 @@ function functionToSql(expression: Extract<Expression, { kind: 'function' }>, le
   return leaves.values.apply(name, given, resultType(expression));
 }
 
-function textOf(expression: Expression, leaves: Leaves): SqlExpression {
+function textOf<Leaf extends AnyRowPart>(expression: ExpressionOver<Leaf>, leaves: Leaves<Leaf>): SqlExpression {
   const { type } = expression;
   const sql = toSql(expression, leaves);
   return isValueType(type) ? leaves.values.asText(type, sql) : sql;
@@ -180,12 +182,12 @@ function isNull(operand: SqlExpression, negated: boolean): SqlExpression {
   return (negated ? allOf(parts) : anyOf(parts)) ?? { kind: 'null' };
 }
 
-function isValueType(type: Expression['type']): type is ValueType {
+function isValueType(type: ExpressionType): type is ValueType {
   return type.kind !== 'row' && type.kind !== 'interval' && type.kind !== 'null';
 }
 
 /** A literal in the SQL itself, as a constraint needs it. */
-export function literalSql(values: EngineValues, expression: Extract<Expression, { kind: 'value' }>): SqlExpression {
+export function literalSql(values: EngineValues, expression: Extract<Constant, { kind: 'value' }>): SqlExpression {
   const { value, type } = expression;
   if (type.kind === 'composite') {
     const written = typeof value === 'string' ? (keyParts(value) ?? []) : [];
@@ -199,23 +201,19 @@ export function literalSql(values: EngineValues, expression: Extract<Expression,
 }
 
 /** The leaves of a check: nothing but the row's own columns and literals. */
-export function rowLeaves(values: EngineValues, fields: readonly Field[]): Leaves {
-  const never = (expression: Expression): never => {
-    throw new Error(`a check cannot hold ${expression.kind}`);
+export function rowLeaves(values: EngineValues, fields: readonly Field[]): Leaves<RowPart> {
+  const never = ({ kind }: RowPart | Constant): never => {
+    throw new Error(`a check cannot hold ${kind}`);
   };
   return {
     values,
     place: 'table',
-    field: (expression) => {
-      const field = fieldOf(fields, expression.field);
+    row: (part) => {
+      if (part.kind !== 'field' && part.kind !== 'pivot field') return never(part);
+      const field = fieldOf(fields, part.field);
       return values.operand(field.type, { kind: 'column', source: null, column: field.column.value }, false);
     },
     value: (expression) => literalSql(values, expression),
-    role: never,
-    kind: never,
-    sameRow: never,
-    named: never,
-    quantified: never,
     bound: never,
   };
 }

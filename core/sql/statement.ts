@@ -84,8 +84,6 @@ export interface Source {
   /** A table, or a select that stands as one. */
   readonly from: { readonly kind: 'table'; readonly table: TableName } | { readonly kind: 'select'; readonly select: Query };
   readonly alias: string;
-  /** The entity whose rows are read here: each access to an entity says so. Null for a pivot or a derived table. */
-  readonly entity: string | null;
 }
 
 export interface Join {
@@ -108,10 +106,37 @@ export interface Select {
   readonly from: Source;
   readonly joins: readonly Join[];
   readonly where: SqlExpression | null;
-  readonly groupBy?: readonly SqlExpression[];
+  readonly groupBy: readonly SqlExpression[];
   readonly orderBy: readonly OrderTerm[];
+  /** How many rows at most, and how many are left out before them. */
   readonly limit: SqlExpression | null;
   readonly offset: SqlExpression | null;
+}
+
+/** A select that asks nothing yet of what it reads from. */
+export function selectOf(from: Source, parts: Partial<Omit<Select, 'kind' | 'from'>> = {}): Select {
+  return {
+    kind: 'select',
+    columns: [],
+    from,
+    joins: [],
+    where: null,
+    groupBy: [],
+    orderBy: [],
+    limit: null,
+    offset: null,
+    ...parts,
+  };
+}
+
+/** A table as a source, under its own name where no other is given. */
+export function tableSource(table: TableName, alias = table.name): Source {
+  return { from: { kind: 'table', table }, alias };
+}
+
+/** A select as a source. */
+export function derived(select: Query, alias: string): Source {
+  return { from: { kind: 'select', select }, alias };
 }
 
 /** Several selects with the same columns, one after the other. */

@@ -1,4 +1,4 @@
-import type { PlanStep } from '../engine.js';
+import type { PlanStep } from '../../core/load/index.js';
 import type { Connection, Positional } from '../server/connection.js';
 
 /** A table of fewer rows is read whole rather than through an index. */

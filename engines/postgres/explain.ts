@@ -1,4 +1,4 @@
-import type { PlanStep } from '../engine.js';
+import type { PlanStep } from '../../core/load/index.js';
 import type { Connection, Positional } from '../server/connection.js';
 
 /** A table that is read for less than this, in pages of a disk, is read whole rather than through an index. */

@@ -1,10 +1,10 @@
 import type { Dialect } from '../../core/dialects/index.js';
-import { fetch, loadByBatch, type Statement, type StatementResult } from '../../core/load/index.js';
+import type { PlanStep, Statement, StatementResult } from '../../core/load/index.js';
+import { computationOfSent } from '../../core/runs/index.js';
 import type { BoundParameter } from '../../core/values/index.js';
 import { driveLater } from '../driver.js';
-import type { Introspection, LoadedText, MakeReport, PlanStep, Problem, ScriptReport } from '../engine.js';
+import type { Introspection, MakeReport, Problem, ScriptReport } from '../engine.js';
 import type { Ask } from '../protocol.js';
-import { answerCells, answerText } from '../sized.js';
 import type { Connection, Positional, RawRows } from './connection.js';
 
 /** What differs from one kind of server to another. */
@@ -33,36 +33,18 @@ export async function answer(kind: ServerKind, connection: Connection, ask: Ask,
     const statement = kind.positional(sql, parameters);
     return connection.query(statement.sql, statement.values);
   };
-  const execute = async ({ sent, parameters }: Statement): Promise<StatementResult> => {
+  const execute = async ({ sent, parameters, explained }: Statement): Promise<StatementResult> => {
     const started = performance.now();
     const rows = await run(sent, parameters);
-    return { rows, milliseconds: performance.now() - started };
+    const milliseconds = performance.now() - started;
+    const steps = explained ? await explainedBy(kind, connection, kind.positional(sent, parameters)) : [];
+    return { rows, milliseconds, steps, refused: null };
   };
   switch (ask.kind) {
-    case 'load':
-      return reading(kind, connection, async () => {
-        const sent: Statement[] = [];
-        const loaded = await driveLater(loadByBatch(kind.dialect, ask.request), async (statement) => {
-          sent.push(statement);
-          return execute(statement);
-        });
-        const log: LoadedText['log'][number][] = [];
-        for (const [index, entry] of loaded.log.entries()) {
-          const statement = sent[index];
-          const steps =
-            statement === undefined
-              ? []
-              : await kind.explain(connection, kind.positional(statement.sent, statement.parameters)).catch(() => []);
-          log.push({ ...entry, steps });
-        }
-        const { text, rows, cut } = answerText(loaded.rows);
-        const value: LoadedText = { text, rows, log, cuts: cut === null ? loaded.cuts : [...loaded.cuts, cut] };
-        return value;
-      });
-    case 'fetch': {
-      const { cells, cut } = await reading(kind, connection, () => driveLater(fetch(kind.dialect, ask.request), execute));
-      return answerCells({ cells, cut });
-    }
+    case 'run':
+      return reading(kind, connection, () => driveLater(computationOfSent(kind.dialect, ask.sent), execute));
+    case 'statement':
+      return reading(kind, connection, () => execute(ask.statement));
     case 'introspect':
       return reading(kind, connection, () => kind.introspect(connection, ask.schemas));
     case 'make':
@@ -78,6 +60,11 @@ export async function answer(kind: ServerKind, connection: Connection, ask: Ask,
     case 'read':
       return reading(kind, connection, () => run(ask.sql, ask.parameters));
   }
+}
+
+/** How a server answers a statement; nothing where it cannot say. */
+async function explainedBy(kind: ServerKind, connection: Connection, statement: Positional): Promise<PlanStep[]> {
+  return kind.explain(connection, statement).catch(() => []);
 }
 
 async function writing(kind: ServerKind, connection: Connection): Promise<void> {

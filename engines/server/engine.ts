@@ -71,7 +71,7 @@ export function openServer(kind: ServerKind, pool: Pool, { label, milliseconds }
   };
 
   return {
-    ...askingEngine(kind.dialect.name, call),
+    ...askingEngine(kind.dialect, call),
     close: () => {
       closed ??= pool.close();
       return closed;

@@ -1,11 +1,11 @@
 /** The child process that holds one SQLite database, so that a runaway statement can be ended by ending it. */
 import type Database from 'better-sqlite3';
 import { sqliteDialect } from '../../core/dialects/index.js';
-import { fetch, loadByBatch, type Statement, type StatementResult } from '../../core/load/index.js';
+import type { Statement, StatementResult } from '../../core/load/index.js';
+import { computationOfSent } from '../../core/runs/index.js';
 import { drive } from '../driver.js';
-import type { LoadedText, Outcome } from '../engine.js';
+import type { Outcome } from '../engine.js';
 import type { Ask, AskMessage, ChildMessage, OpenMode } from '../protocol.js';
-import { answerCells, answerText } from '../sized.js';
 import { explain } from './explain.js';
 import { introspect } from './introspect.js';
 import { make } from './make.js';
@@ -24,33 +24,23 @@ function open(): Database.Database {
 const send = (message: ChildMessage) => process.send?.(message);
 
 function executor(db: Database.Database, id: number): (statement: Statement) => StatementResult {
-  return ({ sent, plain, parameters }) => {
+  return ({ sent, plain, parameters, explained }) => {
     send({ kind: 'running', id, sql: plain });
     const started = performance.now();
     const rows = db.prepare(sent).raw().all(parameters) as unknown[][];
-    return { rows, milliseconds: performance.now() - started };
+    const milliseconds = performance.now() - started;
+    return { rows, milliseconds, steps: explained ? explain(db, plain) : [], refused: null };
   };
 }
 
 function answer(id: number, ask: Ask): unknown {
   const db = open();
   switch (ask.kind) {
-    case 'load': {
-      // One read transaction: all statements of a query see the same state.
-      const loaded = db.transaction(() => drive(loadByBatch(sqliteDialect, ask.request), executor(db, id)))();
-      const { text, rows, cut } = answerText(loaded.rows);
-      const value: LoadedText = {
-        text,
-        rows,
-        log: loaded.log.map((entry) => ({ ...entry, steps: explain(db, entry.plain) })),
-        cuts: cut === null ? loaded.cuts : [...loaded.cuts, cut],
-      };
-      return value;
-    }
-    case 'fetch': {
-      const { cells, cut } = drive(fetch(sqliteDialect, ask.request), executor(db, id));
-      return answerCells({ cells, cut });
-    }
+    case 'run':
+      // One read transaction: all statements of a run see the same state.
+      return db.transaction(() => drive(computationOfSent(sqliteDialect, ask.sent), executor(db, id)))();
+    case 'statement':
+      return executor(db, id)(ask.statement);
     case 'introspect':
       return introspect(db);
     case 'make':

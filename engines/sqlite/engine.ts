@@ -1,9 +1,10 @@
 import { basename } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { sqliteDialect } from '../../core/dialects/index.js';
 import { askingEngine } from '../asking.js';
 import { openChild } from '../child.js';
 import type { Engine } from '../engine.js';
-import type { OpenMode } from '../protocol.js';
+import type { Ask, OpenMode } from '../protocol.js';
 
 export interface SqliteOptions {
   readonly path: string;
@@ -21,7 +22,7 @@ const CHILD_FILE = fileURLToPath(new URL(OWN_FILE.endsWith('.ts') ? './child.ts'
 const MOST_MEMORY_MB = 2048;
 
 /** What is asked while somebody waits at a page. */
-const SHORT = new Set(['load', 'fetch', 'read']);
+const SHORT = new Set<Ask['kind']>(['run', 'read']);
 
 /** What a file may grow to where nothing is said. */
 const MOST_BYTES = 2 * 1024 ** 3;
@@ -42,7 +43,7 @@ export function openSqlite(options: SqliteOptions): Engine {
   const long = open();
   const short = mode === 'look' ? open() : long;
   return {
-    ...askingEngine('sqlite', (ask, { signal, patient } = {}) =>
+    ...askingEngine(sqliteDialect, (ask, { signal, patient } = {}) =>
       (SHORT.has(ask.kind) && patient !== true ? short : long).call(ask, null, signal),
     ),
     close: async () => {

@@ -1,5 +1,5 @@
 import type Database from 'better-sqlite3';
-import type { PlanStep } from '../engine.js';
+import type { PlanStep } from '../../core/load/index.js';
 
 interface PlanRow {
   readonly id: number;

@@ -3,15 +3,7 @@ import type { DatabaseState } from '../../contract/index.js';
 import { type Design, readDesign, statedSqlOf } from '../../core/design/index.js';
 import { absentFrom, relationsKept } from '../../core/schema/index.js';
 import type { Wire } from '../../core/values/index.js';
-import {
-  type CallOptions,
-  type Embedded,
-  type Engine,
-  type Outcome,
-  openEmbedded,
-  openSqlite,
-  type ServerAccess,
-} from '../../engines/index.js';
+import { type Embedded, type Engine, type Outcome, openEmbedded, openSqlite, type ServerAccess } from '../../engines/index.js';
 import {
   fillDatabase,
   type MadeDatabase,
@@ -214,8 +206,7 @@ export class TreeDatabase {
     };
     const own: Engine = {
       ...engine,
-      load: (request, options?: CallOptions) => looking(engine.load(request, options)),
-      fetch: (request, options?: CallOptions) => looking(engine.fetch(request, options)),
+      run: (name, input, options) => looking(engine.run(name, input, options)),
     };
     return own;
   }

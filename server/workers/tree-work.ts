@@ -129,11 +129,11 @@ const works: Readonly<Record<string, Work>> = {
   ),
 
   rows: asked<RowsAsk>(
-    async (open, { from, count, ...wanted }): Promise<RowsAnswer> => {
+    async (open, { from, count, ...wanted }, signal): Promise<RowsAnswer> => {
       const order = await orderOf(open, wanted);
       if (!order.ok) return { ok: false, findings: [...order.findings], problems: [...order.problems] };
       const { keys, cut, sql, milliseconds } = order.value;
-      const rows = await rowWindow(open, wanted, keys.slice(from, from + count), from);
+      const rows = await rowWindow(open, wanted, keys.slice(from, from + count), from, { signal });
       return rows.ok
         ? { ok: true, total: keys.length, cut, rows: [...rows.value], sql, milliseconds, revision: open.revision }
         : { ok: false, findings: [...rows.findings], problems: [...rows.problems] };
@@ -142,22 +142,22 @@ const works: Readonly<Record<string, Work>> = {
   ),
 
   counts: asked<CountsAsk>(
-    async (open, { entity, keys: written }): Promise<Counts> => {
+    async (open, { entity, keys: written }, signal): Promise<Counts> => {
       if (!open.design.model.entities.has(entity)) return { counts: {} };
       const keys = written.map((key) => keyOf(open.design, entity, String(key))).filter((key) => key !== null);
-      return { counts: (await roleCounts(open, entity, keys)) as Counts['counts'] };
+      return { counts: (await roleCounts(open, entity, keys, { signal })) as Counts['counts'] };
     },
     (): Counts => ({ counts: {} }),
   ),
 
   'entity counts': asked<null>(
-    async (open): Promise<EntityCounts> => ({ rows: await entityCounts(open) }),
+    async (open, _ask, signal): Promise<EntityCounts> => ({ rows: await entityCounts(open, { signal }) }),
     (): EntityCounts => ({ rows: {} }),
   ),
 
   profile: asked<string>(
-    async (open, relation): Promise<Profile> => {
-      const outcome = await profileRelation(open.design, open.engine, relation);
+    async (open, relation, signal): Promise<Profile> => {
+      const outcome = await profileRelation(open, relation, { signal });
       if (!outcome.ok) return outcome;
       const { ends, empty, dangling, statements, ...rest } = outcome.profile;
       const shown = ends.map((end) => ({ ...end, histogram: { ...end.histogram, buckets: [...end.histogram.buckets] } }));
@@ -189,8 +189,11 @@ const works: Readonly<Record<string, Work>> = {
   ),
 
   choices: asked<string>(
-    async ({ design, engine, madeHere }, entity): Promise<RowChoices> =>
-      design.model.entities.has(entity) ? rowChoices(design, engine, entity, madeHere) : { rows: [], more: false },
+    async (open, entity, signal): Promise<RowChoices> => {
+      if (!open.design.model.entities.has(entity)) return { rows: [], more: false };
+      const { rows, more } = await rowChoices(open, entity, { signal });
+      return { rows: [...rows], more };
+    },
     (): RowChoices => ({ rows: [], more: false }),
   ),
 };

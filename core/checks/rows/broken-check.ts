@@ -1,6 +1,5 @@
 import type { Condition } from '../../model/index.js';
-import { rowsIn } from '../../profile/index.js';
-import { rowLeaves, toSql } from '../../schema/index.js';
+import { lookAtTable } from '../../plan/index.js';
 import type { RowCheck } from '../row-check.js';
 import { many, pairsWhere, rowsWith } from './questions.js';
 
@@ -10,7 +9,7 @@ export const brokenCheck: RowCheck = {
   ask: (model, context) => [
     ...Array.from(model.entities.values()).flatMap((entity) =>
       entity.checks.map((check) =>
-        rowsWith(model, context, about(entity.name, check, 'row'), {
+        rowsWith(model, about(entity.name, check, 'row'), {
           entity: entity.name,
           where: { kind: 'not', operand: check.expression, type: { kind: 'boolean' }, span: check.span },
           condition: `not (${context.text.slice(check.expression.span.start, check.expression.span.end)})`,
@@ -19,11 +18,11 @@ export const brokenCheck: RowCheck = {
     ),
     ...Array.from(model.relations.values()).flatMap((relation) => {
       if (relation.kind !== 'pivot' && relation.kind !== 'polymorphic pivot') return [];
-      const leaves = { ...rowLeaves(context.dialect.values, relation.fields), place: 'query' as const };
+      const look = lookAtTable(model, relation.table.value);
       return relation.checks.map((check) =>
         pairsWhere(about(`relation ${relation.name}`, check, 'pair'), {
-          rows: rowsIn(relation.table.value),
-          where: { kind: 'not', operand: toSql(check.expression, leaves) },
+          look,
+          where: look.fails(check.expression, relation.fields),
           telling: relation.fields.map(({ column, type }) => ({ column: column.value, type })),
         }),
       );

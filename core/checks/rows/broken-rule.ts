@@ -9,7 +9,6 @@ export const brokenRule: RowCheck = {
       entity.rules.map(({ name, expression, message, span }) =>
         rowsWith(
           model,
-          context,
           {
             code: brokenRule.code,
             weight: 'error',

@@ -1,5 +1,5 @@
 import type { Entity, Model } from '../../model/index.js';
-import { rowsOf } from '../../profile/index.js';
+import { lookAtEntity } from '../../plan/index.js';
 import type { RowCheck, RowQuestion } from '../row-check.js';
 import { many } from './questions.js';
 import { columnType, standingTwice } from './standing-twice.js';
@@ -30,7 +30,7 @@ function question(model: Model, entity: Entity, columns: readonly string[]): Row
       told: (count) =>
         `${entity.name}: ${many(count, 'value')} of ${columns.join(', ')} ${count === 1 ? 'stands' : 'stand'} more than once over the tables of its kinds.`,
     },
-    rowsOf(model, entity.name, columns),
+    lookAtEntity(model, entity.name),
     columns.map((name) => ({ column: name, type: columnType(model, entity, name) })),
   );
 }

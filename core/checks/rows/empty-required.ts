@@ -1,7 +1,6 @@
 import type { Entity, Expression, Role } from '../../model/index.js';
 import type { Span } from '../../notation/index.js';
-import { rowsIn } from '../../profile/index.js';
-import { anyOf, column, type SqlExpression } from '../../sql/index.js';
+import { any, lookAtTable } from '../../plan/index.js';
 import type { RowCheck, RowQuestion } from '../row-check.js';
 import { pairKeys } from './pair-keys.js';
 import { anyRowWith, many, pairsWhere, rowsWith } from './questions.js';
@@ -9,12 +8,11 @@ import { anyRowWith, many, pairsWhere, rowsWith } from './questions.js';
 /** Nothing where something has to stand: in a field, or as what a row has to know. */
 export const emptyRequired: RowCheck = {
   code: 'empty-required',
-  ask: (model, context) => [
+  ask: (model) => [
     ...Array.from(model.entities.values()).flatMap((entity) => {
       const members = requiredOf(entity);
       const screen = anyRowWith(
         model,
-        context,
         entity.name,
         members.map(({ isEmpty }) => isEmpty),
       );
@@ -22,7 +20,6 @@ export const emptyRequired: RowCheck = {
         ({ name, span, isEmpty }): RowQuestion =>
           rowsWith(
             model,
-            context,
             {
               code: emptyRequired.code,
               weight: 'error',
@@ -41,8 +38,7 @@ export const emptyRequired: RowCheck = {
       // Of a key for each of several only one is filled: what has to be filled is what all ways have in common.
       const wanted = (keys[0] ?? []).filter(({ column: name }) => keys.every((key) => key.some((one) => one.column === name)));
       const names = wanted.map(({ column: name }) => name);
-      const rows = rowsIn(relation.table.value);
-      const empty = names.map((name): SqlExpression => ({ kind: 'is null', operand: column(rows.alias, name), negated: false }));
+      const look = lookAtTable(model, relation.table.value);
       return [
         pairsWhere(
           {
@@ -52,7 +48,7 @@ export const emptyRequired: RowCheck = {
             told: (count) =>
               `relation ${relation.name}: of ${many(count, 'pair')} ${names.join(', ')} ${count === 1 ? 'is' : 'are'} not all filled, so ${count === 1 ? 'it joins' : 'they join'} nothing.`,
           },
-          { rows, where: anyOf(empty), telling: wanted },
+          { look, where: any(names.map((name) => look.isEmpty(name))), telling: wanted },
         ),
       ];
     }),

@@ -1,20 +1,20 @@
 import type { Entity, Field, Model } from '../../model/index.js';
-import { type Rows, rowsIn, rowsOf } from '../../profile/index.js';
-import { column, type SqlExpression } from '../../sql/index.js';
+import { lookAtEntity, lookAtTable, type PlannedExpression, type StoredLook } from '../../plan/index.js';
 import type { RowQuestion } from '../row-check.js';
 import { type About, anyRowWhere, pairsWhere, rowsWhere } from './questions.js';
 
-/** A column of a field, and the rows that have it. */
+/** A field that has a column of its own. */
 export interface FieldColumn {
   readonly owner: string;
   readonly field: Field;
-  readonly operand: SqlExpression;
+  /** The rows that have it. */
+  readonly look: StoredLook;
 }
 
 /** One thing that is wrong with a field of some rows. */
 export interface FieldFault {
   readonly about: About;
-  readonly wrong: SqlExpression;
+  readonly wrong: PlannedExpression;
 }
 
 /**
@@ -27,16 +27,16 @@ export function askOfFields(model: Model, fault: (at: FieldColumn) => FieldFault
   return [
     ...Array.from(model.entities.values()).flatMap((entity) => {
       const fields = columnFields(entity);
-      const rows = rowsOf(model, entity.name, [...fields.map((field) => field.column.value), ...entity.key.columns]);
-      return questions(entity.name, fields, rows, fault, (about, where, field) =>
-        rowsWhere(model, about, { entity: entity.name, rows, where, telling: [told(field)] }),
+      const look = lookAtEntity(model, entity.name);
+      return questions(entity.name, fields, look, fault, (about, where, field) =>
+        rowsWhere(model, about, { entity: entity.name, look, where, telling: [told(field)] }),
       );
     }),
     ...Array.from(model.relations.values()).flatMap((relation) => {
       if ((relation.kind !== 'pivot' && relation.kind !== 'polymorphic pivot') || relation.entity !== null) return [];
-      const rows = rowsIn(relation.table.value);
-      return questions(relation.table.value.name, relation.fields, rows, fault, (about, where, field) =>
-        pairsWhere(about, { rows, where, telling: [told(field)] }),
+      const look = lookAtTable(model, relation.table.value);
+      return questions(relation.table.value.name, relation.fields, look, fault, (about, where, field) =>
+        pairsWhere(about, { look, where, telling: [told(field)] }),
       );
     }),
   ];
@@ -45,17 +45,17 @@ export function askOfFields(model: Model, fault: (at: FieldColumn) => FieldFault
 function questions(
   owner: string,
   fields: readonly Field[],
-  rows: Rows,
+  look: StoredLook,
   fault: (at: FieldColumn) => FieldFault | null,
-  ask: (about: About, where: SqlExpression, field: Field) => RowQuestion,
+  ask: (about: About, where: PlannedExpression, field: Field) => RowQuestion,
 ): RowQuestion[] {
   const faults = fields.flatMap((field) => {
-    const found = fault({ owner, field, operand: column(rows.alias, field.column.value) });
+    const found = fault({ owner, field, look });
     return found === null ? [] : [{ ...found, field }];
   });
   if (faults.length === 0) return [];
   const screen = anyRowWhere(
-    rows,
+    look,
     faults.map(({ wrong }) => wrong),
   );
   return faults.map(({ about, wrong, field }) => ask({ ...about, screen }, wrong, field));

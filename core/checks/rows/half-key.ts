@@ -1,9 +1,8 @@
 import { entityOf, type Model, type Relation } from '../../model/index.js';
-import { type Rows, rowsOf } from '../../profile/index.js';
-import { allOf, anyOf, column, type SqlExpression } from '../../sql/index.js';
+import { all, any, lookAtEntity, type PlannedExpression, type StoredLook } from '../../plan/index.js';
 import type { ValueType } from '../../values/index.js';
-import type { RowCheck } from '../row-check.js';
-import { many, rowsWhere, type Telling } from './questions.js';
+import type { RowCheck, Telling } from '../row-check.js';
+import { many, rowsWhere } from './questions.js';
 
 /** A key of several columns is filled whole or not at all; of key columns for several targets no two may be filled. */
 export const halfKey: RowCheck = {
@@ -12,7 +11,7 @@ export const halfKey: RowCheck = {
     Array.from(model.relations.values()).flatMap((relation) => {
       const shape = shapeOf(model, relation);
       if (shape === null) return [];
-      const { child, telling, wrong, where, rows } = shape;
+      const { child, telling, wrong, where, look } = shape;
       return [
         rowsWhere(
           model,
@@ -23,7 +22,7 @@ export const halfKey: RowCheck = {
             told: (count) =>
               `${child}: of ${many(count, 'row')} ${telling.map((one) => one.column).join(', ')} ${count === 1 ? 'is' : 'are'} ${wrong}, so relation ${relation.name} cannot say what ${count === 1 ? 'it leads' : 'they lead'} to.`,
           },
-          { entity: child, rows, where, telling },
+          { entity: child, look, where, telling },
         ),
       ];
     }),
@@ -33,8 +32,8 @@ interface Shape {
   readonly child: string;
   readonly telling: readonly Telling[];
   readonly wrong: string;
-  readonly rows: Rows;
-  readonly where: SqlExpression | null;
+  readonly look: StoredLook;
+  readonly where: PlannedExpression | null;
 }
 
 function shapeOf(model: Model, relation: Relation): Shape | null {
@@ -43,18 +42,18 @@ function shapeOf(model: Model, relation: Relation): Shape | null {
   if (telling.length < 2) return null;
   const names = telling.map((one) => one.column);
   const { child } = relation;
-  const rows = rowsOf(model, child, [...names, ...entityOf(model, child).key.columns]);
-  const empty = (name: string): SqlExpression => ({ kind: 'is null', operand: column(rows.alias, name), negated: false });
-  const filled = (name: string): SqlExpression => ({ kind: 'is null', operand: column(rows.alias, name), negated: true });
+  const look = lookAtEntity(model, child);
+  const empty = (name: string) => look.isEmpty(name);
+  const filled = (name: string) => look.isFilled(name);
   if (relation.kind === 'polymorphic' && relation.storage.kind === 'one of') {
     const pairs = names.flatMap((one, index) =>
-      names.slice(index + 1).flatMap((other) => allOf([filled(one), filled(other)]) ?? []),
+      names.slice(index + 1).flatMap((other) => all([filled(one), filled(other)]) ?? []),
     );
-    const none = relation.required ? [allOf(names.map(empty))].filter((condition) => condition !== null) : [];
+    const none = relation.required ? [all(names.map(empty))] : [];
     const wrong = relation.required ? 'filled more than once, or not at all' : 'filled more than once';
-    return { child, telling, wrong, rows, where: anyOf([...pairs, ...none]) };
+    return { child, telling, wrong, look, where: any([...pairs, ...none]) };
   }
-  return { child, telling, wrong: 'filled in part', rows, where: allOf([anyOf(names.map(empty)), anyOf(names.map(filled))]) };
+  return { child, telling, wrong: 'filled in part', look, where: all([any(names.map(empty)), any(names.map(filled))]) };
 }
 
 function columnsOf(model: Model, relation: Extract<Relation, { kind: 'key' | 'polymorphic' }>): readonly Telling[] {

@@ -1,6 +1,5 @@
 import { entityOf, type Field } from '../../model/index.js';
-import { rowsOf } from '../../profile/index.js';
-import { allOf, column, type SqlExpression } from '../../sql/index.js';
+import { lookAtEntity } from '../../plan/index.js';
 import { type JsonSort, typeName } from '../../values/index.js';
 import type { RowCheck } from '../row-check.js';
 import { many, rowsWhere } from './questions.js';
@@ -13,12 +12,11 @@ export const jsonKind: RowCheck = {
       const storage = kind.kinds?.storage;
       if (kind.kinds === null || storage?.kind !== 'json') return [];
       const root = entityOf(model, kind.kinds.root);
-      const rows = rowsOf(model, kind.name, root.key.columns);
-      const json = column(rows.alias, storage.column);
+      const look = lookAtEntity(model, kind.name);
       const telling = [{ column: storage.column, type: { kind: 'text' as const, length: null } }];
       if (kind === root) {
-        const isJson = values.isJson(json);
-        if (isJson === null) return [];
+        // The engine takes no other texts into such a column.
+        if (values.isJson({ kind: 'null' }) === null) return [];
         const broken = {
           code: jsonKind.code,
           weight: 'error' as const,
@@ -26,20 +24,13 @@ export const jsonKind: RowCheck = {
           told: (count: number) =>
             `${root.name}: of ${many(count, 'row')} ${storage.column} is no JSON, so what ${count === 1 ? 'its kind has' : 'their kinds have'} of ${count === 1 ? 'its' : 'their'} own is read as empty.`,
         };
-        const where = allOf([
-          { kind: 'is null', operand: json, negated: true },
-          { kind: 'not', operand: isJson },
-        ]);
-        return [rowsWhere(model, broken, { entity: root.name, rows, where, telling })];
+        const where = look.asks({ kind: 'no json', column: storage.column });
+        return [rowsWhere(model, broken, { entity: root.name, look, where, telling })];
       }
       return kind.fields.flatMap((field) => {
         const sort = sortOf(field);
         if (field.owner !== kind.name || sort === null) return [];
-        const isJson = values.isJson(json);
-        const isNot: SqlExpression = { kind: 'not', operand: values.jsonIs(sort, json, field.column.value) };
-        // What is no JSON at all is told for the base.
-        const where: SqlExpression =
-          isJson === null ? isNot : { kind: 'case', branches: [{ when: isJson, then: isNot }], otherwise: { kind: 'null' } };
+        const where = look.asks({ kind: 'other sort', column: storage.column, name: field.column.value, sort });
         return [
           rowsWhere(
             model,
@@ -50,7 +41,7 @@ export const jsonKind: RowCheck = {
               told: (count) =>
                 `${kind.name}.${field.name}: of ${many(count, 'row')} ${storage.column} has something there that is no ${typeName(field.type)}.`,
             },
-            { entity: kind.name, rows, where, telling },
+            { entity: kind.name, look, where, telling },
           ),
         ];
       });

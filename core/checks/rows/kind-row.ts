@@ -1,6 +1,5 @@
 import { type Entity, entityOf, type Model } from '../../model/index.js';
-import { rowsIn, select } from '../../profile/index.js';
-import { allOf, column, columnsOf, equal, number, type SqlExpression, string } from '../../sql/index.js';
+import { all, lookAtTable } from '../../plan/index.js';
 import type { RowCheck, RowQuestion } from '../row-check.js';
 import { many, rowsWhere } from './questions.js';
 
@@ -16,7 +15,10 @@ export const kindRow: RowCheck = {
 };
 
 function missing(model: Model, kind: Entity, mark: string): RowQuestion {
-  const { root, table, isOfKind } = about(model, kind, mark);
+  const { root, table, marks } = about(model, kind);
+  const look = lookAtTable(model, root.table.value);
+  const isOfKind = look.asks({ kind: 'marked', column: mark, marks, negated: false });
+  const own = look.beside({ kind: 'table', table: kind.table.value });
   return rowsWhere(
     model,
     {
@@ -24,23 +26,22 @@ function missing(model: Model, kind: Entity, mark: string): RowQuestion {
       weight: 'error',
       span: kind.head,
       told: (rows) =>
-        `${root.name}: ${many(rows, 'row')} ${rows === 1 ? 'is' : 'are'} marked as ${kind.name} and ${rows === 1 ? 'has' : 'have'} no row in ${table.alias}.`,
+        `${root.name}: ${many(rows, 'row')} ${rows === 1 ? 'is' : 'are'} marked as ${kind.name} and ${rows === 1 ? 'has' : 'have'} no row in ${table}.`,
     },
     {
       entity: root.name,
-      rows: isOfKind.rows,
-      where: allOf([
-        isOfKind.where,
-        { kind: 'exists', negated: true, select: one(table, sameKey(kind, table.alias, isOfKind.rows.alias)) },
-      ]),
+      look,
+      where: all([isOfKind, look.found(own, kind.key.columns, kind.key.columns, null, true)]),
       telling: [{ column: mark, type: { kind: 'text', length: null } }],
     },
   );
 }
 
 function second(model: Model, kind: Entity, mark: string): RowQuestion {
-  const { root, table, isOfKind } = about(model, kind, mark);
-  const marked = one(isOfKind.rows, allOf([sameKey(kind, isOfKind.rows.alias, table.alias), isOfKind.where]));
+  const { root, table, marks } = about(model, kind);
+  const look = lookAtTable(model, kind.table.value);
+  const base = look.beside({ kind: 'table', table: root.table.value });
+  const isOfKind = base.asks({ kind: 'marked', column: mark, marks, negated: false });
   return rowsWhere(
     model,
     {
@@ -48,24 +49,18 @@ function second(model: Model, kind: Entity, mark: string): RowQuestion {
       weight: 'error',
       span: kind.head,
       told: (rows) =>
-        `${root.name}: ${many(rows, 'row')} in ${table.alias} belong${rows === 1 ? 's' : ''} to a row that is not marked as ${kind.name}.`,
+        `${root.name}: ${many(rows, 'row')} in ${table} belong${rows === 1 ? 's' : ''} to a row that is not marked as ${kind.name}.`,
     },
-    { entity: root.name, rows: table, where: { kind: 'exists', negated: true, select: marked }, telling: [] },
+    {
+      entity: root.name,
+      look,
+      where: look.found(base, kind.key.columns, kind.key.columns, null, true, isOfKind),
+      telling: [],
+    },
   );
 }
 
-function about(model: Model, kind: Entity, mark: string) {
+function about(model: Model, kind: Entity) {
   const root = entityOf(model, kind.kinds?.root ?? kind.name);
-  const rows = rowsIn(root.table.value);
-  const marks = kind.kinds?.concrete.map((one) => one.mark) ?? [];
-  const where: SqlExpression = { kind: 'in', operand: column(rows.alias, mark), items: marks.map(string), negated: false };
-  return { root, table: rowsIn(kind.table.value), isOfKind: { rows, where } };
-}
-
-function sameKey({ key }: Entity, one: string, other: string): SqlExpression {
-  return equal(columnsOf(one, key.columns), columnsOf(other, key.columns));
-}
-
-function one(rows: ReturnType<typeof rowsIn>, where: SqlExpression | null) {
-  return select(rows, [{ expression: number(1), as: null }], { where });
+  return { root, table: kind.table.value.name, marks: kind.kinds?.concrete.map((one) => one.mark) ?? [] };
 }

@@ -1,18 +1,18 @@
 import { entityOf, type Model, type Relation } from '../../model/index.js';
 import { type HeldKey, heldKeys } from '../../profile/index.js';
 import type { ValueType } from '../../values/index.js';
-import type { RowCheck } from '../row-check.js';
-import { many, pairsWhere, rowsWhere, type Telling } from './questions.js';
+import type { RowCheck, Telling } from '../row-check.js';
+import { many, pairsWhere, rowsWhere } from './questions.js';
 
 /** Keys that lead to no row, or to a row of another kind: where no foreign key or trigger kept them, or was put there too late. */
 export const lostKey: RowCheck = {
   code: 'lost-key',
-  ask: (model, { dialect }) =>
+  ask: (model) =>
     Array.from(model.relations.values()).flatMap((relation) =>
-      heldKeys(model, relation, dialect.values).flatMap((held) => {
-        const { holder, rows, target, lost: where } = held;
+      heldKeys(model, relation).flatMap((held) => {
+        const { holder, look, target, lost: where } = held;
         if (where === null) return [];
-        const found = { rows, where, telling: tellingOf(model, relation, held) };
+        const found = { look, where, telling: tellingOf(model, relation, held) };
         const about = {
           code: lostKey.code,
           weight: 'error' as const,

@@ -1,10 +1,10 @@
 import { type AnyPivotRelation, type Entity, entityOf, type Model, type Relation } from '../../model/index.js';
 import type { Span } from '../../notation/index.js';
-import { rowsIn, rowsOf } from '../../profile/index.js';
+import { lookAtEntity, lookAtTable } from '../../plan/index.js';
 import type { ValueType } from '../../values/index.js';
-import type { RowCheck, RowQuestion } from '../row-check.js';
+import type { RowCheck, RowQuestion, Telling } from '../row-check.js';
 import { pairKeys } from './pair-keys.js';
-import { many, type Telling } from './questions.js';
+import { many } from './questions.js';
 import { columnType, standingTwice } from './standing-twice.js';
 
 /** What stands in several rows though it may stand in one: where the constraint that would keep it is missing. */
@@ -49,7 +49,7 @@ function ofEntity(model: Model, entity: Entity): RowQuestion[] {
     if (seen.has(same)) return [];
     seen.add(same);
     const wanted = columns.map((name): Telling => ({ column: name, type: columnType(model, entity, name) }));
-    return [standingTwice(about(entity.name, columns, what, span), rowsOf(model, entity.name, columns), wanted)];
+    return [standingTwice(about(entity.name, columns, what, span), lookAtEntity(model, entity.name), wanted)];
   });
 }
 
@@ -97,7 +97,7 @@ function ofPivot(model: Model, relation: AnyPivotRelation): RowQuestion[] {
   return all.map(({ columns, what, span }) =>
     standingTwice(
       about(relation.table.value.name, columns, what, span),
-      rowsIn(relation.table.value),
+      lookAtTable(model, relation.table.value),
       columns.map((name) => ({ column: name, type: types.get(name) ?? { kind: 'text', length: null } })),
     ),
   );

@@ -1,6 +1,6 @@
 import { type AnyPivotRelation, entityOf, farColumns, type Model } from '../../model/index.js';
 import type { ValueType } from '../../values/index.js';
-import type { Telling } from './questions.js';
+import type { Telling } from '../row-check.js';
 
 /** The keys of a pair: one for each way in which its two sides can stand in the table. */
 export function pairKeys(model: Model, relation: AnyPivotRelation): Telling[][] {

@@ -8,18 +8,13 @@ import { many } from './questions.js';
 export const unfitValue: RowCheck = {
   code: 'unfit-value',
   ask: (model, { dialect }) =>
-    askOfFields(model, ({ owner, field, operand }) => {
+    askOfFields(model, ({ owner, field, look }) => {
       const { type, name, span } = field;
       // A choice has a list of its own.
-      const fits = type.kind === 'choice' ? null : dialect.values.fits(type, dialect.print(operand), isDeclared(model, field));
-      if (fits === null) return null;
+      const declared = isDeclared(model, field);
+      if (type.kind === 'choice' || dialect.values.fits(type, name, declared) === null) return null;
       return {
-        wrong: {
-          kind: 'binary',
-          operator: 'and',
-          left: { kind: 'is null', operand, negated: true },
-          right: { kind: 'not', operand: { kind: 'written', sql: fits } },
-        },
+        wrong: look.asks({ kind: 'unfit', field, declared }),
         about: {
           code: unfitValue.code,
           weight: 'error',

@@ -4,14 +4,13 @@ import { many, rowsWith } from './questions.js';
 /** A row that must know one of another entity, whose table holds the key: no column of its own can say so. */
 export const unkeptPromise: RowCheck = {
   code: 'unkept-promise',
-  ask: (model, context) =>
+  ask: (model) =>
     Array.from(model.entities.values()).flatMap((entity) =>
       entity.roles
         .filter(({ way, knows, entity: declaring }) => way.kind === 'child' && knows === 'one' && declaring === entity.name)
         .map((role) =>
           rowsWith(
             model,
-            context,
             {
               code: unkeptPromise.code,
               weight: 'error',

@@ -1,6 +1,4 @@
-import type { Entity } from '../../model/index.js';
-import { rowsIn, rowsOf } from '../../profile/index.js';
-import { allOf, anyOf, column, type SqlExpression, string } from '../../sql/index.js';
+import { any, lookAtEntity, lookAtTable } from '../../plan/index.js';
 import type { RowCheck } from '../row-check.js';
 import { many, pairsWhere, rowsWhere } from './questions.js';
 
@@ -11,7 +9,7 @@ export const unknownMark: RowCheck = {
     ...Array.from(model.entities.values()).flatMap((entity) => {
       const storage = entity.kinds?.storage;
       if (entity.kinds?.base !== null || storage === undefined || storage.kind === 'separate tables') return [];
-      const rows = rowsIn(entity.table.value);
+      const look = lookAtTable(model, entity.table.value);
       const known = entity.kinds.concrete.map(({ mark }) => mark);
       return [
         rowsWhere(
@@ -25,8 +23,11 @@ export const unknownMark: RowCheck = {
           },
           {
             entity: entity.name,
-            rows,
-            where: anyOf([isNull(rows.alias, storage.mark), notAmong(rows.alias, storage.mark, known)]),
+            look,
+            where: any([
+              look.isEmpty(storage.mark),
+              look.asks({ kind: 'marked', column: storage.mark, marks: known, negated: true }),
+            ]),
             telling: [{ column: storage.mark, type: { kind: 'text', length: null } }],
           },
         ),
@@ -38,14 +39,12 @@ export const unknownMark: RowCheck = {
       if (storage.kind === 'one of') return [];
       const holder = relation.kind === 'polymorphic' ? relation.child : relation.entity;
       const [type, id] = [storage.type.value, storage.id.value];
-      const rows =
-        relation.kind === 'polymorphic'
-          ? rowsOf(model, relation.child, [type, id, ...keyColumns(model.entities.get(relation.child))])
-          : rowsIn(relation.table.value);
+      const look =
+        relation.kind === 'polymorphic' ? lookAtEntity(model, relation.child) : lookAtTable(model, relation.table.value);
       const known = relation.targets.flatMap(({ marks }) => marks.map(({ mark }) => mark));
       const found = {
-        rows,
-        where: allOf([notAmong(rows.alias, type, known)]),
+        look,
+        where: look.asks({ kind: 'marked', column: type, marks: known, negated: true }),
         telling: [
           { column: type, type: { kind: 'text' as const, length: null } },
           { column: id, type: storage.idType },
@@ -62,18 +61,6 @@ export const unknownMark: RowCheck = {
     }),
   ],
 };
-
-function keyColumns(entity: Entity | undefined): readonly string[] {
-  return entity?.key.columns ?? [];
-}
-
-function isNull(source: string, name: string): SqlExpression {
-  return { kind: 'is null', operand: column(source, name), negated: false };
-}
-
-function notAmong(source: string, name: string, values: readonly string[]): SqlExpression {
-  return { kind: 'in', operand: column(source, name), items: values.map(string), negated: true };
-}
 
 function listed(marks: readonly string[]): string {
   return marks.map((mark) => `'${mark}'`).join(', ');

@@ -7,14 +7,13 @@ import { many } from './questions.js';
 /** Values that a choice does not have, or an `in (…)` does not list. */
 export const unlistedValue: RowCheck = {
   code: 'unlisted-value',
-  ask: (model, { dialect: { values } }) =>
-    askOfFields(model, ({ owner, field, operand }) => {
+  ask: (model) =>
+    askOfFields(model, ({ owner, field, look }) => {
       const listed = listOf(field);
       if (listed === null) return null;
-      const items = listed.map((value) => values.literal(field.type, value));
       const shown = listed.slice(0, 8).map((value) => `'${String(value)}'`);
       return {
-        wrong: { kind: 'in', operand, items, negated: true },
+        wrong: look.asks({ kind: 'unlisted', field, values: listed }),
         about: {
           code: unlistedValue.code,
           weight: 'error',

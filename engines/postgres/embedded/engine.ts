@@ -1,4 +1,5 @@
 import { fileURLToPath } from 'node:url';
+import { dialects } from '../../../core/dialects/index.js';
 import { askingEngine } from '../../asking.js';
 import { type Child, openChild } from '../../child.js';
 import type { Engine } from '../../engine.js';
@@ -33,7 +34,7 @@ export function openEmbedded({ folder, label, milliseconds }: EmbeddedOptions): 
   });
   return {
     at: (place) => ({
-      ...askingEngine('postgres', (ask, { signal } = {}) => child.call(ask, place, signal)),
+      ...askingEngine(dialects.postgres, (ask, { signal } = {}) => child.call(ask, place, signal)),
       close: () => Promise.resolve(),
     }),
     close: child.close,

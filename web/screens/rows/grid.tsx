@@ -1,7 +1,7 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { memo, useEffect, useRef, useState } from 'react';
-import { SHOWN } from '../../../core/browse/index.js';
 import { COMPOSITE_KEY, KIND_NAME } from '../../../core/model/index.js';
+import { TITLE } from '../../../core/plan/index.js';
 import { shownKey } from '../../../core/values/index.js';
 import { preferences } from '../../app/preferences.js';
 import { FieldValue, isNumber, storedText } from '../../parts/field-value.js';
@@ -409,7 +409,7 @@ export function kindOf(row: Row, otherwise: string): string {
 
 /** What a row that was loaded for its title is shown as; where that is empty, its key. */
 export function titleOf(row: Row): string {
-  const shown = row[SHOWN];
+  const shown = row[TITLE];
   if (shown === null || shown === undefined || shown === '') return shownKey(String(keyOf(row)));
   if (typeof shown === 'object') return storedText('asStored' in shown ? shown.asStored : shown);
   return shown === row[COMPOSITE_KEY] ? shownKey(String(shown)) : String(shown);
@@ -425,7 +425,7 @@ export function danglingKey(row: Row, role: RoleView): string | null {
 export function keyOf(row: Row): unknown {
   if (row[COMPOSITE_KEY] !== undefined) return row[COMPOSITE_KEY];
   const isKey = ([name, value]: [string, unknown]) =>
-    name !== SHOWN && name !== KIND_NAME && (typeof value !== 'object' || value === null);
+    name !== TITLE && name !== KIND_NAME && (typeof value !== 'object' || value === null);
   return Object.entries(row).find(isKey)?.[1];
 }
 

@@ -1,35 +1,10 @@
-import type { Dialect } from '../dialects/index.js';
-import { KIND_NAME } from '../model/index.js';
-import type { KindOutput, LoadPlan, Output } from '../plan/index.js';
-import { type BoundParameter, joinKey, parseWire, type Wire } from '../values/index.js';
-import type { Woven } from '../walls/index.js';
-import { fetch } from './fetch.js';
-import type { Computation, FetchOptions, LogEntry } from './statement.js';
-
-/** A row of the answer. */
-export type Row = Record<string, unknown>;
-
-/** A place where the row limit cut an answer. */
-export interface Cut {
-  /** The load, as a path from the root; empty for the root rows. */
-  readonly path: string;
-  /** How many rows are left. */
-  readonly limit: number;
-  /** The length of the answer that cut it, in characters; null where it was the number of rows. */
-  readonly size: number | null;
-}
-
-export interface LoadAnswer {
-  readonly rows: readonly Row[];
-  readonly log: readonly LogEntry[];
-  readonly cuts: readonly Cut[];
-}
-
-export interface LoadRequest {
-  readonly woven: Woven;
-  readonly parameters: Readonly<Record<string, BoundParameter>>;
-  readonly options: FetchOptions;
-}
+import type { Dialect } from '../../dialects/index.js';
+import { KIND_NAME } from '../../model/index.js';
+import { type BoundParameter, joinKey, parseWire, type Wire } from '../../values/index.js';
+import type { CompiledLoad, CompiledRead, KindOutput, Output } from '../compile/index.js';
+import { fetch } from '../fetch.js';
+import type { Computation, LogEntry } from '../statement.js';
+import type { Cut, LoadAnswer, LoadRequest, Row } from '../way.js';
 
 interface Loaded {
   readonly rows: Row[];
@@ -40,21 +15,24 @@ interface Loaded {
  * Runs a load by batch: one statement for the root rows and one for each loaded relation, with the owners' keys as
  * one parameter; none where there are no owners.
  */
-export function* loadByBatch(dialect: Dialect, { woven, parameters, options }: LoadRequest): Computation<LoadAnswer> {
+export function* loadByBatch(dialect: Dialect, { prepared, rowLimit }: LoadRequest): Computation<LoadAnswer> {
   const { values } = dialect;
+  const { compiled, parameters, madeHere } = prepared;
+  const options = { madeHere, rowLimit };
   const log: LogEntry[] = [];
   const cuts: Cut[] = [];
 
   function* rowsOf(
-    { select: query, outputs, kind }: Pick<LoadPlan, 'select' | 'outputs' | 'kind'>,
+    { select: query, outputs, kind }: CompiledRead,
     keys: readonly Wire[] | null,
     bound: BoundParameter,
     path: string,
-    span: LoadPlan['span'] | null,
+    span: CompiledLoad['span'],
   ): Computation<Loaded> {
     const all = keys === null ? parameters : { ...parameters, keys: bound };
-    const fetched = yield* fetch(dialect, { query, outputs, parameters: all, options }, keys, path, span);
-    if (fetched.cut) cuts.push({ path, limit: options.rowLimit, size: null });
+    const purpose = { keys, path, span, explained: true, mayFail: false };
+    const fetched = yield* fetch(dialect, { query, outputs, parameters: all, options }, purpose);
+    if (fetched.cut) cuts.push({ path, limit: rowLimit, size: null });
     log.push(fetched.entry);
     return {
       rows: makeRows(outputs, fetched.cells, kind),
@@ -62,7 +40,7 @@ export function* loadByBatch(dialect: Dialect, { woven, parameters, options }: L
     };
   }
 
-  function* attach(all: Loaded, load: LoadPlan): Computation<void> {
+  function* attach(all: Loaded, load: CompiledLoad): Computation<void> {
     const owners = ownersOf(all, load);
     const ownerKeys = ownerKeysOf(owners, load);
     const keys = load.ownersDistinct ? ownerKeys.filter(isKey) : distinct(ownerKeys);
@@ -76,13 +54,13 @@ export function* loadByBatch(dialect: Dialect, { woven, parameters, options }: L
     for (const deeper of load.loads) yield* attach(children, deeper);
   }
 
-  const root = yield* rowsOf(woven, null, null, '', null);
-  for (const load of woven.loads) yield* attach(root, load);
+  const root = yield* rowsOf(compiled, null, null, '', null);
+  for (const load of compiled.loads) yield* attach(root, load);
   return { rows: root.rows, log, cuts };
 }
 
 /** The keys that stand in these columns, row by row; of several columns, as one list each. */
-function keysIn({ columns }: Loaded, names: readonly string[], type: LoadPlan['keyType']): readonly Wire[] {
+function keysIn({ columns }: Loaded, names: readonly string[], type: CompiledLoad['keyType']): readonly Wire[] {
   const [first = [], ...others] = names.map((name) => columns.get(name) ?? []);
   if (others.length === 0) return first;
   return first.map((part, row) => {
@@ -92,7 +70,7 @@ function keysIn({ columns }: Loaded, names: readonly string[], type: LoadPlan['k
 }
 
 /** The rows that have the role at all: where it is one of a kind, those of that kind. */
-function ownersOf(all: Loaded, { owners }: LoadPlan): Loaded {
+function ownersOf(all: Loaded, { owners }: CompiledLoad): Loaded {
   if (owners === null || !owners.ofKind) return all;
   const marks = all.columns.get(owners.as) ?? [];
   const has = (_: unknown, row: number) => owners.values.includes(String(marks[row]));
@@ -101,7 +79,7 @@ function ownersOf(all: Loaded, { owners }: LoadPlan): Loaded {
 }
 
 /** The keys by which each owner's rows are sought; null for owners that have none behind this role. */
-function ownerKeysOf(owners: Loaded, load: LoadPlan): readonly Wire[] {
+function ownerKeysOf(owners: Loaded, load: CompiledLoad): readonly Wire[] {
   const keys = compared(load, keysIn(owners, load.ownerColumns, load.keyType));
   if (load.owners === null || load.owners.ofKind) return keys;
   const { as, values } = load.owners;
@@ -110,12 +88,12 @@ function ownerKeysOf(owners: Loaded, load: LoadPlan): readonly Wire[] {
 }
 
 /** Keys as both sides have them: as texts where the column between holds keys of several types. */
-function compared({ asText }: LoadPlan, keys: readonly Wire[]): readonly Wire[] {
+function compared({ asText }: CompiledLoad, keys: readonly Wire[]): readonly Wire[] {
   return asText ? keys.map((key) => (isKey(key) ? String(key) : null)) : keys;
 }
 
 /** Keys that were compared as texts, as the type that they are bound as. */
-function keysAsBound({ asText, keyType }: LoadPlan, keys: readonly Wire[]): readonly Wire[] {
+function keysAsBound({ asText, keyType }: CompiledLoad, keys: readonly Wire[]): readonly Wire[] {
   if (!asText) return keys;
   return keys.flatMap((key) => {
     const parsed = parseWire(keyType, String(key));
@@ -147,8 +125,12 @@ function makeRows(outputs: readonly Output[], columns: readonly (readonly Wire[]
   const pivots = new Map<string, Row[]>();
   const kinds = kind === null ? null : kindsOf(outputs, columns, kind, count);
   if (kinds !== null) fill(rows, KIND_NAME, kinds);
-  outputs.forEach(({ name, pivot, kinds: only }, index) => {
+  outputs.forEach(({ name, pivot, kinds: only, hidden }, index) => {
     if (name === null) return;
+    if (hidden === true) {
+      fillHidden(rows, name, kinds, only);
+      return;
+    }
     if (only !== null && kinds !== null) {
       fillKinds(rows, name, columns[index] ?? [], kinds, only);
       return;
@@ -163,6 +145,16 @@ function makeRows(outputs: readonly Output[], columns: readonly (readonly Wire[]
   });
   for (const [pivot, parts] of pivots) fill(rows, pivot, parts);
   return rows;
+}
+
+/** What stands in an answer in place of a value that may not be seen. */
+const HIDDEN = Object.freeze({ hidden: true });
+
+/** Says of rows, all or those of some kinds, that they have a value which may not be seen. */
+function fillHidden(rows: readonly Row[], name: string, kinds: readonly string[] | null, only: readonly string[] | null): void {
+  const told = rows.map(() => HIDDEN);
+  if (only !== null && kinds !== null) fillKinds(rows, name, told, kinds, only);
+  else fill(rows, name, told);
 }
 
 /** What kind each row is. */
@@ -207,7 +199,7 @@ function stitchMany(
   ownerKeys: readonly Wire[],
   children: readonly Row[],
   stitch: readonly Wire[],
-  { role, branch }: LoadPlan,
+  { role, branch }: CompiledLoad,
 ): void {
   const runs = new Map<Wire, Row[]>();
   let from = 0;
@@ -228,7 +220,7 @@ function stitchOne(
   ownerKeys: readonly Wire[],
   children: readonly Row[],
   stitch: readonly Wire[],
-  { role, branch }: LoadPlan,
+  { role, branch }: CompiledLoad,
 ): void {
   const byKey = new Map<Wire, Row>();
   for (let at = 0; at < children.length; at++) {

@@ -1,8 +1,9 @@
 import { describe, expect, test } from 'vitest';
 import { readDesign } from '../design/index.js';
 import { sqliteDialect } from '../dialects/index.js';
-import { bind } from '../load/index.js';
-import { PlanTooLarge, planQuery, type QueryPlan } from './index.js';
+import { PlanTooLarge, planQuery } from '../plan/index.js';
+import { SYSTEM, weave } from '../walls/index.js';
+import { type Compiled, type Preparation, prepare, type RunInputs } from './index.js';
 
 const LIBRARY = `entity Branch
   id    integer key
@@ -32,7 +33,14 @@ scope late
   Loan where due_on < today
 `;
 
-function plan(text: string, options: { head?: string; keysHold?: boolean } = {}): QueryPlan {
+const NOTHING_GIVEN: RunInputs = { parameters: {}, now: '2031-04-12T09:00:00.000000Z', sampleKeys: {} };
+
+/** A query's text, prepared; parameters that its head names are left empty where none are given. */
+function preparation(
+  text: string,
+  { head, madeHere = true, inputs = NOTHING_GIVEN }: { head?: string; madeHere?: boolean; inputs?: RunInputs } = {},
+): Preparation {
+  const options = head === undefined ? {} : { head };
   const design = readDesign(
     options.head === undefined ? LIBRARY : `${LIBRARY}\nquery q(${options.head})\n${text.replace(/^/gm, '  ')}\n`,
   );
@@ -41,10 +49,17 @@ function plan(text: string, options: { head?: string; keysHold?: boolean } = {})
       ? design.queryOf(text)
       : { query: design.model.queries.get('q') ?? null, findings: design.findings };
   if (query === null) throw new Error(findings.map((finding) => finding.message).join('\n'));
-  return planQuery(design.model, query, { dialect: sqliteDialect, keysHold: options.keysHold ?? true });
+  const database = { model: design.model, dialect: sqliteDialect, madeHere };
+  return prepare(weave(planQuery(design.model, query), SYSTEM), database, inputs);
 }
 
-const sql = (text: string, keysHold = true) => sqliteDialect.printQuery(plan(text, { keysHold }).select);
+function plan(text: string, options: { head?: string; madeHere?: boolean; inputs?: RunInputs } = {}): Compiled {
+  const ready = preparation(text, options);
+  if (!ready.ok) throw new Error(ready.problems.join('\n'));
+  return ready.prepared.compiled;
+}
+
+const sql = (text: string, madeHere = true) => sqliteDialect.printQuery(plan(text, { madeHere }).select);
 
 describe('hops', () => {
   test('over a key that is surely there are inner joins, over one that may be empty left joins', () => {
@@ -72,7 +87,7 @@ describe('hops', () => {
 
 describe('parameters', () => {
   test('are bound under their names, moments of the clock too', () => {
-    const { bindings } = plan('from Loan\nwhere late and due_on > :since', { head: 'since date' });
+    const { bindings } = plan('from Loan\nwhere late and due_on > :since', { head: 'since date optional' });
     expect(bindings.map(({ name, from }) => [name, from.kind])).toEqual([
       ['today', 'clock'],
       ['since', 'parameter'],
@@ -80,38 +95,33 @@ describe('parameters', () => {
   });
 
   test('a name that the statement has for itself is given another', () => {
-    expect(plan('from Loan\nwhere due_on > :keys', { head: 'keys date' }).bindings[0]?.name).toBe('value_keys');
+    expect(plan('from Loan\nwhere due_on > :keys', { head: 'keys date optional' }).bindings[0]?.name).toBe('value_keys');
     expect(
-      plan('from Loan\nwhere due_on > :today and due_on < today', { head: 'today date' }).bindings.map((binding) => binding.name),
+      plan('from Loan\nwhere due_on > :today and due_on < today', { head: 'today date optional' }).bindings.map(
+        (binding) => binding.name,
+      ),
     ).toEqual(['today', 'today_2']);
   });
 
   test('used twice are bound once', () => {
-    expect(plan('from Loan\nwhere due_on > :a or due_on < :a', { head: 'a date' }).bindings.length).toBe(1);
+    expect(plan('from Loan\nwhere due_on > :a or due_on < :a', { head: 'a date optional' }).bindings.length).toBe(1);
   });
 
   test('are read as their types: rows by key or sample name, optional ones may be missing', () => {
-    const { bindings } = plan('from Loan\nwhere borrower = :who and due_on > :since', {
-      head: 'who Player, since date optional',
-    });
-    const inputs = { now: '2031-04-12T09:00:00.000000Z', sampleKeys: { 'Player(ines)': 7 } };
-    const values = sqliteDialect.values;
-    expect(bind(bindings, { ...inputs, parameters: { who: 'ines' } }, values)).toEqual({
-      ok: true,
-      parameters: { who: 7, since: null },
-    });
-    expect(bind(bindings, { ...inputs, parameters: { who: '3', since: '2031-01-01' } }, values)).toEqual({
-      ok: true,
-      parameters: { who: 3, since: '2031-01-01' },
-    });
-    expect(bind(bindings, { ...inputs, parameters: { who: 'omar' } }, values)).toMatchObject({
+    const asked = 'from Loan\nwhere borrower = :who and due_on > :since';
+    const head = 'who Player, since date optional';
+    const bound = (parameters: RunInputs['parameters']) => {
+      const inputs = { ...NOTHING_GIVEN, sampleKeys: { 'Player(ines)': 7 }, parameters };
+      const ready = preparation(asked, { head, inputs });
+      return ready.ok ? { ok: true, parameters: ready.prepared.parameters } : ready;
+    };
+    expect(bound({ who: 'ines' })).toEqual({ ok: true, parameters: { who: 7, since: null } });
+    expect(bound({ who: '3', since: '2031-01-01' })).toEqual({ ok: true, parameters: { who: 3, since: '2031-01-01' } });
+    expect(bound({ who: 'omar' })).toMatchObject({
       ok: false,
       problems: [expect.stringContaining('who: “omar” is no integer')],
     });
-    expect(bind(bindings, { ...inputs, parameters: {} }, values)).toEqual({
-      ok: false,
-      problems: ['The query needs a value for who.'],
-    });
+    expect(bound({})).toEqual({ ok: false, problems: ['The query needs a value for who.'] });
   });
 });
 
@@ -159,7 +169,7 @@ test('scopes that multiply without end are left out, and a query of more of them
   expect(design.queryOf('from Loan\nwhere s23').findings).not.toEqual([]);
   const { query } = design.queryOf(`from Loan\nwhere ${Array(60).fill('s11').join(' or ')}`);
   if (query === null) throw new Error('no query');
-  expect(() => planQuery(design.model, query, { dialect: sqliteDialect, keysHold: true })).toThrow(PlanTooLarge);
+  expect(() => planQuery(design.model, query)).toThrow(PlanTooLarge);
 });
 
 test('a count that several derived fields use is asked once, in the order and to the limit of the query', () => {
@@ -182,7 +192,9 @@ relation borrowing
   const sqlOf = (text: string) => {
     const { query } = design.queryOf(text);
     if (query === null) throw new Error(`${text} is no query`);
-    return sqliteDialect.printQuery(planQuery(design.model, query, { dialect: sqliteDialect, keysHold: true }).select);
+    const database = { model: design.model, dialect: sqliteDialect, madeHere: true };
+    const ready = prepare(weave(planQuery(design.model, query), SYSTEM), database, NOTHING_GIVEN);
+    return ready.ok ? sqliteDialect.printQuery(ready.prepared.compiled.select) : ready.problems.join();
   };
   const sql = sqlOf('from Player\nlimit 5');
   expect(sql.match(/count\(\*\)/g)).toHaveLength(1);

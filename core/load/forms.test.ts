@@ -1,20 +1,19 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, test } from 'vitest';
+import { preparedQuery, sqlOf } from '../../tests/prepared.js';
 import { readDesign } from '../design/index.js';
 import { dialects, sqliteDialect } from '../dialects/index.js';
-import { type LoadPlan, planQuery, type QueryPlan } from './index.js';
+import type { Compiled, CompiledLoad } from './index.js';
 
 const design = readDesign(readFileSync('tests/forms/forms.kin', 'utf8'));
 
-function plan(text: string): QueryPlan {
-  const { query, findings } = design.queryOf(text);
-  if (query === null) throw new Error(findings.map(({ message }) => message).join('\n'));
-  return planQuery(design.model, query, { dialect: sqliteDialect, keysHold: true });
+function plan(text: string): Compiled {
+  return preparedQuery(design, text).compiled;
 }
 
 const sql = (text: string) => sqliteDialect.printQuery(plan(text).select);
 const joins = (text: string) => sql(text).match(/\bjoin\b/g)?.length ?? 0;
-const loadSql = ({ select }: LoadPlan) => sqliteDialect.printQuery(select);
+const loadSql = ({ select }: CompiledLoad) => sqliteDialect.printQuery(select);
 
 describe('kinds in joined tables join the tables of what is asked for, and no other', () => {
   test.each([
@@ -49,11 +48,7 @@ describe('kinds', () => {
 
   test('in JSON have their own fields taken out of it, as what they are', () => {
     expect(sql('from Crate\nwhere sealed and value > 2\ncount')).toMatch(/json_extract\(parcels\.details, '\$\."sealed"'\)/);
-    const postgres = planQuery(design.model, design.queryOf('from Crate\nwhere weight > 2').query ?? never(), {
-      dialect: dialects.postgres,
-      keysHold: true,
-    });
-    expect(dialects.postgres.printQuery(postgres.select)).toContain(
+    expect(sqlOf({ ...design, dialect: dialects.postgres }, 'from Crate\nwhere weight > 2')).toContain(
       "cast(jsonb_extract_path_text(parcels.details, 'weight') as double precision)",
     );
   });
@@ -159,7 +154,3 @@ test('what an entity always loads comes along with it, unless the query loads it
   expect(plan('from Player\nload branch (name)').loads.length).toBe(1);
   expect(plan('from Loan\nload borrower').loads[0]?.loads.map(({ role }) => role)).toEqual(['branch']);
 });
-
-function never(): never {
-  throw new Error('the query does not stand');
-}

@@ -1,8 +1,10 @@
-import { entityOf, isNarrowed, type Mark, type Model, type Role } from '../model/index.js';
+import { entityOf, isNarrowed, type Mark, type Model, type Role } from '../../model/index.js';
+import type { Access, AccessId, PlannedExpression } from '../../plan/index.js';
 import {
   allOf,
   column,
   columnsOf,
+  derived,
   equal,
   type Join,
   lettingThrough,
@@ -10,8 +12,10 @@ import {
   type Select,
   type Source,
   type SqlExpression,
-} from '../sql/index.js';
-import type { EngineValues } from '../values/index.js';
+  selectOf,
+  tableSource,
+} from '../../sql/index.js';
+import type { EngineValues } from '../../values/index.js';
 import { among, type Reading, readingOf, sameKey } from './readings.js';
 
 /** Names for sources, none used twice in a statement. */
@@ -33,10 +37,28 @@ export class Aliases {
 export interface BuilderSite {
   readonly model: Model;
   readonly values: EngineValues;
-  readonly keysHold: boolean;
+  readonly madeHere: boolean;
   readonly kept: ReadonlySet<string>;
-  /** The key of the one row that a path with `first` leads to, from a row at hand. */
-  firstKey(builder: SelectBuilder, entity: string, alias: string, role: Role): SqlExpression;
+  access(id: AccessId): Access;
+  /** The key of the one row that a path leads to, from a row at hand. */
+  firstKey(builder: SelectBuilder, alias: string, access: RoleAccess): SqlExpression;
+}
+
+/** An access to the rows behind a role. */
+export type RoleAccess = Access & { readonly over: Extract<Access['over'], { kind: 'role' }> };
+
+/** An access that surely is one over a role. */
+export function overRole(access: Access): RoleAccess {
+  const { over } = access;
+  if (over.kind !== 'role') throw new Error(`access ${access.id} is over no role`);
+  return { ...access, over };
+}
+
+/** Where the rows of an access stand in a select. */
+export interface Place {
+  readonly alias: string;
+  /** The database keeps that there is such a row. */
+  readonly sure: boolean;
 }
 
 type From = { readonly reading: Reading } | { readonly source: Source };
@@ -47,11 +69,12 @@ type From = { readonly reading: Reading } | { readonly source: Source };
  */
 export class SelectBuilder {
   readonly conditions: (SqlExpression | null)[] = [];
-  /** What is counted for the rows of this select, by what is counted. */
-  readonly counts = new Map<string, SqlExpression>();
+  /** What is counted for the rows of this select, by the part of the plan that counts it. */
+  readonly counts = new Map<PlannedExpression, SqlExpression>();
   private from: From | null = null;
   private readonly joins: { kind: Join['kind']; from: From; on: SqlExpression }[] = [];
-  private readonly hopAliases = new Map<string, { alias: string; sure: boolean }>();
+  private readonly places = new Map<AccessId, Place>();
+  private readonly besides = new Map<string, string>();
   private readonly readings = new Map<string, Reading>();
   private readonly sure = new Map<string, boolean>();
 
@@ -67,6 +90,14 @@ export class SelectBuilder {
   /** Reads an entity's rows first; what keeps out rows of other kinds is a condition. */
   readFrom(entity: string, alias: string, anchor: string = entity): void {
     const reading = this.open(entity, alias, anchor, true);
+    this.from = { reading };
+    if (reading.condition !== null) this.conditions.push(reading.condition());
+  }
+
+  /** Reads rows first in a way of their own. */
+  readAs(reading: Reading): void {
+    this.readings.set(reading.alias, reading);
+    this.sure.set(reading.alias, true);
     this.from = { reading };
     if (reading.condition !== null) this.conditions.push(reading.condition());
   }
@@ -144,41 +175,41 @@ export class SelectBuilder {
     return { kind: 'is null', operand: key.kind === 'tuple' ? (key.items[0] ?? key) : key, negated: true };
   }
 
-  /** The alias of the row behind the hops, and whether there surely is one. */
-  walk(start: string, hops: readonly Role[]): { alias: string; sure: boolean } {
-    let here = { alias: start, sure: true };
-    let path = start;
-    for (const role of hops) {
-      path = `${path}.${role.name}.${role.target}`;
-      const known = this.hopAliases.get(path);
-      if (known !== undefined) {
-        here = known;
-        continue;
-      }
-      const target = entityOf(this.model, role.target);
-      const alias = this.aliases.claim(target.table.value.name, role.name, `${here.alias}_${role.name}`);
-      const sure = here.sure && this.isThere(role);
-      const from = here.alias;
-      this.joinEntity(sure ? 'inner' : 'left', role.target, alias, () => this.hopCondition(role, from, alias), {
-        anchor: anchorOf(this.model, role),
-        sure,
-      });
-      here = { alias, sure };
-      this.hopAliases.set(path, here);
-    }
-    return here;
+  /** States where the rows of an access stand. */
+  put(access: Access, alias: string): void {
+    this.places.set(access.id, { alias, sure: true });
+  }
+
+  /** Where the rows of an access stand; hops to it are joined with the first question for it. */
+  at(id: AccessId): Place {
+    const known = this.places.get(id);
+    if (known !== undefined) return known;
+    const access = overRole(this.site.access(id));
+    const { role, from } = access.over;
+    const here = this.at(from);
+    const target = entityOf(this.model, role.target);
+    const alias = this.aliases.claim(target.table.value.name, role.name, `${here.alias}_${role.name}`);
+    const sure = here.sure && this.isThere(role);
+    this.joinEntity(sure ? 'inner' : 'left', role.target, alias, () => this.hopCondition(access, here.alias, alias), {
+      anchor: anchorOf(this.model, role),
+      sure,
+    });
+    const place = { alias, sure };
+    this.places.set(id, place);
+    return place;
   }
 
   /** Does the database keep that there is a row behind a role? */
   private isThere(role: Role): boolean {
-    const { model, keysHold, kept } = this.site;
+    const { model, madeHere, kept } = this.site;
     if (role.way.kind !== 'key') return false;
-    if (keysHold) return role.knows === 'one';
+    if (madeHere) return role.knows === 'one';
     return kept.has(role.relation) && role.way.mark === null && !isNarrowed(model, role);
   }
 
   /** The condition under which a row is the target of another over a key. */
-  hopCondition(role: Role, from: string, to: string): SqlExpression {
+  private hopCondition(access: RoleAccess, from: string, to: string): SqlExpression {
+    const { role } = access.over;
     const { way } = role;
     switch (way.kind) {
       case 'key':
@@ -189,7 +220,7 @@ export class SelectBuilder {
         return allOf([among(this.column(to, way.holder, way.mark.column), way.mark.values), held]) ?? held;
       }
       case 'path':
-        return equal(this.key(to), this.site.firstKey(this, role.entity, from, role));
+        return equal(this.key(to), this.site.firstKey(this, from, access));
       case 'pivot':
         throw new Error(`${role.name} leads over a pivot, which needs a source of its own`);
     }
@@ -249,13 +280,11 @@ export class SelectBuilder {
     const { from } = this;
     if (from === null) throw new Error('a select reads from something');
     const joins = this.joins.map((join) => ({ kind: join.kind, source: sourceOf(join.from), on: join.on }));
-    return {
-      kind: 'select',
+    return selectOf(sourceOf(from), {
       ...parts,
-      from: sourceOf(from),
       joins,
       where: allOf(this.conditions.map((condition) => condition && lettingThrough(condition))),
-    };
+    });
   }
 
   private open(entity: string, alias: string, anchor: string, sure: boolean): Reading {
@@ -263,7 +292,7 @@ export class SelectBuilder {
     const site = {
       model,
       values,
-      checksHold: this.site.keysHold,
+      madeHere: this.site.madeHere,
       beside: (at: string, name: string, kind: Join['kind']) => this.beside(at, name, kind),
       claim: (wish: string) => this.aliases.claim(wish),
     };
@@ -275,15 +304,15 @@ export class SelectBuilder {
 
   private beside(alias: string, name: string, kind: Join['kind']): string {
     const path = `${alias} beside ${name}`;
-    const known = this.hopAliases.get(path);
-    if (known !== undefined) return known.alias;
+    const known = this.besides.get(path);
+    if (known !== undefined) return known;
     const entity = entityOf(this.model, name);
-    const sure = kind === 'inner' && (this.sure.get(alias) ?? false) && this.site.keysHold;
+    const sure = kind === 'inner' && (this.sure.get(alias) ?? false) && this.site.madeHere;
     const own = this.aliases.claim(entity.table.value.name, `${alias}_${entity.table.value.name}`);
-    this.hopAliases.set(path, { alias: own, sure });
+    this.besides.set(path, own);
     this.joins.push({
       kind: sure ? 'inner' : 'left',
-      from: { source: { from: { kind: 'table', table: entity.table.value }, alias: own, entity: name } },
+      from: { source: tableSource(entity.table.value, own) },
       on: sameKey(entity, own, alias),
     });
     return own;
@@ -312,21 +341,16 @@ export function pivotSource(
 ): { source: Source; sought: boolean } {
   if (role.way.kind !== 'pivot') throw new Error(`${role.name} leads over no pivot`);
   const { table, near, far, symmetric } = role.way;
-  if (!symmetric) return { source: { from: { kind: 'table', table }, alias, entity: null }, sought: false };
-  const reading = (one: readonly string[], other: readonly string[]): Select => ({
-    kind: 'select',
-    columns: [
-      ...one.map((name, index) => ({ expression: column(null, name), as: near[index] ?? name })),
-      ...other.map((name, index) => ({ expression: column(null, name), as: far[index] ?? name })),
-      ...fields.map((field) => ({ expression: column(null, field), as: field })),
-    ],
-    from: { from: { kind: 'table', table }, alias: table.name, entity: null },
-    joins: [],
-    where: seek === null ? null : seek(columnsOf(null, one)),
-    orderBy: [],
-    limit: null,
-    offset: null,
-  });
+  if (!symmetric) return { source: tableSource(table, alias), sought: false };
+  const reading = (one: readonly string[], other: readonly string[]): Select =>
+    selectOf(tableSource(table), {
+      columns: [
+        ...one.map((name, index) => ({ expression: column(null, name), as: near[index] ?? name })),
+        ...other.map((name, index) => ({ expression: column(null, name), as: far[index] ?? name })),
+        ...fields.map((field) => ({ expression: column(null, field), as: field })),
+      ],
+      where: seek === null ? null : seek(columnsOf(null, one)),
+    });
   const select: Query = { kind: 'union all', selects: [reading(near, far), reading(far, near)] };
-  return { source: { from: { kind: 'select', select }, alias, entity: null }, sought: seek !== null };
+  return { source: derived(select, alias), sought: seek !== null };
 }

@@ -1,6 +1,4 @@
-import type { Cut } from '../core/load/index.js';
-import type { Wire } from '../core/values/index.js';
-import type { FetchedValues } from './engine.js';
+import type { Cut } from '../load/index.js';
 
 /** How long an answer may be, as text: what a page can hold, and a server can pass on without holding others up. */
 export const LONGEST_ANSWER = 16 * 1024 * 1024;
@@ -17,19 +15,4 @@ export function answerText(rows: readonly unknown[]): { readonly text: string; r
     parts.push(part);
   }
   return { text: `[${parts.join(',')}]`, rows: parts.length, cut: null };
-}
-
-/** Cells that are no longer in all than an answer may be; where they would be, those of the rows that fit. */
-export function answerCells({ cells, cut }: FetchedValues): FetchedValues {
-  const rows = cells[0]?.length ?? 0;
-  let length = 0;
-  for (let row = 0; row < rows; row++) {
-    for (const column of cells) length += lengthOf(column[row]);
-    if (length > LONGEST_ANSWER * 2) return { cells: cells.map((column) => column.slice(0, row)), cut: true };
-  }
-  return { cells, cut };
-}
-
-function lengthOf(value: Wire | undefined): number {
-  return typeof value === 'string' ? value.length : 8;
 }

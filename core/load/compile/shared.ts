@@ -1,4 +1,4 @@
-import { column, type OrderTerm, type Select, type SqlExpression } from '../sql/index.js';
+import { column, derived, type OrderTerm, type Select, type SqlExpression, selectOf } from '../../sql/index.js';
 
 type Scalar = Extract<SqlExpression, { kind: 'scalar' }>;
 
@@ -44,16 +44,7 @@ export function askedOnce(select: Select): Select {
     if (!cuts) return [];
     return [known === undefined ? term : { ...term, expression: column(null, known.as) }];
   });
-  return {
-    kind: 'select',
-    columns: outer,
-    from: { from: { kind: 'select', select: { ...select, columns: inner, orderBy: within } }, alias, entity: null },
-    joins: [],
-    where: null,
-    orderBy,
-    limit: null,
-    offset: null,
-  };
+  return selectOf(derived({ ...select, columns: inner, orderBy: within }, alias), { columns: outer, orderBy });
 }
 
 /** An expression over the columns of the select within: whatever reads a row there is named. */

@@ -1,17 +1,20 @@
-import { type ConcreteKind, type Entity, entityOf, type KindsStorage, lineage, type Model } from '../model/index.js';
+import { type ConcreteKind, type Entity, entityOf, type KindsStorage, lineage, type Model } from '../../model/index.js';
 import {
   allOf,
   anyOf,
   column,
   columnsOf,
+  derived,
   equal,
   number,
   type Select,
   type Source,
   type SqlExpression,
+  selectOf,
   string,
-} from '../sql/index.js';
-import type { EngineValues, ValueType } from '../values/index.js';
+  tableSource,
+} from '../../sql/index.js';
+import type { EngineValues, ValueType } from '../../values/index.js';
 
 /** How the rows of an entity are read in one select: what stands in `from`, and where each column is found. */
 export interface Reading {
@@ -38,7 +41,7 @@ export interface ReadingSite {
   readonly model: Model;
   readonly values: EngineValues;
   /** The database was made here, so that each column of JSON holds JSON. */
-  readonly checksHold: boolean;
+  readonly madeHere: boolean;
   /** Joins the table of another entity of the same kinds, by the key, and gives its alias. */
   beside(alias: string, entity: string, kind: 'inner' | 'left'): string;
   /** A name that no other source of the statement has. */
@@ -68,8 +71,8 @@ export function readingOf(site: ReadingSite, name: string, alias: string, anchor
   return entity.kinds === null ? readPlain(request) : readings[entity.kinds.storage.kind](request);
 }
 
-function tableOf(entity: Entity, alias: string, name: string): Source {
-  return { from: { kind: 'table', table: entity.table.value }, alias, entity: name };
+function tableOf(entity: Entity, alias: string): Source {
+  return tableSource(entity.table.value, alias);
 }
 
 const ownMarks = (kinds: readonly ConcreteKind[]) => kinds.map(({ mark }) => mark);
@@ -78,7 +81,7 @@ function readPlain({ entity, alias }: ReadingRequest): Reading {
   return {
     entity: entity.name,
     alias,
-    source: () => tableOf(entity, alias, entity.name),
+    source: () => tableOf(entity, alias),
     column: (_, name) => column(alias, name),
     field: (_, field) => column(alias, field.column.value),
     delivered: () => null,
@@ -110,8 +113,8 @@ function readJson(request: ReadingRequest): Reading {
   const single = readSingle(request);
   if (storage?.kind !== 'json') return single;
   const stored = column(alias, storage.column);
-  const { values, checksHold } = site;
-  const isJson = checksHold ? null : values.isJson(stored);
+  const { values, madeHere } = site;
+  const isJson = madeHere ? null : values.isJson(stored);
   // One text that is no JSON would fail the whole statement: it is read as none, and delivered as it stands.
   const guarded = (read: SqlExpression, otherwise: SqlExpression): SqlExpression =>
     isJson === null ? read : { kind: 'case', branches: [{ when: isJson, then: read }], otherwise };
@@ -120,7 +123,7 @@ function readJson(request: ReadingRequest): Reading {
     field: (owner, field) =>
       owner === entity.kinds?.root
         ? column(alias, field.column.value)
-        : guarded(values.fromJson(field.type, stored, field.column.value, checksHold), { kind: 'null' }),
+        : guarded(values.fromJson(field.type, stored, field.column.value, madeHere), { kind: 'null' }),
     delivered: (owner, field) =>
       owner === entity.kinds?.root ? null : guarded(values.jsonText(stored, field.column.value), stored),
   };
@@ -143,7 +146,7 @@ function readJoined(request: ReadingRequest): Reading {
   return {
     entity: entity.name,
     alias,
-    source: () => tableOf(at, alias, entity.name),
+    source: () => tableOf(at, alias),
     column: (owner, name) => column(place(owner), name),
     field: (owner, field) => column(place(owner), field.column.value),
     delivered: () => null,
@@ -158,16 +161,10 @@ function markedBeside(site: ReadingSite, root: Entity, alias: string, mark: stri
   const name = site.claim(root.table.value.name);
   return {
     kind: 'exists',
-    select: {
-      kind: 'select',
+    select: selectOf(tableOf(root, name), {
       columns: [{ expression: number(1), as: null }],
-      from: tableOf(root, name, root.name),
-      joins: [],
       where: allOf([sameKey(root, name, alias), among(column(name, mark), values)]),
-      orderBy: [],
-      limit: null,
-      offset: null,
-    },
+    }),
     negated: false,
   };
 }
@@ -195,7 +192,7 @@ function readSeparate(request: ReadingRequest): Reading {
     const concrete = entityOf(site.model, only.entity);
     return {
       ...readPlain(request),
-      source: () => tableOf(concrete, alias, only.entity),
+      source: () => tableOf(concrete, alias),
       mark: () => string(only.entity),
       marksOf: (some) => some.map((kind) => kind.entity),
     };
@@ -209,21 +206,14 @@ function readSeparate(request: ReadingRequest): Reading {
     }));
     const from = told ? [{ expression: string(kind.entity), as: FROM }] : [];
     const all = [...columns, ...from];
-    return {
-      kind: 'select',
+    return selectOf(tableOf(concrete, concrete.table.value.name), {
       columns: all.length === 0 ? [{ expression: number(1), as: 'one' }] : all,
-      from: tableOf(concrete, concrete.table.value.name, kind.entity),
-      joins: [],
-      where: null,
-      orderBy: [],
-      limit: null,
-      offset: null,
-    };
+    });
   };
   return {
     entity: entity.name,
     alias,
-    source: () => ({ from: { kind: 'select', select: { kind: 'union all', selects: kinds.map(part) } }, alias, entity: null }),
+    source: () => derived({ kind: 'union all', selects: kinds.map(part) }, alias),
     column: (owner, name) => want(owner, name, columnType(site.model, owner, name)),
     field: (owner, field) => want(owner, field.column.value, field.type),
     delivered: () => null,

@@ -1,0 +1,153 @@
+import type { Entity, Parameter } from '../../model/index.js';
+import { accessesOf, type PlannedExpression, type QueryPlan } from '../../plan/index.js';
+import { derived, number, type Select, type SqlExpression, selectOf } from '../../sql/index.js';
+import { planOf, type Woven } from '../../walls/index.js';
+import { Columns } from './columns.js';
+import { type Binding, COUNT, COUNT_OUTPUT, type Compiled, type CompiledRead, type Output } from './compiled.js';
+import { type Compiling, entityAt, type Row, rowAt } from './compiling.js';
+import { type CompileOptions, compiled, compilingOf, filteredRow, orderTerms } from './conditions.js';
+import { keyOutputs } from './key-outputs.js';
+import { compileLoads } from './loads.js';
+import { Aliases, SelectBuilder } from './select-builder.js';
+import { askedOnce } from './shared.js';
+import { compileStored } from './stored.js';
+
+/** What was compiled of a woven plan; whoever lets go of the plan lets go of it. */
+const made = new WeakMap<Woven, { readonly options: CompileOptions; readonly compiled: Compiled }[]>();
+
+/**
+ * A woven plan as statements: one select for the rows asked for, and one for each loaded relation. It is compiled once for a
+ * database, and is the same value from then on, so that it is printed once too.
+ */
+export function compile(woven: Woven, options: CompileOptions): Compiled {
+  const known = made.get(woven) ?? [];
+  const before = known.find((one) => sameOptions(one.options, options));
+  if (before !== undefined) return before.compiled;
+  const fresh = compileAnew(planOf(woven), options);
+  made.set(woven, [...known, { options, compiled: fresh }]);
+  return fresh;
+}
+
+function sameOptions(one: CompileOptions, other: CompileOptions): boolean {
+  return one.model === other.model && one.dialect === other.dialect && one.madeHere === other.madeHere && one.kept === other.kept;
+}
+
+function compileAnew(plan: QueryPlan, options: CompileOptions): Compiled {
+  const compiling = compilingOf(options, accessesOf(plan));
+  const { root, cardinality, output } = plan;
+  if (root.over.kind === 'stored' || root.over.kind === 'repeated')
+    return { ...compileStored(compiling, plan), entity: root.entity ?? '', cardinality, loads: [], bindings: [] };
+  const entity = entityAt(options.model, root);
+  const aliases = new Aliases();
+  const alias = aliases.claim(entity.table.value.name);
+  const builder = new SelectBuilder(compiling.site, aliases);
+  builder.readFrom(entity.name, alias);
+  const row = rowAt(builder, root, alias);
+  if (root.over.kind === 'keys') builder.conditions.push(amongKeys(compiling, row, entity));
+  filteredRow(compiling, row);
+  const columns = new Columns(compiling, row, entity);
+  if (output.kind === 'rows') columns.addFields(output.fields);
+  const loads = output.kind === 'rows' ? compileLoads(compiling, plan.loads, columns) : [];
+  const read = readOf(compiling, row, plan, columns);
+  return { entity: entity.name, cardinality, ...read, loads, bindings: bindingsOf(compiling, plan.parameters) };
+}
+
+/** The condition that a row's key is one of those that are bound as `keys`. */
+function amongKeys({ values }: Compiling, { builder, alias }: Row, { key }: Entity): SqlExpression {
+  const types = key.fields.map(({ type }) => values.listType(type));
+  return { kind: 'in keys', operand: builder.key(alias), parameter: 'keys', types };
+}
+
+/** The statement for the rows of a plan's root. */
+function readOf(compiling: Compiling, row: Row, plan: QueryPlan, columns: Columns): CompiledRead {
+  const { builder } = row;
+  const { output } = plan;
+  const amount = (expression: PlannedExpression | null) => (expression === null ? null : compiled(compiling, row, expression));
+  switch (output.kind) {
+    case 'count':
+      return counted(row, amount(plan.limit), amount(plan.offset));
+    case 'exists':
+      return found(row);
+    case 'rows': {
+      const byKeys = plan.root.over.kind === 'keys';
+      const orderBy = byKeys ? [] : orderTerms(compiling, row, plan.order);
+      const limit = amount(plan.limit);
+      const select = builder.build({ columns: columns.selected, orderBy, limit, offset: amount(plan.offset) });
+      return { select: askedOnce(select), outputs: columns.outputs, kind: columns.kind };
+    }
+    case 'keys': {
+      const { names, outputs } = keyOutputs(columns.entity, 'key');
+      const key = partsOf(builder.key(row.alias)).map((expression, index) => ({ expression, as: names[index] ?? '' }));
+      const orderBy = orderTerms(compiling, row, plan.order);
+      const limit = amount(plan.limit);
+      return { select: builder.build({ columns: key, orderBy, limit, offset: amount(plan.offset) }), outputs, kind: null };
+    }
+    case 'shown': {
+      for (const { name, expression } of output.columns) columns.addShown(name, expression);
+      const orderBy = orderTerms(compiling, row, plan.order);
+      const limit = amount(plan.limit);
+      const select = builder.build({ columns: columns.selected, orderBy, limit, offset: amount(plan.offset) });
+      return { select: askedOnce(select), outputs: columns.outputs, kind: null };
+    }
+    case 'groups': {
+      for (const { name, expression } of output.by) columns.addShown(name, expression);
+      const groupBy = columns.selected.map(({ expression }) => expression);
+      const limit = amount(plan.limit);
+      const select = builder.build({
+        columns: [...columns.selected, { expression: COUNT_ROWS, as: COUNT_OUTPUT.as }],
+        orderBy: groupBy.map((expression) => ({ expression, descending: false, nulls: true })),
+        limit,
+        offset: amount(plan.offset),
+      });
+      return { select: { ...select, groupBy }, outputs: [...columns.outputs, COUNT_OUTPUT], kind: null };
+    }
+    case 'stored':
+    case 'cells':
+    case 'multiplicities':
+      throw new Error(`${output.kind} is asked of stored rows alone`);
+  }
+}
+
+const COUNT_ROWS: SqlExpression = { kind: 'count rows' };
+
+/** How many rows there are; where a limit stands, of those that it lets through. */
+function counted({ builder, alias }: Row, limit: SqlExpression | null, offset: SqlExpression | null): CompiledRead {
+  const limited = limit !== null || offset !== null;
+  const plain = builder.build({
+    columns: limited
+      ? [{ expression: firstPart(builder.key(alias)), as: 'counted' }]
+      : [{ expression: COUNT_ROWS, as: COUNT.as }],
+    orderBy: [],
+    limit,
+    offset,
+  });
+  const select: Select = limited
+    ? selectOf(derived(plain, 'counted'), { columns: [{ expression: COUNT_ROWS, as: COUNT.as }] })
+    : plain;
+  return { select, outputs: [COUNT], kind: null };
+}
+
+/** Whether there is any row: one line, or none. */
+function found({ builder }: Row): CompiledRead {
+  const columns = [{ expression: number(1), as: FOUND.as }];
+  return { select: builder.build({ columns, orderBy: [], limit: number(1), offset: null }), outputs: [FOUND], kind: null };
+}
+
+const FOUND: Output = { as: 'found', type: { kind: 'integer' }, name: 'found', pivot: null, parts: null, kinds: null };
+
+function bindingsOf({ bindings }: Compiling, parameters: readonly Parameter[]): Binding[] {
+  return Array.from(bindings.values(), (binding) => {
+    if (binding.from.kind !== 'parameter') return binding;
+    const { from } = binding;
+    const optional = parameters.find((parameter) => parameter.name === from.parameter)?.optional ?? false;
+    return { ...binding, from: { ...from, optional } };
+  });
+}
+
+function partsOf(key: SqlExpression): readonly SqlExpression[] {
+  return key.kind === 'tuple' ? key.items : [key];
+}
+
+function firstPart(key: SqlExpression): SqlExpression {
+  return key.kind === 'tuple' ? (key.items[0] ?? { kind: 'null' }) : key;
+}

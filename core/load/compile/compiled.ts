@@ -1,0 +1,104 @@
+import type { Cardinality, ExpressionType } from '../../model/index.js';
+import type { Select } from '../../sql/index.js';
+import type { ValueType } from '../../values/index.js';
+
+/** A column of a statement, and where its value goes in the answer. */
+export interface Output {
+  /** The column's name in the select; of a composite key it is made of `parts`, and is no column itself. */
+  readonly as: string;
+  /** The columns whose values, in order, make the parts of a composite key; null for a column. */
+  readonly parts: readonly string[] | null;
+  readonly type: ValueType;
+  /** The column has the text of JSON in which the value stands in its wire form. */
+  readonly inJson?: true;
+  /** The value may not be seen: the answer says so, whatever the column has. */
+  readonly hidden?: true;
+  /** The field's name in the answer; null where the column only serves to join rows. */
+  readonly name: string | null;
+  /** The table of the pivot whose fields stand in an object of their own; null for the row's own. */
+  readonly pivot: string | null;
+  /** The kinds whose rows have it; null where all have. */
+  readonly kinds: readonly string[] | null;
+}
+
+/** What tells the kind of each row of an answer, where that can differ from row to row. */
+export interface KindOutput {
+  /** The column that holds a mark; null where all rows are of one entity. */
+  readonly as: string | null;
+  /** The entity that each mark means. */
+  readonly marks: Readonly<Record<string, string>>;
+  /** The entity of a row whose mark means nothing. */
+  readonly otherwise: string;
+}
+
+/** How the value of a parameter is come by when the plan is run. */
+export interface Binding {
+  /** The name under which the SQL has it. */
+  readonly name: string;
+  readonly from:
+    | { readonly kind: 'parameter'; readonly parameter: string; readonly type: ExpressionType; readonly optional: boolean }
+    | { readonly kind: 'clock'; readonly which: 'today' | 'now' }
+    | { readonly kind: 'sample row'; readonly entity: string; readonly row: string };
+  /** The type under which it is bound: for a row, that of its key. */
+  readonly type: ValueType;
+}
+
+/** A statement that reads rows, and what becomes of its columns. */
+export interface CompiledRead {
+  readonly select: Select;
+  readonly outputs: readonly Output[];
+  readonly kind: KindOutput | null;
+}
+
+/** The statement for the rows of all owners at once, and how they are put below their owners. */
+export interface CompiledLoad extends CompiledRead {
+  /** The role's name in the answer. */
+  readonly role: string;
+  /** The path from the root, as the query writes it. */
+  readonly path: string;
+  readonly entity: string;
+  readonly many: boolean;
+  /** Rows of other entities stand under the same role, and are not overwritten. */
+  readonly branch: boolean;
+  /** The owners that have rows here: those with one of these values in a column of their select; null for all. */
+  readonly owners: {
+    readonly as: string;
+    readonly values: readonly string[];
+    /** Others are of a kind that has no such role, and so have no such property in the answer. */
+    readonly ofKind: boolean;
+  } | null;
+  /** Keys are compared as texts: the column holds keys of several types. */
+  readonly asText: boolean;
+  /** The columns of the owner's select by whose values rows are sought: one, or one for each part of the key. */
+  readonly ownerColumns: readonly string[];
+  /** That column is the owners' key, so no value of it comes twice. */
+  readonly ownersDistinct: boolean;
+  /** The columns of this select that say whose a row is. */
+  readonly stitchColumns: readonly string[];
+  /** The type as which the owners' keys are bound, as one list under the name `keys`. */
+  readonly keyType: ValueType;
+  readonly loads: readonly CompiledLoad[];
+  /** Where in the query's text this load stands; null where an entity always loads it. */
+  readonly span: { readonly start: number; readonly end: number } | null;
+}
+
+/** A woven plan as statements of one dialect. */
+export interface Compiled extends CompiledRead {
+  readonly entity: string;
+  readonly cardinality: Cardinality;
+  readonly loads: readonly CompiledLoad[];
+  readonly bindings: readonly Binding[];
+}
+
+/** The output of a statement that counts its rows. */
+export const COUNT: Output = { as: 'count', type: { kind: 'integer' }, name: 'count', pivot: null, parts: null, kinds: null };
+
+/** The output of a statement that counts the rows of groups. */
+export const COUNT_OUTPUT: Output = {
+  as: 'rows',
+  type: { kind: 'integer' },
+  name: 'rows',
+  pivot: null,
+  parts: null,
+  kinds: null,
+};

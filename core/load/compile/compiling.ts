@@ -1,0 +1,45 @@
+import { type Entity, entityOf, type Model } from '../../model/index.js';
+import type { Access, AccessId, PlannedExpression } from '../../plan/index.js';
+import type { SqlExpression } from '../../sql/index.js';
+import type { EngineValues } from '../../values/index.js';
+import type { Binding } from './compiled.js';
+import type { BuilderSite, SelectBuilder } from './select-builder.js';
+
+/** What the whole of a plan's statements share. */
+export interface Compiling {
+  readonly model: Model;
+  readonly values: EngineValues;
+  readonly print: (expression: SqlExpression) => string;
+  /** Whether a select in `from` can speak of the rows around it. */
+  readonly correlates: boolean;
+  readonly accesses: ReadonlyMap<AccessId, Access>;
+  readonly bindings: Map<string, Binding>;
+  /** A planned expression as SQL over the sources of a row. */
+  sqlOf(row: Row, expression: PlannedExpression): SqlExpression;
+  /** What the builders of all selects share. */
+  readonly site: BuilderSite;
+}
+
+/** The row at hand: the select that it is read in, and where it stands there. */
+export interface Row {
+  readonly builder: SelectBuilder;
+  readonly access: Access;
+  readonly alias: string;
+}
+
+/** The entity whose rows an access reads. */
+export function entityAt(model: Model, { entity }: Access): Entity {
+  if (entity === null) throw new Error('pairs are no rows of an entity');
+  return entityOf(model, entity);
+}
+
+/** Puts the rows of an access into a select. */
+export function rowAt(builder: SelectBuilder, access: Access, alias: string): Row {
+  builder.put(access, alias);
+  return { builder, access, alias };
+}
+
+/** The access of the pairs over which a row was reached. */
+export function pairsOf({ over, id }: Access): AccessId {
+  return over.kind === 'role' && over.pairs !== null ? over.pairs.id : id;
+}

@@ -1,0 +1,30 @@
+import type { Dialect } from '../dialects/index.js';
+import type { Prepared } from './prepare.js';
+import type { Computation, LogEntry } from './statement.js';
+
+/** A row of the answer. */
+export type Row = Record<string, unknown>;
+
+/** A place where the row limit cut an answer. */
+export interface Cut {
+  /** The load, as a path from the root; empty for the root rows. */
+  readonly path: string;
+  /** How many rows are left. */
+  readonly limit: number;
+  /** The length of the answer that cut it, in characters; null where it was the number of rows. */
+  readonly size: number | null;
+}
+
+export interface LoadAnswer {
+  readonly rows: readonly Row[];
+  readonly log: readonly LogEntry[];
+  readonly cuts: readonly Cut[];
+}
+
+export interface LoadRequest {
+  readonly prepared: Prepared;
+  readonly rowLimit: number;
+}
+
+/** A way to load: the same rows come of all of them, in the same order. */
+export type LoadWay = (dialect: Dialect, request: LoadRequest) => Computation<LoadAnswer>;

@@ -1,0 +1,109 @@
+import type { Access, PlannedExpression } from './access.js';
+import type { LoadPlan, PlannedField, QueryPlan } from './plan.js';
+
+/** Every access of a plan, each once: those within its conditions and loads too. */
+export function accessesOf(plan: QueryPlan): Access[] {
+  const found = new Map<number, Access>();
+  const visit = (access: Access): void => {
+    if (found.has(access.id)) return;
+    found.set(access.id, access);
+    for (const step of throughOf(access)) visit(step);
+    for (const hop of access.hops) visit(hop);
+    for (const condition of access.conditions) within(condition);
+    for (const { expression } of access.order) within(expression);
+  };
+  const within = (expression: PlannedExpression): void => {
+    for (const access of spokenOf(expression)) visit(access);
+    for (const part of partsOf(expression)) within(part);
+  };
+  const ofFields = (fields: readonly PlannedField[]): void => {
+    for (const field of fields) if (field.kind === 'derived') within(field.expression);
+  };
+  const ofLoad = ({ owners, steps, rows, output, where, order, limit, loads }: LoadPlan): void => {
+    for (const access of [owners, ...steps, rows]) visit(access);
+    if (output.kind === 'rows') ofFields(output.fields);
+    for (const expression of [where, limit]) if (expression !== null) within(expression);
+    for (const { expression } of order) within(expression);
+    for (const load of loads) ofLoad(load);
+  };
+  visit(plan.root);
+  const { output } = plan;
+  if (output.kind === 'rows') ofFields(output.fields);
+  if (output.kind === 'shown') for (const { expression } of output.columns) within(expression);
+  if (output.kind === 'multiplicities') for (const { rows } of output.holding) visit(rows);
+  if (output.kind === 'groups') for (const { expression } of output.by) within(expression);
+  for (const { expression } of plan.order) within(expression);
+  for (const load of plan.loads) ofLoad(load);
+  return Array.from(found.values());
+}
+
+/** What is read on the way to an access: pairs, or the steps of a path. */
+function throughOf({ over }: Access): readonly Access[] {
+  switch (over.kind) {
+    case 'role':
+      return over.pairs === null ? over.steps : [over.pairs, ...over.steps];
+    case 'repeated':
+      return [over.rows];
+    default:
+      return [];
+  }
+}
+
+/** The accesses that an expression itself brings along. */
+function spokenOf(expression: PlannedExpression): readonly Access[] {
+  switch (expression.kind) {
+    case 'quantified':
+      return expression.steps;
+    case 'points at':
+      return expression.branches;
+    case 'same row':
+      return [expression.branch, ...expression.branches];
+    case 'stored':
+      return expression.asks.kind === 'found' ? [expression.asks.there] : [];
+    default:
+      return [];
+  }
+}
+
+/** The expressions that stand directly below one. */
+function partsOf(expression: PlannedExpression): readonly PlannedExpression[] {
+  switch (expression.kind) {
+    case 'value':
+    case 'clock':
+    case 'interval':
+    case 'parameter':
+    case 'sample row':
+    case 'field':
+    case 'pivot field':
+    case 'role':
+    case 'is kind':
+    case 'points at':
+    case 'stored':
+      return [];
+    case 'named':
+      return [expression.expression];
+    case 'same row':
+      return expression.ofKind === null ? [expression.row] : [expression.row, expression.ofKind];
+    case 'quantified':
+      return expression.test === null ? [] : [expression.test];
+    case 'binary':
+      return [expression.left, expression.right];
+    case 'not':
+    case 'negate':
+    case 'is null':
+      return [expression.operand];
+    case 'in':
+      return [expression.operand, ...expression.items];
+    case 'between':
+      return [expression.operand, expression.low, expression.high];
+    case 'like':
+      return [expression.operand, expression.pattern];
+    case 'function':
+      return expression.args;
+    case 'case':
+      return [
+        ...expression.branches.flatMap(({ when, then }) => [when, then]),
+        ...(expression.otherwise === null ? [] : [expression.otherwise]),
+      ];
+  }
+}

@@ -1,0 +1,94 @@
+import { entityOf, type Model, type PivotRelation, type PolymorphicRelation, type Relation } from '../model/index.js';
+import {
+  all,
+  any,
+  type Holding,
+  lookAtEntity,
+  lookAtTable,
+  type PlannedExpression,
+  type QueryPlan,
+  type StoredLook,
+} from '../plan/index.js';
+import type { ValueType } from '../values/index.js';
+import { type HeldKey, heldKeys } from './held-keys.js';
+
+/** What a plan of a profile tells: groups as (children, parents), or one count. */
+export type ProfileAsk =
+  | { readonly kind: 'groups' | 'parents'; readonly entity: string; readonly role: string | null }
+  | { readonly kind: 'rows' }
+  | { readonly kind: 'empty' | 'dangling'; readonly column: string };
+
+export interface ProfilePlan {
+  readonly tells: ProfileAsk;
+  readonly plan: QueryPlan;
+}
+
+/** What to ask of a relation's rows. Each target of a polymorphic relation is a parent of its own. */
+export function profilePlans(model: Model, relation: Relation): ProfilePlan[] {
+  const keys = heldKeys(model, relation);
+  const [first] = keys;
+  if (first === undefined) return [];
+  const { look } = first;
+  const ends =
+    relation.kind === 'pivot' && relation.form === 'symmetric'
+      ? bothWays(model, relation)
+      : keys.flatMap((held) => endOf(model, held));
+  return [
+    { tells: { kind: 'rows' }, plan: counted(look, relation.kind === 'pivot' ? first.marked : null) },
+    ...ends,
+    ...emptyOf(look, relation),
+    ...keys.flatMap((held): ProfilePlan[] =>
+      held.lost === null ? [] : [{ tells: { kind: 'dangling', column: held.column }, plan: counted(held.look, held.lost) }],
+    ),
+  ];
+}
+
+function counted(look: StoredLook, where: PlannedExpression | null): QueryPlan {
+  return look.plan(where, { kind: 'count' });
+}
+
+/** The rows of which a key that may be empty leads nowhere; none for pairs, which are always filled. */
+function emptyOf(look: StoredLook, relation: Relation): ProfilePlan[] {
+  if (relation.kind !== 'key' && relation.kind !== 'polymorphic') return [];
+  const columns = relation.kind === 'key' ? relation.columns.map(({ value }) => value) : idColumns(relation);
+  const empty = columns.map((name) => look.isEmpty(name));
+  const where = relation.kind === 'key' || relation.storage.kind !== 'one of' ? any(empty) : all(empty);
+  return [{ tells: { kind: 'empty', column: columns.join(', ') }, plan: counted(look, where) }];
+}
+
+function idColumns({ storage }: PolymorphicRelation): readonly string[] {
+  return storage.kind === 'one of' ? storage.columns.map(({ value }) => value) : [storage.id.value];
+}
+
+function endOf(model: Model, { look, key, marked, target, role, heldAsText }: HeldKey): ProfilePlan[] {
+  const filled = key.map((name) => look.isFilled(name));
+  return ends(model, target, role, [look.holding(key, all([marked, all(filled)]))], heldAsText);
+}
+
+/** A pair that counts for both of its rows. */
+function bothWays(model: Model, { table, ends: [first, second] }: PivotRelation): ProfilePlan[] {
+  const reading = ({ columns }: typeof first): Holding =>
+    lookAtTable(model, table.value).holding(
+      columns.map(({ value }) => value),
+      null,
+    );
+  return ends(model, first.entity, first.role, [reading(first), reading(second)], null);
+}
+
+function ends(
+  model: Model,
+  target: string,
+  role: string | null,
+  holding: readonly Holding[],
+  heldAsText: ValueType | null,
+): ProfilePlan[] {
+  const { name } = entityOf(model, target);
+  const parents = lookAtEntity(model, name);
+  return [
+    { tells: { kind: 'parents', entity: name, role }, plan: counted(parents, null) },
+    {
+      tells: { kind: 'groups', entity: name, role },
+      plan: parents.plan(null, { kind: 'multiplicities', holding, heldAsText }),
+    },
+  ];
+}

@@ -1,0 +1,35 @@
+import type { Design } from '../core/design/index.js';
+import { type Preparation, prepare } from '../core/load/index.js';
+import type { QueryPlan } from '../core/plan/index.js';
+import type { Wire } from '../core/values/index.js';
+import { SYSTEM, weave } from '../core/walls/index.js';
+import type { Engine } from '../engines/index.js';
+import { nowOf } from './clock.js';
+
+/** A database that is looked at, with the design that says what stands in it. */
+export interface LookedAt {
+  readonly design: Design;
+  readonly engine: Engine;
+  /** The keys of the sample rows, by `Entity(row)`. */
+  readonly sampleKeys: Readonly<Record<string, Wire>>;
+  /** The database was made here, so its constraints keep types and keys, and now is the tree's own. */
+  readonly madeHere: boolean;
+  /** The relations of which the database keeps itself that every row has its other row, where not all do. */
+  readonly kept?: ReadonlySet<string>;
+}
+
+/** What a plan is prepared with beside the database. */
+export interface Given {
+  readonly parameters?: Readonly<Record<string, string | null>>;
+  /** What now is, as a timestamp in wire form, where it is not the database's. */
+  readonly now?: string;
+}
+
+/** Prepares a plan to be run on a database, for somebody who sees all rows: as long as no text states walls, everybody does. */
+export function preparedFor(lookedAt: Omit<LookedAt, 'engine'>, plan: QueryPlan, given: Given = {}): Preparation {
+  const { design, madeHere, kept, sampleKeys } = lookedAt;
+  const { model, dialect } = design;
+  const database = { model, dialect, madeHere, ...(kept === undefined ? {} : { kept }) };
+  const { parameters = {}, now = nowOf(model, madeHere) } = given;
+  return prepare(weave(plan, SYSTEM), database, { parameters, now, sampleKeys });
+}
