@@ -46,7 +46,21 @@ module.exports = {
       comment: 'a folder of core is entered through its index.ts',
       severity: 'error',
       from: { path: '^(?:core/([^/]+)|([a-z]+))/' },
-      to: { path: '^core/[^/]+/', pathNot: ['^core/[^/]+/index\\.ts$', '^core/$1/'] },
+      to: { path: '^core/[^/]+/', pathNot: ['^core/[^/]+/index\\.ts$', '^core/$1/', '^core/walls/woven\\.ts$'] },
+    },
+    {
+      name: 'woven-or-nothing',
+      comment: 'what a woven plan is made of is read by those alone who make statements of it',
+      severity: 'error',
+      from: { pathNot: ['^core/walls/', '^core/(load|write)/compile/'] },
+      to: { path: '^core/walls/woven\\.ts$' },
+    },
+    {
+      name: 'one-maker-of-statements',
+      comment: 'only core/load, and core/write, compile plans into statements',
+      severity: 'error',
+      from: { pathNot: '^core/(load|write)/' },
+      to: { path: '^core/load/compile/' },
     },
     {
       name: 'core-is-pure',

@@ -46,12 +46,19 @@ describe('the order of the folders', () => {
     ['core-is-pure', 'core/model/index.ts', "import 'node:fs';"],
     ['core-is-pure', 'core/model/index.ts', "import '../../server/index.js';"],
     ['outer-order-web', 'web/main.ts', "import '../server/index.js';"],
+    ['one-maker-of-statements', 'core/runs/index.ts', "import '../load/compile/compile.js';"],
+    ['one-maker-of-statements', 'engines/index.ts', "import '../core/load/compile/compile.js';"],
+    ['woven-or-nothing', 'core/runs/index.ts', "import '../walls/woven.js';"],
   ])('%s catches a planted break', (rule, file, line) => {
     const folder = temporaryFolder();
     for (const path of [
       'core/notation/index.ts',
       'core/notation/lexer.ts',
       'core/model/index.ts',
+      'core/walls/woven.ts',
+      'core/load/compile/compile.ts',
+      'core/runs/index.ts',
+      'engines/index.ts',
       'server/index.ts',
       'web/main.ts',
     ]) {
@@ -59,7 +66,7 @@ describe('the order of the folders', () => {
       writeFileSync(join(folder.path, path), 'export {};\n');
     }
     writeFileSync(join(folder.path, file), `${line}\n`);
-    const { violations } = cruise(folder.path, 'core', 'server', 'web');
+    const { violations } = cruise(folder.path, 'core', 'engines', 'server', 'web');
     expect(violations.map((violation) => violation.rule.name)).toContain(rule);
     folder.remove();
   });

@@ -166,29 +166,40 @@ export const FUNCTIONS = [
 
 export type FunctionName = (typeof FUNCTIONS)[number];
 
+/** What a part that speaks of rows, or of stored ones, is. */
+export type PartKind = RowPart['kind'] | 'stored';
+
 /** The expressions that stand directly below one. */
 export function operandsOf(expression: Expression): readonly Expression[] {
+  return operandsIn<RowPart>(expression, (part) => {
+    switch (part.kind) {
+      case 'named':
+        return [part.expression];
+      case 'same row':
+        return [part.row];
+      case 'quantified':
+        return [
+          ...part.hops.flatMap((hop) => (hop.filter === null ? [] : [hop.filter])),
+          ...(part.test === null ? [] : [part.test]),
+        ];
+      default:
+        return [];
+    }
+  });
+}
+
+/** The expressions that stand directly below one, whatever its leaves are; what stands below a leaf the leaf says. */
+export function operandsIn<Leaf extends { readonly kind: PartKind }>(
+  expression: ExpressionOver<Leaf>,
+  below: (leaf: Leaf) => readonly ExpressionOver<Leaf>[],
+): readonly ExpressionOver<Leaf>[] {
   switch (expression.kind) {
     case 'value':
     case 'clock':
     case 'interval':
     case 'parameter':
     case 'sample row':
-    case 'field':
-    case 'pivot field':
-    case 'role':
-    case 'is kind':
-    case 'points at':
       return [];
-    case 'named':
-      return [expression.expression];
-    case 'same row':
-      return [expression.row];
-    case 'quantified':
-      return [
-        ...expression.hops.flatMap((hop) => (hop.filter === null ? [] : [hop.filter])),
-        ...(expression.test === null ? [] : [expression.test]),
-      ];
     case 'binary':
       return [expression.left, expression.right];
     case 'not':
@@ -205,9 +216,11 @@ export function operandsOf(expression: Expression): readonly Expression[] {
       return expression.args;
     case 'case':
       return [
-        ...expression.branches.flatMap((branch) => [branch.when, branch.then]),
+        ...expression.branches.flatMap(({ when, then }) => [when, then]),
         ...(expression.otherwise === null ? [] : [expression.otherwise]),
       ];
+    default:
+      return below(expression);
   }
 }
 

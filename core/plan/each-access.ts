@@ -1,4 +1,5 @@
-import type { Access, PlannedExpression } from './access.js';
+import { operandsIn } from '../model/index.js';
+import type { Access, PlannedExpression, PlannedPart } from './access.js';
 import type { LoadPlan, PlannedField, QueryPlan } from './plan.js';
 
 /** Every access of a plan, each once: those within its conditions and loads too. */
@@ -67,43 +68,16 @@ function spokenOf(expression: PlannedExpression): readonly Access[] {
 
 /** The expressions that stand directly below one. */
 function partsOf(expression: PlannedExpression): readonly PlannedExpression[] {
-  switch (expression.kind) {
-    case 'value':
-    case 'clock':
-    case 'interval':
-    case 'parameter':
-    case 'sample row':
-    case 'field':
-    case 'pivot field':
-    case 'role':
-    case 'is kind':
-    case 'points at':
-    case 'stored':
-      return [];
-    case 'named':
-      return [expression.expression];
-    case 'same row':
-      return expression.ofKind === null ? [expression.row] : [expression.row, expression.ofKind];
-    case 'quantified':
-      return expression.test === null ? [] : [expression.test];
-    case 'binary':
-      return [expression.left, expression.right];
-    case 'not':
-    case 'negate':
-    case 'is null':
-      return [expression.operand];
-    case 'in':
-      return [expression.operand, ...expression.items];
-    case 'between':
-      return [expression.operand, expression.low, expression.high];
-    case 'like':
-      return [expression.operand, expression.pattern];
-    case 'function':
-      return expression.args;
-    case 'case':
-      return [
-        ...expression.branches.flatMap(({ when, then }) => [when, then]),
-        ...(expression.otherwise === null ? [] : [expression.otherwise]),
-      ];
-  }
+  return operandsIn<PlannedPart>(expression, (part) => {
+    switch (part.kind) {
+      case 'named':
+        return [part.expression];
+      case 'same row':
+        return part.ofKind === null ? [part.row] : [part.row, part.ofKind];
+      case 'quantified':
+        return part.test === null ? [] : [part.test];
+      default:
+        return [];
+    }
+  });
 }

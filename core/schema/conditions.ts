@@ -7,6 +7,7 @@ import {
   type Field,
   fieldOf,
   type Like,
+  type PartKind,
   type RowPart,
 } from '../model/index.js';
 import { allOf, anyOf, equal, type SqlExpression } from '../sql/index.js';
@@ -14,7 +15,7 @@ import { commonNumber, type EngineValues, keyParts, type Place, parseWire, type 
 
 /** A part of an expression that speaks of a row, whatever it says of it. */
 interface AnyRowPart {
-  readonly kind: RowPart['kind'] | 'stored';
+  readonly kind: PartKind;
   readonly type: ExpressionType;
   readonly span: { readonly start: number; readonly end: number };
 }

@@ -31,6 +31,7 @@ import {
 } from '../../services/index.js';
 import { answering } from './answering.js';
 import type { Work } from './messages.js';
+import { Shared } from './shared.js';
 import { type OpenDatabase, TreeDatabase, type Wanted } from './tree-database.js';
 
 const MOST_ROWS = 5000;
@@ -60,23 +61,28 @@ function asked<Ask>(answer: Answer<Ask>, refuse: (problem: string) => object): W
   };
 }
 
-const orders = new Map<string, Promise<RowsOutcome<RowOrder>>>();
+const orders = new Map<string, Shared<RowsOutcome<RowOrder>>>();
 
 /** Orders that were found lately, so that each window of a grid is fetched by keys alone. */
-function orderOf(open: OpenDatabase, wanted: Omit<RowsAsk, 'from' | 'count'>): Promise<RowsOutcome<RowOrder>> {
+function orderOf(
+  open: OpenDatabase,
+  wanted: Omit<RowsAsk, 'from' | 'count'>,
+  signal: AbortSignal,
+): Promise<RowsOutcome<RowOrder>> {
   const key = JSON.stringify([open.revision, wanted]);
   const there = orders.get(key);
   orders.delete(key);
-  const found = there ?? rowOrder(open, wanted);
+  const found =
+    there === undefined || there.stopped ? new Shared((stopping) => rowOrder(open, wanted, { signal: stopping })) : there;
   orders.set(key, found);
+  const forget = () => {
+    if (orders.get(key) === found) orders.delete(key);
+  };
   // What failed may go well the next time.
-  void found.then(
-    (outcome) => outcome.ok || orders.delete(key),
-    () => orders.delete(key),
-  );
+  found.result.then((outcome) => outcome.ok || forget(), forget);
   const [oldest] = orders.keys();
   if (orders.size > MOST_ORDERS && oldest !== undefined) orders.delete(oldest);
-  return found;
+  return found.wait(signal);
 }
 
 let compared: { readonly key: string; readonly made: Promise<readonly KindsWay[]> } | null = null;
@@ -130,7 +136,7 @@ const works: Readonly<Record<string, Work>> = {
 
   rows: asked<RowsAsk>(
     async (open, { from, count, ...wanted }, signal): Promise<RowsAnswer> => {
-      const order = await orderOf(open, wanted);
+      const order = await orderOf(open, wanted, signal);
       if (!order.ok) return { ok: false, findings: [...order.findings], problems: [...order.problems] };
       const { keys, cut, sql, milliseconds } = order.value;
       const rows = await rowWindow(open, wanted, keys.slice(from, from + count), from, { signal });

@@ -1,7 +1,8 @@
 import type { Entity, Parameter } from '../../model/index.js';
 import { accessesOf, type PlannedExpression, type QueryPlan } from '../../plan/index.js';
 import { derived, number, type Select, type SqlExpression, selectOf } from '../../sql/index.js';
-import { planOf, type Woven } from '../../walls/index.js';
+import type { Woven } from '../../walls/index.js';
+import { planOf } from '../../walls/woven.js';
 import { Columns } from './columns.js';
 import { type Binding, COUNT, COUNT_OUTPUT, type Compiled, type CompiledRead, type Output } from './compiled.js';
 import { type Compiling, entityAt, type Row, rowAt } from './compiling.js';
