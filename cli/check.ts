@@ -1,7 +1,7 @@
 import { readDesign } from '../core/design/index.js';
 import { namedKeys } from '../core/samples/index.js';
 import type { Unfit, Wire } from '../core/values/index.js';
-import { checkRows, nowOf, type RowFinding, wasMadeHere } from '../services/index.js';
+import { checkRows, nowOf, type RowFinding } from '../services/index.js';
 import { openGiven } from './place.js';
 import { printFindings, readText } from './report.js';
 
@@ -22,7 +22,7 @@ export async function checkText(file: string, { json, db, timeout }: CheckOption
   try {
     const design = readDesign(text, engine.dialect);
     const sampleKeys = namedKeys(design.model, nowOf(design.model, true));
-    const { findings, unanswered } = await checkRows(design, engine, { sampleKeys, madeHere: await wasMadeHere(engine) });
+    const { findings, unanswered } = await checkRows(design, engine, { sampleKeys, madeHere: await engine.wasMadeHere() });
     const told = [
       ...design.findings,
       ...findings.map((finding) => ({ ...finding, message: `${finding.message}${examplesOf(finding)}`, fixes: [] })),

@@ -1,6 +1,6 @@
 import { rm, stat } from 'node:fs/promises';
 import { readDesign } from '../core/design/index.js';
-import { openSqlite } from '../engines/index.js';
+import { fileEngine, openSqlite } from '../engines/index.js';
 import { copySample } from '../services/index.js';
 import { openGiven } from './place.js';
 import { readText } from './report.js';
@@ -19,7 +19,7 @@ export async function copyRows(file: string, address: string, target: string, ro
   const engine = openSqlite({ path: target, mode: 'make', milliseconds: LONGEST_COPY });
   try {
     const from = { design: readDesign(text, source.engine.dialect), engine: source.engine };
-    const copied = await copySample(from, { design: readDesign(text, 'sqlite'), engine }, rows);
+    const copied = await copySample(from, { design: readDesign(text, fileEngine.dialect), engine }, rows);
     if (!copied.ok) {
       await engine.close();
       for (const suffix of ['', '-wal', '-shm']) await rm(`${target}${suffix}`, { force: true });

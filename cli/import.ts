@@ -2,12 +2,12 @@ import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { DialectName } from '../core/notation/index.js';
 import { dialectOfScript } from '../core/sql/index.js';
-import { type Outcome, readAddress } from '../engines/index.js';
+import { type Outcome, readAddress, scriptsRunIn } from '../engines/index.js';
 import {
   type BroughtIn,
   bringIn,
-  bringInPostgresScript,
   bringInScript,
+  bringInScriptEmbedded,
   bringInScriptOn,
   bringInServer,
   titleOf,
@@ -37,18 +37,20 @@ export async function broughtFrom(database: string, options: ImportOptions, scra
   if (options.schema !== undefined || options.table !== undefined)
     throw new Error(`--${options.table === undefined ? 'schema' : 'table'} is for a server’s database: a file comes in whole.`);
   const read = database.startsWith('sqlite:') ? readAddress(database) : null;
-  const file = read?.ok === true && read.place.kind === 'sqlite' ? read.place.file : database;
+  const file = read?.ok === true && read.place.kind === 'file' ? read.place.file : database;
   if (!/\.sql$/i.test(file)) return bringIn(file, titleOf(file), join(scratch, 'database.db'));
   const title = titleOf(file);
   if (options.on !== undefined) return bringInScriptOn(await accessTo(options.on, LONGEST_LOOK), file, title);
-  switch (options.dialect ?? dialectOfScript(await readFile(file, 'utf8'))) {
-    case 'sqlite':
+  const dialect = options.dialect ?? dialectOfScript(await readFile(file, 'utf8'));
+  const runsIn = scriptsRunIn(dialect);
+  switch (runsIn.kind) {
+    case 'file':
       return bringInScript(file, title, join(scratch, 'database.db'));
-    case 'postgres':
-      return bringInPostgresScript(file, title, join(scratch, 'postgres'));
-    case 'mariadb':
+    case 'embedded':
+      return bringInScriptEmbedded(file, title, join(scratch, 'embedded'));
+    case 'server':
       throw new Error(
-        `${file} is a script for MariaDB, which runs on a MariaDB server alone. Name one: --on mariadb://user@host/ (it runs in a scratch database there, which is taken away).`,
+        `${file} is a script for ${runsIn.title}, which runs on a ${runsIn.title} server alone. Name one: --on ${dialect}://user@host/ (it runs in a scratch database there, which is taken away).`,
       );
   }
 }

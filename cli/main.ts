@@ -6,6 +6,7 @@ import { Command, Option } from 'commander';
 import { readDesign } from '../core/design/index.js';
 import { dialects, scriptOf } from '../core/dialects/index.js';
 import { type DialectName, format } from '../core/notation/index.js';
+import { fileEngine } from '../engines/index.js';
 import { followDatabase, makeDatabase } from '../services/index.js';
 import { agreeToSql } from './agree.js';
 import { checkText } from './check.js';
@@ -101,7 +102,7 @@ program
       return;
     }
     const database = given.replace(/^sqlite:/, '');
-    const design = readDesign(await readText(file), 'sqlite');
+    const design = readDesign(await readText(file), fileEngine.dialect);
     if (!mayGoOn(file, design, 'made', evenSo === true)) return;
     const there = await readFile(database).then(
       () => true,
@@ -157,8 +158,10 @@ program
         return;
       }
       const { text, summary, kept, report, copied, script } = brought.value;
-      if (follow !== undefined && brought.value.existing.dialect !== 'sqlite')
-        throw new Error('--follow works on SQLite only as yet: a server’s database is followed on the page, under Origin.');
+      if (follow !== undefined && brought.value.existing.dialect !== fileEngine.dialect)
+        throw new Error(
+          `--follow works on ${fileEngine.title} only as yet: a server’s database is followed on the page, under Origin.`,
+        );
       if (follow !== undefined) {
         const followed = await followDatabase(await readText(follow), brought.value, join(scratch, 'text.db'));
         if (!followed.ok) throw new Error(followed.problem.message);

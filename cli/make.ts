@@ -1,5 +1,6 @@
 import { readDesign, statedSqlOf } from '../core/design/index.js';
-import { fillDatabase, powersOf } from '../services/index.js';
+import { powersOf } from '../engines/index.js';
+import { fillDatabase } from '../services/index.js';
 import { agreeToSql } from './agree.js';
 import { accessTo, openGiven } from './place.js';
 import { mayGoOn, printMade, readText } from './report.js';

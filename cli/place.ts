@@ -1,7 +1,7 @@
 import { createInterface } from 'node:readline';
 import { Writable } from 'node:stream';
-import { type Engine, openEmbedded, openSqlite, readAddress, type ServerAccess, writeAddress } from '../engines/index.js';
-import { openAt, PASSWORD_VARIABLE, withAuthority } from '../services/index.js';
+import { type Engine, fileEngine, openAt, openEmbedded, readAddress, type ServerAccess, writeAddress } from '../engines/index.js';
+import { PASSWORD_VARIABLE, withAuthority } from '../services/index.js';
 
 /** A database that a command was given, open; and the dialect of its SQL. */
 export interface GivenDatabase {
@@ -23,8 +23,8 @@ export async function openGiven(written: string, milliseconds: number): Promise<
   if (!read.ok) throw new Error(read.problem);
   const { place } = read;
   switch (place.kind) {
-    case 'sqlite': {
-      const engine = openSqlite({ path: place.file, mode: 'look', milliseconds });
+    case 'file': {
+      const engine = fileEngine.open({ path: place.file, mode: 'look', milliseconds });
       return { engine, close: () => engine.close() };
     }
     case 'embedded': {

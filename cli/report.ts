@@ -3,13 +3,13 @@ import { briefGroupsOf } from '../core/checks/index.js';
 import type { Design } from '../core/design/index.js';
 import { type Finding, positions } from '../core/notation/index.js';
 import type { DatabaseChange } from '../core/revisions/index.js';
-import type { ScriptReport } from '../engines/index.js';
+import { fileEngine, type ScriptReport } from '../engines/index.js';
 import type { MadeDatabase } from '../services/index.js';
 
 const MOST_LINES = 20;
 
 /** What a file of SQLite begins with (https://www.sqlite.org/fileformat.html#the_database_header). */
-const SQLITE_HEADER = Buffer.from('SQLite format 3\0');
+const HEADER = Buffer.from(fileEngine.header, 'latin1');
 
 class NotText extends Error {}
 
@@ -23,8 +23,8 @@ async function readStandardInput(): Promise<string> {
 export async function isDatabaseFile(file: string): Promise<boolean> {
   const opened = await open(file, 'r');
   try {
-    const { bytesRead, buffer } = await opened.read(Buffer.alloc(SQLITE_HEADER.length), 0, SQLITE_HEADER.length, 0);
-    return bytesRead === 0 || buffer.equals(SQLITE_HEADER);
+    const { bytesRead, buffer } = await opened.read(Buffer.alloc(HEADER.length), 0, HEADER.length, 0);
+    return bytesRead === 0 || buffer.equals(HEADER);
   } finally {
     await opened.close();
   }
@@ -35,7 +35,7 @@ export async function readText(file: string): Promise<string> {
   if (file === '-') return readStandardInput();
   try {
     const content = await readFile(file);
-    if (content.subarray(0, SQLITE_HEADER.length).equals(SQLITE_HEADER))
+    if (content.subarray(0, HEADER.length).equals(HEADER))
       throw new NotText(`${file} is a SQLite database, and a .kin text is wanted there. Are the two the wrong way round?`);
     return content.toString('utf8');
   } catch (error) {

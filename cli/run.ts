@@ -3,7 +3,8 @@ import type { LogEntry } from '../core/load/index.js';
 import { parseParameters } from '../core/notation/index.js';
 import { namedKeys } from '../core/samples/index.js';
 import { relationsKept } from '../core/schema/index.js';
-import { nowOf, type RunRequest, runQuery, wasMadeHere } from '../services/index.js';
+import { fileEngine } from '../engines/index.js';
+import { nowOf, type RunRequest, runQuery } from '../services/index.js';
 import { openGiven } from './place.js';
 import { printFindings, readText } from './report.js';
 
@@ -35,14 +36,17 @@ export async function runOnDatabase(file: string, query: string, options: RunOpt
   const { engine, close } = await openGiven(options.db, options.timeout * 1000);
   const design = readDesign(text, engine.dialect);
   try {
-    const looked = engine.dialect === 'sqlite' ? null : await engine.introspect();
-    const kept = looked?.ok === true ? relationsKept(design.model, looked.value.schema, engine.dialect) : new Set<string>();
+    const looked = engine.dialect === fileEngine.dialect ? null : await engine.introspect();
+    const kept =
+      looked?.ok === true
+        ? relationsKept(design.model, looked.value.schema, design.dialect.powers.keepsKeysForAll)
+        : new Set<string>();
     const outcome = await runQuery(design, engine, {
       kept,
       query: wanted,
       parameters,
       madeHere: false,
-      now: nowOf(design.model, await wasMadeHere(engine)),
+      now: nowOf(design.model, await engine.wasMadeHere()),
       rowLimit: options.limit,
       sampleKeys: namedKeys(design.model, nowOf(design.model, true)),
     });

@@ -73,7 +73,7 @@ export type TreeList = v.InferOutput<typeof TreeList>;
 
 /** The database that a tree uses: its own SQLite file, an embedded PostgreSQL, or one on a server. */
 export const DatabaseInUse = v.object({
-  kind: v.picklist(['sqlite', 'embedded', 'server']),
+  kind: v.picklist(['own file', 'embedded', 'server']),
   dialect: v.picklist(['sqlite', 'postgres', 'mariadb']),
   /** Without a password; null for a file of its own. */
   address: v.nullable(v.string()),

@@ -16,7 +16,7 @@ export interface Address {
 
 /** A database as a person names it. */
 export type Place =
-  | { readonly kind: 'sqlite'; readonly file: string }
+  | { readonly kind: 'file'; readonly file: string }
   | { readonly kind: 'embedded' }
   | { readonly kind: 'server'; readonly address: Address };
 
@@ -50,7 +50,7 @@ export function readAddress(written: string): ReadAddress {
   const text = written.trim();
   if (text.startsWith('sqlite:')) {
     const file = text.slice('sqlite:'.length);
-    return file === '' ? wrong('sqlite: is followed by a file, as in sqlite:shop.db.') : found({ kind: 'sqlite', file });
+    return file === '' ? wrong('sqlite: is followed by a file, as in sqlite:shop.db.') : found({ kind: 'file', file });
   }
   if (text === 'postgres:embedded') return found({ kind: 'embedded' });
   let url: URL;
@@ -91,7 +91,7 @@ export function readAddress(written: string): ReadAddress {
 
 /** An address as it is shown and kept: without a password. */
 export function writeAddress(place: Place): string {
-  if (place.kind === 'sqlite') return `sqlite:${place.file}`;
+  if (place.kind === 'file') return `sqlite:${place.file}`;
   if (place.kind === 'embedded') return 'postgres:embedded';
   const { engine, host, port, user, database, tls, authorityFile } = place.address;
   const options = new URLSearchParams();

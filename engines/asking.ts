@@ -4,13 +4,15 @@ import { computationOf, paceOf, type RunInput, type RunName, type RunResult } fr
 import { driveLater } from './driver.js';
 import type { CallOptions, Engine, Outcome, Problem } from './engine.js';
 import type { Ask } from './protocol.js';
+import { type ReadRaw, readableBy } from './raw-rows.js';
 
 /** Puts one question to an engine, bounded in time. */
 export type Call = <T>(ask: Ask, options?: CallOptions) => Promise<Outcome<T>>;
 
-/** The calls of an engine, each as one question. */
-export function askingEngine(dialect: Dialect, call: Call): Omit<Engine, 'close'> {
-  return {
+/** An engine, each of whose calls is one question. */
+export function askingEngine(dialect: Dialect, call: Call, close: () => Promise<void>): Engine {
+  const read: ReadRaw = (sql, parameters, options) => call({ kind: 'read', sql, parameters }, options);
+  const engine: Engine = {
     dialect: dialect.name,
     run: (name, input, options) =>
       paceOf(name) === 'whole'
@@ -20,8 +22,14 @@ export function askingEngine(dialect: Dialect, call: Call): Omit<Engine, 'close'
     make: (request, options) => call({ kind: 'make', request }, options),
     runScript: (path, options) => call({ kind: 'script', path }, options),
     execute: (statements) => call({ kind: 'execute', statements }),
-    read: (sql, parameters, options) => call({ kind: 'read', sql, parameters }, options),
+    answers: () => call({ kind: 'answers' }),
+    wasMadeHere: async () => {
+      const told = await call<boolean>({ kind: 'made here' });
+      return told.ok && told.value;
+    },
+    close,
   };
+  return readableBy(engine, read);
 }
 
 /** A statement that an engine gave nothing for. */

@@ -6,6 +6,7 @@ import { checkRows } from '../services/index.js';
 import { ENGINES } from '../tests/agreement.js';
 import { arbitraryTree } from '../tests/arbitrary-tree.js';
 import { carriesOut, type Engines, type Made, makeOn, openEngines } from '../tests/engines.js';
+import { rawRows } from './raw-rows.js';
 
 let engines: Engines;
 beforeAll(() => {
@@ -25,7 +26,7 @@ async function strike({ design, database }: Made, table: Table, { row: at, rekey
   const { quote } = design.dialect;
   const key = table.primaryKey.columns;
   const name = quote(table.name.name);
-  const read = await database.engine.read(`select ${key.map(quote).join(', ')} from ${name}`, {});
+  const read = await rawRows(database.engine, `select ${key.map(quote).join(', ')} from ${name}`, {});
   if (!read.ok) throw new Error(read.problem.message);
   const rows = read.value.map((row) => row.map(String)).sort();
   const row = rows[at % Math.max(1, rows.length)];
@@ -78,7 +79,7 @@ function goesRound({ relations }: Model): boolean {
 async function countsOf({ design, database }: Made, tables: readonly Table[]): Promise<string> {
   const counts: string[] = [];
   for (const { name } of tables) {
-    const read = await database.engine.read(`select count(*) from ${design.dialect.quote(name.name)}`, {});
+    const read = await rawRows(database.engine, `select count(*) from ${design.dialect.quote(name.name)}`, {});
     if (!read.ok) throw new Error(read.problem.message);
     counts.push(`${name.name} ${read.value[0]?.[0]}`);
   }

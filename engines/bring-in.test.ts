@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest';
 import { readDesign } from '../core/design/index.js';
 import { importSchema, shapesOf } from '../core/import/index.js';
-import { bringInPostgresScript, bringInScriptOn, bringInServer, fillDatabase, runQuery } from '../services/index.js';
+import { bringInScriptEmbedded, bringInScriptOn, bringInServer, fillDatabase, runQuery } from '../services/index.js';
 import { arbitraryTree } from '../tests/arbitrary-tree.js';
 import { temporaryFolder } from '../tests/database.js';
 import { addressOf, carriesOut, type EngineName, type Engines, makeOn, openEngines } from '../tests/engines.js';
@@ -263,7 +263,7 @@ test('what came in from a server is asked there, and its rows arrive', async () 
 describe('a script', () => {
   test('for PostgreSQL runs into an embedded one, with the rows that it copies', async () => {
     const folder = temporaryFolder();
-    const brought = await bringInPostgresScript(script('postgres-dump'), 'Dump', join(folder.path, 'own'));
+    const brought = await bringInScriptEmbedded(script('postgres-dump'), 'Dump', join(folder.path, 'own'));
     if (!brought.ok) throw new Error(brought.problem.message);
     expect(brought.value.script).toMatchObject({ failures: 0, refused: [{ sql: expect.stringMatching(/^CREATE ROLE/) }] });
     expect(brought.value.text).toContain('entity Branch');

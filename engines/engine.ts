@@ -1,7 +1,8 @@
+import type { KeyToHold } from '../core/dialects/index.js';
 import type { DialectName } from '../core/notation/index.js';
 import type { RunInput, RunName, RunResult } from '../core/runs/index.js';
 import type { Schema } from '../core/schema/index.js';
-import type { BoundParameter, BoundValue } from '../core/values/index.js';
+import type { BoundValue } from '../core/values/index.js';
 
 /** Something that went wrong for a reason outside the program: said in words that name the thing and a way out. */
 export interface Problem {
@@ -39,14 +40,8 @@ export interface MakeRequest {
   /** Keys that are looked at only when all rows are in: rows that point at none are taken out again. */
   readonly keys: readonly KeyToHold[];
   readonly after: readonly string[];
-}
-
-/** A foreign key, as it is held against rows: what takes out those that point at a row which is not there. */
-export interface KeyToHold {
-  readonly table: string;
-  readonly parent: string;
-  /** A delete of the rows that point nowhere. */
-  readonly sql: string;
+  /** The rows are those of a text, so that now is what the text says: the database bears a mark of it, where it can. */
+  readonly marked: boolean;
 }
 
 /** What could not be put in, by table and the constraint that refused it. */
@@ -108,11 +103,9 @@ export interface Engine {
   runScript(path: string, options?: CallOptions): Promise<Outcome<ScriptReport>>;
   /** Runs statements of the program's own that make or remove what it works in. */
   execute(statements: readonly string[]): Promise<Outcome<null>>;
-  /** Runs one reading statement of the program's own. */
-  read(
-    sql: string,
-    parameters: Readonly<Record<string, BoundParameter>>,
-    options?: CallOptions,
-  ): Promise<Outcome<readonly (readonly unknown[])[]>>;
+  /** Whether it answers at all: that there is a database, and that it lets this login in. */
+  answers(): Promise<Outcome<null>>;
+  /** Whether the database was made by this program, with the rows of a text. */
+  wasMadeHere(): Promise<boolean>;
   close(): Promise<void>;
 }

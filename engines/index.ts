@@ -8,5 +8,18 @@ export { openMariadb } from './mariadb/engine.js';
 export { type Embedded, type EmbeddedOptions, openEmbedded } from './postgres/embedded/engine.js';
 export { openPostgres } from './postgres/engine.js';
 export type { ServerAccess } from './server/access.js';
+export type { Surroundings } from './server/row.js';
+export { SCRATCH_PREFIX, type Scratch, type ScratchName } from './server/scratch.js';
 export { openSqlite, type SqliteOptions } from './sqlite/engine.js';
-export { MADE_HERE } from './sqlite/mark.js';
+export { type PlaceToLook, placeToLook } from './sqlite/place-to-look.js';
+export {
+  embeddedEngine,
+  fileEngine,
+  lookAround,
+  openAt,
+  openScratch,
+  powersOf,
+  scriptsRunIn,
+  titleOfServer,
+  type Workshop,
+} from './table.js';

@@ -5,6 +5,7 @@ import { readDesign } from '../core/design/index.js';
 import { sqliteDialect } from '../core/dialects/index.js';
 import { runQuery } from '../services/index.js';
 import { type EngineName, type Engines, type Made, makeOn, openEngines } from '../tests/engines.js';
+import { rawRows } from './raw-rows.js';
 
 const TEXT = `entity Player
   id    integer key
@@ -149,7 +150,7 @@ async function filled(name: EngineName): Promise<Made> {
 }
 
 const idsOf = async ({ database }: Made, table: string, column = 'id') => {
-  const read = await database.engine.read(`select ${column} from ${table} order by 1`, {});
+  const read = await rawRows(database.engine, `select ${column} from ${table} order by 1`, {});
   if (!read.ok) throw new Error(read.problem.message);
   return read.value.map(([id]) => (id === null ? null : Number.isNaN(Number(id)) ? String(id) : Number(id)));
 };

@@ -17,6 +17,8 @@ export type Ask =
   | { readonly kind: 'introspect'; readonly schemas: readonly string[] | null }
   | { readonly kind: 'make'; readonly request: MakeRequest }
   | { readonly kind: 'script'; readonly path: string }
+  | { readonly kind: 'answers' }
+  | { readonly kind: 'made here' }
   | { readonly kind: 'execute'; readonly statements: readonly string[] }
   | { readonly kind: 'read'; readonly sql: string; readonly parameters: Readonly<Record<string, BoundParameter>> };
 

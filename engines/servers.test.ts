@@ -4,11 +4,12 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest';
 import { readDesign } from '../core/design/index.js';
 import { dialects } from '../core/dialects/index.js';
-import { fillDatabase, lookAround, openAt, openScratch, runQuery } from '../services/index.js';
+import { fillDatabase, runQuery } from '../services/index.js';
 import { temporaryFolder } from '../tests/database.js';
 import { addressOf, type EngineName, type Engines, makeOn, openEngines } from '../tests/engines.js';
 import { shapeOf } from '../tests/shape.js';
-import { type Engine, openEmbedded, openMariadb } from './index.js';
+import { type Engine, lookAround, openAt, openEmbedded, openMariadb, openScratch } from './index.js';
+import { rawRows } from './raw-rows.js';
 
 let engines: Engines;
 beforeAll(() => {
@@ -34,7 +35,7 @@ function accessTo(
 }
 
 async function valuesOf(engine: Engine, sql: string): Promise<unknown[]> {
-  const read = await engine.read(sql, {});
+  const read = await rawRows(engine, sql, {});
   if (!read.ok) throw new Error(read.problem.message);
   return read.value.map(([value]) => value);
 }
@@ -111,7 +112,7 @@ describe.each(SERVERS)('a statement on %s', (name) => {
   test('past its limit is ended on the server, and the next call goes on', async () => {
     const engine = openAt(accessTo(name, { milliseconds: 700 }));
     const watcher = openAt(accessTo(name));
-    expect(await engine.read(endless[name], {})).toMatchObject({ ok: false, problem: { code: 'timeout' } });
+    expect(await rawRows(engine, endless[name], {})).toMatchObject({ ok: false, problem: { code: 'timeout' } });
     await expect.poll(async () => Number((await valuesOf(watcher, running[name]))[0])).toBe(0);
     expect((await valuesOf(engine, 'select 1')).map(Number)).toEqual([1]);
     await engine.close();
@@ -122,7 +123,7 @@ describe.each(SERVERS)('a statement on %s', (name) => {
     const engine = openAt(accessTo(name));
     const watcher = openAt(accessTo(name));
     const stopping = new AbortController();
-    const asked = engine.read(endless[name], {}, { signal: stopping.signal });
+    const asked = rawRows(engine, endless[name], {}, { signal: stopping.signal });
     await expect.poll(async () => Number((await valuesOf(watcher, running[name]))[0])).toBe(1);
     stopping.abort();
     expect(await asked).toMatchObject({ ok: false, problem: { code: 'ended', message: 'Stopped.' } });
@@ -146,7 +147,7 @@ describe.each(SERVERS)('a statement on %s', (name) => {
     expect((await valuesOf(engine, 'select 1')).map(Number)).toEqual([1]);
     for (const socket of sockets) socket.unpipe().pause();
     proxy.removeAllListeners('connection');
-    expect(await engine.read('select 2', {})).toMatchObject({ ok: false, problem: { code: 'timeout' } });
+    expect(await rawRows(engine, 'select 2', {})).toMatchObject({ ok: false, problem: { code: 'timeout' } });
     for (const socket of sockets) socket.destroy();
     proxy.close();
     await engine.close();
@@ -154,7 +155,7 @@ describe.each(SERVERS)('a statement on %s', (name) => {
 
   test('that reads can write nothing', async () => {
     const engine = openAt(accessTo(name, { database: name === 'postgres' ? 'postgres' : 'mysql' }));
-    const refused = await engine.read('create table sneaked_in (id int)', {});
+    const refused = await rawRows(engine, 'create table sneaked_in (id int)', {});
     // MariaDB refuses it in a transaction that only reads; PostgreSQL does so, too.
     expect(refused).toMatchObject({ ok: false, problem: { code: 'refused' } });
     await engine.close();
@@ -165,11 +166,11 @@ describe.each(SERVERS)('a statement on %s', (name) => {
     const other = openAt(accessTo(name));
     const [id] = await valuesOf(engine, name === 'postgres' ? 'select pg_backend_pid()' : 'select connection_id()');
     await other.execute([name === 'postgres' ? `select pg_terminate_backend(${String(id)})` : `kill ${String(id)}`]);
-    const answers = [await engine.read('select 1', {}), await engine.read('select 1', {})];
+    const answers = [await rawRows(engine, 'select 1', {}), await rawRows(engine, 'select 1', {})];
     expect(answers.at(-1)).toMatchObject({ ok: true });
     await engine.close();
     await other.close();
-    expect(await engine.read('select 1', {})).toMatchObject({ ok: false, problem: { message: 'This database is closed.' } });
+    expect(await rawRows(engine, 'select 1', {})).toMatchObject({ ok: false, problem: { message: 'This database is closed.' } });
   });
 });
 
@@ -263,7 +264,7 @@ sample Part
   test('statements that make tables commit by themselves; where one fails, nothing of the scratch database is left', async () => {
     const scratch = await openScratch({ kind: 'server', access: accessTo('mariadb') }, { stem: 'half', name: 'r1', first: true });
     if (!scratch.ok) throw new Error(scratch.problem.message);
-    const request = { inserts: [], keys: [], after: [] };
+    const request = { inserts: [], keys: [], marked: false, after: [] };
     const made = await scratch.value.engine.make({
       ...request,
       before: ['create table a (id int)', 'create table b (id nonsense)'],
@@ -322,6 +323,7 @@ relation players
       before: [],
       after: [],
       keys: [],
+      marked: false,
       inserts: [
         {
           table: 'halls',
@@ -355,11 +357,14 @@ test('an embedded PostgreSQL keeps its folder for itself, and a statement past i
   const first = openEmbedded(options);
   expect(await first.at(null).execute(['create table kept (id int)', 'insert into kept values (7)'])).toMatchObject({ ok: true });
   const second = openEmbedded(options);
-  expect(await second.at(null).read('select 1', {})).toMatchObject({ ok: false, problem: { code: 'busy' } });
+  expect(await rawRows(second.at(null), 'select 1', {})).toMatchObject({ ok: false, problem: { code: 'busy' } });
   await second.close();
-  const endless = first
-    .at(null)
-    .read('select count(*) from generate_series(1, 100000000000)', {}, { signal: AbortSignal.timeout(500) });
+  const endless = rawRows(
+    first.at(null),
+    'select count(*) from generate_series(1, 100000000000)',
+    {},
+    { signal: AbortSignal.timeout(500) },
+  );
   expect(await endless).toMatchObject({ ok: false, problem: { code: 'ended' } });
   expect(await valuesOf(first.at(null), 'select id from kept')).toEqual(['7']);
   await first.close();

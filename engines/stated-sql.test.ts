@@ -4,11 +4,12 @@ import Database from 'better-sqlite3';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest';
 import { type Design, readDesign, statedSqlOf } from '../core/design/index.js';
-import { fillDatabase, openScratch } from '../services/index.js';
+import { fillDatabase } from '../services/index.js';
 import { temporaryFolder } from '../tests/database.js';
 import { addressOf } from '../tests/engines.js';
 import { hostileText, type Targets } from '../tests/hostile-sql.js';
-import { type Engine, openEmbedded, openMariadb, openPostgres, type ServerAccess } from './index.js';
+import { type Engine, openEmbedded, openMariadb, openPostgres, openScratch, type ServerAccess } from './index.js';
+import { rawRows } from './raw-rows.js';
 import { make } from './sqlite/make.js';
 import { openDatabase } from './sqlite/open.js';
 
@@ -68,6 +69,7 @@ test('nothing that a text states reaches another file, on SQLite', async () => {
               into: `${one.into} values`,
             })),
             keys: [],
+            marked: false,
           },
           () => undefined,
         );
@@ -139,7 +141,8 @@ describe('on a server', () => {
     await admin.execute([`drop database if exists ${targets.database}`]);
     await told(admin, `create database ${targets.database}`);
     const unharmed = async () => {
-      const names = await admin.read(
+      const names = await rawRows(
+        admin,
         "select (select count(*) from pg_database where datname = 'canary_of_texts'), (select count(*) from pg_roles where rolname = 'canary_eater'), (select count(*) from pg_tablespace)",
         {},
       );
@@ -175,10 +178,10 @@ describe('on a server', () => {
       `insert into ${targets.database}.users values (1), (2)`,
     );
     const unharmed = async () => [
-      await admin.read(`select count(*) from ${targets.database}.users`, {}),
-      await admin.read(`select count(*) from information_schema.tables where table_schema = '${targets.database}'`, {}),
-      await admin.read("select count(*) from mysql.global_priv where user = 'canary_eater'", {}),
-      await admin.read('select @@global.max_connections', {}),
+      await rawRows(admin, `select count(*) from ${targets.database}.users`, {}),
+      await rawRows(admin, `select count(*) from information_schema.tables where table_schema = '${targets.database}'`, {}),
+      await rawRows(admin, "select count(*) from mysql.global_priv where user = 'canary_eater'", {}),
+      await rawRows(admin, 'select @@global.max_connections', {}),
       existsSync(targets.file),
     ];
     let made = 0;
@@ -206,12 +209,12 @@ describe('on a server', () => {
   ] as const)('%s is given one statement at a time, whatever a text made of it', async (name, sql) => {
     const engine = name === 'postgres' ? openPostgres(access(name)) : openMariadb(access(name));
     expect(await engine.execute([sql])).toMatchObject({ ok: false });
-    expect(await engine.make({ before: [sql], inserts: [], keys: [], after: [] })).toMatchObject({ ok: false });
+    expect(await engine.make({ before: [sql], inserts: [], keys: [], marked: false, after: [] })).toMatchObject({ ok: false });
     const roles =
       name === 'postgres'
         ? "select count(*) from pg_roles where rolname = 'canary_eater'"
         : "select count(*) from mysql.global_priv where user = 'canary_eater'";
-    const counted = await engine.read(roles, {});
+    const counted = await rawRows(engine, roles, {});
     expect(counted.ok && Number(counted.value[0]?.[0])).toBe(0);
     await engine.close();
   });
@@ -266,7 +269,8 @@ describe('an embedded PostgreSQL', () => {
     const embedded = openEmbedded({ folder: join(folder.path, 'tried'), label: 'The embedded PostgreSQL', milliseconds: 60_000 });
     const engine = embedded.at(null);
     const unharmed = async () => [
-      await engine.read(
+      await rawRows(
+        engine,
         "select (select count(*) from pg_database), (select count(*) from pg_roles where rolname = 'canary_eater'), (select count(*) from pg_tablespace)",
         {},
       ),
@@ -289,7 +293,7 @@ describe('an embedded PostgreSQL', () => {
     const engine = embedded.at(null);
     const file = join(folder.path, 'embedded-canary');
     expect(await engine.execute([`copy (select 1) to '${file}'`])).toMatchObject({ ok: false, problem: { code: 'refused' } });
-    expect(await engine.read("select pg_read_file('/etc/passwd')", {})).toMatchObject({ ok: false });
+    expect(await rawRows(engine, "select pg_read_file('/etc/passwd')", {})).toMatchObject({ ok: false });
     expect(await engine.execute(['create role canary_eater superuser'])).toMatchObject({ ok: false });
     expect(await engine.execute(['select 1; create table two (a int)'])).toMatchObject({ ok: false });
     await embedded.close();
@@ -301,7 +305,7 @@ describe('an embedded PostgreSQL', () => {
     expect(existsSync(file)).toBe(false);
     writeFileSync(join(own, 'PG_VERSION'), 'not one\n');
     const broken = openEmbedded({ folder: own, label: 'The embedded PostgreSQL', milliseconds: 60_000 });
-    expect(await broken.at(null).read('select 1', {})).toMatchObject({ ok: false, problem: { code: 'damaged' } });
+    expect(await rawRows(broken.at(null), 'select 1', {})).toMatchObject({ ok: false, problem: { code: 'damaged' } });
     await broken.close();
   }, 180_000);
 });

@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import Database from 'better-sqlite3';
 import { afterEach, beforeEach, expect, inject, test } from 'vitest';
 import { openMariadb, openPostgres } from '../engines/index.js';
+import { rawRows } from '../engines/raw-rows.js';
 import { PasswordKeeper } from '../services/index.js';
 import { askServer } from '../tests/ask-server.js';
 import { temporaryFolder } from '../tests/database.js';
@@ -64,7 +65,7 @@ test.each(['postgres', 'mariadb'] as const)(
         name === 'postgres'
           ? 'select datname from pg_database where datname like :stem'
           : 'select schema_name from information_schema.schemata where schema_name like :stem';
-      const read = await admin.read(sql, { stem: `${stem}%` });
+      const read = await rawRows(admin, sql, { stem: `${stem}%` });
       return read.ok ? read.value.map(([database]) => database) : read.problem;
     };
     expect(await there()).toEqual([`${stem}_r2`]);
@@ -94,7 +95,7 @@ test('an address that lets nobody in is not kept, and the one before stays in us
     status: 422,
     body: { message: expect.stringContaining('login') },
   });
-  expect((await ask('GET', `trees/${tree}`)).body).toMatchObject({ inUse: { kind: 'sqlite', address: null } });
+  expect((await ask('GET', `trees/${tree}`)).body).toMatchObject({ inUse: { kind: 'own file', address: null } });
   expect(await ask('POST', 'database/try', { address: 'ftp://somewhere', password: null })).toMatchObject({ status: 422 });
 });
 

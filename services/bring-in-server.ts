@@ -1,10 +1,18 @@
 import { readdir, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { chosenTables, importSchema } from '../core/import/index.js';
-import { type Engine, type Outcome, openEmbedded, type ScriptReport, type ServerAccess } from '../engines/index.js';
+import {
+  type Engine,
+  embeddedEngine,
+  type Outcome,
+  openAt,
+  openEmbedded,
+  openScratch,
+  type ScriptReport,
+  type ServerAccess,
+  titleOfServer,
+} from '../engines/index.js';
 import { type BroughtIn, growsPast, largestFrom, type Step } from './bring-in.js';
-import { openAt } from './look-around.js';
-import { openScratch } from './scratch.js';
 
 /** Which part of a server's database is wanted. */
 export interface Wanted {
@@ -34,14 +42,14 @@ export async function bringInServer(
   }
 }
 
-/** The text of what a script of PostgreSQL makes, in an embedded engine that keeps its data in a folder. */
-export async function bringInPostgresScript(
+/** The text of what a script makes in an embedded engine, which keeps its data in a folder. */
+export async function bringInScriptEmbedded(
   script: string,
   title: string,
   folder: string,
   step: Step = () => {},
 ): Promise<Outcome<BroughtIn>> {
-  step('Running the script into an embedded PostgreSQL, which takes some seconds to start');
+  step(`Running the script into an embedded ${embeddedEngine.title}, which takes some seconds to start`);
   const { size } = await stat(script);
   const mostBytes = largestFrom(size) + EMPTY_FOLDER;
   const grown = new AbortController();
@@ -51,7 +59,7 @@ export async function bringInPostgresScript(
   );
   const embedded = openEmbedded({ folder, label: title, milliseconds: LONGEST_SCRIPT });
   try {
-    const told = await ranAndTold(embedded.at(null), script, title, 'PostgreSQL', step, grown.signal);
+    const told = await ranAndTold(embedded.at(null), script, title, embeddedEngine.title, step, grown.signal);
     return grown.signal.aborted
       ? { ok: false, problem: { code: 'refused', message: growsPast(mostBytes - EMPTY_FOLDER) } }
       : told;
@@ -72,14 +80,13 @@ export async function bringInScriptOn(
   const scratch = await openScratch({ kind: 'server', access }, { stem: 'script', name: String(process.pid), first: false });
   if (!scratch.ok) return scratch;
   try {
-    const name = access.address.engine === 'postgres' ? 'PostgreSQL' : 'MariaDB';
-    return await ranAndTold(scratch.value.engine, script, title, name, step);
+    return await ranAndTold(scratch.value.engine, script, title, titleOfServer(access), step);
   } finally {
     await scratch.value.remove();
   }
 }
 
-/** What an embedded PostgreSQL keeps with no table in it, with its log. */
+/** What an embedded engine keeps with no table in it, with its log. */
 const EMPTY_FOLDER = 128 * 1024 ** 2;
 const LOOK_EVERY = 1000;
 

@@ -1,8 +1,7 @@
 import { rm, stat } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { type Existing, type Imported, importSchema } from '../core/import/index.js';
-import { type Engine, type Outcome, openSqlite, type ScriptReport } from '../engines/index.js';
-import { placeToLook } from './place-to-look.js';
+import { type Engine, fileEngine, type Outcome, placeToLook, type ScriptReport } from '../engines/index.js';
 
 export interface BroughtIn extends Imported {
   readonly title: string;
@@ -26,14 +25,15 @@ const LARGEST_SCRIPT = 256 * 1024 * 1024;
 /** A title for a database file: its name, as a person would say it. */
 export function titleOf(file: string): string {
   const words = basename(file)
-    .replace(/\.(db|sqlite3?|db3|sql)$/i, '')
+    .replace(fileEngine.ending, '')
+    .replace(/\.sql$/i, '')
     .replace(/[_\-.]+/g, ' ')
     .trim();
   return words === '' ? 'Untitled' : `${(words[0] ?? '').toUpperCase()}${words.slice(1)}`;
 }
 
 /**
- * The text of an existing SQLite database. The file is only read; a copy is made where reading it would leave something
+ * The text of an existing database that is a file. The file is only read; a copy is made where reading it would leave something
  * beside it.
  *
  * @param copy where a copy would go; what is there is replaced
@@ -43,7 +43,7 @@ export async function bringIn(path: string, title: string, copy: string, step: S
   if (!place.ok) return place;
   if (place.value.copied !== null) step('Copied it, to leave the original as it is');
   step('Reading its catalogue');
-  const engine = openSqlite({ path: place.value.path, mode: 'look', milliseconds: LONGEST_LOOK, label: basename(path) });
+  const engine = fileEngine.open({ path: place.value.path, mode: 'look', milliseconds: LONGEST_LOOK, label: basename(path) });
   try {
     return await toldFrom(engine, title, { ...place.value, script: null }, step);
   } finally {
@@ -65,14 +65,14 @@ export async function bringInScript(
       ok: false,
       problem: {
         code: 'refused',
-        message: `A script may hold ${most} MB. Run it into a SQLite file with sqlite3, and bring that in.`,
+        message: `A script may hold ${most} MB. Run it into a ${fileEngine.title} file, and bring that in.`,
       },
     };
   }
   await removeAt(into);
   step('Running the script into a database of its own');
   const mostBytes = largestFrom(size);
-  const engine = openSqlite({ path: into, mode: 'make', milliseconds: LONGEST_SCRIPT, label: basename(script), mostBytes });
+  const engine = fileEngine.open({ path: into, mode: 'make', milliseconds: LONGEST_SCRIPT, label: basename(script), mostBytes });
   try {
     const ran = await engine.runScript(script);
     if (!ran.ok && ran.problem.code === 'full') return { ok: false, problem: { code: 'refused', message: growsPast(mostBytes) } };
@@ -80,7 +80,7 @@ export async function bringInScript(
     if (ran.value.made === 0) {
       const [first] = ran.value.failed;
       const why = first === undefined ? 'It holds no statement that makes a table.' : `Line ${first.line}: ${first.message}.`;
-      return { ok: false, problem: { code: 'statement', message: `Nothing in this script runs on SQLite. ${why}` } };
+      return { ok: false, problem: { code: 'statement', message: `Nothing in this script runs on ${fileEngine.title}. ${why}` } };
     }
     step('Reading its catalogue');
     return await toldFrom(engine, title, { path: into, copied: null, script: ran.value }, step);
@@ -100,7 +100,7 @@ export function growsPast(bytes: number): string {
   return `This script makes more than ${most} MB, which is more than one of its size may. Run it into a database of your own, and bring that in.`;
 }
 
-/** Removes a database with all that SQLite may have left beside it. */
+/** Removes a database that is a file, with all that its engine may have left beside it. */
 export async function removeAt(path: string): Promise<void> {
   for (const suffix of ['', '-wal', '-shm', '-journal']) await rm(`${path}${suffix}`, { force: true });
 }

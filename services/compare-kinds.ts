@@ -7,7 +7,7 @@ import { readBy, writtenSql } from '../core/load/index.js';
 import { type Entity, entityOf, hasTable, type KindsStorage, type Model } from '../core/model/index.js';
 import { lookAtTable, planQuery } from '../core/plan/index.js';
 import { lostRules, type Table } from '../core/schema/index.js';
-import { type Engine, openSqlite } from '../engines/index.js';
+import { type Engine, fileEngine } from '../engines/index.js';
 import { preparedFor } from './looked-at.js';
 import { makeDatabase } from './make-database.js';
 
@@ -65,14 +65,14 @@ const NOTHING = { needs: null, tables: 0, columns: 0, emptyShare: 0, asks: [], b
 async function measure(stated: Design, base: string, storage: KindsStorage['kind'], path: string): Promise<KindsWay> {
   const chosen = stated.model.entities.get(base)?.kinds?.storage.kind === storage;
   const edits = setKindsStorage(stated, base, storage);
-  const design = readDesign(applied(stated.text, edits), 'sqlite');
-  const before = new Set(readDesign(stated.text, 'sqlite').findings.map(({ message }) => message));
+  const design = readDesign(applied(stated.text, edits), fileEngine.dialect);
+  const before = new Set(readDesign(stated.text, fileEngine.dialect).findings.map(({ message }) => message));
   const wrong = design.findings.find(({ weight, message }) => weight === 'error' && !before.has(message));
   const refused = (problem: string): KindsWay => ({ storage, chosen, problem, ...NOTHING });
   if (wrong !== undefined) return refused(wrong.message);
   const made = await makeDatabase(design, path);
   if (!made.ok) return refused(made.problem.message);
-  const engine = openSqlite({ path, mode: 'look', milliseconds: LONGEST_READ });
+  const engine = fileEngine.open({ path, mode: 'look', milliseconds: LONGEST_READ });
   try {
     const names = tablesOf(design.model, base);
     const tables = design.schema.tables.filter(({ name }) => names.includes(name.name));
@@ -86,13 +86,7 @@ async function measure(stated: Design, base: string, storage: KindsStorage['kind
       columns: tables.reduce((sum, { columns }) => sum + columns.length, 0),
       emptyShare: cells.all === 0 ? 0 : cells.empty / cells.all,
       asks: await asksOf(engine, design, base),
-      bytes: await bytesOf(engine, [
-        ...names,
-        ...tables.flatMap(({ indexes, uniques, name }) => [
-          ...indexes.map((index) => index.name),
-          ...uniques.map((_, at) => `sqlite_autoindex_${name.name}_${at + 1}`),
-        ]),
-      ]),
+      bytes: await fileEngine.bytesOf(engine, tables),
       lost: lostRules(design.model, base),
     };
   } finally {
@@ -132,13 +126,6 @@ async function cellsOf(
     empty += missing;
   }
   return { all, empty };
-}
-
-/** The pages of the tables and their indexes (https://www.sqlite.org/dbstat.html). */
-async function bytesOf(engine: Engine, names: readonly string[]): Promise<number> {
-  const list = names.map((name) => `'${name.replaceAll("'", "''")}'`).join(', ');
-  const read = await engine.read(`select coalesce(sum(pgsize), 0) from dbstat where name in (${list})`, {});
-  return read.ok ? Number(read.value[0]?.[0] ?? 0) : 0;
 }
 
 async function asksOf(engine: Engine, design: Design, base: string): Promise<KindsAsk[]> {

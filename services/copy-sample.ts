@@ -69,10 +69,9 @@ export async function copySample(from: Source, to: Source, perTable: number): Pr
   const { before, after } = to.design.dialect.steps(target);
   const inserts = inOrder(schema).flatMap((table) => insertOf(to.design, target, sampled.get(table.name.name)));
   // Triggers would look for rows that come later: what points at what is there when all is.
-  const made = await to.engine.make({ before, inserts, keys: [], after: [] });
+  const made = await to.engine.make({ before, inserts, keys: [], after: [], marked: false });
   if (!made.ok) return made;
-  // Rows of a real database: what now is there is not what the tree says.
-  const kept = await to.engine.execute([...after, 'pragma application_id = 0']);
+  const kept = await to.engine.execute(after);
   return kept.ok ? { ok: true, value: { rows: made.value.rows, refused: made.value.refused } } : kept;
 }
 

@@ -1,7 +1,7 @@
 import { readDesign } from '../core/design/index.js';
-import { sqliteDialect } from '../core/dialects/index.js';
+import { dialects } from '../core/dialects/index.js';
 import { type BroughtAgain, bringAgain } from '../core/revisions/index.js';
-import { type Outcome, openSqlite } from '../engines/index.js';
+import { fileEngine, type Outcome } from '../engines/index.js';
 import type { BroughtIn } from './bring-in.js';
 
 const LONGEST_MAKE = 60_000;
@@ -13,13 +13,14 @@ const LONGEST_MAKE = 60_000;
  * @param scratch where that database may be made
  */
 export async function followDatabase(text: string, brought: BroughtIn, scratch: string): Promise<Outcome<BroughtAgain>> {
-  const engine = openSqlite({ path: scratch, mode: 'make', milliseconds: LONGEST_MAKE, label: 'The tables of the text' });
+  const engine = fileEngine.open({ path: scratch, mode: 'make', milliseconds: LONGEST_MAKE, label: 'The tables of the text' });
   try {
     const made = await engine.make({
-      before: sqliteDialect.createStatements(readDesign(text).schema),
+      before: dialects[fileEngine.dialect].createStatements(readDesign(text).schema),
       inserts: [],
       keys: [],
       after: [],
+      marked: false,
     });
     if (!made.ok) return made;
     const before = await engine.introspect();

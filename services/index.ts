@@ -1,7 +1,7 @@
 /** The use cases, one file each, for the server and the command line. */
 
 export { type BroughtIn, bringIn, bringInScript, removeAt, type Step, titleOf } from './bring-in.js';
-export { bringInPostgresScript, bringInScriptOn, bringInServer } from './bring-in-server.js';
+export { bringInScriptEmbedded, bringInScriptOn, bringInServer } from './bring-in-server.js';
 export {
   type AnswerRow,
   entityCounts,
@@ -15,17 +15,14 @@ export {
   rowWindow,
 } from './browse-rows.js';
 export { checkRows, type RowExample, type RowFinding, type RowsChecked } from './check-rows.js';
-export { nowOf, wasMadeHere } from './clock.js';
+export { nowOf } from './clock.js';
 export { compareKinds, type KindsAsk, type KindsWay } from './compare-kinds.js';
 export { type CopiedSample, copySample } from './copy-sample.js';
 export { followDatabase } from './follow-database.js';
-export { lookAround, openAt, powersOf, type Surroundings } from './look-around.js';
 export type { LookedAt } from './looked-at.js';
 export { fillDatabase, type MadeDatabase, type MakeOptions, type MakeProgress, makeDatabase } from './make-database.js';
 export { PASSWORD_VARIABLE, PasswordKeeper, withAuthority } from './password.js';
-export { type PlaceToLook, placeToLook } from './place-to-look.js';
 export { profileRelation, type RelationProfile } from './profile-relation.js';
 export { rowChoices } from './row-choices.js';
 export { type RunAnswer, type RunOutcome, type RunRequest, runQuery } from './run-query.js';
-export { openScratch, SCRATCH_PREFIX, type Scratch, type Workshop } from './scratch.js';
 export { setAside } from './set-aside.js';

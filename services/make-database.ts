@@ -1,12 +1,10 @@
 import { rm } from 'node:fs/promises';
 import type { Design } from '../core/design/index.js';
-import type { Dialect } from '../core/dialects/index.js';
-import { entityOf } from '../core/model/index.js';
+import { keysToHold } from '../core/dialects/index.js';
 import { type Samples, samplesInSteps, type Unsatisfied } from '../core/samples/index.js';
-import { type ForeignKey, foreignKeyIn, foreignTarget, type Schema, schemaOf, type Table } from '../core/schema/index.js';
-import { allOf, column as columnOf, columnsOf, equal, number, selectOf, type TableName, tableSource } from '../core/sql/index.js';
+import { schemaOf } from '../core/schema/index.js';
 import type { Wire } from '../core/values/index.js';
-import { type Engine, type Insert, type KeyToHold, type Outcome, openSqlite } from '../engines/index.js';
+import { type Engine, fileEngine, type Insert, type Outcome } from '../engines/index.js';
 import { checkRows } from './check-rows.js';
 import { nowOf } from './clock.js';
 
@@ -50,7 +48,7 @@ export async function makeDatabase(design: Design, path: string, options: MakeOp
   const { mostBytes } = options;
   for (const suffix of ['', '-wal', '-shm']) await rm(`${path}${suffix}`, { force: true });
   const size = mostBytes === undefined ? {} : { mostBytes };
-  const engine = openSqlite({ path, mode: 'make', milliseconds: LONGEST_MAKE, ...size });
+  const engine = fileEngine.open({ path, mode: 'make', milliseconds: LONGEST_MAKE, ...size });
   try {
     return await fillDatabase(design, engine, options);
   } finally {
@@ -73,8 +71,8 @@ export async function fillDatabase(
   step?.({ what: 'writing', rows });
   const { schema } = schemaOf(design.model, design.dialect, { standIns: true });
   const { before, after } = design.dialect.steps(schema);
-  const keys = [...keysOf(design, schema), ...typedKeysOf(design)];
-  const request = { before, inserts: insertsOf(design, samples), keys, after };
+  const keys = keysToHold(design.model, schema, design.dialect);
+  const request = { before, inserts: insertsOf(design, samples), keys, after, marked: true };
   const made = await engine.make(request, signal === undefined ? {} : { signal });
   if (!made.ok) return made;
   step?.({ what: 'looking over', rows });
@@ -118,73 +116,6 @@ async function thoughtOut(
     if (signal?.aborted === true) return null;
     told = performance.now();
   }
-}
-
-/** The foreign keys of a schema, as deletes of the rows that break them. */
-function keysOf({ dialect }: Design, schema: Schema): KeyToHold[] {
-  return schema.tables.flatMap((table) => {
-    // Those that stand as SQL hold the rows that are made as well.
-    const kept = table.constraints.flatMap((sql) => (/\bnot\s+valid\s*$/i.test(sql) ? [] : (foreignKeyIn(sql) ?? [])));
-    return [...table.foreignKeys, ...kept].map((key) => ({
-      table: table.name.name,
-      parent: key.table,
-      sql: danglingDelete(dialect, table, key),
-    }));
-  });
-}
-
-function danglingDelete(
-  { quote, printQuery, print }: Dialect,
-  table: Table,
-  key: Pick<ForeignKey, 'columns' | 'schema' | 'table' | 'references'>,
-): string {
-  const { name } = table;
-  const own = `${name.schema === null ? '' : `${quote(name.schema)}.`}${quote(name.name)}`;
-  const parent = { schema: key.schema, name: key.table };
-  // A key that names no columns points at those of the same names here: it is one that was brought in.
-  const target = key.references.length > 0 ? key.references : key.columns;
-  const filled = allOf(key.columns.map((column) => ({ kind: 'is null', operand: columnOf(name.name, column), negated: true })));
-  const there = equal(columnsOf('there', target), columnsOf(name.name, key.columns));
-  const found = printQuery(
-    selectOf(tableSource(parent, 'there'), { columns: [{ expression: number(1), as: null }], where: there }),
-  );
-  return `delete from ${own} where ${filled === null ? '' : `${print(filled)} and `}not exists (${found})`;
-}
-
-/** The keys that no foreign key holds, since a column beside them says whose they are. */
-function typedKeysOf({ model, dialect }: Design): KeyToHold[] {
-  const { quote, print, values } = dialect;
-  const named = ({ schema, name }: TableName) => `${schema === null ? '' : `${quote(schema)}.`}${quote(name)}`;
-  return Array.from(model.relations.values()).flatMap((relation): KeyToHold[] => {
-    if ((relation.kind !== 'polymorphic' && relation.kind !== 'polymorphic pivot') || relation.storage.kind === 'one of')
-      return [];
-    const { type, id, idType } = relation.storage;
-    const children = relation.kind === 'polymorphic' ? tablesOf(model, relation.child) : [relation.table.value];
-    return relation.targets.flatMap(({ entity, marks }) =>
-      marks.flatMap((mark) => {
-        const target = foreignTarget(model, marks.length === 1 ? entity : mark.entity);
-        if (target.kind === 'tables') return [];
-        const { key } = entityOf(model, entity);
-        const own = columnOf('there', key.columns[0] ?? '');
-        const held = JSON.stringify(key.type) === JSON.stringify(idType) ? own : values.toText(key.type, own);
-        return children.map((child): KeyToHold => {
-          const marked = `${quote(type.value)} = ${print({ kind: 'string', value: mark.mark })}`;
-          const found = `exists (select 1 from ${named(target.table)} there where ${print(held)} = ${quote(child.name)}.${quote(id.value)})`;
-          return {
-            table: child.name,
-            parent: target.table.name,
-            sql: `delete from ${named(child)} where ${marked} and not ${found}`,
-          };
-        });
-      }),
-    );
-  });
-}
-
-/** The tables in which an entity's rows stand. */
-function tablesOf(model: Design['model'], name: string): readonly TableName[] {
-  const target = foreignTarget(model, name);
-  return target.kind === 'table' ? [target.table] : target.tables;
 }
 
 function sourceOf(design: Design, constraint: string): string {

@@ -4,6 +4,7 @@ import Database from 'better-sqlite3';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { readDesign } from '../core/design/index.js';
 import { openSqlite } from '../engines/index.js';
+import { rawRows } from '../engines/raw-rows.js';
 import { makeTestDatabase, type TestDatabase, temporaryFolder } from '../tests/database.js';
 import { bringIn, makeDatabase, nowOf, rowChoices, runQuery, titleOf } from './index.js';
 
@@ -177,6 +178,7 @@ describe('an engine', () => {
     const engine = openSqlite({ path: join(folder.path, 'make.db'), mode: 'make', milliseconds: 10_000 });
     const made = await engine.make({
       keys: [],
+      marked: false,
       after: [],
       before: [
         'create table parents (id integer primary key, size int, constraint parents_small check (size < 10))',
@@ -221,27 +223,27 @@ describe('an engine', () => {
 
   test('stops what runs when it is told to, holds up no short question meanwhile, and takes the call that waits behind it', async () => {
     const engine = openSqlite({ path: join(folder.path, 'twice.db'), mode: 'look', milliseconds: 30_000 });
-    const endless = engine.read(ENDLESS, {}, { signal: AbortSignal.timeout(800), patient: true });
-    const second = engine.read('select 2', {}, { patient: true });
-    expect(await engine.read('select 3', {})).toEqual({ ok: true, value: [[3]] });
+    const endless = rawRows(engine, ENDLESS, {}, { signal: AbortSignal.timeout(800), patient: true });
+    const second = rawRows(engine, 'select 2', {}, { patient: true });
+    expect(await rawRows(engine, 'select 3', {})).toEqual({ ok: true, value: [[3]] });
     expect(await endless).toEqual({ ok: false, problem: { code: 'ended', message: 'Stopped.' } });
     expect(await second).toEqual({ ok: true, value: [[2]] });
-    expect(await engine.read('select 1', {})).toEqual({ ok: true, value: [[1]] });
+    expect(await rawRows(engine, 'select 1', {})).toEqual({ ok: true, value: [[1]] });
     await engine.close();
-    expect(await engine.read('select 1', {})).toMatchObject({ ok: false, problem: { message: 'This database is closed.' } });
+    expect(await rawRows(engine, 'select 1', {})).toMatchObject({ ok: false, problem: { message: 'This database is closed.' } });
   });
 
   test('that only looks never writes', async () => {
     const engine = openSqlite({ path: join(folder.path, 'twice.db'), mode: 'look', milliseconds: 10_000 });
     for (const sql of ['delete from freshes returning id', 'insert into freshes values (99) returning id']) {
-      expect(await engine.read(sql, {})).toMatchObject({ ok: false, problem: { code: 'refused' } });
+      expect(await rawRows(engine, sql, {})).toMatchObject({ ok: false, problem: { code: 'refused' } });
     }
     await engine.close();
   });
 
   test('answers several calls that were asked at once', async () => {
     const engine = openSqlite({ path: join(folder.path, 'twice.db'), mode: 'look', milliseconds: 10_000 });
-    const answers = await Promise.all(Array.from({ length: 20 }, (_, index) => engine.read('select :n', { n: index })));
+    const answers = await Promise.all(Array.from({ length: 20 }, (_, index) => rawRows(engine, 'select :n', { n: index })));
     expect(answers.map((answer) => (answer.ok ? answer.value[0]?.[0] : null))).toEqual(
       Array.from({ length: 20 }, (_, index) => index),
     );

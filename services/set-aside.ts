@@ -1,7 +1,7 @@
 import { rename, stat } from 'node:fs/promises';
 
 /**
- * Moves a file or a folder that is broken out of the way, under a name that says so, with what SQLite keeps beside it.
+ * Moves a file or a folder that is broken out of the way, under a name that says so, with what an engine keeps beside it.
  *
  * @returns where it is now; null where it is not there, or cannot be moved
  */

@@ -1,4 +1,5 @@
 import type { Engine } from '../engines/index.js';
+import { rawRows } from '../engines/raw-rows.js';
 
 /** A catalogue's table, and what of its columns is not compared, each with the reason. */
 interface LeftOut {
@@ -264,7 +265,7 @@ export async function wholeMariadb(engine: Engine): Promise<string[]> {
 
 function asking(engine: Engine): (sql: string) => Promise<readonly (readonly unknown[])[]> {
   return async (sql) => {
-    const read = await engine.read(sql, {});
+    const read = await rawRows(engine, sql, {});
     if (!read.ok) throw new Error(`${read.problem.message}\n${sql}`);
     return read.value;
   };

@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { describe, expect, test } from 'vitest';
 import { temporaryFolder } from '../tests/database.js';
@@ -69,6 +69,55 @@ describe('the order of the folders', () => {
     const { violations } = cruise(folder.path, 'core', 'engines', 'server', 'web');
     expect(violations.map((violation) => violation.rule.name)).toContain(rule);
     folder.remove();
+  });
+});
+
+/** The texts of a folder's modules without their comments; tests are left out. */
+function codeIn(...folders: readonly string[]): { readonly file: string; readonly code: string }[] {
+  return folders.flatMap((folder) =>
+    readdirSync(folder, { recursive: true, encoding: 'utf8' })
+      .filter((name) => /\.tsx?$/.test(name) && !/\.test\.tsx?$/.test(name))
+      .map((name) => {
+        const file = join(folder, name);
+        const code = readFileSync(file, 'utf8').replace(/\/\*[\s\S]*?\*\/|(?<=^|\s)\/\/.*$/gm, '');
+        return { file, code };
+      }),
+  );
+}
+
+/** The files in which something stands that may not. */
+function standingIn(files: ReturnType<typeof codeIn>, what: RegExp): string[] {
+  return files.flatMap(({ file, code }) => (what.test(code) ? [`${file}: ${what.exec(code)?.[0]}`] : []));
+}
+
+describe('engines and dialects', () => {
+  const OWN_FOLDERS = /^core\/(dialects|values|sql|import)\//;
+  /** Where a person, or a text, chooses among them. */
+  const CHOICES = ['core/notation/entity-lines.ts', 'core/notation/syntax.ts'];
+  const NAME = /['"`](sqlite|postgres|mariadb)['"`]/;
+  const ANY_NAME = /sqlite|postgres|mariadb|mysql|pglite/i;
+
+  test('are named in core by their own folders alone', () => {
+    const core = codeIn('core');
+    expect(core.length).toBeGreaterThan(200);
+    const others = core.filter(({ file }) => !OWN_FOLDERS.test(file) && !CHOICES.includes(file));
+    expect(standingIn(others, NAME)).toEqual([]);
+    expect(standingIn(core, NAME).length).toBeGreaterThan(5);
+  });
+
+  test('are named by no service, and by nothing of the server but its own store', () => {
+    const outer = codeIn('services', 'server/routes', 'server/workers', 'server/jobs', 'server/guard', 'server/page');
+    expect(outer.length).toBeGreaterThan(30);
+    expect(standingIn(outer, ANY_NAME)).toEqual([]);
+    expect(standingIn(codeIn('engines'), ANY_NAME).length).toBeGreaterThan(10);
+  });
+
+  test('are spoken to in SQL by no service and no route', () => {
+    const outer = codeIn('services', 'server/routes', 'server/workers', 'server/jobs', 'cli');
+    const SQL =
+      /['"`]\s*(select\s|insert into\s|delete from\s|update \S+ set\s|create (table|database|schema)\s|drop (table|database|schema)\s|pragma\s)/i;
+    expect(standingIn(outer, SQL)).toEqual([]);
+    expect(standingIn(codeIn('engines'), SQL).length).toBeGreaterThan(5);
   });
 });
 

@@ -7,6 +7,8 @@ export interface Dialect extends SchemaTarget {
   readonly name: DialectName;
   /** What people call it. */
   readonly title: string;
+  /** What its engine can and cannot do, where that is told of a text. */
+  readonly powers: DialectPowers;
   /** Whether a select in `from` can speak of the rows around it, where the whole stands inside another. */
   readonly correlates: boolean;
   printQuery(query: Query): string;
@@ -27,4 +29,20 @@ export interface Dialect extends SchemaTarget {
    * there, after. Of an engine that can look at foreign keys at the end, all stand before.
    */
   steps(schema: Schema): { readonly before: readonly string[]; readonly after: readonly string[] };
+}
+
+/** What an engine can and cannot do, where the text is told of it. */
+export interface DialectPowers {
+  /** How much of a text without a length an index holds. */
+  readonly indexesText: 'all of it' | 'shorter ones' | 'its beginning';
+  /** Whether its own numbers hold a decimal of any length to the last digit. */
+  readonly exactNumbers: boolean;
+  /** The longest name of a table or a column. */
+  readonly longestName: { readonly most: number; readonly unit: 'bytes' | 'characters' };
+  /** Whether a foreign key is kept for whoever writes, and not for those alone who ask for it. */
+  readonly keepsKeysForAll: boolean;
+  /** Whether a foreign key can put a default in the place of what it points at. */
+  readonly setsDefault: boolean;
+  /** Whether a changed key is carried on to rows of the same table. */
+  readonly carriesWithinTable: boolean;
 }

@@ -6,7 +6,8 @@ import { mariadbDialect } from './mariadb.js';
 import { postgresDialect } from './postgres.js';
 import { sqliteDialect } from './sqlite.js';
 
-export type { Dialect } from './dialect.js';
+export type { Dialect, DialectPowers } from './dialect.js';
+export { type KeyToHold, keysToHold } from './keys-to-hold.js';
 export { mariadbDialect, postgresDialect, sqliteDialect };
 
 /** All dialects. */

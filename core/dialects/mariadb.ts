@@ -92,6 +92,17 @@ const ddl = ddlOf({
 export const mariadbDialect: Dialect = {
   name: 'mariadb',
   title: 'MariaDB',
+  powers: {
+    // MariaDB, “BLOB and TEXT Data Types”.
+    indexesText: 'its beginning',
+    exactNumbers: true,
+    // MariaDB, “Identifier Names”: a longer one is refused.
+    longestName: { most: 64, unit: 'characters' },
+    keepsKeysForAll: true,
+    // MariaDB, “Foreign Keys”: it is taken, and dropped without a word.
+    setsDefault: false,
+    carriesWithinTable: false,
+  },
   values: mariadbValues,
   comments: true,
   correlates: false,

@@ -75,6 +75,15 @@ const ddl = ddlOf({
 export const postgresDialect: Dialect = {
   name: 'postgres',
   title: 'PostgreSQL',
+  powers: {
+    indexesText: 'shorter ones',
+    exactNumbers: true,
+    // PostgreSQL, 4.1.1: a longer one is cut.
+    longestName: { most: 63, unit: 'bytes' },
+    keepsKeysForAll: true,
+    setsDefault: true,
+    carriesWithinTable: true,
+  },
   values: postgresValues,
   comments: true,
   correlates: true,

@@ -55,6 +55,14 @@ const spelling: Spelling = {
 export const sqliteDialect: Dialect = {
   name: 'sqlite',
   title: 'SQLite',
+  powers: {
+    indexesText: 'all of it',
+    exactNumbers: false,
+    longestName: { most: Number.POSITIVE_INFINITY, unit: 'characters' },
+    keepsKeysForAll: false,
+    setsDefault: true,
+    carriesWithinTable: true,
+  },
   comments: false,
   correlates: true,
   tableOptions: [],

@@ -3,6 +3,7 @@ import { expressionFault, typeFault } from '../sql/index.js';
 import {
   characters,
   type DefaultValue,
+  engineValues,
   LEAST_CHOICE_LENGTH,
   parseWire,
   typeName,
@@ -175,8 +176,8 @@ export function resolveType(resolution: Resolution, type: TypeSyntax): ValueType
     }
     case 'decimal': {
       const { precision, scale, span } = type;
-      // PostgreSQL alone has more places than digits (“Numeric Types”); none has more than a thousand of either.
-      const most = resolution.dialect === 'postgres' ? MOST_DIGITS : precision;
+      // No engine has more than a thousand of either.
+      const most = engineValues[resolution.dialect].morePlacesThanDigits ? MOST_DIGITS : precision;
       if (precision < 1 || precision > MOST_DIGITS || scale > most)
         return wrong(
           resolution,

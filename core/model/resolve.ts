@@ -1,13 +1,14 @@
-import type {
-  ChoiceSyntax,
-  Declaration,
-  EntitySyntax,
-  Finding,
-  ParameterSyntax,
-  RelationSyntax,
-  SampleSyntax,
-  Syntax,
-  TreeSyntax,
+import {
+  type ChoiceSyntax,
+  type Declaration,
+  DIALECTS,
+  type EntitySyntax,
+  type Finding,
+  type ParameterSyntax,
+  type RelationSyntax,
+  type SampleSyntax,
+  type Syntax,
+  type TreeSyntax,
 } from '../notation/index.js';
 import { typeFault } from '../sql/index.js';
 import { normalTimestamp } from '../values/index.js';
@@ -435,7 +436,7 @@ function treeOf(
 
 function dialectOf([tree]: readonly TreeSyntax[]): Model['dialect'] {
   const line = tree?.lines.find((candidate) => candidate.kind === 'dialect');
-  return line?.kind === 'dialect' ? line.dialect : 'sqlite';
+  return line?.kind === 'dialect' ? line.dialect : DIALECTS[0];
 }
 
 function checkTables(resolution: Resolution, model: Model): void {

@@ -342,7 +342,7 @@ export function readAnyName(reader: Reader, what: string): Name {
 export function readDialect(reader: Reader): DialectName {
   for (const dialect of DIALECTS) if (reader.takes(dialect)) return dialect;
   reader.failAmong(DIALECTS, `Expected ${DIALECTS.join(', ')}, found ${reader.found()}.`);
-  return 'sqlite';
+  return DIALECTS[0];
 }
 
 /** Reads a physical name, with its schema where there is one. */

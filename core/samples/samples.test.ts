@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
+import { rawRows } from '../../engines/raw-rows.js';
 import { arbitraryTree } from '../../tests/arbitrary-tree.js';
 import { makeTestDatabase } from '../../tests/database.js';
 import { readDesign } from '../design/index.js';
@@ -81,7 +82,7 @@ test('a thousand rows hold to every type, check, unique and relation', async () 
   expect(database.made.rows).toMatchObject({ branches: 20, players: 1000, cards: 700 });
   expect(database.made.rows.seats).toBeGreaterThan(1000);
   expect(database.made.rows.duets).toBeGreaterThan(500);
-  const violations = await database.engine.read('select * from pragma_foreign_key_check', {});
+  const violations = await rawRows(database.engine, 'select * from pragma_foreign_key_check');
   expect(violations).toEqual({ ok: true, value: [] });
   await database.close();
 });

@@ -1,17 +1,16 @@
 import { entityOf, type Model } from '../model/index.js';
-import type { DialectName } from '../notation/index.js';
 import { foreignTarget } from './holders.js';
 import type { Schema, Table } from './schema.js';
 
 /**
  * The relations of which a database itself keeps that every row has its other row: by a foreign key over columns that cannot be
- * null. A file of SQLite keeps a key only for those who ask for it, so of such none is sure.
+ * null. Where a key is kept for those alone who ask for it, none is sure.
  *
  * @param actual the schema as it was read from the database
  */
-export function relationsKept(model: Model, actual: Schema, dialect: DialectName): ReadonlySet<string> {
+export function relationsKept(model: Model, actual: Schema, keepsKeysForAll: boolean): ReadonlySet<string> {
   const kept = new Set<string>();
-  if (dialect === 'sqlite') return kept;
+  if (!keepsKeysForAll) return kept;
   const tables = new Map(actual.tables.map((table) => [placeOf(table.name), table]));
   for (const relation of model.relations.values()) {
     if (relation.kind !== 'key') continue;

@@ -69,6 +69,8 @@ export interface EngineValues {
    * @param declared whether the text states how the column is declared, so that values stand as that type has them
    */
   fits(type: ValueType, column: string, declared: boolean): string | null;
+  /** Whether a decimal may have more places than digits. */
+  readonly morePlacesThanDigits: boolean;
   /** The collation that makes texts equal, and ordered, by their code points; null where the engine's own does so. */
   readonly collation: string | null;
   bind(type: ValueType, value: Wire): BoundValue;

@@ -1,4 +1,10 @@
 /** Types of values, their one wire form, and a table of type × engine. The one place that knows an engine's values. */
+import type { DialectName } from '../notation/index.js';
+import type { EngineValues } from './engine-values.js';
+import { mariadbValues } from './mariadb.js';
+import { postgresValues } from './postgres.js';
+import { sqliteValues } from './sqlite.js';
+
 export { keyListText, keyParts, shownKey, writeKey } from './composite.js';
 export { decimals } from './decimals.js';
 export type {
@@ -23,3 +29,10 @@ export { aggregateType, commonNumber, isLongDecimal, resultOf, scaled } from './
 export { sqliteValues } from './sqlite.js';
 export * from './types.js';
 export * from './wire.js';
+
+/** What engines do with values, by the names of their dialects. */
+export const engineValues: Readonly<Record<DialectName, EngineValues>> = {
+  sqlite: sqliteValues,
+  postgres: postgresValues,
+  mariadb: mariadbValues,
+};

@@ -78,6 +78,7 @@ export const mariadbValues: EngineValues = {
     }
   },
 
+  morePlacesThanDigits: false,
   fits(type, column) {
     const kept = mariadbValues.check(type, column, false);
     switch (type.kind) {

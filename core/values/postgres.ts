@@ -64,6 +64,7 @@ export const postgresValues: EngineValues = {
     }
   },
 
+  morePlacesThanDigits: true,
   fits(type, column) {
     const kept = postgresValues.check(type, column, false);
     switch (type.kind) {

@@ -86,6 +86,7 @@ export const sqliteValues: EngineValues = {
     }
   },
 
+  morePlacesThanDigits: false,
   fits(type, column, declared) {
     if (!declared || type.kind !== 'decimal' || !isLongDecimal(type)) return sqliteValues.check(type, column, false);
     const isExact = `coalesce(decimal_cmp(${column}, decimal_scale(${column}, ${type.scale})) = 0, 0)`;

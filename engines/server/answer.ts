@@ -45,6 +45,12 @@ export async function answer(kind: ServerKind, connection: Connection, ask: Ask,
       return reading(kind, connection, () => driveLater(computationOfSent(kind.dialect, ask.sent), execute));
     case 'statement':
       return reading(kind, connection, () => execute(ask.statement));
+    case 'answers':
+      await run('select 1', {});
+      return null;
+    // A server has no mark for it: what is made there is a database of this program's own, which knows what it is.
+    case 'made here':
+      return false;
     case 'introspect':
       return reading(kind, connection, () => kind.introspect(connection, ask.schemas));
     case 'make':

@@ -70,13 +70,10 @@ export function openServer(kind: ServerKind, pool: Pool, { label, milliseconds }
     running.tell(outcome);
   };
 
-  return {
-    ...askingEngine(kind.dialect, call),
-    close: () => {
-      closed ??= pool.close();
-      return closed;
-    },
-  };
+  return askingEngine(kind.dialect, call, () => {
+    closed ??= pool.close();
+    return closed;
+  });
 }
 
 /** A call that is under way. */

@@ -1,5 +1,6 @@
+import type { KeyToHold } from '../../core/dialects/index.js';
 import type { BoundValue } from '../../core/values/index.js';
-import type { Insert, KeyToHold, RefusedRows } from '../engine.js';
+import type { Insert, RefusedRows } from '../engine.js';
 
 /** Counts the rows that something refused, by table and by what refused them. */
 export class Refusals {

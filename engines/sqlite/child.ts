@@ -9,6 +9,7 @@ import type { Ask, AskMessage, ChildMessage, OpenMode } from '../protocol.js';
 import { explain } from './explain.js';
 import { introspect } from './introspect.js';
 import { make } from './make.js';
+import { MADE_HERE } from './mark.js';
 import { openDatabase } from './open.js';
 import { problemOf } from './problems.js';
 import { runScript } from './run-script.js';
@@ -41,6 +42,11 @@ function answer(id: number, ask: Ask): unknown {
       return db.transaction(() => drive(computationOfSent(sqliteDialect, ask.sent), executor(db, id)))();
     case 'statement':
       return executor(db, id)(ask.statement);
+    case 'answers':
+      db.prepare('select count(*) from sqlite_schema').get();
+      return null;
+    case 'made here':
+      return db.pragma('application_id', { simple: true }) === MADE_HERE;
     case 'introspect':
       return introspect(db);
     case 'make':

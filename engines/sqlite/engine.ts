@@ -22,7 +22,7 @@ const CHILD_FILE = fileURLToPath(new URL(OWN_FILE.endsWith('.ts') ? './child.ts'
 const MOST_MEMORY_MB = 2048;
 
 /** What is asked while somebody waits at a page. */
-const SHORT = new Set<Ask['kind']>(['run', 'read']);
+const SHORT = new Set<Ask['kind']>(['run', 'read', 'answers']);
 
 /** What a file may grow to where nothing is said. */
 const MOST_BYTES = 2 * 1024 ** 3;
@@ -42,12 +42,11 @@ export function openSqlite(options: SqliteOptions): Engine {
     });
   const long = open();
   const short = mode === 'look' ? open() : long;
-  return {
-    ...askingEngine(sqliteDialect, (ask, { signal, patient } = {}) =>
-      (SHORT.has(ask.kind) && patient !== true ? short : long).call(ask, null, signal),
-    ),
-    close: async () => {
+  return askingEngine(
+    sqliteDialect,
+    (ask, { signal, patient } = {}) => (SHORT.has(ask.kind) && patient !== true ? short : long).call(ask, null, signal),
+    async () => {
       await Promise.all(Array.from(new Set([long, short]), (child) => child.close()));
     },
-  };
+  );
 }

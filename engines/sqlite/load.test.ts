@@ -6,6 +6,7 @@ import { importSchema } from '../../core/import/index.js';
 import { makeDatabase, runQuery } from '../../services/index.js';
 import { makeTestDatabase, type TestDatabase, temporaryFolder } from '../../tests/database.js';
 import { openSqlite } from '../index.js';
+import { rawRows } from '../raw-rows.js';
 
 const LIBRARY = `tree 'Library'
   clock '2031-04-12 09:00'
@@ -333,11 +334,15 @@ test('a runaway statement is stopped at its limit, named, and the next call work
   const path = join(folder.path, 'run.db');
   new Database(path).exec('create table t (id integer primary key)').close();
   const engine = openSqlite({ path, mode: 'look', milliseconds: 2500 });
-  await engine.read('select 1', {});
-  const outcome = await engine.read('with recursive n(i) as (select 1 union all select i + 1 from n) select count(*) from n', {});
+  await rawRows(engine, 'select 1', {});
+  const outcome = await rawRows(
+    engine,
+    'with recursive n(i) as (select 1 union all select i + 1 from n) select count(*) from n',
+    {},
+  );
   expect(outcome.ok ? '' : outcome.problem.code).toBe('timeout');
   expect(outcome.ok ? '' : outcome.problem.message).toContain('with recursive n');
-  expect(await engine.read('select 2', {})).toEqual({ ok: true, value: [[2]] });
+  expect(await rawRows(engine, 'select 2', {})).toEqual({ ok: true, value: [[2]] });
   await engine.close();
   folder.remove();
 });

@@ -16,7 +16,7 @@ export function make(db: Database.Database, request: MakeRequest, running: (sql:
     if (known === undefined) refused.set(key, { table, constraint, rows: count });
     else known.rows += count;
   };
-  db.pragma(`application_id = ${MADE_HERE}`);
+  db.pragma(`application_id = ${request.marked ? MADE_HERE : 0}`);
   db.transaction(() => {
     db.pragma('defer_foreign_keys = on');
     for (const statement of [...request.before, ...request.after]) {

@@ -40,7 +40,7 @@ interface Pending extends Came {
 
 const MOST_PENDING = 20;
 
-/** Bringing in a SQLite file or a SQL script, uploaded or where it lies, and bringing the same in again. */
+/** Bringing in a database that is a file or a SQL script, uploaded or where it lies, and bringing the same in again. */
 export function bringInRoutes(routes: BringInRoutes): Router {
   const { store, databases, events, progress, folder } = routes;
   const router = Router();

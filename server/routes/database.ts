@@ -1,7 +1,6 @@
 import { type Request, type Response, Router } from 'express';
 import { AgreeToSql, LockDatabase, type Surroundings, TryDatabase, UseDatabase } from '../../contract/index.js';
-import { openSqlite, readAddress } from '../../engines/index.js';
-import { lookAround } from '../../services/index.js';
+import { fileEngine, lookAround, readAddress } from '../../engines/index.js';
 import { type Databases, type PlacesInUse, passwordIn, shownAddress } from '../jobs/index.js';
 import { digestWithPowers, inUseOf, type Store } from '../store/index.js';
 import { bodyOf, notFound } from './answers.js';
@@ -18,17 +17,16 @@ export interface DatabaseRoutes {
 
 const LONGEST_TRY = 15_000;
 
-/** A SQLite file that can be looked at, or why it cannot. */
+/** A file with a database that can be looked at, or why it cannot. */
 async function lookedAt(given: string | null, file: string): Promise<{ readonly path: string } | { readonly problem: string }> {
   const path = given === null ? null : await pathBelow(given, file);
   if (path === null)
     return {
-      problem:
-        'Only SQLite files below the folder that was given at the start can be looked at. Start the server with --folder, or bring the file in.',
+      problem: `Only ${fileEngine.title} files below the folder that was given at the start can be looked at. Start the server with --folder, or bring the file in.`,
     };
-  const engine = openSqlite({ path, mode: 'look', milliseconds: LONGEST_TRY, label: file });
+  const engine = fileEngine.open({ path, mode: 'look', milliseconds: LONGEST_TRY, label: file });
   try {
-    const found = await engine.read('select count(*) from sqlite_schema', {});
+    const found = await engine.answers();
     return found.ok ? { path } : { problem: found.problem.message };
   } finally {
     await engine.close();
@@ -76,7 +74,7 @@ export function databaseRoutes({ store, databases, places, given }: DatabaseRout
       response.status(422).json({ message: read.problem });
       return;
     }
-    if (read?.place.kind === 'sqlite') {
+    if (read?.place.kind === 'file') {
       const looked = await lookedAt(given, read.place.file);
       if ('problem' in looked) {
         response.status(422).json({ message: looked.problem });

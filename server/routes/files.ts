@@ -2,6 +2,7 @@ import { readdir, realpath } from 'node:fs/promises';
 import { join, relative, resolve, sep } from 'node:path';
 import { Router } from 'express';
 import { OpenFile } from '../../contract/index.js';
+import { fileEngine } from '../../engines/index.js';
 import type { BoundFiles } from '../jobs/index.js';
 import { bodyOf } from './answers.js';
 import { messageOf } from './messages.js';
@@ -34,8 +35,8 @@ export async function pathBelow(folder: string, wanted: string): Promise<string 
   return path.startsWith((await realpath(folder)) + sep) ? path : null;
 }
 
-/** Texts, databases and scripts, by their names. */
-const OPENS = /\.(kin|db|db3|sqlite|sqlite3|sql)$/i;
+/** A text, or a script. */
+const TEXT = /\.(kin|sql)$/i;
 const isText = (path: string) => path.endsWith('.kin');
 
 const MOST_FILES = 300;
@@ -50,7 +51,7 @@ export async function filesBelow(folder: string): Promise<{ files: string[]; dat
     for (const entry of entries) {
       if (found.length >= MOST_FILES) return;
       const path = join(here, entry.name);
-      if (entry.isFile() && OPENS.test(entry.name)) found.push(relative(folder, path));
+      if (entry.isFile() && (TEXT.test(entry.name) || fileEngine.ending.test(entry.name))) found.push(relative(folder, path));
       const passed = entry.name.startsWith('.') || PASSED_OVER.has(entry.name);
       if (entry.isDirectory() && !passed && depth < DEEPEST) await look(path, depth + 1);
     }

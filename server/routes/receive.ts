@@ -7,13 +7,14 @@ import { pipeline } from 'node:stream/promises';
 import type { Request } from 'express';
 import type { Arrival, BringInAddress } from '../../contract/index.js';
 import { patternsIn } from '../../core/import/index.js';
+import { embeddedEngine, fileEngine, scriptsRunIn } from '../../engines/index.js';
 import { type BroughtIn, removeAt, titleOf } from '../../services/index.js';
 import { type PlacesInUse, passwordIn, shownAddress } from '../jobs/index.js';
 import { partOf, type StoredTree } from '../store/index.js';
 import type { Texts } from '../workers/index.js';
 import { pathBelow } from './files.js';
 
-const HEADER = Buffer.from('SQLite format 3\0', 'latin1');
+const HEADER = Buffer.from(fileEngine.header, 'latin1');
 
 /** Where databases come from and go to. */
 export interface Places {
@@ -33,7 +34,7 @@ export interface Places {
 export interface Came {
   readonly brought: BroughtIn;
   readonly database: string;
-  /** Where it is, if that is no SQLite file. */
+  /** Where it is, if that is no file of its own. */
   readonly place: CamePlace;
   readonly arrival: Arrival;
 }
@@ -64,7 +65,7 @@ export async function uploaded(
   const path = join(folder, `${id}.uploading`);
   const file = `${id}.db`;
   note(file);
-  note(`${id}.postgres`);
+  note(`${id}${embeddedEngine.ending}`);
   try {
     const announced = Number(request.headers['content-length'] ?? 0);
     if (announced > uploadLimit) throw new Refused(413, tooLarge(name, uploadLimit));
@@ -98,7 +99,7 @@ async function headOf(path: string): Promise<string> {
   }
 }
 
-/** Runs a script into a database of its own: a SQLite file, or an embedded PostgreSQL. */
+/** Runs a script into a database of its own: a file, or an embedded engine. */
 async function fromScript(
   texts: Texts,
   path: string,
@@ -108,22 +109,23 @@ async function fromScript(
   step: (what: string) => void,
 ): Promise<Came> {
   const dialect = await texts.does('dialectOfScript', [await headOf(path)]);
-  if (dialect === 'mariadb')
+  const runsIn = scriptsRunIn(dialect);
+  if (runsIn.kind === 'server')
     throw new Refused(
       422,
-      `${name} is a script for MariaDB, which runs on a MariaDB server alone. Run it there (mariadb new_database < ${name}) and bring that database in by its address; or import it with family-tree import ${name} --on mariadb://user@host/.`,
+      `${name} is a script for ${runsIn.title}, which runs on a ${runsIn.title} server alone. Run it there (${runsIn.command} ${name}) and bring that database in by its address; or import it with family-tree import ${name} --on ${dialect}://user@host/.`,
     );
-  const isPostgres = dialect === 'postgres';
-  const database = isPostgres ? `${id}.postgres` : `${id}.db`;
-  const brought = isPostgres
-    ? await texts.does('bringInPostgresScript', [path, titleOf(name), join(folder, database)], step)
+  const isEmbedded = runsIn.kind === 'embedded';
+  const database = isEmbedded ? `${id}${embeddedEngine.ending}` : `${id}.db`;
+  const brought = isEmbedded
+    ? await texts.does('bringInScriptEmbedded', [path, titleOf(name), join(folder, database)], step)
     : await texts.does('bringInScript', [path, titleOf(name), join(folder, database)], step);
   if (!brought.ok) {
     await removeAt(join(folder, database));
     await rm(join(folder, database), { recursive: true, force: true });
     throw new Refused(422, brought.problem.message.replaceAll(path, name));
   }
-  const place = isPostgres ? { ...OWN_FILE, address: 'postgres:embedded' } : OWN_FILE;
+  const place = isEmbedded ? { ...OWN_FILE, address: embeddedEngine.address } : OWN_FILE;
   return { brought: brought.value, database, place, arrival: arrivalFrom(brought.value, 'upload', name) };
 }
 
@@ -186,7 +188,7 @@ export async function whereItLies(
   if (!isRegular) throw new Refused(422, `${wanted} is no regular file.`);
   const file = `${randomUUID()}.db`;
   note(file);
-  note(file.replace(/\.db$/, '.postgres'));
+  note(file.replace(/\.db$/, embeddedEngine.ending));
   const copy = join(folder, file);
   if (/\.sql$/i.test(path)) {
     const came = await fromScript(texts, path, wanted, folder, file.replace(/\.db$/, ''), step);
@@ -224,7 +226,7 @@ function tooLarge(name: string, limit: number): string {
   return `${name} is larger than the ${Math.round(limit / 1024 / 1024)} MB that may be uploaded. Start the server with a higher --upload-limit, or with --folder to bring it in where it lies.`;
 }
 
-/** Passes the bytes through, and refuses what does not begin like a SQLite file or grows past the limit. */
+/** Passes the bytes through, and refuses what does not begin like a database or grows past the limit. */
 function checked(name: string, limit: number, isScript: boolean): Transform {
   let size = 0;
   let head = Buffer.alloc(0);
@@ -237,7 +239,7 @@ function checked(name: string, limit: number, isScript: boolean): Transform {
           done(
             new Refused(
               422,
-              `${name} is no SQLite database, or it is encrypted. Open it with the program that wrote it, and save it as an ordinary SQLite file; a SQL script needs a name that ends in .sql.`,
+              `${name} is no ${fileEngine.title} database, or it is encrypted. Open it with the program that wrote it, and save it as an ordinary ${fileEngine.title} file; a SQL script needs a name that ends in .sql.`,
             ),
           );
           return;

@@ -1,7 +1,7 @@
 /** The process that brings databases in and texts together: whatever of that takes long holds nobody up. */
 import { bringAgain, merge } from '../../core/revisions/index.js';
 import { dialectOfScript } from '../../core/sql/index.js';
-import { bringIn, bringInPostgresScript, bringInScript, bringInServer } from '../../services/index.js';
+import { bringIn, bringInScript, bringInScriptEmbedded, bringInServer } from '../../services/index.js';
 import { answering } from './answering.js';
 import type { Work } from './messages.js';
 import type { TextWorks } from './texts.js';
@@ -18,7 +18,7 @@ const works: { readonly [Name in keyof TextWorks]: Work } = {
   dialectOfScript: work(dialectOfScript),
   bringIn: work(bringIn),
   bringInScript: work(bringInScript),
-  bringInPostgresScript: work(bringInPostgresScript),
+  bringInScriptEmbedded: work(bringInScriptEmbedded),
   bringInServer: work(bringInServer),
 };
 

@@ -1,7 +1,7 @@
 import { fileURLToPath } from 'node:url';
 import type { bringAgain, merge } from '../../core/revisions/index.js';
 import type { dialectOfScript } from '../../core/sql/index.js';
-import type { bringIn, bringInPostgresScript, bringInScript, bringInServer, Step } from '../../services/index.js';
+import type { bringIn, bringInScript, bringInScriptEmbedded, bringInServer, Step } from '../../services/index.js';
 import { Worker } from './worker.js';
 
 /** What is computed of texts and catalogues, by the names under which the process knows it. */
@@ -11,7 +11,7 @@ export interface TextWorks {
   readonly dialectOfScript: typeof dialectOfScript;
   readonly bringIn: typeof bringIn;
   readonly bringInScript: typeof bringInScript;
-  readonly bringInPostgresScript: typeof bringInPostgresScript;
+  readonly bringInScriptEmbedded: typeof bringInScriptEmbedded;
   readonly bringInServer: typeof bringInServer;
 }
 

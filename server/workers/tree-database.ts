@@ -3,20 +3,21 @@ import type { DatabaseState } from '../../contract/index.js';
 import { type Design, readDesign, statedSqlOf } from '../../core/design/index.js';
 import { absentFrom, relationsKept } from '../../core/schema/index.js';
 import type { Wire } from '../../core/values/index.js';
-import { type Embedded, type Engine, type Outcome, openEmbedded, openSqlite, type ServerAccess } from '../../engines/index.js';
 import {
-  fillDatabase,
-  type MadeDatabase,
-  type MakeOptions,
-  makeDatabase,
+  type Embedded,
+  type Engine,
+  embeddedEngine,
+  fileEngine,
+  type Outcome,
   openAt,
+  openEmbedded,
   openScratch,
   placeToLook,
   powersOf,
-  removeAt,
-  setAside,
+  type ServerAccess,
   type Workshop,
-} from '../../services/index.js';
+} from '../../engines/index.js';
+import { fillDatabase, type MadeDatabase, type MakeOptions, makeDatabase, removeAt, setAside } from '../../services/index.js';
 import { digestOf, digestWithPowers, inUseOf, partOf, type StoredTree } from '../store/index.js';
 
 /** A tree, and what it takes to open its database. */
@@ -160,7 +161,7 @@ export class TreeDatabase {
     const failed = (message: string) => ({ status: 'failed' as const, revision: tree.revision, message });
     const { dialect, kind } = inUseOf(tree);
     const design = readDesign(tree.text, dialect);
-    const asks = kind === 'sqlite' ? null : await asked(design, wanted);
+    const asks = kind === 'own file' ? null : await asked(design, wanted);
     if (asks !== null) return asks;
     const making = new AbortController();
     this.making = making;
@@ -172,7 +173,7 @@ export class TreeDatabase {
       },
     };
     const made =
-      kind === 'sqlite' ? await this.makeFile(wanted, design, options) : await this.makeElsewhere(wanted, design, options);
+      kind === 'own file' ? await this.makeFile(wanted, design, options) : await this.makeElsewhere(wanted, design, options);
     this.making = null;
     if (!made.ok && making.signal.aborted)
       return { ...failed('Stopped: the rows of this text were not made. The text is safe.'), stopped: true };
@@ -211,7 +212,7 @@ export class TreeDatabase {
     return own;
   }
 
-  /** Makes a SQLite file beside the one in use. */
+  /** Makes a file beside the one in use. */
   private async makeFile({ tree, folder }: Wanted, design: Design, options: MakeOptions): Promise<Outcome<MadeElsewhere>> {
     const path = join(folder, `${tree.id}.scratch-${tree.revision}.db`);
     const inUse = this.open !== null && this.open.revision === tree.revision;
@@ -221,7 +222,7 @@ export class TreeDatabase {
       await removeAt(path);
       return made;
     }
-    const engine = openSqlite({ path, mode: 'look', milliseconds: LONGEST_RUN, label: 'The scratch database' });
+    const engine = fileEngine.open({ path, mode: 'look', milliseconds: LONGEST_RUN, label: 'The scratch database' });
     return { ok: true, value: { engine, remove: () => removeAt(path), database: made.value } };
   }
 
@@ -238,7 +239,7 @@ export class TreeDatabase {
       const isBroken =
         scratch.problem.code === 'damaged' ||
         // It ends before it answers, each time: what it is to read is beyond it.
-        (scratch.problem.code === 'ended' && endsAgain(await workshop.embedded.at(null).read('select 1', {})));
+        (scratch.problem.code === 'ended' && endsAgain(await workshop.embedded.at(null).answers()));
       if (isBroken) return this.beginAnew(wanted, design, options);
     }
     if (!scratch.ok) return scratch;
@@ -258,14 +259,20 @@ export class TreeDatabase {
     if (broken === null || (await setAside(broken.folder)) === null)
       return {
         ok: false,
-        problem: { code: 'damaged', message: 'The embedded PostgreSQL of this tree is broken, and its folder cannot be moved.' },
+        problem: {
+          code: 'damaged',
+          message: `The embedded ${embeddedEngine.title} of this tree is broken, and its folder cannot be moved.`,
+        },
       };
     return this.makeElsewhere(wanted, design, options);
   }
 
   private async workshopOf({ tree, folder, access }: Wanted): Promise<Workshop | { readonly problem: string }> {
     if (inUseOf(tree).kind === 'embedded')
-      return { kind: 'embedded', embedded: this.embeddedIn(join(folder, `${tree.id}.embedded`), 'The embedded PostgreSQL') };
+      return {
+        kind: 'embedded',
+        embedded: this.embeddedIn(join(folder, `${tree.id}.embedded`), `The embedded ${embeddedEngine.title}`),
+      };
     if (tree.unlocked !== 1)
       return {
         problem:
@@ -290,7 +297,7 @@ export class TreeDatabase {
     this.open = { design, engine, sampleKeys: {}, madeHere: false, revision: tree.revision };
     const looked = await engine.introspect(partOf(tree).schemas);
     if (!looked.ok) return { status: 'failed', revision: tree.revision, message: looked.problem.message };
-    this.open = { ...this.open, kept: relationsKept(design.model, looked.value.schema, engine.dialect) };
+    this.open = { ...this.open, kept: relationsKept(design.model, looked.value.schema, design.dialect.powers.keepsKeysForAll) };
     return {
       status: 'ready',
       revision: tree.revision,
@@ -318,7 +325,7 @@ export class TreeDatabase {
     }
     const place = isAbsolute(tree.database ?? '') ? await placeToLook(path, join(folder, `${tree.id}.copy.db`)) : null;
     if (place !== null && !place.ok) return { problem: place.problem.message };
-    return openSqlite({ path: place?.value.path ?? path, mode: 'look', milliseconds: LONGEST_RUN, label: tree.title });
+    return fileEngine.open({ path: place?.value.path ?? path, mode: 'look', milliseconds: LONGEST_RUN, label: tree.title });
   }
 }
 
@@ -341,7 +348,7 @@ function problemIn(state: DatabaseState | null): string {
 }
 
 /**
- * What a person is asked before the tables of a text are made anywhere but in a SQLite file of this program’s own; null
+ * What a person is asked before the tables of a text are made anywhere but in a file of this program’s own; null
  * where there is nothing to ask, or it was agreed to before.
  */
 async function asked(design: Design, { tree, access, agreed }: Wanted): Promise<DatabaseState | null> {
@@ -360,6 +367,6 @@ async function asked(design: Design, { tree, access, agreed }: Wanted): Promise<
     }))
     .filter(({ digest }) => !known.has(digest) || (powers !== null && !known.has(digestWithPowers(digest))));
   if (statements.length === 0) return null;
-  const where = server === null ? 'the embedded PostgreSQL of this tree' : server.label;
+  const where = server === null ? `the embedded ${embeddedEngine.title} of this tree` : server.label;
   return { status: 'asks', revision: tree.revision, where, statements, powers };
 }

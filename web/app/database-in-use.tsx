@@ -64,7 +64,7 @@ export function DatabaseChip({ onChoose }: { onChoose(): void }) {
 function wordsOf({ kind, dialect }: DatabaseInUse, tree: 'made' | 'brought in', arrived: boolean): string {
   if (tree === 'brought in' && !arrived) return 'a SQLite file, only looked at';
   if (tree === 'brought in') return kind === 'server' ? `${ENGINES[dialect]}, only looked at` : 'brought in, only looked at';
-  if (kind === 'sqlite') return 'scratch database';
+  if (kind === 'own file') return 'scratch database';
   return kind === 'embedded' ? 'scratch on embedded PostgreSQL' : `scratch on ${ENGINES[dialect]}`;
 }
 
@@ -74,7 +74,7 @@ export function DatabaseDialog({ onClose }: { onClose(): void }) {
   const tree = useAppSelector((state) => state.workspace.tree);
   const [choose, { error, isLoading }] = useChooseDatabaseMutation();
   const [wanted, setWanted] = useState<DatabaseInUse['kind'] | 'file'>(
-    tree?.kind === 'brought in' ? 'file' : (tree?.inUse.kind ?? 'sqlite'),
+    tree?.kind === 'brought in' ? 'file' : (tree?.inUse.kind ?? 'own file'),
   );
   const [unlocked, setUnlocked] = useState(tree?.inUse.unlocked ?? false);
   if (tree === null) return null;
@@ -111,7 +111,7 @@ export function DatabaseDialog({ onClose }: { onClose(): void }) {
                 </label>
               ))}
             </fieldset>
-            {wanted === 'sqlite' && (
+            {wanted === 'own file' && (
               <Button strong disabled={isLoading} onClick={() => void take({ ...own, address: null })}>
                 Use its own SQLite file
               </Button>
@@ -207,7 +207,7 @@ function OwnFile({ busy, onTake }: { readonly busy: boolean; onTake(file: string
 }
 
 const CHOICES = [
-  ['sqlite', 'Its own SQLite file', 'in the data folder; nothing to set up'],
+  ['own file', 'Its own SQLite file', 'in the data folder; nothing to set up'],
   ['file', 'A SQLite file of yours', 'looked at as it is; the text may say more of it than its catalogue'],
   ['embedded', 'Embedded PostgreSQL', 'in this program; takes some seconds the first time'],
   ['server', 'A server', 'PostgreSQL or MariaDB, by its address'],

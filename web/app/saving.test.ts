@@ -27,7 +27,7 @@ class FakeServer {
 let server: FakeServer;
 
 const IN_USE = {
-  kind: 'sqlite' as const,
+  kind: 'own file' as const,
   dialect: 'sqlite' as const,
   address: null,
   label: null,

@@ -3,18 +3,20 @@ import { isLongDecimal, typeName, type ValueType } from '../../values/index.js';
 import type { DesignCheck } from '../check.js';
 
 /**
- * A check that SQLite could hold only roughly: its numbers are doubles of 15 digits, and what the program computes exactly
+ * A check that an engine could hold only roughly: its numbers are doubles of 15 digits, and what the program computes exactly
  * with is not there for those who write into the tables themselves.
  */
 export const inexactCheck: DesignCheck = {
   code: 'inexact-check',
   find: (model, dialect) =>
-    dialect.name !== 'sqlite'
+    dialect.powers.exactNumbers
       ? []
       : checksOf(model).flatMap(({ label, name, expression }) => {
           const [fault] = faultsIn(expression).sort((a, b) => Number(b.never) - Number(a.never));
           if (fault === undefined) return [];
-          const what = fault.never ? 'which no table of SQLite can do' : 'which a table of SQLite does to 15 digits only';
+          const what = fault.never
+            ? `which no table of ${dialect.title} can do`
+            : `which a table of ${dialect.title} does to 15 digits only`;
           const way = fault.never
             ? 'Make it a rule, or compare without computing.'
             : 'Make it a rule where larger values are meant.';

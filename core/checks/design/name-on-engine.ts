@@ -10,12 +10,9 @@ import {
 import type { Span } from '../../notation/index.js';
 import type { DesignCheck } from '../check.js';
 
-/** Longer names are cut, or refused (PostgreSQL, 4.1.1: 63 bytes; MariaDB, “Identifier Names”: 64 characters). */
-const LONGEST = { sqlite: Number.POSITIVE_INFINITY, postgres: 63, mariadb: 64 } as const;
-
 /** The length of a name as an engine counts it. */
-function lengthOn(name: string, dialect: keyof typeof LONGEST): number {
-  return dialect === 'postgres' ? new TextEncoder().encode(name).length : Array.from(name).length;
+function lengthOn(name: string, unit: 'bytes' | 'characters'): number {
+  return unit === 'bytes' ? new TextEncoder().encode(name).length : Array.from(name).length;
 }
 
 /** Names of tables and columns that are too long for an engine, or words of its SQL. */
@@ -25,13 +22,13 @@ export const nameOnEngine: DesignCheck = {
     const findings: ReturnType<DesignCheck['find']> = [];
     const look = (name: string, what: string, span: Span) => {
       // No letter takes less than one of what is counted, nor more than three: most names need no counting.
-      const most = LONGEST[dialect.name];
-      const length = name.length * 3 <= most ? 0 : lengthOn(name, dialect.name);
+      const { most, unit } = dialect.powers.longestName;
+      const length = name.length * 3 <= most ? 0 : lengthOn(name, unit);
       if (length > most)
         findings.push({
           weight: 'error',
           code: nameOnEngine.code,
-          message: `${what}: ${name} has ${length} ${dialect.name === 'postgres' ? 'bytes' : 'characters'}, and ${dialect.title} takes ${LONGEST[dialect.name]}. Give it a shorter one.`,
+          message: `${what}: ${name} has ${length} ${unit}, and ${dialect.title} takes ${most}. Give it a shorter one.`,
           span,
           fixes: [],
         });

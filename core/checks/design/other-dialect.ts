@@ -1,4 +1,4 @@
-import type { Dialect } from '../../dialects/index.js';
+import { type Dialect, dialects } from '../../dialects/index.js';
 import type { Field, Model } from '../../model/index.js';
 import type { Finding, Span, Weight } from '../../notation/index.js';
 import type { DesignCheck } from '../check.js';
@@ -16,19 +16,16 @@ export const otherDialect: DesignCheck = {
     if (model.dialect !== dialect.name) tellLosses(model, dialect, add);
     // What came in from a database stands there: it is told, and no error.
     const came = model.physical.asStated && model.dialect === dialect.name;
-    if (dialect.name === 'mariadb')
-      tellMariadb(model, (weight, span, message) => add(came && weight === 'error' ? 'warning' : weight, span, message));
+    tellRefusals(model, dialect, (weight, span, message) => add(came && weight === 'error' ? 'warning' : weight, span, message));
     return findings;
   },
 };
 
 type Add = (weight: Weight, span: Span, message: string) => void;
 
-const TITLES = { sqlite: 'SQLite', postgres: 'PostgreSQL', mariadb: 'MariaDB' } as const;
-
 /** What is written in the SQL of the text's own dialect. */
 function tellLosses(model: Model, { title, name }: Dialect, add: Add): void {
-  const own = TITLES[model.dialect];
+  const own = dialects[model.dialect].title;
   for (const { label, fields } of owners(model)) {
     for (const field of fields) {
       const { type, physical, span } = field;
@@ -79,32 +76,38 @@ function tellLosses(model: Model, { title, name }: Dialect, add: Add): void {
   }
 }
 
-/** What MariaDB refuses, or takes without a word and does not keep (MariaDB, “Foreign Keys”, “CONSTRAINT”). */
-function tellMariadb(model: Model, add: Add): void {
+/** Rules that an engine refuses, or takes without a word and does not keep. */
+function tellRefusals(model: Model, { title, defers, powers }: Dialect, add: Add): void {
   for (const relation of model.relations.values()) {
     const { onDelete, onUpdate, name, span } = relation;
-    if (onDelete.value === 'set default' || onUpdate.value === 'set default')
+    if (!powers.setsDefault && (onDelete.value === 'set default' || onUpdate.value === 'set default'))
       add(
         'error',
         span,
-        `${name}: MariaDB takes “set default” and silently drops it. Write “set null” or “restrict”, or set the default where the parent is deleted.`,
+        `${name}: ${title} takes “set default” and silently drops it. Write “set null” or “restrict”, or set the default where the parent is deleted.`,
       );
-    if (relation.kind === 'key' && relation.child === relation.parent && onUpdate.value === 'cascade')
-      add('error', span, `${name}: MariaDB does not carry a changed key on within one table. Leave “on update cascade” out.`);
-    if (relation.deferred)
+    if (
+      !powers.carriesWithinTable &&
+      relation.kind === 'key' &&
+      relation.child === relation.parent &&
+      onUpdate.value === 'cascade'
+    )
+      add('error', span, `${name}: ${title} does not carry a changed key on within one table. Leave “on update cascade” out.`);
+    if (relation.deferred && !defers)
       add(
         relation.kind === 'key' && relation.required ? 'error' : 'note',
         span,
-        `${name}: MariaDB looks at each key at once, and cannot defer it.${relation.kind === 'key' && relation.required ? ' Make one end of the loop “knows at most one”.' : ''}`,
+        `${name}: ${title} looks at each key at once, and cannot defer it.${relation.kind === 'key' && relation.required ? ' Make one end of the loop “knows at most one”.' : ''}`,
       );
   }
+  if (powers.indexesText !== 'its beginning') return;
   for (const entity of model.entities.values()) {
     for (const field of entity.key.fields)
       if (field.type.kind === 'text' && (field.type.length === null || field.type.length > 768))
         add(
           'warning',
           field.span,
-          `${entity.name}.${field.name} is a key, and MariaDB keeps no key of a text without a length: it is made varchar(768) there. Give it a length, as text(190).`,
+          `${entity.name}.${field.name} is a key, and ${title} keeps no key of a text without a length: it is made varchar(768) there. Give it a length, as text(190).`,
         );
   }
 }

@@ -6,7 +6,7 @@ import { afterType } from '../places.js';
 export const searchedText: DesignCheck = {
   code: 'searched-text',
   find: (model, dialect, syntax) =>
-    model.physical.asStated || dialect.name === 'sqlite'
+    model.physical.asStated || dialect.powers.indexesText === 'all of it'
       ? []
       : Array.from(soughtFields(model), ([key, by]) => {
           const [name = '', fieldName = ''] = key.split('.');
@@ -15,7 +15,7 @@ export const searchedText: DesignCheck = {
           return {
             weight: 'note' as const,
             code: searchedText.code,
-            message: `${by} seeks rows by ${name}.${fieldName}, a text without a length: every row is read, since ${dialect.name === 'mariadb' ? 'MariaDB keeps no index of the whole of it' : 'an index of it refuses a long one'}. Give it a length, as text(190), and an index.`,
+            message: `${by} seeks rows by ${name}.${fieldName}, a text without a length: every row is read, since ${dialect.powers.indexesText === 'its beginning' ? `${dialect.title} keeps no index of the whole of it` : 'an index of it refuses a long one'}. Give it a length, as text(190), and an index.`,
             span: field.span,
             fixes: end === null ? [] : [{ title: 'Make it text(190)', edits: [{ span: { start: end, end }, text: '(190)' }] }],
           };

@@ -1,6 +1,6 @@
 import type { DesignCheck } from '../check.js';
 
-/** Triggers on SQLite fire as they are meant to only where each connection that writes asks for it. */
+/** Triggers that fire as they are meant to only where each connection that writes asks for it. */
 export const sessionSettings: DesignCheck = {
   code: 'session-settings',
   find(model, dialect, _syntax, made) {
@@ -9,13 +9,13 @@ export const sessionSettings: DesignCheck = {
       relations.find(({ kind }) => kind === 'polymorphic' || kind === 'polymorphic pivot') ??
       relations.find((one) => one.kind === 'key' && (model.entities.get(one.parent)?.kinds ?? null) !== null);
     const tables = made.schema.tables.filter(({ triggers }) => triggers.some((sql) => /\bdelete on\b/i.test(sql)));
-    if (dialect.name !== 'sqlite' || model.physical.asStated || relation === undefined || tables.length === 0) return [];
+    if (!dialect.triggersRestOnSession || model.physical.asStated || relation === undefined || tables.length === 0) return [];
     const names = tables.map(({ name }) => name.name);
     return [
       {
         weight: 'note',
         code: sessionSettings.code,
-        message: `relation ${relation.name}: its triggers rest on each connection. SQLite fires none for what “replace into” removes (here from ${listed(names)}) without “pragma recursive_triggers = on”, and keeps no key without “pragma foreign_keys = on”. A script says both at its head; say them in each program that writes.`,
+        message: `relation ${relation.name}: its triggers rest on each connection. ${dialect.title} fires none for what “replace into” removes (here from ${listed(names)}) without “pragma recursive_triggers = on”, and keeps no key without “pragma foreign_keys = on”. A script says both at its head; say them in each program that writes.`,
         span: relation.head,
         fixes: [],
       },

@@ -1,6 +1,6 @@
 import type { Design } from '../../design/index.js';
 import type { Model } from '../../model/index.js';
-import { type Span, type Syntax, TokenKind } from '../../notation/index.js';
+import { DIALECTS, type Span, type Syntax, TokenKind } from '../../notation/index.js';
 import { type Place, type PlacedLine, placeAt, type Word } from '../place.js';
 import { inEntityLine } from './in-entity.js';
 import { inExpression, orderTerms } from './in-expression.js';
@@ -137,7 +137,7 @@ function inPath(model: Model, words: readonly Word[]): readonly Completion[] {
 
 function inTreeLine(model: Model, words: readonly Word[]): readonly Completion[] {
   if (words[0]?.text === 'actor') return entitiesOf(model);
-  if (words[0]?.text === 'dialect') return keywords('sqlite', 'postgres', 'mariadb');
+  if (words[0]?.text === 'dialect') return keywords(...DIALECTS);
   return [];
 }
 

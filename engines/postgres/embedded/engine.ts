@@ -33,10 +33,12 @@ export function openEmbedded({ folder, label, milliseconds }: EmbeddedOptions): 
     memoryMegabytes: MOST_MEMORY_MB,
   });
   return {
-    at: (place) => ({
-      ...askingEngine(dialects.postgres, (ask, { signal } = {}) => child.call(ask, place, signal)),
-      close: () => Promise.resolve(),
-    }),
+    at: (place) =>
+      askingEngine(
+        dialects.postgres,
+        (ask, { signal } = {}) => child.call(ask, place, signal),
+        () => Promise.resolve(),
+      ),
     close: child.close,
   };
 }

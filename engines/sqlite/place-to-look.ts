@@ -1,6 +1,7 @@
 import { constants } from 'node:fs';
 import { copyFile, open, stat } from 'node:fs/promises';
-import { type Outcome, openSqlite } from '../engines/index.js';
+import type { Outcome } from '../engine.js';
+import { openSqlite } from './engine.js';
 
 /** Where a database is looked at. */
 export interface PlaceToLook {

@@ -1,0 +1,14 @@
+import type { ServerEngine } from '../server/row.js';
+import { openPostgres } from './engine.js';
+import { openScratch } from './scratch.js';
+import { powers, surroundings } from './surroundings.js';
+
+/** A PostgreSQL server. */
+export const postgresServer: ServerEngine = {
+  title: 'PostgreSQL',
+  scriptCommand: 'psql new_database -f',
+  open: openPostgres,
+  surroundings,
+  powers,
+  scratch: openScratch,
+};

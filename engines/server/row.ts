@@ -1,0 +1,41 @@
+import type { Engine, Outcome } from '../engine.js';
+import type { ServerAccess } from './access.js';
+import type { Scratch, ScratchName } from './scratch.js';
+
+/** What a server says of itself and of the login, before anything is asked of its tables. */
+export interface Surroundings {
+  /** As `PostgreSQL 15.18`. */
+  readonly version: string;
+  readonly user: string;
+  readonly database: string;
+  /** Schemas with tables, or on MariaDB databases; with how many of their tables the login may read. */
+  readonly schemas: readonly { readonly name: string; readonly tables: number; readonly readable: number }[];
+  /** What the login may not do, and what follows from that, in words. */
+  readonly limits: readonly string[];
+  /** What the login could do beyond its own databases, in words; null where that is no more than any login. */
+  readonly powers: string | null;
+}
+
+/** What an engine is that runs as a server: one row of the table of them. */
+export interface ServerEngine {
+  /** As a person calls it. */
+  readonly title: string;
+  /** What runs a script on it, up to the name of the file. */
+  readonly scriptCommand: string;
+  open(access: ServerAccess): Engine;
+  /** What the server says of itself and of the login. */
+  surroundings(engine: Engine): Promise<Outcome<Omit<Surroundings, 'powers'>>>;
+  /** What the login could do beyond its own databases, one by one, in words. */
+  powers(engine: Engine): Promise<readonly string[]>;
+  /** Opens an empty database of its own. */
+  scratch(access: ServerAccess, wanted: ScratchName): Promise<Outcome<Scratch>>;
+}
+
+/** What is said of schemas of which the login may not read all tables. */
+export function unreadable(schemas: Surroundings['schemas']): string[] {
+  const hidden = schemas.filter(({ tables, readable }) => readable < tables);
+  return hidden.map(
+    ({ name, tables, readable }) =>
+      `It may not read ${tables - readable} of the ${tables} tables of ${name}: their columns are seen, their rows are not.`,
+  );
+}
