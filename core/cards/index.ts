@@ -3,6 +3,8 @@ import type { Design } from '../design/index.js';
 import {
   type Entity,
   entityOf,
+  isPivot,
+  isPolymorphic,
   type KeyRelation,
   type Model,
   type Origin,
@@ -11,6 +13,7 @@ import {
   plural,
   type Relation,
   type Role,
+  storedColumnsOf,
 } from '../model/index.js';
 import { withArticle } from '../notation/index.js';
 import { foreignTarget, type Table } from '../schema/index.js';
@@ -172,16 +175,11 @@ function partsOf(design: Design, relation: Relation): Pick<RelationCard, 'storag
 
 /** What stands in the database for a relation: its columns, or the pivot’s table; and the triggers that keep it. */
 function sqlOf({ dialect, schema }: Design, relation: Relation, table: Table): string {
-  if (relation.kind === 'pivot' || relation.kind === 'polymorphic pivot') {
+  if (isPivot(relation)) {
     const statements = dialect.createStatements({ prelude: [], tables: [{ ...table, triggers: [] }], others: [] });
     return [...statements, ...triggersOf(relation, schema)].map(dialect.ended).join('\n\n');
   }
-  const columns =
-    relation.kind === 'key'
-      ? relation.columns.map(({ value }) => value)
-      : relation.storage.kind === 'one of'
-        ? relation.storage.columns.map(({ value }) => value)
-        : [relation.storage.type.value, relation.storage.id.value];
+  const columns = storedColumnsOf(relation).map(({ name }) => name);
   const parts = [columns, ...(relation.kind === 'key' ? [] : columns.map((column) => [column]))];
   const lines = Array.from(new Set(parts.flatMap((some) => dialect.columnParts(table, some))));
   return [lines.join('\n'), ...triggersOf(relation, schema).map(dialect.ended)].join('\n\n');
@@ -189,7 +187,7 @@ function sqlOf({ dialect, schema }: Design, relation: Relation, table: Table): s
 
 /** The triggers of which a message, or what they change, speaks of the relation. */
 function triggersOf(relation: Relation, schema: Design['schema']): string[] {
-  if (relation.kind !== 'polymorphic' && relation.kind !== 'polymorphic pivot') return [];
+  if (!isPolymorphic(relation)) return [];
   const { storage } = relation;
   if (relation.kind === 'polymorphic pivot' && storage.kind === 'one of')
     return triggersNamed(schema, storage.columns.map(({ value }) => value).join('|'));

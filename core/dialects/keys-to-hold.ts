@@ -1,4 +1,4 @@
-import { entityOf, type Model } from '../model/index.js';
+import { entityOf, isPolymorphic, type Model } from '../model/index.js';
 import { type ForeignKey, foreignKeyIn, foreignTarget, type Schema, type Table } from '../schema/index.js';
 import { allOf, column as columnOf, columnsOf, equal, number, selectOf, type TableName, tableSource } from '../sql/index.js';
 import type { Dialect } from './dialect.js';
@@ -52,8 +52,7 @@ function typedKeysOf(model: Model, dialect: Dialect): KeyToHold[] {
   const { quote, print, values } = dialect;
   const named = ({ schema, name }: TableName) => `${schema === null ? '' : `${quote(schema)}.`}${quote(name)}`;
   return Array.from(model.relations.values()).flatMap((relation): KeyToHold[] => {
-    if ((relation.kind !== 'polymorphic' && relation.kind !== 'polymorphic pivot') || relation.storage.kind === 'one of')
-      return [];
+    if (!isPolymorphic(relation) || relation.storage.kind === 'one of') return [];
     const { type, id, idType } = relation.storage;
     const children = relation.kind === 'polymorphic' ? tablesOf(model, relation.child) : [relation.table.value];
     return relation.targets.flatMap(({ entity, marks }) =>

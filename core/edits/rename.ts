@@ -4,6 +4,7 @@ import {
   type Entity,
   farColumns,
   hasTable,
+  isPolymorphic,
   type KeyRelation,
   type NamedThing,
   type PivotRelation,
@@ -171,7 +172,7 @@ function marksOf(design: Design, entity: Entity, name: string): Kept[] {
   )
     kept.push({ what: `mark '${kinds.mark}'`, edit: [insertion(head.head.end, ` marked '${kinds.mark}'`)] });
   for (const relation of design.model.relations.values()) {
-    if (relation.kind !== 'polymorphic' && relation.kind !== 'polymorphic pivot') continue;
+    if (!isPolymorphic(relation)) continue;
     if (relation.storage.kind === 'one of') continue;
     const target = relation.targets.find((one) => one.entity === entity.name && !one.stated);
     const mark = target?.marks[0]?.mark;

@@ -1,4 +1,4 @@
-import type { AnyPivotRelation, Entity, Model, PolymorphicRole, Role } from '../model/index.js';
+import { type AnyPivotRelation, type Entity, isPivot, type Model, type PolymorphicRole, type Role } from '../model/index.js';
 import type { Word } from './place.js';
 
 /** Whose names an expression sees at the cursor. */
@@ -88,5 +88,5 @@ export function step(model: Model, from: Row, name: string): Row {
 /** The pivot that a role leads over; null where a key column stores it. */
 export function pivotOfRole(model: Model, role: Role | PolymorphicRole): AnyPivotRelation | null {
   const relation = model.relations.get(role.relation);
-  return relation?.kind === 'pivot' || relation?.kind === 'polymorphic pivot' ? relation : null;
+  return relation !== undefined && isPivot(relation) ? relation : null;
 }

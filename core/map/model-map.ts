@@ -1,4 +1,12 @@
-import type { Entity, Model, PivotRelation, PolymorphicPivotRelation, PolymorphicRelation, Relation } from '../model/index.js';
+import {
+  type Entity,
+  isPivot,
+  type Model,
+  type PivotRelation,
+  type PolymorphicPivotRelation,
+  type PolymorphicRelation,
+  type Relation,
+} from '../model/index.js';
 import { typeName } from '../values/index.js';
 import { generationsOf } from './generations.js';
 import type { MapLabel, MapStem } from './map.js';
@@ -165,9 +173,8 @@ export function mapOf(model: Model, { lines: detail = 'keys', folded = [] }: Par
   for (const relation of relations) if (relation.kind === 'polymorphic') addKnot(relation, labels, stems);
   const { generation } = generationsOf(labels, stems);
   for (const relation of relations) {
-    const isPivot = relation.kind === 'pivot' || relation.kind === 'polymorphic pivot';
     // Pairs that an entity holds are seen as that entity.
-    if (!isPivot || relation.entity !== null) continue;
+    if (!isPivot(relation) || relation.entity !== null) continue;
     const pivot = `pivot ${relation.name}`;
     const table = relation.table.value.name;
     labels.push({ id: pivot, kind: 'pivot', width: Math.ceil(30 + table.length * NAME_BESIDE), height: 24 });

@@ -29,3 +29,14 @@ export type { NamedThing, Reference } from './references.js';
 export { requiredLoops } from './required-loops.js';
 export { type Resolved, resolve } from './resolve.js';
 export { MOST_SAMPLE_ROWS } from './samples.js';
+export {
+  type Holdings,
+  holdingsOf,
+  isPivot,
+  isPolymorphic,
+  keyColumnsOf,
+  type StoredColumn,
+  type StoredKey,
+  storedColumnsOf,
+  storedTypes,
+} from './storage.js';

@@ -2,10 +2,11 @@ import type { Finding, RelationSyntax } from '../notation/index.js';
 import { finishPivot, resolveOrder } from './constraints.js';
 import type { Context } from './context.js';
 import { addRole, type Resolution, wrong } from './draft.js';
-import type { AnyPivotRelation, Order, Relation, Role } from './model.js';
+import type { Order, Relation, Role } from './model.js';
 import { pivotBehind } from './paths.js';
 import { refer } from './references.js';
 import { resolveRelation } from './relations/index.js';
+import { holdingsOf, isPivot, storedColumnsOf } from './storage.js';
 
 /** Every relation that stands, with its roles given to their entities; in the order of the text. */
 export function resolveRelations(resolution: Resolution, syntaxes: readonly RelationSyntax[]): Map<string, Relation> {
@@ -56,30 +57,12 @@ export function resolveRelations(resolution: Resolution, syntaxes: readonly Rela
   return new Map([...relations].sort(([a], [b]) => (place.get(a) ?? 0) - (place.get(b) ?? 0)));
 }
 
-function isPivot(relation: Relation): relation is AnyPivotRelation {
-  return relation.kind === 'pivot' || relation.kind === 'polymorphic pivot';
-}
-
-/** The columns that a relation makes in the table of the entity that holds its keys. */
-function heldColumns(relation: Relation): { readonly child: string; readonly columns: readonly string[] } | null {
-  switch (relation.kind) {
-    case 'key':
-      return { child: relation.child, columns: relation.columns.map((column) => column.value) };
-    case 'polymorphic': {
-      const { storage } = relation;
-      const columns = storage.kind === 'one of' ? storage.columns : [storage.type, storage.id];
-      return { child: relation.child, columns: columns.map((column) => column.value) };
-    }
-    default:
-      return null;
-  }
-}
-
 /** Keys of two relations may share some columns of a composite key, and never all. */
 function columnTaken(resolution: Resolution, columns: Map<string, Relation>, relation: Relation): boolean {
-  const held = heldColumns(relation);
-  if (held === null) return false;
-  const { child, columns: names } = held;
+  const { holder, pairs } = holdingsOf(relation);
+  if (pairs !== null || holder === null) return false;
+  const child = holder;
+  const names = storedColumnsOf(relation).map((column) => column.name);
   const storage = resolution.kinds.get(child)?.storage.kind;
   const shares = storage === 'single table' || storage === 'json';
   const table = shares ? (resolution.kinds.get(child)?.root ?? child) : child;

@@ -26,6 +26,7 @@ import { resolveQuery, resolveQueryText } from './queries.js';
 import { type Reference, refer } from './references.js';
 import { orderRoles, resolveRelations } from './resolve-relations.js';
 import { resolveSample } from './samples.js';
+import { isPivot } from './storage.js';
 
 /** A model, and what is wrong or doubtful about the text that it came from. */
 export interface Resolved {
@@ -455,7 +456,6 @@ function checkTables(resolution: Resolution, model: Model): void {
   };
   for (const entity of model.entities.values()) if (hasTable(entity)) claim(entity.table.value, entity.name, entity.head);
   for (const relation of model.relations.values()) {
-    const isPivot = relation.kind === 'pivot' || relation.kind === 'polymorphic pivot';
-    if (isPivot && relation.entity === null) claim(relation.table.value, `relation ${relation.name}`, relation.head);
+    if (isPivot(relation) && relation.entity === null) claim(relation.table.value, `relation ${relation.name}`, relation.head);
   }
 }

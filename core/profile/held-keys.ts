@@ -1,14 +1,11 @@
 import {
   entityOf,
+  holdingsOf,
   lineage,
   type Mark,
   type Model,
   type PivotEnd,
   type PivotRelation,
-  type PolymorphicPivotRelation,
-  type PolymorphicRelation,
-  type PolymorphicStorage,
-  type PolymorphicTarget,
   type Relation,
 } from '../model/index.js';
 import { all, lookAtEntity, lookAtTable, type PlannedExpression, type StoredLook } from '../plan/index.js';
@@ -37,34 +34,21 @@ export interface HeldKey {
 
 /** Each key that the rows of a relation hold. */
 export function heldKeys(model: Model, relation: Relation): HeldKey[] {
-  switch (relation.kind) {
-    case 'key': {
-      const key = relation.columns.map(({ value }) => value);
-      const look = lookAtEntity(model, relation.child);
-      return [held({ holder: relation.child, target: relation.parent, role: relation.parentRole, look, key })];
-    }
-    case 'polymorphic':
-      return ofPolymorphic(model, relation);
-    case 'polymorphic pivot': {
-      const look = lookAtTable(model, relation.table.value);
-      const { near } = relation;
-      const key = near.columns.map(({ value }) => value);
-      return [
-        held({ holder: relation.entity, target: near.entity, role: near.role, look, key }),
-        ...ofTargets(model, relation, look),
-      ];
-    }
-    case 'pivot':
-      return ofPairs(model, relation);
-  }
-}
-
-function ofTargets(model: Model, relation: PolymorphicPivotRelation, look: StoredLook): HeldKey[] {
-  const { storage, targets, entity: holder } = relation;
-  if (storage.kind === 'type and id') return targets.map((target) => typed(model, storage, target, look, holder));
-  return targets.map(({ entity, role }, index) =>
-    held({ holder, target: entity, role, look, key: [storage.columns[index]?.value ?? ''] }),
-  );
+  if (relation.kind === 'pivot') return ofPairs(model, relation);
+  const { holder, pairs, keys } = holdingsOf(relation);
+  const look = pairs === null ? lookAtEntity(model, holder ?? '') : lookAtTable(model, pairs);
+  return keys.map((stored) => {
+    const { target, role, mark, heldAs } = stored;
+    const key = stored.columns.map(({ name }) => name);
+    const found = { holder, target, role, look, key };
+    if (mark === null) return held(found);
+    const { type } = entityOf(model, target).key;
+    return held(found, {
+      column: `${key.join(', ')}, ${mark.column} ${mark.marks.map((one) => `'${one}'`).join(', ')}`,
+      marked: look.asks({ kind: 'marked', ...mark, negated: false }),
+      heldAsText: JSON.stringify(type) === JSON.stringify(heldAs) ? null : type,
+    });
+  });
 }
 
 /** Both keys of pairs. Where an entity holds them, its roles may lead to others too: those rows are no pairs of this relation. */
@@ -118,37 +102,6 @@ function markedBy(look: StoredLook, { column, values }: Mark): PlannedExpression
 /** The type of an entity's key, where a column holds it as text among keys of other types. */
 function heldAsTextBy(model: Model, entity: string, link: PairLink | null | undefined): ValueType | null {
   return link?.mark?.held == null ? null : entityOf(model, entity).key.type;
-}
-
-function ofPolymorphic(model: Model, relation: PolymorphicRelation): HeldKey[] {
-  const { storage, child } = relation;
-  const columns = storage.kind === 'one of' ? storage.columns : [storage.type, storage.id];
-  const named = columns.map(({ value }) => value);
-  const look = lookAtEntity(model, child);
-  if (storage.kind === 'type and id') return relation.targets.map((target) => typed(model, storage, target, look, child));
-  return relation.targets.map(({ entity, role }, index) =>
-    held({ holder: child, target: entity, role, look, key: [named[index] ?? ''] }),
-  );
-}
-
-/** A key beside which a column says whose it is. */
-function typed(
-  model: Model,
-  { type: mark, id, idType }: Extract<PolymorphicStorage, { kind: 'type and id' }>,
-  target: PolymorphicTarget,
-  look: StoredLook,
-  holder: string | null,
-): HeldKey {
-  const { type } = entityOf(model, target.entity).key;
-  const marks = target.marks.map((one) => one.mark);
-  return held(
-    { holder, target: target.entity, role: target.role, look, key: [id.value] },
-    {
-      column: `${id.value}, ${mark.value} ${marks.map((one) => `'${one}'`).join(', ')}`,
-      marked: look.asks({ kind: 'marked', column: mark.value, marks, negated: false }),
-      heldAsText: JSON.stringify(type) === JSON.stringify(idType) ? null : type,
-    },
-  );
 }
 
 function held(

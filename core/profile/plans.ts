@@ -1,4 +1,4 @@
-import { entityOf, type Model, type PivotRelation, type PolymorphicRelation, type Relation } from '../model/index.js';
+import { entityOf, isPivot, keyColumnsOf, type Model, type PivotRelation, type Relation } from '../model/index.js';
 import {
   all,
   any,
@@ -49,15 +49,12 @@ function counted(look: StoredLook, where: PlannedExpression | null): QueryPlan {
 
 /** The rows of which a key that may be empty leads nowhere; none for pairs, which are always filled. */
 function emptyOf(look: StoredLook, relation: Relation): ProfilePlan[] {
-  if (relation.kind !== 'key' && relation.kind !== 'polymorphic') return [];
-  const columns = relation.kind === 'key' ? relation.columns.map(({ value }) => value) : idColumns(relation);
-  const empty = columns.map((name) => look.isEmpty(name));
-  const where = relation.kind === 'key' || relation.storage.kind !== 'one of' ? any(empty) : all(empty);
+  const keys = keyColumnsOf(relation);
+  if (isPivot(relation)) return [];
+  const columns = keys.flat();
+  // A key of which a part is empty leads nowhere; of a key for each of several entities one is filled.
+  const where = all(keys.map((key) => any(key.map((name) => look.isEmpty(name)))));
   return [{ tells: { kind: 'empty', column: columns.join(', ') }, plan: counted(look, where) }];
-}
-
-function idColumns({ storage }: PolymorphicRelation): readonly string[] {
-  return storage.kind === 'one of' ? storage.columns.map(({ value }) => value) : [storage.id.value];
 }
 
 function endOf(model: Model, { look, key, marked, target, role, heldAsText }: HeldKey): ProfilePlan[] {

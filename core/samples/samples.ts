@@ -1,6 +1,7 @@
 import {
   type Entity,
   entityOf,
+  isPivot,
   type KeyRelation,
   lineage,
   MOST_SAMPLE_ROWS,
@@ -164,7 +165,7 @@ export function* samplesInSteps(model: Model, now: string): Generator<number, Sa
   const pairs = new Map<string, readonly MadeRow[]>();
   const tables: MadeTable[] = placeRows(model, made);
   for (const relation of model.relations.values()) {
-    if ((relation.kind !== 'pivot' && relation.kind !== 'polymorphic pivot') || relation.entity !== null) continue;
+    if (!isPivot(relation) || relation.entity !== null) continue;
     const rows = makePivotRows({
       model,
       relation,

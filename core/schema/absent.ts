@@ -1,4 +1,4 @@
-import { entityOf, farColumns, hasTable, type Model } from '../model/index.js';
+import { entityOf, hasTable, holdingsOf, isPivot, type Model, storedColumnsOf } from '../model/index.js';
 import type { TableName } from '../sql/index.js';
 import type { Schema } from './schema.js';
 
@@ -36,37 +36,18 @@ export function absentFrom(model: Model, actual: Schema): Absent[] {
     );
   }
   for (const relation of model.relations.values()) {
-    switch (relation.kind) {
-      case 'pivot':
-        look(relation.name, relation.table.value, [
-          ...relation.ends.flatMap((end) => end.columns.map((column) => column.value)),
-          ...relation.fields.map((field) => field.column.value),
-        ]);
-        break;
-      case 'polymorphic pivot':
-        look(relation.name, relation.table.value, [
-          ...relation.near.columns.map((column) => column.value),
-          ...farColumns(relation).map((column) => column.value),
-          ...relation.fields.map((field) => field.column.value),
-        ]);
-        break;
-      case 'key':
-      case 'polymorphic': {
-        const columns =
-          relation.kind === 'key'
-            ? relation.columns.filter((column) => !column.declared)
-            : relation.storage.kind === 'one of'
-              ? relation.storage.columns
-              : [relation.storage.type, relation.storage.id];
-        for (const name of tablesOf(model, relation.child)) {
-          const table = entityOf(model, name).table.value;
-          if (tables.has(placeOf(table)))
-            look(
-              relation.name,
-              table,
-              columns.map((column) => column.value),
-            );
-        }
+    const { holder, pairs } = holdingsOf(relation);
+    const columns = storedColumnsOf(relation);
+    if (isPivot(relation))
+      look(relation.name, pairs ?? relation.table.value, [
+        ...columns.map(({ name }) => name),
+        ...relation.fields.map((field) => field.column.value),
+      ]);
+    else {
+      const undeclared = columns.filter(({ declared }) => !declared).map(({ name }) => name);
+      for (const name of tablesOf(model, holder ?? '')) {
+        const table = entityOf(model, name).table.value;
+        if (tables.has(placeOf(table))) look(relation.name, table, undeclared);
       }
     }
   }

@@ -1,4 +1,4 @@
-import { type Expression, type Model, someExpression } from '../../model/index.js';
+import { type Expression, isPivot, type Model, someExpression } from '../../model/index.js';
 import { isLongDecimal, typeName, type ValueType } from '../../values/index.js';
 import type { DesignCheck } from '../check.js';
 
@@ -43,7 +43,7 @@ function checksOf(model: Model) {
     ...Array.from(model.entities.values(), ({ name, checks }) => ({ label: name, checks })),
     ...Array.from(model.relations.values(), (relation) => ({
       label: relation.name,
-      checks: relation.kind === 'pivot' || relation.kind === 'polymorphic pivot' ? relation.checks : [],
+      checks: isPivot(relation) ? relation.checks : [],
     })),
   ];
   return holders.flatMap(({ label, checks }) => checks.map(({ name, expression }) => ({ label, name, expression })));

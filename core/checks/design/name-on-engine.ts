@@ -1,12 +1,4 @@
-import {
-  entityOf,
-  hasTable,
-  type KeyColumn,
-  type Model,
-  type PivotEnd,
-  type PolymorphicStorage,
-  type Relation,
-} from '../../model/index.js';
+import { entityOf, hasTable, holdingsOf, isPivot, type Model, type Relation, storedColumnsOf } from '../../model/index.js';
 import type { Span } from '../../notation/index.js';
 import type { DesignCheck } from '../check.js';
 
@@ -56,7 +48,7 @@ export const nameOnEngine: DesignCheck = {
     for (const relation of model.relations.values()) {
       const what = `relation ${relation.name}`;
       for (const name of columnsOf(model, relation)) look(name, what, relation.head);
-      if ((relation.kind === 'pivot' || relation.kind === 'polymorphic pivot') && relation.entity === null && !relation.given) {
+      if (isPivot(relation) && relation.entity === null && !relation.given) {
         look(relation.table.value.name, what, relation.head);
         for (const field of relation.fields) look(field.column.value, `${what}.${field.name}`, field.span);
       }
@@ -67,18 +59,9 @@ export const nameOnEngine: DesignCheck = {
 
 /** The columns that a relation puts into tables which are made here. */
 function columnsOf(model: Model, relation: Relation): readonly string[] {
-  const undeclared = (columns: readonly KeyColumn[]) => columns.filter(({ declared }) => !declared).map(({ value }) => value);
-  const held = (storage: PolymorphicStorage) =>
-    storage.kind === 'one of' ? undeclared(storage.columns) : [storage.type.value, storage.id.value];
-  const paired = ({ columns }: PivotEnd) => columns.filter(({ field }) => field === null).map(({ value }) => value);
-  switch (relation.kind) {
-    case 'key':
-      return entityOf(model, relation.child).given ? [] : undeclared(relation.columns);
-    case 'polymorphic':
-      return entityOf(model, relation.child).given ? [] : held(relation.storage);
-    case 'pivot':
-      return relation.given || relation.entity !== null ? [] : relation.ends.flatMap(paired);
-    case 'polymorphic pivot':
-      return relation.given || relation.entity !== null ? [] : [...paired(relation.near), ...held(relation.storage)];
-  }
+  const { holder, pairs } = holdingsOf(relation);
+  const given = isPivot(relation)
+    ? relation.given || holder !== null
+    : holder !== null && pairs === null && entityOf(model, holder).given;
+  return given ? [] : storedColumnsOf(relation).flatMap(({ name, declared }) => (declared ? [] : [name]));
 }

@@ -1,3 +1,4 @@
+import { isPolymorphic } from '../../model/index.js';
 import type { DesignCheck } from '../check.js';
 
 /** Triggers that fire as they are meant to only where each connection that writes asks for it. */
@@ -6,7 +7,7 @@ export const sessionSettings: DesignCheck = {
   find(model, dialect, _syntax, made) {
     const relations = Array.from(model.relations.values());
     const relation =
-      relations.find(({ kind }) => kind === 'polymorphic' || kind === 'polymorphic pivot') ??
+      relations.find(isPolymorphic) ??
       relations.find((one) => one.kind === 'key' && (model.entities.get(one.parent)?.kinds ?? null) !== null);
     const tables = made.schema.tables.filter(({ triggers }) => triggers.some((sql) => /\bdelete on\b/i.test(sql)));
     if (!dialect.triggersRestOnSession || model.physical.asStated || relation === undefined || tables.length === 0) return [];

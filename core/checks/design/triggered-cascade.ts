@@ -1,4 +1,4 @@
-import type { Model, PolymorphicPivotRelation, Relation } from '../../model/index.js';
+import { isPivot, keyColumnsOf, type Model, type Relation } from '../../model/index.js';
 import type { Finding } from '../../notation/index.js';
 import type { UnkeptRule } from '../../schema/index.js';
 import type { DesignCheck } from '../check.js';
@@ -61,34 +61,14 @@ function whyUnkept({ event, table, parent }: UnkeptRule, title: string): string 
 /** The relation that stores its keys in these columns; none where kinds follow their base. */
 function relationOf(model: Model, { table, columns }: UnkeptRule): Relation | undefined {
   return Array.from(model.relations.values()).find((relation) =>
-    storesOf(relation).some(
+    keyColumnsOf(relation).some(
       (store) => store.join() === columns.join() && tablesOf(model, relation).some((name) => name === table),
     ),
   );
 }
 
-/** The groups of columns in each of which a relation stores a key. */
-function storesOf(relation: Relation): readonly (readonly string[])[] {
-  switch (relation.kind) {
-    case 'key':
-      return [relation.columns.map(({ value }) => value)];
-    case 'polymorphic':
-      return relation.storage.kind === 'one of'
-        ? relation.storage.columns.map(({ value }) => [value])
-        : [[relation.storage.id.value]];
-    case 'pivot':
-      return relation.ends.map((end) => end.columns.map(({ value }) => value));
-    case 'polymorphic pivot':
-      return [relation.near.columns.map(({ value }) => value), ...storesOfTargets(relation)];
-  }
-}
-
-function storesOfTargets({ storage }: PolymorphicPivotRelation): readonly (readonly string[])[] {
-  return storage.kind === 'one of' ? storage.columns.map(({ value }) => [value]) : [[storage.id.value]];
-}
-
 function tablesOf(model: Model, relation: Relation): string[] {
-  if (relation.kind === 'pivot' || relation.kind === 'polymorphic pivot') return [relation.table.value.name];
+  if (isPivot(relation)) return [relation.table.value.name];
   const child = model.entities.get(relation.child);
   const kinds = child?.kinds?.concrete.map(({ entity }) => entity) ?? [];
   return [relation.child, ...kinds].flatMap((name) => model.entities.get(name)?.table.value.name ?? []);

@@ -1,4 +1,4 @@
-import type { Condition } from '../../model/index.js';
+import { type Condition, isPivot } from '../../model/index.js';
 import { lookAtTable } from '../../plan/index.js';
 import type { RowCheck } from '../row-check.js';
 import { many, pairsWhere, rowsWith } from './questions.js';
@@ -17,7 +17,7 @@ export const brokenCheck: RowCheck = {
       ),
     ),
     ...Array.from(model.relations.values()).flatMap((relation) => {
-      if (relation.kind !== 'pivot' && relation.kind !== 'polymorphic pivot') return [];
+      if (!isPivot(relation)) return [];
       const look = lookAtTable(model, relation.table.value);
       return relation.checks.map((check) =>
         pairsWhere(about(`relation ${relation.name}`, check, 'pair'), {

@@ -1,4 +1,4 @@
-import type { Entity, Expression, Role } from '../../model/index.js';
+import { type Entity, type Expression, isPivot, type Role } from '../../model/index.js';
 import type { Span } from '../../notation/index.js';
 import { any, lookAtTable } from '../../plan/index.js';
 import type { RowCheck, RowQuestion } from '../row-check.js';
@@ -33,7 +33,7 @@ export const emptyRequired: RowCheck = {
       );
     }),
     ...Array.from(model.relations.values()).flatMap((relation) => {
-      if ((relation.kind !== 'pivot' && relation.kind !== 'polymorphic pivot') || relation.entity !== null) return [];
+      if (!isPivot(relation) || relation.entity !== null) return [];
       const keys = pairKeys(model, relation);
       // Of a key for each of several only one is filled: what has to be filled is what all ways have in common.
       const wanted = (keys[0] ?? []).filter(({ column: name }) => keys.every((key) => key.some((one) => one.column === name)));

@@ -1,4 +1,4 @@
-import type { Entity, Field, Model } from '../../model/index.js';
+import { type Entity, type Field, isPivot, type Model } from '../../model/index.js';
 import { lookAtEntity, lookAtTable, type PlannedExpression, type StoredLook } from '../../plan/index.js';
 import type { RowQuestion } from '../row-check.js';
 import { type About, anyRowWhere, pairsWhere, rowsWhere } from './questions.js';
@@ -33,7 +33,7 @@ export function askOfFields(model: Model, fault: (at: FieldColumn) => FieldFault
       );
     }),
     ...Array.from(model.relations.values()).flatMap((relation) => {
-      if ((relation.kind !== 'pivot' && relation.kind !== 'polymorphic pivot') || relation.entity !== null) return [];
+      if (!isPivot(relation) || relation.entity !== null) return [];
       const look = lookAtTable(model, relation.table.value);
       return questions(relation.table.value.name, relation.fields, look, fault, (about, where, field) =>
         pairsWhere(about, { look, where, telling: [told(field)] }),

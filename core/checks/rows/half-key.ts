@@ -1,4 +1,4 @@
-import { entityOf, type Model, type Relation } from '../../model/index.js';
+import { holdingsOf, keyColumnsOf, type Model, type Relation, type StoredKey, storedTypes } from '../../model/index.js';
 import { all, any, lookAtEntity, type PlannedExpression, type StoredLook } from '../../plan/index.js';
 import type { ValueType } from '../../values/index.js';
 import type { RowCheck, Telling } from '../row-check.js';
@@ -37,36 +37,36 @@ interface Shape {
 }
 
 function shapeOf(model: Model, relation: Relation): Shape | null {
-  if (relation.kind !== 'key' && relation.kind !== 'polymorphic') return null;
-  const telling = columnsOf(model, relation);
+  const { holder, pairs, keys } = holdingsOf(relation);
+  if (holder === null || pairs !== null) return null;
+  const telling = tellingOf(model, keys);
   if (telling.length < 2) return null;
   const names = telling.map((one) => one.column);
-  const { child } = relation;
-  const look = lookAtEntity(model, child);
+  const look = lookAtEntity(model, holder);
   const empty = (name: string) => look.isEmpty(name);
   const filled = (name: string) => look.isFilled(name);
-  if (relation.kind === 'polymorphic' && relation.storage.kind === 'one of') {
-    const pairs = names.flatMap((one, index) =>
+  const common = { child: holder, telling, look };
+  // Keys of several entities that stand apart: one is filled.
+  if (keyColumnsOf(relation).length > 1) {
+    const required = relation.kind === 'polymorphic' && relation.required;
+    const pairsFilled = names.flatMap((one, index) =>
       names.slice(index + 1).flatMap((other) => all([filled(one), filled(other)]) ?? []),
     );
-    const none = relation.required ? [all(names.map(empty))] : [];
-    const wrong = relation.required ? 'filled more than once, or not at all' : 'filled more than once';
-    return { child, telling, wrong, look, where: any([...pairs, ...none]) };
+    const none = required ? [all(names.map(empty))] : [];
+    const wrong = required ? 'filled more than once, or not at all' : 'filled more than once';
+    return { ...common, wrong, where: any([...pairsFilled, ...none]) };
   }
-  return { child, telling, wrong: 'filled in part', look, where: all([any(names.map(empty)), any(names.map(filled))]) };
+  return { ...common, wrong: 'filled in part', where: all([any(names.map(empty)), any(names.map(filled))]) };
 }
 
-function columnsOf(model: Model, relation: Extract<Relation, { kind: 'key' | 'polymorphic' }>): readonly Telling[] {
-  const typed = (name: string, type: ValueType | undefined) => ({ column: name, type: type ?? TEXT });
-  if (relation.kind === 'key') {
-    const { fields } = entityOf(model, relation.parent).key;
-    return relation.columns.map(({ value }, index) => typed(value, fields[index]?.type));
-  }
-  const { storage, targets } = relation;
-  if (storage.kind === 'type and id') return [typed(storage.type.value, TEXT), typed(storage.id.value, storage.idType)];
-  return storage.columns.map(({ value }, index) =>
-    typed(value, entityOf(model, targets[index]?.entity ?? relation.child).key.fields[0]?.type),
-  );
+/** The columns of keys, each once, before the key that a mark tells of the mark. */
+function tellingOf(model: Model, keys: readonly StoredKey[]): readonly Telling[] {
+  const all = keys.flatMap((key): Telling[] => {
+    const types = storedTypes(model, key);
+    const columns = key.columns.map(({ name }, index) => ({ column: name, type: types[index] ?? TEXT }));
+    return key.mark === null ? columns : [{ column: key.mark.column, type: TEXT }, ...columns];
+  });
+  return all.filter(({ column }, index) => all.findIndex((other) => other.column === column) === index);
 }
 
 const TEXT: ValueType = { kind: 'text', length: null };

@@ -1,4 +1,4 @@
-import { entityOf, type Model, type Relation } from '../../model/index.js';
+import { holdingsOf, type Model, type Relation, type StoredKey, storedTypes } from '../../model/index.js';
 import { type HeldKey, heldKeys } from '../../profile/index.js';
 import type { ValueType } from '../../values/index.js';
 import type { RowCheck, Telling } from '../row-check.js';
@@ -25,32 +25,22 @@ export const lostKey: RowCheck = {
     ),
 };
 
-/** The key that leads nowhere; of a pair both, since nothing else names it. */
-function tellingOf(model: Model, relation: Relation, { key, target, holder, marked }: HeldKey): Telling[] {
-  const typed = (columns: readonly string[], entity: string): Telling[] =>
-    columns.map((column, index) => ({ column, type: entityOf(model, entity).key.fields[index]?.type ?? TEXT }));
-  if (relation.kind === 'pivot' && holder === null)
-    return relation.ends.flatMap(({ columns, entity }) =>
-      typed(
-        columns.map(({ value }) => value),
-        entity,
-      ),
-    );
-  if (relation.kind === 'polymorphic pivot' && holder === null) {
-    const { near, storage, targets } = relation;
-    const pointer = typed(
-      near.columns.map(({ value }) => value),
-      near.entity,
-    );
-    if (storage.kind === 'one of')
-      return [...pointer, ...storage.columns.flatMap(({ value }, index) => typed([value], targets[index]?.entity ?? target))];
-    return [...pointer, { column: storage.type.value, type: TEXT }, { column: storage.id.value, type: storage.idType }];
-  }
-  if (marked !== null && (relation.kind === 'polymorphic' || relation.kind === 'polymorphic pivot')) {
-    const { storage } = relation;
-    if (storage.kind === 'type and id') return key.map((column) => ({ column, type: storage.idType }));
-  }
-  return typed(key, target);
+/** The key that leads nowhere; of a pair all its columns, since nothing else names it. */
+function tellingOf(model: Model, relation: Relation, { key, target, holder }: HeldKey): Telling[] {
+  const { keys } = holdingsOf(relation);
+  if (holder === null) return keys.flatMap((stored) => columnsOf(model, stored)).filter(isFirst);
+  const stored = keys.find((one) => one.target === target && one.columns.map(({ name }) => name).join() === key.join());
+  return stored === undefined ? [] : columnsOf(model, { ...stored, mark: null });
+}
+
+function columnsOf(model: Model, stored: StoredKey): Telling[] {
+  const types = storedTypes(model, stored);
+  const columns = stored.columns.map(({ name }, index): Telling => ({ column: name, type: types[index] ?? TEXT }));
+  return stored.mark === null ? columns : [{ column: stored.mark.column, type: TEXT }, ...columns];
+}
+
+function isFirst({ column }: Telling, index: number, all: readonly Telling[]): boolean {
+  return all.findIndex((other) => other.column === column) === index;
 }
 
 const TEXT: ValueType = { kind: 'text', length: null };

@@ -1,4 +1,13 @@
-import { type AnyPivotRelation, type Entity, entityOf, type Model, type Relation } from '../../model/index.js';
+import {
+  type AnyPivotRelation,
+  type Entity,
+  entityOf,
+  holdingsOf,
+  isPivot,
+  keyColumnsOf,
+  type Model,
+  type Relation,
+} from '../../model/index.js';
 import type { Span } from '../../notation/index.js';
 import { lookAtEntity, lookAtTable } from '../../plan/index.js';
 import type { ValueType } from '../../values/index.js';
@@ -12,9 +21,7 @@ export const notUnique: RowCheck = {
   code: 'not-unique',
   ask: (model) => [
     ...Array.from(model.entities.values()).flatMap((entity) => ofEntity(model, entity)),
-    ...Array.from(model.relations.values()).flatMap((relation) =>
-      relation.kind === 'pivot' || relation.kind === 'polymorphic pivot' ? ofPivot(model, relation) : [],
-    ),
+    ...Array.from(model.relations.values()).flatMap((relation) => (isPivot(relation) ? ofPivot(model, relation) : [])),
   ],
 };
 
@@ -57,29 +64,18 @@ function ofEntity(model: Model, entity: Entity): RowQuestion[] {
 function heldOnce(relation: Relation, { name }: Entity): Once[] {
   const what = `relation ${relation.name}`;
   const span = relation.head;
-  switch (relation.kind) {
-    case 'key':
-      return relation.child === name && relation.form === 'one-to-one'
-        ? [{ columns: relation.columns.map(({ value }) => value), what, span }]
-        : [];
-    case 'polymorphic': {
-      const { storage, targets } = relation;
-      if (relation.child !== name) return [];
-      if (storage.kind === 'type and id')
-        return targets.every(({ knows }) => knows !== 'many')
-          ? [{ columns: [storage.type.value, storage.id.value], what, span }]
-          : [];
-      return storage.columns.flatMap(({ value }, index) =>
-        (targets[index]?.knows ?? 'many') === 'many' ? [] : [{ columns: [value], what, span }],
-      );
-    }
-    case 'pivot':
-      return relation.entity === name && !relation.repeats
-        ? [{ columns: relation.ends.flatMap(({ columns }) => columns.map(({ value }) => value)), what, span }]
-        : [];
-    case 'polymorphic pivot':
-      return [];
-  }
+  const { holder, keys } = holdingsOf(relation);
+  if (holder !== name) return [];
+  // Pairs that an entity holds stand once as a whole.
+  if (isPivot(relation))
+    return relation.kind === 'pivot' && !relation.repeats ? [{ columns: keyColumnsOf(relation).flat(), what, span }] : [];
+  return keys
+    .filter(({ once }) => once)
+    .map(({ mark, columns }) => ({
+      columns: [...(mark === null ? [] : [mark.column]), ...columns.map((column) => column.name)],
+      what,
+      span,
+    }));
 }
 
 function ofPivot(model: Model, relation: AnyPivotRelation): RowQuestion[] {

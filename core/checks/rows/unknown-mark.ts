@@ -1,4 +1,6 @@
+import { holdingsOf, storedTypes } from '../../model/index.js';
 import { any, lookAtEntity, lookAtTable } from '../../plan/index.js';
+import type { ValueType } from '../../values/index.js';
 import type { RowCheck } from '../row-check.js';
 import { many, pairsWhere, rowsWhere } from './questions.js';
 
@@ -34,20 +36,19 @@ export const unknownMark: RowCheck = {
       ];
     }),
     ...Array.from(model.relations.values()).flatMap((relation) => {
-      if (relation.kind !== 'polymorphic' && relation.kind !== 'polymorphic pivot') return [];
-      const { storage } = relation;
-      if (storage.kind === 'one of') return [];
-      const holder = relation.kind === 'polymorphic' ? relation.child : relation.entity;
-      const [type, id] = [storage.type.value, storage.id.value];
-      const look =
-        relation.kind === 'polymorphic' ? lookAtEntity(model, relation.child) : lookAtTable(model, relation.table.value);
-      const known = relation.targets.flatMap(({ marks }) => marks.map(({ mark }) => mark));
+      const { holder, pairs, keys } = holdingsOf(relation);
+      const [first] = keys.filter(({ mark }) => mark !== null);
+      const type = first?.mark?.column;
+      if (first === undefined || type === undefined) return [];
+      const look = pairs === null ? lookAtEntity(model, holder ?? '') : lookAtTable(model, pairs);
+      const known = keys.flatMap(({ mark }) => mark?.marks ?? []);
+      const types = storedTypes(model, first);
       const found = {
         look,
         where: look.asks({ kind: 'marked', column: type, marks: known, negated: true }),
         telling: [
-          { column: type, type: { kind: 'text' as const, length: null } },
-          { column: id, type: storage.idType },
+          { column: type, type: TEXT },
+          ...first.columns.map(({ name }, index) => ({ column: name, type: types[index] ?? TEXT })),
         ],
       };
       const about = {
@@ -61,6 +62,8 @@ export const unknownMark: RowCheck = {
     }),
   ],
 };
+
+const TEXT: ValueType = { kind: 'text', length: null };
 
 function listed(marks: readonly string[]): string {
   return marks.map((mark) => `'${mark}'`).join(', ');

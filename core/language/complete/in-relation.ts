@@ -1,4 +1,4 @@
-import { type Model, type PolymorphicRelation, plural, singular, snakeCase } from '../../model/index.js';
+import { isPivot, type Model, plural, singular, snakeCase, storedColumnsOf } from '../../model/index.js';
 import { TokenKind } from '../../notation/index.js';
 import type { Place, Word } from '../place.js';
 import { inEntityLine } from './in-entity.js';
@@ -25,7 +25,7 @@ export function inRelation(model: Model, place: Place, name: string): readonly C
     if (last === 'of' || last === ',' || last === 'with') return entitiesOf(model);
     if (last !== '.') return keywords('with', 'as', 'repeats', 'given', 'without triggers', 'without key', 'was');
     if (relation?.kind === 'key') return relation.columns.map((column) => fieldOption(column.value, 'the key column'));
-    return relation?.kind === 'polymorphic' ? storedColumns(relation).map((column) => fieldOption(column, 'a key column')) : [];
+    return relation?.kind === 'polymorphic' ? storedColumnsOf(relation).map(({ name }) => fieldOption(name, 'a key column')) : [];
   }
   if (first.text === 'on') return second === undefined ? keywords('delete', 'update') : words.length === 2 ? RULES : [];
   if (first.kind !== TokenKind.capital && first.text !== 'each') return [];
@@ -50,14 +50,9 @@ export function inRelation(model: Model, place: Place, name: string): readonly C
   const by = words.findIndex((word) => word.text === 'by');
   const entity = model.entities.get(target) ?? null;
   const relation = model.relations.get(name);
-  const pivot = relation?.kind === 'pivot' || relation?.kind === 'polymorphic pivot' ? relation : null;
+  const pivot = relation !== undefined && isPivot(relation) ? relation : null;
   if (by > 0) return orderTerms(model, words.slice(by + 1), entity, pivot);
   return keywords('both ways', 'order by', 'note');
-}
-
-/** The columns that a polymorphic key stands in. */
-function storedColumns({ storage }: PolymorphicRelation): string[] {
-  return storage.kind === 'one of' ? storage.columns.map(({ value }) => value) : [storage.type.value, storage.id.value];
 }
 
 /** A line below the storage of a pivot: its own fields, and its key columns, in constraints. */
