@@ -63,6 +63,13 @@ module.exports = {
       to: { path: '^core/load/compile/' },
     },
     {
+      name: 'oracle-on-its-own',
+      comment: 'what the others are tested against uses nothing of theirs but the model',
+      severity: 'error',
+      from: { path: '^core/oracle/', pathNot: '\\.test\\.ts$' },
+      to: { path: '^core/', pathNot: ['^core/oracle/', '^core/model/'] },
+    },
+    {
       name: 'core-is-pure',
       comment: 'core imports nothing outside core but a few pure packages',
       severity: 'error',

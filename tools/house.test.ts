@@ -49,6 +49,7 @@ describe('the order of the folders', () => {
     ['one-maker-of-statements', 'core/runs/index.ts', "import '../load/compile/compile.js';"],
     ['one-maker-of-statements', 'engines/index.ts', "import '../core/load/compile/compile.js';"],
     ['woven-or-nothing', 'core/runs/index.ts', "import '../walls/woven.js';"],
+    ['oracle-on-its-own', 'core/oracle/index.ts', "import '../runs/index.js';"],
   ])('%s catches a planted break', (rule, file, line) => {
     const folder = temporaryFolder();
     for (const path of [
@@ -58,6 +59,7 @@ describe('the order of the folders', () => {
       'core/walls/woven.ts',
       'core/load/compile/compile.ts',
       'core/runs/index.ts',
+      'core/oracle/index.ts',
       'engines/index.ts',
       'server/index.ts',
       'web/main.ts',

@@ -13,6 +13,10 @@ import {
   type Role,
 } from '../model/index.js';
 
+import { daysBetween, moved } from './moments.js';
+import { asDouble, compareNumbers, computed, exactIn, isExact, type Numeric, withScale, writtenExact } from './numbers.js';
+import { folded, isLike, lettersFrom, lettersOf } from './texts.js';
+
 /** A stored value in wire form. */
 export type Cell = unknown;
 
@@ -24,6 +28,8 @@ export interface World {
   readonly pairs: ReadonlyMap<string, readonly OracleRow[]>;
   /** What now is, as a timestamp in wire form. */
   readonly now: string;
+  /** The values of a query's parameters, in wire form; null for one that is left empty. */
+  readonly parameters?: ReadonlyMap<string, Cell>;
 }
 
 /** A row with what it is, and the pair over which it was reached. */
@@ -37,12 +43,12 @@ interface Item {
 export interface OracleAnswer {
   readonly kind: string;
   readonly fields: Readonly<Record<string, Cell>>;
-  /** Those of its derived fields that can be evaluated here. */
+  /** Its derived fields in wire form, but for those that it does not evaluate. */
   readonly derived: Readonly<Record<string, Cell>>;
   readonly loads: Readonly<Record<string, readonly OracleAnswer[]>>;
 }
 
-/** Something that the naive evaluator does not know. */
+/** Something that the naive evaluator does not know: what engines may do each in their own way, or refuse. */
 export class Beyond extends Error {}
 
 /**
@@ -101,7 +107,7 @@ class Oracle {
 
   private evaluated(name: string, expression: Expression, item: Item): [string, Cell][] {
     try {
-      return [[name, this.value(expression, item)]];
+      return [[name, wireOf(this.value(expression, item), expression.type)]];
     } catch (error) {
       if (error instanceof Beyond) return [];
       throw error;
@@ -189,9 +195,11 @@ class Oracle {
     const value = (inner: Expression) => this.value(inner, item);
     switch (expression.kind) {
       case 'value':
-        return typed(expression.value, expression.type.kind);
+        return this.given(expression.value, expression.type);
       case 'clock':
         return expression.which === 'now' ? this.world.now : this.world.now.slice(0, 10);
+      case 'parameter':
+        return this.given(this.world.parameters?.get(expression.name) ?? null, expression.type);
       case 'field': {
         const there = this.one(expression.hops, item);
         if (there === null) return null;
@@ -231,25 +239,79 @@ class Oracle {
         return this.quantified(expression, item);
       case 'in': {
         const among = expression.items
-          .map((other) => binary('=', value(expression.operand), value(other)))
-          .reduce((one, other) => binary('or', one, other), false);
+          .map((other) => holds('=', value(expression.operand), value(other)))
+          .reduce<Truth>((one, other) => either(one, other), false);
         return among === null ? null : among !== expression.negated;
+      }
+      case 'between': {
+        const [operand, low, high] = [value(expression.operand), value(expression.low), value(expression.high)];
+        const inside = both(holds('>=', operand, low), holds('<=', operand, high));
+        return inside === null ? null : inside !== expression.negated;
+      }
+      case 'like': {
+        const [text, pattern] = [value(expression.operand), value(expression.pattern)];
+        if (text === null || pattern === null) return null;
+        return isLike(String(text), String(pattern)) !== expression.negated;
       }
       case 'case': {
         const branch = expression.branches.find(({ when }) => value(when) === true);
-        if (branch !== undefined) return value(branch.then);
-        return expression.otherwise === null ? null : value(expression.otherwise);
+        const chosen = branch?.then ?? expression.otherwise;
+        return chosen === null ? null : asType(value(chosen), expression.type);
       }
+      case 'function':
+        return asType(applied(expression, value), expression.type);
       case 'binary':
-        return binary(expression.operator, value(expression.left), value(expression.right));
+        return this.binary(expression, value);
       case 'not': {
         const inner = value(expression.operand);
         return inner === null ? null : inner !== true;
       }
+      case 'negate': {
+        const inner = value(expression.operand);
+        if (isExact(inner)) return { ...inner, units: -inner.units };
+        return inner === null ? null : 0 - Number(inner);
+      }
       case 'is null':
         return (value(expression.operand) === null) !== expression.negated;
-      default:
+      case 'interval':
+      case 'sample row':
         throw new Beyond(expression.kind);
+    }
+  }
+
+  /** A value that does not come from a row; of a row's key its parts. */
+  private given(value: Cell, type: Expression['type']): Cell {
+    if (type.kind !== 'row' || value === null) return typed(value, type.kind);
+    const { fields } = entityOf(this.model, type.entity).key;
+    const parts = fields.length === 1 ? [value] : (JSON.parse(String(value)) as Cell[]);
+    return fields.map((field, index) => typed(parts[index] ?? null, field.type.kind));
+  }
+
+  private binary(
+    { operator, left, right, type }: Extract<Expression, { kind: 'binary' }>,
+    value: (inner: Expression) => Cell,
+  ): Cell {
+    const one = value(left);
+    if (right.kind === 'interval')
+      return one === null ? null : moved(String(one), (operator === '-' ? -1 : 1) * Number(right.amount), right.unit);
+    const other = value(right);
+    if (operator === 'and') return both(truth(one), truth(other));
+    if (operator === 'or') return either(truth(one), truth(other));
+    if (one === null || other === null) return null;
+    switch (operator) {
+      case '||':
+        return `${textOf(one, left.type)}${textOf(other, right.type)}`;
+      case '+':
+      case '-':
+      case '*':
+      case '/':
+      case '%':
+        if (left.type.kind === 'date') return { units: BigInt(daysBetween(String(one), String(other))), scale: 0 };
+        return asType(computed(operator, numeric(one), numeric(other), isWhole(type)), type);
+      default: {
+        const moments = [left.type.kind, right.type.kind].includes('timestamp');
+        return moments ? holds(operator, asMoment(one), asMoment(other)) : holds(operator, one, other);
+      }
     }
   }
 
@@ -261,7 +323,7 @@ class Oracle {
       case 'none':
         return ends.length === 0;
       case 'count':
-        return ends.length;
+        return { units: BigInt(ends.length), scale: 0 };
       case 'all':
         return ends.every((end) => test === null || this.value(test, end) === true);
     }
@@ -283,45 +345,148 @@ function once<T>(items: readonly T[], key: (item: T) => string): T[] {
   return Array.from(new Map(items.map((item) => [key(item), item])).values());
 }
 
-/** Numbers that travel as text are compared as numbers. */
-function typed(value: Cell, type: string): Cell {
-  return (type === 'decimal' || type === 'bigint' || type === 'integer' || type === 'real') && typeof value === 'string'
-    ? Number(value)
-    : value;
+type Truth = boolean | null;
+
+function truth(value: Cell): Truth {
+  return value === null ? null : value === true;
 }
 
-function binary(operator: string, left: Cell, right: Cell): Cell {
-  if (operator === 'and') return left === false || right === false ? false : left === null || right === null ? null : true;
-  if (operator === 'or') return left === true || right === true ? true : left === null || right === null ? null : false;
+/** SQL's `and`: false decides, then unknown. */
+function both(left: Truth, right: Truth): Truth {
+  if (left === false || right === false) return false;
+  return left === null || right === null ? null : true;
+}
+
+/** SQL's `or`: true decides, then unknown. */
+function either(left: Truth, right: Truth): Truth {
+  if (left === true || right === true) return true;
+  return left === null || right === null ? null : false;
+}
+
+/** A value as it is computed with: whole numbers and decimals exact, whether they travel as numbers or as texts. */
+function typed(value: Cell, type: string): Cell {
+  if (value === null || value === undefined) return null;
+  if (type === 'real') return Number(value);
+  return type === 'decimal' || type === 'bigint' || type === 'integer' ? (exactIn(String(value)) ?? value) : value;
+}
+
+function numeric(value: Cell): Numeric {
+  return isExact(value) ? value : Number(value);
+}
+
+function isWhole({ kind }: Expression['type']): boolean {
+  return kind === 'integer' || kind === 'bigint';
+}
+
+/** As many bits as a whole number of each type has, but for its sign. */
+const BITS = { integer: 31n, bigint: 63n } as const;
+
+/** A number as its type has it. @throws Beyond where the type cannot hold it, which engines refuse */
+function asType(value: Cell, type: Expression['type']): Cell {
+  if (typeof value !== 'number' && !isExact(value)) return value;
+  switch (type.kind) {
+    case 'integer':
+    case 'bigint': {
+      const whole = isExact(value) ? withScale(value, 0) : value;
+      if (isExact(whole) && (whole.units >= 1n << BITS[type.kind] || whole.units < -(1n << BITS[type.kind])))
+        throw new Beyond(`${writtenExact(whole)} as ${type.kind}`);
+      return whole;
+    }
+    case 'decimal':
+      return isExact(value) ? withScale(value, type.scale) : value;
+    case 'real':
+      return asDouble(value);
+    default:
+      return value;
+  }
+}
+
+/** A value as an answer has it. */
+function wireOf(value: Cell, type: Expression['type']): Cell {
+  const held = asType(value, type);
+  if (type.kind === 'row' && Array.isArray(held)) {
+    if (held.length !== 1) throw new Beyond('a key of several parts');
+    return isExact(held[0]) ? Number(writtenExact(held[0])) : held[0];
+  }
+  if (!isExact(held)) return held;
+  return type.kind === 'bigint' || type.kind === 'decimal' ? writtenExact(held) : Number(writtenExact(held));
+}
+
+/** A value as text. How many digits of a double are written is left to each engine. */
+function textOf(value: Cell, type: Expression['type']): string {
+  if (type.kind === 'row' || type.kind === 'bytes' || type.kind === 'json') throw new Beyond(`text of ${type.kind}`);
+  const held = asType(value, type);
+  if (typeof held === 'number') throw new Beyond('text of a double');
+  return isExact(held) ? writtenExact(held) : String(held);
+}
+
+/** A date beside a timestamp is its first moment. */
+function asMoment(value: Cell): Cell {
+  return typeof value === 'string' && value.length === 10 ? `${value}T00:00:00.000000Z` : value;
+}
+
+/** The value of a function; null where one of its arguments is, but for `coalesce`. */
+function applied({ name, args }: Extract<Expression, { kind: 'function' }>, value: (inner: Expression) => Cell): Cell {
+  const given = args.map(value);
+  if (name === 'coalesce') return given.find((one) => one !== null) ?? null;
+  if (given.includes(null)) return null;
+  const [first = null, second = null, third = null] = given;
+  const count = (one: Cell) => Number(isExact(one) ? writtenExact(one) : one);
+  switch (name) {
+    case 'lower':
+    case 'upper':
+      return folded(String(first), name);
+    case 'length':
+      return { units: BigInt(lettersOf(String(first)).length), scale: 0 };
+    case 'trim':
+      return String(first).replace(/^ +| +$/g, '');
+    case 'abs':
+      if (isExact(first)) return { ...first, units: first.units < 0n ? -first.units : first.units };
+      return Math.abs(Number(first));
+    case 'round':
+      if (!isExact(first)) throw new Beyond('round of a double');
+      return withScale(first, Math.max(0, second === null ? 0 : count(second)));
+    case 'least':
+      return given.reduce((least, one) => (compare(one, least) < 0 ? one : least), first);
+    case 'greatest':
+      return given.reduce((most, one) => (compare(one, most) > 0 ? one : most), first);
+    case 'substr':
+      return lettersFrom(String(first), count(second), third === null ? null : count(third));
+    case 'replace':
+      return String(second) === '' ? first : String(first).replaceAll(String(second), () => String(third));
+  }
+}
+
+function holds(operator: string, left: Cell, right: Cell): Truth {
   if (left === null || right === null) return null;
+  const order = compare(left, right);
   switch (operator) {
     case '=':
-      return compare(left, right) === 0;
+      return order === 0;
     case '<>':
-      return compare(left, right) !== 0;
+      return order !== 0;
     case '<':
-      return compare(left, right) < 0;
+      return order < 0;
     case '<=':
-      return compare(left, right) <= 0;
+      return order <= 0;
     case '>':
-      return compare(left, right) > 0;
+      return order > 0;
     case '>=':
-      return compare(left, right) >= 0;
-    case '+':
-      return Number(left) + Number(right);
+      return order >= 0;
     default:
       throw new Beyond(operator);
   }
 }
 
-/** Nulls first; texts by code point. */
+/** Nulls first; numbers by size, texts by code point, false before true. */
 function compare(a: Cell, b: Cell): number {
   const [one, other] = [a ?? null, b ?? null];
   if (one === null || other === null) return one === other ? 0 : one === null ? -1 : 1;
   if (Array.isArray(one) && Array.isArray(other))
     return one.reduce<number>((order, part, index) => order || compare(part, other[index]), 0);
-  if (typeof one === 'number' && typeof other === 'number') return one - other;
-  const [left, right] = [Array.from(String(one)), Array.from(String(other))];
+  if ((isExact(one) || typeof one === 'number') && (isExact(other) || typeof other === 'number'))
+    return compareNumbers(one, other);
+  const [left, right] = [lettersOf(String(one)), lettersOf(String(other))];
   for (let at = 0; at < Math.min(left.length, right.length); at++) {
     const order = (left[at]?.codePointAt(0) ?? 0) - (right[at]?.codePointAt(0) ?? 0);
     if (order !== 0) return order;
