@@ -1,4 +1,4 @@
-import { entityOf, lineage, type Model, type Relation } from '../core/model/index.js';
+import { entityOf, holdingsOf, lineage, type Model, type Relation } from '../core/model/index.js';
 import { foreignTarget } from '../core/schema/index.js';
 import type { TableName } from '../core/sql/index.js';
 import { parseWire, type ValueType, type Wire } from '../core/values/index.js';
@@ -27,43 +27,25 @@ function ofRelations(model: Model): Pointer[] {
 }
 
 function ofRelation(model: Model, relation: Relation): Pointer[] {
-  switch (relation.kind) {
-    case 'key': {
-      const to = placesOf(model, relation.parent);
-      const columns = relation.columns.map(({ value }) => value);
-      if (to.length < 2) return [];
-      return tablesOf(model, relation.child).map((from) => ({ from, columns, when: null, to, keyOf: asIs }));
+  const { holder, pairs, keys } = holdingsOf(relation);
+  const holders = pairs === null ? tablesOf(model, holder ?? '') : [pairs.name];
+  return keys.flatMap(({ target, columns: held, mark }): Pointer[] => {
+    const columns = held.map(({ value }) => value);
+    if (mark === null) {
+      const to = placesOf(model, target);
+      // To one table a foreign key leads.
+      return to.length < 2 ? [] : holders.map((from) => ({ from, columns, when: null, to, keyOf: asIs }));
     }
-    case 'pivot': {
-      return relation.ends.flatMap((end) => {
-        const to = placesOf(model, end.entity);
-        const columns = end.columns.map(({ value }) => value);
-        return to.length < 2 ? [] : [{ from: relation.table.value.name, columns, when: null, to, keyOf: asIs }];
-      });
-    }
-    case 'polymorphic':
-    case 'polymorphic pivot': {
-      const { storage, targets } = relation;
-      const holders = relation.kind === 'polymorphic' ? tablesOf(model, relation.child) : [relation.table.value.name];
-      if (storage.kind === 'one of')
-        return targets.flatMap(({ entity }, index) => {
-          const to = placesOf(model, entity);
-          const columns = [storage.columns[index]?.value ?? ''];
-          return to.length < 2 ? [] : holders.map((from) => ({ from, columns, when: null, to, keyOf: asIs }));
-        });
-      return targets.flatMap((target) =>
-        target.marks.flatMap(({ entity, mark }) =>
-          holders.map((from) => ({
-            from,
-            columns: [storage.id.value],
-            when: { column: storage.type.value, values: [mark] },
-            to: placesOf(model, target.marks.length === 1 ? target.entity : entity),
-            keyOf: readAs(entityOf(model, target.entity).key.type),
-          })),
-        ),
-      );
-    }
-  }
+    return mark.marks.flatMap((one, index) =>
+      holders.map((from) => ({
+        from,
+        columns,
+        when: { column: mark.column, values: [one] },
+        to: placesOf(model, mark.marks.length === 1 ? target : (mark.means[index] ?? target)),
+        keyOf: readAs(entityOf(model, target).key.type),
+      })),
+    );
+  });
 }
 
 /** In joined tables the base's row says what kind it is, and the table of that kind has the rest of it. */

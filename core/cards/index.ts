@@ -179,7 +179,7 @@ function sqlOf({ dialect, schema }: Design, relation: Relation, table: Table): s
     const statements = dialect.createStatements({ prelude: [], tables: [{ ...table, triggers: [] }], others: [] });
     return [...statements, ...triggersOf(relation, schema)].map(dialect.ended).join('\n\n');
   }
-  const columns = storedColumnsOf(relation).map(({ name }) => name);
+  const columns = storedColumnsOf(relation).map(({ value }) => value);
   const parts = [columns, ...(relation.kind === 'key' ? [] : columns.map((column) => [column]))];
   const lines = Array.from(new Set(parts.flatMap((some) => dialect.columnParts(table, some))));
   return [lines.join('\n'), ...triggersOf(relation, schema).map(dialect.ended)].join('\n\n');

@@ -171,21 +171,24 @@ export type PartKind = RowPart['kind'] | 'stored';
 
 /** The expressions that stand directly below one. */
 export function operandsOf(expression: Expression): readonly Expression[] {
-  return operandsIn<RowPart>(expression, (part) => {
-    switch (part.kind) {
-      case 'named':
-        return [part.expression];
-      case 'same row':
-        return [part.row];
-      case 'quantified':
-        return [
-          ...part.hops.flatMap((hop) => (hop.filter === null ? [] : [hop.filter])),
-          ...(part.test === null ? [] : [part.test]),
-        ];
-      default:
-        return [];
-    }
-  });
+  return operandsIn(expression, belowRowPart);
+}
+
+/** The expressions that stand below a part which speaks of a row. */
+function belowRowPart(part: RowPart): readonly Expression[] {
+  switch (part.kind) {
+    case 'named':
+      return [part.expression];
+    case 'same row':
+      return [part.row];
+    case 'quantified':
+      return [
+        ...part.hops.flatMap((hop) => (hop.filter === null ? [] : [hop.filter])),
+        ...(part.test === null ? [] : [part.test]),
+      ];
+    default:
+      return [];
+  }
 }
 
 /** The expressions that stand directly below one, whatever its leaves are; what stands below a leaf the leaf says. */

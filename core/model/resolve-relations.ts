@@ -59,10 +59,9 @@ export function resolveRelations(resolution: Resolution, syntaxes: readonly Rela
 
 /** Keys of two relations may share some columns of a composite key, and never all. */
 function columnTaken(resolution: Resolution, columns: Map<string, Relation>, relation: Relation): boolean {
-  const { holder, pairs } = holdingsOf(relation);
-  if (pairs !== null || holder === null) return false;
-  const child = holder;
-  const names = storedColumnsOf(relation).map((column) => column.name);
+  const { holder: child } = holdingsOf(relation);
+  if (child === null || isPivot(relation)) return false;
+  const names = storedColumnsOf(relation).map(({ value }) => value);
   const storage = resolution.kinds.get(child)?.storage.kind;
   const shares = storage === 'single table' || storage === 'json';
   const table = shares ? (resolution.kinds.get(child)?.root ?? child) : child;

@@ -1,5 +1,5 @@
 import type { ValueType } from '../values/index.js';
-import { type AnyPivotRelation, entityOf, type Model, type Relation } from './model.js';
+import { type AnyPivotRelation, entityOf, type Model, type PivotEnd, type Relation } from './model.js';
 
 /** A key that a relation stores: whose it is, and where it stands. */
 export interface StoredKey {
@@ -10,7 +10,12 @@ export interface StoredKey {
   /** One column for each part of the key. */
   readonly columns: readonly StoredColumn[];
   /** Where the same columns hold keys of several entities: what a column beside them says of this one's. */
-  readonly mark: { readonly column: string; readonly marks: readonly string[] } | null;
+  readonly mark: {
+    readonly column: string;
+    readonly marks: readonly string[];
+    /** The entity that each mark means: of a base whose kinds have tables of their own, one of them. */
+    readonly means: readonly string[];
+  } | null;
   /** The type in which the columns hold keys of several entities; null where they hold this entity's own. */
   readonly heldAs: ValueType | null;
   /** No two rows may hold the same. */
@@ -19,7 +24,8 @@ export interface StoredKey {
 
 /** A column in which a relation stores (a part of) a key, or a mark. */
 export interface StoredColumn {
-  readonly name: string;
+  /** Its name. */
+  readonly value: string;
   /** A field of the text declares it, too. */
   readonly declared: boolean;
 }
@@ -39,25 +45,27 @@ export function holdingsOf(relation: Relation): Holdings {
   switch (relation.kind) {
     case 'key': {
       const { child, parent, parentRole, columns, form } = relation;
-      const key = { target: parent, role: parentRole, columns: columns.map(keyColumn), once: form === 'one-to-one' };
-      return { holder: child, pairs: null, keys: [{ ...key, mark: null, heldAs: null }] };
+      const once = form === 'one-to-one';
+      return {
+        holder: child,
+        pairs: null,
+        keys: [{ target: parent, role: parentRole, columns, mark: null, heldAs: null, once }],
+      };
     }
     case 'polymorphic':
       return { holder: relation.child, pairs: null, keys: keysOfTargets(relation) };
-    case 'pivot': {
-      const keys = relation.ends.map(({ entity, role, columns }) => ({ target: entity, role, columns: columns.map(pairColumn) }));
-      return {
-        holder: relation.entity,
-        pairs: relation.table.value,
-        keys: keys.map((key) => ({ ...key, mark: null, heldAs: null, once: false })),
-      };
-    }
+    case 'pivot':
+      return { holder: relation.entity, pairs: relation.table.value, keys: relation.ends.map(keyOfEnd) };
     case 'polymorphic pivot': {
-      const { entity, role, columns } = relation.near;
-      const near = { target: entity, role, columns: columns.map(pairColumn), mark: null, heldAs: null, once: false };
-      return { holder: relation.entity, pairs: relation.table.value, keys: [near, ...keysOfTargets(relation)] };
+      const keys = [keyOfEnd(relation.near), ...keysOfTargets(relation)];
+      return { holder: relation.entity, pairs: relation.table.value, keys };
     }
   }
+}
+
+function keyOfEnd({ entity, role, columns }: PivotEnd): StoredKey {
+  const paired = columns.map(({ value, field }) => ({ value, declared: field !== null }));
+  return { target: entity, role, columns: paired, mark: null, heldAs: null, once: false };
 }
 
 function keysOfTargets({
@@ -70,40 +78,39 @@ function keysOfTargets({
     const common = { target: entity, role };
     if (storage.kind === 'one of') {
       const column = storage.columns[index];
-      const columns = column === undefined ? [] : [keyColumn(column)];
+      const columns = column === undefined ? [] : [column];
       return { ...common, columns, mark: null, heldAs: null, once: kind === 'polymorphic' && knows !== 'many' };
     }
     return {
       ...common,
-      columns: [{ name: storage.id.value, declared: false }],
-      mark: { column: storage.type.value, marks: marks.map(({ mark }) => mark) },
+      columns: [{ value: storage.id.value, declared: false }],
+      mark: {
+        column: storage.type.value,
+        marks: marks.map(({ mark }) => mark),
+        means: marks.map((one) => one.entity),
+      },
       heldAs: storage.idType,
       once: kind === 'polymorphic' && together,
     };
   });
 }
 
-function keyColumn({ value, declared }: { readonly value: string; readonly declared: boolean }): StoredColumn {
-  return { name: value, declared };
-}
-
-function pairColumn({ value, field }: { readonly value: string; readonly field: unknown }): StoredColumn {
-  return { name: value, declared: field !== null };
-}
-
 /** The groups of columns in each of which a relation stores a key, each once; a mark is none of them. */
 export function keyColumnsOf(relation: Relation): readonly (readonly string[])[] {
-  const groups = holdingsOf(relation).keys.map(({ columns }) => columns.map(({ name }) => name));
+  const groups = holdingsOf(relation).keys.map(({ columns }) => columns.map(({ value }) => value));
   return groups.filter((group, index) => groups.findIndex((other) => other.join('\n') === group.join('\n')) === index);
 }
 
 /** All columns in which a relation stores something, each once: before the key that a mark tells of stands the mark. */
 export function storedColumnsOf(relation: Relation): readonly StoredColumn[] {
-  const all = holdingsOf(relation).keys.flatMap(({ columns, mark }) => [
-    ...(mark === null ? [] : [{ name: mark.column, declared: false }]),
+  const { keys } = holdingsOf(relation);
+  const [only, ...more] = keys;
+  if (only?.mark === null && more.length === 0) return only.columns;
+  const all = keys.flatMap(({ columns, mark }) => [
+    ...(mark === null ? [] : [{ value: mark.column, declared: false }]),
     ...columns,
   ]);
-  return all.filter(({ name }, index) => all.findIndex((other) => other.name === name) === index);
+  return all.filter(({ value }, index) => all.findIndex((other) => other.value === value) === index);
 }
 
 /** The type of each column of a stored key. */

@@ -39,13 +39,13 @@ export function heldKeys(model: Model, relation: Relation): HeldKey[] {
   const look = pairs === null ? lookAtEntity(model, holder ?? '') : lookAtTable(model, pairs);
   return keys.map((stored) => {
     const { target, role, mark, heldAs } = stored;
-    const key = stored.columns.map(({ name }) => name);
+    const key = stored.columns.map(({ value }) => value);
     const found = { holder, target, role, look, key };
     if (mark === null) return held(found);
     const { type } = entityOf(model, target).key;
     return held(found, {
       column: `${key.join(', ')}, ${mark.column} ${mark.marks.map((one) => `'${one}'`).join(', ')}`,
-      marked: look.asks({ kind: 'marked', ...mark, negated: false }),
+      marked: look.asks({ kind: 'marked', column: mark.column, marks: mark.marks, negated: false }),
       heldAsText: JSON.stringify(type) === JSON.stringify(heldAs) ? null : type,
     });
   });

@@ -40,11 +40,11 @@ export function absentFrom(model: Model, actual: Schema): Absent[] {
     const columns = storedColumnsOf(relation);
     if (isPivot(relation))
       look(relation.name, pairs ?? relation.table.value, [
-        ...columns.map(({ name }) => name),
+        ...columns.map(({ value }) => value),
         ...relation.fields.map((field) => field.column.value),
       ]);
     else {
-      const undeclared = columns.filter(({ declared }) => !declared).map(({ name }) => name);
+      const undeclared = columns.filter(({ declared }) => !declared).map(({ value }) => value);
       for (const name of tablesOf(model, holder ?? '')) {
         const table = entityOf(model, name).table.value;
         if (tables.has(placeOf(table))) look(relation.name, table, undeclared);

@@ -1,9 +1,6 @@
-import { entityOf, type Kept, type Model, type Relation, requiredLoops } from '../model/index.js';
-import { addKeyRelation } from './forms/key.js';
-import { fillPivot } from './forms/pivot.js';
-import { addPolymorphic } from './forms/polymorphic.js';
-import { fillPolymorphicPivot } from './forms/polymorphic-pivot.js';
-import { holdersOf, ownTables } from './holders.js';
+import { entityOf, holdingsOf, type Kept, type Model, requiredLoops } from '../model/index.js';
+import { type FormSite, formOf } from './forms/index.js';
+import { ownTables } from './holders.js';
 import { standsBefore } from './kept.js';
 import { addEntityRules, fillEntity } from './kinds/index.js';
 import type { ConstraintSource, Schema, UnkeptRule } from './schema.js';
@@ -69,74 +66,32 @@ export function schemaOf(stated: Model, target: SchemaTarget, { standIns }: Sche
   }
   for (const [name, table] of ofEntity) fillEntity(model, entityOf(model, name), table);
   const relations = Array.from(model.relations.values());
-  for (const relation of relations) {
-    switch (relation.kind) {
-      case 'key':
-        for (const holder of holdersOf(model, ofEntity, relation.child)) addKeyRelation(model, relation, holder);
-        break;
-      case 'polymorphic':
-        for (const holder of holdersOf(model, ofEntity, relation.child)) addPolymorphic(model, relation, holder);
-        break;
-      case 'pivot':
-      case 'polymorphic pivot': {
-        if (relation.entity !== null || (relation.given && !standIns)) break;
-        const { value } = relation.table;
-        const table = new TableBuilder(value, value.name, target, model.physical, names, sources);
-        if (!add(table)) break;
-        if (relation.kind === 'pivot') fillPivot(model, relation, table);
-        else fillPolymorphicPivot(model, relation, table);
-        break;
-      }
-    }
-  }
+  const site: FormSite = {
+    model,
+    tables: ofEntity,
+    pairs: (relation) => {
+      if (relation.entity !== null || (relation.given && !standIns)) return null;
+      const { value } = relation.table;
+      const table = new TableBuilder(value, value.name, target, model.physical, names, sources);
+      return add(table) ? table : null;
+    },
+  };
+  for (const relation of relations) formOf(relation).add(relation, site);
   const keptOfChildren = new Map<string, Kept[]>();
   for (const relation of relations) {
-    const child = childOf(relation);
-    if (child !== null && relation.kept.length > 0)
-      keptOfChildren.set(child, [...(keptOfChildren.get(child) ?? []), ...relation.kept]);
+    if (relation.kept.length === 0) continue;
+    const { holder: child, pairs } = holdingsOf(relation);
+    if (child !== null && pairs === null) keptOfChildren.set(child, [...(keptOfChildren.get(child) ?? []), ...relation.kept]);
   }
   for (const entity of model.entities.values()) {
     addEntityRules(model, ofEntity, entity);
     const kept = keptOfChildren.get(entity.name) ?? [];
     ofEntity.get(entity.name)?.keep([...entity.kept, ...kept]);
   }
-  for (const relation of relations) if (!model.physical.asStated) addKeyIndexes(model, relation, ofEntity);
+  if (!model.physical.asStated) for (const relation of relations) formOf(relation).addIndexes(relation, site);
   const unkept = model.physical.asStated ? [] : addTriggers(model, target, ofEntity, tables);
   const kept = model.kept.filter(({ dialect }) => dialect === target.name).map(({ sql }) => sql);
   const prelude = kept.filter(standsBefore);
   const others = kept.filter((sql) => !standsBefore(sql));
   return { schema: { prelude, tables: Array.from(tables.values(), (table) => table.build()), others }, sources, unkept };
-}
-
-function childOf(relation: Relation): string | null {
-  return relation.kind === 'key' || relation.kind === 'polymorphic' ? relation.child : null;
-}
-
-/** Indexes on key columns come last, so that a unique that begins with the column serves instead. */
-function addKeyIndexes(model: Model, relation: Relation, tables: ReadonlyMap<string, TableBuilder>): void {
-  if (relation.kind === 'key') {
-    for (const { table } of holdersOf(model, tables, relation.child)) table.addIndex(relation.columns.map(({ value }) => value));
-  } else if (relation.kind === 'polymorphic') {
-    const { storage } = relation;
-    for (const { table } of holdersOf(model, tables, relation.child)) {
-      if (storage.kind === 'type and id') table.addIndex([storage.type.value, storage.id.value]);
-      else for (const { value } of storage.columns) table.addIndex([value]);
-    }
-  } else if (relation.entity !== null && !relation.given && !relation.repeats) {
-    addPairOnce(model, relation, tables);
-  }
-}
-
-/** A pair stands once in an entity that holds pairs, too. */
-function addPairOnce(
-  model: Model,
-  relation: Extract<Relation, { kind: 'pivot' | 'polymorphic pivot' }>,
-  tables: ReadonlyMap<string, TableBuilder>,
-): void {
-  if (relation.kind !== 'pivot' || relation.entity === null) return;
-  const columns = relation.ends.flatMap((end) => end.columns.map(({ value }) => value));
-  const same = (others: readonly string[]) => [...others].sort().join('\n') === [...columns].sort().join('\n');
-  const { key, uniques } = entityOf(model, relation.entity);
-  if (same(key.columns) || uniques.some((unique) => same(unique.columns))) return;
-  tables.get(relation.entity)?.addUnique(columns, `relation ${relation.name}: each pair stands once`, null);
 }

@@ -1,3 +1,4 @@
+import { holdingsOf, isPivot } from '../../model/index.js';
 import type { DesignCheck } from '../check.js';
 
 /** A relation whose keys stand in somebody else's table: nothing is ever put there, so nothing keeps it. */
@@ -5,10 +6,9 @@ export const givenUnkept: DesignCheck = {
   code: 'given-unkept',
   find: (model) =>
     Array.from(model.relations.values()).flatMap((relation) => {
-      const holder =
-        relation.kind === 'key' || relation.kind === 'polymorphic'
-          ? (model.entities.get(relation.child)?.given ?? false) && relation.child
-          : relation.given && relation.table.value.name;
+      const { holder: entity, pairs } = holdingsOf(relation);
+      const given = isPivot(relation) ? relation.given : (model.entities.get(entity ?? '')?.given ?? false);
+      const holder = given && (pairs?.name ?? entity);
       if (holder === false) return [];
       return [
         {

@@ -63,5 +63,5 @@ function columnsOf(model: Model, relation: Relation): readonly string[] {
   const given = isPivot(relation)
     ? relation.given || holder !== null
     : holder !== null && pairs === null && entityOf(model, holder).given;
-  return given ? [] : storedColumnsOf(relation).flatMap(({ name, declared }) => (declared ? [] : [name]));
+  return given ? [] : storedColumnsOf(relation).flatMap(({ value, declared }) => (declared ? [] : [value]));
 }

@@ -78,6 +78,7 @@ function tellLosses(model: Model, { title, name }: Dialect, add: Add): void {
 
 /** Rules that an engine refuses, or takes without a word and does not keep. */
 function tellRefusals(model: Model, { title, defers, powers }: Dialect, add: Add): void {
+  if (powers.setsDefault && powers.carriesWithinTable && defers && powers.indexesText !== 'its beginning') return;
   for (const relation of model.relations.values()) {
     const { onDelete, onUpdate, name, span } = relation;
     if (!powers.setsDefault && (onDelete.value === 'set default' || onUpdate.value === 'set default'))

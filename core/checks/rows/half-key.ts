@@ -63,7 +63,7 @@ function shapeOf(model: Model, relation: Relation): Shape | null {
 function tellingOf(model: Model, keys: readonly StoredKey[]): readonly Telling[] {
   const all = keys.flatMap((key): Telling[] => {
     const types = storedTypes(model, key);
-    const columns = key.columns.map(({ name }, index) => ({ column: name, type: types[index] ?? TEXT }));
+    const columns = key.columns.map(({ value }, index) => ({ column: value, type: types[index] ?? TEXT }));
     return key.mark === null ? columns : [{ column: key.mark.column, type: TEXT }, ...columns];
   });
   return all.filter(({ column }, index) => all.findIndex((other) => other.column === column) === index);

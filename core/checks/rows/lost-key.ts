@@ -29,13 +29,13 @@ export const lostKey: RowCheck = {
 function tellingOf(model: Model, relation: Relation, { key, target, holder }: HeldKey): Telling[] {
   const { keys } = holdingsOf(relation);
   if (holder === null) return keys.flatMap((stored) => columnsOf(model, stored)).filter(isFirst);
-  const stored = keys.find((one) => one.target === target && one.columns.map(({ name }) => name).join() === key.join());
+  const stored = keys.find((one) => one.target === target && one.columns.map(({ value }) => value).join() === key.join());
   return stored === undefined ? [] : columnsOf(model, { ...stored, mark: null });
 }
 
 function columnsOf(model: Model, stored: StoredKey): Telling[] {
   const types = storedTypes(model, stored);
-  const columns = stored.columns.map(({ name }, index): Telling => ({ column: name, type: types[index] ?? TEXT }));
+  const columns = stored.columns.map(({ value }, index): Telling => ({ column: value, type: types[index] ?? TEXT }));
   return stored.mark === null ? columns : [{ column: stored.mark.column, type: TEXT }, ...columns];
 }
 

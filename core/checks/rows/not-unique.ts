@@ -72,7 +72,7 @@ function heldOnce(relation: Relation, { name }: Entity): Once[] {
   return keys
     .filter(({ once }) => once)
     .map(({ mark, columns }) => ({
-      columns: [...(mark === null ? [] : [mark.column]), ...columns.map((column) => column.name)],
+      columns: [...(mark === null ? [] : [mark.column]), ...columns.map(({ value }) => value)],
       what,
       span,
     }));

@@ -15,7 +15,7 @@ export function pairKeys(model: Model, relation: AnyPivotRelation): Telling[][] 
 /** The columns of a key, before those that a mark tells of the mark. */
 function columnsOf(model: Model, key: StoredKey): Telling[] {
   const types = storedTypes(model, key);
-  const columns = key.columns.map(({ name }, index): Telling => ({ column: name, type: types[index] ?? TEXT }));
+  const columns = key.columns.map(({ value }, index): Telling => ({ column: value, type: types[index] ?? TEXT }));
   return key.mark === null ? columns : [{ column: key.mark.column, type: TEXT }, ...columns];
 }
 

@@ -48,7 +48,7 @@ export const unknownMark: RowCheck = {
         where: look.asks({ kind: 'marked', column: type, marks: known, negated: true }),
         telling: [
           { column: type, type: TEXT },
-          ...first.columns.map(({ name }, index) => ({ column: name, type: types[index] ?? TEXT })),
+          ...first.columns.map(({ value }, index) => ({ column: value, type: types[index] ?? TEXT })),
         ],
       };
       const about = {

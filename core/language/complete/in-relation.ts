@@ -25,7 +25,9 @@ export function inRelation(model: Model, place: Place, name: string): readonly C
     if (last === 'of' || last === ',' || last === 'with') return entitiesOf(model);
     if (last !== '.') return keywords('with', 'as', 'repeats', 'given', 'without triggers', 'without key', 'was');
     if (relation?.kind === 'key') return relation.columns.map((column) => fieldOption(column.value, 'the key column'));
-    return relation?.kind === 'polymorphic' ? storedColumnsOf(relation).map(({ name }) => fieldOption(name, 'a key column')) : [];
+    return relation?.kind === 'polymorphic'
+      ? storedColumnsOf(relation).map(({ value }) => fieldOption(value, 'a key column'))
+      : [];
   }
   if (first.text === 'on') return second === undefined ? keywords('delete', 'update') : words.length === 2 ? RULES : [];
   if (first.kind !== TokenKind.capital && first.text !== 'each') return [];

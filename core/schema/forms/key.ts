@@ -1,6 +1,8 @@
 import { type Entity, entityOf, type KeyRelation, type Model } from '../../model/index.js';
 import { withArticle } from '../../notation/index.js';
-import { foreignTarget, type Holder } from '../holders.js';
+import { foreignTarget, type Holder, holdersOf } from '../holders.js';
+import { keyLinks } from '../triggers/links.js';
+import type { RelationForm } from './form.js';
 
 /** Do these columns stand only once already: as the key, or by a unique that the text states? */
 export function isUnique(entity: Entity, columns: readonly string[]): boolean {
@@ -9,7 +11,7 @@ export function isUnique(entity: Entity, columns: readonly string[]): boolean {
 }
 
 /** A key relation's columns, foreign key and, for a one-to-one, unique, in a table of the child. */
-export function addKeyRelation(model: Model, relation: KeyRelation, { table, among }: Holder): void {
+function addKeyRelation(model: Model, relation: KeyRelation, { table, among }: Holder): void {
   const parent = entityOf(model, relation.parent);
   const child = entityOf(model, relation.child);
   const columns = relation.columns.map((column) => column.value);
@@ -46,3 +48,15 @@ export function addKeyRelation(model: Model, relation: KeyRelation, { table, amo
   if (relation.form === 'one-to-one' && !isUnique(child, columns))
     table.addUnique(columns, `${label} is the only ${relation.child} of its ${parent.name}`, null);
 }
+
+/** A key in the rows of one entity, to those of another. */
+export const keyForm: RelationForm<KeyRelation> = {
+  add: (relation, { model, tables }) => {
+    for (const holder of holdersOf(model, tables, relation.child)) addKeyRelation(model, relation, holder);
+  },
+  addIndexes: (relation, { model, tables }) => {
+    const columns = relation.columns.map(({ value }) => value);
+    for (const { table } of holdersOf(model, tables, relation.child)) table.addIndex(columns);
+  },
+  links: (relation, { model, tables }) => keyLinks(model, tables, relation),
+};

@@ -1,10 +1,12 @@
 import { entityOf, type Model, type PivotRelation } from '../../model/index.js';
 import { withArticle } from '../../notation/index.js';
-import { foreignTarget } from '../holders.js';
+import { type EntityTables, foreignTarget } from '../holders.js';
 import type { TableBuilder } from '../tables.js';
+import { pivotLinks } from '../triggers/links.js';
+import type { RelationForm } from './form.js';
 
 /** A pivot's table: both keys, its own fields, and a pair that stands once unless it repeats. */
-export function fillPivot(model: Model, relation: PivotRelation, table: TableBuilder): void {
+function fillPivot(model: Model, relation: PivotRelation, table: TableBuilder): void {
   const [first, second] = relation.ends;
   const near = first.columns.map((column) => column.value);
   const far = second.columns.map((column) => column.value);
@@ -61,3 +63,23 @@ export function fillPivot(model: Model, relation: PivotRelation, table: TableBui
   if (relation.repeats) table.addIndex(near);
   table.addIndex(far);
 }
+
+/** A pair stands once in an entity that holds pairs, too. */
+function addPairOnce(model: Model, relation: PivotRelation, tables: EntityTables): void {
+  if (relation.entity === null || relation.given || relation.repeats) return;
+  const columns = relation.ends.flatMap((end) => end.columns.map(({ value }) => value));
+  const same = (others: readonly string[]) => [...others].sort().join('\n') === [...columns].sort().join('\n');
+  const { key, uniques } = entityOf(model, relation.entity);
+  if (same(key.columns) || uniques.some((unique) => same(unique.columns))) return;
+  tables.get(relation.entity)?.addUnique(columns, `relation ${relation.name}: each pair stands once`, null);
+}
+
+/** Pairs of rows of two entities. */
+export const pivotForm: RelationForm<PivotRelation> = {
+  add: (relation, site) => {
+    const table = site.pairs(relation);
+    if (table !== null) fillPivot(site.model, relation, table);
+  },
+  addIndexes: (relation, { model, tables }) => addPairOnce(model, relation, tables),
+  links: (relation, { model, tables }, all) => pivotLinks(model, tables, all, relation),
+};

@@ -10,9 +10,11 @@ import { withArticle } from '../../notation/index.js';
 import { foreignTarget } from '../holders.js';
 import { markType } from '../kinds/index.js';
 import type { TableBuilder } from '../tables.js';
+import { pivotLinks } from '../triggers/links.js';
+import type { RelationForm } from './form.js';
 
 /** A pivot's table with a key on one side, and on the other type and id, or a key for each entity. */
-export function fillPolymorphicPivot(model: Model, relation: PolymorphicPivotRelation, table: TableBuilder): void {
+function fillPolymorphicPivot(model: Model, relation: PolymorphicPivotRelation, table: TableBuilder): void {
   const near = relation.near.columns.map(({ value }) => value);
   const { storage } = relation;
   const far = farColumns(relation).map(({ value }) => value);
@@ -87,3 +89,13 @@ function addKeyForEach(
   if (!model.physical.asStated)
     table.addCheck(`${relation.name}_one`, table.filled(names, '= 1'), `${table.label}: exactly one is given`, null);
 }
+
+/** Pairs of rows of one entity with those of several. */
+export const polymorphicPivotForm: RelationForm<PolymorphicPivotRelation> = {
+  add: (relation, site) => {
+    const table = site.pairs(relation);
+    if (table !== null) fillPolymorphicPivot(site.model, relation, table);
+  },
+  addIndexes: () => undefined,
+  links: (relation, { model, tables }, all) => pivotLinks(model, tables, all, relation),
+};

@@ -1,11 +1,13 @@
 import { entityOf, type Model, type PolymorphicRelation } from '../../model/index.js';
 import { withArticle } from '../../notation/index.js';
-import { foreignTarget, type Holder } from '../holders.js';
+import { foreignTarget, type Holder, holdersOf } from '../holders.js';
 import { markType } from '../kinds/index.js';
+import { polymorphicLinks } from '../triggers/links.js';
+import type { RelationForm } from './form.js';
 import { isUnique } from './key.js';
 
 /** A polymorphic key in a table of the child: type and id, or a column for each target. */
-export function addPolymorphic(model: Model, relation: PolymorphicRelation, holder: Holder): void {
+function addPolymorphic(model: Model, relation: PolymorphicRelation, holder: Holder): void {
   if (relation.storage.kind === 'one of') addOneOf(model, relation, relation.storage, holder);
   else addTypeAndId(model, relation, relation.storage, holder);
 }
@@ -76,3 +78,18 @@ function addOneOf(
   if (relation.required && among !== null)
     table.addCheck(`${name}_given`, `${table.noneOf(among)} or ${table.filled(names, '= 1')}`, `${label} is given`, null);
 }
+
+/** Keys in the rows of one entity, to those of several. */
+export const polymorphicForm: RelationForm<PolymorphicRelation> = {
+  add: (relation, { model, tables }) => {
+    for (const holder of holdersOf(model, tables, relation.child)) addPolymorphic(model, relation, holder);
+  },
+  addIndexes: (relation, { model, tables }) => {
+    const { storage } = relation;
+    for (const { table } of holdersOf(model, tables, relation.child)) {
+      if (storage.kind === 'type and id') table.addIndex([storage.type.value, storage.id.value]);
+      else for (const { value } of storage.columns) table.addIndex([value]);
+    }
+  },
+  links: (relation, { model, tables }) => polymorphicLinks(model, tables, relation),
+};

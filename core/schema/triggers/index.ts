@@ -1,10 +1,11 @@
 import { generatedName, type Model } from '../../model/index.js';
 import { allOf, anyOf, column, columnsOf, equal, type SqlExpression, string } from '../../sql/index.js';
+import { formOf } from '../forms/index.js';
 import type { EntityTables } from '../holders.js';
 import type { ForeignKey, Trigger, TriggerAction, UnkeptRule } from '../schema.js';
 import type { SchemaTarget, TableBuilder } from '../tables.js';
 import { DeleteFlow } from './delete-flow.js';
-import { type Among, type Link, linksOf, type Place } from './links.js';
+import type { Among, Link, Place } from './links.js';
 
 /**
  * What foreign keys cannot keep, kept by triggers: that a row which is pointed at by type and id is there, and is of the
@@ -18,7 +19,9 @@ export function addTriggers(
   tables: EntityTables,
   all: ReadonlyMap<string, TableBuilder>,
 ): UnkeptRule[] {
-  const links = linksOf(model, tables, all);
+  const relations = Array.from(model.relations.values());
+  const site = { model, tables };
+  const links = relations.flatMap((relation) => formOf(relation).links(relation, site, all));
   const writer = new TriggerWriter(target, new DeleteFlow(links, all.values()));
   for (const group of grouped(links)) writer.guardChild(group);
   for (const link of links) {

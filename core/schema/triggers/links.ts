@@ -7,7 +7,6 @@ import {
   type PolymorphicPivotRelation,
   type PolymorphicRelation,
   type PolymorphicTarget,
-  type Relation,
   tableEntity,
 } from '../../model/index.js';
 import type { DeleteRule } from '../../notation/index.js';
@@ -57,23 +56,6 @@ export interface Link {
 
 type Rules = Pick<Link, 'onDelete' | 'onUpdate'>;
 
-/** Every link of a model that triggers have to keep. */
-export function linksOf(model: Model, tables: EntityTables, all: ReadonlyMap<string, TableBuilder>): Link[] {
-  return Array.from(model.relations.values()).flatMap((relation) => linksOver(model, tables, all, relation));
-}
-
-function linksOver(model: Model, tables: EntityTables, all: ReadonlyMap<string, TableBuilder>, relation: Relation): Link[] {
-  switch (relation.kind) {
-    case 'key':
-      return keyLinks(model, tables, relation);
-    case 'polymorphic':
-      return polymorphicLinks(model, tables, relation);
-    case 'pivot':
-    case 'polymorphic pivot':
-      return pivotLinks(model, tables, all, relation);
-  }
-}
-
 function placesOf(model: Model, tables: EntityTables, name: string): Place[] {
   const entity = entityOf(model, name);
   const target = foreignTarget(model, name);
@@ -106,7 +88,8 @@ function rulesOf({ onDelete, onUpdate }: KeyRelation | PolymorphicRelation | Any
   return { onDelete: onDelete.value, onUpdate: onUpdate.value };
 }
 
-function keyLinks(model: Model, tables: EntityTables, relation: KeyRelation): Link[] {
+/** What triggers keep of a key to rows that stand in several tables, or among others. */
+export function keyLinks(model: Model, tables: EntityTables, relation: KeyRelation): Link[] {
   const places = placesOf(model, tables, relation.parent);
   if (isWhole(places)) return [];
   const columns = relation.columns.map(({ value }) => value);
@@ -125,7 +108,8 @@ function keyLinks(model: Model, tables: EntityTables, relation: KeyRelation): Li
   }));
 }
 
-function polymorphicLinks(model: Model, tables: EntityTables, relation: PolymorphicRelation): Link[] {
+/** What triggers keep of a key to rows of several entities. */
+export function polymorphicLinks(model: Model, tables: EntityTables, relation: PolymorphicRelation): Link[] {
   const { storage } = relation;
   const label = `${relation.child}.${relation.childRole ?? relation.name}`;
   const name = relation.childRole ?? relation.name;
@@ -204,7 +188,8 @@ function typedLinks(
   });
 }
 
-function pivotLinks(
+/** What triggers keep of pairs. */
+export function pivotLinks(
   model: Model,
   tables: EntityTables,
   all: ReadonlyMap<string, TableBuilder>,
