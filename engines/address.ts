@@ -15,7 +15,7 @@ export interface Address {
 }
 
 /** A database as a person names it. */
-export type Place =
+export type DatabasePlace =
   | { readonly kind: 'file'; readonly file: string }
   | { readonly kind: 'embedded' }
   | { readonly kind: 'server'; readonly address: Address };
@@ -23,7 +23,7 @@ export type Place =
 export type ReadAddress =
   | {
       readonly ok: true;
-      readonly place: Place /** One that stood in the address, where it must not stay. */;
+      readonly place: DatabasePlace /** One that stood in the address, where it must not stay. */;
       readonly password: string | null;
     }
   | { readonly ok: false; readonly problem: string };
@@ -90,7 +90,7 @@ export function readAddress(written: string): ReadAddress {
 }
 
 /** An address as it is shown and kept: without a password. */
-export function writeAddress(place: Place): string {
+export function writeAddress(place: DatabasePlace): string {
   if (place.kind === 'file') return `sqlite:${place.file}`;
   if (place.kind === 'embedded') return 'postgres:embedded';
   const { engine, host, port, user, database, tls, authorityFile } = place.address;
@@ -103,7 +103,7 @@ export function writeAddress(place: Place): string {
   return `${engine}://${encodeURIComponent(user)}@${shownHost}${shownPort}/${encodeURIComponent(database)}${query}`;
 }
 
-function found(place: Place): ReadAddress {
+function found(place: DatabasePlace): ReadAddress {
   return { ok: true, place, password: null };
 }
 

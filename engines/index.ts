@@ -1,6 +1,6 @@
 /** Databases to run on: one adapter for each engine, all behind one interface. */
 
-export { type Address, type Place, type ReadAddress, readAddress, writeAddress } from './address.js';
+export { type Address, type DatabasePlace, type ReadAddress, readAddress, writeAddress } from './address.js';
 export { drive, driveLater } from './driver.js';
 export type * from './engine.js';
 export { lockFolder } from './lock.js';

@@ -35,11 +35,11 @@ export interface RowQuestion {
   /** A few of them: first the columns that tell why, and of an entity's rows the key last. */
   readonly examples: QueryPlan;
   /** The columns that tell why a row was found. */
-  readonly telling: readonly Telling[];
+  readonly telling: readonly Evidence[];
 }
 
 /** A column that tells why a row was found. */
-export interface Telling {
+export interface Evidence {
   readonly column: string;
   readonly type: ValueType;
 }

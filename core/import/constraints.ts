@@ -1,9 +1,9 @@
 import type { Table } from '../schema/index.js';
 import { checkName, columnsOfCheck, conditionOf } from './checks.js';
+import { anyName, type ImportContext, indexSql, keptLine, namedTail } from './context.js';
 import { createSql, type ImportEngine } from './engines.js';
 import { fullName, isWritable, placeOf } from './existing.js';
 import { Names, written } from './names.js';
-import { anyName, indexSql, keptLine, namedTail, type Telling } from './telling.js';
 
 /** How the lines of one table speak of its columns. */
 export interface ColumnWords {
@@ -18,7 +18,7 @@ export function tellConstraints(
   table: Table,
   indent: string,
   { member, field }: ColumnWords,
-  { engine, keptChecks, whole }: Telling,
+  { engine, keptChecks, whole }: ImportContext,
 ): string[] {
   const lines: string[] = [];
   const list = (columns: readonly string[]) => `(${columns.map(member).join(', ')})`;
@@ -63,7 +63,7 @@ export function tellConstraints(
 }
 
 /** What has no word of the notation: constraints, options, indexes with more to them, triggers; or the whole table. */
-export function tellKept(table: Table, indent: string, { engine, whole, statements }: Telling): string[] {
+export function tellKept(table: Table, indent: string, { engine, whole, statements }: ImportContext): string[] {
   const isWhole = whole.has(placeOf(fullName(table.name)));
   const indexes = table.indexes.flatMap((index) =>
     index.sql === null && isWritable(index.name) ? [] : [indexSql(engine.dialect, table, index)],

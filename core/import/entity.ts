@@ -2,14 +2,14 @@ import { plural, snakeCase } from '../model/index.js';
 import { quoteText } from '../notation/index.js';
 import { typeName, type ValueType } from '../values/index.js';
 import { tellConstraints, tellKept } from './constraints.js';
+import { foreignKeySql, type ImportContext, isSayable, keptLine, namedTail } from './context.js';
 import { fieldName, rowNumberOf, tellField } from './fields.js';
 import type { EntityTable, KeyLink } from './links.js';
 import { written } from './names.js';
 import { NUMBERED } from './style.js';
-import { foreignKeySql, isSayable, keptLine, namedTail, type Telling } from './telling.js';
 
 /** An entity's declaration. */
-export function tellEntity(entity: EntityTable, telling: Telling): string {
+export function tellEntity(entity: EntityTable, telling: ImportContext): string {
   const { table, key } = entity;
   const own = telling.links.get(entity) ?? [];
   const hidden = undeclaredColumns(entity, own, telling);
@@ -46,7 +46,7 @@ export function tellEntity(entity: EntityTable, telling: Telling): string {
  * The key columns that no field has to declare: those at the end of the table, in the order of their relations, that
  * say nothing but what the relation says.
  */
-function undeclaredColumns(entity: EntityTable, own: readonly KeyLink[], { typeOf, tied }: Telling): ReadonlySet<string> {
+function undeclaredColumns(entity: EntityTable, own: readonly KeyLink[], { typeOf, tied }: ImportContext): ReadonlySet<string> {
   const { table, key } = entity;
   const needless = (link: KeyLink) =>
     link.key.columns.every((name, index) => {

@@ -1,13 +1,13 @@
 import { quoteText } from '../notation/index.js';
 import type { Column, Table } from '../schema/index.js';
 import { typeName, type ValueType } from '../values/index.js';
+import { anyName, type ImportContext, isSayable } from './context.js';
 import { defaultOf } from './defaults.js';
 import type { ImportEngine } from './engines.js';
 import { fullName, type GivenNames, isWritable, placeOf } from './existing.js';
 import type { KeyLink } from './links.js';
 import { written, writtenFirst } from './names.js';
 import { isOwnNumbering, isOwnStyle } from './style.js';
-import { anyName, isSayable, type Telling } from './telling.js';
 
 /** Types that the notation does not let a key have. */
 const NO_KEYS: readonly ValueType['kind'][] = ['json', 'bytes', 'real', 'boolean'];
@@ -45,7 +45,7 @@ export function tellField(
   column: Column,
   type: ValueType,
   key: 'word' | 'line' | 'none',
-  telling: Telling,
+  telling: ImportContext,
   name = column.name,
 ): string {
   const { engine, style } = telling;

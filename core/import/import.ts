@@ -4,10 +4,10 @@ import { foreignKeyColumns, type Schema, schemaOf, type Table } from '../schema/
 import { tableShape } from '../sql/index.js';
 import { admitted } from './admitted.js';
 import { statementOf } from './constraints.js';
+import { indexSql } from './context.js';
 import { importEngines, shapesOf } from './engines.js';
 import { type Existing, fullName, type GivenNames, isSpeakable, NO_NAMES, placeOf, targetOf } from './existing.js';
-import { indexSql } from './telling.js';
-import { type Carried, summaryOf, type Written, write } from './write.js';
+import { type KeptAsSql, summaryOf, type Written, write } from './write.js';
 
 /** A text for a database, and what of the database it does not say. */
 export interface Imported {
@@ -36,7 +36,7 @@ const MOST_PASSES = 8;
 export function importSchema(found: Existing, title: string, given: GivenNames = NO_NAMES): Imported {
   const { existing, refused } = admitted(found);
   const engine = importEngines[existing.dialect];
-  const carried: Carried = {
+  const carried: KeptAsSql = {
     whole: new Set(),
     apart: new Set(),
     noPivots: new Set(),
@@ -66,7 +66,7 @@ export function importSchema(found: Existing, title: string, given: GivenNames =
 }
 
 /** Takes out of the sentences what they could not say without an error. */
-function setApart(wrong: readonly Declaration[], written: Written, model: Model, carried: Carried): boolean {
+function setApart(wrong: readonly Declaration[], written: Written, model: Model, carried: KeptAsSql): boolean {
   let changed = false;
   const add = (set: Set<string>, place: string) => {
     if (set.has(place)) return;
@@ -90,7 +90,7 @@ function setApart(wrong: readonly Declaration[], written: Written, model: Model,
 }
 
 /** Compares what the text makes with what there is; what differs is kept, first check by check, then whole. */
-function keepMore(existing: Existing, shapes: Shapes, made: Schema, carried: Carried): boolean {
+function keepMore(existing: Existing, shapes: Shapes, made: Schema, carried: KeptAsSql): boolean {
   const engine = importEngines[existing.dialect];
   const tables = new Map(made.tables.map((table) => [fullName(table.name).toLowerCase(), table]));
   let changed = false;
@@ -126,7 +126,7 @@ function isSameShape(a: readonly string[], b: readonly string[]): boolean {
 }
 
 /** What the text keeps as SQL, for a person to know of. */
-function keptLines({ schema }: Existing, made: Schema, written: Written, carried: Carried): string[] {
+function keptLines({ schema }: Existing, made: Schema, written: Written, carried: KeptAsSql): string[] {
   const lines: string[] = [];
   const tables = new Map(made.tables.map((table) => [fullName(table.name).toLowerCase(), table]));
   for (const { table, key } of written.constraints)

@@ -1,11 +1,11 @@
 import type { ForeignKey } from '../schema/index.js';
 import { tellConstraints, tellKept } from './constraints.js';
+import { anyName, foreignKeySql, type ImportContext, keptLine } from './context.js';
 import { isWritable } from './existing.js';
 import { fieldName, tellField } from './fields.js';
 import type { KeyLink, PivotLink } from './links.js';
 import { written } from './names.js';
 import { NUMBERED, type Style } from './style.js';
-import { anyName, foreignKeySql, keptLine, type Telling } from './telling.js';
 
 /** Must a foreign key be kept as SQL, since the relation's words would make another? */
 function isUnusual(key: ForeignKey, style: Style): boolean {
@@ -13,7 +13,7 @@ function isUnusual(key: ForeignKey, style: Style): boolean {
 }
 
 /** A relation that a foreign key states. */
-export function tellLink(link: KeyLink, { engine, style }: Telling): string {
+export function tellLink(link: KeyLink, { engine, style }: ImportContext): string {
   const { child, parent, key, role, reverse, required, unique } = link;
   const columns = key.columns.map(written);
   const store = columns.length === 1 ? columns[0] : `(${columns.join(', ')})`;
@@ -42,7 +42,7 @@ function ruleLines(key: ForeignKey): string[] {
 }
 
 /** A relation that a table of pairs stores. */
-export function tellPivot(pair: PivotLink, telling: Telling): string {
+export function tellPivot(pair: PivotLink, telling: ImportContext): string {
   const [first, second] = pair.ends;
   const { table } = pair;
   const nameOf = (column: string) => fieldName(table, column, telling.given, []);

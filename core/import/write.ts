@@ -4,6 +4,7 @@ import type { ForeignKey, Table } from '../schema/index.js';
 import type { ValueType } from '../values/index.js';
 import { choicesOf } from './choices.js';
 import { statementOf } from './constraints.js';
+import { foreignKeySql, type ImportContext, indexSql, keptLine } from './context.js';
 import type { ImportEngine } from './engines.js';
 import { tellEntity } from './entity.js';
 import { type Existing, fullName, type GivenNames, isSpeakable, placeOf, targetOf } from './existing.js';
@@ -22,10 +23,9 @@ import { entityName, Names } from './names.js';
 import { oneOfLinks, tellOneOf } from './one-of.js';
 import { tellLink, tellPivot } from './relation.js';
 import { styleLines, styleOf } from './style.js';
-import { foreignKeySql, indexSql, keptLine, type Telling } from './telling.js';
 
 /** What the sentences of the notation were found not to say, so that it is kept as SQL instead. */
-export interface Carried {
+export interface KeptAsSql {
   /** Tables, by name, whose statement is kept whole below their sentences. */
   readonly whole: Set<string>;
   /** Tables that the text says nothing of but their statement. */
@@ -50,7 +50,7 @@ export interface Written {
 }
 
 /** Writes the text of a database under names that a person would choose. The same database gives the same text. */
-export function write(existing: Existing, title: string, given: GivenNames, carried: Carried): Written {
+export function write(existing: Existing, title: string, given: GivenNames, carried: KeptAsSql): Written {
   const { schema, statements } = existing;
   const types = new Names();
   const { blocks: choices, engine } = choicesOf(existing, types);
@@ -117,7 +117,7 @@ export function write(existing: Existing, title: string, given: GivenNames, carr
   const byChild = linksByChild(links);
   const several = inOrder.flatMap((entity) => oneOfLinks(entity, byChild.get(entity) ?? []));
   const tied = new Set(several.flatMap((one) => one.links));
-  const telling: Telling = {
+  const telling: ImportContext = {
     engine,
     style,
     links: byChild,
@@ -184,7 +184,7 @@ function keyOf(engine: ImportEngine, table: Table): readonly string[] {
 function linksOf(
   child: EntityTable,
   find: (name: string) => EntityTable | undefined,
-  carried: Carried,
+  carried: KeptAsSql,
 ): Omit<KeyLink, 'name' | 'role' | 'reverse'>[] {
   const { table } = child;
   const seen = new Set<string>();
@@ -219,7 +219,7 @@ function reserveNames(
 }
 
 /** The type of each column: a foreign key's is that of the key that it points at, over as many hops as there are. */
-function columnTypes(engine: ImportEngine, links: readonly KeyLink[]): Telling['typeOf'] {
+function columnTypes(engine: ImportEngine, links: readonly KeyLink[]): ImportContext['typeOf'] {
   const known = new Map<string, ValueType>();
   const byChild = linksByChild(links);
   const typeOf = (entity: EntityTable, name: string, hops: number): ValueType => {

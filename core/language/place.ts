@@ -14,7 +14,7 @@ export interface PlacedLine {
 }
 
 /** Where a cursor stands: what is being written, on what line, and below which lines. */
-export interface Place {
+export interface CursorPlace {
   /** The letters of the name that the cursor stands in or behind. */
   readonly prefix: string;
   /** What a completion replaces. */
@@ -28,7 +28,7 @@ export interface Place {
 }
 
 /** Finds the place of an offset in a text, by tokens and indentation alone, so that it is known in half-written lines too. */
-export function placeAt(text: string, offset: number): Place {
+export function placeAt(text: string, offset: number): CursorPlace {
   const start = wordStart(text, offset);
   const lineStart = text.lastIndexOf('\n', offset - 1) + 1;
   const tokens = lex(text.slice(0, offset));

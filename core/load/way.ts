@@ -3,7 +3,7 @@ import type { Prepared } from './prepare.js';
 import type { Computation, LogEntry } from './statement.js';
 
 /** A row of the answer. */
-export type Row = Record<string, unknown>;
+export type AnswerRow = Record<string, unknown>;
 
 /** A place where the row limit cut an answer. */
 export interface Cut {
@@ -16,7 +16,7 @@ export interface Cut {
 }
 
 export interface LoadAnswer {
-  readonly rows: readonly Row[];
+  readonly rows: readonly AnswerRow[];
   readonly log: readonly LogEntry[];
   readonly cuts: readonly Cut[];
 }

@@ -8,4 +8,4 @@ export { type JoinPlan, planJoin } from './join.js';
 export type * from './plan.js';
 export { type PlanOptions, planQuery } from './plan-query.js';
 export { PlanTooLarge } from './planning.js';
-export { all, any, lookAtEntity, lookAtTable, type StoredLook } from './stored.js';
+export { allHold, anyHolds, lookAtEntity, lookAtTable, type StoredLook } from './stored.js';

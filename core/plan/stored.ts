@@ -72,7 +72,7 @@ class Look {
 
   /** What stands in these columns of more than one row. */
   repeated(columns: readonly string[]): StoredLook {
-    const where = all(columns.map((column) => this.isFilled(column)));
+    const where = allHold(columns.map((column) => this.isFilled(column)));
     const rows: Access = { ...this.rows, conditions: where === null ? [] : [where] };
     return new Look(this.planning, this.planning.draft(null, { kind: 'repeated', rows, columns }));
   }
@@ -123,12 +123,12 @@ function rowsAtMost(value: number): Constant {
 }
 
 /** True where all of them are; null where there are none. */
-export function all(conditions: readonly (PlannedExpression | null)[]): PlannedExpression | null {
+export function allHold(conditions: readonly (PlannedExpression | null)[]): PlannedExpression | null {
   return joined('and', conditions);
 }
 
 /** True where any of them is; null where there are none. */
-export function any(conditions: readonly (PlannedExpression | null)[]): PlannedExpression | null {
+export function anyHolds(conditions: readonly (PlannedExpression | null)[]): PlannedExpression | null {
   return joined('or', conditions);
 }
 

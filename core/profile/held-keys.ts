@@ -8,7 +8,7 @@ import {
   type PivotRelation,
   type Relation,
 } from '../model/index.js';
-import { all, lookAtEntity, lookAtTable, type PlannedExpression, type StoredLook } from '../plan/index.js';
+import { allHold, lookAtEntity, lookAtTable, type PlannedExpression, type StoredLook } from '../plan/index.js';
 import type { ValueType } from '../values/index.js';
 
 /** A key that a relation's rows hold, and the condition under which it leads to no row of the entity that it is meant for. */
@@ -68,7 +68,7 @@ function ofPairs(model: Model, relation: PivotRelation): HeldKey[] {
     const heldAsText = heldAsTextBy(model, entity, link);
     const found = held(
       { holder: relation.entity, target: entity, role, look, key },
-      { marked: all([...marks, narrowed]), heldAsText },
+      { marked: allHold([...marks, narrowed]), heldAsText },
     );
     // Whether a role of the entity leads to a row at all is asked of the relation that it is of.
     return link?.mark == null && link?.whole !== false ? found : { ...found, lost: null };
@@ -111,6 +111,6 @@ function held(
   const whole = { column: found.key.join(', '), marked: null, heldAsText: null, ...found, ...told };
   const { look, key, target, heldAsText } = whole;
   const filled = key.map((name) => look.isFilled(name));
-  const nowhere = all([...filled, look.leadsTo(target, key, heldAsText, true)]);
-  return { ...whole, lost: all([whole.marked, nowhere]) };
+  const nowhere = allHold([...filled, look.leadsTo(target, key, heldAsText, true)]);
+  return { ...whole, lost: allHold([whole.marked, nowhere]) };
 }

@@ -1,7 +1,7 @@
 import { entityOf, isPivot, keyColumnsOf, type Model, type PivotRelation, type Relation } from '../model/index.js';
 import {
-  all,
-  any,
+  allHold,
+  anyHolds,
   type Holding,
   lookAtEntity,
   lookAtTable,
@@ -53,13 +53,13 @@ function emptyOf(look: StoredLook, relation: Relation): ProfilePlan[] {
   if (isPivot(relation)) return [];
   const columns = keys.flat();
   // A key of which a part is empty leads nowhere; of a key for each of several entities one is filled.
-  const where = all(keys.map((key) => any(key.map((name) => look.isEmpty(name)))));
+  const where = allHold(keys.map((key) => anyHolds(key.map((name) => look.isEmpty(name)))));
   return [{ tells: { kind: 'empty', column: columns.join(', ') }, plan: counted(look, where) }];
 }
 
 function endOf(model: Model, { look, key, marked, target, role, heldAsText }: HeldKey): ProfilePlan[] {
   const filled = key.map((name) => look.isFilled(name));
-  return ends(model, target, role, [look.holding(key, all([marked, all(filled)]))], heldAsText);
+  return ends(model, target, role, [look.holding(key, allHold([marked, allHold(filled)]))], heldAsText);
 }
 
 /** A pair that counts for both of its rows. */

@@ -24,6 +24,16 @@ describe('line ends', () => {
     );
   });
 
+  test('empty lines that end in carriage returns do not run into one that ends in a line feed', () => {
+    fc.assert(
+      fc.property(fc.array(fc.constantFrom('\n', '\r', '\r\n'), { maxLength: 8 }), mixed, (ends, there) => {
+        const meant = withLineFeeds(ends.join(''));
+        expect(withLineFeeds(withLineEndsOf(meant, there))).toBe(meant);
+      }),
+      { numRuns: 1000 },
+    );
+  });
+
   test('a new line ends as most of the file does, and the others keep their own', () => {
     expect(withLineEndsOf('a\nb\nc\nd\n', 'a\r\nb\nd\r\n')).toBe('a\r\nb\nc\r\nd\r\n');
   });

@@ -26,9 +26,11 @@ export function withLineEndsOf(text: string, there: string): string {
       lines,
     ))
       ends[inText] = old[inOld]?.end ?? most;
-  // A lone carriage return before an empty line that ends in a line feed would be one line end with it.
-  const joins = (index: number) => ends[index] === '\r' && lines[index + 1] === '' && ends[index + 1] === '\n';
-  return lines.map((line, index) => line + (joins(index) ? '\n' : ends[index])).join('') + last;
+  // A lone carriage return before an empty line that ends in a line feed would be one line end with it. What is changed for that
+  // is such a line feed itself, so the last come first.
+  for (let index = ends.length - 2; index >= 0; index--)
+    if (ends[index] === '\r' && lines[index + 1] === '' && ends[index + 1] === '\n') ends[index] = '\n';
+  return lines.map((line, index) => line + ends[index]).join('') + last;
 }
 
 function mostOf(ends: readonly string[]): string {

@@ -1,4 +1,4 @@
-import { type Prepared, type Row, ways } from '../load/index.js';
+import { type AnswerRow, type Prepared, ways } from '../load/index.js';
 import type { ValueType, Wire } from '../values/index.js';
 import { answerText } from './answer-text.js';
 import type { Run } from './run.js';
@@ -26,11 +26,11 @@ export const page: Run<PageInput, { readonly text: string }> = {
     const parameters = { ...prepared.parameters, keys: dialect.values.bindKeys(keyType, keys) };
     const found = yield* ways.batch(dialect, { prepared: { ...prepared, parameters }, rowLimit });
     const byKey = new Map(found.rows.map((row) => [String(row[keyName]), row]));
-    const pairsByKey = new Map<string, Row>();
+    const pairsByKey = new Map<string, AnswerRow>();
     if (pairs !== null) {
       const [owner] = (yield* ways.batch(dialect, { prepared: pairs.prepared, rowLimit: MOST_PAIRS })).rows;
       const reached = owner?.[pairs.role];
-      for (const row of Array.isArray(reached) ? (reached as readonly Row[]) : [])
+      for (const row of Array.isArray(reached) ? (reached as readonly AnswerRow[]) : [])
         pairsByKey.set(String(row[keyName]), pairOf(row, keyName));
     }
     const wanted = keys.flatMap((key) => {
@@ -42,7 +42,7 @@ export const page: Run<PageInput, { readonly text: string }> = {
 };
 
 /** What a row bears of its pair: an object under the name of the pivot. */
-function pairOf(row: Row, keyName: string): Row {
+function pairOf(row: AnswerRow, keyName: string): AnswerRow {
   const parts = Object.entries(row).filter(
     ([name, value]) => name !== keyName && typeof value === 'object' && value !== null && !Array.isArray(value),
   );

@@ -234,7 +234,7 @@ function statedSamples(model: Model): Map<string, Stated> {
       known.count = (known.count ?? 0) + Math.floor(sample.count / own.length) + (index < sample.count % own.length ? 1 : 0);
     });
   }
-  // What is said of a base holds for its kinds, unless they say otherwise: the nearest is heard last.
+  // A generator of a base is for its kinds too; that of the entity itself comes last, and replaces it.
   const samples = new Map<string, Sample[]>();
   for (const sample of model.samples) samples.set(sample.entity, [...(samples.get(sample.entity) ?? []), sample]);
   if (model.samples.some(({ generators }) => generators.length > 0))

@@ -11,7 +11,15 @@ import {
   type RowPart,
 } from '../model/index.js';
 import { allOf, anyOf, equal, type SqlExpression } from '../sql/index.js';
-import { commonNumber, type EngineValues, keyParts, type Place, parseWire, type Typed, type ValueType } from '../values/index.js';
+import {
+  commonNumber,
+  type EngineValues,
+  keyParts,
+  parseWire,
+  type SqlPlace,
+  type Typed,
+  type ValueType,
+} from '../values/index.js';
 
 /** A part of an expression that speaks of a row, whatever it says of it. */
 interface AnyRowPart {
@@ -24,7 +32,7 @@ interface AnyRowPart {
 export interface Leaves<Leaf> {
   readonly values: EngineValues;
   /** Where the SQL stands: in a table no session's settings hold. */
-  readonly place: Place;
+  readonly place: SqlPlace;
   row(part: Leaf): SqlExpression;
   bound(expression: Extract<Constant, { kind: 'parameter' | 'clock' | 'sample row' }>): SqlExpression;
   value(expression: Extract<Constant, { kind: 'value' }>): SqlExpression;

@@ -30,7 +30,7 @@ export interface JsonValues {
 }
 
 /** Whether SQL is asked by the program, with what it brings along, or stays in the database for whoever writes there. */
-export type Place = 'query' | 'table';
+export type SqlPlace = 'query' | 'table';
 
 export type Ordering = '<' | '<=' | '>' | '>=';
 
@@ -93,8 +93,8 @@ export interface EngineValues {
   /** A value as it is ordered. */
   ordered(type: ValueType, value: SqlExpression): SqlExpression;
   /** Which of two values of one type is more. */
-  compared(operator: Ordering, left: SqlExpression, right: SqlExpression, type: ValueType, place: Place): SqlExpression;
-  between(operand: SqlExpression, bounds: Bounds, type: ValueType, place: Place): SqlExpression;
+  compared(operator: Ordering, left: SqlExpression, right: SqlExpression, type: ValueType, place: SqlPlace): SqlExpression;
+  between(operand: SqlExpression, bounds: Bounds, type: ValueType, place: SqlPlace): SqlExpression;
   /** How values travel where rows are fetched by columns; null where they are fetched as rows. */
   readonly json: JsonValues | null;
   /** From what the engine gives (its JSON, or its text of a value) to the wire form. */
@@ -126,7 +126,7 @@ export interface EngineValues {
   absent(type: ValueType | null): SqlExpression;
   /** A date as the timestamp of its first moment, for comparing the two. */
   dateAsTimestamp(date: SqlExpression): SqlExpression;
-  arithmetic(operator: '+' | '-' | '*' | '/' | '%', left: Typed, right: Typed, result: ValueType, place: Place): SqlExpression;
+  arithmetic(operator: '+' | '-' | '*' | '/' | '%', left: Typed, right: Typed, result: ValueType, place: SqlPlace): SqlExpression;
   negate(operand: Typed): SqlExpression;
   /** A date or time moved by an interval; months and years clamp to the end of the month. */
   shift(type: ValueType, value: SqlExpression, amount: string, unit: ShiftUnit, subtract: boolean): SqlExpression;

@@ -17,8 +17,8 @@ export type {
   JsonSort,
   JsonValues,
   Ordering,
-  Place,
   ShiftUnit,
+  SqlPlace,
   Typed,
 } from './engine-values.js';
 export { joinKey, splitKey } from './keys.js';

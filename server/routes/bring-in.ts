@@ -18,7 +18,7 @@ import { inUseOf, type Store, type StoredTree } from '../store/index.js';
 import { WorkLost } from '../workers/index.js';
 import { bodyOf, notFound } from './answers.js';
 import { messageOf, titleIn } from './messages.js';
-import { againFromServer, type Came, fromServer, type Places, Refused, uploaded, whereItLies } from './receive.js';
+import { againFromServer, type BroughtDatabase, fromServer, type Places, Refused, uploaded, whereItLies } from './receive.js';
 
 export interface BringInRoutes extends Places {
   readonly store: Store;
@@ -34,7 +34,7 @@ interface KeptArrival {
 }
 
 /** A database that was brought in again, until its changes are taken in. */
-interface Pending extends Came {
+interface Pending extends BroughtDatabase {
   readonly tree: string;
 }
 
@@ -46,8 +46,12 @@ export function bringInRoutes(routes: BringInRoutes): Router {
   const router = Router();
   const pending = new Map<string, Pending>();
 
-  /** Brings in what the request sends or names; answers for what cannot be. */
-  const receive = async (request: Request, response: Response, again: StoredTree | null = null): Promise<Came | null> => {
+  /** Brings in what the request sends or names; of what cannot be brought in the response says why, and null is given. */
+  const receive = async (
+    request: Request,
+    response: Response,
+    again: StoredTree | null = null,
+  ): Promise<BroughtDatabase | null> => {
     const work = progress.begin(typeof request.query.job === 'string' ? request.query.job : '');
     try {
       if (again !== null && inUseOf(again).kind === 'server') return await againFromServer(again, routes, work.step);
@@ -156,7 +160,7 @@ function isAddressAsk(body: unknown): boolean {
   return typeof body === 'object' && body !== null && 'address' in body;
 }
 
-function keptArrival({ arrival, brought }: Came): string {
+function keptArrival({ arrival, brought }: BroughtDatabase): string {
   const { existing } = brought;
   const kept: KeptArrival = { arrival, existing: { ...existing, statements: Array.from(existing.statements) } };
   return JSON.stringify(kept);

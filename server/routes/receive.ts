@@ -31,18 +31,18 @@ export interface Places {
 }
 
 /** A database that came in, and the file that is looked at: a name in the data folder, or a path of its own. */
-export interface Came {
+export interface BroughtDatabase {
   readonly brought: BroughtIn;
   readonly database: string;
   /** Where it is, if that is no file of its own. */
-  readonly place: CamePlace;
+  readonly place: Origin;
   readonly arrival: Arrival;
 }
 
 /** Which server or engine a database came from. */
-export type CamePlace = Pick<StoredTree, 'address' | 'password' | 'label' | 'unlocked' | 'part'>;
+export type Origin = Pick<StoredTree, 'address' | 'password' | 'label' | 'unlocked' | 'part'>;
 
-const OWN_FILE: CamePlace = { address: null, password: null, label: null, unlocked: 0, part: null };
+const OWN_FILE: Origin = { address: null, password: null, label: null, unlocked: 0, part: null };
 
 /** Something that cannot be brought in, in words for the person who sent it. */
 export class Refused extends Error {
@@ -59,7 +59,7 @@ export async function uploaded(
   request: Request,
   { folder, uploadLimit, texts, note }: Places,
   step: (what: string) => void,
-): Promise<Came> {
+): Promise<BroughtDatabase> {
   const name = typeof request.query.name === 'string' ? request.query.name.slice(0, 200) : 'database.db';
   const id = randomUUID();
   const path = join(folder, `${id}.uploading`);
@@ -107,7 +107,7 @@ async function fromScript(
   folder: string,
   id: string,
   step: (what: string) => void,
-): Promise<Came> {
+): Promise<BroughtDatabase> {
   const dialect = await texts.does('dialectOfScript', [await headOf(path)]);
   const runsIn = scriptsRunIn(dialect);
   if (runsIn.kind === 'server')
@@ -134,7 +134,7 @@ export async function fromServer(
   wanted: BringInAddress,
   { places, texts }: Pick<Places, 'places' | 'texts'>,
   step: (what: string) => void,
-): Promise<Came> {
+): Promise<BroughtDatabase> {
   const password = wanted.password ?? passwordIn(wanted.address);
   const opened = await places.at(wanted.address, password, LONGEST_LOOK);
   if ('problem' in opened) throw new Refused(422, opened.problem);
@@ -144,7 +144,7 @@ export async function fromServer(
   const brought = await texts.does('bringInServer', [opened.access, titleOf(database === '' ? host : database), part], step);
   if (!brought.ok) throw new Refused(422, brought.problem.message);
   const address = shownAddress(wanted.address);
-  const place: CamePlace = {
+  const place: Origin = {
     address,
     password: places.remember(address, password, wanted.keepPassword),
     label: wanted.label === '' ? null : wanted.label,
@@ -161,7 +161,7 @@ export async function againFromServer(
   tree: StoredTree,
   { places, texts }: Pick<Places, 'places' | 'texts'>,
   step: (what: string) => void,
-): Promise<Came> {
+): Promise<BroughtDatabase> {
   const opened = await places.of(tree, LONGEST_LOOK);
   if ('problem' in opened) throw new Refused(422, opened.problem);
   const brought = await texts.does('bringInServer', [opened.access, tree.title, partOf(tree)], step);
@@ -174,7 +174,7 @@ export async function whereItLies(
   wanted: string,
   { folder, given, texts, note }: Places,
   step: (what: string) => void,
-): Promise<Came> {
+): Promise<BroughtDatabase> {
   const path = given === null ? null : await pathBelow(given, wanted);
   if (path === null)
     throw new Refused(

@@ -1,6 +1,6 @@
 import { type Entity, type Expression, isPivot, type Role } from '../../model/index.js';
 import type { Span } from '../../notation/index.js';
-import { any, lookAtTable } from '../../plan/index.js';
+import { anyHolds, lookAtTable } from '../../plan/index.js';
 import type { RowCheck, RowQuestion } from '../row-check.js';
 import { pairKeys } from './pair-keys.js';
 import { anyRowWith, many, pairsWhere, rowsWith } from './questions.js';
@@ -48,7 +48,7 @@ export const emptyRequired: RowCheck = {
             told: (count) =>
               `relation ${relation.name}: of ${many(count, 'pair')} ${names.join(', ')} ${count === 1 ? 'is' : 'are'} not all filled, so ${count === 1 ? 'it joins' : 'they join'} nothing.`,
           },
-          { look, where: any(names.map((name) => look.isEmpty(name))), telling: wanted },
+          { look, where: anyHolds(names.map((name) => look.isEmpty(name))), telling: wanted },
         ),
       ];
     }),

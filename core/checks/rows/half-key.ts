@@ -1,7 +1,7 @@
 import { holdingsOf, keyColumnsOf, type Model, type Relation, type StoredKey, storedTypes } from '../../model/index.js';
-import { all, any, lookAtEntity, type PlannedExpression, type StoredLook } from '../../plan/index.js';
+import { allHold, anyHolds, lookAtEntity, type PlannedExpression, type StoredLook } from '../../plan/index.js';
 import type { ValueType } from '../../values/index.js';
-import type { RowCheck, Telling } from '../row-check.js';
+import type { Evidence, RowCheck } from '../row-check.js';
 import { many, rowsWhere } from './questions.js';
 
 /** A key of several columns is filled whole or not at all; of key columns for several targets no two may be filled. */
@@ -30,7 +30,7 @@ export const halfKey: RowCheck = {
 
 interface Shape {
   readonly child: string;
-  readonly telling: readonly Telling[];
+  readonly telling: readonly Evidence[];
   readonly wrong: string;
   readonly look: StoredLook;
   readonly where: PlannedExpression | null;
@@ -50,18 +50,18 @@ function shapeOf(model: Model, relation: Relation): Shape | null {
   if (keyColumnsOf(relation).length > 1) {
     const required = relation.kind === 'polymorphic' && relation.required;
     const pairsFilled = names.flatMap((one, index) =>
-      names.slice(index + 1).flatMap((other) => all([filled(one), filled(other)]) ?? []),
+      names.slice(index + 1).flatMap((other) => allHold([filled(one), filled(other)]) ?? []),
     );
-    const none = required ? [all(names.map(empty))] : [];
+    const none = required ? [allHold(names.map(empty))] : [];
     const wrong = required ? 'filled more than once, or not at all' : 'filled more than once';
-    return { ...common, wrong, where: any([...pairsFilled, ...none]) };
+    return { ...common, wrong, where: anyHolds([...pairsFilled, ...none]) };
   }
-  return { ...common, wrong: 'filled in part', where: all([any(names.map(empty)), any(names.map(filled))]) };
+  return { ...common, wrong: 'filled in part', where: allHold([anyHolds(names.map(empty)), anyHolds(names.map(filled))]) };
 }
 
 /** The columns of keys, each once, before the key that a mark tells of the mark. */
-function tellingOf(model: Model, keys: readonly StoredKey[]): readonly Telling[] {
-  const all = keys.flatMap((key): Telling[] => {
+function tellingOf(model: Model, keys: readonly StoredKey[]): readonly Evidence[] {
+  const all = keys.flatMap((key): Evidence[] => {
     const types = storedTypes(model, key);
     const columns = key.columns.map(({ value }, index) => ({ column: value, type: types[index] ?? TEXT }));
     return key.mark === null ? columns : [{ column: key.mark.column, type: TEXT }, ...columns];

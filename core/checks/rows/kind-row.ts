@@ -1,5 +1,5 @@
 import { type Entity, entityOf, type Model } from '../../model/index.js';
-import { all, lookAtTable } from '../../plan/index.js';
+import { allHold, lookAtTable } from '../../plan/index.js';
 import type { RowCheck, RowQuestion } from '../row-check.js';
 import { many, rowsWhere } from './questions.js';
 
@@ -31,7 +31,7 @@ function missing(model: Model, kind: Entity, mark: string): RowQuestion {
     {
       entity: root.name,
       look,
-      where: all([isOfKind, look.found(own, kind.key.columns, kind.key.columns, null, true)]),
+      where: allHold([isOfKind, look.found(own, kind.key.columns, kind.key.columns, null, true)]),
       telling: [{ column: mark, type: { kind: 'text', length: null } }],
     },
   );

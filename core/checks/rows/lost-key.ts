@@ -1,7 +1,7 @@
 import { holdingsOf, type Model, type Relation, type StoredKey, storedTypes } from '../../model/index.js';
 import { type HeldKey, heldKeys } from '../../profile/index.js';
 import type { ValueType } from '../../values/index.js';
-import type { RowCheck, Telling } from '../row-check.js';
+import type { Evidence, RowCheck } from '../row-check.js';
 import { many, pairsWhere, rowsWhere } from './questions.js';
 
 /** Keys that lead to no row, or to a row of another kind: where no foreign key or trigger kept them, or was put there too late. */
@@ -26,20 +26,20 @@ export const lostKey: RowCheck = {
 };
 
 /** The key that leads nowhere; of a pair all its columns, since nothing else names it. */
-function tellingOf(model: Model, relation: Relation, { key, target, holder }: HeldKey): Telling[] {
+function tellingOf(model: Model, relation: Relation, { key, target, holder }: HeldKey): Evidence[] {
   const { keys } = holdingsOf(relation);
   if (holder === null) return keys.flatMap((stored) => columnsOf(model, stored)).filter(isFirst);
   const stored = keys.find((one) => one.target === target && one.columns.map(({ value }) => value).join() === key.join());
   return stored === undefined ? [] : columnsOf(model, { ...stored, mark: null });
 }
 
-function columnsOf(model: Model, stored: StoredKey): Telling[] {
+function columnsOf(model: Model, stored: StoredKey): Evidence[] {
   const types = storedTypes(model, stored);
-  const columns = stored.columns.map(({ value }, index): Telling => ({ column: value, type: types[index] ?? TEXT }));
+  const columns = stored.columns.map(({ value }, index): Evidence => ({ column: value, type: types[index] ?? TEXT }));
   return stored.mark === null ? columns : [{ column: stored.mark.column, type: TEXT }, ...columns];
 }
 
-function isFirst({ column }: Telling, index: number, all: readonly Telling[]): boolean {
+function isFirst({ column }: Evidence, index: number, all: readonly Evidence[]): boolean {
   return all.findIndex((other) => other.column === column) === index;
 }
 

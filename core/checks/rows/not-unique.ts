@@ -11,7 +11,7 @@ import {
 import type { Span } from '../../notation/index.js';
 import { lookAtEntity, lookAtTable } from '../../plan/index.js';
 import type { ValueType } from '../../values/index.js';
-import type { RowCheck, RowQuestion, Telling } from '../row-check.js';
+import type { Evidence, RowCheck, RowQuestion } from '../row-check.js';
 import { pairKeys } from './pair-keys.js';
 import { many } from './questions.js';
 import { columnType, standingTwice } from './standing-twice.js';
@@ -55,7 +55,7 @@ function ofEntity(model: Model, entity: Entity): RowQuestion[] {
     const same = [...columns].sort().join('\n');
     if (seen.has(same)) return [];
     seen.add(same);
-    const wanted = columns.map((name): Telling => ({ column: name, type: columnType(model, entity, name) }));
+    const wanted = columns.map((name): Evidence => ({ column: name, type: columnType(model, entity, name) }));
     return [standingTwice(about(entity.name, columns, what, span), lookAtEntity(model, entity.name), wanted)];
   });
 }

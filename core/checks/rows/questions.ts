@@ -1,6 +1,13 @@
 import { type Expression, entityOf, type Model } from '../../model/index.js';
-import { any, type PlannedExpression, type PlanOutput, planQuery, type QueryPlan, type StoredLook } from '../../plan/index.js';
-import type { RowQuestion, Telling } from '../row-check.js';
+import {
+  anyHolds,
+  type PlannedExpression,
+  type PlanOutput,
+  planQuery,
+  type QueryPlan,
+  type StoredLook,
+} from '../../plan/index.js';
+import type { Evidence, RowQuestion } from '../row-check.js';
 
 /** How many rows are named. */
 const EXAMPLES = 5;
@@ -53,7 +60,7 @@ export function anyRowWith(model: Model, entity: string, conditions: readonly Ex
 
 /** How many of some stored rows any of several conditions is true for. */
 export function anyRowWhere(look: StoredLook, conditions: readonly PlannedExpression[]): QueryPlan {
-  return look.plan(any(conditions), COUNT);
+  return look.plan(anyHolds(conditions), COUNT);
 }
 
 const COUNT: PlanOutput = { kind: 'count' };
@@ -62,7 +69,7 @@ const COUNT: PlanOutput = { kind: 'count' };
 export interface Sought {
   readonly look: StoredLook;
   readonly where: PlannedExpression | null;
-  readonly telling: readonly Telling[];
+  readonly telling: readonly Evidence[];
 }
 
 /** The rows of an entity, by its key, for which a condition on them as they are stored is true. */
@@ -94,7 +101,7 @@ export function pairsWhere(about: About, { look, where, telling }: Sought): RowQ
   };
 }
 
-function toldAs(telling: readonly Telling[]) {
+function toldAs(telling: readonly Evidence[]) {
   return telling.map((one, index) => ({ ...one, as: `told_${index + 1}` }));
 }
 

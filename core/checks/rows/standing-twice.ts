@@ -1,13 +1,13 @@
 import { type Entity, entityOf, type Model } from '../../model/index.js';
 import type { StoredLook } from '../../plan/index.js';
 import type { ValueType } from '../../values/index.js';
-import type { RowQuestion, Telling } from '../row-check.js';
+import type { Evidence, RowQuestion } from '../row-check.js';
 import { type About, pairsWhere } from './questions.js';
 
-const TIMES: Telling = { column: 'times', type: { kind: 'integer' } };
+const TIMES: Evidence = { column: 'times', type: { kind: 'integer' } };
 
 /** Asks for values of some columns that stand in more than one row; such as have a null in them are all different. */
-export function standingTwice(about: About, look: StoredLook, wanted: readonly Telling[]): RowQuestion {
+export function standingTwice(about: About, look: StoredLook, wanted: readonly Evidence[]): RowQuestion {
   const together = look.repeated(wanted.map(({ column }) => column));
   return pairsWhere(about, { look: together, where: null, telling: [...wanted, TIMES] });
 }

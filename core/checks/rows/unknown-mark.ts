@@ -1,5 +1,5 @@
 import { holdingsOf, storedTypes } from '../../model/index.js';
-import { any, lookAtEntity, lookAtTable } from '../../plan/index.js';
+import { anyHolds, lookAtEntity, lookAtTable } from '../../plan/index.js';
 import type { ValueType } from '../../values/index.js';
 import type { RowCheck } from '../row-check.js';
 import { many, pairsWhere, rowsWhere } from './questions.js';
@@ -26,7 +26,7 @@ export const unknownMark: RowCheck = {
           {
             entity: entity.name,
             look,
-            where: any([
+            where: anyHolds([
               look.isEmpty(storage.mark),
               look.asks({ kind: 'marked', column: storage.mark, marks: known, negated: true }),
             ]),

@@ -1,7 +1,7 @@
 import type { Design } from '../../design/index.js';
 import type { Model } from '../../model/index.js';
 import { DIALECTS, type Span, type Syntax, TokenKind } from '../../notation/index.js';
-import { type Place, type PlacedLine, placeAt, type Word } from '../place.js';
+import { type CursorPlace, type PlacedLine, placeAt, type Word } from '../place.js';
 import { inEntityLine } from './in-entity.js';
 import { inExpression, orderTerms } from './in-expression.js';
 import { inQuery } from './in-query.js';
@@ -44,7 +44,7 @@ export function completeOrder(design: Design, entity: string, text: string, offs
   return chosen(place, found === undefined ? [] : orderTerms(design.model, place.line.words, found, null));
 }
 
-function chosen(place: Place, options: readonly Completion[]): Completions {
+function chosen(place: CursorPlace, options: readonly Completion[]): Completions {
   const seen = new Set<string>();
   return {
     span: place.span,
@@ -56,7 +56,7 @@ function chosen(place: Place, options: readonly Completion[]): Completions {
   };
 }
 
-function inTree({ model, syntax }: Design, place: Place): readonly Completion[] {
+function inTree({ model, syntax }: Design, place: CursorPlace): readonly Completion[] {
   const { line, above } = place;
   const head = above[0];
   if (head === undefined) return line.words.length === 0 ? DECLARATIONS : inHead(model, line.words);
@@ -142,7 +142,7 @@ function inTreeLine(model: Model, words: readonly Word[]): readonly Completion[]
 }
 
 /** The lines of a query that stands alone are all at the first column; the one that says from which entity is among them. */
-function queryLines(text: string, place: Place): readonly PlacedLine[] {
+function queryLines(text: string, place: CursorPlace): readonly PlacedLine[] {
   const from = /^from +(\w+)/m.exec(text);
   if (from === null) return place.above;
   const span = { start: 0, end: 0 };

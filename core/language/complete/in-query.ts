@@ -1,7 +1,7 @@
 import type { Model } from '../../model/index.js';
 import { TokenKind } from '../../notation/index.js';
 import { typeName } from '../../values/index.js';
-import type { Place, PlacedLine, Word } from '../place.js';
+import type { CursorPlace, PlacedLine, Word } from '../place.js';
 import { rolesOf, step, targetsOf } from '../scope.js';
 import { behind, inExpression, orderTerms, parametersOf } from './in-expression.js';
 import { type Completion, entitiesOf, fieldOption, keywords, narrowedOf, pivotFields, rolesIn } from './options.js';
@@ -10,7 +10,7 @@ const QUERY_LINES = keywords('from', 'where', 'load', 'order by', 'limit', 'offs
 
 export function inQuery(
   model: Model,
-  place: Place,
+  place: CursorPlace,
   lines: readonly PlacedLine[],
   loads: readonly PlacedLine[],
   parameters: readonly string[],

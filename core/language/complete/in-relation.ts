@@ -1,13 +1,13 @@
 import { isPivot, type Model, plural, singular, snakeCase, storedColumnsOf } from '../../model/index.js';
 import { TokenKind } from '../../notation/index.js';
-import type { Place, Word } from '../place.js';
+import type { CursorPlace, Word } from '../place.js';
 import { inEntityLine } from './in-entity.js';
 import { OPERATORS, orderTerms } from './in-expression.js';
 import { type Completion, entitiesOf, fieldOption, keywords, pivotFields, roleOption, rolesIn } from './options.js';
 
 const RULES = keywords('cascade', 'restrict', 'set null', 'set default', 'no action');
 
-export function inRelation(model: Model, place: Place, name: string): readonly Completion[] {
+export function inRelation(model: Model, place: CursorPlace, name: string): readonly Completion[] {
   const { words } = place.line;
   const stored = place.above[1];
   if (stored !== undefined) return inPivotLine(model, words, name);

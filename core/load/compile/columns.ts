@@ -3,7 +3,7 @@ import type { PlannedExpression, PlannedField } from '../../plan/index.js';
 import { column, type SqlExpression } from '../../sql/index.js';
 import type { ValueType } from '../../values/index.js';
 import type { CompiledLoad, KindOutput, Output } from './compiled.js';
-import { type Compiling, pairsOf, type Row } from './compiling.js';
+import { type Compiling, pairsOf, type SourceRow } from './compiling.js';
 import { compiled, sameColumn } from './conditions.js';
 
 const TEXT: ValueType = { kind: 'text', length: null };
@@ -18,7 +18,7 @@ export class Columns {
 
   constructor(
     private readonly compiling: Compiling,
-    private readonly row: Row,
+    private readonly row: SourceRow,
     readonly entity: Entity,
   ) {}
 

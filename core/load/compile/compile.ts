@@ -5,7 +5,7 @@ import type { Woven } from '../../walls/index.js';
 import { planOf } from '../../walls/woven.js';
 import { Columns } from './columns.js';
 import { type Binding, COUNT, COUNT_OUTPUT, type Compiled, type CompiledRead, type Output } from './compiled.js';
-import { type Compiling, entityAt, type Row, rowAt } from './compiling.js';
+import { type Compiling, entityAt, rowAt, type SourceRow } from './compiling.js';
 import { type CompileOptions, compiled, compilingOf, filteredRow, orderTerms } from './conditions.js';
 import { keyOutputs } from './key-outputs.js';
 import { compileLoads } from './loads.js';
@@ -54,13 +54,13 @@ function compileAnew(plan: QueryPlan, options: CompileOptions): Compiled {
 }
 
 /** The condition that a row's key is one of those that are bound as `keys`. */
-function amongKeys({ values }: Compiling, { builder, alias }: Row, { key }: Entity): SqlExpression {
+function amongKeys({ values }: Compiling, { builder, alias }: SourceRow, { key }: Entity): SqlExpression {
   const types = key.fields.map(({ type }) => values.listType(type));
   return { kind: 'in keys', operand: builder.key(alias), parameter: 'keys', types };
 }
 
 /** The statement for the rows of a plan's root. */
-function readOf(compiling: Compiling, row: Row, plan: QueryPlan, columns: Columns): CompiledRead {
+function readOf(compiling: Compiling, row: SourceRow, plan: QueryPlan, columns: Columns): CompiledRead {
   const { builder } = row;
   const { output } = plan;
   const amount = (expression: PlannedExpression | null) => (expression === null ? null : compiled(compiling, row, expression));
@@ -112,7 +112,7 @@ function readOf(compiling: Compiling, row: Row, plan: QueryPlan, columns: Column
 const COUNT_ROWS: SqlExpression = { kind: 'count rows' };
 
 /** How many rows there are; where a limit stands, of those that it lets through. */
-function counted({ builder, alias }: Row, limit: SqlExpression | null, offset: SqlExpression | null): CompiledRead {
+function counted({ builder, alias }: SourceRow, limit: SqlExpression | null, offset: SqlExpression | null): CompiledRead {
   const limited = limit !== null || offset !== null;
   const plain = builder.build({
     columns: limited
@@ -129,7 +129,7 @@ function counted({ builder, alias }: Row, limit: SqlExpression | null, offset: S
 }
 
 /** Whether there is any row: one line, or none. */
-function found({ builder }: Row): CompiledRead {
+function found({ builder }: SourceRow): CompiledRead {
   const columns = [{ expression: number(1), as: FOUND.as }];
   return { select: builder.build({ columns, orderBy: [], limit: number(1), offset: null }), outputs: [FOUND], kind: null };
 }

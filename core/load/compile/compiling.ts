@@ -15,13 +15,13 @@ export interface Compiling {
   readonly accesses: ReadonlyMap<AccessId, Access>;
   readonly bindings: Map<string, Binding>;
   /** A planned expression as SQL over the sources of a row. */
-  sqlOf(row: Row, expression: PlannedExpression): SqlExpression;
+  sqlOf(row: SourceRow, expression: PlannedExpression): SqlExpression;
   /** What the builders of all selects share. */
   readonly site: BuilderSite;
 }
 
 /** The row at hand: the select that it is read in, and where it stands there. */
-export interface Row {
+export interface SourceRow {
   readonly builder: SelectBuilder;
   readonly access: Access;
   readonly alias: string;
@@ -34,7 +34,7 @@ export function entityAt(model: Model, { entity }: Access): Entity {
 }
 
 /** Puts the rows of an access into a select. */
-export function rowAt(builder: SelectBuilder, access: Access, alias: string): Row {
+export function rowAt(builder: SelectBuilder, access: Access, alias: string): SourceRow {
   builder.put(access, alias);
   return { builder, access, alias };
 }

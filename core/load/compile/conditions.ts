@@ -15,17 +15,17 @@ import { type Leaves, literalSql, toSql } from '../../schema/index.js';
 import { allOf, anyOf, column, columnsOf, equal, number, type Select, type SqlExpression, string } from '../../sql/index.js';
 import type { ValueType } from '../../values/index.js';
 import type { Binding } from './compiled.js';
-import { type Compiling, entityAt, type Row, rowAt } from './compiling.js';
+import { type Compiling, entityAt, rowAt, type SourceRow } from './compiling.js';
 import { among } from './readings.js';
 import { anchorOf, overRole, pivotSource, type RoleAccess, SelectBuilder } from './select-builder.js';
 import { storedSql } from './stored-parts.js';
 
 /** A planned expression as SQL over the sources of a row; hops join what they need. */
-export function compiled(compiling: Compiling, row: Row, expression: PlannedExpression): SqlExpression {
+export function compiled(compiling: Compiling, row: SourceRow, expression: PlannedExpression): SqlExpression {
   return toSql(expression, leavesOf(compiling, row));
 }
 
-function leavesOf(compiling: Compiling, row: Row): Leaves<PlannedPart> {
+function leavesOf(compiling: Compiling, row: SourceRow): Leaves<PlannedPart> {
   const { model, values } = compiling;
   return {
     values,
@@ -40,7 +40,7 @@ function leavesOf(compiling: Compiling, row: Row): Leaves<PlannedPart> {
   };
 }
 
-function partSql(compiling: Compiling, row: Row, part: PlannedPart): SqlExpression {
+function partSql(compiling: Compiling, row: SourceRow, part: PlannedPart): SqlExpression {
   const { model, values } = compiling;
   const { builder } = row;
   switch (part.kind) {
@@ -78,7 +78,7 @@ function roleOf(access: Access): Role {
 }
 
 /** The key of the row of an access. That of the row behind a key column stands in that column: no join is needed to read it. */
-function keySql({ model, accesses }: Compiling, { builder, access: own }: Row, id: AccessId): SqlExpression {
+function keySql({ model, accesses }: Compiling, { builder, access: own }: SourceRow, id: AccessId): SqlExpression {
   const access = accesses.get(id);
   if (access !== undefined && id !== own.id && access.over.kind === 'role') {
     const { role, from } = access.over;
@@ -88,7 +88,7 @@ function keySql({ model, accesses }: Compiling, { builder, access: own }: Row, i
 }
 
 /** A derived field or a scope of the row of an access; null where there is no such row. */
-function namedSql(compiling: Compiling, row: Row, part: Extract<PlannedPart, { kind: 'named' }>): SqlExpression {
+function namedSql(compiling: Compiling, row: SourceRow, part: Extract<PlannedPart, { kind: 'named' }>): SqlExpression {
   if (part.access === row.access.id) return compiled(compiling, row, part.expression);
   const { builder } = row;
   const { alias, sure } = builder.at(part.access);
@@ -145,7 +145,7 @@ function bindingFor(compiling: Compiling, expression: Extract<Constant, { kind: 
 type Quantified = Extract<PlannedPart, { kind: 'quantified' }>;
 
 /** The same count of the same row is one part of the statement, however often it is named. */
-function countedOnce(compiling: Compiling, row: Row, part: Quantified): SqlExpression {
+function countedOnce(compiling: Compiling, row: SourceRow, part: Quantified): SqlExpression {
   if (part.quantifier !== 'count') return quantifiedSql(compiling, row, part);
   const known = row.builder.counts;
   const counted = known.get(part) ?? quantifiedSql(compiling, row, part);
@@ -153,7 +153,7 @@ function countedOnce(compiling: Compiling, row: Row, part: Quantified): SqlExpre
   return counted;
 }
 
-function quantifiedSql(compiling: Compiling, row: Row, { quantifier, steps, test }: Quantified): SqlExpression {
+function quantifiedSql(compiling: Compiling, row: SourceRow, { quantifier, steps, test }: Quantified): SqlExpression {
   const counts = quantifier === 'count';
   const inner = stepsSelect(compiling, row, steps, test, counts);
   if (counts) return { kind: 'scalar', select: inner };
@@ -161,7 +161,7 @@ function quantifiedSql(compiling: Compiling, row: Row, { quantifier, steps, test
 }
 
 /** What kind a row is; never unknown. */
-function kindSql({ builder }: Row, { access, kinds, negated }: Extract<PlannedPart, { kind: 'is kind' }>): SqlExpression {
+function kindSql({ builder }: SourceRow, { access, kinds, negated }: Extract<PlannedPart, { kind: 'is kind' }>): SqlExpression {
   return { kind: 'is true', operand: builder.isKind(builder.at(access).alias, kinds), negated };
 }
 
@@ -169,7 +169,7 @@ function kindSql({ builder }: Row, { access, kinds, negated }: Extract<PlannedPa
  * Whether a role to several leads to a row: by the columns that hold the key, each compared as it stands, so that an index
  * finds it. Unknown where they hold none.
  */
-function sameRowSql(compiling: Compiling, row: Row, part: Extract<PlannedPart, { kind: 'same row' }>): SqlExpression {
+function sameRowSql(compiling: Compiling, row: SourceRow, part: Extract<PlannedPart, { kind: 'same row' }>): SqlExpression {
   const { builder } = row;
   const branch = roleOf(part.branch);
   const { way } = branch;
@@ -225,7 +225,7 @@ function firstPart(key: SqlExpression): SqlExpression {
 /** A select over a to-many path: sources joined step by step, each step's conditions in its where. */
 function stepsSelect(
   compiling: Compiling,
-  row: Row,
+  row: SourceRow,
   steps: readonly Access[],
   test: PlannedExpression | null,
   counts: boolean,
@@ -246,9 +246,9 @@ function stepsSelect(
 /** A select that begins at the first step's rows, bound to a row around it, and joins the others step by step. */
 export function joinSteps(
   compiling: Compiling,
-  row: Row,
+  row: SourceRow,
   steps: readonly Access[],
-): { readonly builder: SelectBuilder; readonly here: Row } {
+): { readonly builder: SelectBuilder; readonly here: SourceRow } {
   const builder = new SelectBuilder(compiling.site, row.builder.aliases);
   const here = steps.map(overRole).reduce((from, step) => overStep(compiling, builder, from, step), row);
   if (!builder.started) throw new Error('a quantifier needs a step');
@@ -256,7 +256,7 @@ export function joinSteps(
 }
 
 /** Joins what stands behind one step; the first is where the select begins. */
-export function overStep(compiling: Compiling, builder: SelectBuilder, from: Row, step: RoleAccess): Row {
+export function overStep(compiling: Compiling, builder: SelectBuilder, from: SourceRow, step: RoleAccess): SourceRow {
   const { model } = compiling;
   const { role, pairs } = step.over;
   const target = entityOf(model, role.target);
@@ -291,7 +291,7 @@ export function overStep(compiling: Compiling, builder: SelectBuilder, from: Row
 }
 
 /** The condition between rows of two selects, of which the outer one may have what the key stands in. */
-function stepCondition(builder: SelectBuilder, from: Row, step: RoleAccess, alias: string): SqlExpression {
+function stepCondition(builder: SelectBuilder, from: SourceRow, step: RoleAccess, alias: string): SqlExpression {
   const { role } = step.over;
   const { way } = role;
   switch (way.kind) {
@@ -310,7 +310,7 @@ function stepCondition(builder: SelectBuilder, from: Row, step: RoleAccess, alia
 }
 
 /** A row for which the conditions of its access hold. */
-export function filteredRow(compiling: Compiling, row: Row): Row {
+export function filteredRow(compiling: Compiling, row: SourceRow): SourceRow {
   for (const condition of row.access.conditions) row.builder.conditions.push(compiled(compiling, row, condition));
   return row;
 }
@@ -361,7 +361,7 @@ export function compilingOf(
 }
 
 /** The key of the one row that a path leads to: a select of its own, bound to the row at hand. */
-function firstKey(compiling: Compiling, row: Row, role: Role, steps: readonly Access[]): SqlExpression {
+function firstKey(compiling: Compiling, row: SourceRow, role: Role, steps: readonly Access[]): SqlExpression {
   if (role.way.kind !== 'path') throw new Error(`${role.name} is no path`);
   const { builder, here } = joinSteps(compiling, row, steps);
   const orderBy = orderTerms(compiling, here, here.access.order);
@@ -377,7 +377,7 @@ function firstKey(compiling: Compiling, row: Row, role: Role, steps: readonly Ac
 }
 
 /** Terms of an order, and the key of the row last, so that the order is total. Each value is ordered as all engines order it. */
-export function orderTerms(compiling: Compiling, row: Row, orders: readonly PlannedOrder[]): Select['orderBy'] {
+export function orderTerms(compiling: Compiling, row: SourceRow, orders: readonly PlannedOrder[]): Select['orderBy'] {
   const { model, values } = compiling;
   const stated: SqlExpression[] = [];
   const terms = orders.flatMap(({ expression, descending }) => {
@@ -416,7 +416,7 @@ function partType({ model }: Compiling, type: ExpressionType, part: number): Val
 }
 
 /** Required fields surely have a value: those of the row itself, and of a row that is surely there. */
-function canBeNull({ model }: Compiling, row: Row, expression: PlannedExpression): boolean {
+function canBeNull({ model }: Compiling, row: SourceRow, expression: PlannedExpression): boolean {
   if (expression.kind !== 'field') return true;
   const { required } = fieldOf(entityOf(model, expression.entity).fields, expression.field);
   return !required || !row.builder.at(expression.access).sure;

@@ -1,7 +1,7 @@
 import { entityOf, pivotOf, type Role } from '../../model/index.js';
 import type { Access } from '../../plan/index.js';
 import { columnsOf, equal, type SqlExpression } from '../../sql/index.js';
-import { type Compiling, type Row, rowAt } from './compiling.js';
+import { type Compiling, rowAt, type SourceRow } from './compiling.js';
 import { filteredRow, orderTerms, overStep } from './conditions.js';
 import { among } from './readings.js';
 import { Aliases, anchorOf, overRole, pivotSource, type RoleAccess, SelectBuilder } from './select-builder.js';
@@ -11,7 +11,7 @@ export type AmongKeys = (key: SqlExpression) => SqlExpression;
 
 /** Rows that are sought for all owners at once. */
 export interface Sought {
-  readonly row: Row;
+  readonly row: SourceRow;
   /** The key of a row's owner. */
   readonly stitch: SqlExpression;
   /** The number of a row among those of its owner, where only the first is wanted. */
@@ -19,7 +19,7 @@ export interface Sought {
 }
 
 /** The number of a row among those of its owner, in the order that its access states. */
-export function placeAmong(compiling: Compiling, row: Row, stitch: SqlExpression): SqlExpression {
+export function placeAmong(compiling: Compiling, row: SourceRow, stitch: SqlExpression): SqlExpression {
   const partition = stitch.kind === 'tuple' ? stitch.items : [stitch];
   return { kind: 'row number', partition, orderBy: orderTerms(compiling, row, row.access.order) };
 }
@@ -29,7 +29,7 @@ export function seekStep(
   compiling: Compiling,
   step: RoleAccess,
   keys: AmongKeys,
-): { readonly row: Row; readonly stitch: SqlExpression } {
+): { readonly row: SourceRow; readonly stitch: SqlExpression } {
   const { model } = compiling;
   const { role, pairs } = step.over;
   const { way } = role;
@@ -73,7 +73,7 @@ export function walked(
   role: Role,
   steps: readonly Access[],
   keys: AmongKeys,
-): { readonly row: Row; readonly stitch: SqlExpression } {
+): { readonly row: SourceRow; readonly stitch: SqlExpression } {
   const [first, ...others] = steps.map(overRole);
   const way = first?.over.role.way;
   const isPlain =

@@ -55,7 +55,7 @@ export function overRole(access: Access): RoleAccess {
 }
 
 /** Where the rows of an access stand in a select. */
-export interface Place {
+export interface JoinedRows {
   readonly alias: string;
   /** The database keeps that there is such a row. */
   readonly sure: boolean;
@@ -73,7 +73,7 @@ export class SelectBuilder {
   readonly counts = new Map<PlannedExpression, SqlExpression>();
   private from: From | null = null;
   private readonly joins: { kind: Join['kind']; from: From; on: SqlExpression }[] = [];
-  private readonly places = new Map<AccessId, Place>();
+  private readonly places = new Map<AccessId, JoinedRows>();
   private readonly besides = new Map<string, string>();
   private readonly readings = new Map<string, Reading>();
   private readonly sure = new Map<string, boolean>();
@@ -181,7 +181,7 @@ export class SelectBuilder {
   }
 
   /** Where the rows of an access stand; hops to it are joined with the first question for it. */
-  at(id: AccessId): Place {
+  at(id: AccessId): JoinedRows {
     const known = this.places.get(id);
     if (known !== undefined) return known;
     const access = overRole(this.site.access(id));

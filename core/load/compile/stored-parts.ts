@@ -1,19 +1,19 @@
 import type { Access, StoredPart, StoredTest } from '../../plan/index.js';
 import { allOf, equal, number, type SqlExpression, string } from '../../sql/index.js';
 import type { EngineValues, ValueType } from '../../values/index.js';
-import { type Compiling, type Row, rowAt } from './compiling.js';
+import { type Compiling, rowAt, type SourceRow } from './compiling.js';
 import { SelectBuilder } from './select-builder.js';
 import { storedName, storedReading } from './stored-reading.js';
 
 /** A row of stored rows, in a select of its own. */
-export function storedRow(compiling: Compiling, builder: SelectBuilder, access: Access, alias: string): Row {
+export function storedRow(compiling: Compiling, builder: SelectBuilder, access: Access, alias: string): SourceRow {
   if (access.over.kind !== 'stored') throw new Error(`access ${access.id} is over no stored rows`);
   builder.readAs(storedReading(compiling.model, access.over.rows, alias));
   return rowAt(builder, access, alias);
 }
 
 /** What a plan asks of a row as it is stored. */
-export function storedSql(compiling: Compiling, { builder, alias }: Row, { asks }: StoredPart): SqlExpression {
+export function storedSql(compiling: Compiling, { builder, alias }: SourceRow, { asks }: StoredPart): SqlExpression {
   const { values } = compiling;
   const at = (name: string) => builder.column(alias, '', name);
   switch (asks.kind) {
@@ -65,7 +65,7 @@ export function storedSql(compiling: Compiling, { builder, alias }: Row, { asks 
 /** Whether there is a row whose key is the one that these columns hold. */
 function found(
   compiling: Compiling,
-  { alias, builder: around }: Pick<Row, 'alias' | 'builder'>,
+  { alias, builder: around }: Pick<SourceRow, 'alias' | 'builder'>,
   { there, columns, key, heldAsText, negated }: Extract<StoredTest, { kind: 'found' }>,
 ): SqlExpression {
   const named = there.over.kind === 'stored' ? storedName(compiling.model, there.over.rows) : '';

@@ -12,7 +12,7 @@ import {
   selectOf,
 } from '../../sql/index.js';
 import { COUNT, type CompiledRead, type Output } from './compiled.js';
-import { type Compiling, type Row, rowAt } from './compiling.js';
+import { type Compiling, rowAt, type SourceRow } from './compiling.js';
 import { compiled } from './conditions.js';
 import { keyOutputs } from './key-outputs.js';
 import { Aliases, SelectBuilder } from './select-builder.js';
@@ -47,7 +47,7 @@ export function compileStored(compiling: Compiling, plan: QueryPlan): CompiledRe
 }
 
 /** Stored rows with the conditions on them, in a select of their own. */
-function rowOf(compiling: Compiling, access: Access): Row {
+function rowOf(compiling: Compiling, access: Access): SourceRow {
   const builder = new SelectBuilder(compiling.site, new Aliases());
   const { over } = access;
   const row = over.kind === 'repeated' ? repeatedRow(compiling, builder, access, over) : plainRow(compiling, builder, access);
@@ -55,7 +55,7 @@ function rowOf(compiling: Compiling, access: Access): Row {
   return row;
 }
 
-function plainRow(compiling: Compiling, builder: SelectBuilder, access: Access): Row {
+function plainRow(compiling: Compiling, builder: SelectBuilder, access: Access): SourceRow {
   if (access.over.kind !== 'stored') throw new Error(`access ${access.id} is over no stored rows`);
   return storedRow(compiling, builder, access, storedName(compiling.model, access.over.rows));
 }
@@ -66,7 +66,7 @@ function repeatedRow(
   builder: SelectBuilder,
   access: Access,
   { rows, columns }: Extract<Access['over'], { kind: 'repeated' }>,
-): Row {
+): SourceRow {
   const row = rowOf(compiling, rows);
   const own = columns.map((name) => row.builder.column(row.alias, '', name));
   const select = row.builder.build({
@@ -83,7 +83,7 @@ function repeatedRow(
 
 function storedColumns(
   compiling: Compiling,
-  { builder, alias, ...row }: Row,
+  { builder, alias, ...row }: SourceRow,
   plan: QueryPlan,
   { columns, key }: Extract<PlanOutput, { kind: 'stored' }>,
 ): CompiledRead {
@@ -102,7 +102,7 @@ function storedColumns(
 }
 
 /** How many rows there are, and how many cells are empty. */
-function cells(compiling: Compiling, row: Row, plan: QueryPlan, columns: readonly string[]): CompiledRead {
+function cells(compiling: Compiling, row: SourceRow, plan: QueryPlan, columns: readonly string[]): CompiledRead {
   const none = columns
     .map((name): SqlExpression => {
       const isNull: SqlExpression = { kind: 'is null', operand: row.builder.column(row.alias, '', name), negated: false };
@@ -124,7 +124,7 @@ function cells(compiling: Compiling, row: Row, plan: QueryPlan, columns: readonl
  */
 function multiplicities(
   compiling: Compiling,
-  row: Row,
+  row: SourceRow,
   { holding, heldAsText }: Extract<PlanOutput, { kind: 'multiplicities' }>,
 ): CompiledRead {
   const { key } = entityOf(compiling.model, row.builder.reading(row.alias).entity);
@@ -173,7 +173,7 @@ function groupedBy(
   });
 }
 
-function built(compiling: Compiling, row: Row, { order, limit }: QueryPlan, columns: readonly Selected[]): Select {
+function built(compiling: Compiling, row: SourceRow, { order, limit }: QueryPlan, columns: readonly Selected[]): Select {
   const orderBy = order.map(({ expression, descending }): OrderTerm => {
     return { expression: compiled(compiling, row, expression), descending, nulls: true };
   });

@@ -4,10 +4,10 @@ import { type BoundParameter, joinKey, parseWire, type Wire } from '../../values
 import type { CompiledLoad, CompiledRead, KindOutput, Output } from '../compile/index.js';
 import { fetch } from '../fetch.js';
 import type { Computation, LogEntry } from '../statement.js';
-import type { Cut, LoadAnswer, LoadRequest, Row } from '../way.js';
+import type { AnswerRow, Cut, LoadAnswer, LoadRequest } from '../way.js';
 
 interface Loaded {
-  readonly rows: Row[];
+  readonly rows: AnswerRow[];
   readonly columns: ReadonlyMap<string, readonly Wire[]>;
 }
 
@@ -112,17 +112,17 @@ function distinct(keys: readonly Wire[]): Wire[] {
   return Array.from(seen);
 }
 
-function makeRows(outputs: readonly Output[], columns: readonly (readonly Wire[])[], kind: KindOutput | null): Row[] {
+function makeRows(outputs: readonly Output[], columns: readonly (readonly Wire[])[], kind: KindOutput | null): AnswerRow[] {
   const count = columns[0]?.length ?? 0;
   // A field of this name would set an ordinary object's prototype.
   const bare = outputs.some(({ name, pivot }) => name === '__proto__' || pivot === '__proto__');
-  const empty = (): Row[] => {
-    const made: Row[] = [];
-    for (let index = 0; index < count; index++) made.push(bare ? (Object.create(null) as Row) : {});
+  const empty = (): AnswerRow[] => {
+    const made: AnswerRow[] = [];
+    for (let index = 0; index < count; index++) made.push(bare ? (Object.create(null) as AnswerRow) : {});
     return made;
   };
   const rows = empty();
-  const pivots = new Map<string, Row[]>();
+  const pivots = new Map<string, AnswerRow[]>();
   const kinds = kind === null ? null : kindsOf(outputs, columns, kind, count);
   if (kinds !== null) fill(rows, KIND_NAME, kinds);
   outputs.forEach(({ name, pivot, kinds: only, hidden }, index) => {
@@ -151,7 +151,12 @@ function makeRows(outputs: readonly Output[], columns: readonly (readonly Wire[]
 const HIDDEN = Object.freeze({ hidden: true });
 
 /** Says of rows, all or those of some kinds, that they have a value which may not be seen. */
-function fillHidden(rows: readonly Row[], name: string, kinds: readonly string[] | null, only: readonly string[] | null): void {
+function fillHidden(
+  rows: readonly AnswerRow[],
+  name: string,
+  kinds: readonly string[] | null,
+  only: readonly string[] | null,
+): void {
   const told = rows.map(() => HIDDEN);
   if (only !== null && kinds !== null) fillKinds(rows, name, told, kinds, only);
   else fill(rows, name, told);
@@ -173,7 +178,7 @@ function kindsOf(
 
 /** What rows of some kinds only have. */
 function fillKinds(
-  rows: readonly Row[],
+  rows: readonly AnswerRow[],
   name: string,
   cells: readonly unknown[],
   kinds: readonly string[],
@@ -186,7 +191,7 @@ function fillKinds(
 }
 
 /** Column by column, so that each turn of the loop writes the same property of objects of the same shape. */
-function fill(rows: readonly Row[], name: string, cells: readonly unknown[]): void {
+function fill(rows: readonly AnswerRow[], name: string, cells: readonly unknown[]): void {
   for (let index = 0; index < rows.length; index++) {
     const row = rows[index];
     if (row !== undefined) row[name] = cells[index];
@@ -195,13 +200,13 @@ function fill(rows: readonly Row[], name: string, cells: readonly unknown[]): vo
 
 /** Children arrive owner by owner, so each owner's are one run; only the runs are looked up. */
 function stitchMany(
-  owners: readonly Row[],
+  owners: readonly AnswerRow[],
   ownerKeys: readonly Wire[],
-  children: readonly Row[],
+  children: readonly AnswerRow[],
   stitch: readonly Wire[],
   { role, branch }: CompiledLoad,
 ): void {
-  const runs = new Map<Wire, Row[]>();
+  const runs = new Map<Wire, AnswerRow[]>();
   let from = 0;
   for (let at = 1; at <= children.length; at++) {
     if (at < children.length && stitch[at] === stitch[from]) continue;
@@ -216,13 +221,13 @@ function stitchMany(
 }
 
 function stitchOne(
-  owners: readonly Row[],
+  owners: readonly AnswerRow[],
   ownerKeys: readonly Wire[],
-  children: readonly Row[],
+  children: readonly AnswerRow[],
   stitch: readonly Wire[],
   { role, branch }: CompiledLoad,
 ): void {
-  const byKey = new Map<Wire, Row>();
+  const byKey = new Map<Wire, AnswerRow>();
   for (let at = 0; at < children.length; at++) {
     const child = children[at];
     if (child !== undefined) byKey.set(stitch[at] ?? null, child);

@@ -5,7 +5,7 @@ import type { EntityTables } from '../holders.js';
 import type { ForeignKey, Trigger, TriggerAction, UnkeptRule } from '../schema.js';
 import type { SchemaTarget, TableBuilder } from '../tables.js';
 import { DeleteFlow } from './delete-flow.js';
-import type { Among, Link, Place } from './links.js';
+import type { Among, Link, TargetTable } from './links.js';
 
 /**
  * What foreign keys cannot keep, kept by triggers: that a row which is pointed at by type and id is there, and is of the
@@ -87,7 +87,7 @@ class TriggerWriter {
   }
 
   /** What becomes of those that point at a row when it goes, or its key changes. */
-  keepRules(link: Link, place: Place, table: TableBuilder): void {
+  keepRules(link: Link, place: TargetTable, table: TableBuilder): void {
     const trigger = (event: 'delete' | 'update', timing: Trigger['timing'], actions: readonly TriggerAction[]) => {
       const changed = this.print(
         place.key
@@ -169,7 +169,7 @@ class TriggerWriter {
   }
 
   /** A row that is pointed at as one of a kind stays of that kind. */
-  guardKind(link: Link, place: Place, table: TableBuilder, among: Among): void {
+  guardKind(link: Link, place: TargetTable, table: TableBuilder, among: Among): void {
     const stays = this.print(this.among('new', among));
     table.addTrigger({
       name: generatedName(table.name.name, link.table.name.name, link.name, 'kind'),
@@ -232,7 +232,7 @@ class TriggerWriter {
   }
 
   /** The condition on a place under which it has the row that a new one points at. */
-  private found(link: Link, place: Place): string {
+  private found(link: Link, place: TargetTable): string {
     const held = columnsOf('new', link.columns);
     const key = columnsOf('there', place.key);
     const among = place.among === null ? null : this.among('there', place.among);
@@ -244,7 +244,7 @@ class TriggerWriter {
   }
 
   /** The condition on the rows that point at the one that goes, or changes. */
-  private children(link: Link, place: Place): string {
+  private children(link: Link, place: TargetTable): string {
     const key = columnsOf('old', place.key);
     const held = link.held === null || link.types[0] === undefined ? key : this.target.values.toText(link.types[0], key);
     const same = equal(columnsOf(null, link.columns), held);
@@ -255,7 +255,7 @@ class TriggerWriter {
    * The rows that go with one. In a table that points at itself a trigger would have to fire again for each of them: where
    * that rests on the session, all are sought at once.
    */
-  private goingAlong(link: Link, place: Place, children: string): string {
+  private goingAlong(link: Link, place: TargetTable, children: string): string {
     const [key, ...more] = place.key;
     const again = this.target.triggersRestOnSession && link.table === place.table;
     if (!again || key === undefined || more.length > 0) return children;
@@ -281,7 +281,7 @@ class TriggerWriter {
   }
 
   /** A table that is somebody else's may be one to read only, which a lock would not do. */
-  private lockOf({ table, among }: Place): string {
+  private lockOf({ table, among }: TargetTable): string {
     if (table === null) return '';
     return among === null ? this.target.looks.there : this.target.looks.ofKind;
   }

@@ -21,7 +21,7 @@ export interface Among {
 }
 
 /** A table in which what is pointed at may stand. */
-export interface Place {
+export interface TargetTable {
   readonly entity: string;
   /** Null where the table is somebody else's: it is looked at, and nothing is put on it. */
   readonly table: TableBuilder | null;
@@ -45,7 +45,7 @@ export interface Link {
   /** The type that the column holds keys as, where it is not the key's own. */
   readonly held: ValueType | null;
   /** One of these has the row. */
-  readonly places: readonly Place[];
+  readonly places: readonly TargetTable[];
   /** A foreign key keeps that the row is there, and carries the rules out; only its kind is left to be kept. */
   readonly keyed: boolean;
   /** What is emptied by “set null”. */
@@ -56,7 +56,7 @@ export interface Link {
 
 type Rules = Pick<Link, 'onDelete' | 'onUpdate'>;
 
-function placesOf(model: Model, tables: EntityTables, name: string): Place[] {
+function placesOf(model: Model, tables: EntityTables, name: string): TargetTable[] {
   const entity = entityOf(model, name);
   const target = foreignTarget(model, name);
   const key = entity.key.columns;
@@ -76,7 +76,7 @@ function placesOf(model: Model, tables: EntityTables, name: string): Place[] {
 }
 
 /** Can a foreign key keep all of it: one table, in which all rows are meant? */
-function isWhole(places: readonly Place[]): boolean {
+function isWhole(places: readonly TargetTable[]): boolean {
   return places.length === 1 && places[0]?.among === null;
 }
 
@@ -162,7 +162,7 @@ function typedLinks(
   type: string,
   common: Pick<Link, 'label' | 'name' | 'table' | 'columns' | 'emptied' | 'onDelete' | 'onUpdate'>,
 ): Link[] {
-  const link = ({ entity }: PolymorphicTarget, values: readonly string[], places: readonly Place[]): Link => {
+  const link = ({ entity }: PolymorphicTarget, values: readonly string[], places: readonly TargetTable[]): Link => {
     const types = typesOf(model, entity);
     const held = JSON.stringify(types[0]) === JSON.stringify(idType) ? null : idType;
     return { ...common, when: { column: type, values }, types, held, places, keyed: false };

@@ -9,7 +9,7 @@ import { written } from './names.js';
 import type { Style } from './style.js';
 
 /** What the sentences about a database's tables have in common. */
-export interface Telling {
+export interface ImportContext {
   readonly engine: ImportEngine;
   readonly style: Style;
   /** The relations whose key columns stand in each entity's table. */
