@@ -89,3 +89,23 @@ test('a runaway is stopped at once by a button', async ({ page, workbench }) => 
   await page.keyboard.press('Control+Enter');
   await expect(page.getByRole('status', { name: 'Outcome' })).toContainText('4 rows of Hall');
 });
+
+test('two pages on one tree: one that is closed takes its own runaway with it, and nothing of the other', async ({
+  page,
+  workbench,
+  context,
+}) => {
+  await openDemo(page, workbench);
+  const many = Array.from({ length: 6 }, (_, index) => `count(borrower.loans.instrument.loans.borrower.loans[id > ${index}])`);
+  await goTo(page, `try?${new URLSearchParams({ text: `from Loan\nwhere ${many.join(' + ')} < 0` }).toString()}`);
+  await page.getByRole('button', { name: /Run/ }).click();
+  await expect(page.getByRole('button', { name: 'Stop', exact: true })).toBeVisible();
+  const other = await context.newPage();
+  // What somebody waits for at a page is answered beside the runaway, a query of the same sort behind it.
+  await other.goto(page.url().replace(/try\?.*$/, 'rows/Hall'));
+  await expect(other.getByRole('grid').getByText('Corn Exchange').first()).toBeVisible();
+  await other.goto(page.url().replace(/try\?.*$/, 'try?text=from%20Hall'));
+  await other.getByRole('button', { name: /Run/ }).click();
+  await page.close();
+  await expect(other.getByRole('status', { name: 'Outcome' })).toContainText('4 rows of Hall');
+});
