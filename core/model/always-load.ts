@@ -1,5 +1,6 @@
 import type { Context } from './context.js';
 import { type EntityDraft, lineageOf, type Resolution, wrong } from './draft.js';
+import { reading } from './expressions.js';
 import type { AlwaysLoad, Load } from './model.js';
 import { resolveLoad } from './queries.js';
 
@@ -40,6 +41,7 @@ function alwaysOf(resolution: Resolution, entity: EntityDraft): AlwaysLoad[] {
     if (line.kind !== 'always load') return [];
     const context: Context = {
       resolution,
+      reading,
       entity,
       pivot: null,
       parameters: new Map(),

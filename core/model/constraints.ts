@@ -3,8 +3,8 @@ import { reachesOf, readStated } from '../sql/index.js';
 import type { Context } from './context.js';
 import { memberOf } from './context.js';
 import { type EntityDraft, lineageOf, type Resolution, unknownMember, unknownName, wrong } from './draft.js';
-import type { Expression } from './expression.js';
-import { resolveCondition, resolveExpression } from './expressions.js';
+import type { Expression, Order } from './expression.js';
+import { reading, resolveCondition, resolveExpression } from './expressions.js';
 import {
   type AnyPivotRelation,
   COMPOSITE_KEY,
@@ -14,7 +14,6 @@ import {
   type Entity,
   farColumns,
   type Kept,
-  type Order,
 } from './model.js';
 import { resolveDerived } from './paths.js';
 import { refer } from './references.js';
@@ -23,6 +22,7 @@ import { refer } from './references.js';
 export function finishEntity(resolution: Resolution, draft: EntityDraft, base: Entity | null): Entity {
   const context: Context = {
     resolution,
+    reading,
     entity: draft,
     pivot: null,
     parameters: new Map(),
@@ -143,6 +143,7 @@ export function finishPivot<Pivot extends AnyPivotRelation>(
   };
   const context: Context = {
     resolution,
+    reading,
     entity: owner,
     pivot: null,
     parameters: new Map(),

@@ -1,12 +1,13 @@
-import type { Name } from '../notation/index.js';
+import type { Expr, Name } from '../notation/index.js';
 import { type EntityDraft, lineageOf, type Resolution, scopeOwners } from './draft.js';
-import type { ExpressionType } from './expression.js';
-import type { AnyPivotRelation, Field, PolymorphicRole, Role } from './model.js';
+import type { Expression, ExpressionType, Role } from './expression.js';
+import type { AnyPivotRelation, Field, PolymorphicRole } from './model.js';
 import { refer } from './references.js';
 
 /** Where an expression stands: whose names it sees, and what it may use. */
 export interface Context {
   readonly resolution: Resolution;
+  readonly reading: ExpressionReading;
   /** The row at hand; null where an expression stands apart from any. */
   readonly entity: EntityDraft | null;
   /** The pivot over which the row at hand was reached; its fields are there by its table's name. */
@@ -23,6 +24,14 @@ export interface Context {
   readonly reach: 'row' | 'own' | 'all';
   /** The derived fields and scopes that are being resolved, to find loops. */
   readonly resolving: readonly string[];
+}
+
+/** How expressions are read: a path may hold some, which may hold paths. */
+export interface ExpressionReading {
+  /** The expression; null, with a finding, where it means nothing. */
+  expression(context: Context, expr: Expr): Expression | null;
+  /** The expression, where it is a condition. */
+  condition(context: Context, expr: Expr): Expression | null;
 }
 
 export type Member =

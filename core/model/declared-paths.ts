@@ -2,8 +2,8 @@ import type { PathSyntax } from '../notation/index.js';
 import { resolveOrder } from './constraints.js';
 import type { Context } from './context.js';
 import { type EntityDraft, findEntity, hasDerived, lineageOf, type Resolution, wrong } from './draft.js';
-import type { Hop } from './expression.js';
-import type { Role } from './model.js';
+import type { Hop, Role } from './expression.js';
+import { reading } from './expressions.js';
 import { ends, pivotBehind, walk } from './paths.js';
 import { refer } from './references.js';
 
@@ -113,7 +113,16 @@ function lengthOf(hops: readonly Hop[]): number {
 
 function resolved(resolution: Resolution, entity: EntityDraft, syntax: PathSyntax): Role | null {
   const label = `path ${entity.name}.${syntax.name.text}`;
-  const context: Context = { resolution, entity, pivot: null, parameters: new Map(), label, reach: 'all', resolving: [] };
+  const context: Context = {
+    resolution,
+    reading,
+    entity,
+    pivot: null,
+    parameters: new Map(),
+    label,
+    reach: 'all',
+    resolving: [],
+  };
   const ways = walk(context, syntax.path);
   if (ways === null) return null;
   const [hops, ...more] = ways;

@@ -11,7 +11,8 @@ import {
   type Span,
 } from '../notation/index.js';
 import type { TableName } from '../sql/index.js';
-import type { AnyPivotRelation, Choice, Chosen, DerivedField, Field, Key, Kinds, PolymorphicRole, Role, Scope } from './model.js';
+import type { Role } from './expression.js';
+import type { AnyPivotRelation, Choice, Chosen, DerivedField, Field, Key, Kinds, PolymorphicRole, Scope } from './model.js';
 import { type Reference, refer } from './references.js';
 
 /** An entity while its parts are being resolved. */

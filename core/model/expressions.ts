@@ -1,9 +1,10 @@
 import { didYouMean, type Expr, withArticle } from '../notation/index.js';
-import { commonNumber, familyOf, parseWire, resultOf, typeName, type ValueType } from '../values/index.js';
-import type { Context } from './context.js';
+import { commonNumber, familyOf, parseWire, resultOf, type ValueType } from '../values/index.js';
+import type { Context, ExpressionReading } from './context.js';
+import { describeType } from './describe-type.js';
 import { findEntity, lineageOf, notBuilt, wrong } from './draft.js';
-import { type Expression, type ExpressionType, FUNCTIONS, type FunctionName, type Quantifier } from './expression.js';
-import type { PolymorphicRole, Role } from './model.js';
+import { type Expression, type ExpressionType, FUNCTIONS, type FunctionName, type Quantifier, type Role } from './expression.js';
+import type { PolymorphicRole } from './model.js';
 import { branchTo, endsInSeveral, narrowTo, resolvePathExpression, resolveQuantified, walkTo } from './paths.js';
 import { refer } from './references.js';
 
@@ -551,27 +552,11 @@ function isText(type: ExpressionType): boolean {
   return type.kind === 'null' || (isValue(type) && (familyOf(type) === 'text' || type.kind === 'sql' || type.kind === 'uuid'));
 }
 
-/** A type in words that fit behind “is”. */
-export function describeType(type: ExpressionType): string {
-  switch (type.kind) {
-    case 'row':
-      return withArticle(type.entity);
-    case 'interval':
-      return 'an interval';
-    case 'null':
-      return 'null';
-    case 'integer':
-      return 'an integer';
-    case 'json':
-    case 'bytes':
-      return type.kind;
-    default:
-      return withArticle(typeName(type));
-  }
-}
-
 function numberType(text: string): ValueType {
   const fraction = text.split('.')[1];
   if (fraction !== undefined) return { kind: 'decimal', precision: Math.min(65, text.length - 1), scale: fraction.length };
   return parseWire(INTEGER, text).ok ? INTEGER : { kind: 'bigint' };
 }
+
+/** Reads expressions, and the paths in them. */
+export const reading: ExpressionReading = { expression: resolveExpression, condition: resolveCondition };

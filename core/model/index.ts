@@ -1,5 +1,6 @@
 /** Syntax → Model: names resolved, conventions filled in and marked, every part with its place in the text. */
 export { isDeclared } from './declared.js';
+export { describeType } from './describe-type.js';
 export {
   type Between,
   type Binary,
@@ -12,17 +13,20 @@ export {
   type FunctionName,
   type Hop,
   type Like,
+  type Mark,
   type Membership,
   type Negation,
   type NullTest,
+  type Order,
   operandsIn,
   operandsOf,
   type PartKind,
   type Quantifier,
+  type Role,
   type RowPart,
   someExpression,
+  type Way,
 } from './expression.js';
-export { describeType } from './expressions.js';
 export * from './model.js';
 export { capitalCase, generatedName, hash, plural, singular, snakeCase } from './names.js';
 export type { NamedThing, Reference } from './references.js';

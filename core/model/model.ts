@@ -1,7 +1,7 @@
 import type { DeleteRule, DialectName, GeneratorSyntax, Span } from '../notation/index.js';
 import type { StatedForm, TableName } from '../sql/index.js';
 import type { DefaultValue, ValueType, Wire } from '../values/index.js';
-import type { Expression, ExpressionType, Hop } from './expression.js';
+import type { Expression, ExpressionType, Order, Role } from './expression.js';
 
 /** Where a part of the model comes from: the text says so, or a convention filled it in. */
 export type Origin =
@@ -116,11 +116,6 @@ export interface Condition {
   readonly span: Span;
 }
 
-export interface Order {
-  readonly expression: Expression;
-  readonly descending: boolean;
-}
-
 /** What tells an entity's rows apart: one field, or several in order. */
 export interface Key {
   readonly fields: readonly Field[];
@@ -209,49 +204,6 @@ export interface Entity {
   readonly note: string | null;
   readonly span: Span;
   readonly head: Span;
-}
-
-/** A column beside a key column that says whose key it is, and the values that mean the entity at hand. */
-export interface Mark {
-  readonly column: string;
-  readonly values: readonly string[];
-  /** The type in which the key column holds keys, where that is not the key’s own. */
-  readonly held: ValueType | null;
-}
-
-/** How rows are found over a role. Where one column can hold keys of several entities, `mark` tells them apart. */
-export type Way =
-  /** This entity's table holds the key columns (those of the role's entity, also for a kind of it): one, or one for each part of a composite key. */
-  | { readonly kind: 'key'; readonly columns: readonly string[]; readonly mark: Mark | null }
-  /** The target's table holds the key columns; `holder` declares them: the target, or a base of it. */
-  | { readonly kind: 'child'; readonly holder: string; readonly columns: readonly string[]; readonly mark: Mark | null }
-  /** A pivot holds both: `near` points at this entity, `far` at the target. */
-  | {
-      readonly kind: 'pivot';
-      readonly table: TableName;
-      readonly near: readonly string[];
-      readonly far: readonly string[];
-      readonly symmetric: boolean;
-      readonly mark: Mark | null;
-      /** The side whose key the mark tells of; it means nothing where there is no mark. */
-      readonly marked: 'near' | 'far';
-    }
-  /** Over other roles, one after the other. */
-  | { readonly kind: 'path'; readonly hops: readonly Hop[]; readonly first: boolean };
-
-/** One end of a relation, as seen from the entity that has it. */
-export interface Role {
-  readonly name: string;
-  readonly entity: string;
-  /** The entity under which the text speaks of it first: a sentence may give one role to several. */
-  readonly owner: string;
-  readonly target: string;
-  readonly relation: string;
-  readonly knows: 'one' | 'at most one' | 'many';
-  readonly way: Way;
-  readonly orderBy: readonly Order[];
-  readonly note: string | null;
-  readonly span: Span;
 }
 
 /** A role that leads to rows of several entities: one ordinary role for each, all under its name. */

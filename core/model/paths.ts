@@ -1,6 +1,7 @@
 import { type Expr, type Name, type Path, withArticle } from '../notation/index.js';
 import { joinKey, parseWire, type ValueType, type Wire } from '../values/index.js';
 import { type Context, type Member, memberNames, memberOf } from './context.js';
+import { describeType } from './describe-type.js';
 import {
   type EntityDraft,
   findEntity,
@@ -12,9 +13,8 @@ import {
   unknownName,
   wrong,
 } from './draft.js';
-import { type Expression, type ExpressionType, extentOf, type Hop, type Quantifier } from './expression.js';
-import { describeType, resolveCondition, resolveExpression } from './expressions.js';
-import type { AnyPivotRelation, DerivedField, PolymorphicRole, Role } from './model.js';
+import { type Expression, type ExpressionType, extentOf, type Hop, type Quantifier, type Role } from './expression.js';
+import type { AnyPivotRelation, DerivedField, PolymorphicRole } from './model.js';
 import { refer } from './references.js';
 
 const BOOLEAN: ValueType = { kind: 'boolean' };
@@ -249,7 +249,7 @@ export function resolveDerived(context: Context, reader: EntityDraft, name: Name
   }
   if (context.resolving.length > MOST_NAMES_DEEP)
     return wrong(context.resolution, 'too-deep', name.span, `${step} stands on too many others, one on the other, to follow.`);
-  const expression = resolveExpression(
+  const expression = context.reading.expression(
     {
       ...context,
       entity,
@@ -316,7 +316,7 @@ export function resolveScopeFor(context: Context, entity: EntityDraft, name: Nam
     reach: 'all',
     resolving: [...context.resolving, step],
   };
-  const resolved = resolveCondition(inner, line.condition);
+  const resolved = context.reading.condition(inner, line.condition);
   const condition = resolved !== null && isTooLarge(resolution, resolved, step, name) ? null : resolved;
   const scope = resolution.scopes.get(name.text);
   if (condition === null) resolution.counts.wrongScopes.add(step);
@@ -543,7 +543,7 @@ function filtered(context: Context, way: readonly Hop[], condition: Expr): (read
   const last = way.at(-1);
   const entity = ends(resolution, way);
   if (last === undefined || entity === null) return null;
-  const filter = resolveCondition({ ...context, entity, pivot: pivotBehind(resolution, last.role) }, condition);
+  const filter = context.reading.condition({ ...context, entity, pivot: pivotBehind(resolution, last.role) }, condition);
   if (filter === null) return null;
   const both: Expression =
     last.filter === null

@@ -11,10 +11,10 @@ import { resolveOrder } from './constraints.js';
 import type { Context } from './context.js';
 import { type Member, memberNames, memberOf } from './context.js';
 import { type EntityDraft, findEntity, lineageOf, notBuilt, type Resolution, unknownMember, wrong } from './draft.js';
-import type { Expression, ExpressionType } from './expression.js';
-import { fitTo, resolveCondition, resolveExpression } from './expressions.js';
+import type { Expression, ExpressionType, Order, Role } from './expression.js';
+import { fitTo, reading, resolveCondition, resolveExpression } from './expressions.js';
 import { resolveType } from './fields.js';
-import type { AnyPivotRelation, Cardinality, Load, Order, Parameter, Query, Role } from './model.js';
+import type { AnyPivotRelation, Cardinality, Load, Parameter, Query } from './model.js';
 import { branchTo, narrowTo, pivotBehind, told } from './paths.js';
 import { refer } from './references.js';
 
@@ -51,6 +51,7 @@ export function resolveQuery(resolution: Resolution, syntax: QueryParts): Query 
   if (entity === null) return null;
   const context: Context = {
     resolution,
+    reading,
     entity,
     pivot: null,
     label,

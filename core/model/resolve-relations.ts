@@ -2,7 +2,9 @@ import type { Finding, RelationSyntax } from '../notation/index.js';
 import { finishPivot, resolveOrder } from './constraints.js';
 import type { Context } from './context.js';
 import { addRole, type Resolution, wrong } from './draft.js';
-import type { Order, Relation, Role } from './model.js';
+import type { Order, Role } from './expression.js';
+import { reading } from './expressions.js';
+import type { Relation } from './model.js';
 import { pivotBehind } from './paths.js';
 import { refer } from './references.js';
 import { resolveRelation } from './relations/index.js';
@@ -110,6 +112,7 @@ export function orderRoles(resolution: Resolution, syntaxes: readonly RelationSy
         if (target === undefined) continue;
         const context: Context = {
           resolution,
+          reading,
           entity: target,
           pivot: pivotBehind(resolution, role),
           parameters: new Map(),

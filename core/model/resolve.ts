@@ -18,6 +18,7 @@ import type { Context } from './context.js';
 import { resolveDeclaredPath, resolveDeclaredPaths } from './declared-paths.js';
 import { type EntityDraft, findEntity, hasDerived, lineageOf, notBuilt, type Resolution, scopeOwners, wrong } from './draft.js';
 import { draftEntity } from './entities.js';
+import { reading } from './expressions.js';
 import { kindsOf } from './kinds.js';
 import { resolveMeant } from './meant.js';
 import { type Choice, type Entity, hasTable, type Kept, type Model, type Query, type Sample } from './model.js';
@@ -348,6 +349,7 @@ function resolveScopes(resolution: Resolution): void {
       }
       const context: Context = {
         resolution,
+        reading,
         entity,
         pivot: null,
         parameters: new Map(),

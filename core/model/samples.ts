@@ -3,7 +3,7 @@ import type { Context } from './context.js';
 import { type Member, memberOf } from './context.js';
 import { type EntityDraft, findEntity, notBuilt, type Resolution, unknownMember, unknownName, wrong } from './draft.js';
 import type { ExpressionType } from './expression.js';
-import { fitTo, resolveExpression } from './expressions.js';
+import { fitTo, reading, resolveExpression } from './expressions.js';
 import type { PolymorphicRole, Sample, SampleGenerator, SampleRow, SampleValue } from './model.js';
 import { branchTo, told } from './paths.js';
 import { refer } from './references.js';
@@ -105,6 +105,7 @@ function resolveAssignment(
   const member = memberOf(resolution, entity, name);
   const context: Context = {
     resolution,
+    reading,
     entity: null,
     pivot: null,
     parameters: new Map(),

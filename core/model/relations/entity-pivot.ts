@@ -1,6 +1,7 @@
 import type { Name } from '../../notation/index.js';
 import { type EntityDraft, findEntity, type Resolution, unknownName, wrong } from '../draft.js';
-import type { Mark, PivotEnd, PivotRelation, Role } from '../model.js';
+import type { Mark, Role } from '../expression.js';
+import type { PivotEnd, PivotRelation } from '../model.js';
 import { refer } from '../references.js';
 import { convention, type Ends, foreignKeysOf, noteOf, ruleOf, type StoredLine, stated } from './form.js';
 

@@ -1,7 +1,8 @@
 import type { DeleteRule, Fix, RelationLine, RelationSyntax, Sentence, Span } from '../../notation/index.js';
 import { keptOf } from '../constraints.js';
 import { type EntityDraft, lineageOf, type Resolution, wrong } from '../draft.js';
-import type { Chosen, Kept, Origin, PolymorphicRole, Relation, Role } from '../model.js';
+import type { Role } from '../expression.js';
+import type { Chosen, Kept, Origin, PolymorphicRole, Relation } from '../model.js';
 
 export type StoredLine = Extract<RelationLine, { kind: 'stored' }>;
 

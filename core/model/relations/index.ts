@@ -1,6 +1,7 @@
 import type { RelationSyntax, Sentence } from '../../notation/index.js';
 import { findEntity, type Resolution, wrong } from '../draft.js';
-import type { PolymorphicRole, Relation, Role } from '../model.js';
+import type { Role } from '../expression.js';
+import type { PolymorphicRole, Relation } from '../model.js';
 import { refer } from '../references.js';
 import { clashesWith, type Ends, type RelationForm, type StoredLine } from './form.js';
 import { keyForm } from './key.js';

@@ -1,9 +1,10 @@
 import type { Sentence } from '../../notation/index.js';
 import { typeName } from '../../values/index.js';
 import { type EntityDraft, type Resolution, wrong } from '../draft.js';
+import type { Role } from '../expression.js';
 import { sameKeyType } from '../fields.js';
 import { conventionalColumns } from '../keys.js';
-import type { Chosen, KeyColumn, KeyRelation, Role } from '../model.js';
+import type { Chosen, KeyColumn, KeyRelation } from '../model.js';
 import { snakeCase } from '../names.js';
 import { convention, type Ends, foreignKeysOf, noteOf, type RelationForm, ruleOf, stated } from './form.js';
 

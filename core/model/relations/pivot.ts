@@ -1,9 +1,10 @@
 import type { Sentence } from '../../notation/index.js';
 import { typeName } from '../../values/index.js';
 import { type EntityDraft, type Resolution, wrong } from '../draft.js';
+import type { Role } from '../expression.js';
 import { resolveField, sameKeyType } from '../fields.js';
 import { conventionalColumns } from '../keys.js';
-import type { Field, PivotColumn, PivotEnd, PivotRelation, Role } from '../model.js';
+import type { Field, PivotColumn, PivotEnd, PivotRelation } from '../model.js';
 import { singular, snakeCase } from '../names.js';
 import { refer } from '../references.js';
 import { resolveEntityPivot } from './entity-pivot.js';

@@ -1,4 +1,5 @@
 import { type Resolution, wrong } from '../draft.js';
+import type { Role } from '../expression.js';
 import { conventionalColumns } from '../keys.js';
 import {
   type Chosen,
@@ -7,7 +8,6 @@ import {
   type PolymorphicPivotRelation,
   type PolymorphicRole,
   type PolymorphicStorage,
-  type Role,
 } from '../model.js';
 import { singular, snakeCase } from '../names.js';
 import { convention, foreignKeysOf, noteOf, ruleOf, stated } from './form.js';

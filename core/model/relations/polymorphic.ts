@@ -1,18 +1,16 @@
 import { type RelationSyntax, type Sentence, withArticle } from '../../notation/index.js';
 import { typeName, type ValueType } from '../../values/index.js';
 import { type EntityDraft, findEntity, type Resolution, wrong } from '../draft.js';
+import type { Mark, Role, Way } from '../expression.js';
 import { sameKeyType } from '../fields.js';
 import type {
   Chosen,
   ConcreteKind,
   KeyColumn,
-  Mark,
   PolymorphicRelation,
   PolymorphicRole,
   PolymorphicStorage,
   PolymorphicTarget,
-  Role,
-  Way,
 } from '../model.js';
 import { snakeCase } from '../names.js';
 import { convention, foreignKeysOf, noteOf, ruleOf, type StoredLine, stated } from './form.js';
