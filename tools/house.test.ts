@@ -45,6 +45,7 @@ describe('the order of the folders', () => {
     ['doors', 'core/model/index.ts', "import '../notation/lexer.js';"],
     ['core-is-pure', 'core/model/index.ts', "import 'node:fs';"],
     ['core-is-pure', 'core/model/index.ts', "import '../../server/index.js';"],
+    ['no-circles', 'core/model/index.ts', "import './other.js';"],
     ['outer-order-web', 'web/main.ts', "import '../server/index.js';"],
     ['one-maker-of-statements', 'core/runs/index.ts', "import '../load/compile/compile.js';"],
     ['one-maker-of-statements', 'engines/index.ts', "import '../core/load/compile/compile.js';"],
@@ -68,6 +69,8 @@ describe('the order of the folders', () => {
       writeFileSync(join(folder.path, path), 'export {};\n');
     }
     writeFileSync(join(folder.path, file), `${line}\n`);
+    // A module that uses itself by way of another.
+    if (rule === 'no-circles') writeFileSync(join(folder.path, 'core/model/other.ts'), "import './index.js';\n");
     const { violations } = cruise(folder.path, 'core', 'engines', 'server', 'web');
     expect(violations.map((violation) => violation.rule.name)).toContain(rule);
     folder.remove();

@@ -4,7 +4,8 @@ import { column, type SqlExpression } from '../../sql/index.js';
 import type { ValueType } from '../../values/index.js';
 import type { CompiledLoad, KindOutput, Output } from './compiled.js';
 import { type Compiling, pairsOf, type SourceRow } from './compiling.js';
-import { compiled, sameColumn } from './conditions.js';
+import { compiled } from './expressions.js';
+import { sameColumn } from './order.js';
 
 const TEXT: ValueType = { kind: 'text', length: null };
 

@@ -6,11 +6,14 @@ import { planOf } from '../../walls/woven.js';
 import { Columns } from './columns.js';
 import { type Binding, COUNT, COUNT_OUTPUT, type Compiled, type CompiledRead, type Output } from './compiled.js';
 import { type Compiling, entityAt, rowAt, type SourceRow } from './compiling.js';
-import { type CompileOptions, compiled, compilingOf, filteredRow, orderTerms } from './conditions.js';
+import { type CompileOptions, compilingOf } from './compiling-of.js';
+import { compiled } from './expressions.js';
 import { keyOutputs } from './key-outputs.js';
 import { compileLoads } from './loads.js';
+import { orderTerms } from './order.js';
 import { Aliases, SelectBuilder } from './select-builder.js';
 import { askedOnce } from './shared.js';
+import { filteredRow } from './steps.js';
 import { compileStored } from './stored.js';
 
 /** What was compiled of a woven plan; whoever lets go of the plan lets go of it. */

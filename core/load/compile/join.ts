@@ -2,7 +2,7 @@ import { entityOf } from '../../model/index.js';
 import type { Access, JoinPlan } from '../../plan/index.js';
 import { allOf, columnsOf, equal, type Select } from '../../sql/index.js';
 import { rowAt } from './compiling.js';
-import { type CompileOptions, compilingOf } from './conditions.js';
+import { type CompileOptions, compilingOf } from './compiling-of.js';
 import { Aliases, anchorOf, overRole, pivotSource, SelectBuilder } from './select-builder.js';
 
 /** The plain join from an entity's rows to those behind its roles, as a person would write it. It selects the keys of both. */

@@ -4,8 +4,9 @@ import { column, derived, type Select, type SqlExpression, selectOf } from '../.
 import { Columns } from './columns.js';
 import { COUNT_OUTPUT, type CompiledLoad, type CompiledRead } from './compiled.js';
 import type { Compiling } from './compiling.js';
-import { compiled, orderTerms } from './conditions.js';
+import { compiled } from './expressions.js';
 import { keyOutputs, singleKey } from './key-outputs.js';
+import { orderTerms } from './order.js';
 import { pairOrder } from './pair-order.js';
 import { seek } from './seek.js';
 import type { Sought } from './seek-step.js';

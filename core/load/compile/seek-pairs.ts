@@ -2,7 +2,7 @@ import { entityOf, type Role } from '../../model/index.js';
 import type { Access, LoadPlan } from '../../plan/index.js';
 import { allOf, column, columnsOf, derived, equal, number, type Select, type SqlExpression } from '../../sql/index.js';
 import { type Compiling, rowAt } from './compiling.js';
-import { compiled } from './conditions.js';
+import { compiled } from './expressions.js';
 import { among } from './readings.js';
 import { type AmongKeys, placeAmong, type Sought, walked } from './seek-step.js';
 import { Aliases, anchorOf, overRole, pivotSource, SelectBuilder } from './select-builder.js';

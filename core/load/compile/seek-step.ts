@@ -2,9 +2,10 @@ import { entityOf, pivotOf, type Role } from '../../model/index.js';
 import type { Access } from '../../plan/index.js';
 import { columnsOf, equal, type SqlExpression } from '../../sql/index.js';
 import { type Compiling, rowAt, type SourceRow } from './compiling.js';
-import { filteredRow, orderTerms, overStep } from './conditions.js';
+import { orderTerms } from './order.js';
 import { among } from './readings.js';
 import { Aliases, anchorOf, overRole, pivotSource, type RoleAccess, SelectBuilder } from './select-builder.js';
+import { filteredRow, overStep } from './steps.js';
 
 /** The condition that a key is one of those of the owners. */
 export type AmongKeys = (key: SqlExpression) => SqlExpression;

@@ -1,9 +1,9 @@
 import type { LoadPlan } from '../../plan/index.js';
 import type { Compiling } from './compiling.js';
-import { repeatsRows } from './conditions.js';
 import { seekPairs } from './seek-pairs.js';
 import { type AmongKeys, placeAmong, type Sought, seekStep, walked } from './seek-step.js';
 import { overRole } from './select-builder.js';
+import { repeatsRows } from './steps.js';
 
 /**
  * A select of the rows of a load, for all owners at once: each table on the way is joined once, and the rows between are never

@@ -13,7 +13,7 @@ import {
 } from '../../sql/index.js';
 import { COUNT, type CompiledRead, type Output } from './compiled.js';
 import { type Compiling, rowAt, type SourceRow } from './compiling.js';
-import { compiled } from './conditions.js';
+import { compiled } from './expressions.js';
 import { keyOutputs } from './key-outputs.js';
 import { Aliases, SelectBuilder } from './select-builder.js';
 import { equalAsText, storedRow } from './stored-parts.js';

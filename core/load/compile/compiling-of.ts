@@ -1,0 +1,51 @@
+import type { Dialect } from '../../dialects/index.js';
+import type { Model } from '../../model/index.js';
+import type { Access, AccessId } from '../../plan/index.js';
+import type { Compiling } from './compiling.js';
+import { compiled } from './expressions.js';
+import { firstKey } from './steps.js';
+
+/** What a plan is compiled for. */
+export interface CompileOptions {
+  readonly model: Model;
+  readonly dialect: Dialect;
+  /** The database was made here: it keeps every foreign key and check; else a key may point at nothing. */
+  readonly madeHere: boolean;
+  /** The relations of which the database keeps itself that every row has its other row, where not all do. */
+  readonly kept?: ReadonlySet<string>;
+}
+
+const NONE_KEPT: ReadonlySet<string> = new Set();
+
+/** What the statements of one plan share, before any is compiled. */
+export function compilingOf(
+  { model, dialect, madeHere, kept = NONE_KEPT }: CompileOptions,
+  accesses: readonly Access[],
+): Compiling {
+  const { values, correlates, print } = dialect;
+  const byId = new Map(accesses.map((access) => [access.id, access]));
+  const access = (id: AccessId): Access => {
+    const found = byId.get(id);
+    if (found === undefined) throw new Error(`the plan has no access ${id}`);
+    return found;
+  };
+  const compiling: Compiling = {
+    model,
+    values,
+    print,
+    correlates,
+    accesses: byId,
+    bindings: new Map(),
+    sqlOf: (row, expression) => compiled(compiling, row, expression),
+    site: {
+      model,
+      values,
+      madeHere,
+      kept,
+      access,
+      firstKey: (builder, alias, { over: { role, from, steps } }) =>
+        firstKey(compiling, { builder, access: access(from), alias }, role, steps),
+    },
+  };
+  return compiling;
+}

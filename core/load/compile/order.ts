@@ -1,0 +1,51 @@
+import { type ExpressionType, entityOf, fieldOf } from '../../model/index.js';
+import type { PlannedExpression, PlannedOrder } from '../../plan/index.js';
+import type { Select, SqlExpression } from '../../sql/index.js';
+import type { ValueType } from '../../values/index.js';
+import { type Compiling, entityAt, type SourceRow } from './compiling.js';
+
+/** Terms of an order, and the key of the row last, so that the order is total. Each value is ordered as all engines order it. */
+export function orderTerms(compiling: Compiling, row: SourceRow, orders: readonly PlannedOrder[]): Select['orderBy'] {
+  const { model, values } = compiling;
+  const stated: SqlExpression[] = [];
+  const terms = orders.flatMap(({ expression, descending }) => {
+    const sql = compiling.sqlOf(row, expression);
+    const parts = sql.kind === 'tuple' ? sql.items : [sql];
+    stated.push(...parts);
+    return parts.map((part, index) => {
+      const type = partType(compiling, expression.type, index);
+      const ordered = type === null ? part : values.ordered(type, part);
+      return { expression: ordered, descending, nulls: canBeNull(compiling, row, expression) };
+    });
+  });
+  const key = row.builder.key(row.alias);
+  const parts = key.kind === 'tuple' ? key.items : [key];
+  const { fields } = entityAt(model, row.access).key;
+  return [
+    ...terms,
+    ...parts.flatMap((part, index) => {
+      const type = fields[index]?.type;
+      if (type === undefined || stated.some((other) => sameColumn(other, part))) return [];
+      return [{ expression: values.ordered(type, part), descending: false, nulls: false }];
+    }),
+  ];
+}
+
+/** Are two expressions the same column of the same source? */
+export function sameColumn(a: SqlExpression, b: SqlExpression): boolean {
+  return a.kind === 'column' && b.kind === 'column' && a.source === b.source && a.column === b.column;
+}
+
+/** The type of a value, or of one part of the key of a row. */
+function partType({ model }: Compiling, type: ExpressionType, part: number): ValueType | null {
+  if (type.kind === 'interval' || type.kind === 'null') return null;
+  if (type.kind !== 'row') return type;
+  return entityOf(model, type.entity).key.fields[part]?.type ?? null;
+}
+
+/** Required fields surely have a value: those of the row itself, and of a row that is surely there. */
+function canBeNull({ model }: Compiling, row: SourceRow, expression: PlannedExpression): boolean {
+  if (expression.kind !== 'field') return true;
+  const { required } = fieldOf(entityOf(model, expression.entity).fields, expression.field);
+  return !required || !row.builder.at(expression.access).sure;
+}
