@@ -49,7 +49,7 @@ async function byStatement<Name extends RunName>(
 ): Promise<Outcome<RunResult<Name>>> {
   try {
     const value = await driveLater(computationOf(dialect, name, input), async (statement) => {
-      const answered = await call<StatementResult>({ kind: 'statement', statement }, { ...options, patient: true });
+      const answered = await call<StatementResult>({ kind: 'statement', statement }, options);
       if (answered.ok) return answered.value;
       const stopped = options.signal?.aborted === true;
       if (stopped || !statement.mayFail) throw new Refused(answered.problem);

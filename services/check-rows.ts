@@ -66,7 +66,8 @@ export async function checkRows(
   const { model, dialect, text } = design;
   const wanted = rowQuestions(model, { dialect, text }).filter(({ code }) => codes === undefined || codes.includes(code));
   const { input, asked, unanswered } = asInput(wanted, (plan) => prepared({ design, sampleKeys, madeHere }, plan));
-  const found = await engine.run('check rows', input, signal === undefined ? {} : { signal });
+  const call = { patient: true, ...(signal === undefined ? {} : { signal }) };
+  const found = await engine.run('check rows', input, call);
   const answers: readonly RowsFound[] = found.ok ? found.value : [];
   const findings: RowFinding[] = [];
   for (const [index, question] of asked.entries()) {

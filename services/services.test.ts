@@ -226,6 +226,7 @@ describe('an engine', () => {
     const endless = rawRows(engine, ENDLESS, {}, { signal: AbortSignal.timeout(800), patient: true });
     const second = rawRows(engine, 'select 2', {}, { patient: true });
     expect(await rawRows(engine, 'select 3', {})).toEqual({ ok: true, value: [[3]] });
+    expect(await engine.answers()).toEqual({ ok: true, value: null });
     expect(await endless).toEqual({ ok: false, problem: { code: 'ended', message: 'Stopped.' } });
     expect(await second).toEqual({ ok: true, value: [[2]] });
     expect(await rawRows(engine, 'select 1', {})).toEqual({ ok: true, value: [[1]] });

@@ -43,29 +43,29 @@ function statementsOf({ dialect }: Design, plan: Compiled): string[] {
   return [`/* ${[...outputs, ...bound].join(' ')} */ ${dialect.printQuery(plan.select)}`, ...ofLoads(plan.loads)];
 }
 
-function compiledOf({ model, dialect }: Design, plan: QueryPlan, keysHold: boolean): Compiled {
-  return compile(weave(plan, SYSTEM), { model, dialect, madeHere: keysHold });
+function compiledOf({ model, dialect }: Design, plan: QueryPlan, madeHere: boolean): Compiled {
+  return compile(weave(plan, SYSTEM), { model, dialect, madeHere });
 }
 
-function askedOf(design: Design, text: string, keysHold: boolean): string[] {
+function askedOf(design: Design, text: string, madeHere: boolean): string[] {
   const { query, findings } = design.queryOf(text);
   if (query === null) return [`/* ${findings.map(({ message }) => message).join(' ')} */`];
-  return planned(design, query, keysHold);
+  return planned(design, query, madeHere);
 }
 
-function planned(design: Design, query: Query, keysHold: boolean): string[] {
+function planned(design: Design, query: Query, madeHere: boolean): string[] {
   try {
-    return statementsOf(design, compiledOf(design, planQuery(design.model, query), keysHold));
+    return statementsOf(design, compiledOf(design, planQuery(design.model, query), madeHere));
   } catch (error) {
     if (error instanceof PlanTooLarge) return ['/* too large */'];
     throw error;
   }
 }
 
-async function ofEntity(design: Design, entity: Entity, keysHold: boolean): Promise<void> {
+async function ofEntity(design: Design, entity: Entity, madeHere: boolean): Promise<void> {
   const { model, dialect } = design;
-  const written = (plan: QueryPlan) => statementsOf(design, compiledOf(design, plan, keysHold));
-  const keysOf = (plan: QueryPlan) => dialect.printQuery(compiledOf(design, plan, keysHold).select);
+  const written = (plan: QueryPlan) => statementsOf(design, compiledOf(design, plan, madeHere));
+  const keysOf = (plan: QueryPlan) => dialect.printQuery(compiledOf(design, plan, madeHere).select);
   const { keys, rows, placed } = browse(model, { entity: entity.name, where: [], orderBy: [], via: null });
   await write(`rows of ${entity.name}`, [keysOf(keys), ...written(rows), ...written(placed(100, 50))]);
   for (const { name, target } of [...entity.roles, ...entity.paths]) {
@@ -80,7 +80,7 @@ async function ofEntity(design: Design, entity: Entity, keysHold: boolean): Prom
   }
   await write(
     `counts of ${entity.name}`,
-    compiledOf(design, countsByRole(model, entity.name), keysHold).loads.map(
+    compiledOf(design, countsByRole(model, entity.name), madeHere).loads.map(
       ({ role, branch, entity: target, select }) =>
         `/* ${branch ? `${role} as ${target}` : role} */ ${dialect.printQuery(select)}`,
     ),
@@ -111,12 +111,12 @@ async function ofDesign(name: string, text: string): Promise<void> {
   for (const dialect of Object.keys(dialects) as (keyof typeof dialects)[]) {
     const design = readDesign(text, dialect);
     const { model } = design;
-    for (const keysHold of [true, false]) {
-      await write(`=== ${name} ${dialect} ${keysHold ? 'keys hold' : ''}`, []);
-      for (const query of model.queries.values()) await write(`query ${query.name}`, planned(design, query, keysHold));
+    for (const madeHere of [true, false]) {
+      await write(`=== ${name} ${dialect} ${madeHere ? 'keys hold' : ''}`, []);
+      for (const query of model.queries.values()) await write(`query ${query.name}`, planned(design, query, madeHere));
       for (const query of [...everything({ design }), ...Array.from(model.entities.values()).flatMap(cutsOf)])
-        await write(query.replace(/\n/g, ' ; '), askedOf(design, query, keysHold));
-      for (const entity of model.entities.values()) await ofEntity(design, entity, keysHold);
+        await write(query.replace(/\n/g, ' ; '), askedOf(design, query, madeHere));
+      for (const entity of model.entities.values()) await ofEntity(design, entity, madeHere);
     }
     for (const card of cardsOf(design))
       if ('joins' in card)

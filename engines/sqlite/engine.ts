@@ -22,7 +22,7 @@ const CHILD_FILE = fileURLToPath(new URL(OWN_FILE.endsWith('.ts') ? './child.ts'
 const MOST_MEMORY_MB = 2048;
 
 /** What is asked while somebody waits at a page. */
-const SHORT = new Set<Ask['kind']>(['run', 'read', 'answers']);
+const SHORT = new Set<Ask['kind']>(['run', 'statement', 'read', 'answers']);
 
 /** What a file may grow to where nothing is said. */
 const MOST_BYTES = 2 * 1024 ** 3;
