@@ -34,7 +34,8 @@ export const embeddedEngine = {
   dialect: 'postgres',
   title: postgresServer.title,
   address: 'postgres:embedded',
-  /** How the name of a folder with its data ends. */ ending: '.postgres',
+  /** How the name of a folder with its data ends. */
+  ending: '.postgres',
 } as const;
 
 /** Where a script of a dialect can be run: without a server, or only on one. */

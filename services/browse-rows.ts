@@ -41,6 +41,7 @@ export interface RowsFinding {
   readonly end: number;
 }
 
+/** A row as the text of an answer has it, in values of JSON. */
 export type AnswerRow = Readonly<Record<string, unknown>>;
 
 /** How many rows a look keeps in order; a grid cannot show more. */

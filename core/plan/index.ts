@@ -7,5 +7,5 @@ export { TITLE } from './fields.js';
 export { type JoinPlan, planJoin } from './join.js';
 export type * from './plan.js';
 export { type PlanOptions, planQuery } from './plan-query.js';
-export { PlanTooLarge } from './planning.js';
+export { PlanTooLarge, pairsOf } from './planning.js';
 export { allHold, anyHolds, lookAtEntity, lookAtTable, type StoredLook } from './stored.js';

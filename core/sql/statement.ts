@@ -172,11 +172,31 @@ export function anyOf(conditions: readonly SqlExpression[]): SqlExpression | nul
   );
 }
 
+/** Items as one value: the only one itself, or a tuple of several. */
+export function tupleOf(items: readonly SqlExpression[]): SqlExpression {
+  const [first, ...others] = items;
+  if (first === undefined) throw new Error('a key needs a column');
+  return others.length === 0 ? first : { kind: 'tuple', items };
+}
+
+/** The items of a tuple; of any other value the value itself. */
+export function itemsOf(value: SqlExpression): readonly SqlExpression[] {
+  return value.kind === 'tuple' ? value.items : [value];
+}
+
+/** The first item: of a key as good as the whole to tell whether there is a row. */
+export function firstItemOf(value: SqlExpression): SqlExpression {
+  return itemsOf(value)[0] ?? { kind: 'null' };
+}
+
 /** Columns of one source as one value: the column itself, or a tuple of several. */
 export function columnsOf(source: string | null, names: readonly string[]): SqlExpression {
-  const [first, ...others] = names;
-  if (first === undefined) throw new Error('a key needs a column');
-  return others.length === 0 ? column(source, first) : { kind: 'tuple', items: names.map((name) => column(source, name)) };
+  return tupleOf(names.map((name) => column(source, name)));
+}
+
+/** Are two expressions the same column of the same source? */
+export function isSameColumn(one: SqlExpression, other: SqlExpression): boolean {
+  return one.kind === 'column' && other.kind === 'column' && one.source === other.source && one.column === other.column;
 }
 
 /** `left = right` of two values, or of two tuples part by part. */

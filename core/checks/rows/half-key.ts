@@ -1,8 +1,7 @@
-import { holdingsOf, keyColumnsOf, type Model, type Relation, type StoredKey, storedTypes } from '../../model/index.js';
+import { holdingsOf, keyColumnsOf, type Model, type Relation } from '../../model/index.js';
 import { allHold, anyHolds, lookAtEntity, type PlannedExpression, type StoredLook } from '../../plan/index.js';
-import type { ValueType } from '../../values/index.js';
 import type { Evidence, RowCheck } from '../row-check.js';
-import { many, rowsWhere } from './questions.js';
+import { evidenceOf, many, rowsWhere } from './questions.js';
 
 /** A key of several columns is filled whole or not at all; of key columns for several targets no two may be filled. */
 export const halfKey: RowCheck = {
@@ -39,7 +38,7 @@ interface Shape {
 function shapeOf(model: Model, relation: Relation): Shape | null {
   const { holder, pairs, keys } = holdingsOf(relation);
   if (holder === null || pairs !== null) return null;
-  const telling = tellingOf(model, keys);
+  const telling = evidenceOf(model, keys);
   if (telling.length < 2) return null;
   const names = telling.map((one) => one.column);
   const look = lookAtEntity(model, holder);
@@ -58,15 +57,3 @@ function shapeOf(model: Model, relation: Relation): Shape | null {
   }
   return { ...common, wrong: 'filled in part', where: allHold([anyHolds(names.map(empty)), anyHolds(names.map(filled))]) };
 }
-
-/** The columns of keys, each once, before the key that a mark tells of the mark. */
-function tellingOf(model: Model, keys: readonly StoredKey[]): readonly Evidence[] {
-  const all = keys.flatMap((key): Evidence[] => {
-    const types = storedTypes(model, key);
-    const columns = key.columns.map(({ value }, index) => ({ column: value, type: types[index] ?? TEXT }));
-    return key.mark === null ? columns : [{ column: key.mark.column, type: TEXT }, ...columns];
-  });
-  return all.filter(({ column }, index) => all.findIndex((other) => other.column === column) === index);
-}
-
-const TEXT: ValueType = { kind: 'text', length: null };

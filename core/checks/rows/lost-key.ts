@@ -1,8 +1,7 @@
-import { holdingsOf, type Model, type Relation, type StoredKey, storedTypes } from '../../model/index.js';
+import { holdingsOf, type Model, type Relation } from '../../model/index.js';
 import { type HeldKey, heldKeys } from '../../profile/index.js';
-import type { ValueType } from '../../values/index.js';
 import type { Evidence, RowCheck } from '../row-check.js';
-import { many, pairsWhere, rowsWhere } from './questions.js';
+import { evidenceOf, many, pairsWhere, rowsWhere } from './questions.js';
 
 /** Keys that lead to no row, or to a row of another kind: where no foreign key or trigger kept them, or was put there too late. */
 export const lostKey: RowCheck = {
@@ -26,21 +25,9 @@ export const lostKey: RowCheck = {
 };
 
 /** The key that leads nowhere; of a pair all its columns, since nothing else names it. */
-function tellingOf(model: Model, relation: Relation, { key, target, holder }: HeldKey): Evidence[] {
+function tellingOf(model: Model, relation: Relation, { key, target, holder }: HeldKey): readonly Evidence[] {
   const { keys } = holdingsOf(relation);
-  if (holder === null) return keys.flatMap((stored) => columnsOf(model, stored)).filter(isFirst);
+  if (holder === null) return evidenceOf(model, keys);
   const stored = keys.find((one) => one.target === target && one.columns.map(({ value }) => value).join() === key.join());
-  return stored === undefined ? [] : columnsOf(model, { ...stored, mark: null });
+  return stored === undefined ? [] : evidenceOf(model, [{ ...stored, mark: null }]);
 }
-
-function columnsOf(model: Model, stored: StoredKey): Evidence[] {
-  const types = storedTypes(model, stored);
-  const columns = stored.columns.map(({ value }, index): Evidence => ({ column: value, type: types[index] ?? TEXT }));
-  return stored.mark === null ? columns : [{ column: stored.mark.column, type: TEXT }, ...columns];
-}
-
-function isFirst({ column }: Evidence, index: number, all: readonly Evidence[]): boolean {
-  return all.findIndex((other) => other.column === column) === index;
-}
-
-const TEXT: ValueType = { kind: 'text', length: null };

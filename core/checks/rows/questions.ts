@@ -1,4 +1,4 @@
-import { type Expression, entityOf, type Model } from '../../model/index.js';
+import { type Expression, entityOf, type Model, type StoredKey, storedTypes } from '../../model/index.js';
 import {
   anyHolds,
   type PlannedExpression,
@@ -7,6 +7,7 @@ import {
   type QueryPlan,
   type StoredLook,
 } from '../../plan/index.js';
+import type { ValueType } from '../../values/index.js';
 import type { Evidence, RowQuestion } from '../row-check.js';
 
 /** How many rows are named. */
@@ -104,6 +105,18 @@ export function pairsWhere(about: About, { look, where, telling }: Sought): RowQ
 function toldAs(telling: readonly Evidence[]) {
   return telling.map((one, index) => ({ ...one, as: `told_${index + 1}` }));
 }
+
+/** The columns of keys, each once, as evidence: before the key that a mark tells of the mark. */
+export function evidenceOf(model: Model, keys: readonly StoredKey[]): readonly Evidence[] {
+  const all = keys.flatMap((key): Evidence[] => {
+    const types = storedTypes(model, key);
+    const columns = key.columns.map(({ value }, index) => ({ column: value, type: types[index] ?? TEXT }));
+    return key.mark === null ? columns : [{ column: key.mark.column, type: TEXT }, ...columns];
+  });
+  return all.filter(({ column }, index) => all.findIndex((other) => other.column === column) === index);
+}
+
+const TEXT: ValueType = { kind: 'text', length: null };
 
 /** `1 row`, `3 rows`. */
 export function many(rows: number, one: string): string {

@@ -1,8 +1,7 @@
-import { holdingsOf, storedTypes } from '../../model/index.js';
+import { holdingsOf } from '../../model/index.js';
 import { anyHolds, lookAtEntity, lookAtTable } from '../../plan/index.js';
-import type { ValueType } from '../../values/index.js';
 import type { RowCheck } from '../row-check.js';
-import { many, pairsWhere, rowsWhere } from './questions.js';
+import { evidenceOf, many, pairsWhere, rowsWhere } from './questions.js';
 
 /** Rows whose mark no kind has, which are then read as the base; and such as point at an entity that no sentence names. */
 export const unknownMark: RowCheck = {
@@ -42,14 +41,10 @@ export const unknownMark: RowCheck = {
       if (first === undefined || type === undefined) return [];
       const look = pairs === null ? lookAtEntity(model, holder ?? '') : lookAtTable(model, pairs);
       const known = keys.flatMap(({ mark }) => mark?.marks ?? []);
-      const types = storedTypes(model, first);
       const found = {
         look,
         where: look.asks({ kind: 'marked', column: type, marks: known, negated: true }),
-        telling: [
-          { column: type, type: TEXT },
-          ...first.columns.map(({ value }, index) => ({ column: value, type: types[index] ?? TEXT })),
-        ],
+        telling: evidenceOf(model, [first]),
       };
       const about = {
         code: unknownMark.code,
@@ -62,8 +57,6 @@ export const unknownMark: RowCheck = {
     }),
   ],
 };
-
-const TEXT: ValueType = { kind: 'text', length: null };
 
 function listed(marks: readonly string[]): string {
   return marks.map((mark) => `'${mark}'`).join(', ');

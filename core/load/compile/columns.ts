@@ -1,11 +1,10 @@
 import { COMPOSITE_KEY, type Entity, entityOf, type Field, KIND_NAME, lineage, pivotOf, type Role } from '../../model/index.js';
-import type { PlannedExpression, PlannedField } from '../../plan/index.js';
-import { column, type SqlExpression } from '../../sql/index.js';
+import { type PlannedExpression, type PlannedField, pairsOf } from '../../plan/index.js';
+import { column, isSameColumn, itemsOf, type SqlExpression } from '../../sql/index.js';
 import type { ValueType } from '../../values/index.js';
 import type { CompiledLoad, KindOutput, Output } from './compiled.js';
-import { type Compiling, pairsOf, type SourceRow } from './compiling.js';
+import type { Compiling, SourceRow } from './compiling.js';
 import { compiled } from './expressions.js';
-import { sameColumn } from './order.js';
 
 const TEXT: ValueType = { kind: 'text', length: null };
 
@@ -79,9 +78,8 @@ export class Columns {
 
   /** Columns that only serve to find related rows; those that are there already where there are. */
   addKey(key: SqlExpression, types: readonly ValueType[]): string[] {
-    const parts = key.kind === 'tuple' ? key.items : [key];
-    return parts.map((part, index) => {
-      const there = this.selected.find(({ expression }) => sameColumn(expression, part));
+    return itemsOf(key).map((part, index) => {
+      const there = this.selected.find(({ expression }) => isSameColumn(expression, part));
       return there?.as ?? this.add(part, part.kind === 'column' ? part.column : 'key', types[index] ?? TEXT, null);
     });
   }
@@ -164,10 +162,9 @@ export class Columns {
 
   /** A composite key as one value of the answer: its parts are selected, and put together when they have arrived. */
   private addComposite(key: SqlExpression, name: string, type: ValueType, kinds: readonly string[] | null): void {
-    const items = key.kind === 'tuple' ? key.items : [key];
     const types = type.kind === 'composite' ? type.parts : [type];
-    const parts = items.map((item, index) => {
-      const there = this.selected.find(({ expression }) => sameColumn(expression, item));
+    const parts = itemsOf(key).map((item, index) => {
+      const there = this.selected.find(({ expression }) => isSameColumn(expression, item));
       return there?.as ?? this.add(item, `${name}_${index + 1}`, types[index] ?? TEXT, null);
     });
     this.outputs.push({ as: this.free(name), type, name, pivot: null, parts, kinds });

@@ -1,6 +1,6 @@
 import type { Entity, Parameter } from '../../model/index.js';
 import { accessesOf, type PlannedExpression, type QueryPlan } from '../../plan/index.js';
-import { derived, number, type Select, type SqlExpression, selectOf } from '../../sql/index.js';
+import { derived, firstItemOf, itemsOf, number, type Select, type SqlExpression, selectOf } from '../../sql/index.js';
 import type { Woven } from '../../walls/index.js';
 import { planOf } from '../../walls/woven.js';
 import { Columns } from './columns.js';
@@ -67,41 +67,37 @@ function readOf(compiling: Compiling, row: SourceRow, plan: QueryPlan, columns: 
   const { builder } = row;
   const { output } = plan;
   const amount = (expression: PlannedExpression | null) => (expression === null ? null : compiled(compiling, row, expression));
+  const window = () => ({ limit: amount(plan.limit), offset: amount(plan.offset) });
   switch (output.kind) {
     case 'count':
-      return counted(row, amount(plan.limit), amount(plan.offset));
+      return counted(row, window());
     case 'exists':
       return found(row);
     case 'rows': {
-      const byKeys = plan.root.over.kind === 'keys';
-      const orderBy = byKeys ? [] : orderTerms(compiling, row, plan.order);
-      const limit = amount(plan.limit);
-      const select = builder.build({ columns: columns.selected, orderBy, limit, offset: amount(plan.offset) });
+      // Rows sought by their keys are put in the order of the keys when they have arrived.
+      const orderBy = plan.root.over.kind === 'keys' ? [] : orderTerms(compiling, row, plan.order);
+      const select = builder.build({ columns: columns.selected, orderBy, ...window() });
       return { select: askedOnce(select), outputs: columns.outputs, kind: columns.kind };
     }
     case 'keys': {
       const { names, outputs } = keyOutputs(columns.entity, 'key');
-      const key = partsOf(builder.key(row.alias)).map((expression, index) => ({ expression, as: names[index] ?? '' }));
+      const key = itemsOf(builder.key(row.alias)).map((expression, index) => ({ expression, as: names[index] ?? '' }));
       const orderBy = orderTerms(compiling, row, plan.order);
-      const limit = amount(plan.limit);
-      return { select: builder.build({ columns: key, orderBy, limit, offset: amount(plan.offset) }), outputs, kind: null };
+      return { select: builder.build({ columns: key, orderBy, ...window() }), outputs, kind: null };
     }
     case 'shown': {
       for (const { name, expression } of output.columns) columns.addShown(name, expression);
       const orderBy = orderTerms(compiling, row, plan.order);
-      const limit = amount(plan.limit);
-      const select = builder.build({ columns: columns.selected, orderBy, limit, offset: amount(plan.offset) });
+      const select = builder.build({ columns: columns.selected, orderBy, ...window() });
       return { select: askedOnce(select), outputs: columns.outputs, kind: null };
     }
     case 'groups': {
       for (const { name, expression } of output.by) columns.addShown(name, expression);
       const groupBy = columns.selected.map(({ expression }) => expression);
-      const limit = amount(plan.limit);
       const select = builder.build({
         columns: [...columns.selected, { expression: COUNT_ROWS, as: COUNT_OUTPUT.as }],
         orderBy: groupBy.map((expression) => ({ expression, descending: false, nulls: true })),
-        limit,
-        offset: amount(plan.offset),
+        ...window(),
       });
       return { select: { ...select, groupBy }, outputs: [...columns.outputs, COUNT_OUTPUT], kind: null };
     }
@@ -115,15 +111,14 @@ function readOf(compiling: Compiling, row: SourceRow, plan: QueryPlan, columns: 
 const COUNT_ROWS: SqlExpression = { kind: 'count rows' };
 
 /** How many rows there are; where a limit stands, of those that it lets through. */
-function counted({ builder, alias }: SourceRow, limit: SqlExpression | null, offset: SqlExpression | null): CompiledRead {
-  const limited = limit !== null || offset !== null;
+function counted({ builder, alias }: SourceRow, window: Pick<Select, 'limit' | 'offset'>): CompiledRead {
+  const limited = window.limit !== null || window.offset !== null;
   const plain = builder.build({
     columns: limited
-      ? [{ expression: firstPart(builder.key(alias)), as: 'counted' }]
+      ? [{ expression: firstItemOf(builder.key(alias)), as: 'counted' }]
       : [{ expression: COUNT_ROWS, as: COUNT.as }],
     orderBy: [],
-    limit,
-    offset,
+    ...window,
   });
   const select: Select = limited
     ? selectOf(derived(plain, 'counted'), { columns: [{ expression: COUNT_ROWS, as: COUNT.as }] })
@@ -146,12 +141,4 @@ function bindingsOf({ bindings }: Compiling, parameters: readonly Parameter[]): 
     const optional = parameters.find((parameter) => parameter.name === from.parameter)?.optional ?? false;
     return { ...binding, from: { ...from, optional } };
   });
-}
-
-function partsOf(key: SqlExpression): readonly SqlExpression[] {
-  return key.kind === 'tuple' ? key.items : [key];
-}
-
-function firstPart(key: SqlExpression): SqlExpression {
-  return key.kind === 'tuple' ? (key.items[0] ?? { kind: 'null' }) : key;
 }

@@ -38,8 +38,3 @@ export function rowAt(builder: SelectBuilder, access: Access, alias: string): So
   builder.put(access, alias);
   return { builder, access, alias };
 }
-
-/** The access of the pairs over which a row was reached. */
-export function pairsOf({ over, id }: Access): AccessId {
-  return over.kind === 'role' && over.pairs !== null ? over.pairs.id : id;
-}

@@ -1,7 +1,7 @@
 import { entityOf, fieldOf, isDeclared, isNarrowed, pivotOf, type Role } from '../../model/index.js';
 import type { Access, AccessId, PlannedExpression, PlannedPart } from '../../plan/index.js';
 import { type Leaves, literalSql, toSql } from '../../schema/index.js';
-import { allOf, anyOf, column, equal, number, type Select, type SqlExpression, string } from '../../sql/index.js';
+import { allOf, anyOf, column, equal, firstItemOf, number, type Select, type SqlExpression, string } from '../../sql/index.js';
 import { boundSql } from './bound.js';
 import type { Compiling, SourceRow } from './compiling.js';
 import { among } from './readings.js';
@@ -86,7 +86,7 @@ function namedSql(compiling: Compiling, row: SourceRow, part: Extract<PlannedPar
   if (sure) return inner;
   return {
     kind: 'case',
-    branches: [{ when: { kind: 'is null', operand: firstPart(builder.key(alias)), negated: true }, then: inner }],
+    branches: [{ when: { kind: 'is null', operand: firstItemOf(builder.key(alias)), negated: true }, then: inner }],
     otherwise: null,
   };
 }
@@ -130,7 +130,7 @@ function sameRowSql(compiling: Compiling, row: SourceRow, part: Extract<PlannedP
   if (way.mark === null) {
     const others = part.branches.map(roleOf).flatMap(({ way: other, entity }): SqlExpression[] => {
       if (other.kind !== 'key' || other.columns.join() === way.columns.join()) return [];
-      return [{ kind: 'is null', operand: firstPart(builder.columns(alias, entity, other.columns)), negated: false }];
+      return [{ kind: 'is null', operand: firstItemOf(builder.columns(alias, entity, other.columns)), negated: false }];
     });
     return allOf([equal(held, key), ...others, ofKind]) ?? { kind: 'null' };
   }
@@ -153,7 +153,7 @@ function pointsAt(builder: SelectBuilder, alias: string, branches: readonly Role
   for (const { way, entity } of branches) {
     if (way.kind !== 'key') continue;
     if (way.mark === null) {
-      filled.push({ kind: 'is null', operand: firstPart(builder.columns(alias, entity, way.columns)), negated: true });
+      filled.push({ kind: 'is null', operand: firstItemOf(builder.columns(alias, entity, way.columns)), negated: true });
     } else {
       const key = `${entity}\n${way.mark.column}`;
       marks.set(key, [...(marks.get(key) ?? []), ...way.mark.values]);
@@ -164,11 +164,6 @@ function pointsAt(builder: SelectBuilder, alias: string, branches: readonly Role
     return among(builder.column(alias, entity, name), values);
   });
   return anyOf([...marked, ...filled]) ?? { kind: 'null' };
-}
-
-/** Any part of a key tells whether there is a row. */
-function firstPart(key: SqlExpression): SqlExpression {
-  return key.kind === 'tuple' ? (key.items[0] ?? { kind: 'null' }) : key;
 }
 
 /** A select over a to-many path: sources joined step by step, each step's conditions in its where. */

@@ -1,6 +1,6 @@
 import { entityOf } from '../../model/index.js';
 import type { Access, JoinPlan } from '../../plan/index.js';
-import { allOf, columnsOf, equal, type Select } from '../../sql/index.js';
+import { allOf, columnsOf, equal, itemsOf, type Select } from '../../sql/index.js';
 import { rowAt } from './compiling.js';
 import { type CompileOptions, compilingOf } from './compiling-of.js';
 import { Aliases, anchorOf, overRole, pivotSource, SelectBuilder } from './select-builder.js';
@@ -15,9 +15,8 @@ export function joinSelect({ root, joined }: JoinPlan, options: CompileOptions):
   builder.readFrom(entity.name, own);
   rowAt(builder, root, own);
   const keys = [builder.key(own), ...joined.map((access) => builder.key(aliasOf(builder, own, access)))];
-  const parts = keys.flatMap((key) => (key.kind === 'tuple' ? key.items : [key]));
   return builder.build({
-    columns: parts.map((expression) => ({ expression, as: null })),
+    columns: keys.flatMap(itemsOf).map((expression) => ({ expression, as: null })),
     orderBy: [],
     limit: null,
     offset: null,

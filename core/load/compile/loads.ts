@@ -1,6 +1,6 @@
 import { entityOf } from '../../model/index.js';
 import type { LoadPlan } from '../../plan/index.js';
-import { column, derived, type Select, type SqlExpression, selectOf } from '../../sql/index.js';
+import { column, derived, itemsOf, type Select, type SqlExpression, selectOf } from '../../sql/index.js';
 import { Columns } from './columns.js';
 import { COUNT_OUTPUT, type CompiledLoad, type CompiledRead } from './compiled.js';
 import type { Compiling } from './compiling.js';
@@ -68,7 +68,7 @@ function rowsOf(compiling: Compiling, { role, rows, order }: LoadPlan, { row, st
   const orderBy =
     role.knows === 'many'
       ? [
-          ...partsOf(stitch).map((expression) => ({ expression, descending: false, nulls: false })),
+          ...itemsOf(stitch).map((expression) => ({ expression, descending: false, nulls: false })),
           ...orderTerms(compiling, row, order),
           ...pairOrder(compiling, role, row, rows),
         ]
@@ -79,7 +79,7 @@ function rowsOf(compiling: Compiling, { role, rows, order }: LoadPlan, { row, st
 
 /** How many rows there are of each owner that has any: first the number, then the owner's key. */
 function countsOf({ row, stitch }: Sought, owner: ReturnType<typeof keyOutputs>): CompiledRead {
-  const parts = partsOf(stitch);
+  const parts = itemsOf(stitch);
   const select = row.builder.build({
     columns: [
       { expression: { kind: 'count rows' }, as: COUNT_OUTPUT.as },
@@ -90,10 +90,6 @@ function countsOf({ row, stitch }: Sought, owner: ReturnType<typeof keyOutputs>)
     offset: null,
   });
   return { select: { ...select, groupBy: parts }, outputs: [COUNT_OUTPUT, ...owner.outputs], kind: null };
-}
-
-function partsOf(key: SqlExpression): readonly SqlExpression[] {
-  return key.kind === 'tuple' ? key.items : [key];
 }
 
 /** Of the rows of each owner the first, by their place among them. */

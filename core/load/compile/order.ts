@@ -1,6 +1,6 @@
 import { type ExpressionType, entityOf, fieldOf } from '../../model/index.js';
 import type { PlannedExpression, PlannedOrder } from '../../plan/index.js';
-import type { Select, SqlExpression } from '../../sql/index.js';
+import { isSameColumn, itemsOf, type Select, type SqlExpression } from '../../sql/index.js';
 import type { ValueType } from '../../values/index.js';
 import { type Compiling, entityAt, type SourceRow } from './compiling.js';
 
@@ -10,7 +10,7 @@ export function orderTerms(compiling: Compiling, row: SourceRow, orders: readonl
   const stated: SqlExpression[] = [];
   const terms = orders.flatMap(({ expression, descending }) => {
     const sql = compiling.sqlOf(row, expression);
-    const parts = sql.kind === 'tuple' ? sql.items : [sql];
+    const parts = itemsOf(sql);
     stated.push(...parts);
     return parts.map((part, index) => {
       const type = partType(compiling, expression.type, index);
@@ -18,22 +18,16 @@ export function orderTerms(compiling: Compiling, row: SourceRow, orders: readonl
       return { expression: ordered, descending, nulls: canBeNull(compiling, row, expression) };
     });
   });
-  const key = row.builder.key(row.alias);
-  const parts = key.kind === 'tuple' ? key.items : [key];
+  const parts = itemsOf(row.builder.key(row.alias));
   const { fields } = entityAt(model, row.access).key;
   return [
     ...terms,
     ...parts.flatMap((part, index) => {
       const type = fields[index]?.type;
-      if (type === undefined || stated.some((other) => sameColumn(other, part))) return [];
+      if (type === undefined || stated.some((other) => isSameColumn(other, part))) return [];
       return [{ expression: values.ordered(type, part), descending: false, nulls: false }];
     }),
   ];
-}
-
-/** Are two expressions the same column of the same source? */
-export function sameColumn(a: SqlExpression, b: SqlExpression): boolean {
-  return a.kind === 'column' && b.kind === 'column' && a.source === b.source && a.column === b.column;
 }
 
 /** The type of a value, or of one part of the key of a row. */

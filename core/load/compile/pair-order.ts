@@ -1,7 +1,7 @@
 import { entityOf, pivotOf, type Role } from '../../model/index.js';
-import type { Access } from '../../plan/index.js';
+import { type Access, pairsOf } from '../../plan/index.js';
 import { column, type Select } from '../../sql/index.js';
-import { type Compiling, pairsOf, type SourceRow } from './compiling.js';
+import type { Compiling, SourceRow } from './compiling.js';
 
 /** Where a pair may repeat, the same row comes several times: its pairs then stand in the order of their own key. */
 export function pairOrder({ model }: Compiling, role: Role, { builder }: SourceRow, rows: Access): Select['orderBy'] {

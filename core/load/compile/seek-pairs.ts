@@ -1,9 +1,8 @@
 import { entityOf, type Role } from '../../model/index.js';
 import type { Access, LoadPlan } from '../../plan/index.js';
-import { allOf, column, columnsOf, derived, equal, number, type Select, type SqlExpression } from '../../sql/index.js';
+import { allOf, column, columnsOf, derived, equal, itemsOf, number, type Select, type SqlExpression } from '../../sql/index.js';
 import { type Compiling, rowAt } from './compiling.js';
 import { compiled } from './expressions.js';
-import { among } from './readings.js';
 import { type AmongKeys, placeAmong, type Sought, walked } from './seek-step.js';
 import { Aliases, anchorOf, overRole, pivotSource, SelectBuilder } from './select-builder.js';
 
@@ -29,8 +28,8 @@ export function seekPairs(compiling: Compiling, load: LoadPlan, keys: AmongKeys)
   const { inner, stitch: owner, reached, joined, place } = found;
   const named = (expressions: readonly SqlExpression[], stem: string) =>
     expressions.map((expression, index) => ({ expression, as: expressions.length === 1 ? stem : `${stem}_${index + 1}` }));
-  const owners = named(partsOf(owner), 'owner');
-  const ends = named(partsOf(reached), 'reached');
+  const owners = named(itemsOf(owner), 'owner');
+  const ends = named(itemsOf(reached), 'reached');
   const placed = place === null ? [] : [{ expression: place, as: 'place' }];
   const pairs = inner.build({ columns: [...owners, ...ends, ...placed], orderBy: [], limit: null, offset: null });
   const select: Select = place === null ? { ...pairs, groupBy: [...owners, ...ends].map(({ expression }) => expression) } : pairs;
@@ -61,9 +60,7 @@ export function seekPairs(compiling: Compiling, load: LoadPlan, keys: AmongKeys)
 
 function endCondition(builder: SelectBuilder, { way }: Role, joined: EndJoin, alias: string, end: SqlExpression): SqlExpression {
   if (joined !== 'by the key that it holds' || way.kind !== 'child') return equal(builder.key(alias), end);
-  const held = equal(builder.columns(alias, way.holder, way.columns), end);
-  const mark = way.mark === null ? null : among(builder.column(alias, way.holder, way.mark.column), way.mark.values);
-  return allOf([mark, held]) ?? held;
+  return builder.holds(way, alias, end);
 }
 
 /** The owners with the keys of the ends that they reach, each with its place among those of its owner. */
@@ -108,8 +105,4 @@ function pairsTo(compiling: Compiling, role: Role, steps: readonly Access[], key
   }
   const { row, stitch } = walked(compiling, role, steps, keys);
   return { inner: row.builder, stitch, reached: row.builder.key(row.alias), joined: 'by its key, filtered', place };
-}
-
-function partsOf(key: SqlExpression): readonly SqlExpression[] {
-  return key.kind === 'tuple' ? key.items : [key];
 }

@@ -1,6 +1,6 @@
 import { entityOf, pivotOf, type Role } from '../../model/index.js';
 import type { Access } from '../../plan/index.js';
-import { columnsOf, equal, type SqlExpression } from '../../sql/index.js';
+import { columnsOf, equal, itemsOf, type SqlExpression } from '../../sql/index.js';
 import { type Compiling, rowAt, type SourceRow } from './compiling.js';
 import { orderTerms } from './order.js';
 import { among } from './readings.js';
@@ -21,7 +21,7 @@ export interface Sought {
 
 /** The number of a row among those of its owner, in the order that its access states. */
 export function placeAmong(compiling: Compiling, row: SourceRow, stitch: SqlExpression): SqlExpression {
-  const partition = stitch.kind === 'tuple' ? stitch.items : [stitch];
+  const partition = itemsOf(stitch);
   return { kind: 'row number', partition, orderBy: orderTerms(compiling, row, row.access.order) };
 }
 

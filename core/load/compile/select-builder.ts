@@ -6,6 +6,7 @@ import {
   columnsOf,
   derived,
   equal,
+  firstItemOf,
   type Join,
   lettingThrough,
   type Query,
@@ -14,6 +15,7 @@ import {
   type SqlExpression,
   selectOf,
   tableSource,
+  tupleOf,
 } from '../../sql/index.js';
 import type { EngineValues } from '../../values/index.js';
 import { among, type Reading, readingOf, sameKey } from './readings.js';
@@ -137,9 +139,7 @@ export class SelectBuilder {
   columns(alias: string | null, owner: string, names: readonly string[]): SqlExpression {
     const reading = alias === null ? undefined : this.readings.get(alias);
     if (reading === undefined) return columnsOf(alias, names);
-    const items = names.map((name) => reading.column(owner, name));
-    const [only] = items;
-    return items.length === 1 && only !== undefined ? only : { kind: 'tuple', items };
+    return tupleOf(names.map((name) => reading.column(owner, name)));
   }
 
   column(alias: string | null, owner: string, name: string): SqlExpression {
@@ -171,8 +171,7 @@ export class SelectBuilder {
     if (mark !== null && mark.kind !== 'string') return among(mark, reading.marksOf(wanted));
     // Of one kind alone, whatever is there is of it; but there may be nothing.
     if (mark !== null && !reading.marksOf(wanted).includes(mark.value)) return { kind: 'boolean', value: false };
-    const key = this.key(alias);
-    return { kind: 'is null', operand: key.kind === 'tuple' ? (key.items[0] ?? key) : key, negated: true };
+    return { kind: 'is null', operand: firstItemOf(this.key(alias)), negated: true };
   }
 
   /** States where the rows of an access stand. */
@@ -190,10 +189,16 @@ export class SelectBuilder {
     const target = entityOf(this.model, role.target);
     const alias = this.aliases.claim(target.table.value.name, role.name, `${here.alias}_${role.name}`);
     const sure = here.sure && this.isThere(role);
-    this.joinEntity(sure ? 'inner' : 'left', role.target, alias, () => this.hopCondition(access, here.alias, alias), {
-      anchor: anchorOf(this.model, role),
-      sure,
-    });
+    this.joinEntity(
+      sure ? 'inner' : 'left',
+      role.target,
+      alias,
+      () => this.behind(access, alias, { builder: this, alias: here.alias }),
+      {
+        anchor: anchorOf(this.model, role),
+        sure,
+      },
+    );
     const place = { alias, sure };
     this.places.set(id, place);
     return place;
@@ -207,20 +212,20 @@ export class SelectBuilder {
     return kept.has(role.relation) && role.way.mark === null && !isNarrowed(model, role);
   }
 
-  /** The condition under which a row is the target of another over a key. */
-  private hopCondition(access: RoleAccess, from: string, to: string): SqlExpression {
-    const { role } = access.over;
+  /**
+   * The condition under which the row under an alias stands behind a step from another. That one may be of a select around
+   * this, which then has what the key stands in.
+   */
+  behind(step: RoleAccess, alias: string, from: { readonly builder: SelectBuilder; readonly alias: string }): SqlExpression {
+    const { role } = step.over;
     const { way } = role;
     switch (way.kind) {
       case 'key':
-        return this.pointsTo(role, from, this.key(to));
-      case 'child': {
-        const held = equal(this.columns(to, way.holder, way.columns), this.keyAsHeld(role, from));
-        if (way.mark === null) return held;
-        return allOf([among(this.column(to, way.holder, way.mark.column), way.mark.values), held]) ?? held;
-      }
+        return from.builder.pointsTo(role, from.alias, this.key(alias));
+      case 'child':
+        return this.holds(way, alias, from.builder.keyAsHeld(role, from.alias));
       case 'path':
-        return equal(this.key(to), this.site.firstKey(this, from, access));
+        return equal(this.key(alias), this.site.firstKey(from.builder, from.alias, step));
       case 'pivot':
         throw new Error(`${role.name} leads over a pivot, which needs a source of its own`);
     }
@@ -245,6 +250,13 @@ export class SelectBuilder {
     if (way.kind !== 'key' || way.mark === null || way.mark.held !== null) return equal(key, this.heldKey(role, alias));
     const held = equal(key, this.columns(alias, role.entity, way.columns));
     return allOf([held, among(this.column(alias, role.entity, way.mark.column), way.mark.values)]) ?? held;
+  }
+
+  /** The condition that the row under an alias holds this key, and says that it is one of the rows that it is sought for. */
+  holds({ holder, columns, mark }: Extract<Role['way'], { kind: 'child' }>, alias: string, key: SqlExpression): SqlExpression {
+    const held = equal(this.columns(alias, holder, columns), key);
+    if (mark === null) return held;
+    return allOf([among(this.column(alias, holder, mark.column), mark.values), held]) ?? held;
   }
 
   /** The key of a role's target on the pivot; null on a pair with a row of another entity. */

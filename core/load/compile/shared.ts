@@ -1,4 +1,4 @@
-import { column, derived, type OrderTerm, type Select, type SqlExpression, selectOf } from '../../sql/index.js';
+import { column, derived, isSameColumn, type OrderTerm, type Select, type SqlExpression, selectOf } from '../../sql/index.js';
 
 type Scalar = Extract<SqlExpression, { kind: 'scalar' }>;
 
@@ -127,8 +127,4 @@ function scalarsIn(expression: SqlExpression): Scalar[] {
 
 function hasExists(expression: SqlExpression): boolean {
   return expression.kind === 'exists' || expression.kind === 'row number' || partsOf(expression).some(hasExists);
-}
-
-function isSameColumn(a: SqlExpression, b: SqlExpression): boolean {
-  return a.kind === 'column' && b.kind === 'column' && a.source === b.source && a.column === b.column;
 }

@@ -1,9 +1,8 @@
 import { entityOf, type Model, pivotOf, type Role } from '../../model/index.js';
 import type { Access } from '../../plan/index.js';
-import { allOf, columnsOf, equal, number, type SqlExpression } from '../../sql/index.js';
+import { allOf, columnsOf, equal, itemsOf, number, type SqlExpression } from '../../sql/index.js';
 import { type Compiling, rowAt, type SourceRow } from './compiling.js';
 import { orderTerms } from './order.js';
-import { among } from './readings.js';
 import { anchorOf, overRole, pivotSource, type RoleAccess, SelectBuilder } from './select-builder.js';
 
 /** A select that begins at the first step's rows, bound to a row around it, and joins the others step by step. */
@@ -44,32 +43,13 @@ export function overStep(compiling: Compiling, builder: SelectBuilder, from: Sou
     return filteredRow(compiling, rowAt(builder, step, alias));
   }
   const alias = builder.aliases.claim(target.table.value.name, role.name);
-  const condition = () => stepCondition(builder, from, step, alias);
+  const condition = () => builder.behind(step, alias, from);
   if (builder.started) builder.joinEntity('inner', role.target, alias, condition, { anchor });
   else {
     builder.readFrom(role.target, alias, anchor);
     builder.conditions.push(condition());
   }
   return filteredRow(compiling, rowAt(builder, step, alias));
-}
-
-/** The condition between rows of two selects, of which the outer one may have what the key stands in. */
-function stepCondition(builder: SelectBuilder, from: SourceRow, step: RoleAccess, alias: string): SqlExpression {
-  const { role } = step.over;
-  const { way } = role;
-  switch (way.kind) {
-    case 'key':
-      return from.builder.pointsTo(role, from.alias, builder.key(alias));
-    case 'child': {
-      const held = equal(builder.columns(alias, way.holder, way.columns), from.builder.keyAsHeld(role, from.alias));
-      const mark = way.mark === null ? null : among(builder.column(alias, way.holder, way.mark.column), way.mark.values);
-      return allOf([mark, held]) ?? held;
-    }
-    case 'path':
-      return equal(builder.key(alias), builder.site.firstKey(from.builder, from.alias, step));
-    case 'pivot':
-      throw new Error(`${role.name} leads over a pivot, which needs a source of its own`);
-  }
 }
 
 /** A row for which the conditions of its access hold. */
@@ -83,10 +63,8 @@ export function firstKey(compiling: Compiling, row: SourceRow, role: Role, steps
   if (role.way.kind !== 'path') throw new Error(`${role.name} is no path`);
   const { builder, here } = joinSteps(compiling, row, steps);
   const orderBy = orderTerms(compiling, here, here.access.order);
-  const key = builder.key(here.alias);
-  const parts = key.kind === 'tuple' ? key.items : [key];
   const select = builder.build({
-    columns: parts.map((expression) => ({ expression, as: null })),
+    columns: itemsOf(builder.key(here.alias)).map((expression) => ({ expression, as: null })),
     orderBy: role.way.first ? orderBy : [],
     limit: number(1),
     offset: null,

@@ -1,5 +1,5 @@
 import type { Access, StoredPart, StoredTest } from '../../plan/index.js';
-import { allOf, equal, number, type SqlExpression, string } from '../../sql/index.js';
+import { allOf, equal, number, type SqlExpression, string, tupleOf } from '../../sql/index.js';
 import type { EngineValues, ValueType } from '../../values/index.js';
 import { type Compiling, rowAt, type SourceRow } from './compiling.js';
 import { SelectBuilder } from './select-builder.js';
@@ -50,14 +50,14 @@ export function storedSql(compiling: Compiling, { builder, alias }: SourceRow, {
     }
     case 'out of order': {
       const ordered = (key: readonly string[]): SqlExpression =>
-        oneOrTuple(asks.types.map((type, index) => values.ordered(type, at(key[index] ?? ''))));
+        tupleOf(asks.types.map((type, index) => values.ordered(type, at(key[index] ?? ''))));
       return { kind: 'binary', operator: '>=', left: ordered(asks.least), right: ordered(asks.greatest) };
     }
     case 'found':
       return found(compiling, { alias, builder }, asks);
     case 'given': {
       const types = asks.types.map((type) => values.listType(type));
-      return { kind: 'in keys', operand: oneOrTuple(asks.columns.map(at)), parameter: 'keys', types };
+      return { kind: 'in keys', operand: tupleOf(asks.columns.map(at)), parameter: 'keys', types };
     }
   }
 }
@@ -84,9 +84,4 @@ export function equalAsText(values: EngineValues, type: ValueType, own: SqlExpre
   const sought = values.soughtKey(type, text);
   const exact = equal(values.toText(type, own), text);
   return sought === null ? exact : (allOf([equal(own, sought), exact]) ?? exact);
-}
-
-function oneOrTuple(items: readonly SqlExpression[]): SqlExpression {
-  const [only, ...more] = items;
-  return only !== undefined && more.length === 0 ? only : { kind: 'tuple', items };
 }
