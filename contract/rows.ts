@@ -1,0 +1,138 @@
+import * as v from 'valibot';
+import { Name, recordOf, Span } from './parts.js';
+
+const Via = v.object({ entity: Name, key: v.pipe(v.string(), v.maxLength(10_000)), role: Name });
+
+/** A window of an entity's rows: which, in what order, walked to from where. */
+export const RowsAsk = v.object({
+  entity: Name,
+  where: v.pipe(v.string(), v.maxLength(10_000)),
+  orderBy: v.pipe(v.string(), v.maxLength(2000)),
+  via: v.nullable(Via),
+  /** One row alone, by its key. */
+  key: v.optional(v.pipe(v.string(), v.maxLength(10_000))),
+  from: v.pipe(v.number(), v.integer(), v.minValue(0)),
+  count: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(500)),
+});
+export type RowsAsk = v.InferOutput<typeof RowsAsk>;
+
+const Row = recordOf(v.unknown());
+
+export const RowsAnswer = v.variant('ok', [
+  v.object({
+    ok: v.literal(true),
+    /** All rows that were asked for, of which these are a window. */
+    total: v.number(),
+    cut: v.boolean(),
+    rows: v.array(Row),
+    sql: v.string(),
+    milliseconds: v.number(),
+    revision: v.number(),
+  }),
+  v.object({
+    ok: v.literal(false),
+    findings: v.array(
+      v.object({ part: v.picklist(['where', 'order by']), message: v.string(), start: v.number(), end: v.number() }),
+    ),
+    problems: v.array(v.string()),
+  }),
+]);
+export type RowsAnswer = v.InferOutput<typeof RowsAnswer>;
+
+export const CountsAsk = v.object({ entity: Name, keys: v.pipe(v.array(v.union([v.string(), v.number()])), v.maxLength(500)) });
+export type CountsAsk = v.InferOutput<typeof CountsAsk>;
+
+/** By role, then by the owner's key; a row that is missing knows none. */
+export const Counts = v.object({ counts: recordOf(recordOf(v.number())) });
+export type Counts = v.InferOutput<typeof Counts>;
+
+/** How many rows each entity has; one that cannot be counted is missing. */
+export const EntityCounts = v.object({ rows: recordOf(v.number()) });
+export type EntityCounts = v.InferOutput<typeof EntityCounts>;
+
+const KeyRows = v.array(v.object({ column: v.string(), rows: v.number() }));
+
+/** One way to store the kinds of a base, measured on its rows. */
+export const KindsWay = v.object({
+  storage: v.picklist(['single table', 'joined tables', 'separate tables', 'json']),
+  chosen: v.boolean(),
+  problem: v.nullable(v.string()),
+  needs: v.nullable(v.string()),
+  tables: v.number(),
+  columns: v.number(),
+  emptyShare: v.number(),
+  asks: v.array(
+    v.object({
+      what: v.string(),
+      joins: v.number(),
+      tables: v.number(),
+      statements: v.number(),
+      rows: v.number(),
+      milliseconds: v.number(),
+      sql: v.string(),
+    }),
+  ),
+  bytes: v.number(),
+  lost: v.array(v.string()),
+});
+export type KindsWay = v.InferOutput<typeof KindsWay>;
+
+/** The ways to store the kinds of a base, side by side. */
+export const KindsCompared = v.object({ ways: v.array(KindsWay) });
+export type KindsCompared = v.InferOutput<typeof KindsCompared>;
+
+/** What the rows say about a relation. */
+export const Profile = v.variant('ok', [
+  v.object({
+    ok: v.literal(true),
+    rows: v.number(),
+    ends: v.array(
+      v.object({
+        entity: v.string(),
+        role: v.nullable(v.string()),
+        histogram: v.object({
+          least: v.number(),
+          mean: v.number(),
+          most: v.number(),
+          none: v.number(),
+          parents: v.number(),
+          buckets: v.array(v.object({ least: v.number(), most: v.number(), parents: v.number() })),
+        }),
+      }),
+    ),
+    empty: KeyRows,
+    dangling: KeyRows,
+    milliseconds: v.number(),
+    statements: v.array(v.string()),
+  }),
+  v.object({ ok: v.literal(false), problem: v.string() }),
+]);
+export type Profile = v.InferOutput<typeof Profile>;
+
+/** Rows that do not hold to the design, and what was asked to find them. */
+export const RowsChecked = v.variant('ok', [
+  v.object({
+    ok: v.literal(true),
+    findings: v.array(
+      v.object({
+        code: v.string(),
+        weight: v.picklist(['error', 'warning', 'note']),
+        message: v.string(),
+        span: Span,
+        rows: v.number(),
+        /** The entity whose rows they are; null for pairs of a pivot, and for values. */
+        entity: v.nullable(v.string()),
+        /** The condition under which Rows shows them; null where the notation cannot say it. */
+        condition: v.nullable(v.string()),
+        examples: v.array(v.object({ key: v.unknown(), values: v.array(v.object({ column: v.string(), value: v.unknown() })) })),
+        sql: v.string(),
+      }),
+    ),
+    asked: v.number(),
+    unanswered: v.array(v.object({ message: v.string(), span: Span })),
+    milliseconds: v.number(),
+    revision: v.number(),
+  }),
+  v.object({ ok: v.literal(false), problem: v.string() }),
+]);
+export type RowsChecked = v.InferOutput<typeof RowsChecked>;
