@@ -1,12 +1,24 @@
 import { defineConfig } from 'vitest/config';
 
+const TIMES = { testTimeout: 60_000, hookTimeout: 60_000 };
+
 export default defineConfig({
   test: {
-    include: ['{core,engines,services,server,cli,contract,tools,web}/**/*.test.ts'],
     globalSetup: ['tests/start-servers.ts'],
-    testTimeout: 60_000,
-    hookTimeout: 60_000,
     pool: 'forks',
     maxWorkers: 2,
+    projects: [
+      {
+        test: {
+          ...TIMES,
+          name: 'program',
+          include: ['{core,engines,services,server,cli,contract,tools,web/workers}/**/*.test.ts'],
+        },
+      },
+      // What stands in a page has a document to stand in.
+      {
+        test: { ...TIMES, name: 'page', include: ['web/{app,parts,screens}/**/*.test.{ts,tsx}'], environment: 'jsdom' },
+      },
+    ],
   },
 });

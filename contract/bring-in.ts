@@ -31,7 +31,8 @@ export const Arrival = v.object({
       failures: v.number(),
       failed: v.array(v.object({ ...ScriptLine.entries, message: v.string() })),
       refused: v.array(ScriptLine),
-      leftOut: v.optional(v.array(ScriptLine), []),
+      /** What was kept by an earlier version does not tell of any. */
+      leftOut: v.fallback(v.array(ScriptLine), []),
     }),
   ),
 });

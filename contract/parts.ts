@@ -18,7 +18,7 @@ const MOST_NAMES = 100_000;
 /** Values by any names: also by such as `constructor`, which an object has of its own. */
 export function recordOf<const Value extends v.GenericSchema>(value: Value) {
   return v.pipe(
-    v.custom<Record<string, unknown>>(
+    v.custom<Readonly<Record<string, v.InferInput<Value>>>>(
       (given) => typeof given === 'object' && given !== null && !Array.isArray(given) && Object.keys(given).length <= MOST_NAMES,
     ),
     v.transform((given) => Object.entries(given)),

@@ -1,4 +1,5 @@
-import { createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react';
+import type { ThunkDispatch, UnknownAction } from '@reduxjs/toolkit';
+import { createApi } from '@reduxjs/toolkit/query/react';
 import * as v from 'valibot';
 import {
   type AgreeToSql,
@@ -18,7 +19,6 @@ import {
   RowsChecked,
   type Run,
   RunResult,
-  SaveConflict,
   Saved,
   type SaveText,
   type ShelfTree,
@@ -28,210 +28,219 @@ import {
   type TryDatabase,
   type UseDatabase,
 } from '../../contract/index.js';
-import { fetchOrTake } from './ahead.js';
-import { untilReachable } from './reachable.js';
+import { askServer } from './ask-server.js';
 
-const ask = fetchBaseQuery({ baseUrl: '/api/', fetchFn: (request) => fetchOrTake(new Request(request)) });
+/** Carries out calls to the server. */
+export type Caller = ThunkDispatch<unknown, unknown, UnknownAction>;
 
-/** One call. Where it has no answer the server is waited for, and all that is in view is asked for again. */
-const askServer: typeof ask = async (request, call, options) => {
-  const answer = await ask(request, call, options);
-  if (answer.error?.status === 'FETCH_ERROR' && !call.signal.aborted) void untilReachable();
-  return answer;
-};
+/** A page of the grid, and how its rows are counted: over which roles, told apart by which column. */
+export interface GridPageAsk {
+  readonly tree: string;
+  readonly ask: RowsAsk;
+  readonly key: string;
+  readonly roles: readonly string[];
+}
 
-/** Every call to the server; what comes back is parsed by the contract before anything sees it. */
+export interface GridPage {
+  readonly answer: RowsAnswer;
+  /** For each row, how many it knows over each role; null while that is counted. */
+  readonly counts: readonly Readonly<Record<string, number>>[] | null;
+}
+
+/** What a person is told where an answer is none that this page knows. */
+const UNKNOWN_ANSWER =
+  'The server answered with something that this page does not know. Load the page again: the program may be newer.';
+
+/**
+ * Every call to the server; what comes back is parsed by the contract before anything sees it.
+ *
+ * *Trees* is what the shelf lists, *Revisions* what was saved of a text, *Rows* whatever was read of a tree's rows, *Arrival* how its
+ * database came in. A tree's text itself belongs to the workspace.
+ */
 export const api = createApi({
   reducerPath: 'api',
   baseQuery: askServer,
   refetchOnReconnect: true,
-  tagTypes: ['Trees'],
+  invalidationBehavior: 'immediately',
+  catchSchemaFailure: () => ({ status: 'CUSTOM_ERROR' as const, error: UNKNOWN_ANSWER }),
+  tagTypes: ['Trees', 'Revisions', 'Rows', 'Arrival'],
   endpoints: (build) => ({
-    trees: build.query<TreeList, void>({
-      query: () => 'trees',
-      transformResponse: (response: unknown) => v.parse(TreeList, response),
-      providesTags: ['Trees'],
-    }),
-    setOnShelf: build.mutation<null, { tree: string; takenOff: boolean }>({
+    trees: build.query<TreeList, void>({ query: () => 'trees', responseSchema: TreeList, providesTags: ['Trees'] }),
+    setOnShelf: build.mutation<unknown, { tree: string; takenOff: boolean }>({
       query: ({ tree, takenOff }) => ({ url: `trees/${tree}`, method: 'PATCH', body: { takenOff } satisfies ShelfTree }),
-      transformResponse: () => null,
       invalidatesTags: ['Trees'],
     }),
-    tree: build.query<Tree, string>({
-      query: (id) => `trees/${id}`,
-      transformResponse: (response: unknown) => v.parse(Tree, response),
-      keepUnusedDataFor: 0,
-    }),
+    tree: build.query<Tree, string>({ query: (id) => `trees/${id}`, responseSchema: Tree, keepUnusedDataFor: 0 }),
     addTree: build.mutation<Tree, NewTree>({
       query: (body) => ({ url: 'trees', method: 'POST', body }),
-      transformResponse: (response: unknown) => v.parse(Tree, response),
+      responseSchema: Tree,
       invalidatesTags: ['Trees'],
-    }),
-    tryDatabase: build.mutation<Surroundings, TryDatabase>({
-      query: (body) => ({ url: 'database/try', method: 'POST', body }),
-      transformResponse: (response: unknown) => v.parse(Surroundings, response),
-    }),
-    chooseDatabase: build.mutation<Tree, { tree: string; use: UseDatabase }>({
-      query: ({ tree, use }) => ({ url: `trees/${tree}/database`, method: 'PUT', body: use }),
-      transformResponse: (response: unknown) => v.parse(Tree, response),
-    }),
-    lockDatabase: build.mutation<Tree, { tree: string; unlocked: boolean }>({
-      query: ({ tree, unlocked }) => ({ url: `trees/${tree}/database`, method: 'PATCH', body: { unlocked } }),
-      transformResponse: (response: unknown) => v.parse(Tree, response),
-    }),
-    agreeToSql: build.mutation<Tree, { tree: string; agree: AgreeToSql }>({
-      query: ({ tree, agree }) => ({ url: `trees/${tree}/sql`, method: 'POST', body: agree }),
-      transformResponse: (response: unknown) => v.parse(Tree, response),
-    }),
-    arrival: build.query<Arrival, string>({
-      query: (id) => `trees/${id}/arrival`,
-      transformResponse: (response: unknown) => v.parse(Arrival, response),
-      keepUnusedDataFor: 0,
-    }),
-    takeInAgain: build.mutation<Tree, { tree: string; pending: string; text: string; basedOn: number }>({
-      query: ({ tree, pending, ...body }) => ({ url: `trees/${tree}/again/${pending}`, method: 'POST', body }),
-      transformResponse: (response: unknown) => v.parse(Tree, response),
     }),
     openFile: build.mutation<Tree, string>({
       query: (path) => ({ url: 'files', method: 'POST', body: { path } }),
-      transformResponse: (response: unknown) => v.parse(Tree, response),
+      responseSchema: Tree,
       invalidatesTags: ['Trees'],
+    }),
+    saveText: build.mutation<Saved, { tree: string; save: SaveText }>({
+      query: ({ tree, save }) => ({ url: `trees/${tree}/text`, method: 'PUT', body: save }),
+      responseSchema: Saved,
+      invalidatesTags: (saved, _error, { tree }) => (saved === undefined ? [] : ['Trees', { type: 'Revisions', id: tree }]),
     }),
     revisions: build.query<Revisions, string>({
       query: (id) => `trees/${id}/revisions`,
-      transformResponse: (response: unknown) => v.parse(Revisions, response),
-      keepUnusedDataFor: 0,
+      responseSchema: Revisions,
+      providesTags: (_answer, _error, id) => [{ type: 'Revisions', id }],
     }),
     revision: build.query<Revision, { tree: string; number: number }>({
       query: ({ tree, number }) => `trees/${tree}/revisions/${number}`,
-      transformResponse: (response: unknown) => v.parse(Revision, response),
+      responseSchema: Revision,
     }),
-    rows: build.query<RowsAnswer, { tree: string; revision: number; ask: RowsAsk }>({
-      query: ({ tree, ask }) => ({ url: `trees/${tree}/rows`, method: 'POST', body: ask }),
-      transformResponse: (response: unknown) => v.parse(RowsAnswer, response),
+
+    tryDatabase: build.mutation<Surroundings, TryDatabase>({
+      query: (body) => ({ url: 'database/try', method: 'POST', body }),
+      responseSchema: Surroundings,
+    }),
+    chooseDatabase: build.mutation<Tree, { tree: string; use: UseDatabase }>({
+      query: ({ tree, use }) => ({ url: `trees/${tree}/database`, method: 'PUT', body: use }),
+      responseSchema: Tree,
+    }),
+    lockDatabase: build.mutation<Tree, { tree: string; unlocked: boolean }>({
+      query: ({ tree, unlocked }) => ({ url: `trees/${tree}/database`, method: 'PATCH', body: { unlocked } }),
+      responseSchema: Tree,
+    }),
+    agreeToSql: build.mutation<Tree, { tree: string; agree: AgreeToSql }>({
+      query: ({ tree, agree }) => ({ url: `trees/${tree}/sql`, method: 'POST', body: agree }),
+      responseSchema: Tree,
+    }),
+    /** Ends the making of a tree's rows; its state says so. */
+    stopMaking: build.mutation<unknown, string>({
+      query: (id) => ({ url: `trees/${id}/database/making`, method: 'DELETE' }),
+    }),
+    /** Makes the rows of a tree's text, where that was stopped before. */
+    makeAgain: build.mutation<unknown, string>({
+      query: (id) => ({ url: `trees/${id}/database/making`, method: 'POST' }),
+    }),
+
+    arrival: build.query<Arrival, string>({
+      query: (id) => `trees/${id}/arrival`,
+      responseSchema: Arrival,
+      providesTags: (_answer, _error, id) => [{ type: 'Arrival', id }],
+    }),
+    takeInAgain: build.mutation<Tree, { tree: string; pending: string; text: string; basedOn: number }>({
+      query: ({ tree, pending, ...body }) => ({ url: `trees/${tree}/again/${pending}`, method: 'POST', body }),
+      responseSchema: Tree,
+      invalidatesTags: (_answer, _error, { tree }) => ['Trees', { type: 'Revisions', id: tree }, { type: 'Arrival', id: tree }],
+    }),
+
+    rows: build.query<RowsAnswer, { tree: string; ask: RowsAsk }>({
+      query: ({ tree, ask }) => ({ url: `trees/${tree}/rows`, method: 'POST', body: ask, rowsOf: tree }),
+      responseSchema: RowsAnswer,
+      providesTags: rowsOfTree,
       keepUnusedDataFor: 20,
     }),
-    entityCounts: build.query<EntityCounts, { tree: string; revision: number }>({
-      query: ({ tree }) => `trees/${tree}/counts`,
-      transformResponse: (response: unknown) => v.parse(EntityCounts, response),
+    /** A page of the grid, which holds as many of them as it wants: none outlives that. The counts follow the rows. */
+    gridPage: build.query<GridPage, GridPageAsk, RowsAnswer>({
+      query: ({ tree, ask }) => ({ url: `trees/${tree}/rows`, method: 'POST', body: ask, rowsOf: tree }),
+      rawResponseSchema: RowsAnswer,
+      transformResponse: (answer) => ({ answer, counts: null }),
+      providesTags: rowsOfTree,
+      keepUnusedDataFor: 0,
+      async onQueryStarted({ tree, ask, key, roles }, { dispatch, queryFulfilled, updateCachedData, getCacheEntry, requestId }) {
+        const answer = await queryFulfilled.then(
+          ({ data }) => data.answer,
+          () => null,
+        );
+        if (answer?.ok !== true || answer.rows.length === 0 || roles.length === 0) return;
+        const keys = answer.rows.map((row) => row[key]).filter((value) => typeof value === 'string' || typeof value === 'number');
+        const counted = await dispatch(countRows(tree, { entity: ask.entity, keys }));
+        if (counted === null || getCacheEntry().requestId !== requestId) return;
+        const countsOf = (row: Readonly<Record<string, unknown>>) =>
+          Object.fromEntries(roles.map((role) => [role, counted[role]?.[String(row[key])] ?? 0]));
+        updateCachedData((page) => ({ ...page, counts: answer.rows.map(countsOf) }));
+      },
     }),
-    profile: build.query<Profile, { tree: string; revision: number; relation: string }>({
-      query: ({ tree, relation }) => `trees/${tree}/relations/${encodeURIComponent(relation)}/rows`,
-      transformResponse: (response: unknown) => v.parse(Profile, response),
+    counts: build.query<Counts, { tree: string; ask: CountsAsk }>({
+      query: ({ tree, ask }) => ({ url: `trees/${tree}/counts`, method: 'POST', body: ask, rowsOf: tree }),
+      responseSchema: Counts,
+      keepUnusedDataFor: 0,
     }),
-    checkRows: build.query<RowsChecked, { tree: string; revision: number }>({
-      query: ({ tree }) => `trees/${tree}/rows/findings`,
-      transformResponse: (response: unknown) => v.parse(RowsChecked, response),
+    entityCounts: build.query<EntityCounts, { tree: string }>({
+      query: ({ tree }) => ({ url: `trees/${tree}/counts`, rowsOf: tree }),
+      responseSchema: EntityCounts,
+      providesTags: rowsOfTree,
     }),
-    compareKinds: build.query<KindsCompared, { tree: string; revision: number; entity: string }>({
-      query: ({ tree, entity }) => `trees/${tree}/entities/${encodeURIComponent(entity)}/kinds`,
-      transformResponse: (response: unknown) => v.parse(KindsCompared, response),
+    profile: build.query<Profile, { tree: string; relation: string }>({
+      query: ({ tree, relation }) => ({ url: `trees/${tree}/relations/${encodeURIComponent(relation)}/rows`, rowsOf: tree }),
+      responseSchema: Profile,
+      providesTags: rowsOfTree,
+    }),
+    checkRows: build.query<RowsChecked, { tree: string }>({
+      query: ({ tree }) => ({ url: `trees/${tree}/rows/findings`, rowsOf: tree }),
+      responseSchema: RowsChecked,
+      providesTags: rowsOfTree,
+    }),
+    compareKinds: build.query<KindsCompared, { tree: string; entity: string }>({
+      query: ({ tree, entity }) => ({ url: `trees/${tree}/entities/${encodeURIComponent(entity)}/kinds`, rowsOf: tree }),
+      responseSchema: KindsCompared,
+      providesTags: rowsOfTree,
       keepUnusedDataFor: 300,
     }),
-    choices: build.query<RowChoices, { tree: string; entity: string; revision: number }>({
-      query: ({ tree, entity }) => `trees/${tree}/choices/${encodeURIComponent(entity)}`,
-      transformResponse: (response: unknown) => v.parse(RowChoices, response),
+    choices: build.query<RowChoices, { tree: string; entity: string }>({
+      query: ({ tree, entity }) => ({ url: `trees/${tree}/choices/${encodeURIComponent(entity)}`, rowsOf: tree }),
+      responseSchema: RowChoices,
+      providesTags: rowsOfTree,
     }),
     run: build.mutation<RunResult, { tree: string; run: Run }>({
-      query: ({ tree, run }) => ({ url: `trees/${tree}/run`, method: 'POST', body: run }),
-      transformResponse: (response: unknown) => v.parse(RunResult, response),
+      query: ({ tree, run }) => ({ url: `trees/${tree}/run`, method: 'POST', body: run, rowsOf: tree }),
+      responseSchema: RunResult,
     }),
   }),
 });
 
+/** How many rows each of these knows over each role; null where that cannot be told. */
+function countRows(tree: string, ask: CountsAsk): (dispatch: Caller) => Promise<Counts['counts'] | null> {
+  return async (dispatch) => {
+    const { data } = await dispatch(api.endpoints.counts.initiate({ tree, ask }, { subscribe: false, forceRefetch: true }));
+    return data?.counts ?? null;
+  };
+}
+
+function rowsOfTree(_answer: unknown, _error: unknown, { tree }: { readonly tree: string }) {
+  return [{ type: 'Rows' as const, id: tree }];
+}
+
 export const {
   useTreesQuery,
-  useAgreeToSqlMutation,
-  useCheckRowsQuery,
-  useChooseDatabaseMutation,
-  useCompareKindsQuery,
-  useLockDatabaseMutation,
-  useTreeQuery,
-  useTryDatabaseMutation,
-  useAddTreeMutation,
   useSetOnShelfMutation,
-  useArrivalQuery,
-  useTakeInAgainMutation,
+  useTreeQuery,
+  useAddTreeMutation,
   useOpenFileMutation,
   useRevisionsQuery,
   useRevisionQuery,
+  useTryDatabaseMutation,
+  useChooseDatabaseMutation,
+  useLockDatabaseMutation,
+  useAgreeToSqlMutation,
+  useStopMakingMutation,
+  useMakeAgainMutation,
+  useArrivalQuery,
+  useTakeInAgainMutation,
   useRowsQuery,
+  useGridPageQuery,
   useEntityCountsQuery,
   useProfileQuery,
+  useCheckRowsQuery,
+  useCompareKindsQuery,
   useChoicesQuery,
   useRunMutation,
 } = api;
 
-/** The text of a tree as the server has it now. */
-export async function fetchTree(id: string): Promise<Tree | null> {
-  try {
-    const response = await fetch(`/api/trees/${id}`);
-    return response.ok ? v.parse(Tree, await response.json()) : null;
-  } catch {
-    return null;
-  }
-}
-
 /** What a person is told when a call fails. */
 export function failureMessage(error: unknown): string {
-  const data = typeof error === 'object' && error !== null && 'data' in error ? error.data : null;
-  const parsed = v.safeParse(Failure, data);
-  if (parsed.success) return parsed.output.message;
-  return 'The server does not answer. What you typed is kept in this browser.';
+  if (typeof error !== 'object' || error === null) return NO_ANSWER;
+  if ('status' in error && error.status === 'CUSTOM_ERROR' && 'error' in error) return String(error.error);
+  const parsed = v.safeParse(Failure, 'data' in error ? error.data : null);
+  return parsed.success ? parsed.output.message : NO_ANSWER;
 }
 
-export type SaveResult =
-  | { readonly kind: 'saved'; readonly revision: number }
-  | { readonly kind: 'conflict'; readonly conflict: SaveConflict }
-  | { readonly kind: 'failed'; readonly message: string; readonly offline: boolean };
-
-/** Saves a text as the next revision of the one that it is based on. */
-export async function saveText(tree: string, body: SaveText): Promise<SaveResult> {
-  let response: Response;
-  try {
-    response = await fetch(`/api/trees/${tree}/text`, {
-      method: 'PUT',
-      headers: { 'content-type': 'application/json' },
-      body: JSON.stringify(body),
-    });
-  } catch {
-    return { kind: 'failed', offline: true, message: failureMessage(null) };
-  }
-  const answer: unknown = await response.json().catch(() => null);
-  if (response.ok) return { kind: 'saved', revision: v.parse(Saved, answer).revision };
-  if (response.status === 409) return { kind: 'conflict', conflict: v.parse(SaveConflict, answer) };
-  return { kind: 'failed', offline: response.status >= 500, message: failureMessage({ data: answer }) };
-}
-
-/** Ends the making of a tree's rows; its state says so. */
-export async function stopMaking(tree: string): Promise<void> {
-  await fetch(`/api/trees/${tree}/database/making`, { method: 'DELETE' }).catch(() => untilReachable());
-}
-
-/** Makes the rows of a tree's text, where that was stopped before. */
-export async function makeAgain(tree: string): Promise<void> {
-  await fetch(`/api/trees/${tree}/database/making`, { method: 'POST' }).catch(() => untilReachable());
-}
-
-/** A window of rows, past the store: a grid keeps what it needs, and a million rows have no place there. */
-export async function fetchRows(tree: string, ask: RowsAsk): Promise<RowsAnswer | null> {
-  const answer = await post(`trees/${tree}/rows`, ask);
-  return answer === null ? null : v.parse(RowsAnswer, answer);
-}
-
-/** How many rows each of these knows over each role. */
-export async function fetchCounts(tree: string, ask: CountsAsk): Promise<Counts['counts'] | null> {
-  const answer = await post(`trees/${tree}/counts`, ask);
-  return answer === null ? null : v.parse(Counts, answer).counts;
-}
-
-/** Null where the server does not answer, or not well. */
-async function post(path: string, body: unknown): Promise<unknown> {
-  try {
-    const init = { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) };
-    const response = await fetch(`/api/${path}`, init);
-    return response.ok ? ((await response.json()) as unknown) : null;
-  } catch {
-    return null;
-  }
-}
+const NO_ANSWER = 'The server does not answer. What you typed is kept in this browser.';

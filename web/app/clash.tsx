@@ -26,7 +26,7 @@ export function Clash() {
     setProblem(null);
     const latest = saving.kind === 'conflict' ? saving.conflict.revision : revision;
     const sides = { mine: text, theirs, chosen };
-    const done = await settleClash(tree.id, sides, latest, fromFile === null ? undefined : theirs);
+    const done = await settleClash(dispatch, tree.id, sides, latest, fromFile === null ? undefined : theirs);
     if (done.kind === 'saved') {
       setChoices([]);
       dropDraft(tree.id);

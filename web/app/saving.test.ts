@@ -1,5 +1,6 @@
 import { configureStore } from '@reduxjs/toolkit';
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
+import { api } from './api.js';
 import { draftOf, saving, settleClash, untilSaved } from './saving.js';
 import { clashSettled, closed, opened, redone, textChanged, theirsCame, undone, workspace } from './workspace.js';
 
@@ -10,8 +11,12 @@ class FakeServer {
   refusing: { status: number; message: string } | null = null;
   readonly asked: { text: string; basedOn: number }[] = [];
 
-  answer(init: RequestInit): Response {
-    const body = JSON.parse(String(init.body)) as { text: string; basedOn: number };
+  async answer(request: Request | string): Promise<Response> {
+    if (typeof request === 'string') {
+      if (this.down) throw new TypeError('failed to fetch');
+      return Response.json({});
+    }
+    const body = (await request.json()) as { text: string; basedOn: number };
     this.asked.push(body);
     if (this.down) throw new TypeError('failed to fetch');
     if (this.refusing !== null) return Response.json({ message: this.refusing.message }, { status: this.refusing.status });
@@ -37,8 +42,8 @@ const IN_USE = {
 
 function newStore() {
   const store = configureStore({
-    reducer: { workspace: workspace.reducer },
-    middleware: (defaults) => defaults().prepend(saving.middleware),
+    reducer: { workspace: workspace.reducer, api: api.reducer },
+    middleware: (defaults) => defaults().prepend(saving.middleware).concat(api.middleware),
   });
   store.dispatch(
     opened({
@@ -58,7 +63,7 @@ beforeEach(() => {
     setItem: (name: string, value: string) => kept.set(name, value),
     removeItem: (name: string) => kept.delete(name),
   });
-  vi.stubGlobal('fetch', (_url: string, init: RequestInit) => Promise.resolve().then(() => server.answer(init)));
+  vi.stubGlobal('fetch', (request: Request | string) => server.answer(request));
 });
 
 afterEach(() => {
@@ -182,7 +187,7 @@ describe('a clash', () => {
     ['some of both', 'both', ['first', 'theirs', 'mine', 'both']],
   ])('settled for %s, both sides are revisions', async (_name, chosen, revisions) => {
     const { store, conflict } = await clash();
-    const result = await settleClash('t', { mine: 'mine', theirs: conflict.text, chosen }, conflict.revision);
+    const result = await settleClash(store.dispatch, 't', { mine: 'mine', theirs: conflict.text, chosen }, conflict.revision);
     expect(server.revisions).toEqual(revisions);
     expect(result).toEqual({ kind: 'saved', revision: revisions.length });
     store.dispatch(clashSettled({ text: chosen, revision: revisions.length }));
@@ -192,7 +197,7 @@ describe('a clash', () => {
 
   test('with the bound file, what the file had is a revision too, whatever is chosen', async () => {
     const store = newStore();
-    await settleClash('t', { mine: 'mine', theirs: 'of the file', chosen: 'mine' }, 1, 'of the file');
+    await settleClash(store.dispatch, 't', { mine: 'mine', theirs: 'of the file', chosen: 'mine' }, 1, 'of the file');
     expect(server.revisions).toEqual(['first', 'mine', 'of the file', 'mine']);
     store.dispatch(closed());
   });
@@ -200,7 +205,7 @@ describe('a clash', () => {
   test('that another save overtakes is told, and nothing is written over', async () => {
     const { store, conflict } = await clash();
     server.revisions.push('a third');
-    const result = await settleClash('t', { mine: 'mine', theirs: 'theirs', chosen: 'both' }, conflict.revision);
+    const result = await settleClash(store.dispatch, 't', { mine: 'mine', theirs: 'theirs', chosen: 'both' }, conflict.revision);
     expect(result.kind).toBe('conflict');
     expect(server.revisions).toEqual(['first', 'theirs', 'a third']);
     store.dispatch(closed());

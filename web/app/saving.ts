@@ -1,5 +1,6 @@
-import { createListenerMiddleware, type Dispatch, isAnyOf, type ListenerEffectAPI } from '@reduxjs/toolkit';
-import { api, type SaveResult, saveText } from './api.js';
+import { createListenerMiddleware, isAnyOf, type ListenerEffectAPI } from '@reduxjs/toolkit';
+import type { Caller } from './api.js';
+import { type SaveResult, saveText } from './save-text.js';
 import {
   opened,
   redone,
@@ -38,7 +39,9 @@ export function draftOf(tree: string): Draft | null {
   }
 }
 
-export const saving = createListenerMiddleware<{ workspace: Workspace }>();
+type Heard = ListenerEffectAPI<{ workspace: Workspace }, Caller>;
+
+export const saving = createListenerMiddleware<{ workspace: Workspace }, Caller>();
 
 /** The trees that a saving loop is at work for; there is never more than one for a tree. */
 const underWay = new Set<string>();
@@ -60,7 +63,7 @@ saving.startListening({
   },
 });
 
-async function saveUntilDone(id: string, listener: ListenerEffectAPI<{ workspace: Workspace }, Dispatch>): Promise<void> {
+async function saveUntilDone(id: string, listener: Heard): Promise<void> {
   const isOpen = () => listener.getState().workspace.tree?.id === id;
   for (;;) {
     for (let seen: string | null = null; seen !== listener.getState().workspace.text; ) {
@@ -73,7 +76,7 @@ async function saveUntilDone(id: string, listener: ListenerEffectAPI<{ workspace
     }
     const { text, revision } = listener.getState().workspace;
     listener.dispatch(savingBegan());
-    const result = await saveText(id, { text, basedOn: revision });
+    const result = await saveText(listener.dispatch, id, { text, basedOn: revision });
     if (!isOpen()) {
       const draft = draftOf(id);
       // What was typed while the save was under way is based on it.
@@ -107,13 +110,12 @@ async function saveUntilDone(id: string, listener: ListenerEffectAPI<{ workspace
 }
 
 /** Saves what a tree was closed with; without an answer it stays in the browser, and is saved when the tree is opened. */
-async function saveDraft(id: string, listener: ListenerEffectAPI<{ workspace: Workspace }, Dispatch>): Promise<void> {
+async function saveDraft(id: string, listener: Heard): Promise<void> {
   const draft = draftOf(id);
   if (draft === null) return;
-  const result = await saveText(id, draft);
+  const result = await saveText(listener.dispatch, id, draft);
   if (result.kind !== 'saved') return;
   if (draftOf(id)?.text === draft.text) dropDraft(id);
-  listener.dispatch(api.util.invalidateTags(['Trees']));
 }
 
 /**
@@ -124,17 +126,18 @@ async function saveDraft(id: string, listener: ListenerEffectAPI<{ workspace: Wo
  * @param overFile the text of the bound file that may be written over, where the clash is with the file
  */
 export async function settleClash(
+  dispatch: Caller,
   tree: string,
   sides: { readonly mine: string; readonly theirs: string; readonly chosen: string },
   latest: number,
   overFile?: string,
 ): Promise<SaveResult> {
-  let result = await saveText(tree, { text: sides.mine, basedOn: latest });
+  let result = await saveText(dispatch, tree, { text: sides.mine, basedOn: latest });
   // Theirs is a revision already, unless it stands in the file alone.
   if (overFile !== undefined && result.kind === 'saved')
-    result = await saveText(tree, { text: sides.theirs, basedOn: result.revision });
+    result = await saveText(dispatch, tree, { text: sides.theirs, basedOn: result.revision });
   if (result.kind !== 'saved') return result;
-  return saveText(tree, {
+  return saveText(dispatch, tree, {
     text: sides.chosen,
     basedOn: result.revision,
     ...(overFile === undefined ? {} : { overFile }),

@@ -6,7 +6,7 @@ import type { DatabaseState } from '../../contract/index.js';
 import { Mark } from '../parts/mark.js';
 import { ThemeButton } from '../parts/theme-button.js';
 import { AgreeButton } from './agree-sql.js';
-import { failureMessage, makeAgain, stopMaking } from './api.js';
+import { failureMessage, useMakeAgainMutation, useStopMakingMutation } from './api.js';
 import { Clash } from './clash.js';
 import { type Command, useCommands } from './commands.js';
 import { DatabaseChip } from './database-in-use.js';
@@ -369,6 +369,8 @@ function madeSoFar(progress: Extract<DatabaseState, { status: 'making' }>['progr
 function DatabaseNote() {
   const { tree = '' } = useParams();
   const database = useAppSelector((state) => state.workspace.database);
+  const [stopMaking] = useStopMakingMutation();
+  const [makeAgain] = useMakeAgainMutation();
   if (database === null) return null;
   switch (database.status) {
     case 'making':

@@ -4,13 +4,16 @@ import { useDispatch, useSelector } from 'react-redux';
 import { api } from './api.js';
 import { onReachableAgain } from './reachable.js';
 import { saving } from './saving.js';
+import { staleRows } from './stale-rows.js';
 import { workspace } from './workspace.js';
 
 export const store = configureStore({
   reducer: { workspace: workspace.reducer, api: api.reducer },
   // The worker's views are large and made of plain data; walking them on each action would freeze the page.
   middleware: (defaults) =>
-    defaults({ serializableCheck: false, immutableCheck: false }).prepend(saving.middleware).concat(api.middleware),
+    defaults({ serializableCheck: false, immutableCheck: false })
+      .prepend(saving.middleware, staleRows.middleware)
+      .concat(api.middleware),
 });
 
 setupListeners(store.dispatch, (dispatch, { onOnline }) => onReachableAgain(() => dispatch(onOnline())));

@@ -1,7 +1,7 @@
 import { useEffect, useRef } from 'react';
 import * as v from 'valibot';
 import { TreeEvent } from '../../contract/index.js';
-import { fetchTree, useTreeQuery } from './api.js';
+import { api, useTreeQuery } from './api.js';
 import { latestOnly } from './design-client.js';
 import { keepHistory, keptHistory } from './kept-history.js';
 import { draftOf } from './saving.js';
@@ -92,9 +92,10 @@ function useTheirText(id: string | null): void {
   useEffect(() => {
     if (id === null || !behind || conflict || heard === 0) return;
     let current = true;
-    void fetchTree(id).then((tree) => {
+    const asked = dispatch(api.endpoints.tree.initiate(id, { subscribe: false, forceRefetch: true }));
+    void asked.then(({ data: tree }) => {
       const { workspace } = store.getState();
-      if (!current || tree === null || workspace.tree?.id !== id) return;
+      if (!current || tree === undefined || workspace.tree?.id !== id) return;
       if (workspace.saving.kind === 'saving' || tree.revision <= workspace.revision) return;
       dispatch(theirsCame({ message: 'Somebody changed the same lines.', revision: tree.revision, text: tree.text }));
     });

@@ -9,7 +9,7 @@ import { LineDiff } from '../../parts/line-diff.js';
 import { WorkProgress } from '../bring-in/work-progress.js';
 
 /** Brings the same database in again, shows what changed there as edits to the text, and takes them in. */
-export function Again({ tree, arrival, onTaken }: { readonly tree: string; readonly arrival: Arrival; onTaken(): void }) {
+export function Again({ tree, arrival }: { readonly tree: string; readonly arrival: Arrival }) {
   const { progress, send } = useBringInAgain(tree);
   const [takeIn, taking] = useTakeInAgainMutation();
   const [found, setFound] = useState<BroughtAgain | null>(null);
@@ -33,7 +33,6 @@ export function Again({ tree, arrival, onTaken }: { readonly tree: string; reado
     }
     setFound(null);
     setSaid('The text follows the database again, as a revision of its own; the revisions lead back.');
-    onTaken();
   };
 
   return (

@@ -11,7 +11,7 @@ import { SmallMap } from './small-map.js';
 /** How a database came in: what became of it, a first look, and what to do next. */
 export function ArrivalScreen() {
   const { tree = '' } = useParams();
-  const { data: arrival, error, isLoading, refetch } = useArrivalQuery(tree);
+  const { data: arrival, error, isLoading } = useArrivalQuery(tree);
   if (isLoading) return <p className="p-8 text-ink-2">Looking up how it came in…</p>;
   if (arrival === undefined)
     return (
@@ -37,7 +37,7 @@ export function ArrivalScreen() {
         <div className="space-y-6">
           <Report arrival={arrival} />
           <Counts tree={tree} />
-          <Again tree={tree} arrival={arrival} onTaken={() => void refetch()} />
+          <Again tree={tree} arrival={arrival} />
         </div>
       </div>
     </div>
@@ -137,7 +137,7 @@ function Lines({ title, lines, colour }: { readonly title: string; readonly line
 
 /** How many rows there are of each entity, the most first. */
 function Counts({ tree }: { readonly tree: string }) {
-  const { data, isLoading } = useEntityCountsQuery({ tree, revision: 0 });
+  const { data, isLoading } = useEntityCountsQuery({ tree });
   const [all, setAll] = useState(false);
   const counts = Object.entries(data?.rows ?? {}).sort(([, a], [, b]) => b - a);
   const most = Math.max(1, ...counts.map(([, count]) => count));

@@ -2,7 +2,7 @@ import { useEffect, useRef, useState } from 'react';
 import { useParams, useSearchParams } from 'react-router';
 import type { KindsWay } from '../../../contract/index.js';
 import { failureMessage, useCompareKindsQuery } from '../../app/api.js';
-import { useAppSelector } from '../../app/store.js';
+import { useRowsReady } from '../../app/rows-ready.js';
 import { useClick } from '../../app/use-click.js';
 import { Button } from '../../parts/button.js';
 import { Sql } from '../../parts/sql.js';
@@ -23,12 +23,8 @@ export function KindsCompared({ base }: { readonly base: string }) {
   const [search, setSearch] = useSearchParams();
   const asked = search.get('panel') === WAYS;
   const { tree = '' } = useParams();
-  const database = useAppSelector((state) => state.workspace.database);
-  const revision = database?.status === 'ready' ? database.revision : null;
-  const { data, error, isFetching } = useCompareKindsQuery(
-    { tree, revision: revision ?? 0, entity: base },
-    { skip: !asked || revision === null },
-  );
+  const ready = useRowsReady();
+  const { data, error, isFetching } = useCompareKindsQuery({ tree, entity: base }, { skip: !asked || !ready });
   return (
     <section aria-label="Ways to store its kinds" className="mt-4 border-t border-line pt-3">
       <div className="flex items-baseline gap-3">
@@ -40,7 +36,7 @@ export function KindsCompared({ base }: { readonly base: string }) {
             </span>
             <Button
               className="ml-auto"
-              disabled={revision === null}
+              disabled={!ready}
               onClick={() => setSearch((before) => withWays(before, base), { replace: true })}
             >
               Compare them

@@ -1,11 +1,11 @@
-import { skipToken } from '@reduxjs/toolkit/query';
 import { useEffect, useMemo, useState } from 'react';
 import { useParams } from 'react-router';
 import type { NewRelation } from '../../../core/edits/index.js';
 import type { DeleteRule, Knows } from '../../../core/notation/index.js';
 import { useEntityCountsQuery } from '../../app/api.js';
 import { askDesign } from '../../app/design-client.js';
-import { store, useAppDispatch, useAppSelector } from '../../app/store.js';
+import { useRowsReady } from '../../app/rows-ready.js';
+import { store, useAppDispatch } from '../../app/store.js';
 import { textChanged } from '../../app/workspace.js';
 import { Button } from '../../parts/button.js';
 import { Dialog } from '../../parts/dialog.js';
@@ -34,7 +34,7 @@ export function Relate({
   onClose(added: string | null): void;
 }) {
   const dispatch = useAppDispatch();
-  const database = useAppSelector((state) => state.workspace.database);
+  const made = useRowsReady();
   const names = view.entities.map(({ name }) => name);
   const [stated, setStated] = useState<Stated>(() => {
     const subject = from ?? names[0] ?? '';
@@ -61,8 +61,8 @@ export function Relate({
   const preview = usePreview(relation);
   const say = (change: Partial<Stated>) => setStated((before) => ({ ...before, ...change }));
   const { tree = '' } = useParams();
-  const asked = database?.status === 'ready' ? { tree, revision: database.revision } : skipToken;
-  const rows = useEntityCountsQuery(asked).data?.rows ?? null;
+  const { data: counted } = useEntityCountsQuery({ tree }, { skip: !made });
+  const rows = made ? (counted?.rows ?? null) : null;
   const effects = effectOnRows(relation, rows);
   const self = stated.subject === stated.target && stated.more.length === 0;
   const storing = storingChoices(view, relation);

@@ -3,6 +3,7 @@ import type { RelationCard } from '../../../core/cards/index.js';
 import { plural, snakeCase } from '../../../core/model/index.js';
 import { failureMessage, useProfileQuery } from '../../app/api.js';
 import { rowsLink, useGo } from '../../app/links.js';
+import { useRowsReady } from '../../app/rows-ready.js';
 import { useAppSelector } from '../../app/store.js';
 import { HistogramBars } from '../../parts/histogram.js';
 import type { DesignView } from '../../workers/design-view.js';
@@ -11,16 +12,10 @@ import type { DesignView } from '../../workers/design-view.js';
 export function RelationRows({ card }: { readonly card: RelationCard }) {
   const { tree = '' } = useParams();
   const view = useAppSelector((state) => state.workspace.view);
-  const revision = useAppSelector((state) =>
-    state.workspace.database?.status === 'ready' ? state.workspace.database.revision : null,
-  );
+  const ready = useRowsReady();
   const go = useGo();
-  const { data, error, isFetching } = useProfileQuery(
-    { tree, revision: revision ?? 0, relation: card.name },
-    { skip: revision === null },
-  );
-  if (revision === null || (data === undefined && isFetching))
-    return <p className="text-small text-ink-2">Looking at the rows…</p>;
+  const { data, error, isFetching } = useProfileQuery({ tree, relation: card.name }, { skip: !ready });
+  if (!ready || (data === undefined && isFetching)) return <p className="text-small text-ink-2">Looking at the rows…</p>;
   if (error !== undefined) return <p className="text-small text-harm">{failureMessage(error)}</p>;
   if (data === undefined || !data.ok)
     return <p className="text-small text-ink-2">The rows say nothing yet: {data?.problem ?? 'no answer'}</p>;

@@ -5,6 +5,7 @@ import { whyOf } from '../../../core/checks/index.js';
 import { positions } from '../../../core/notation/index.js';
 import { failureMessage, useCheckRowsQuery } from '../../app/api.js';
 import { rowLink, rowsLink } from '../../app/links.js';
+import { useRowsReady } from '../../app/rows-ready.js';
 import { useAppSelector } from '../../app/store.js';
 import { Button } from '../../parts/button.js';
 import { storedText } from '../../parts/field-value.js';
@@ -19,19 +20,14 @@ type RowFinding = Checked['findings'][number];
 export function InTheRows({ text }: { readonly text: string }) {
   const { tree = '' } = useParams();
   const inUse = useAppSelector((state) => state.workspace.tree?.inUse ?? null);
-  const revision = useAppSelector((state) =>
-    state.workspace.database?.status === 'ready' ? state.workspace.database.revision : null,
-  );
+  const ready = useRowsReady();
   const failed = useAppSelector((state) =>
     state.workspace.database?.status === 'failed' ? state.workspace.database.message : null,
   );
   const [asked, setAsked] = useState(false);
   const waits = inUse?.kind === 'server' && !asked;
-  const { data, error, isFetching, refetch } = useCheckRowsQuery(
-    { tree, revision: revision ?? 0 },
-    { skip: revision === null || waits },
-  );
-  const again = waits || isFetching || revision === null ? null : () => void refetch();
+  const { data, error, isFetching, refetch } = useCheckRowsQuery({ tree }, { skip: !ready || waits });
+  const again = waits || isFetching || !ready ? null : () => void refetch();
   return (
     <section aria-label="In the rows" className="mt-5">
       <h3 className="flex items-baseline gap-3 font-serif text-title font-semibold">
@@ -44,7 +40,7 @@ export function InTheRows({ text }: { readonly text: string }) {
       </h3>
       {waits ? (
         <div className="mt-2 flex items-center gap-4 border border-line bg-label px-5 py-3">
-          <Button strong disabled={revision === null} onClick={() => setAsked(true)}>
+          <Button strong disabled={!ready} onClick={() => setAsked(true)}>
             Look at the rows
           </Button>
           <p className="text-ink-2">
@@ -56,7 +52,7 @@ export function InTheRows({ text }: { readonly text: string }) {
         <p className="mt-2 text-ink-2">There are no rows to look at: {failed}</p>
       ) : error !== undefined ? (
         <p className="mt-2 text-harm">{failureMessage(error)}</p>
-      ) : revision === null || data === undefined ? (
+      ) : !ready || data === undefined ? (
         <p role="status" className="mt-2 text-ink-2">
           Looking at the rows…
         </p>

@@ -19,12 +19,10 @@ import { useWindow } from './use-window.js';
 /** The rows of one entity: filtered by a condition of the notation, sorted by a click on a head. */
 export function EntityRows({
   tree,
-  revision,
   entity,
   view,
 }: {
   readonly tree: string;
-  readonly revision: number;
   readonly entity: EntityView;
   readonly view: DesignView;
 }) {
@@ -37,7 +35,7 @@ export function EntityRows({
   const { hidden, toggle } = useHidden(entity.name);
   const shown = useMemo(() => columns.filter(({ id }) => !hidden.has(id)), [columns, hidden]);
   const roles = useMemo(() => entity.ends.filter(({ many }) => many).map(({ id }) => id), [entity]);
-  const data = useWindow(tree, revision, asked, entity.key, roles);
+  const data = useWindow(tree, asked, entity.key, roles);
   const { first } = data;
   const total = first?.ok === true ? first.total : 0;
   const here =

@@ -11,8 +11,8 @@ export function RowsScreen() {
   const { tree = '', entity: name, key } = useParams();
   const view = useAppSelector((state) => state.workspace.view);
   const database = useAppSelector((state) => state.workspace.database);
-  const revision = database?.status === 'ready' ? database.revision : null;
-  const { data } = useEntityCountsQuery({ tree, revision: revision ?? 0 }, { skip: revision === null });
+  const ready = database?.status === 'ready';
+  const { data } = useEntityCountsQuery({ tree }, { skip: !ready });
   const go = useGo();
   if (view === null) return <p className="p-6 text-ink-2">Reading the text…</p>;
   const entity = view.entities.find((candidate) => candidate.name === (name ?? view.entities[0]?.name));
@@ -52,12 +52,12 @@ export function RowsScreen() {
           <p>No rows are made yet: the text states SQL of its own, and nobody has agreed that it is run on {database.where}.</p>
           <AgreeButton asks={database} />
         </div>
-      ) : revision === null ? (
+      ) : !ready ? (
         <p className="p-8 text-ink-2">The rows are being made…</p>
       ) : key === undefined ? (
-        <EntityRows key={entity.name} tree={tree} revision={revision} entity={entity} view={view} />
+        <EntityRows key={entity.name} tree={tree} entity={entity} view={view} />
       ) : (
-        <RowPage key={`${entity.name} ${key}`} tree={tree} revision={revision} entity={entity} rowKey={key} view={view} />
+        <RowPage key={`${entity.name} ${key}`} tree={tree} entity={entity} rowKey={key} view={view} />
       )}
     </div>
   );

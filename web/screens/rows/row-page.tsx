@@ -12,19 +12,17 @@ const MOST_CHILDREN = 8;
 /** One row as a page: its fields, what it points at, and who points at it. */
 export function RowPage({
   tree,
-  revision,
   entity,
   rowKey,
   view,
 }: {
   readonly tree: string;
-  readonly revision: number;
   readonly entity: EntityView;
   readonly rowKey: string;
   readonly view: DesignView;
 }) {
   const ask = { entity: entity.name, where: '', key: rowKey, orderBy: '', via: null, from: 0, count: 1 };
-  const { data, error, isLoading } = useRowsQuery({ tree, revision, ask });
+  const { data, error, isLoading } = useRowsQuery({ tree, ask });
   const walk = useWalk();
   if (error !== undefined) return <p className="p-8 text-harm">{failureMessage(error)}</p>;
   if (isLoading || data === undefined) return <p className="p-8 text-ink-2">Fetching the row…</p>;
@@ -100,7 +98,6 @@ export function RowPage({
               <Kin
                 key={role.id}
                 tree={tree}
-                revision={revision}
                 owner={entity}
                 ownerKey={rowKey}
                 ownerTitle={title}
@@ -158,7 +155,6 @@ function ToOne({
 /** Those that the row knows over one role: the first of them, and a way to all. */
 function Kin({
   tree,
-  revision,
   owner,
   ownerKey,
   ownerTitle,
@@ -167,7 +163,6 @@ function Kin({
   walk,
 }: {
   readonly tree: string;
-  readonly revision: number;
   readonly owner: EntityView;
   readonly ownerKey: string;
   readonly ownerTitle: string;
@@ -177,7 +172,7 @@ function Kin({
 }) {
   const via = { entity: owner.name, key: ownerKey, role: role.name };
   const ask = { entity: role.target, where: '', orderBy: '', via, from: 0, count: MOST_CHILDREN };
-  const { data } = useRowsQuery({ tree, revision, ask });
+  const { data } = useRowsQuery({ tree, ask });
   const total = data?.ok === true ? data.total : null;
   const rows = data?.ok === true ? data.rows : [];
   if (target === undefined) return null;

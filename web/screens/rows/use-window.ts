@@ -1,11 +1,15 @@
-import { useCallback, useEffect, useRef, useState } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { shallowEqual, useStore } from 'react-redux';
 import type { RowsAnswer, RowsAsk } from '../../../contract/index.js';
-import { failureMessage, fetchCounts, fetchRows } from '../../app/api.js';
+import { api, failureMessage, type GridPage, type GridPageAsk, useGridPageQuery } from '../../app/api.js';
+import { type State, useAppDispatch, useAppSelector } from '../../app/store.js';
+import { KeptPages } from './kept-pages.js';
 
-export const PAGE = 100;
-/** While a person scrolls on, pages that fly by are not fetched. */
+const PAGE = 100;
+/** While a person scrolls on, pages that fly by are not fetched; in milliseconds. */
 const CALM = 45;
-const MOST_PAGES = 60;
+const MOST_PAGES = 8;
+const FIRST: readonly number[] = [0];
 
 export type Row = Readonly<Record<string, unknown>>;
 
@@ -21,95 +25,80 @@ export interface RowWindow {
   see(from: number, to: number): void;
 }
 
-interface Page {
-  readonly rows: readonly Row[];
-  readonly counts: readonly Readonly<Record<string, number>>[] | null;
-}
+type Asked = Pick<RowsAsk, 'entity' | 'where' | 'orderBy' | 'via'>;
 
-/** The rows that are in view, fetched page by page; those seen lately are kept. */
-export function useWindow(
-  tree: string,
-  revision: number,
-  asked: Pick<RowsAsk, 'entity' | 'where' | 'orderBy' | 'via'>,
-  key: string,
-  roles: readonly string[],
-): RowWindow {
-  const [, redraw] = useState(0);
-  const [first, setFirst] = useState<RowsAnswer | null>(null);
-  const [failed, setFailed] = useState<string | null>(null);
-  const [loading, setLoading] = useState(true);
-  const pages = useRef(new Map<number, Page>());
-  const under = useRef(new Set<number>());
-  const turn = useRef(0);
-  const timer = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
+/**
+ * The rows that are in view, page by page, with how many each of them knows; those seen lately are kept.
+ *
+ * @param key the column that tells the rows of the entity apart
+ * @param roles the to-many roles that are counted
+ */
+export function useWindow(tree: string, asked: Asked, key: string, roles: readonly string[]): RowWindow {
+  // Roles of the same names are the same, however often the text was read anew.
   const roleList = roles.join();
-
-  // biome-ignore lint/correctness/useExhaustiveDependencies: a new revision is looked at anew
-  const fetchPage = useCallback(
-    async (page: number) => {
-      if (pages.current.has(page) || under.current.has(page)) return;
-      under.current.add(page);
-      const mine = turn.current;
-      const outcome = await fetchRows(tree, { ...asked, from: page * PAGE, count: PAGE });
-      if (mine !== turn.current) return;
-      under.current.delete(page);
-      if (page === 0) setLoading(false);
-      if (outcome === null) {
-        if (page === 0) setFailed(failureMessage(null));
-        return;
-      }
-      if (page === 0) {
-        setFirst(outcome);
-        setFailed(null);
-      }
-      if (!outcome.ok) return;
-      const { rows } = outcome;
-      keep(pages.current, page, { rows, counts: null });
-      redraw((count) => count + 1);
-      if (roleList === '' || rows.length === 0) return;
-      const keys = rows.map((row) => row[key]).filter((value) => typeof value === 'string' || typeof value === 'number');
-      const byRole = await fetchCounts(tree, { entity: asked.entity, keys });
-      if (mine !== turn.current || byRole === null) return;
-      const counts = rows.map((row) =>
-        Object.fromEntries(roleList.split(',').map((role) => [role, byRole[role]?.[String(row[key])] ?? 0])),
-      );
-      keep(pages.current, page, { rows, counts });
-      redraw((count) => count + 1);
-    },
-    [tree, revision, asked, key, roleList],
+  const pageAsk = useCallback(
+    (page: number): GridPageAsk => ({
+      tree,
+      ask: { ...asked, from: page * PAGE, count: PAGE },
+      key,
+      roles: roleList === '' ? [] : roleList.split(','),
+    }),
+    [tree, asked, key, roleList],
   );
-
-  useEffect(() => {
-    turn.current += 1;
-    pages.current = new Map();
-    under.current = new Set();
-    setLoading(true);
-    void fetchPage(0);
-  }, [fetchPage]);
-
-  const see = useCallback(
-    (from: number, to: number) => {
-      clearTimeout(timer.current);
-      timer.current = setTimeout(() => {
-        for (let page = Math.floor(from / PAGE); page <= Math.floor(to / PAGE); page++) void fetchPage(page);
-      }, CALM);
-    },
-    [fetchPage],
-  );
-
+  const [seen, see] = useSeen(asked);
+  const first = useGridPageQuery(pageAsk(0));
+  const pageAt = usePages(pageAsk, seen);
+  const rowsAt = (index: number): readonly Row[] => {
+    const answer = pageAt(Math.floor(index / PAGE))?.answer;
+    return answer?.ok === true ? answer.rows : [];
+  };
   return {
-    first,
-    failed,
-    loading,
-    row: (index) => pages.current.get(Math.floor(index / PAGE))?.rows[index % PAGE] ?? null,
-    counts: (index) => pages.current.get(Math.floor(index / PAGE))?.counts?.[index % PAGE] ?? null,
+    first: first.data?.answer ?? null,
+    failed: first.error === undefined ? null : failureMessage(first.error),
+    loading: first.isFetching,
+    row: (index) => rowsAt(index)[index % PAGE] ?? null,
+    counts: (index) => pageAt(Math.floor(index / PAGE))?.counts?.[index % PAGE] ?? null,
     see,
   };
 }
 
-function keep(pages: Map<number, Page>, number: number, page: Page): void {
-  pages.delete(number);
-  pages.set(number, page);
-  const [oldest] = pages.keys();
-  if (pages.size > MOST_PAGES && oldest !== undefined) pages.delete(oldest);
+/** The pages in view, once the person stopped scrolling; the first one where other rows are asked for. */
+function useSeen(asked: Asked): readonly [readonly number[], RowWindow['see']] {
+  const [seen, setSeen] = useState({ asked, pages: FIRST });
+  const timer = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
+  const see = useCallback(
+    (from: number, to: number) => {
+      clearTimeout(timer.current);
+      timer.current = setTimeout(() => {
+        const start = Math.floor(from / PAGE);
+        const pages = Array.from({ length: Math.floor(to / PAGE) - start + 1 }, (_, index) => start + index);
+        setSeen((before) => (before.asked === asked && shallowEqual(before.pages, pages) ? before : { asked, pages }));
+      }, CALM);
+    },
+    [asked],
+  );
+  return [seen.asked === asked ? seen.pages : FIRST, see];
+}
+
+/** The pages in view, and those that were seen lately. */
+function usePages(pageAsk: (page: number) => GridPageAsk, seen: readonly number[]): (page: number) => GridPage | null {
+  const dispatch = useAppDispatch();
+  const store = useStore<State>();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: other rows are other pages
+  const kept = useMemo(() => new KeptPages<(state: State) => GridPage | null>(MOST_PAGES), [pageAsk]);
+  const [, redraw] = useState(0);
+  useEffect(() => () => kept.letGoOfAll(), [kept]);
+  useEffect(() => {
+    for (const page of seen)
+      kept.hold(page, () => {
+        const ask = pageAsk(page);
+        const select = api.endpoints.gridPage.select(ask);
+        const { unsubscribe } = dispatch(api.endpoints.gridPage.initiate(ask));
+        return { select: (state) => select(state).data ?? null, letGo: unsubscribe };
+      });
+    redraw((count) => count + 1);
+  }, [kept, seen, pageAsk, dispatch]);
+  // Whatever comes for the pages in view draws the grid again.
+  useAppSelector((state) => seen.map((page) => kept.select(page)?.(state) ?? null), shallowEqual);
+  return (page) => kept.select(page)?.(store.getState()) ?? null;
 }

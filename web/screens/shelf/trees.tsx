@@ -2,7 +2,8 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import type { TreeSummary } from '../../../contract/index.js';
 import { withTitle } from '../../../core/edits/index.js';
-import { api, failureMessage, fetchTree, saveText, useSetOnShelfMutation } from '../../app/api.js';
+import { api, failureMessage, useSetOnShelfMutation } from '../../app/api.js';
+import { saveText } from '../../app/save-text.js';
 import { useAppDispatch } from '../../app/store.js';
 
 /** Above so many designs they are looked for by a word. */
@@ -86,15 +87,15 @@ function Rename({ tree, onDone }: { readonly tree: TreeSummary; onDone(): void }
   const [title, setTitle] = useState(tree.title);
   const [problem, setProblem] = useState<string | null>(null);
   const rename = async () => {
-    const now = await fetchTree(tree.id);
-    const saved =
-      now === null
-        ? ({ kind: 'failed', message: failureMessage(null) } as const)
-        : await saveText(tree.id, { text: withTitle(now.text, title.trim()), basedOn: now.revision });
-    if (saved.kind === 'saved') {
-      dispatch(api.util.invalidateTags(['Trees']));
-      onDone();
-    } else setProblem(saved.kind === 'failed' ? saved.message : 'Somebody changed the text meanwhile. Try it once more.');
+    const asked = dispatch(api.endpoints.tree.initiate(tree.id, { subscribe: false, forceRefetch: true }));
+    const { data: now, error } = await asked;
+    if (now === undefined) {
+      setProblem(failureMessage(error));
+      return;
+    }
+    const saved = await saveText(dispatch, tree.id, { text: withTitle(now.text, title.trim()), basedOn: now.revision });
+    if (saved.kind === 'saved') onDone();
+    else setProblem(saved.kind === 'failed' ? saved.message : 'Somebody changed the text meanwhile. Try it once more.');
   };
   return (
     <form

@@ -1,7 +1,6 @@
 import { useId } from 'react';
 import { withArticle } from '../../../core/notation/index.js';
 import { useChoicesQuery } from '../../app/api.js';
-import { useAppSelector } from '../../app/store.js';
 import type { ParameterView } from '../../workers/design-view.js';
 
 interface ParametersProps {
@@ -131,10 +130,7 @@ function Choices({
 
 /** The rows of an entity to choose from; where they are too many, its key is written. */
 function RowChoice({ tree, entity, ...control }: ControlProps & { readonly tree: string; readonly entity: string }) {
-  const revision = useAppSelector((state) =>
-    state.workspace.database?.status === 'ready' ? state.workspace.database.revision : 0,
-  );
-  const { data, isFetching } = useChoicesQuery({ tree, entity, revision });
+  const { data, isFetching } = useChoicesQuery({ tree, entity });
   const rows = data?.rows ?? [];
   if (data?.more === true) return <Written {...control} placeholder={`key of ${withArticle(entity)}`} />;
   return (
