@@ -109,7 +109,7 @@ test('a database is looked at where it lies, and what changes there comes into t
   const bytes = readFileSync(path);
   await page.getByRole('link', { name: 'Origin' }).click();
   await page.getByRole('button', { name: 'Look at it again' }).click();
-  const changes = page.getByRole('group', { name: 'What changed' });
+  const changes = page.getByRole('region', { name: 'What changed' });
   await expect(changes).toContainText('roof');
   await expect(changes).toContainText('entity Door');
   await page.getByRole('button', { name: 'Take in 2 changes' }).click();

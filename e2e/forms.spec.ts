@@ -67,7 +67,7 @@ test('what the rows do not hold to is counted, leads to them, and is looked for 
   const rows = page.getByRole('region', { name: 'In the rows' });
   await expect(rows).toContainText('Loan: 3 rows break the rule bought_by_then, “Nothing is lent before it is bought”.');
   await rows.getByText('How they were counted').click();
-  await expect(rows.getByRole('group', { name: 'counting statement' })).toContainText('select count(*)');
+  await expect(rows.getByRole('figure', { name: 'counting statement' })).toContainText('select count(*)');
   await rows.getByRole('link', { name: 'see all 3 in Rows' }).click();
   await expect(page.getByRole('main')).toContainText('3 rows');
   await page.goBack();
@@ -110,7 +110,7 @@ test('one is related to several: each says how it knows back, and each way to st
   await expect(sheet.getByLabel('Way back of Player: role')).toBeHidden();
   await expect(sheet).toContainText('Branch knows many Repair as repairs');
   await expect(sheet).not.toContainText('Player knows many');
-  const table = sheet.getByRole('group', { name: 'table repairs' });
+  const table = sheet.getByRole('figure', { name: 'table repairs' });
   await expect(table).toContainText('subject_type VARCHAR(63) not null');
   await expect(table).not.toContainText('begun_on DATE');
   await sheet.getByRole('radio', { name: /^a key column for each/ }).check();

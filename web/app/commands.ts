@@ -1,4 +1,4 @@
-import { useEffect } from 'react';
+import { useEffect, useSyncExternalStore } from 'react';
 
 /** Something that can be done from the palette. */
 export interface Command {
@@ -15,10 +15,27 @@ export interface Command {
 }
 
 const registered = new Map<string, readonly Command[]>();
+const watchers = new Set<() => void>();
+let offered: readonly Command[] = [];
+
+function changed(): void {
+  offered = Array.from(registered.values()).flat();
+  for (const watcher of watchers) watcher();
+}
 
 /** All commands that the screen in view and the frame around it offer now. */
-export function currentCommands(): Command[] {
-  return Array.from(registered.values()).flat();
+export function currentCommands(): readonly Command[] {
+  return offered;
+}
+
+/** The same, kept up with what comes to be offered. */
+export function useCurrentCommands(): readonly Command[] {
+  return useSyncExternalStore(watch, currentCommands);
+}
+
+function watch(watcher: () => void): () => void {
+  watchers.add(watcher);
+  return () => void watchers.delete(watcher);
 }
 
 /** Does what a command of this id does, where it is offered now. */
@@ -32,8 +49,10 @@ export function runCommand(id: string): void {
 export function useCommands(owner: string, commands: readonly Command[]): void {
   useEffect(() => {
     registered.set(owner, commands);
+    changed();
     return () => {
       if (registered.get(owner) === commands) registered.delete(owner);
+      changed();
     };
   }, [owner, commands]);
 }

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import type { DatabaseInUse } from '../../contract/index.js';
 import { Button } from '../parts/button.js';
 import { Dialog } from '../parts/dialog.js';
+import { Select } from '../parts/input.js';
 import { ServerForm } from '../parts/server-form.js';
 import { failureMessage, useChooseDatabaseMutation, useLockDatabaseMutation, useTreesQuery } from './api.js';
 import { useAppDispatch, useAppSelector } from './store.js';
@@ -189,16 +190,11 @@ function OwnFile({ busy, onTake }: { readonly busy: boolean; onTake(file: string
         onTake(file);
       }}
     >
-      <select
-        aria-label="SQLite file"
-        className="min-w-0 flex-1 rounded-sm border border-line-2 bg-label px-2 py-1 font-mono text-small"
-        value={file}
-        onChange={(event) => setChosen(event.target.value)}
-      >
+      <Select aria-label="SQLite file" code className="flex-1" value={file} onChange={(event) => setChosen(event.target.value)}>
         {files.map((path) => (
           <option key={path}>{path}</option>
         ))}
-      </select>
+      </Select>
       <Button strong type="submit" disabled={busy || file === ''}>
         Look at this file
       </Button>

@@ -29,7 +29,7 @@ export function Findings() {
       >
         {counted(findings.length, errors)}
       </PopoverButton>
-      <PopoverPanel className="absolute top-8 right-0 z-30 max-h-96 w-[440px] overflow-auto border border-line-2 bg-label text-ink shadow-[0_3px_10px_rgb(0_0_0/0.14)]">
+      <PopoverPanel className="absolute top-8 right-0 z-30 max-h-96 w-[440px] overflow-auto border border-line-2 bg-label text-ink shadow-slip">
         {({ close }) => (
           <ul>
             <li className="border-b border-line px-4 py-1.5">

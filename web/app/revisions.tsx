@@ -48,7 +48,7 @@ export function RevisionsDialog({ tree, onClose }: { readonly tree: string; onCl
         </ol>
         <div className="flex min-h-0 flex-col">
           <div className="flex shrink-0 items-center gap-3 border-b border-line px-5 py-2">
-            <div role="group" aria-label="Compare with" className="flex border border-line-2">
+            <fieldset aria-label="Compare with" className="flex border border-line-2">
               {(['before', 'now'] as const).map((word) => (
                 <button
                   key={word}
@@ -60,7 +60,7 @@ export function RevisionsDialog({ tree, onClose }: { readonly tree: string; onCl
                   {word === 'before' ? 'against the one before' : 'against the text now'}
                 </button>
               ))}
-            </div>
+            </fieldset>
             <Button
               className="ml-auto"
               disabled={text === undefined || text === now}

@@ -37,7 +37,8 @@ export function useOpenTree(id: string): { error: unknown; loading: boolean } {
   useDesignView(open === id);
   useTreeEvents(open === id ? id : null);
   useTheirText(open === id ? id : null);
-  return { error, loading: isLoading || open !== id };
+  // A tree that is open stays open, whatever becomes of asking for it again.
+  return { error: open === id ? undefined : error, loading: isLoading || open !== id };
 }
 
 function keepOpenHistory(): void {

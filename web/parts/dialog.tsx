@@ -16,10 +16,10 @@ export function Dialog({
 }) {
   return (
     <HeadlessDialog open onClose={onClose} className="fixed inset-0 z-40">
-      <div className="fixed inset-0 bg-[rgb(20_25_20/0.28)]" aria-hidden="true" />
+      <div className="fixed inset-0 bg-veil" aria-hidden="true" />
       <div className="fixed inset-0 flex items-start justify-center overflow-hidden px-6 py-[5vh]">
         <DialogPanel
-          className={`flex max-h-[90vh] w-full flex-col border border-line-2 bg-label text-ink shadow-[0_8px_30px_rgb(0_0_0/0.22)] ${wide ? 'max-w-[1120px]' : 'max-w-[720px]'}`}
+          className={`flex max-h-[90vh] w-full flex-col border border-line-2 bg-label text-ink shadow-sheet ${wide ? 'max-w-[1120px]' : 'max-w-[720px]'}`}
         >
           <div className="flex shrink-0 items-center border-b border-line px-5 py-2.5">
             <DialogTitle className="font-serif text-title font-semibold">{title}</DialogTitle>

@@ -26,7 +26,7 @@ export function Choice<T extends string>({
       </ListboxButton>
       <ListboxOptions
         anchor={{ to: 'bottom end', gap: 3 }}
-        className="z-30 max-h-72 min-w-36 overflow-auto border border-line-2 bg-label py-1 text-ink shadow-[0_3px_10px_rgb(0_0_0/0.14)] outline-none"
+        className="z-30 max-h-72 min-w-36 overflow-auto border border-line-2 bg-label py-1 text-ink shadow-slip outline-none"
       >
         {options.map((option) => (
           <ListboxOption

@@ -2,6 +2,7 @@ import { useId, useState } from 'react';
 import type { Surroundings } from '../../contract/index.js';
 import { failureMessage, useTryDatabaseMutation } from '../app/api.js';
 import { Button } from './button.js';
+import { Input } from './input.js';
 
 /** An address as a person gives it, and what goes with it. */
 export interface ServerChoice {
@@ -11,7 +12,6 @@ export interface ServerChoice {
   readonly label: string;
 }
 
-const FIELD = 'mt-0.5 block w-full rounded-sm border border-line-2 bg-label px-2 py-1 font-mono text-small';
 /** What such places are mostly called; any other word will do. */
 const LABELS = ['local', 'development', 'staging', 'production'];
 
@@ -46,8 +46,9 @@ export function ServerForm({
     >
       <label className="block">
         Address
-        <input
-          className={FIELD}
+        <Input
+          code
+          className="mt-0.5 block w-full"
           value={choice.address}
           spellCheck={false}
           autoComplete="off"
@@ -58,9 +59,10 @@ export function ServerForm({
       <div className="grid grid-cols-2 gap-3">
         <label className="block">
           Password
-          <input
+          <Input
             type="password"
-            className={FIELD}
+            code
+            className="mt-0.5 block w-full"
             value={choice.password ?? ''}
             autoComplete="off"
             placeholder={initial.passwordKept ? 'the one that is kept' : 'none, or FAMILY_TREE_PASSWORD'}
@@ -69,8 +71,9 @@ export function ServerForm({
         </label>
         <label className="block">
           What kind of place it is
-          <input
-            className={FIELD}
+          <Input
+            code
+            className="mt-0.5 block w-full"
             value={choice.label}
             list={labels}
             maxLength={40}

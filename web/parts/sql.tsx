@@ -27,7 +27,7 @@ export function ChangedSql({
   const near = lines.map((_, index) => index === 0 || marked.some((at) => Math.abs(at - index) <= AROUND));
   const shown = lines.flatMap((line, index) => (near[index] === true ? [{ line, index }] : []));
   return (
-    <div role="group" aria-label={label}>
+    <figure aria-label={label}>
       {shown.map(({ line, index }, position) => {
         const left = index - (shown[position - 1]?.index ?? -1) - 1;
         return (
@@ -40,7 +40,7 @@ export function ChangedSql({
       {lines.length - 1 > (shown.at(-1)?.index ?? 0) && (
         <Left lines={lines.length - 1 - (shown.at(-1)?.index ?? 0)} onShow={() => setWhole(true)} />
       )}
-    </div>
+    </figure>
   );
 }
 
@@ -75,7 +75,7 @@ export function Sql({
 }) {
   const [copied, setCopied] = useState(false);
   return (
-    <div className="group relative" role="group" aria-label={label}>
+    <figure className="group relative" aria-label={label}>
       <pre className="overflow-x-auto font-mono text-small leading-relaxed whitespace-pre-wrap">
         {marked.length === 0
           ? coloured(text)
@@ -97,7 +97,7 @@ export function Sql({
       >
         {copied ? <Check size={14} /> : <Copy size={14} />}
       </button>
-    </div>
+    </figure>
   );
 }
 

@@ -117,7 +117,7 @@ function Changes({
       </div>
     );
   return (
-    <div aria-label="What changed" role="group" className="mt-3 space-y-3">
+    <section aria-label="What changed" className="mt-3 space-y-3">
       <ul className="border border-line bg-label text-small">
         {found.changes.map(({ kind, where, was, now, why }) => (
           <li key={`${kind} ${where} ${was ?? ''} ${now ?? ''}`} className="flex gap-3 border-b border-line px-3 py-1">
@@ -146,7 +146,7 @@ function Changes({
           Leave the text
         </Button>
       </div>
-    </div>
+    </section>
   );
 }
 

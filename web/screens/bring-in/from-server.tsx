@@ -2,6 +2,7 @@ import { useState } from 'react';
 import type { Surroundings } from '../../../contract/index.js';
 import type { Wanted } from '../../app/bring-in.js';
 import { Button } from '../../parts/button.js';
+import { Input } from '../../parts/input.js';
 import { type ServerChoice, ServerForm } from '../../parts/server-form.js';
 
 const NOTHING_KNOWN = { address: '', label: '', passwordKept: false };
@@ -64,8 +65,9 @@ function Schemas({
       )}
       <label className="block">
         Only these tables
-        <input
-          className="mt-0.5 block w-full rounded-sm border border-line-2 bg-label px-2 py-1 font-mono text-small"
+        <Input
+          code
+          className="mt-0.5 block w-full"
           value={tablesOnly}
           placeholder="all; or names with * for anything, as loan*, players"
           onChange={(event) => setTablesOnly(event.target.value)}

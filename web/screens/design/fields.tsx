@@ -3,6 +3,7 @@ import type { EntityCard, FieldCard } from '../../../core/cards/index.js';
 import { useAppSelector } from '../../app/store.js';
 import { useClick } from '../../app/use-click.js';
 import { Button } from '../../parts/button.js';
+import { Input } from '../../parts/input.js';
 
 const TYPES = 'integer bigint decimal(10, 2) real boolean text text(80) date time timestamp uuid json bytes'
   .replace(', ', ',')
@@ -59,8 +60,6 @@ export function Fields({ card }: { readonly card: EntityCard }) {
     </>
   );
 }
-
-const BOX = 'min-w-0 rounded-sm border border-line-2 bg-sheet px-1.5 py-0.5 font-mono text-small';
 
 function FieldForm({
   entity,
@@ -120,23 +119,24 @@ function FieldForm({
       }}
     >
       {field === null ? (
-        <input
-          // biome-ignore lint/a11y/noAutofocus: the form was asked for to write in it
+        <Input
           autoFocus
           aria-label="Name"
           placeholder="name"
           value={name}
-          className={`${BOX} w-28`}
+          code
+          className="w-28"
           onChange={(event) => setName(event.target.value)}
         />
       ) : (
         <span className="font-mono text-small font-bold">{field.name}</span>
       )}
-      <input
+      <Input
         aria-label="Type"
         list="field-types"
         value={type}
-        className={`${BOX} w-28`}
+        code
+        className="w-28"
         onChange={(event) => setType(event.target.value)}
       />
       <datalist id="field-types">
@@ -151,10 +151,11 @@ function FieldForm({
       )}
       <label className="flex items-center gap-1 font-sans text-small">
         default
-        <input
+        <Input
           value={byDefault}
           placeholder="none"
-          className={`${BOX} w-20`}
+          code
+          className="w-20"
           onChange={(event) => setByDefault(event.target.value)}
         />
       </label>

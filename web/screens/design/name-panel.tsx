@@ -4,6 +4,7 @@ import { applied } from '../../../core/edits/index.js';
 import { positions, type Span } from '../../../core/notation/index.js';
 import { askDesign } from '../../app/design-client.js';
 import { Button } from '../../parts/button.js';
+import { Input } from '../../parts/input.js';
 import type { NameView } from '../../workers/asks.js';
 
 /** A name of the text: where it is used, and another name for it everywhere. */
@@ -60,13 +61,13 @@ export function NamePanel({
           <span className="min-w-0 truncate text-ink-2" title={thing.owner}>
             {thing.kind} {thing.owner === '' ? '' : `of ${thing.owner.replace(/^relation /, '')}`}
           </span>
-          <input
-            // biome-ignore lint/a11y/noAutofocus: the panel was asked for to write in it
+          <Input
             autoFocus
             aria-label="New name"
             onFocus={(event) => event.target.select()}
             value={wish}
-            className="min-w-24 flex-1 rounded-sm border border-line-2 bg-label px-2 py-0.5 font-mono"
+            code
+            className="min-w-24 flex-1"
             onChange={(event) => void attempt(event.target.value, false)}
             onKeyDown={(event) => {
               if (event.key === 'Escape') onClose();

@@ -4,6 +4,7 @@ import { store, useAppDispatch } from '../../app/store.js';
 import { textChanged } from '../../app/workspace.js';
 import { Button } from '../../parts/button.js';
 import { Dialog } from '../../parts/dialog.js';
+import { Input } from '../../parts/input.js';
 
 /** Asks for the name of a new entity, and writes it into the text. */
 export function NewEntity({ onClose, onAdded }: { onClose(): void; onAdded(name: string): void }) {
@@ -37,11 +38,12 @@ export function NewEntity({ onClose, onAdded }: { onClose(): void; onAdded(name:
       >
         <label className="block">
           <span className="text-ink-2">Its name, as one of them is called</span>
-          <input
+          <Input
             autoFocus
             value={name}
             placeholder="Shelf"
-            className="mt-1 block w-72 rounded-sm border border-line-2 bg-sheet px-2 py-1 font-mono"
+            code
+            className="mt-1 block w-72"
             onChange={(event) => {
               setName(event.target.value);
               setProblem(null);

@@ -9,6 +9,7 @@ import { store, useAppDispatch } from '../../app/store.js';
 import { textChanged } from '../../app/workspace.js';
 import { Button } from '../../parts/button.js';
 import { Dialog } from '../../parts/dialog.js';
+import { Input } from '../../parts/input.js';
 import { Choice } from '../../parts/menu.js';
 import { ChangedSql, Sql } from '../../parts/sql.js';
 import type { Clicked } from '../../workers/asks.js';
@@ -20,8 +21,6 @@ const KNOWS: readonly Knows[] = ['one', 'at most one', 'many'];
 const KNOWS_BACK: readonly BackKnows[] = [...KNOWS, 'nothing of'];
 const RULES = ['as the convention has it', 'restrict', 'cascade', 'set null', 'no action'] as const;
 const NONE: readonly never[] = [];
-const BOX = 'w-36 rounded-sm border border-line-2 bg-sheet px-2 py-0.5 font-mono';
-
 /** Relates two entities: the two sentences with drop-downs, and beside them what becomes of it as one chooses. */
 export function Relate({
   view,
@@ -132,18 +131,20 @@ export function Relate({
             <label htmlFor="relation-name" className="text-ink-2">
               It is called
             </label>
-            <input
+            <Input
               id="relation-name"
-              className={`${BOX} w-56`}
+              code
+              className="w-56"
               value={relation.name}
               onChange={(event) => say({ name: event.target.value })}
             />
             <label htmlFor="relation-store" className="text-ink-2">
               Exactly
             </label>
-            <input
+            <Input
               id="relation-store"
-              className={`${BOX} w-full`}
+              code
+              className="w-full"
               value={stated.stored}
               placeholder={preview?.card?.kind === 'relation' ? storedWords(preview.card.storage[0]?.text ?? '') : ''}
               onChange={(event) => say({ stored: event.target.value })}
@@ -356,7 +357,13 @@ function Sentence<K extends BackKnows>({
         {role !== null && (
           <>
             as
-            <input aria-label={`${label}: role`} className={BOX} value={role} onChange={(event) => onRole(event.target.value)} />
+            <Input
+              aria-label={`${label}: role`}
+              code
+              className="w-36"
+              value={role}
+              onChange={(event) => onRole(event.target.value)}
+            />
           </>
         )}
       </div>

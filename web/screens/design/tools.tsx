@@ -3,6 +3,7 @@ import { useEffect, useRef } from 'react';
 import type { MapOptions } from '../../../core/map/index.js';
 import { runCommand } from '../../app/commands.js';
 import type { Selection } from '../../app/selection.js';
+import { Input } from '../../parts/input.js';
 import { Choice } from '../../parts/menu.js';
 
 const LINES: readonly MapOptions['lines'][] = ['names', 'keys', 'all'];
@@ -67,13 +68,13 @@ export function MapTools({
         Add entity
       </button>
       <span className="relative ml-auto">
-        <input
+        <Input
           ref={search}
           type="search"
           value={wish}
           placeholder="Find an entity"
           aria-label="Find an entity on the map"
-          className="w-44 rounded-sm border border-line-2 bg-label py-0.5 pr-7 pl-2"
+          className="w-44 pr-7 pl-2"
           onChange={(event) => onWish(event.target.value)}
           onKeyDown={(event) => {
             if (event.key === 'Escape') onWish('');

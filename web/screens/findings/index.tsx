@@ -2,6 +2,7 @@ import { useSearchParams } from 'react-router';
 import { groupsOf } from '../../../core/checks/index.js';
 import type { Finding, Weight } from '../../../core/notation/index.js';
 import { useAppSelector } from '../../app/store.js';
+import { Select } from '../../parts/input.js';
 import { WEIGHT_SIGNS } from '../../parts/weights.js';
 import { GroupItem } from './group-item.js';
 import { InTheRows } from './in-the-rows.js';
@@ -35,8 +36,7 @@ export function FindingsScreen() {
         {codes.length > 1 && (
           <label className="ml-auto text-small text-ink-2">
             Only{' '}
-            <select
-              className="rounded-sm border border-line-2 bg-label px-1 py-0.5 text-ink"
+            <Select
               value={only ?? ''}
               onChange={(event) => setSearch(event.target.value === '' ? {} : { code: event.target.value })}
             >
@@ -46,7 +46,7 @@ export function FindingsScreen() {
                   {code.replaceAll('-', ' ')}
                 </option>
               ))}
-            </select>
+            </Select>
           </label>
         )}
       </header>

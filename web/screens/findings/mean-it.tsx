@@ -2,6 +2,7 @@ import { useState } from 'react';
 import type { Finding } from '../../../core/notation/index.js';
 import { useClick } from '../../app/use-click.js';
 import { Button } from '../../parts/button.js';
+import { Input } from '../../parts/input.js';
 
 /** Asks why findings are meant so, and writes it into the text: they are told no more. */
 export function MeanIt({ findings, onDone }: { readonly findings: readonly Pick<Finding, 'code' | 'span'>[]; onDone(): void }) {
@@ -24,12 +25,11 @@ export function MeanIt({ findings, onDone }: { readonly findings: readonly Pick<
     >
       <label className="block text-small text-ink-2">
         Why? It is kept at the foot of the text as a line of its own, for whoever reads it next.
-        <input
-          // biome-ignore lint/a11y/noAutofocus: the field was asked for to write in it
+        <Input
           autoFocus
           value={why}
           maxLength={400}
-          className="mt-1 block w-full rounded-sm border border-line-2 bg-label px-2 py-0.5 text-ink"
+          className="mt-1 block w-full"
           onChange={(event) => setWhy(event.target.value)}
           onKeyDown={(event) => {
             if (event.key === 'Escape') onDone();

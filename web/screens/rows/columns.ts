@@ -1,7 +1,7 @@
 import { useCallback, useMemo, useState } from 'react';
 import { KIND_NAME } from '../../../core/model/index.js';
 import { preferences } from '../../app/preferences.js';
-import { widthOf } from '../../parts/field-value.js';
+import { isNumber, widthOf } from '../../parts/field-value.js';
 import type { EntityView, FieldView, RoleView } from '../../workers/design-view.js';
 
 /** A column of the grid. */
@@ -51,6 +51,25 @@ export function columnsOf(entity: EntityView, pivot: RoleView['pivot'], entities
     ...entity.ends.filter(({ many }) => !many).map(role),
     ...entity.ends.filter(({ many }) => many).map(role),
   ];
+}
+
+/** The kinds whose rows have something in a column; null where all have. */
+export function kindsOf(column: GridColumn): readonly string[] | null {
+  switch (column.kind) {
+    case 'field':
+      return column.field.kinds;
+    case 'one':
+    case 'many':
+      return column.role.kinds;
+    case 'kind':
+    case 'pivot':
+      return null;
+  }
+}
+
+/** Whether a column's values stand at its right edge. */
+export function isRight(column: GridColumn): boolean {
+  return column.kind === 'many' || ((column.kind === 'field' || column.kind === 'pivot') && isNumber(column.field));
 }
 
 /** Which columns a person has put away, remembered for each entity. */

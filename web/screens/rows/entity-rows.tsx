@@ -83,7 +83,7 @@ export function EntityRows({
                 </span>
               )}
             </PopoverButton>
-            <PopoverPanel className="absolute top-8 right-0 z-30 max-h-96 w-60 overflow-auto border border-line-2 bg-label p-3 shadow-[0_3px_10px_rgb(0_0_0/0.14)]">
+            <PopoverPanel className="absolute top-8 right-0 z-30 max-h-96 w-60 overflow-auto border border-line-2 bg-label p-3 shadow-slip">
               {columns.map(({ id }) => (
                 <label key={id} className="flex items-center gap-2 py-0.5 font-mono text-small">
                   <input type="checkbox" checked={!hidden.has(id)} onChange={() => toggle(id)} /> {id}
@@ -163,7 +163,7 @@ function HowFound({ sql, milliseconds, onTry }: { readonly sql: string; readonly
       <PopoverButton className="text-small text-ink-2 underline decoration-dotted underline-offset-2 hover:text-ink">
         {milliseconds.toFixed(0)} ms, SQL
       </PopoverButton>
-      <PopoverPanel className="absolute top-7 right-0 z-30 w-[520px] border border-line-2 bg-label p-3 shadow-[0_3px_10px_rgb(0_0_0/0.14)]">
+      <PopoverPanel className="absolute top-7 right-0 z-30 w-[520px] border border-line-2 bg-label p-3 shadow-slip">
         <p className="mb-2 text-small text-ink-2">
           The order is found once, as keys; each window is then fetched by its keys.{' '}
           <button type="button" className="text-selected hover:underline" onClick={onTry}>

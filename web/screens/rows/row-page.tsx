@@ -2,8 +2,8 @@ import { shownKey } from '../../../core/values/index.js';
 import { failureMessage, useRowsQuery } from '../../app/api.js';
 import { FieldValue } from '../../parts/field-value.js';
 import type { DesignView, EntityView, RoleView } from '../../workers/design-view.js';
-import { danglingKey, keyOf, kindOf, titleOf } from './grid.js';
 import { useWalk } from './place.js';
+import { danglingKey, keyOf, kindOf, titleOf } from './row-parts.js';
 import { Trail } from './trail.js';
 import type { Row } from './use-window.js';
 

@@ -5,6 +5,7 @@ import { withTitle } from '../../../core/edits/index.js';
 import { api, failureMessage, useSetOnShelfMutation } from '../../app/api.js';
 import { saveText } from '../../app/save-text.js';
 import { useAppDispatch } from '../../app/store.js';
+import { Input } from '../../parts/input.js';
 
 /** Above so many designs they are looked for by a word. */
 const MANY = 6;
@@ -18,11 +19,11 @@ export function Trees({ trees }: { readonly trees: readonly TreeSummary[] }) {
   return (
     <>
       {trees.length > MANY && (
-        <input
+        <Input
           type="search"
           aria-label="Find a design"
           placeholder="Find a design"
-          className="mt-4 w-72 rounded-sm border border-line-2 bg-label px-2.5 py-1"
+          className="mt-4 w-72"
           value={wish}
           onChange={(event) => setWish(event.target.value)}
         />
@@ -105,12 +106,11 @@ function Rename({ tree, onDone }: { readonly tree: TreeSummary; onDone(): void }
         if (title.trim() !== '') void rename();
       }}
     >
-      <input
-        // biome-ignore lint/a11y/noAutofocus: it was asked for to write in it
+      <Input
         autoFocus
         aria-label="New title"
         maxLength={200}
-        className="w-full rounded-sm border border-line-2 bg-sheet px-2 py-1 font-serif text-title font-semibold"
+        className="w-full font-serif text-title font-semibold"
         value={title}
         onFocus={(event) => event.target.select()}
         onChange={(event) => setTitle(event.target.value)}

@@ -1,8 +1,9 @@
 import { ChevronDown, ChevronRight } from 'lucide-react';
 import { useState } from 'react';
 import { KIND_NAME } from '../../../core/model/index.js';
-import { storedText } from '../../parts/field-value.js';
+import { Tree, TreeGroup, TreeItem } from '../../parts/tree.js';
 import type { DesignView, EntityView } from '../../workers/design-view.js';
+import { AnswerValue } from './answer-value.js';
 
 type Row = Readonly<Record<string, unknown>>;
 
@@ -26,7 +27,7 @@ export function AnswerTree({
     pivots: new Set(view?.pivots),
   };
   return (
-    <ul role="tree" aria-label="Answer" className="pb-4">
+    <Tree label="Answer" className="pb-4">
       {rows.slice(0, most).map((row, index) => (
         <RowItem
           key={`${index} ${rowKey(row, known.entities.get(entity))}`}
@@ -36,6 +37,7 @@ export function AnswerTree({
           depth={0}
           over={null}
           open={index < OPEN_ROWS}
+          first={index === 0}
         />
       ))}
       {rows.length > most && (
@@ -45,7 +47,7 @@ export function AnswerTree({
           </button>
         </li>
       )}
-    </ul>
+    </Tree>
   );
 }
 
@@ -63,9 +65,11 @@ interface RowItemProps {
   /** The role over which the row was loaded, for a single one. */
   readonly over: string | null;
   readonly open: boolean;
+  /** The first of the answer. */
+  readonly first?: boolean;
 }
 
-function RowItem({ row, entity: stated, known, depth, over, open: openFirst }: RowItemProps) {
+function RowItem({ row, entity: stated, known, depth, over, open: openFirst, first = false }: RowItemProps) {
   const kind = row[KIND_NAME];
   const entity = (typeof kind === 'string' ? known.entities.get(kind) : undefined) ?? stated;
   const [open, setOpen] = useState(openFirst);
@@ -78,27 +82,16 @@ function RowItem({ row, entity: stated, known, depth, over, open: openFirst }: R
     ([name]) => name !== KIND_NAME && !isLoaded(name) && !isLoaded(entity?.keyColumns[name]),
   );
   const title = titleOf(row, entity);
-  const Arrow = open ? ChevronDown : ChevronRight;
   return (
-    <li
-      role="treeitem"
-      aria-expanded={loads.length === 0 ? undefined : open}
-      aria-label={title}
+    <TreeItem
+      label={title}
+      open={loads.length === 0 ? null : open}
+      first={first}
+      onOpen={setOpen}
       className={depth === 0 ? 'border-b border-line py-1' : ''}
     >
-      <div className="flex items-baseline gap-1.5 px-4 py-0.5" style={{ paddingLeft: 16 + depth * 22 }}>
-        {loads.length > 0 ? (
-          <button
-            type="button"
-            aria-label={`${open ? 'Fold' : 'Unfold'} ${title}`}
-            className="shrink-0 self-center text-ink-2"
-            onClick={() => setOpen(!open)}
-          >
-            <Arrow size={14} />
-          </button>
-        ) : (
-          <span className="w-3.5 shrink-0" />
-        )}
+      <div className="flex items-baseline gap-1.5 px-4 py-0.5" style={insetOf(depth)}>
+        <Fold what={title} open={loads.length === 0 ? null : open} onOpen={setOpen} />
         {over !== null && <span className="shrink-0 font-mono text-small text-ink-2">{over}</span>}
         <span className="shrink-0 font-serif font-semibold">{title}</span>
         {typeof kind === 'string' && !title.startsWith(`${kind} `) && (
@@ -115,13 +108,13 @@ function RowItem({ row, entity: stated, known, depth, over, open: openFirst }: R
                 <span className="text-ink-3" title={pivot === null ? undefined : `${pivot}.${name}`}>
                   {name}
                 </span>{' '}
-                <Value value={value} />
+                <AnswerValue value={value} />
               </span>
             ))}
         </span>
       </div>
       {open && loads.length > 0 && (
-        <ul role="group">
+        <TreeGroup>
           {loads.map(([name, value]) => (
             <Loaded
               key={name}
@@ -132,9 +125,35 @@ function RowItem({ row, entity: stated, known, depth, over, open: openFirst }: R
               depth={depth + 1}
             />
           ))}
-        </ul>
+        </TreeGroup>
       )}
-    </li>
+    </TreeItem>
+  );
+}
+
+/** How far an item stands from the edge. */
+function insetOf(depth: number): { paddingLeft: number } {
+  return { paddingLeft: 16 + depth * 22 };
+}
+
+/** Folds what is below an item, or unfolds it; the keyboard does so at the item itself. */
+function Fold({ what, open, onOpen }: { readonly what: string; readonly open: boolean | null; onOpen(open: boolean): void }) {
+  if (open === null) return <span className="w-3.5 shrink-0" />;
+  const Arrow = open ? ChevronDown : ChevronRight;
+  return (
+    <button
+      type="button"
+      tabIndex={-1}
+      aria-label={`${open ? 'Fold' : 'Unfold'} ${what}`}
+      className="shrink-0 self-center text-ink-2"
+      onClick={({ currentTarget }) => {
+        // What is folded away cannot keep the focus.
+        currentTarget.closest<HTMLElement>('[role=treeitem]')?.focus();
+        onOpen(!open);
+      }}
+    >
+      <Arrow size={14} />
+    </button>
   );
 }
 
@@ -146,39 +165,29 @@ function Loaded({
   depth,
 }: { readonly name: string; readonly value: unknown } & Pick<RowItemProps, 'entity' | 'known' | 'depth'>) {
   const [open, setOpen] = useState(true);
-  const inset = { paddingLeft: 16 + depth * 22 };
   if (!Array.isArray(value)) {
     if (value !== null && typeof value === 'object')
       return <RowItem row={value as Row} entity={entity} known={known} depth={depth} over={name} open />;
     return (
-      <li role="treeitem" className="flex gap-1.5 py-0.5 font-mono text-small" style={inset}>
-        <span className="w-3.5" />
-        <span className="text-ink-2">{name}</span> <Value value={null} />
-      </li>
+      <TreeItem label={`${name}, none`} open={null}>
+        <div className="flex gap-1.5 py-0.5 font-mono text-small" style={insetOf(depth)}>
+          <span className="w-3.5" />
+          <span className="text-ink-2">{name}</span> <AnswerValue value={null} />
+        </div>
+      </TreeItem>
     );
   }
   const rows = value as Row[];
-  const Arrow = open ? ChevronDown : ChevronRight;
+  const folded = rows.length === 0 ? null : open;
   return (
-    <li role="treeitem" aria-expanded={open} aria-label={`${name}, ${rows.length}`}>
-      <div className="flex items-center gap-1.5 py-0.5" style={inset}>
-        {rows.length > 0 ? (
-          <button
-            type="button"
-            aria-label={`${open ? 'Fold' : 'Unfold'} ${name}`}
-            className="text-ink-2"
-            onClick={() => setOpen(!open)}
-          >
-            <Arrow size={14} />
-          </button>
-        ) : (
-          <span className="w-3.5" />
-        )}
+    <TreeItem label={`${name}, ${rows.length}`} open={folded} onOpen={setOpen}>
+      <div className="flex items-center gap-1.5 py-0.5" style={insetOf(depth)}>
+        <Fold what={name} open={folded} onOpen={setOpen} />
         <span className="font-mono text-small text-ink-2">{name}</span>{' '}
         <span className="font-mono text-small text-to-many">{rows.length}</span>
       </div>
       {open && rows.length > 0 && (
-        <ul role="group">
+        <TreeGroup>
           {rows.map((row, index) => (
             <RowItem
               key={`${index} ${rowKey(row, entity)}`}
@@ -190,9 +199,9 @@ function Loaded({
               open={rows.length <= OPEN_ROWS}
             />
           ))}
-        </ul>
+        </TreeGroup>
       )}
-    </li>
+    </TreeItem>
   );
 }
 
@@ -217,29 +226,4 @@ function titleOf(row: Row, entity: EntityView | undefined): string {
   const shown = entity?.shownField === null || entity?.shownField === undefined ? null : row[entity.shownField];
   if (typeof shown === 'string' && shown !== '' && entity?.keyFields.includes(entity.shownField ?? '') !== true) return shown;
   return entity === undefined ? 'row' : `${entity.name} ${rowKey(row, entity)}`;
-}
-
-function Value({ value }: { readonly value: unknown }) {
-  if (value === null || value === undefined)
-    return (
-      <span title="null" className="text-ink-3">
-        –
-      </span>
-    );
-  const moment = typeof value === 'string' ? /^(\d{4}-\d\d-\d\d)T(\d\d:\d\d:\d\d)\.0{6}Z$/.exec(value) : null;
-  if (moment !== null)
-    return (
-      <span title={`${String(value)}, UTC`}>
-        {moment[1]} {moment[2]}
-      </span>
-    );
-  if (typeof value === 'string') return <>{value.length > 80 ? `${value.slice(0, 77)}…` : value}</>;
-  if (typeof value === 'object' && 'asStored' in value) {
-    return (
-      <span className="text-to-many" title="This value does not fit its type; it is shown as it is stored.">
-        {storedText(value.asStored)}
-      </span>
-    );
-  }
-  return <>{JSON.stringify(value)}</>;
 }

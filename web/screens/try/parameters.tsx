@@ -1,6 +1,7 @@
 import { useId } from 'react';
 import { withArticle } from '../../../core/notation/index.js';
 import { useChoicesQuery } from '../../app/api.js';
+import { Input, Select } from '../../parts/input.js';
 import type { ParameterView } from '../../workers/design-view.js';
 
 interface ParametersProps {
@@ -29,18 +30,17 @@ export function Parameters({ tree, parameters, head, values, onHead, onChange }:
       ))}
       <label className="block">
         <span className="text-small text-ink-2">{parameters.length === 0 ? 'None. Declare some here:' : 'Declared as'}</span>
-        <input
+        <Input
           value={head}
           placeholder="branch Branch, since date"
-          className="mt-0.5 block w-full rounded-sm border border-line-2 bg-label px-2 py-0.5 font-mono text-small"
+          code
+          className="mt-0.5 block w-full"
           onChange={(event) => onHead(event.target.value)}
         />
       </label>
     </div>
   );
 }
-
-const BOX = 'w-full min-w-0 rounded-sm border border-line-2 bg-label px-2 py-1';
 
 interface ValueProps {
   readonly tree: string;
@@ -97,11 +97,12 @@ function Written({
   onChange,
 }: ControlProps & { readonly placeholder: string; readonly type?: string }) {
   return (
-    <input
+    <Input
       id={id}
       type={type}
       inputMode={placeholder.startsWith('integer') || placeholder.startsWith('decimal') ? 'decimal' : undefined}
-      className={`${BOX} font-mono text-small`}
+      code
+      className="w-full"
       value={value}
       placeholder={placeholder}
       onChange={(event) => onChange(event.target.value)}
@@ -117,14 +118,14 @@ function Choices({
   onChange,
 }: ControlProps & { readonly empty: string; readonly choices: readonly { readonly key: string; readonly shown: string }[] }) {
   return (
-    <select id={id} className={BOX} value={value} onChange={(event) => onChange(event.target.value)}>
+    <Select id={id} className="w-full" value={value} onChange={(event) => onChange(event.target.value)}>
       <option value="">{empty}</option>
       {choices.map((choice) => (
         <option key={choice.key} value={choice.key}>
           {choice.shown}
         </option>
       ))}
-    </select>
+    </Select>
   );
 }
 

@@ -1,0 +1,165 @@
+import { memo } from 'react';
+import { FieldValue } from '../../parts/field-value.js';
+import type { EntityView } from '../../workers/design-view.js';
+import { widthIn } from './column-widths.js';
+import { type GridColumn, isRight, kindsOf } from './columns.js';
+import { danglingKey, type Goal, goalOf, kindOf, rowBehind, titleOf } from './row-parts.js';
+import type { Row } from './use-window.js';
+
+/** The height of a row, in pixels. */
+export const ROW_HEIGHT = 28;
+/** The width of the column with the numbers of the rows, in pixels. */
+export const NUMBER_WIDTH = 64;
+
+/** The identifier of a cell in the page. */
+export const cellId = (row: number, column: number): string => `cell-${row}-${column}`;
+
+interface GridRowProps {
+  readonly entity: EntityView;
+  readonly columns: readonly GridColumn[];
+  readonly widths: Readonly<Record<string, number>>;
+  readonly index: number;
+  readonly start: number;
+  /** The column of the cell that the keyboard is at; null where that is in another row. */
+  readonly at: number | null;
+  readonly row: Row | null;
+  readonly counts: Readonly<Record<string, number>> | null;
+  onChoose(row: number, column: number): void;
+  onWalk(goal: Goal): void;
+}
+
+/** A row of the grid. While one scrolls, those that stay in view are not drawn again. */
+export const GridRow = memo(function GridRow({
+  entity,
+  columns,
+  widths,
+  index,
+  start,
+  at,
+  row,
+  counts,
+  onChoose,
+  onWalk,
+}: GridRowProps) {
+  return (
+    <tr
+      aria-rowindex={index + 2}
+      aria-selected={at !== null}
+      className={`absolute top-0 left-0 flex w-full border-b border-line outline-none ${at === null ? '' : 'bg-wash'}`}
+      style={{ height: ROW_HEIGHT, transform: `translateY(${start}px)` }}
+    >
+      <td
+        id={cellId(index, 0)}
+        className={`sticky left-0 block shrink-0 bg-inherit px-3 py-0 text-right leading-7 text-ink-3 ${at === 0 ? AT : OFF}`}
+        style={{ width: NUMBER_WIDTH }}
+        onPointerDown={() => onChoose(index, 0)}
+      >
+        {row === null ? (
+          index + 1
+        ) : (
+          <button
+            type="button"
+            tabIndex={-1}
+            className="hover:text-selected hover:underline"
+            aria-label={`Open row ${index + 1}`}
+            title="Open this row with all its kin"
+            onClick={() => onWalk({ kind: 'row', entity: entity.name, key: row[entity.key] })}
+          >
+            {(index + 1).toLocaleString('en')}
+          </button>
+        )}
+      </td>
+      {columns.map((column, position) => {
+        const width = widthIn(widths, column);
+        return (
+          <td
+            key={column.id}
+            id={cellId(index, position + 1)}
+            className={`block shrink-0 truncate px-3 py-0 leading-7 ${isRight(column) ? 'text-right' : ''} ${at === position + 1 ? AT : OFF}`}
+            style={position === columns.length - 1 ? { minWidth: width, flexBasis: width, flexGrow: 1 } : { width }}
+            onPointerDown={() => onChoose(index, position + 1)}
+          >
+            {row === null ? (
+              <span className="text-ink-3">·</span>
+            ) : (
+              <Cell column={column} row={row} entity={entity} counts={counts} onWalk={onWalk} />
+            )}
+          </td>
+        );
+      })}
+    </tr>
+  );
+});
+
+/** The cell that the keyboard is at is outlined while the grid has the focus. */
+const AT = 'outline-selected -outline-offset-2 group-focus/grid:outline-2';
+const OFF = 'outline-none';
+
+interface CellProps {
+  readonly column: GridColumn;
+  readonly row: Row;
+  readonly entity: EntityView;
+  readonly counts: Readonly<Record<string, number>> | null;
+  onWalk(goal: Goal): void;
+}
+
+function Cell({ column, row, entity, counts, onWalk }: CellProps) {
+  // A row of another kind has no such thing.
+  const kinds = kindsOf(column);
+  if (kinds !== null && !kinds.includes(kindOf(row, entity.name))) return <span className="sr-only">not of this kind</span>;
+  const goal = goalOf(column, row, entity, counts);
+  switch (column.kind) {
+    case 'field':
+      return <FieldValue value={row[column.id]} field={column.field} />;
+    case 'kind':
+      return <span className="text-kinds">{kindOf(row, entity.name)}</span>;
+    case 'pivot':
+      return <FieldValue value={rowBehind(row, column.table)?.[column.field.name] ?? null} field={column.field} />;
+    case 'one': {
+      const behind = rowBehind(row, column.role.name);
+      if (behind === null || goal === null) return <NoRow dangling={danglingKey(row, column.role)} />;
+      return (
+        <button
+          type="button"
+          tabIndex={-1}
+          className="max-w-full truncate text-selected hover:underline"
+          onClick={() => onWalk(goal)}
+        >
+          {column.role.targets.length > 1 && <span className="text-polymorphic">{`${kindOf(behind, column.role.target)} `}</span>}
+          {titleOf(behind)}
+        </button>
+      );
+    }
+    case 'many': {
+      const count = counts?.[column.id];
+      if (count === undefined) return <span className="text-ink-3">…</span>;
+      if (goal === null) return <span className="text-ink-3">0</span>;
+      return (
+        <button
+          type="button"
+          tabIndex={-1}
+          className="text-to-many hover:underline"
+          aria-label={`${count} ${column.id}`}
+          onClick={() => onWalk(goal)}
+        >
+          {count.toLocaleString('en')}
+        </button>
+      );
+    }
+  }
+}
+
+/** A to-one role that leads to no row: it is empty, or its key is of a row that is not there. */
+function NoRow({ dangling }: { readonly dangling: string | null }) {
+  if (dangling === null)
+    return (
+      <span title="null" className="text-ink-3">
+        –
+      </span>
+    );
+  return (
+    <span className="text-harm" title="No row has this key">
+      ✕ {dangling}
+    </span>
+  );
+}

@@ -1,0 +1,135 @@
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { useSearchParams } from 'react-router';
+import type { DesignView, ParameterView, QueryView } from '../../workers/design-view.js';
+import { headParameters } from './head.js';
+import type { Tried } from './tried.js';
+
+type Values = Readonly<Record<string, string>>;
+
+/** The query that stands in the editor, which need not be one that the text keeps. */
+export interface Draft {
+  readonly text: string;
+  /** Its parameters, as they are declared behind a query's name. */
+  readonly head: string;
+  readonly values: Values;
+  readonly parameters: readonly ParameterView[];
+  /** The query of the text that the address names; null where it names none. */
+  readonly chosen: QueryView | null;
+  /** The draft is that query, letter by letter. */
+  readonly unchanged: boolean;
+  /** The query of the text that was begun with and changed since; null where there is none. */
+  readonly changed: string | null;
+  write(text: string): void;
+  declare(head: string): void;
+  give(name: string, value: string): void;
+  /** Takes up a query of the text. */
+  pick(name: string): void;
+  /** Takes up what was tried before. */
+  takeUp(tried: Tried): void;
+  /** Puts into the address what stands here, so that it can be sent to somebody. */
+  tell(): void;
+}
+
+/**
+ * What is drafted, kept up with the address: `query` names a query of the text, `text` and `head` are one that it does not keep,
+ * and each `p.NAME` gives a parameter.
+ *
+ * @param view null until the text was read
+ * @param onOther called when another query is taken up than the one that stood here
+ */
+export function useDraft(view: DesignView | null, onOther: () => void): Draft {
+  const [search, setSearch] = useSearchParams();
+  const saved = search.get('query');
+  const typed = search.get('text');
+  const [text, write] = useState(typed ?? '');
+  const [head, declare] = useState(search.get('head') ?? '');
+  const [values, setValues] = useState<Values>(() => valuesIn(search));
+  /** The query of the text that what stands here began with. */
+  const [origin, setOrigin] = useState<string | null>(null);
+  const queries = view?.queries ?? NONE;
+  const chosen = queries.find((query) => query.name === saved) ?? null;
+  const isSame = (query: QueryView) => query.body === text && query.head === head;
+  const unchanged = chosen !== null && isSame(chosen);
+
+  const show = useCallback(
+    (next: { readonly text: string; readonly head: string; readonly values: Values }, from: string | null) => {
+      write(next.text);
+      declare(next.head);
+      setValues(next.values);
+      setOrigin(from);
+      onOther();
+    },
+    [onOther],
+  );
+  const pick = useCallback(
+    (name: string, given: Values = {}) => {
+      const query = view?.queries.find((candidate) => candidate.name === name);
+      if (query === undefined) return;
+      show({ text: query.body, head: query.head, values: given }, name);
+      setSearch((before) => addressOfSaved(before, name, Object.keys(given).length > 0), { replace: true });
+    },
+    [view, setSearch, show],
+  );
+
+  // The address is followed whenever it changes, unless what it asks for stands here already.
+  const address = typed === null ? `query ${saved}` : `text ${typed}`;
+  const followed = useRef<string | null>(null);
+  useEffect(() => {
+    if (view === null || followed.current === address) return;
+    const first = followed.current === null;
+    followed.current = address;
+    if (typed !== null) {
+      if (typed !== text) show({ text: typed, head: search.get('head') ?? '', values: {} }, null);
+      return;
+    }
+    const query = view.queries.find(({ name }) => name === saved) ?? (first ? view.queries[0] : undefined);
+    if (query === undefined) {
+      if (first && view.entities[0] !== undefined) write(`from ${view.entities[0].name}\nlimit 20`);
+    } else if (query.body !== text || query.head !== head) pick(query.name, first ? values : {});
+  }, [view, address, typed, saved, pick, show, search, text, head, values]);
+
+  const parameters = useMemo(
+    () => (chosen !== null && chosen.head === head ? chosen.parameters : headParameters(head, view)),
+    [chosen, head, view],
+  );
+  return {
+    text,
+    head,
+    values,
+    parameters,
+    chosen,
+    unchanged,
+    changed: queries.find((query) => query.name === origin && !isSame(query))?.name ?? null,
+    write,
+    declare,
+    give: (name, value) => setValues((before) => ({ ...before, [name]: value })),
+    pick: (name) => pick(name),
+    takeUp: (tried) => {
+      show(tried, null);
+      setSearch(addressOfText(tried.text, tried.head), { replace: true });
+    },
+    tell: () => {
+      const given = parameters.flatMap(({ name }) => (values[name] === undefined ? [] : [[`p.${name}`, values[name]]]));
+      const asked = chosen !== null && unchanged ? { query: chosen.name } : addressOfText(text, head);
+      setSearch({ ...asked, ...Object.fromEntries(given) }, { replace: true });
+    },
+  };
+}
+
+const NONE: readonly never[] = [];
+
+function valuesIn(search: URLSearchParams): Values {
+  const given = Array.from(search).filter(([name]) => name.startsWith('p.'));
+  return Object.fromEntries(given.map(([name, value]) => [name.slice(2), value]));
+}
+
+function addressOfText(text: string, head: string): Record<string, string> {
+  return { text, ...(head === '' ? {} : { head }) };
+}
+
+function addressOfSaved(before: URLSearchParams, name: string, keepsValues: boolean): URLSearchParams {
+  const params = new URLSearchParams(before);
+  for (const other of Array.from(params.keys())) if (!keepsValues || !other.startsWith('p.')) params.delete(other);
+  params.set('query', name);
+  return params;
+}

@@ -1,0 +1,67 @@
+import { useCallback, useRef, useState } from 'react';
+import type { RunResult } from '../../../contract/index.js';
+import { failureMessage, useRunMutation } from '../../app/api.js';
+import { untilSaved } from '../../app/saving.js';
+import { store } from '../../app/store.js';
+import type { Shown } from './outcome.js';
+import { remember, type Tried, triedOf } from './tried.js';
+import type { Draft } from './use-draft.js';
+
+type Answered = Extract<RunResult, { ok: true }>;
+
+const NOTHING: Shown = { kind: 'none' };
+
+/** What came of running queries of a tree, and the runs that were made in this browser. */
+export interface Runs {
+  readonly shown: Shown;
+  readonly running: boolean;
+  /** What the run before answered, where the same query was run again or changed. */
+  readonly before: Answered | null;
+  readonly tried: readonly Tried[];
+  start(draft: Pick<Draft, 'text' | 'head' | 'values' | 'parameters'>): Promise<void>;
+  stop(): void;
+  /** Another query stands here: what was answered is of no more interest. */
+  forget(): void;
+}
+
+/** Runs queries of a tree, one at a time; a run that is stopped is ended in the database too. */
+export function useRun(tree: string): Runs {
+  const [run, { isLoading }] = useRunMutation();
+  const [shown, setShown] = useState<Shown>(NOTHING);
+  const [before, setBefore] = useState<Answered | null>(null);
+  const [tried, setTried] = useState<readonly Tried[]>(() => triedOf(tree));
+  const under = useRef<ReturnType<typeof run> | null>(null);
+  const forget = useCallback(() => {
+    setShown(NOTHING);
+    setBefore(null);
+  }, []);
+  return {
+    shown,
+    running: isLoading,
+    before,
+    tried,
+    forget,
+    start: async ({ text, head, values, parameters }) => {
+      await untilSaved(() => store.getState().workspace);
+      const given = Object.fromEntries(parameters.map(({ name }) => [name, values[name] ?? null]));
+      const asked = run({ tree, run: { query: { kind: 'text', text, head }, parameters: given } });
+      under.current = asked;
+      const { data: result, error } = await asked;
+      if (under.current !== asked) return;
+      if (shown.kind === 'result' && shown.result.ok) setBefore(shown.result);
+      if (result === undefined) {
+        setShown({ kind: 'failed', message: failureMessage(error) });
+        return;
+      }
+      setShown({ kind: 'result', result });
+      if (!result.ok) return;
+      const outcome = `${result.rows} rows, ${result.log.length} statements`;
+      setTried(remember(tree, { text, head, values, at: Date.now(), outcome }));
+    },
+    stop: () => {
+      under.current?.abort();
+      under.current = null;
+      setShown({ kind: 'failed', message: 'Stopped. The statement was ended; nothing else was touched.' });
+    },
+  };
+}
