@@ -170,7 +170,7 @@ program
         return;
       }
       process.stdout.write(text);
-      process.stderr.write(`${summary}\n`);
+      process.stderr.write(`${summary.was}: ${summary.became}\n`);
       if (copied !== null) process.stderr.write(`A copy was looked at: ${copied}.\n`);
       printScript(script);
       printList('Kept as SQL, since the notation has no word for it:', kept);

@@ -19,7 +19,8 @@ const ScriptLine = v.object({ line: v.number(), sql: v.string() });
 export const Arrival = v.object({
   source: v.object({ kind: v.picklist(['upload', 'path', 'server']), name: v.string() }),
   at: v.string(),
-  summary: v.string(),
+  /** What the database has, and what became of it. */
+  summary: v.object({ was: v.string(), became: v.string() }),
   kept: v.array(v.string()),
   report: v.array(v.string()),
   /** Why a copy is looked at; null where it is the file itself, or what was uploaded. */

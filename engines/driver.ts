@@ -1,21 +1,21 @@
-import type { Computation, Statement, StatementResult } from '../core/load/index.js';
-
-/** The same where statements are answered later, as over a network. */
-export async function driveLater<Result>(
-  computation: Computation<Result>,
-  execute: (statement: Statement) => Promise<StatementResult>,
-): Promise<Result> {
-  let step = computation.next();
-  while (step.done !== true) step = computation.next(await execute(step.value));
-  return step.value;
+/**
+ * Carries out work that yields one step after the other, and is resumed with what came of each.
+ *
+ * @param run answers a step at once
+ * @throws what a step throws, and what the work makes of it
+ */
+export function drive<Step, Result, Answer>(work: Generator<Step, Result, Answer>, run: (step: Step) => Answer): Result {
+  let turn = work.next();
+  while (turn.done !== true) turn = work.next(run(turn.value));
+  return turn.value;
 }
 
-/**
- * Runs a computation of core to its end: each statement that it yields is executed, and it is resumed with the rows.
- * `execute` is synchronous, as inside an engine's own process.
- */
-export function drive<Result>(computation: Computation<Result>, execute: (statement: Statement) => StatementResult): Result {
-  let step = computation.next();
-  while (step.done !== true) step = computation.next(execute(step.value));
-  return step.value;
+/** The same where a step takes a while. */
+export async function driveLater<Step, Result, Answer>(
+  work: Generator<Step, Result, Answer>,
+  run: (step: Step) => Promise<Answer>,
+): Promise<Result> {
+  let turn = work.next();
+  while (turn.done !== true) turn = work.next(await run(turn.value));
+  return turn.value;
 }

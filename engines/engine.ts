@@ -2,6 +2,7 @@ import type { KeyToHold } from '../core/dialects/index.js';
 import type { DialectName } from '../core/notation/index.js';
 import type { RunInput, RunName, RunResult } from '../core/runs/index.js';
 import type { Schema } from '../core/schema/index.js';
+import type { TableName } from '../core/sql/index.js';
 import type { BoundValue } from '../core/values/index.js';
 
 /** Something that went wrong for a reason outside the program: said in words that name the thing and a way out. */
@@ -26,10 +27,8 @@ export type Outcome<T> = { readonly ok: true; readonly value: T } | { readonly o
 
 /** Rows to put into one table, in order; each row's values stand in the order of the columns. */
 export interface Insert {
-  readonly table: string;
-  /** The statement up to the values. */
-  readonly into: string;
-  readonly columns: number;
+  readonly table: TableName;
+  readonly columns: readonly string[];
   readonly rows: readonly (readonly BoundValue[])[];
 }
 

@@ -64,10 +64,7 @@ test('nothing that a text states reaches another file, on SQLite', async () => {
           {
             before,
             after,
-            inserts: [{ table: 'things', into: 'insert into things (id)', columns: 1, rows: [[1n], [2n]] }].map((one) => ({
-              ...one,
-              into: `${one.into} values`,
-            })),
+            inserts: [{ table: { schema: null, name: 'things' }, columns: ['id'], rows: [[1n], [2n]] }],
             keys: [],
             marked: false,
           },

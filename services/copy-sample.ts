@@ -184,7 +184,7 @@ function insertOf({ dialect }: Design, schema: Schema, sampled: Sampled | undefi
   const rows = Array.from(sampled.rows.values(), (row) =>
     names.map((own) => dialect.values.bind(sampled.types.get(own) ?? { kind: 'text', length: null }, row.get(own) ?? null)),
   );
-  return [{ table: name, into: dialect.insertInto(target.name, names), columns: names.length, rows }];
+  return [{ table: target.name, columns: names, rows }];
 }
 
 /** The type of each column of a table, as the text has it: of its fields, and of the keys that its relations hold. */

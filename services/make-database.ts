@@ -126,11 +126,7 @@ function insertsOf({ dialect }: Design, samples: Samples): Insert[] {
   const { values } = dialect;
   return samples.tables.flatMap(({ schema, table, columns, rows }): Insert[] => {
     if (rows.length === 0) return [];
-    const into = dialect.insertInto(
-      { schema, name: table },
-      columns.map(({ name }) => name),
-    );
     const bound = rows.map((row) => columns.map(({ name, type }) => values.bind(type, row.get(name) ?? null)));
-    return [{ table, into, columns: columns.length, rows: bound }];
+    return [{ table: { schema, name: table }, columns: columns.map(({ name }) => name), rows: bound }];
   });
 }

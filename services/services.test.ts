@@ -149,9 +149,10 @@ describe('bringing in', () => {
       .close();
     const brought = await bringIn(path, titleOf(path), join(folder.path, 'copy.db'));
     expect(brought.ok && brought.value.title).toBe('Shop of mine');
-    expect(brought.ok && brought.value.summary).toBe(
-      '2 tables with 3 columns and 1 foreign key: 2 entities, 1 one-to-one relation',
-    );
+    expect(brought.ok && brought.value.summary).toEqual({
+      was: '2 tables with 3 columns and 1 foreign key',
+      became: '2 entities, 1 one-to-one relation',
+    });
   });
 
   test.each([
@@ -186,9 +187,8 @@ describe('an engine', () => {
       ],
       inserts: [
         {
-          table: 'children',
-          into: 'insert into children values',
-          columns: 2,
+          table: { schema: null, name: 'children' },
+          columns: ['id', 'parent_id'],
           rows: [
             [1, 1],
             [2, 2],
@@ -196,9 +196,8 @@ describe('an engine', () => {
           ],
         },
         {
-          table: 'parents',
-          into: 'insert into parents values',
-          columns: 2,
+          table: { schema: null, name: 'parents' },
+          columns: ['id', 'size'],
           rows: [
             [1, 5],
             [2, 50],

@@ -1,6 +1,6 @@
 import { isDeepStrictEqual } from 'node:util';
 import type { Design } from '../core/design/index.js';
-import { schemaOf, type Table } from '../core/schema/index.js';
+import { schemaOf, type Table, type TableTrigger, triggerName } from '../core/schema/index.js';
 import type { Made } from './engines.js';
 import { shapeOf } from './shape.js';
 
@@ -25,9 +25,10 @@ export async function expectReadBack(made: Made, text: string): Promise<void> {
 }
 
 /** The triggers that a dialect makes of checks, beside those of the schema. */
-function checkTriggersOf({ dialect, schema }: Design, table: Table): string[] {
-  const others = new Set(schema.tables.flatMap(({ triggers }) => triggers));
-  return dialect
-    .createStatements({ prelude: [], tables: [table], others: [] })
-    .filter((sql) => /^create trigger/i.test(sql) && !others.has(sql) && !table.triggers.includes(sql));
+function checkTriggersOf({ dialect }: Design, table: Table): TableTrigger[] {
+  const own = new Set(table.triggers.map(triggerName));
+  return dialect.createStatements({ prelude: [], tables: [table], others: [] }).flatMap((sql) => {
+    const name = /^create trigger ("[^"]+"|`[^`]+`|\S+)/i.exec(sql)?.[1]?.replace(/^["`]|["`]$/g, '');
+    return name === undefined || own.has(name) ? [] : [{ kind: 'written' as const, name, sql }];
+  });
 }

@@ -1,4 +1,4 @@
-import type { Table } from '../core/schema/index.js';
+import { type Table, triggerName } from '../core/schema/index.js';
 
 /**
  * What of tables every engine reads back as it was made: all but how it writes types, defaults and conditions.
@@ -23,17 +23,10 @@ export function shapeOf(tables: readonly Table[], likeMariadb = false): unknown 
         .sort(),
       indexes: table.indexes.map(({ name, columns }) => [name, columns].join(' ')).sort(),
       checks: likeMariadb ? null : table.checks.length,
-      triggers: triggersOf(table.triggers),
+      // What they do is tried by rows.
+      triggers: table.triggers.map(triggerName).sort(),
     }))
     .sort((a, b) => (a.name < b.name ? -1 : 1));
-}
-
-/** The names of triggers; what they do is tried by rows. */
-function triggersOf(statements: readonly string[]): string[] {
-  return statements
-    .flatMap((sql) => /^create\s+(?:definer\S+\s+)?trigger\s+("[^"]+"|`[^`]+`|\S+)/i.exec(sql)?.[1] ?? [])
-    .map((name) => name.replace(/^["`]|["`]$/g, ''))
-    .sort();
 }
 
 /** MariaDB shows widths that mean nothing, and JSON as the text that it is there. */

@@ -19,10 +19,17 @@ export interface FieldCard {
   readonly marks: readonly string[];
   readonly note: string | null;
   readonly derived: boolean;
+  /** Whether it is the key, alone. */
+  readonly key: boolean;
+  readonly optional: boolean;
+  /** Its default, as the notation writes it; null where it has none. */
+  readonly default: string | null;
 }
 
 /** Something that is stored, and why there. */
 export interface StorageCard {
+  /** Where it stands, as `stored in` names the place. */
+  readonly place: string;
   readonly text: string;
   readonly why: string;
   readonly stated: boolean;
@@ -75,9 +82,15 @@ export interface RelationCard {
 
 export type Card = EntityCard | RelationCard;
 
-/** Something that is stored, with why it is there. */
-export function storage(text: string, origin: Origin): StorageCard {
+/**
+ * Something that is stored, with why it is there.
+ *
+ * @param place as `stored in` names it
+ * @param more what is said of it, behind the place
+ */
+export function storage(place: string, more: string, origin: Origin): StorageCard {
+  const text = `${place}${more}`;
   return origin.kind === 'stated'
-    ? { text, why: 'stated', stated: true }
-    : { text, why: `by convention: ${origin.rule}`, stated: false };
+    ? { place, text, why: 'stated', stated: true }
+    : { place, text, why: `by convention: ${origin.rule}`, stated: false };
 }

@@ -19,9 +19,10 @@ function relation(name: string, cards: readonly Card[] = demo): RelationCard {
 
 describe('the card of an entity', () => {
   test('says its table and whether that is stated', () => {
-    expect(entity('Loan').table).toEqual({ text: 'loans', why: 'stated', stated: true });
+    expect(entity('Loan').table).toEqual({ place: 'loans', text: 'loans', why: 'stated', stated: true });
     const [card] = cardsOf(readDesign('entity StringInstrument\n  id integer key\n'));
     expect(card?.kind === 'entity' && card.table).toEqual({
+      place: 'string_instruments',
       text: 'string_instruments',
       why: 'by convention: the plural of the entity’s name',
       stated: false,
@@ -59,7 +60,12 @@ describe('the card of an entity', () => {
 describe('the card of a relation', () => {
   test('says where it is stored, and by which convention', () => {
     expect(relation('borrowing').storage).toEqual([
-      { text: 'loans.borrower_id → players.id, not null', why: 'by convention: the role and _id, in loans', stated: false },
+      {
+        place: 'loans.borrower_id',
+        text: 'loans.borrower_id → players.id, not null',
+        why: 'by convention: the role and _id, in loans',
+        stated: false,
+      },
     ]);
     expect(relation('home_branch').storage[0]).toMatchObject({ stated: true });
     expect(relation('card_of').storage[0]?.text).toBe('cards.player_id → players.id, not null, unique');

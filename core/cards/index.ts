@@ -15,7 +15,7 @@ import {
   type Role,
   storedColumnsOf,
 } from '../model/index.js';
-import { withArticle } from '../notation/index.js';
+import { quoteText, withArticle } from '../notation/index.js';
 import { foreignTarget, type Table } from '../schema/index.js';
 import { type DefaultValue, typeName, type ValueType } from '../values/index.js';
 import {
@@ -79,7 +79,7 @@ function entityCard({ model, dialect, text }: Design, { tables }: Lookup, entity
     kind: 'entity',
     name: entity.name,
     note: entity.note,
-    table: storage(entity.table.value.name, entity.table.origin),
+    table: storage(entity.table.value.name, '', entity.table.origin),
     fields: [
       ...entity.fields.map(
         (field): FieldCard => ({
@@ -88,6 +88,9 @@ function entityCard({ model, dialect, text }: Design, { tables }: Lookup, entity
           column: field.column.value,
           note: field.note,
           derived: false,
+          key: field.key,
+          optional: !field.required,
+          default: field.default === null ? null : literalOf(field.type, field.default),
           marks: [
             ...(field.key ? ['key'] : entity.key.columns.includes(field.column.value) ? ['part of the key'] : []),
             ...(field.required ? [] : ['optional']),
@@ -108,6 +111,9 @@ function entityCard({ model, dialect, text }: Design, { tables }: Lookup, entity
           column: '',
           note: derived.note,
           derived: true,
+          key: false,
+          optional: false,
+          default: null,
           marks: [`= ${text.slice(derived.expression.span.start, derived.expression.span.end)}`, 'computed when read'],
         }),
       ),
@@ -132,6 +138,12 @@ function defaultWord(type: ValueType, value: DefaultValue): string {
   if (value.kind !== 'value') return value.kind;
   const exact = (type.kind === 'decimal' || type.kind === 'bigint') && typeof value.value === 'string';
   return exact ? String(value.value) : JSON.stringify(value.value);
+}
+
+/** A default as the notation writes it. */
+function literalOf(type: ValueType, value: DefaultValue): string {
+  const isText = value.kind === 'value' && typeof value.value === 'string' && type.kind !== 'decimal' && type.kind !== 'bigint';
+  return isText ? quoteText(String(value.value)) : defaultWord(type, value);
 }
 
 function relationCard(design: Design, { tables, roles: byRelation }: Lookup, relation: Relation): RelationCard {
@@ -174,31 +186,23 @@ function partsOf(design: Design, relation: Relation): Pick<RelationCard, 'storag
 }
 
 /** What stands in the database for a relation: its columns, or the pivot’s table; and the triggers that keep it. */
-function sqlOf({ dialect, schema }: Design, relation: Relation, table: Table): string {
+function sqlOf(design: Design, relation: Relation, table: Table): string {
+  const { dialect } = design;
   if (isPivot(relation)) {
     const statements = dialect.createStatements({ prelude: [], tables: [{ ...table, triggers: [] }], others: [] });
-    return [...statements, ...triggersOf(relation, schema)].map(dialect.ended).join('\n\n');
+    return [...statements, ...triggersOf(relation, design)].map(dialect.ended).join('\n\n');
   }
   const columns = storedColumnsOf(relation).map(({ value }) => value);
   const parts = [columns, ...(relation.kind === 'key' ? [] : columns.map((column) => [column]))];
   const lines = Array.from(new Set(parts.flatMap((some) => dialect.columnParts(table, some))));
-  return [lines.join('\n'), ...triggersOf(relation, schema).map(dialect.ended)].join('\n\n');
+  return [lines.join('\n'), ...triggersOf(relation, design).map(dialect.ended)].join('\n\n');
 }
 
-/** The triggers of which a message, or what they change, speaks of the relation. */
-function triggersOf(relation: Relation, schema: Design['schema']): string[] {
+/** The statements of the triggers that keep a relation to rows of several entities. */
+function triggersOf(relation: Relation, { dialect, schema }: Design): string[] {
   if (!isPolymorphic(relation)) return [];
-  const { storage } = relation;
-  if (relation.kind === 'polymorphic pivot' && storage.kind === 'one of')
-    return triggersNamed(schema, storage.columns.map(({ value }) => value).join('|'));
-  const pairs = relation.kind === 'polymorphic pivot' && storage.kind === 'type and id';
-  const name = pairs ? storage.id.value : relation.kind === 'polymorphic' ? (relation.childRole ?? relation.name) : relation.name;
-  return triggersNamed(schema, name);
-}
-
-function triggersNamed(schema: Design['schema'], name: string): string[] {
-  const mentions = new RegExp(`_(?:${name})_(there_)?(insert|update|delete)\\b`);
-  return schema.tables.flatMap(({ triggers }) => triggers).filter((sql) => mentions.test(sql.split('\n')[0] ?? ''));
+  const triggers = schema.tables.flatMap((table) => table.triggers);
+  return triggers.flatMap((one) => (one.kind === 'made' && one.relation === relation.name ? dialect.trigger(one.trigger) : []));
 }
 
 function sentenceOf(model: Model, role: Role | PolymorphicRole): SentenceCard {
@@ -230,24 +234,25 @@ function targetPlace(model: Model, entity: Entity): string {
 
 function keyStorage(model: Model, relation: KeyRelation): StorageCard[] {
   const [child, parent] = [entityOf(model, relation.child), entityOf(model, relation.parent)];
-  const text = `${place(
+  const held = place(
     child,
     relation.columns.map((column) => column.value),
-  )} → ${targetPlace(model, parent)}`;
+  );
   const more = [relation.required ? 'not null' : 'may be null', ...(relation.form === 'one-to-one' ? ['unique'] : [])];
-  return [{ ...storage(`${text}, ${more.join(', ')}`, relation.columns[0]?.origin ?? NOWHERE) }];
+  return [storage(held, ` → ${targetPlace(model, parent)}, ${more.join(', ')}`, relation.columns[0]?.origin ?? NOWHERE)];
 }
 
 function pivotStorage(model: Model, relation: PivotRelation): StorageCard[] {
   const { name } = relation.table.value;
   const pair = relation.repeats ? 'a pair may repeat' : 'each pair once';
   return [
-    storage(`table ${name}, ${pair}`, relation.table.origin),
+    storage(`table ${name}`, `, ${pair}`, relation.table.origin),
     ...relation.ends.map((end) => {
       const target = entityOf(model, end.entity);
       const held = end.columns.map((column) => column.value);
       return storage(
-        `${name}.${held.length === 1 ? held[0] : `(${held.join(', ')})`} → ${targetPlace(model, target)}`,
+        `${name}.${held.length === 1 ? held[0] : `(${held.join(', ')})`}`,
+        ` → ${targetPlace(model, target)}`,
         end.columns[0]?.origin ?? NOWHERE,
       );
     }),

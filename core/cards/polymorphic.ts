@@ -29,13 +29,14 @@ export function polymorphicStorage(design: Design, relation: Polymorphic): Stora
   const { storage: stored } = relation;
   const pivot =
     relation.kind === 'polymorphic pivot'
-      ? [storage(`table ${table}, ${relation.repeats ? 'a pair may repeat' : 'each pair once'}`, relation.table.origin)]
+      ? [storage(`table ${table}`, `, ${relation.repeats ? 'a pair may repeat' : 'each pair once'}`, relation.table.origin)]
       : [];
   if (stored.kind === 'one of') {
     return stored.columns.map(({ value, origin }, index) => {
       const target = relation.targets[index]?.entity ?? '';
       return storage(
-        `${table}.${value} → ${tablesOf(design, target).join(', ')}, one of ${stored.columns.length} is filled`,
+        `${table}.${value}`,
+        ` → ${tablesOf(design, target).join(', ')}, one of ${stored.columns.length} is filled`,
         origin,
       );
     });
@@ -43,7 +44,8 @@ export function polymorphicStorage(design: Design, relation: Polymorphic): Stora
   const marks = relation.targets.flatMap((target) =>
     target.marks.map(({ entity, mark }) =>
       storage(
-        `'${mark}' → ${tablesOf(design, entity).join(', ')}`,
+        `'${mark}'`,
+        ` → ${tablesOf(design, entity).join(', ')}`,
         target.stated ? stored.type.origin : { kind: 'convention', rule: 'the entity’s name in snake_case' },
       ),
     ),
@@ -51,7 +53,7 @@ export function polymorphicStorage(design: Design, relation: Polymorphic): Stora
   const kept = stored.triggers ? 'triggers keep that it is there' : 'nothing keeps that it is there';
   return [
     ...pivot,
-    storage(`${table}.${stored.type.value} with ${table}.${stored.id.value}, ${kept}`, stored.type.origin),
+    storage(`${table}.${stored.type.value} with ${table}.${stored.id.value}`, `, ${kept}`, stored.type.origin),
     ...marks,
   ];
 }

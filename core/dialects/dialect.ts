@@ -1,6 +1,6 @@
 import type { DialectName } from '../notation/index.js';
 import type { ForeignKey, Schema, SchemaTarget, Table } from '../schema/index.js';
-import type { Query, TableName } from '../sql/index.js';
+import type { Change, Query, Trigger } from '../sql/index.js';
 
 /** One way to write SQL. */
 export interface Dialect extends SchemaTarget {
@@ -14,8 +14,10 @@ export interface Dialect extends SchemaTarget {
   printQuery(query: Query): string;
   /** What of a table's SQL is there for these columns: the columns, their constraints and their indexes. */
   columnParts(table: Table, columns: readonly string[]): string[];
-  /** The statement that puts rows into a table, up to the values; keys that the engine would number may be given. */
-  insertInto(table: TableName, columns: readonly string[]): string;
+  /** A statement that changes rows; keys that the engine would number may be given. */
+  printChange(change: Change): string;
+  /** The statements that make a trigger. */
+  trigger(trigger: Trigger): string[];
   /** A foreign key as a table states it. */
   foreignKey(key: ForeignKey): string;
   /** The statements that make a schema, in an order that works; none ends in a semicolon. */

@@ -139,6 +139,7 @@ describe('selects are laid out one clause a line', () => {
       { expression: column('l', 'id'), descending: false, nulls: false },
     ],
     limit: null,
+    lock: null,
     offset: number(5),
   };
 

@@ -1,6 +1,17 @@
 import { entityOf, isPolymorphic, type Model } from '../model/index.js';
 import { type ForeignKey, foreignKeyIn, foreignTarget, type Schema, type Table } from '../schema/index.js';
-import { allOf, column as columnOf, columnsOf, equal, number, selectOf, type TableName, tableSource } from '../sql/index.js';
+import {
+  allOf,
+  column,
+  columnsOf,
+  equal,
+  existsIn,
+  isFilled,
+  not,
+  type SqlExpression,
+  string,
+  type TableName,
+} from '../sql/index.js';
 import type { Dialect } from './dialect.js';
 
 /** A key, as it is held against rows that were put in while nothing looked at it. */
@@ -21,36 +32,37 @@ function foreignKeysOf(schema: Schema, dialect: Dialect): KeyToHold[] {
   return schema.tables.flatMap((table) => {
     // Those that stand as SQL hold the rows that are made as well.
     const kept = table.constraints.flatMap((sql) => (/\bnot\s+valid\s*$/i.test(sql) ? [] : (foreignKeyIn(sql) ?? [])));
-    return [...table.foreignKeys, ...kept].map((key) => ({
-      table: table.name.name,
-      parent: key.table,
-      sql: danglingDelete(dialect, table, key),
-    }));
+    return [...table.foreignKeys, ...kept].map((key) => foreignKeyOf(dialect, table, key));
   });
 }
 
-function danglingDelete(
-  { quote, printQuery, print }: Dialect,
-  table: Table,
+function foreignKeyOf(
+  dialect: Dialect,
+  { name }: Table,
   key: Pick<ForeignKey, 'columns' | 'schema' | 'table' | 'references'>,
-): string {
-  const { name } = table;
-  const own = `${name.schema === null ? '' : `${quote(name.schema)}.`}${quote(name.name)}`;
-  const parent = { schema: key.schema, name: key.table };
+): KeyToHold {
   // A key that names no columns points at those of the same names here: it is one that was brought in.
   const target = key.references.length > 0 ? key.references : key.columns;
-  const filled = allOf(key.columns.map((column) => ({ kind: 'is null', operand: columnOf(name.name, column), negated: true })));
+  const filled = key.columns.map((column) => isFilled(name.name, column));
   const there = equal(columnsOf('there', target), columnsOf(name.name, key.columns));
-  const found = printQuery(
-    selectOf(tableSource(parent, 'there'), { columns: [{ expression: number(1), as: null }], where: there }),
-  );
-  return `delete from ${own} where ${filled === null ? '' : `${print(filled)} and `}not exists (${found})`;
+  return keyOf(dialect, name, { schema: key.schema, name: key.table }, filled, there);
+}
+
+/** @param there the condition that a row of the parent, as `there`, is the one that is pointed at */
+function keyOf(
+  dialect: Dialect,
+  child: TableName,
+  parent: TableName,
+  pointing: readonly SqlExpression[],
+  there: SqlExpression,
+): KeyToHold {
+  const where = allOf([...pointing, not(existsIn(parent, there, { alias: 'there' }))]);
+  return { table: child.name, parent: parent.name, sql: dialect.printChange({ kind: 'delete', from: child, where }) };
 }
 
 /** The keys that no foreign key holds, since a column beside them says whose they are. */
 function typedKeysOf(model: Model, dialect: Dialect): KeyToHold[] {
-  const { quote, print, values } = dialect;
-  const named = ({ schema, name }: TableName) => `${schema === null ? '' : `${quote(schema)}.`}${quote(name)}`;
+  const { values } = dialect;
   return Array.from(model.relations.values()).flatMap((relation): KeyToHold[] => {
     if (!isPolymorphic(relation) || relation.storage.kind === 'one of') return [];
     const { type, id, idType } = relation.storage;
@@ -60,16 +72,11 @@ function typedKeysOf(model: Model, dialect: Dialect): KeyToHold[] {
         const target = foreignTarget(model, marks.length === 1 ? entity : mark.entity);
         if (target.kind === 'tables') return [];
         const { key } = entityOf(model, entity);
-        const own = columnOf('there', key.columns[0] ?? '');
+        const own = column('there', key.columns[0] ?? '');
         const held = JSON.stringify(key.type) === JSON.stringify(idType) ? own : values.toText(key.type, own);
-        return children.map((child): KeyToHold => {
-          const marked = `${quote(type.value)} = ${print({ kind: 'string', value: mark.mark })}`;
-          const found = `exists (select 1 from ${named(target.table)} there where ${print(held)} = ${quote(child.name)}.${quote(id.value)})`;
-          return {
-            table: child.name,
-            parent: target.table.name,
-            sql: `delete from ${named(child)} where ${marked} and not ${found}`,
-          };
+        return children.map((child) => {
+          const marked = equal(column(null, type.value), string(mark.mark));
+          return keyOf(dialect, child, target.table, [marked], equal(held, column(child.name, id.value)));
         });
       }),
     );

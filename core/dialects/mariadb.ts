@@ -1,10 +1,11 @@
-import type { Check, Schema, Table, Trigger } from '../schema/index.js';
-import { sqlTokens } from '../sql/index.js';
+import type { Check, Schema, Table } from '../schema/index.js';
+import { call, not, sqlTokens, type Trigger } from '../sql/index.js';
 import { mariadbValues } from '../values/index.js';
 import { ddlOf, schemasOf } from './ddl.js';
 import type { Dialect } from './dialect.js';
 import { precedenceOf } from './precedence.js';
-import { printExpression, printQuery, type Spelling } from './printer.js';
+import { indented, printChange, printExpression, printQuery, type Spelling } from './printer.js';
+import { type PrintedTrigger, triggerPrinter } from './triggers.js';
 
 /** Words that MariaDB reads as its own (MariaDB, “Reserved Words”). */
 const KEYWORDS = new Set(
@@ -68,8 +69,14 @@ const spelling: Spelling = {
   tuples: (items) => `(${items.join(', ')})`,
   nulls: () => '',
   collate: (operand, collation) => `${operand} collate ${collation}`,
+  placeholder: () => '?',
+  // A plain select sees what stood there when the transaction began (MariaDB, “InnoDB Lock Modes”).
+  lock: () => 'lock in share mode',
+  givenKeys: '',
   noLimit: '18446744073709551615',
 };
+
+const triggers = triggerPrinter(spelling, writtenTrigger);
 
 /** How much of a text without a length an index takes. */
 const INDEXED = 191;
@@ -109,16 +116,14 @@ export const mariadbDialect: Dialect = {
   defers: false,
   cascadesFireTriggers: false,
   triggersRestOnSession: false,
-  // A plain select sees what stood there when the transaction began (MariaDB, “InnoDB Lock Modes”).
-  looks: { there: ' lock in share mode', ofKind: ' lock in share mode', children: ' lock in share mode' },
   tableOptions: ['default character set utf8mb4 collate utf8mb4_nopad_bin'],
   quote,
-  trigger,
+  trigger: (trigger) => triggers.statements(trigger),
   print: (expression) => printExpression(expression, spelling),
   printQuery: (query) => printQuery(query, spelling),
+  printChange: (change) => printChange(change, spelling),
   columnParts: ddl.columnParts,
   foreignKey: ddl.foreignKey,
-  insertInto: (table, columns) => `insert into ${ddl.tableName(table)} (${columns.map(quote).join(', ')}) values`,
   scriptHead: () => 'set names utf8mb4 collate utf8mb4_nopad_bin;\n',
   // Its shell ends a statement at any semicolon unless it is told of another end.
   ended: (statement) => (/;/.test(statement) ? `delimiter //\n${statement}\n//\ndelimiter ;` : `${statement};`),
@@ -130,17 +135,19 @@ export const mariadbDialect: Dialect = {
 };
 
 /** A trigger there is for all columns; what it does looks whether one has changed (MariaDB, “Trigger Overview”). */
-function trigger({ name, table, timing, event, columns, when, actions }: Trigger): string[] {
+function writtenTrigger({ name, table, timing, event, columns, when, actions }: PrintedTrigger): string[] {
   const changed = columns.map((column) => `not new.${quote(column)} <=> old.${quote(column)}`).join(' or ');
   const guards = [...(changed === '' ? [] : [`(${changed})`]), ...(when === null ? [] : [`(${when})`])];
-  const guarded = (inner: string) => (guards.length === 0 ? inner : `if ${guards.join(' and ')} then\n${inner}\n  end if;`);
   const body = actions.map((action) =>
     action.kind === 'run'
       ? `  ${action.sql};`
-      : `  if ${action.when} then signal sqlstate '23000' set message_text = ${string(cut(action.message, 128))}; end if;`,
+      : `  if ${action.when} then\n    signal sqlstate '23000' set message_text = ${string(cut(action.message, 128))};\n  end if;`,
   );
   const head = `create trigger ${quote(name)} ${timing} ${event} on ${ddl.tableName(table)} for each row`;
-  return [`${head} begin\n  ${guarded(body.join('\n'))}\nend`];
+  const lines = body.join('\n');
+  // What somebody wrote may have lines of its own in its texts; no column is watched for that.
+  const guarded = guards.length === 0 ? lines : `  if ${guards.join(' and ')} then\n${indented(lines)}\n  end if;`;
+  return [`${head} begin\n${guarded}\nend`];
 }
 
 function steps(schema: Schema): { before: string[]; after: string[] } {
@@ -157,9 +164,9 @@ function steps(schema: Schema): { before: string[]; after: string[] } {
       ...tables.flatMap((table) => ddl.indexes(table, false)),
       ...tables.flatMap(ddl.lateConstraints),
       ...tables.flatMap((table) => table.foreignKeys.map((key) => ddl.addForeignKey(table, key))),
-      ...tables.flatMap(checkTriggers),
+      ...tables.flatMap(checkTriggers).flatMap(triggers.statements),
       ...others,
-      ...tables.flatMap((table) => table.triggers),
+      ...triggers.ofSchema(schema),
     ],
   };
 }
@@ -172,16 +179,24 @@ function touchesMovedColumn(table: Table, check: Check): boolean {
   return sqlTokens(check.expression).some((token) => moved.includes(bareName(token.text)));
 }
 
-function checkTriggers(table: Table): string[] {
+function checkTriggers(table: Table): Trigger[] {
   return table.checks
     .filter((check) => touchesMovedColumn(table, check))
     .flatMap((check, index) => {
       const name = check.name ?? `${table.name.name}_check_${index + 1}`;
-      const condition = onNewRow(table, check.expression);
-      const message = string(`CONSTRAINT ${quote(name)} failed`);
-      return ['insert', 'update'].map(
-        (event) =>
-          `create trigger ${quote(cut(`${name}_${event}`, 64))} before ${event} on ${ddl.tableName(table.name)} for each row\n  if not coalesce(${condition}, true) then signal sqlstate '23000' set message_text = ${message}; end if`,
+      const condition = { kind: 'written', sql: onNewRow(table, check.expression) } as const;
+      // A check lets through what is unknown.
+      const when = not(call('coalesce', condition, { kind: 'boolean', value: true }));
+      return (['insert', 'update'] as const).map(
+        (event): Trigger => ({
+          name: cut(`${name}_${event}`, 64),
+          table: table.name,
+          timing: 'before',
+          event,
+          columns: [],
+          when: null,
+          actions: [{ kind: 'refuse', when, message: `CONSTRAINT ${quote(name)} failed` }],
+        }),
       );
     });
 }

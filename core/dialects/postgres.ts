@@ -1,10 +1,11 @@
-import type { Column, Schema, Table, Trigger } from '../schema/index.js';
+import type { Column, Schema, Table } from '../schema/index.js';
 import { postgresValues } from '../values/index.js';
 import { ddlOf, schemasOf } from './ddl.js';
 import type { Dialect } from './dialect.js';
 import { inWorkingOrder, type Late } from './postgres-order.js';
 import { precedenceOf } from './precedence.js';
-import { printExpression, printQuery, type Spelling } from './printer.js';
+import { printChange, printExpression, printQuery, type Spelling } from './printer.js';
+import { type PrintedTrigger, triggerPrinter } from './triggers.js';
 
 /** Words that PostgreSQL does not take as a bare name (PostgreSQL, appendix C: reserved, and those that no function or type may be). */
 const KEYWORDS = new Set(
@@ -60,8 +61,15 @@ const spelling: Spelling = {
   // Nulls are larger than all else there unless this says otherwise.
   nulls: (descending) => (descending ? ' nulls last' : ' nulls first'),
   collate: (operand, collation) => `${operand} collate ${quote(collation)}`,
+  placeholder: (number) => `$${number}`,
+  // PostgreSQL, 13.3.2: a change of what is no key passes by a key share lock, and by no stronger one. Each statement sees what was
+  // committed before it.
+  lock: (lock) => ({ key: 'for key share', row: 'for share', latest: '' })[lock],
+  givenKeys: ' overriding system value',
   noLimit: '',
 };
+
+const triggers = triggerPrinter(spelling, writtenTrigger);
 
 const ddl = ddlOf({
   quote,
@@ -91,16 +99,13 @@ export const postgresDialect: Dialect = {
   defers: true,
   cascadesFireTriggers: true,
   triggersRestOnSession: false,
-  // PostgreSQL, 13.3.2: a change of what is no key passes by a key share lock, and by no stronger one.
-  looks: { there: ' for key share', ofKind: ' for share', children: '' },
   quote,
-  trigger,
+  trigger: (trigger) => triggers.statements(trigger),
   print: (expression) => printExpression(expression, spelling),
   printQuery: (query) => printQuery(query, spelling),
+  printChange: (change) => printChange(change, spelling),
   columnParts: ddl.columnParts,
   foreignKey: ddl.foreignKey,
-  insertInto: (table, columns) =>
-    `insert into ${ddl.tableName(table)} (${columns.map(quote).join(', ')}) overriding system value values`,
   // A function may speak of a table that is made after it.
   scriptHead: () => `set client_encoding = 'UTF8';\nset check_function_bodies = off;\n`,
   ended: (statement) => `${statement};`,
@@ -112,7 +117,7 @@ export const postgresDialect: Dialect = {
 };
 
 /** A trigger there calls a function, which bears its name (PostgreSQL, 43.10). */
-function trigger({ name, table, timing, event, columns, when, actions }: Trigger): string[] {
+function writtenTrigger({ name, table, timing, event, columns, when, actions }: PrintedTrigger): string[] {
   const of = columns.length === 0 ? '' : ` of ${columns.map(quote).join(', ')}`;
   const condition = when === null ? '' : `\n  when (${when})`;
   const body = actions.map((action) =>
@@ -144,7 +149,7 @@ function steps(schema: Schema): { before: string[]; after: string[] } {
       ...tables.flatMap((table) => table.foreignKeys.map((key) => ddl.addForeignKey(table, key))),
       ...tables.flatMap((table) => table.columns.flatMap((column) => countOn(table, column))),
       ...others.filter((sql) => !isOfTrigger(sql)),
-      ...tables.flatMap((table) => table.triggers),
+      ...triggers.ofSchema(schema),
       ...others.filter(isOfTrigger),
       ...tables.flatMap(comments),
     ],

@@ -1,4 +1,4 @@
-import type { OrderTerm, Query, Select, Source, SqlExpression } from '../sql/index.js';
+import type { Change, OrderTerm, Query, Reach, RowLock, Select, Source, SqlExpression, TableName } from '../sql/index.js';
 import { type Binder, isComparison, type Precedence, TIGHTEST, withinComparison } from './precedence.js';
 
 /** What a dialect says for itself; the rest of SQL is printed the same for all. */
@@ -27,6 +27,12 @@ export interface Spelling {
   /** What is written behind a term of an order in which there can be nulls. */
   nulls(descending: boolean): string;
   collate(operand: string, collation: string): string;
+  /** How the driver writes the place of a value, by its number from 1. */
+  placeholder(number: number): string;
+  /** What stands behind a select that holds its rows; empty where nobody else writes meanwhile, or sees no more. */
+  lock(lock: RowLock): string;
+  /** What an insert says where it gives keys that the engine would number; empty where it need not. */
+  readonly givenKeys: string;
   /** A limit where only an offset was asked for; empty where none is needed. */
   readonly noLimit: string;
 }
@@ -63,6 +69,8 @@ function printSelect(select: Select, spelling: Spelling): string {
   if (select.limit !== null) lines.push(`limit ${expression(select.limit)}`);
   else if (select.offset !== null && spelling.noLimit !== '') lines.push(`limit ${spelling.noLimit}`);
   if (select.offset !== null) lines.push(`offset ${expression(select.offset)}`);
+  const lock = select.lock === null ? '' : spelling.lock(select.lock);
+  if (lock !== '') lines.push(lock);
   return lines.join('\n');
 }
 
@@ -97,12 +105,46 @@ function wrap(items: readonly string[], indent: number): string {
 function printSource(source: Source, spelling: Spelling): string {
   if (source.from.kind === 'select')
     return `(\n${indented(printQuery(source.from.select, spelling))}\n) ${spelling.quote(source.alias)}`;
-  const { schema, name } = source.from.table;
-  const table = `${schema === null ? '' : `${spelling.quote(schema)}.`}${spelling.quote(name)}`;
-  return source.alias === name ? table : `${table} ${spelling.quote(source.alias)}`;
+  const { table } = source.from;
+  const named = printTable(table, spelling);
+  return source.alias === table.name ? named : `${named} ${spelling.quote(source.alias)}`;
 }
 
-function indented(text: string): string {
+/** A table by its name, behind that of its schema where it is in one that is named. */
+export function printTable({ schema, name }: TableName, { quote }: Pick<Spelling, 'quote'>): string {
+  return `${schema === null ? '' : `${quote(schema)}.`}${quote(name)}`;
+}
+
+/** A statement that changes rows: on one line where it is short. */
+export function printChange(change: Change, spelling: Spelling): string {
+  const { quote } = spelling;
+  const table = (name: TableName) => printTable(name, spelling);
+  const print = (expression: SqlExpression) => printExpression(expression, spelling);
+  const where = (condition: SqlExpression | null) => (condition === null ? [] : [`where ${print(condition)}`]);
+  switch (change.kind) {
+    case 'insert': {
+      const { into, columns, rows } = change;
+      const head = `insert into ${table(into)} (${columns.map(quote).join(', ')})${spelling.givenKeys} values`;
+      return `${head} ${rows.map((row) => `(${row.map(print).join(', ')})`).join(', ')}`;
+    }
+    case 'update': {
+      const set = change.set.map(({ column, value }) => `${quote(column)} = ${print(value)}`).join(', ');
+      return [`update ${table(change.table)}`, `set ${set}`, ...where(change.where)].join(' ');
+    }
+    case 'delete':
+      return [`delete from ${table(change.from)}`, ...where(change.where)].join(' ');
+  }
+}
+
+/** What is reached, as a list to look in. */
+function printReach({ name, column, first, next }: Reach, spelling: Spelling): string {
+  const [called, of] = [spelling.quote(name), spelling.quote(column)];
+  const steps = `${printSelect(first, spelling)}\nunion\n${printSelect(next, spelling)}`;
+  return `with recursive ${called} (${of}) as (\n${indented(steps)}\n)\nselect ${of} from ${called}`;
+}
+
+/** Lines, two letters further in. */
+export function indented(text: string): string {
   return text
     .split('\n')
     .map((line) => `  ${line}`)
@@ -134,6 +176,8 @@ export function printExpression(expression: SqlExpression, spelling: Spelling): 
       return `interval ${expression.amount} ${expression.unit}`;
     case 'null':
       return 'null';
+    case 'placeholder':
+      return spelling.placeholder(expression.number);
     case 'tuple':
       return `(${expression.items.map(print).join(', ')})`;
     case 'key part':
@@ -202,6 +246,8 @@ export function printExpression(expression: SqlExpression, spelling: Spelling): 
     }
     case 'exists':
       return `${expression.negated ? 'not ' : ''}exists (\n${indented(indented(printQuery(expression.select, spelling)))}\n  )`;
+    case 'in reach':
+      return `${compared(expression.operand)} in (\n${indented(indented(printReach(expression.reach, spelling)))}\n  )`;
     case 'scalar':
       return `(\n${indented(indented(printQuery(expression.select, spelling)))}\n  )`;
   }
@@ -228,6 +274,7 @@ function binderOf(expression: SqlExpression, { concat }: Spelling): Binder | nul
     case 'written':
       return 'or';
     case 'in keys':
+    case 'in reach':
       return 'in';
     case 'not':
     case 'negate':

@@ -1,9 +1,10 @@
-import type { Column, ForeignKey, Index, PrimaryKey, Schema, Table, Trigger, Unique } from '../schema/index.js';
+import type { Column, ForeignKey, Index, PrimaryKey, Schema, Table, Unique } from '../schema/index.js';
 import type { TableName } from '../sql/index.js';
 import { sqliteValues } from '../values/index.js';
 import type { Dialect } from './dialect.js';
 import { precedenceOf } from './precedence.js';
-import { printExpression, printQuery, type Spelling } from './printer.js';
+import { printChange, printExpression, printQuery, type Spelling } from './printer.js';
+import { type PrintedTrigger, triggerPrinter } from './triggers.js';
 
 /** Words that SQLite reads as its own (https://www.sqlite.org/lang_keywords.html). */
 const KEYWORDS = new Set(
@@ -49,8 +50,14 @@ const spelling: Spelling = {
   nulls: () => '',
   collate: (operand, collation) => `${operand} collate ${quote(collation)}`,
   keyPart: (parameter, part) => `(${parameter} ->> ${part})`,
+  placeholder: () => '?',
+  // One session writes at a time, and nobody else sees what it does.
+  lock: () => '',
+  givenKeys: '',
   noLimit: '-1',
 };
+
+const triggers = triggerPrinter(spelling, writtenTrigger);
 
 export const sqliteDialect: Dialect = {
   name: 'sqlite',
@@ -69,51 +76,51 @@ export const sqliteDialect: Dialect = {
   defers: true,
   cascadesFireTriggers: true,
   triggersRestOnSession: true,
-  looks: { there: '', ofKind: '', children: '' },
   values: sqliteValues,
   quote,
-  trigger,
+  trigger: (trigger) => triggers.statements(trigger),
   print: (expression) => printExpression(expression, spelling),
   printQuery: (query) => printQuery(query, spelling),
+  printChange: (change) => printChange(change, spelling),
   createStatements,
   columnParts,
   foreignKey,
-  insertInto: (table, columns) => `insert into ${quoteTable(table)} (${columns.map(quote).join(', ')}) values`,
   scriptHead: ({ tables }) => {
     const keys = tables.some(({ foreignKeys }) => foreignKeys.length > 0);
-    const triggers = tables.some((table) => table.triggers.length > 0);
-    if (!keys && !triggers) return '';
+    const fires = tables.some((table) => table.triggers.length > 0);
+    if (!keys && !fires) return '';
     const said = [
       ...(keys ? ['without the first SQLite keeps no foreign key'] : []),
-      ...(triggers
+      ...(fires
         ? [
             `without ${keys ? 'the second' : 'it'} “replace into” fires no trigger for the rows that it removes, and no trigger goes on from itself`,
           ]
         : []),
     ];
-    const pragmas = [...(keys ? ['pragma foreign_keys = on;'] : []), ...(triggers ? ['pragma recursive_triggers = on;'] : [])];
+    const pragmas = [...(keys ? ['pragma foreign_keys = on;'] : []), ...(fires ? ['pragma recursive_triggers = on;'] : [])];
     return `-- Each connection that writes to these tables has to say this itself:\n${said.map((line) => `-- ${line}.\n`).join('')}${pragmas.join('\n')}\n`;
   },
   ended: (statement) => `${statement};`,
   steps(schema) {
-    const triggers = schema.tables.flatMap((table) => table.triggers);
-    const made = createStatements(schema);
-    return { before: made.slice(0, made.length - triggers.length), after: triggers };
+    return { before: tablesAndOthers(schema), after: triggers.ofSchema(schema) };
   },
 };
 
+// A trigger may speak of any table or view.
 function createStatements(schema: Schema): string[] {
+  return [...tablesAndOthers(schema), ...triggers.ofSchema(schema)];
+}
+
+function tablesAndOthers(schema: Schema): string[] {
   return [
     ...schema.prelude,
     ...schema.tables.flatMap((table) => [createTable(table), ...table.indexes.map((index) => createIndex(table, index))]),
     ...schema.others,
-    // A trigger may speak of any table or view.
-    ...schema.tables.flatMap((table) => table.triggers),
   ];
 }
 
 /** https://www.sqlite.org/lang_createtrigger.html */
-function trigger({ name, table, timing, event, columns, when, actions }: Trigger): string[] {
+function writtenTrigger({ name, table, timing, event, columns, when, actions }: PrintedTrigger): string[] {
   const of = columns.length === 0 ? '' : ` of ${columns.map(quote).join(', ')}`;
   const condition = when === null ? '' : ` when ${when}`;
   const body = actions.map((action) =>

@@ -100,6 +100,7 @@ function storageOf(design: Design, thing: NamedThing, name: string): Kept[] {
       return relation?.kind === 'pivot' && relation.entity === null ? pivotStorage(design, relation) : [];
     }
     case 'field':
+    case 'pivot field':
       return fieldColumn(design, thing);
     default:
       return [];

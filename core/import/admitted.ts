@@ -1,5 +1,5 @@
 import type { DialectName } from '../notation/index.js';
-import type { Column, Schema, Table } from '../schema/index.js';
+import { type Column, type Schema, type Table, writtenTriggers } from '../schema/index.js';
 import { expressionFault, readStated, typeFault } from '../sql/index.js';
 import { type Existing, fullName } from './existing.js';
 
@@ -59,7 +59,7 @@ function tableAdmitted(table: Table, dialect: DialectName, fits: Fits, statement
     indexes: table.indexes.filter(({ sql, name }) => sql === null || statement(where, `the index ${name}`)(sql)),
     constraints: table.constraints.filter(statement(where, 'a constraint')),
     options: table.options.filter(statement(where, 'an option')),
-    triggers: table.triggers.filter(statement(where, 'a trigger')),
+    triggers: writtenTriggers(table).filter(({ sql }) => statement(where, 'a trigger')(sql)),
   };
 }
 

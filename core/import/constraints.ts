@@ -1,4 +1,4 @@
-import type { Table } from '../schema/index.js';
+import { type Table, writtenTriggers } from '../schema/index.js';
 import { checkName, columnsOfCheck, conditionOf } from './checks.js';
 import { anyName, type ImportContext, indexSql, keptLine, namedTail } from './context.js';
 import { createSql, type ImportEngine } from './engines.js';
@@ -71,7 +71,7 @@ export function tellKept(table: Table, indent: string, { engine, whole, statemen
   return [
     ...(isWhole ? [statementOf(engine, table, statements)] : [...table.constraints, ...table.options]),
     ...indexes,
-    ...table.triggers,
+    ...writtenTriggers(table).map(({ sql }) => sql),
   ].map((sql) => keptLine(sql, indent));
 }
 

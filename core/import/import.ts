@@ -1,19 +1,19 @@
 import { type Model, resolve } from '../model/index.js';
 import { type Declaration, format, parse } from '../notation/index.js';
-import { foreignKeyColumns, type Schema, schemaOf, type Table } from '../schema/index.js';
+import { foreignKeyColumns, type Schema, schemaOf, type Table, writtenTriggers } from '../schema/index.js';
 import { tableShape } from '../sql/index.js';
 import { admitted } from './admitted.js';
 import { statementOf } from './constraints.js';
 import { indexSql } from './context.js';
 import { importEngines, shapesOf } from './engines.js';
 import { type Existing, fullName, type GivenNames, isSpeakable, NO_NAMES, placeOf, targetOf } from './existing.js';
-import { type KeptAsSql, summaryOf, type Written, write } from './write.js';
+import { type ImportSummary, type KeptAsSql, summaryOf, type Written, write } from './write.js';
 
 /** A text for a database, and what of the database it does not say. */
 export interface Imported {
   readonly text: string;
   /** How many of what came in, in one line. */
-  readonly summary: string;
+  readonly summary: ImportSummary;
   /** What is kept as SQL, since the notation has no word for it. One line each: the thing, and why. */
   readonly kept: readonly string[];
   /** What could not be carried at all. One line each: the thing, and what became of it. */
@@ -202,9 +202,9 @@ function missing(existing: Existing, shapes: Shapes, made: Schema): string[] {
     for (const index of table.indexes)
       if (!indexes.has(spaced(indexSql(engine.dialect, table, index))))
         lines.push(`${shown(name)}: the index ${shown(index.name)} is not carried.`);
-    const triggers = new Set(own.triggers.map(spaced));
-    for (const trigger of table.triggers)
-      if (!triggers.has(spaced(trigger))) lines.push(`${shown(name)}: ${shown(headOf(trigger))} is not carried.`);
+    const triggers = new Set(writtenTriggers(own).map(({ sql }) => spaced(sql)));
+    for (const { sql } of writtenTriggers(table))
+      if (!triggers.has(spaced(sql))) lines.push(`${shown(name)}: ${shown(headOf(sql))} is not carried.`);
   }
   for (const sql of [...existing.schema.prelude, ...existing.schema.others])
     if (!others.has(spaced(sql))) lines.push(`${shown(headOf(sql))}: not carried.`);

@@ -1,6 +1,6 @@
 import { plural } from '../model/index.js';
 import { quoteText } from '../notation/index.js';
-import type { ForeignKey, Table } from '../schema/index.js';
+import { type ForeignKey, type Table, writtenTriggers } from '../schema/index.js';
 import type { ValueType } from '../values/index.js';
 import { choicesOf } from './choices.js';
 import { statementOf } from './constraints.js';
@@ -129,14 +129,15 @@ export function write(existing: Existing, title: string, given: GivenNames, carr
     typeOf: columnTypes(engine, links),
   };
   const beside = apart.flatMap((table) => {
+    const triggers = writtenTriggers(table).map(({ sql }) => sql);
     const whole = engine.dialect.name === 'mariadb' ? statements.get(table.name.name) : undefined;
     // Its statement has indexes and keys in it, which its columns may need to be there.
-    if (whole !== undefined) return [whole, ...table.triggers];
+    if (whole !== undefined) return [whole, ...triggers];
     return [
       statementOf(engine, table, statements),
       ...table.indexes.map((index) => indexSql(engine.dialect, table, index)),
       ...(engine.numbersRows ? [] : table.foreignKeys.map((key) => addedKey(engine, table, key))),
-      ...table.triggers,
+      ...triggers,
     ];
   });
   const blocks = [
@@ -256,20 +257,25 @@ function linksByChild<L extends Pick<KeyLink, 'child'>>(links: readonly L[]): Re
   return byChild;
 }
 
-/** One line that says how much came in. */
-export function summaryOf({ schema }: Existing, { entities, links, pivots }: Written): string {
+/** How much came in: what the database has, and what became of it. */
+export interface ImportSummary {
+  readonly was: string;
+  readonly became: string;
+}
+
+export function summaryOf({ schema }: Existing, { entities, links, pivots }: Written): ImportSummary {
   const count = (number: number, word: string) => `${number} ${number === 1 ? word : plural(word)}`;
   const some = (number: number, word: string) => (number === 0 ? [] : [count(number, word)]);
   const columns = schema.tables.reduce((sum, table) => sum + table.columns.length, 0);
   const foreignKeys = schema.tables.reduce((sum, table) => sum + table.foreignKeys.length, 0);
   const oneToOnes = links.filter((link) => link.unique).length;
-  return [
-    `${count(schema.tables.length, 'table')} with ${count(columns, 'column')} and ${count(foreignKeys, 'foreign key')}`,
-    [
+  return {
+    was: `${count(schema.tables.length, 'table')} with ${count(columns, 'column')} and ${count(foreignKeys, 'foreign key')}`,
+    became: [
       count(entities.length, 'entity'),
       ...some(links.length - oneToOnes, 'one-to-many relation'),
       ...some(oneToOnes, 'one-to-one relation'),
       ...some(pivots.length, 'pivot'),
     ].join(', '),
-  ].join(': ');
+  };
 }

@@ -1,6 +1,6 @@
 import { cardOf, type RelationCard, type SentenceCard } from '../cards/index.js';
 import type { Design } from '../design/index.js';
-import type { NamedThing, Reference } from '../model/index.js';
+import { type Field, isPivot, type NamedThing, type Reference } from '../model/index.js';
 import type { Span } from '../notation/index.js';
 import { typeName } from '../values/index.js';
 
@@ -54,6 +54,8 @@ function told(design: Design, thing: NamedThing): readonly string[] {
     }
     case 'field':
       return describeField(design, thing);
+    case 'pivot field':
+      return describePivotField(design, thing);
     case 'choice':
       return (model.choices.get(thing.name)?.values ?? []).map(({ value, title }) =>
         title === null ? `'${value}'` : `'${value}', shown as ${title}`,
@@ -91,25 +93,28 @@ function told(design: Design, thing: NamedThing): readonly string[] {
 }
 
 function describeField({ model }: Design, thing: NamedThing): readonly string[] {
-  const relation = model.relations.get(thing.owner.replace(/^relation /, ''));
   const owner =
     model.entities.get(thing.owner) ??
     Array.from(model.entities.values()).find((entity) => entity.mixins.includes(thing.owner)) ??
     null;
-  const fields =
-    thing.owner.startsWith('relation ') && relation !== undefined && 'fields' in relation
-      ? relation.fields
-      : (owner?.fields ?? []);
-  const field = fields.find((candidate) => candidate.name === thing.name);
-  if (field === undefined) {
-    const derived = owner?.derived.find((candidate) => candidate.name === thing.name);
-    return derived === undefined ? [] : [`${thing.owner}.${thing.name}: derived, computed when read.`];
-  }
-  const table = relation !== undefined && 'table' in relation ? relation.table.value.name : owner?.table.value.name;
+  const field = owner?.fields.find((candidate) => candidate.name === thing.name);
+  if (owner !== null && field !== undefined) return describeStored(field, owner.table.value.name);
+  const derived = owner?.derived.find((candidate) => candidate.name === thing.name);
+  return derived === undefined ? [] : [`${thing.owner}.${thing.name}: derived, computed when read.`];
+}
+
+function describePivotField({ model }: Design, thing: NamedThing): readonly string[] {
+  const relation = model.relations.get(thing.owner);
+  if (relation === undefined || !isPivot(relation)) return [];
+  const field = relation.fields.find((candidate) => candidate.name === thing.name);
+  return field === undefined ? [] : describeStored(field, relation.table.value.name);
+}
+
+function describeStored(field: Field, table: string): readonly string[] {
   const from = field.mixin === null ? '' : `, from ${field.mixin}`;
   const why = field.column.origin.kind === 'stated' ? 'stated' : 'by convention';
   return [
-    `${thing.name}: ${typeName(field.type)}, ${field.required ? 'required' : 'optional'}${field.unique === null ? '' : ', unique'}${from}.`,
+    `${field.name}: ${typeName(field.type)}, ${field.required ? 'required' : 'optional'}${field.unique === null ? '' : ', unique'}${from}.`,
     `Stored in ${table}.${field.column.value}, ${why}.`,
     ...(field.note === null ? [] : [field.note]),
   ];

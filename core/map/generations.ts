@@ -1,3 +1,4 @@
+import { isKnot } from './label-id.js';
 import type { MapLabel, MapStem } from './map.js';
 
 /**
@@ -36,7 +37,7 @@ export function generationsOf(
 /** What puts one entity below another: a key, a kind, or a knot between the two. */
 function linksIn(stems: readonly MapStem[]): MapStem[] {
   const ends = new Map(
-    stems.flatMap((stem) => (stem.kind === 'polymorphic' && stem.from.startsWith('knot ') ? [[stem.relation, stem]] : [])),
+    stems.flatMap((stem) => (stem.kind === 'polymorphic' && isKnot(stem.from) ? [[stem.relation, stem]] : [])),
   );
   return stems.flatMap((stem) => {
     if (stem.kind === 'key' || stem.kind === 'kind') return [stem];

@@ -9,6 +9,7 @@ import {
 } from '../model/index.js';
 import { typeName } from '../values/index.js';
 import { generationsOf } from './generations.js';
+import { knotLabel, pivotLabel } from './label-id.js';
 import type { MapLabel, MapStem } from './map.js';
 
 /** A line of an entity's label: a column, and what it is. */
@@ -175,7 +176,7 @@ export function mapOf(model: Model, { lines: detail = 'keys', folded = [] }: Par
   for (const relation of relations) {
     // Pairs that an entity holds are seen as that entity.
     if (!isPivot(relation) || relation.entity !== null) continue;
-    const pivot = `pivot ${relation.name}`;
+    const pivot = pivotLabel(relation.name);
     const table = relation.table.value.name;
     labels.push({ id: pivot, kind: 'pivot', width: Math.ceil(30 + table.length * NAME_BESIDE), height: 24 });
     stems.push(
@@ -260,7 +261,7 @@ function entitiesOf(relation: Relation): string[] {
 
 /** A knot in which the stems of all targets meet, with one stem from it to the child. */
 function addKnot(relation: PolymorphicRelation, labels: MapLabel[], stems: MapStem[]): void {
-  const knot = `knot ${relation.name}`;
+  const knot = knotLabel(relation.name);
   const word = relation.childRole ?? relation.name;
   labels.push({ id: knot, kind: 'knot', width: Math.ceil(36 + word.length * NAME_BESIDE), height: 26 });
   const common = { relation: relation.name, kind: 'polymorphic' as const, hub: false };

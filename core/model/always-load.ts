@@ -46,6 +46,7 @@ function alwaysOf(resolution: Resolution, entity: EntityDraft): AlwaysLoad[] {
       pivot: null,
       parameters: new Map(),
       label: `${entity.name}, always load`,
+      query: null,
       reach: 'all',
       resolving: [],
     };

@@ -27,6 +27,7 @@ export function finishEntity(resolution: Resolution, draft: EntityDraft, base: E
     pivot: null,
     parameters: new Map(),
     label: draft.name,
+    query: null,
     reach: 'all',
     resolving: [],
   };
@@ -124,6 +125,7 @@ export function finishPivot<Pivot extends AnyPivotRelation>(
 ): Pivot {
   const owner: EntityDraft = {
     name: `relation ${relation.name}`,
+    pivotOf: relation.name,
     table: relation.table,
     fields: relation.fields,
     key: { fields: [], columns: [], type: { kind: 'composite', parts: [] }, name: COMPOSITE_KEY, byRow: false, named: null },
@@ -148,6 +150,7 @@ export function finishPivot<Pivot extends AnyPivotRelation>(
     pivot: null,
     parameters: new Map(),
     label: owner.name,
+    query: null,
     reach: 'all',
     resolving: [],
   };
@@ -160,7 +163,7 @@ export function finishPivot<Pivot extends AnyPivotRelation>(
     if (ends.includes(name.text)) return [name.text];
     const field = relation.fields.find((candidate) => candidate.name === name.text);
     if (field !== undefined) {
-      refer(resolution.references, name, 'field', owner.name);
+      refer(resolution.references, name, 'pivot field', relation.name);
       return [field.column.value];
     }
     return unknownName(resolution, name, `field of ${relation.table.value.name} called`, [

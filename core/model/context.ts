@@ -13,8 +13,8 @@ export interface Context {
   /** The pivot over which the row at hand was reached; its fields are there by its table's name. */
   readonly pivot: AnyPivotRelation | null;
   readonly parameters: ReadonlyMap<string, ExpressionType>;
-  /** The saved query whose parameters they are. */
-  readonly query?: string;
+  /** The saved query whose parameters they are; null where they are of none. */
+  readonly query: string | null;
   /** What the expression belongs to, as a message begins: `Loan`, `query overdue`. */
   readonly label: string;
   /**
@@ -48,7 +48,8 @@ export function memberOf(resolution: Resolution, entity: EntityDraft, name: Name
   const lower = name.text.toLowerCase();
   const field = entity.fieldNames.get(lower);
   if (field !== undefined && field.name === name.text) {
-    refer(references, name, 'field', field.mixin ?? field.owner);
+    if (entity.pivotOf === null) refer(references, name, 'field', field.mixin ?? field.owner);
+    else refer(references, name, 'pivot field', entity.pivotOf);
     return { kind: 'field', field };
   }
   const role = entity.roleNames.get(lower);

@@ -120,6 +120,7 @@ function resolved(resolution: Resolution, entity: EntityDraft, syntax: PathSynta
     pivot: null,
     parameters: new Map(),
     label,
+    query: null,
     reach: 'all',
     resolving: [],
   };

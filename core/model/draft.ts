@@ -18,6 +18,8 @@ import { type Reference, refer } from './references.js';
 /** An entity while its parts are being resolved. */
 export interface EntityDraft {
   readonly name: string;
+  /** The relation whose pivot's rows these are; null for those of an entity. */
+  readonly pivotOf: string | null;
   readonly table: Chosen<TableName>;
   readonly fields: readonly Field[];
   /** The same by their names in small letters. */

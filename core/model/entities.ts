@@ -122,6 +122,7 @@ export function draftEntity(resolution: Resolution, syntax: EntitySyntax, source
     fieldNames: byName,
     base,
     kinds,
+    pivotOf: null,
     given: syntax.given || (base?.given ?? false),
     derived: new Map(),
     span: syntax.span,

@@ -58,12 +58,10 @@ export function resolveExpression(context: Context, expr: Expr): Expression | nu
       if (type !== undefined) {
         const { end } = expr.span;
         const name = { text: expr.name, span: { start: end - expr.name.length, end } };
-        if (context.query !== undefined) refer(resolution.references, name, 'parameter', context.query);
+        if (context.query !== null) refer(resolution.references, name, 'parameter', context.query);
         return { kind: 'parameter', name: expr.name, type, span: expr.span };
       }
-      const declared = context.label.startsWith('query')
-        ? ` Declare it behind the query’s name, as in “(${expr.name} text)”.`
-        : '';
+      const declared = context.query === null ? '' : ` Declare it behind the query’s name, as in “(${expr.name} text)”.`;
       return wrong(
         resolution,
         'unknown-parameter',

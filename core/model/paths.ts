@@ -344,7 +344,7 @@ function pivotField(context: Context, names: readonly Name[]): Expression | null
       `field of ${table.text} called`,
       pivot.fields.map((candidate) => candidate.name),
     );
-  refer(context.resolution.references, name, 'field', `relation ${pivot.name}`);
+  refer(context.resolution.references, name, 'pivot field', pivot.name);
   return {
     kind: 'pivot field',
     relation: pivot.name,

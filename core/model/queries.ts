@@ -58,7 +58,7 @@ export function resolveQuery(resolution: Resolution, syntax: QueryParts): Query 
     reach: 'all',
     resolving: [],
     parameters: new Map(parameters.map((parameter) => [parameter.name, parameter.type])),
-    ...(syntax.name === null ? {} : { query: syntax.name.text }),
+    query: syntax.name?.text ?? null,
   };
   const where: Expression[] = [];
   const loads: Load[] = [];
@@ -279,7 +279,7 @@ function resolveFields(
           ? pivot.fields.find((candidate) => candidate.name === step.name.text)
           : undefined;
       if (field !== undefined && step?.kind === 'member') {
-        refer(context.resolution.references, step.name, 'field', `relation ${pivot?.name}`);
+        if (pivot !== null) refer(context.resolution.references, step.name, 'pivot field', pivot.name);
         pivotFields.push(field.name);
       } else
         wrong(

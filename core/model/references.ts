@@ -10,6 +10,8 @@ export interface NamedThing {
     | 'scope'
     | 'query'
     | 'field'
+    /** A field of the pivot of a relation, whose name is its owner. */
+    | 'pivot field'
     | 'role'
     | 'path'
     | 'sample row'

@@ -117,6 +117,7 @@ export function orderRoles(resolution: Resolution, syntaxes: readonly RelationSy
           pivot: pivotBehind(resolution, role),
           parameters: new Map(),
           label: `${role.entity}.${role.name}, order by`,
+          query: null,
           reach: 'all',
           resolving: [],
         };

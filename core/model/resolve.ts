@@ -354,6 +354,7 @@ function resolveScopes(resolution: Resolution): void {
         pivot: null,
         parameters: new Map(),
         label: `scope ${name}`,
+        query: null,
         reach: 'all',
         resolving: [],
       };

@@ -110,6 +110,7 @@ function resolveAssignment(
     pivot: null,
     parameters: new Map(),
     label: `${label}, ${name.text}`,
+    query: null,
     reach: 'all',
     resolving: [],
   };

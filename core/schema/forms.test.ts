@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { readDesign } from '../design/index.js';
+import { sqliteDialect } from '../dialects/index.js';
 import type { DialectName } from '../notation/index.js';
 import { type Schema, schemaOf } from './index.js';
 
@@ -30,15 +31,18 @@ function checks({ tables }: Schema, name: string): Record<string, string> {
 function triggers({ tables }: Schema): Record<string, string[]> {
   return Object.fromEntries(
     tables.flatMap((table) => {
-      const heads = table.triggers.flatMap((sql) => /^create trigger (\w+)\s+(before|after) (\w+)/.exec(sql)?.slice(1) ?? []);
-      const told = Array.from({ length: heads.length / 3 }, (_, at) => heads.slice(at * 3, at * 3 + 3).join(' '));
+      const told = table.triggers.flatMap((one) =>
+        one.kind === 'made' ? [`${one.trigger.name} ${one.trigger.timing} ${one.trigger.event}`] : [],
+      );
       return told.length === 0 ? [] : [[table.name.name, told]];
     }),
   );
 }
 
 const bodyOf = ({ tables }: Schema, trigger: string) =>
-  tables.flatMap((table) => table.triggers).filter((sql) => sql.includes(` ${trigger}`));
+  tables
+    .flatMap((table) => table.triggers)
+    .flatMap((one) => (one.kind === 'made' && one.trigger.name.startsWith(trigger) ? sqliteDialect.trigger(one.trigger) : []));
 
 describe('kinds', () => {
   const fees = (storage: string, key = 'integer') => `entity Fee abstract

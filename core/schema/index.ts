@@ -3,7 +3,7 @@
 export { type Absent, absentFrom } from './absent.js';
 export { type Leaves, literalSql, rowLeaves, toSql } from './conditions.js';
 export { type ForeignTarget, foreignTarget } from './holders.js';
-export { foreignKeyColumns, foreignKeyIn } from './kept.js';
+export { foreignKeyColumns, foreignKeyIn, writtenTrigger } from './kept.js';
 export { relationsKept } from './kept-keys.js';
 export { lostRules } from './kinds/lost.js';
 export * from './schema.js';

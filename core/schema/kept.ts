@@ -1,6 +1,6 @@
 import type { Kept } from '../model/index.js';
-import { readCreateTable, sqlName, sqlTokens } from '../sql/index.js';
-import type { ForeignKey, Index, Table } from './schema.js';
+import { readCreateTable, type SqlToken, sqlName, sqlTokens } from '../sql/index.js';
+import type { ForeignKey, Index, Table, TableTrigger } from './schema.js';
 
 /** What the kept SQL of one table is, by where it stands. */
 export type KeptParts = Pick<Table, 'constraints' | 'options' | 'triggers' | 'indexes' | 'statement'>;
@@ -15,17 +15,32 @@ export function keptParts(pieces: readonly Kept[]): KeptParts {
   return {
     constraints: ofForm('constraint'),
     options: ofForm('option'),
-    triggers: ofForm('statement', 'trigger'),
+    triggers: ofForm('statement', 'trigger').map(writtenTrigger),
     indexes: ofForm('statement', 'index').map(indexOf),
     statement: whole.at(-1)?.sql ?? null,
   };
 }
 
+/** A trigger that stands as SQL, with the name that it has there. */
+export function writtenTrigger(sql: string): TableTrigger {
+  return { kind: 'written', name: nameBehind(sql, 'trigger'), sql };
+}
+
 function indexOf(sql: string): Index {
+  const unique = sqlTokens(sql)[1]?.text.toLowerCase() === 'unique';
+  return { name: nameBehind(sql, 'index'), columns: [], unique, sql };
+}
+
+/** The name of what a statement makes: behind the word for it, `if not exists`, and the name of a schema. */
+function nameBehind(sql: string, word: 'index' | 'trigger'): string {
   const tokens = sqlTokens(sql);
-  const name = tokens[tokens.findIndex((token) => token.text.toLowerCase() === 'index') + 1];
-  const unique = tokens[1]?.text.toLowerCase() === 'unique';
-  return { name: name === undefined ? '' : sqlName(name), columns: [], unique, sql };
+  const is = (token: SqlToken | undefined, text: string) => token?.kind === 'word' && token.text.toLowerCase() === text;
+  let at = tokens.findIndex((token) => is(token, word)) + 1;
+  if (is(tokens[at], 'concurrently')) at += 1;
+  if (is(tokens[at], 'if')) at += 3;
+  if (tokens[at + 1]?.text === '.') at += 2;
+  const name = tokens[at];
+  return name === undefined ? '' : sqlName(name);
 }
 
 const BEFORE_TABLES =

@@ -180,7 +180,7 @@ relation r
       foreignKeys: [{ name: null, sql: 'foreign key (b_id) references bs match full' }],
       constraints: ['check (length(name) > 1)'],
       options: ['WITHOUT ROWID'],
-      triggers: ['create trigger t after insert on things begin\n  select 1;\nend'],
+      triggers: [{ kind: 'written', name: 't', sql: 'create trigger t after insert on things begin\n  select 1;\nend' }],
     });
   });
 

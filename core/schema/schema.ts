@@ -1,5 +1,5 @@
 import type { DeleteRule } from '../notation/index.js';
-import type { TableName } from '../sql/index.js';
+import type { TableName, Trigger } from '../sql/index.js';
 
 /** A column as an engine keeps it: its declared type, and its default as SQL. */
 export interface Column {
@@ -68,28 +68,27 @@ export interface Table {
   readonly constraints: readonly string[];
   /** What stands behind the bracket of the statement, as `WITHOUT ROWID`. */
   readonly options: readonly string[];
-  readonly triggers: readonly string[];
+  readonly triggers: readonly TableTrigger[];
   readonly comment: string | null;
   /** The whole statement, where the parts above do not say all that it does. */
   readonly statement: string | null;
 }
 
-/** What a trigger does with each row, in order. */
-export type TriggerAction =
-  /** Ends the statement with an error where a condition holds. */
-  { readonly kind: 'refuse'; readonly when: string; readonly message: string } | { readonly kind: 'run'; readonly sql: string };
+/** A trigger of a table. */
+export type TableTrigger =
+  /** One that the model asks for, with the relation that it keeps, where it keeps one; a dialect prints it. */
+  | { readonly kind: 'made'; readonly trigger: Trigger; readonly relation: string | null }
+  /** One that somebody else wrote, with its name, as the text or the engine has it. */
+  | { readonly kind: 'written'; readonly name: string; readonly sql: string };
 
-/** A trigger for each row, in the engine's SQL, with the row before as `old` and the row after as `new`. */
-export interface Trigger {
-  readonly name: string;
-  readonly table: TableName;
-  readonly timing: 'before' | 'after';
-  readonly event: 'insert' | 'update' | 'delete';
-  /** Of an update: the columns of which one has to change. */
-  readonly columns: readonly string[];
-  /** The rows that it is for; null for all. */
-  readonly when: string | null;
-  readonly actions: readonly TriggerAction[];
+/** What a trigger is called. */
+export function triggerName(trigger: TableTrigger): string {
+  return trigger.kind === 'made' ? trigger.trigger.name : trigger.name;
+}
+
+/** The triggers that somebody else wrote. */
+export function writtenTriggers({ triggers }: Pick<Table, 'triggers'>): readonly Extract<TableTrigger, { kind: 'written' }>[] {
+  return triggers.flatMap((trigger) => (trigger.kind === 'written' ? [trigger] : []));
 }
 
 /** The tables of one database on one engine: wished, made from a model; or actual, read back from the engine. */

@@ -1,10 +1,10 @@
 import { type ColumnGroup, type Condition, type Field, generatedName, type Kept, type PhysicalStyle } from '../model/index.js';
 import type { DialectName } from '../notation/index.js';
-import { column, type SqlExpression, type TableName } from '../sql/index.js';
+import { column, type SqlExpression, type TableName, type Trigger } from '../sql/index.js';
 import type { EngineValues, ValueType } from '../values/index.js';
 import { rowLeaves, toSql } from './conditions.js';
 import { foreignKeyColumns, type KeptParts, keptParts, NOTHING_KEPT } from './kept.js';
-import type { Check, Column, ConstraintSource, ForeignKey, Index, Table, Trigger, Unique } from './schema.js';
+import type { Check, Column, ConstraintSource, ForeignKey, Index, Table, Unique } from './schema.js';
 
 /** How an engine writes what a schema keeps as SQL. */
 export interface SchemaTarget {
@@ -21,21 +21,7 @@ export interface SchemaTarget {
   readonly cascadesFireTriggers: boolean;
   /** Whether a trigger fires only while it is not at work already, unless the session says otherwise. */
   readonly triggersRestOnSession: boolean;
-  /** What stands behind a trigger's look for rows, so that no other session changes meanwhile what it saw. */
-  readonly looks: TriggerLooks;
-  /** The statements that make a trigger. */
-  trigger(trigger: Trigger): readonly string[];
   print(expression: SqlExpression): string;
-}
-
-/** How rows are locked that a trigger looks for; empty where one session writes at a time. */
-export interface TriggerLooks {
-  /** A row that is pointed at: it stays there. */
-  readonly there: string;
-  /** The same, and it stays of its kind. */
-  readonly ofKind: string;
-  /** Rows that point at one that goes: those of other sessions, too. */
-  readonly children: string;
 }
 
 /** Rows of certain kinds, by what they are marked with. */
@@ -54,7 +40,7 @@ export class TableBuilder {
   readonly uniques: Unique[] = [];
   readonly indexes: Index[] = [];
   readonly checks: Check[] = [];
-  private readonly triggers: Trigger[] = [];
+  private readonly triggers: { readonly trigger: Trigger; readonly relation: string | null }[] = [];
   private kept: KeptParts = NOTHING_KEPT;
   primaryKey: Table['primaryKey'] = { columns: [], name: null, autoincrement: false };
   note: string | null = null;
@@ -193,14 +179,15 @@ export class TableBuilder {
     return `${counted.join(' + ')} ${comparison}`;
   }
 
-  addTrigger(trigger: Trigger): void {
+  /** @param relation the name of what it keeps; null where it carries on what others do */
+  addTrigger(trigger: Trigger, relation: string | null): void {
     const [first] = trigger.actions;
     const what = first?.kind === 'refuse' ? first.message : `${this.label}: what its rules say`;
-    this.triggers.push({ ...trigger, name: this.claim(trigger.name, what, null) });
+    this.triggers.push({ trigger: { ...trigger, name: this.claim(trigger.name, what, null) }, relation });
   }
 
   get firesOnDelete(): boolean {
-    return this.triggers.some(({ event }) => event === 'delete');
+    return this.triggers.some(({ trigger }) => trigger.event === 'delete');
   }
 
   /** The foreign keys by which rows of this table go with another's. */
@@ -210,7 +197,7 @@ export class TableBuilder {
 
   /** The foreign keys by which a key of this table changes with another's, where triggers look at such a change. */
   keyChangesTaken(): readonly ForeignKey[] {
-    const watched = this.triggers.flatMap(({ event, columns }) => (event === 'update' ? columns : []));
+    const watched = this.triggers.flatMap(({ trigger }) => (trigger.event === 'update' ? trigger.columns : []));
     const key = this.primaryKey.columns.filter((name) => watched.includes(name));
     return this.foreignKeys.filter(
       ({ onUpdate, columns, sql }) => onUpdate === 'cascade' && sql === null && columns.some((name) => key.includes(name)),
@@ -352,7 +339,7 @@ export class TableBuilder {
       indexes: [...this.indexes, ...indexes],
       constraints: constraints.filter((sql) => !used.has(sql)),
       options: this.style.asStated ? options : [...this.target.tableOptions, ...options],
-      triggers: [...this.triggers.flatMap((trigger) => this.target.trigger(trigger)), ...triggers],
+      triggers: [...this.triggers.map((made) => ({ kind: 'made' as const, ...made })), ...triggers],
       statement,
       comment: this.target.comments ? this.note : null,
     };

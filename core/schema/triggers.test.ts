@@ -36,7 +36,8 @@ function keysOf(text: string, dialect: DialectName): Record<string, string[]> {
 /** The names of triggers on a table, and what they delete. */
 function deletesOn(text: string, dialect: DialectName, table: string): string[] {
   const found = readDesign(text, dialect).schema.tables.find(({ name }) => name.name === table);
-  return (found?.triggers ?? []).flatMap((sql) => /delete from (\w+)/.exec(sql)?.[1] ?? []);
+  const actions = (found?.triggers ?? []).flatMap((one) => (one.kind === 'made' ? one.trigger.actions : []));
+  return actions.flatMap((one) => (one.kind === 'run' && one.change.kind === 'delete' ? [one.change.from.name] : []));
 }
 
 const unkept = (text: string, dialect: DialectName) =>
@@ -171,6 +172,8 @@ relation lent
   Loan knows one Lute as lute
   Lute knows many Loan as loans
 `;
-  const [sql = ''] = readDesign(text, 'postgres').schema.tables.find(({ name }) => name.name === 'loans')?.triggers ?? [];
+  const { dialect, schema } = readDesign(text, 'postgres');
+  const [first] = schema.tables.find(({ name }) => name.name === 'loans')?.triggers ?? [];
+  const [sql] = first?.kind === 'made' ? dialect.trigger(first.trigger) : [];
   expect(sql).toContain("(there.kind = 'lute' or there.kind = 'theorbo')");
 });

@@ -1,5 +1,6 @@
 /** SQL as data, and reading SQL that others wrote. Knows no engine and no model. */
 
+export * from './change.js';
 export { type ColumnText, type CreateTable, readCreateTable, type TableConstraint } from './create-table.js';
 export { eachSqlToken, type SqlToken, sqlName, sqlTokens } from './lexer.js';
 export { mariadbStatements } from './mariadb-script.js';

@@ -39,6 +39,8 @@ export type SqlExpression =
   /** Behind which a date is moved: `interval 3 month`. */
   | { readonly kind: 'interval'; readonly amount: string; readonly unit: string }
   | { readonly kind: 'null' }
+  /** A value that is given with the statement, by its place among them, from 1. */
+  | { readonly kind: 'placeholder'; readonly number: number }
   /** The parts of a composite key, compared as one. */
   | { readonly kind: 'tuple'; readonly items: readonly SqlExpression[] }
   /** One part, counted from 0, of a composite key that is bound under a name. */
@@ -78,6 +80,8 @@ export type SqlExpression =
       readonly otherwise: SqlExpression | null;
     }
   | { readonly kind: 'exists'; readonly select: Select; readonly negated: boolean }
+  /** Is the operand among what is reached? */
+  | { readonly kind: 'in reach'; readonly operand: SqlExpression; readonly reach: Reach }
   | { readonly kind: 'scalar'; readonly select: Select };
 
 export interface Source {
@@ -111,6 +115,23 @@ export interface Select {
   /** How many rows at most, and how many are left out before them. */
   readonly limit: SqlExpression | null;
   readonly offset: SqlExpression | null;
+  /** What no other session may change of the rows that it finds; null where they are not held. */
+  readonly lock: RowLock | null;
+}
+
+/**
+ * How the rows of a select are held until the transaction ends. *key*: they stay, and so does their key. *row*: they stay as they
+ * are. *latest*: they are those that any session committed, however old the transaction is.
+ */
+export type RowLock = 'key' | 'row' | 'latest';
+
+/** Values that are reached step by step from those of a first select (SQL:1999, 7.13: a recursive with). */
+export interface Reach {
+  /** What the next step calls the values of those before it. */
+  readonly name: string;
+  readonly column: string;
+  readonly first: Select;
+  readonly next: Select;
 }
 
 /** A select that asks nothing yet of what it reads from. */
@@ -125,6 +146,7 @@ export function selectOf(from: Source, parts: Partial<Omit<Select, 'kind' | 'fro
     orderBy: [],
     limit: null,
     offset: null,
+    lock: null,
     ...parts,
   };
 }

@@ -1,5 +1,5 @@
 import type { DeleteRule } from '../../core/notation/index.js';
-import type { Check, Column, ForeignKey, Index, Table, Unique } from '../../core/schema/index.js';
+import type { Check, Column, ForeignKey, Index, Table, TableTrigger, Unique } from '../../core/schema/index.js';
 import type { Introspection } from '../engine.js';
 import type { Connection } from '../server/connection.js';
 
@@ -78,10 +78,12 @@ export async function introspect(connection: Connection, schemas: readonly strin
     checks,
     collation: String(defaults?.[0] ?? ''),
   };
-  const triggersOf = new Map<string, string[]>();
+  const triggersOf = new Map<string, TableTrigger[]>();
   for (const trigger of triggers) {
     const table = trigger.event_object_table ?? '';
-    triggersOf.set(table, [...(triggersOf.get(table) ?? []), await shown('trigger', trigger.trigger_name ?? '', 2)]);
+    const name = trigger.trigger_name ?? '';
+    const written = { kind: 'written', name, sql: await shown('trigger', name, 2) } as const;
+    triggersOf.set(table, [...(triggersOf.get(table) ?? []), written]);
   }
   const made: Table[] = [];
   const statements = new Map<string, string>();
@@ -139,7 +141,7 @@ interface Context {
   readonly collation: string;
 }
 
-function tableOf(table: Entry, statement: string, triggers: readonly string[], context: Context): Table {
+function tableOf(table: Entry, statement: string, triggers: readonly TableTrigger[], context: Context): Table {
   const name = table.table_name ?? '';
   const own = (entries: readonly Entry[]) => entries.filter((entry) => entry.table_name === name);
   const columns = own(context.columns).map((entry) => {

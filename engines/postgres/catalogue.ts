@@ -11,7 +11,7 @@ export interface Catalogue {
   readonly columns: readonly ColumnRow[];
   readonly constraints: readonly ConstraintRow[];
   readonly indexes: readonly IndexRow[];
-  readonly triggers: readonly { readonly table: string; readonly sql: string }[];
+  readonly triggers: readonly { readonly table: string; readonly name: string; readonly sql: string }[];
   readonly enums: readonly { readonly name: string; readonly values: readonly string[] }[];
   /** Statements for what tables stand on, in an order that works. */
   readonly before: readonly string[];
@@ -142,7 +142,7 @@ export async function readCatalogue(connection: Connection, schemas: readonly st
       and not exists (select 1 from pg_constraint o where o.conindid = i.indexrelid and o.contype in ('p', 'u', 'x'))
     order by i.indrelid, i.indexrelid`);
   const triggers = await ask(`
-    select t.tgrelid, pg_get_triggerdef(t.oid, true), case t.tgenabled
+    select t.tgrelid, t.tgname, pg_get_triggerdef(t.oid, true), case t.tgenabled
         when 'D' then 'alter table ' || t.tgrelid::regclass || ' disable trigger ' || quote_ident(t.tgname)
         when 'R' then 'alter table ' || t.tgrelid::regclass || ' enable replica trigger ' || quote_ident(t.tgname)
         when 'A' then 'alter table ' || t.tgrelid::regclass || ' enable always trigger ' || quote_ident(t.tgname) end
@@ -201,10 +201,10 @@ export async function readCatalogue(connection: Connection, schemas: readonly st
       plain: plain === 't',
       definition: text(definition),
     })),
-    triggers: triggers.map(([table, sql]) => ({ table: text(table), sql: text(sql) })),
+    triggers: triggers.map(([table, name, sql]) => ({ table: text(table), name: text(name), sql: text(sql) })),
     enums: enums.map(([name, values]) => ({ name: text(name), values: list(values) })),
     ...made,
-    after: [...made.after, ...triggers.flatMap(([, , switched]) => maybe(switched) ?? [])],
+    after: [...made.after, ...triggers.flatMap(([, , , switched]) => maybe(switched) ?? [])],
   };
 }
 

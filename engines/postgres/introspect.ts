@@ -69,7 +69,7 @@ function tableOf(row: TableRow, catalogue: Catalogue): Table {
       ...(row.partitioning === null ? [] : [`partition by ${row.partitioning}`]),
       ...(row.settings === null ? [] : [`with (${row.settings})`]),
     ],
-    triggers: catalogue.triggers.filter(({ table }) => table === row.id).map(({ sql }) => sql),
+    triggers: catalogue.triggers.filter(({ table }) => table === row.id).map(({ name, sql }) => ({ kind: 'written', name, sql })),
     statement: null,
     comment: row.comment,
   };

@@ -138,7 +138,7 @@ function readTable(
       .filter(({ kind, plain }) => !plain && (kind === 'check' || kind === 'unique'))
       .map(({ text }) => text),
     options: created.options,
-    triggers: triggers.map((trigger) => trigger.sql ?? ''),
+    triggers: triggers.map(({ name, sql }) => ({ kind: 'written', name, sql: sql ?? '' })),
     statement: created.unusual ? sql : null,
     comment: null,
   };

@@ -1,79 +1,46 @@
 import type Database from 'better-sqlite3';
-import Sqlite from 'better-sqlite3';
-import type { Insert, MakeReport, MakeRequest, RefusedRows } from '../engine.js';
+import { sqliteDialect } from '../../core/dialects/index.js';
+import { drive } from '../driver.js';
+import type { MakeReport, MakeRequest } from '../engine.js';
+import { type Made, type MakingTraits, making } from '../making.js';
+import type { WriteWork } from '../writing.js';
 import { MADE_HERE } from './mark.js';
+import { writer } from './writing.js';
+
+const TRAITS: MakingTraits = {
+  dialect: sqliteDialect,
+  // One statement, prepared once, costs no more for each row than for many.
+  rowsAtOnce: () => 1,
+  looksAtEach: true,
+  holdKeys: (_keys, made) => removingDangling(made),
+};
 
 /**
  * Makes a schema and its rows in one transaction. Foreign keys are looked at when all rows are in, since tables may
  * point at each other; rows that another constraint refuses are left out and counted.
  */
 export function make(db: Database.Database, request: MakeRequest, running: (sql: string) => void): MakeReport {
-  const rows: Record<string, number> = {};
-  const refused = new Map<string, { table: string; constraint: string; rows: number }>();
-  const refuse: Refuse = (table, constraint, count = 1) => {
-    const key = `${table}\n${constraint}`;
-    const known = refused.get(key);
-    if (known === undefined) refused.set(key, { table, constraint, rows: count });
-    else known.rows += count;
-  };
   db.pragma(`application_id = ${request.marked ? MADE_HERE : 0}`);
-  db.transaction(() => {
+  return db.transaction(() => {
     db.pragma('defer_foreign_keys = on');
-    for (const statement of [...request.before, ...request.after]) {
-      running(statement);
-      // One statement, whatever the text made of it: the driver refuses a second behind it.
-      db.prepare(statement).run();
-    }
-    for (const insert of request.inserts) {
-      running(insert.into);
-      const done = putIn(db, insert, refuse);
-      rows[insert.table] = (rows[insert.table] ?? 0) + done;
-    }
-    removeDangling(db, rows, refuse);
+    return drive(making(request, TRAITS), writer(db, running));
   })();
-  const report: RefusedRows[] = Array.from(refused.values());
-  return { rows, refused: report };
 }
 
-type Refuse = (table: string, constraint: string, count?: number) => void;
-
-/** Puts in the rows of one table; gives how many went in. */
-function putIn(db: Database.Database, insert: Insert, refuse: Refuse): number {
-  let done = 0;
-  let prepared: Database.Statement | null = null;
-  for (const [index, values] of insert.rows.entries()) {
-    try {
-      prepared ??= db.prepare(`${insert.into} (${Array(insert.columns).fill('?').join(', ')})`);
-      prepared.run(...values);
-      done += 1;
-    } catch (error) {
-      if (!(error instanceof Sqlite.SqliteError)) throw error;
-      if (error.code.startsWith('SQLITE_CONSTRAINT')) refuse(insert.table, constraintIn(error.message));
-      else if (error.code === 'SQLITE_ERROR') {
-        // A key that points at a table which is not there, or a trigger that calls what is not, refuses every row.
-        refuse(insert.table, error.message, insert.rows.length - index);
-        return done;
-      } else throw error;
-    }
-  }
-  return done;
-}
-
-function constraintIn(message: string): string {
-  return /constraint failed: (.*)$/.exec(message)?.[1] ?? message;
-}
-
-/** Rows that point at a row that was refused go too, until none is left. */
-function removeDangling(db: Database.Database, rows: Record<string, number>, refuse: Refuse): void {
+/** Rows that point at a row that was refused go too, until none is left. https://www.sqlite.org/pragma.html#pragma_foreign_key_check */
+function* removingDangling(made: Made): WriteWork<void> {
   for (;;) {
-    const dangling = db.pragma('foreign_key_check') as { table: string; rowid: number | null; parent: string }[];
-    const found = dangling.filter((row) => row.rowid !== null);
+    const { rows } = yield { kind: 'read', sql: 'pragma foreign_key_check', values: [] };
+    const found = rows.filter(([, rowid]) => rowid !== null);
     if (found.length === 0) return;
-    for (const { table, rowid, parent } of found) {
-      const gone = db.prepare(`delete from "${table.replaceAll('"', '""')}" where rowid = ?`).run(rowid).changes;
-      if (gone === 0) continue;
-      rows[table] = (rows[table] ?? gone) - gone;
-      refuse(table, `a key that points at a row of ${parent} that is not there`);
+    for (const [table, rowid, parent] of found) {
+      const name = String(table);
+      const where = { kind: 'binary', operator: '=', left: ROWID, right: { kind: 'placeholder', number: 1 } } as const;
+      const sql = sqliteDialect.printChange({ kind: 'delete', from: { schema: null, name }, where });
+      const { changed } = yield { kind: 'write', sql, values: [Number(rowid)] };
+      if (changed > 0) made.takeOut(name, String(parent), changed);
     }
   }
 }
+
+const ROWID = { kind: 'column', source: null, column: 'rowid' } as const;

@@ -4,7 +4,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { readDesign } from '../../core/design/index.js';
 import { scriptOf, sqliteDialect } from '../../core/dialects/index.js';
-import type { Schema } from '../../core/schema/index.js';
+import { type Schema, triggerName } from '../../core/schema/index.js';
 import { arbitraryTree } from '../../tests/arbitrary-tree.js';
 import { temporaryFolder } from '../../tests/database.js';
 import { openSqlite } from '../index.js';
@@ -30,7 +30,10 @@ function unordered(schema: Schema): unknown {
     checks: sorted(table.checks),
     indexes: sorted(table.indexes),
     // SQLite writes the first two words in capitals.
-    triggers: table.triggers.map((sql) => sql.replace(/^create trigger/i, 'create trigger')),
+    triggers: table.triggers.flatMap((one) => {
+      const statements = one.kind === 'made' ? sqliteDialect.trigger(one.trigger) : [one.sql];
+      return statements.map((sql) => [triggerName(one), sql.replace(/^create trigger/i, 'create trigger')]);
+    }),
   }));
 }
 

@@ -12,6 +12,7 @@ import {
   type WorkStep,
 } from '../../contract/index.js';
 import type { Existing } from '../../core/import/index.js';
+import { type Schema, type Table, type TableTrigger, writtenTrigger } from '../../core/schema/index.js';
 import { removeAt } from '../../services/index.js';
 import type { Databases, Progress, TreeEvents } from '../jobs/index.js';
 import { inUseOf, type Store, type StoredTree } from '../store/index.js';
@@ -31,6 +32,29 @@ export interface BringInRoutes extends Places {
 interface KeptArrival {
   readonly arrival: Arrival;
   readonly existing: Omit<Existing, 'statements'> & { readonly statements: readonly (readonly [string, string])[] };
+}
+
+/** The same as earlier versions kept it: the summary on one line, and of a trigger its SQL alone. */
+interface EarlierArrival {
+  readonly arrival: Omit<Arrival, 'summary'> & { readonly summary: Arrival['summary'] | string };
+  readonly existing: Omit<KeptArrival['existing'], 'schema'> & {
+    readonly schema: Omit<Schema, 'tables'> & {
+      readonly tables: readonly (Omit<Table, 'triggers'> & { readonly triggers: readonly (TableTrigger | string)[] })[];
+    };
+  };
+}
+
+function ofNow({ arrival, existing }: EarlierArrival): KeptArrival {
+  const { summary } = arrival;
+  const [was = '', became = ''] = typeof summary === 'string' ? summary.split(': ') : [];
+  const tables = existing.schema.tables.map((table) => ({
+    ...table,
+    triggers: table.triggers.map((trigger) => (typeof trigger === 'string' ? writtenTrigger(trigger) : trigger)),
+  }));
+  return {
+    arrival: { ...arrival, summary: typeof summary === 'string' ? { was, became } : summary },
+    existing: { ...existing, schema: { ...existing.schema, tables } },
+  };
 }
 
 /** A database that was brought in again, until its changes are taken in. */
@@ -170,8 +194,8 @@ function arrivalOf(store: Store, id: string): KeptArrival | null {
   const text = store.arrival(id);
   if (text === null) return null;
   // The program's own words, written by it alone; the part that goes out is looked at all the same.
-  const kept = JSON.parse(text) as KeptArrival;
-  return { ...kept, arrival: v.parse(Arrival, kept.arrival) };
+  const { arrival, existing } = ofNow(JSON.parse(text) as EarlierArrival);
+  return { arrival: v.parse(Arrival, arrival), existing };
 }
 
 function existingOf({ existing }: KeptArrival): Existing {

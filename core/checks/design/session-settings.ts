@@ -9,7 +9,9 @@ export const sessionSettings: DesignCheck = {
     const relation =
       relations.find(isPolymorphic) ??
       relations.find((one) => one.kind === 'key' && (model.entities.get(one.parent)?.kinds ?? null) !== null);
-    const tables = made.schema.tables.filter(({ triggers }) => triggers.some((sql) => /\bdelete on\b/i.test(sql)));
+    const tables = made.schema.tables.filter(({ triggers }) =>
+      triggers.some((one) => one.kind === 'made' && one.trigger.event === 'delete'),
+    );
     if (!dialect.triggersRestOnSession || model.physical.asStated || relation === undefined || tables.length === 0) return [];
     const names = tables.map(({ name }) => name.name);
     return [

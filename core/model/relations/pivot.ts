@@ -187,7 +187,7 @@ export function pivotFields(
   for (const line of stored?.lines ?? []) {
     if (line.kind !== 'field') continue;
     const owner = `relation ${relation}`;
-    refer(resolution.references, line.name, 'field', owner, true);
+    refer(resolution.references, line.name, 'pivot field', relation, true);
     const field = resolveField(resolution, owner, line, null);
     if (field === null) continue;
     const taken = [...fields.map((other) => other.column.value), ...keyColumns, ...(numbered ? ['id'] : [])];

@@ -1,8 +1,25 @@
 import { generatedName, type Model } from '../../model/index.js';
-import { allOf, anyOf, column, columnsOf, equal, type SqlExpression, string } from '../../sql/index.js';
+import {
+  allOf,
+  anyOf,
+  column,
+  columnsOf,
+  equal,
+  existsIn,
+  isFilled,
+  itemsOf,
+  not,
+  type RowLock,
+  type SqlExpression,
+  selectOf,
+  string,
+  type Trigger,
+  type TriggerAction,
+  tableSource,
+} from '../../sql/index.js';
 import { formOf } from '../forms/index.js';
 import type { EntityTables } from '../holders.js';
-import type { ForeignKey, Trigger, TriggerAction, UnkeptRule } from '../schema.js';
+import type { ForeignKey, UnkeptRule } from '../schema.js';
 import type { SchemaTarget, TableBuilder } from '../tables.js';
 import { DeleteFlow } from './delete-flow.js';
 import type { Among, Link, TargetTable } from './links.js';
@@ -21,7 +38,11 @@ export function addTriggers(
 ): UnkeptRule[] {
   const relations = Array.from(model.relations.values());
   const site = { model, tables };
-  const links = relations.flatMap((relation) => formOf(relation).links(relation, site, all));
+  const links = relations.flatMap((relation): KeptLink[] =>
+    formOf(relation)
+      .links(relation, site, all)
+      .map((link) => ({ ...link, relation: relation.name })),
+  );
   const writer = new TriggerWriter(target, new DeleteFlow(links, all.values()));
   for (const group of grouped(links)) writer.guardChild(group);
   for (const link of links) {
@@ -36,9 +57,14 @@ export function addTriggers(
   return writer.unkept;
 }
 
+/** A link, with the name of the relation that is kept by it. */
+interface KeptLink extends Link {
+  readonly relation: string;
+}
+
 /** The links that stand in the same columns: one trigger looks at all of them. */
-function grouped(links: readonly Link[]): Link[][] {
-  const groups = new Map<string, Link[]>();
+function grouped(links: readonly KeptLink[]): KeptLink[][] {
+  const groups = new Map<string, KeptLink[]>();
   for (const link of links) {
     const key = `${link.table.label}\n${link.columns.join('\n')}`;
     groups.set(key, [...(groups.get(key) ?? []), link]);
@@ -55,70 +81,77 @@ class TriggerWriter {
   ) {}
 
   /** A row may point only at what is there. */
-  guardChild(links: readonly Link[]): void {
+  guardChild(links: readonly KeptLink[]): void {
     const [first] = links;
     if (first === undefined) return;
     const { table, columns } = first;
     const actions = links.map((link): TriggerAction => {
-      const filled = link.columns.map(
-        (name): SqlExpression => ({ kind: 'is null', operand: column('new', name), negated: true }),
-      );
+      const filled = link.columns.map((name) => isFilled('new', name));
       const marked = link.when === null ? null : this.among('new', link.when);
-      const missing = link.places.map((place) => `not ${this.exists(place.name, this.found(link, place), this.lockOf(place))}`);
+      const missing = link.places.map((place) =>
+        not(existsIn(place.name, this.found(link, place), { alias: 'there', lock: this.lockOf(place) })),
+      );
       const rows = link.places.map(({ entity }) => entity).join(' or ');
       return {
         kind: 'refuse',
-        when: [this.print(allOf([marked, ...filled])), ...missing].join(' and '),
+        when: all(marked, ...filled, ...missing),
         message: `${link.label}: there is no ${rows} of this key`,
       };
     });
     const mark = first.when === null ? [] : [first.when.column];
     for (const event of ['insert', 'update'] as const) {
-      table.addTrigger({
-        name: generatedName(table.name.name, first.name, 'there', event),
-        table: table.name,
-        timing: 'before',
-        event,
-        columns: event === 'update' ? [...mark, ...columns] : [],
-        when: null,
-        actions,
-      });
+      table.addTrigger(
+        {
+          name: generatedName(table.name.name, first.name, 'there', event),
+          table: table.name,
+          timing: 'before',
+          event,
+          columns: event === 'update' ? [...mark, ...columns] : [],
+          when: null,
+          actions,
+        },
+        first.relation,
+      );
     }
   }
 
   /** What becomes of those that point at a row when it goes, or its key changes. */
-  keepRules(link: Link, place: TargetTable, table: TableBuilder): void {
+  keepRules(link: KeptLink, place: TargetTable, table: TableBuilder): void {
     const trigger = (event: 'delete' | 'update', timing: Trigger['timing'], actions: readonly TriggerAction[]) => {
-      const changed = this.print(
-        place.key
-          .map(
-            (name): SqlExpression => ({ kind: 'binary', operator: '<>', left: column('old', name), right: column('new', name) }),
-          )
-          .reduce((left, right): SqlExpression => ({ kind: 'binary', operator: 'or', left, right })),
+      const changed = anyOf(
+        place.key.map(
+          (name): SqlExpression => ({ kind: 'binary', operator: '<>', left: column('old', name), right: column('new', name) }),
+        ),
       );
-      table.addTrigger({
-        name: generatedName(table.name.name, link.table.name.name, link.name, event),
-        table: table.name,
-        timing,
-        event,
-        columns: event === 'update' ? place.key : [],
-        when: event === 'update' ? changed : null,
-        actions,
-      });
+      table.addTrigger(
+        {
+          name: generatedName(table.name.name, link.table.name.name, link.name, event),
+          table: table.name,
+          timing,
+          event,
+          columns: event === 'update' ? place.key : [],
+          when: event === 'update' ? changed : null,
+          actions,
+        },
+        link.relation,
+      );
     };
     const children = this.children(link, place);
     const refuse = (what: string): TriggerAction => ({
       kind: 'refuse',
-      when: this.exists(link.table.name, children, this.target.looks.children),
+      when: existsIn(link.table.name, children, { lock: 'latest' }),
       message: `${place.entity}: ${what}, since a row points at it over ${link.label}`,
     });
-    const emptied = link.emptied.map((name) => `${this.target.quote(name)} = null`).join(', ');
-    const empty: TriggerAction = { kind: 'run', sql: `update ${this.name(link.table.name)} set ${emptied} where ${children}` };
+    const update = (columns: readonly string[], values: readonly SqlExpression[]): TriggerAction => {
+      const set = columns.map((name, at) => ({ column: name, value: values[at] ?? NULL }));
+      return { kind: 'run', change: { kind: 'update', table: link.table.name, set, where: children } };
+    };
+    const empty = update(link.emptied, []);
     const { onDelete, onUpdate } = this.carried(link, table);
     switch (onDelete) {
       case 'cascade':
         trigger('delete', 'after', [
-          { kind: 'run', sql: `delete from ${this.name(link.table.name)} where ${this.goingAlong(link, place, children)}` },
+          { kind: 'run', change: { kind: 'delete', from: link.table.name, where: this.goingAlong(link, place, children) } },
         ]);
         break;
       case 'set null':
@@ -132,13 +165,7 @@ class TriggerWriter {
       case 'cascade': {
         const key = columnsOf('new', place.key);
         const held = link.held === null || link.types[0] === undefined ? key : this.target.values.toText(link.types[0], key);
-        const parts = held.kind === 'tuple' ? held.items : [held];
-        const set = link.columns.map(
-          (name, index) => `${this.target.quote(name)} = ${this.print(parts[index] ?? { kind: 'null' })}`,
-        );
-        trigger('update', 'after', [
-          { kind: 'run', sql: `update ${this.name(link.table.name)} set ${set.join(', ')} where ${children}` },
-        ]);
+        trigger('update', 'after', [update(link.columns, itemsOf(held))]);
         break;
       }
       case 'set null':
@@ -169,23 +196,25 @@ class TriggerWriter {
   }
 
   /** A row that is pointed at as one of a kind stays of that kind. */
-  guardKind(link: Link, place: TargetTable, table: TableBuilder, among: Among): void {
-    const stays = this.print(this.among('new', among));
-    table.addTrigger({
-      name: generatedName(table.name.name, link.table.name.name, link.name, 'kind'),
-      table: table.name,
-      timing: 'before',
-      event: 'update',
-      columns: [among.column],
-      when: `not (${stays})`,
-      actions: [
-        {
-          kind: 'refuse',
-          when: this.exists(link.table.name, this.children(link, place), this.target.looks.children),
-          message: `${place.entity}: its kind cannot change, since a row points at it over ${link.label}`,
-        },
-      ],
-    });
+  guardKind(link: KeptLink, place: TargetTable, table: TableBuilder, among: Among): void {
+    table.addTrigger(
+      {
+        name: generatedName(table.name.name, link.table.name.name, link.name, 'kind'),
+        table: table.name,
+        timing: 'before',
+        event: 'update',
+        columns: [among.column],
+        when: not(this.among('new', among)),
+        actions: [
+          {
+            kind: 'refuse',
+            when: existsIn(link.table.name, this.children(link, place), { lock: 'latest' }),
+            message: `${place.entity}: its kind cannot change, since a row points at it over ${link.label}`,
+          },
+        ],
+      },
+      link.relation,
+    );
   }
 
   /**
@@ -217,59 +246,62 @@ class TriggerWriter {
           continue;
         }
         const own = equal(columnsOf(null, key.columns), columnsOf('old', key.references));
-        parent.addTrigger({
-          name: generatedName(parent.name.name, table.name.name, ...key.columns, 'cascade'),
-          table: parent.name,
-          timing: 'before',
-          event: 'delete',
-          columns: [],
-          when: null,
-          actions: [{ kind: 'run', sql: `delete from ${this.name(table.name)} where ${this.print(own)}` }],
-        });
+        parent.addTrigger(
+          {
+            name: generatedName(parent.name.name, table.name.name, ...key.columns, 'cascade'),
+            table: parent.name,
+            timing: 'before',
+            event: 'delete',
+            columns: [],
+            when: null,
+            actions: [{ kind: 'run', change: { kind: 'delete', from: table.name, where: own } }],
+          },
+          null,
+        );
         waiting.push(parent);
       }
     }
   }
 
   /** The condition on a place under which it has the row that a new one points at. */
-  private found(link: Link, place: TargetTable): string {
+  private found(link: Link, place: TargetTable): SqlExpression {
     const held = columnsOf('new', link.columns);
     const key = columnsOf('there', place.key);
     const among = place.among === null ? null : this.among('there', place.among);
     const [type] = link.types;
-    if (link.held === null || type === undefined) return this.print(allOf([among, equal(key, held)]));
+    if (link.held === null || type === undefined) return all(among, equal(key, held));
     const { fromText, toText } = this.target.values;
     // By the key, which an index finds; and as text, since “01” and “1x” are read as 1 too.
-    return this.print(allOf([among, equal(key, fromText(type, held)), equal(toText(type, key), held)]));
+    return all(among, equal(key, fromText(type, held)), equal(toText(type, key), held));
   }
 
   /** The condition on the rows that point at the one that goes, or changes. */
-  private children(link: Link, place: TargetTable): string {
+  private children(link: Link, place: TargetTable): SqlExpression {
     const key = columnsOf('old', place.key);
     const held = link.held === null || link.types[0] === undefined ? key : this.target.values.toText(link.types[0], key);
     const same = equal(columnsOf(null, link.columns), held);
-    return this.print(allOf([link.when === null ? null : this.among(null, link.when), same]));
+    return all(link.when === null ? null : this.among(null, link.when), same);
   }
 
   /**
    * The rows that go with one. In a table that points at itself a trigger would have to fire again for each of them: where
    * that rests on the session, all are sought at once.
    */
-  private goingAlong(link: Link, place: TargetTable, children: string): string {
+  private goingAlong(link: Link, place: TargetTable, children: SqlExpression): SqlExpression {
     const [key, ...more] = place.key;
     const again = this.target.triggersRestOnSession && link.table === place.table;
     if (!again || key === undefined || more.length > 0) return children;
-    const below = columnsOf('below', ['key']);
+    const below = column('below', 'key');
     const held = link.held === null || link.types[0] === undefined ? below : this.target.values.toText(link.types[0], below);
     const marked = link.when === null ? null : this.among('self', link.when);
-    const next = this.print(allOf([marked, equal(columnsOf('self', link.columns), held)]));
-    const [name, own] = [this.name(link.table.name), this.target.quote(key)];
-    return `${own} in (
-    with recursive below ("key") as (
-      select ${own} from ${name} where ${children}
-      union select self.${own} from ${name} self join below on ${next}
-    )
-    select "key" from below)`;
+    const on = all(marked, equal(columnsOf('self', link.columns), held));
+    const { name } = link.table;
+    const first = selectOf(tableSource(name), { columns: [{ expression: column(null, key), as: null }], where: children });
+    const next = selectOf(tableSource(name, 'self'), {
+      columns: [{ expression: column('self', key), as: null }],
+      joins: [{ kind: 'inner', source: tableSource({ schema: null, name: 'below' }), on }],
+    });
+    return { kind: 'in reach', operand: column(null, key), reach: { name: 'below', column: 'key', first, next } };
   }
 
   private among(source: string | null, { column: name, values }: Among): SqlExpression {
@@ -281,21 +313,15 @@ class TriggerWriter {
   }
 
   /** A table that is somebody else's may be one to read only, which a lock would not do. */
-  private lockOf({ table, among }: TargetTable): string {
-    if (table === null) return '';
-    return among === null ? this.target.looks.there : this.target.looks.ofKind;
+  private lockOf({ table, among }: TargetTable): RowLock | null {
+    if (table === null) return null;
+    return among === null ? 'key' : 'row';
   }
+}
 
-  private exists(table: TableBuilder['name'], condition: string, lock: string): string {
-    const there = condition.includes('there.') ? ' there' : '';
-    return `exists (select 1 from ${this.name(table)}${there} where ${condition}${lock})`;
-  }
+const NULL: SqlExpression = { kind: 'null' };
 
-  private name({ schema, name }: TableBuilder['name']): string {
-    return `${schema === null ? '' : `${this.target.quote(schema)}.`}${this.target.quote(name)}`;
-  }
-
-  private print(expression: SqlExpression | null): string {
-    return expression === null ? '' : this.target.print(expression);
-  }
+/** Conditions that hold together. */
+function all(...conditions: readonly (SqlExpression | null)[]): SqlExpression {
+  return allOf(conditions) ?? { kind: 'boolean', value: true };
 }

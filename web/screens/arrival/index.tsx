@@ -29,7 +29,7 @@ export function ArrivalScreen() {
           <header>
             <h2 className="font-serif text-[22px] font-semibold">What came in</h2>
             <p className="mt-1 text-ink-2">{sourceOf(arrival)}</p>
-            <Summary text={arrival.summary} />
+            <Summary summary={arrival.summary} />
           </header>
           <SmallMap tree={tree} />
           <Next tree={tree} arrival={arrival} />
@@ -53,9 +53,7 @@ function sourceOf({ source, at, copied, script }: Arrival): string {
   return `${source.name}, on ${when}. It is looked at where it lies, and never written.`;
 }
 
-/** The summary's two halves: what the database has, and what became of it. */
-function Summary({ text }: { readonly text: string }) {
-  const [was = '', became = ''] = text.split(': ');
+function Summary({ summary: { was, became } }: Pick<Arrival, 'summary'>) {
   return (
     <dl className="mt-3 grid grid-cols-[auto_1fr] gap-x-4 gap-y-1">
       <dt className="text-ink-2">The database has</dt>

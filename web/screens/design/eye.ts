@@ -1,5 +1,6 @@
 import { useReactFlow, useStore, type Viewport } from '@xyflow/react';
 import { useEffect, useMemo, useRef } from 'react';
+import { knotLabel, pivotLabel } from '../../../core/map/index.js';
 import { useCommands } from '../../app/commands.js';
 import type { Selection } from '../../app/selection.js';
 import type { MapView } from '../../workers/asks.js';
@@ -149,7 +150,7 @@ function broughtIntoView(layout: MapView['layout'], wanted: string, viewport: Vi
   const ids =
     kind === 'entity'
       ? [name]
-      : [`pivot ${name}`, `knot ${name}`, ...layout.stems.flatMap(({ relation, to }) => (relation === name ? [to] : []))];
+      : [pivotLabel(name), knotLabel(name), ...layout.stems.flatMap(({ relation, to }) => (relation === name ? [to] : []))];
   const label = ids.flatMap((id) => layout.labels.find((placed) => placed.id === id) ?? []).at(0);
   if (label === undefined) return null;
   const left = label.x * viewport.zoom + viewport.x;

@@ -73,14 +73,13 @@ function FieldForm({
 }) {
   const click = useClick();
   const choices = useAppSelector((state) => state.workspace.view?.choices);
-  const literal = field?.marks.find((mark) => mark.startsWith('default '))?.slice('default '.length) ?? '';
-  const given = literal.startsWith('"') ? `'${literal.slice(1, -1).replaceAll("'", "''")}'` : literal;
+  const given = field?.default ?? '';
   const [name, setName] = useState('');
   const [type, setType] = useState(field?.type ?? 'text(80)');
-  const [optional, setOptional] = useState(field?.marks.includes('optional') ?? true);
+  const [optional, setOptional] = useState(field?.optional ?? true);
   const [byDefault, setByDefault] = useState(given);
   const [problems, setProblems] = useState<readonly string[]>([]);
-  const isKey = field?.marks.includes('key') === true;
+  const isKey = field?.key === true;
 
   const save = async () => {
     const said: string[] = [];
@@ -97,7 +96,7 @@ function FieldForm({
     } else {
       const what = `change ${entity}.${field.name}`;
       if (type !== field.type) said.push(...(await click({ kind: 'type', entity, field: field.name, type }, what)));
-      if (said.length === 0 && optional !== field.marks.includes('optional') && !isKey)
+      if (said.length === 0 && optional !== field.optional && !isKey)
         said.push(...(await click({ kind: 'optional', entity, field: field.name, optional }, what)));
       if (said.length === 0 && byDefault !== given)
         said.push(...(await click({ kind: 'default', entity, field: field.name, literal: wish }, what)));

@@ -1,4 +1,4 @@
-import type { MapLayout } from '../../../core/map/index.js';
+import { type MapLayout, pivotLabel, relationOfLabel } from '../../../core/map/index.js';
 import type { Selection } from '../../app/selection.js';
 import type { DesignView } from '../../workers/design-view.js';
 
@@ -14,7 +14,7 @@ export function closeKin(view: DesignView, layout: MapLayout, selection: Selecti
         : sentences.some((sentence) => sentence.subject === selection.name || sentence.targets.includes(selection.name));
     if (!touches) continue;
     kin.add(`relation ${relation}`);
-    if (labels.has(`pivot ${relation}`)) kin.add(`pivot ${relation}`);
+    if (labels.has(pivotLabel(relation))) kin.add(pivotLabel(relation));
     for (const { subject, targets } of sentences) {
       // Of a relation to several, one of them is kin to what points at it, and not to the others.
       const whole = selection.kind === 'relation' || subject === selection.name;
@@ -27,7 +27,7 @@ export function closeKin(view: DesignView, layout: MapLayout, selection: Selecti
     if (ofKinds) kin.add(from).add(to).add(`relation ${relation}`);
     if (kind !== 'kind' && kind !== 'polymorphic' && kin.has(`relation ${relation}`)) for (const end of [from, to]) kin.add(end);
     if (kind === 'polymorphic' && kin.has(`relation ${relation}`))
-      for (const end of [from, to]) if (end.startsWith('knot ') || end.startsWith('pivot ')) kin.add(end);
+      for (const end of [from, to]) if (relationOfLabel(end) !== null) kin.add(end);
   }
   return kin;
 }

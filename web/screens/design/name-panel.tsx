@@ -59,7 +59,7 @@ export function NamePanel({
       >
         <label className="flex min-w-0 flex-1 basis-56 items-center gap-2">
           <span className="min-w-0 truncate text-ink-2" title={thing.owner}>
-            {thing.kind} {thing.owner === '' ? '' : `of ${thing.owner.replace(/^relation /, '')}`}
+            {thing.kind} {thing.owner === '' ? '' : `of ${thing.owner}`}
           </span>
           <Input
             autoFocus

@@ -146,7 +146,7 @@ export function Relate({
               code
               className="w-full"
               value={stated.stored}
-              placeholder={preview?.card?.kind === 'relation' ? storedWords(preview.card.storage[0]?.text ?? '') : ''}
+              placeholder={preview?.card?.kind === 'relation' ? (preview.card.storage[0]?.place ?? '') : ''}
               onChange={(event) => say({ stored: event.target.value })}
             />
             <span className="text-ink-2">On delete</span>
@@ -206,11 +206,6 @@ export function Relate({
       </div>
     </Dialog>
   );
-}
-
-/** `table seats, each pair once` and `loans.borrower_id → players.id, …`: what stands where nothing is written. */
-function storedWords(storage: string): string {
-  return storage.replace(/,.*$/, '').replace(/ →.*$/, '');
 }
 
 /** How whoever is known knows back: all alike, or of several each in words of its own. */

@@ -1,5 +1,6 @@
 import { Controls, MiniMap, ReactFlow, useStore, ViewportPortal } from '@xyflow/react';
 import { useMemo } from 'react';
+import { pivotLabel, relationOfLabel } from '../../../core/map/index.js';
 import type { Selection } from '../../app/selection.js';
 import { useAppSelector } from '../../app/store.js';
 import type { MapView } from '../../workers/asks.js';
@@ -149,8 +150,8 @@ interface NodeState {
 
 /** What a label stands for: the lozenge of a pivot and the knot of a role to several for their relation. */
 function selectionOf(id: string): Selection {
-  const [, relation] = /^(?:pivot|knot) (.*)$/s.exec(id) ?? [];
-  return relation === undefined ? { kind: 'entity', name: id } : { kind: 'relation', name: relation };
+  const relation = relationOfLabel(id);
+  return relation === null ? { kind: 'entity', name: id } : { kind: 'relation', name: relation };
 }
 
 /** What a generation is called beside the one in the middle. */
@@ -164,7 +165,7 @@ function nodesOf(view: DesignView, map: MapView, { kin, selection, absent, folde
   const byId = new Map(map.labels.map((label) => [label.id, label]));
   const tables = new Map<string, string>(
     view.entities.flatMap(({ ends }) =>
-      ends.flatMap((end) => (end.pivot === null ? [] : [[`pivot ${end.relation}`, end.pivot.table] as const])),
+      ends.flatMap((end) => (end.pivot === null ? [] : [[pivotLabel(end.relation), end.pivot.table] as const])),
     ),
   );
   const roles = new Map<string, string>(

@@ -86,7 +86,7 @@ function titleOf(column: GridColumn): string {
 
 /** What rows are put in order by for a column, in the notation. */
 function orderOf(column: GridColumn): string {
-  if (column.kind === 'many') return `count(${column.id.includes(' as ') ? `(${column.id})` : column.id})`;
+  if (column.kind === 'many') return `count(${column.id === column.role.name ? column.id : `(${column.id})`})`;
   return column.kind === 'one' ? column.order : column.id;
 }
 

@@ -1,0 +1,84 @@
+import type { WriteResult, WriteStep } from '../writing.js';
+import type { Running } from './answer.js';
+import type { Connection } from './connection.js';
+
+/** How a kind of server writes within a transaction. */
+export interface WritingKind {
+  readonly begin: readonly string[];
+  /** Whether a statement that makes a table commits what was done before it, and itself. */
+  readonly definesCommit: boolean;
+  /** Whether a statement that is refused ends the transaction, but for what stands behind a savepoint. */
+  readonly refusalEnds: boolean;
+  /** Runs a statement that changes rows, and gives how many. */
+  changed(connection: Connection, step: WriteStep): Promise<number>;
+  /** What refused a row; null for an error that is none of a row. */
+  refusedBy(error: unknown): string | null;
+}
+
+const SAVEPOINT = 'before_attempt';
+
+/** A transaction on a server that writes. */
+export class WriteTransaction {
+  readonly #kind: WritingKind;
+  readonly #connection: Connection;
+  readonly #running: Running;
+  #open = false;
+
+  constructor(kind: WritingKind, connection: Connection, running: Running) {
+    this.#kind = kind;
+    this.#connection = connection;
+    this.#running = running;
+  }
+
+  /** Begins it, where it is not begun; statements do so themselves. */
+  async begin(): Promise<void> {
+    if (this.#open) return;
+    for (const statement of this.#kind.begin) await this.#connection.query(statement);
+    this.#open = true;
+  }
+
+  async commit(): Promise<void> {
+    if (this.#open) await this.#connection.query('commit');
+    this.#open = false;
+  }
+
+  /** Takes back what was done, as far as the server can. */
+  async rollback(): Promise<void> {
+    if (this.#open) await this.#connection.query('rollback').catch(() => null);
+    this.#open = false;
+  }
+
+  async run(step: WriteStep): Promise<WriteResult> {
+    this.#running(step.sql);
+    if (step.kind === 'define' && this.#kind.definesCommit) await this.commit();
+    else await this.begin();
+    switch (step.kind) {
+      case 'define':
+        await this.#connection.query(step.sql, step.values);
+        return NOTHING;
+      case 'read':
+        return { ...NOTHING, rows: await this.#connection.query(step.sql, step.values) };
+      case 'write':
+        return { ...NOTHING, changed: await this.#kind.changed(this.#connection, step) };
+      case 'attempt':
+        return this.#attempt(step);
+    }
+  }
+
+  async #attempt({ sql, values }: WriteStep): Promise<WriteResult> {
+    const { refusalEnds, refusedBy } = this.#kind;
+    if (refusalEnds) await this.#connection.query(`savepoint ${SAVEPOINT}`);
+    try {
+      await this.#connection.query(sql, values);
+      if (refusalEnds) await this.#connection.query(`release savepoint ${SAVEPOINT}`);
+      return NOTHING;
+    } catch (error) {
+      const constraint = refusedBy(error);
+      if (constraint === null) throw error;
+      if (refusalEnds) await this.#connection.query(`rollback to savepoint ${SAVEPOINT}`);
+      return { ...NOTHING, refusal: { constraint, whateverRow: false } };
+    }
+  }
+}
+
+const NOTHING: WriteResult = { rows: [], changed: 0, refusal: null };
