@@ -5,7 +5,7 @@ import { schemaOf, type Table } from '../core/schema/index.js';
 import { checkRows } from '../services/index.js';
 import { ENGINES } from '../tests/agreement.js';
 import { arbitraryTree } from '../tests/arbitrary-tree.js';
-import { carriesOut, type Engines, type Made, makeOn, openEngines } from '../tests/engines.js';
+import { carriesOut, type Engines, type MadeTree, makeOn, openEngines } from '../tests/engines.js';
 import { rawRows } from './raw-rows.js';
 
 let engines: Engines;
@@ -22,7 +22,7 @@ interface Blow {
 }
 
 /** Strikes a row. Null where there is none, or its key is no single value. */
-async function strike({ design, database }: Made, table: Table, { row: at, rekeyed }: Blow): Promise<boolean | null> {
+async function strike({ design, database }: MadeTree, table: Table, { row: at, rekeyed }: Blow): Promise<boolean | null> {
   const { quote } = design.dialect;
   const key = table.primaryKey.columns;
   const name = quote(table.name.name);
@@ -50,7 +50,7 @@ function freshKey(like: string, at: number): string {
 }
 
 /** Keys that lead nowhere, but of relations that the text leaves to nobody. */
-async function lostKeys({ design, database, made }: Made): Promise<string[]> {
+async function lostKeys({ design, database, made }: MadeTree): Promise<string[]> {
   const { findings, unanswered } = await checkRows(design, database.engine, {
     sampleKeys: made.sampleKeys,
     codes: ['lost-key', 'half-key'],
@@ -76,7 +76,7 @@ function goesRound({ relations }: Model): boolean {
   return keys.some(({ child }) => reached(child).has(child));
 }
 
-async function countsOf({ design, database }: Made, tables: readonly Table[]): Promise<string> {
+async function countsOf({ design, database }: MadeTree, tables: readonly Table[]): Promise<string> {
   const counts: string[] = [];
   for (const { name } of tables) {
     const read = await rawRows(database.engine, `select count(*) from ${design.dialect.quote(name.name)}`, {});
@@ -94,7 +94,7 @@ test('for any model, whatever is deleted or gets another key, nothing is left th
       arbitraryTree,
       fc.array(fc.record({ table: fc.nat(), row: fc.nat(), rekeyed: fc.boolean() }), { minLength: 16, maxLength: 16 }),
       async (text, blows) => {
-        const all: Made[] = [];
+        const all: MadeTree[] = [];
         for (const name of ENGINES) if (carriesOut(name, text)) all.push(await makeOn(engines, name, text));
         for (const blow of blows) {
           const outcomes: string[] = [];

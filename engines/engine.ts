@@ -43,7 +43,7 @@ export interface MakeRequest {
   readonly marked: boolean;
 }
 
-/** What could not be put in, by table and the constraint that refused it. */
+/** Rows that were refused, by table and constraint. */
 export interface RefusedRows {
   readonly table: string;
   readonly constraint: string;
@@ -55,7 +55,7 @@ export interface MakeReport {
   readonly refused: readonly RefusedRows[];
 }
 
-/** What became of a script. */
+/** The report of a script's run. */
 export interface ScriptReport {
   /** Statements that made or filled something. */
   readonly made: number;

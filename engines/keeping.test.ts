@@ -4,7 +4,7 @@ import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest';
 import { readDesign } from '../core/design/index.js';
 import { sqliteDialect } from '../core/dialects/index.js';
 import { runQuery } from '../services/index.js';
-import { type EngineName, type Engines, type Made, makeOn, openEngines } from '../tests/engines.js';
+import { type EngineName, type Engines, type MadeTree, makeOn, openEngines } from '../tests/engines.js';
 import { rawRows } from './raw-rows.js';
 
 const TEXT = `entity Player
@@ -142,14 +142,14 @@ afterAll(() => engines.close());
 
 const ALL: readonly EngineName[] = ['sqlite', 'postgres', 'embedded', 'mariadb'];
 
-async function filled(name: EngineName): Promise<Made> {
+async function filled(name: EngineName): Promise<MadeTree> {
   const made = await makeOn(engines, name, TEXT);
   const put = await made.database.engine.execute(ROWS);
   if (!put.ok) throw new Error(put.problem.message);
   return made;
 }
 
-const idsOf = async ({ database }: Made, table: string, column = 'id') => {
+const idsOf = async ({ database }: MadeTree, table: string, column = 'id') => {
   const read = await rawRows(database.engine, `select ${column} from ${table} order by 1`, {});
   if (!read.ok) throw new Error(read.problem.message);
   return read.value.map(([id]) => (id === null ? null : Number.isNaN(Number(id)) ? String(id) : Number(id)));

@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest';
-import { type EngineName, type Engines, type Made, makeOn, openEngines } from '../tests/engines.js';
+import { type EngineName, type Engines, type MadeTree, makeOn, openEngines } from '../tests/engines.js';
 
 const TEXT = `tree 'Values'
   clock '2031-04-12 09:00'
@@ -112,7 +112,7 @@ const TAKEN: readonly [string, string][] = [
 
 describe.each(['sqlite', 'postgres', 'mariadb'] as const)('a table on %s', (name) => {
   let engines: Engines;
-  let made: Made;
+  let made: MadeTree;
   beforeAll(async () => {
     engines = openEngines(inject('servers'));
     made = await makeOn(engines, name, TEXT);

@@ -12,11 +12,11 @@ export interface MakingTraits {
   /** Whether what looks at the rows is there before them: it refuses them one by one. */
   readonly looksAtEach: boolean;
   /** Removes the rows that point at a row which is not there, until none is left. */
-  holdKeys(keys: readonly KeyToHold[], made: Made): WriteWork<void>;
+  holdKeys(keys: readonly KeyToHold[], made: MakingTally): WriteWork<void>;
 }
 
-/** What was made so far. */
-export class Made {
+/** The tally of a making: rows by table, and refused ones. */
+export class MakingTally {
   readonly rows: Record<string, number> = {};
   readonly #refused = new Map<string, { table: string; constraint: string; rows: number }>();
 
@@ -44,7 +44,7 @@ export class Made {
 
 /** Makes a schema and its rows; rows that a constraint refuses are left out and counted. */
 export function* making(request: MakeRequest, traits: MakingTraits): WriteWork<MakeReport> {
-  const made = new Made();
+  const made = new MakingTally();
   const { before, after } = request;
   for (const statement of traits.looksAtEach ? [...before, ...after] : before) yield define(statement);
   for (const insert of request.inserts) made.put(insert.table.name, yield* puttingIn(insert, traits, made));
@@ -54,7 +54,11 @@ export function* making(request: MakeRequest, traits: MakingTraits): WriteWork<M
 }
 
 /** Puts in the rows of one table; where a statement is refused, its rows go in one by one. Gives how many are in. */
-function* puttingIn({ table, columns, rows }: Insert, { dialect, rowsAtOnce }: MakingTraits, made: Made): WriteWork<number> {
+function* puttingIn(
+  { table, columns, rows }: Insert,
+  { dialect, rowsAtOnce }: MakingTraits,
+  made: MakingTally,
+): WriteWork<number> {
   const printed = new Map<number, string>();
   const insert = (count: number): string => {
     const sql = printed.get(count) ?? dialect.printChange(insertOf(table, columns, count));
@@ -93,7 +97,7 @@ function* puttingIn({ table, columns, rows }: Insert, { dialect, rowsAtOnce }: M
 }
 
 /** Removes what points nowhere by the statements that are given for each key. */
-export function* holdingKeys(keys: readonly KeyToHold[], made: Made): WriteWork<void> {
+export function* holdingKeys(keys: readonly KeyToHold[], made: MakingTally): WriteWork<void> {
   for (let found = true; found; ) {
     found = false;
     for (const { table, parent, sql } of keys) {

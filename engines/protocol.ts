@@ -9,7 +9,7 @@ import type { MakeRequest, Outcome } from './engine.js';
  */
 export type OpenMode = 'look' | 'make' | 'settle';
 
-/** What the child process is asked. */
+/** A question to the child process. */
 export type Ask =
   | { readonly kind: 'run'; readonly sent: SentRun }
   /** One statement of a run that is carried out elsewhere. */
@@ -29,7 +29,7 @@ export interface AskMessage {
   readonly ask: Ask;
 }
 
-/** What it answers; `running` tells beforehand which statement a call is at, in case it never comes back. */
+/** A message of the child process; `running` tells beforehand which statement a call is at, in case it never comes back. */
 export type ChildMessage =
   | { readonly kind: 'running'; readonly id: number; readonly sql: string }
   | { readonly kind: 'done'; readonly id: number; readonly outcome: Outcome<unknown> };

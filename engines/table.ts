@@ -52,7 +52,7 @@ export function scriptsRunIn(dialect: DialectName): ScriptsRunIn {
   return { kind: 'server', title, command: scriptCommand };
 }
 
-/** What the engine of a server's address is called. */
+/** The title of the engine at a server's address. */
 export function titleOfServer({ address }: ServerAccess): string {
   return servers[address.engine].title;
 }

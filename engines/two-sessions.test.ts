@@ -2,7 +2,7 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { createConnection } from 'mariadb';
 import pg from 'pg';
 import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest';
-import { type Engines, type Made, makeOn, openEngines } from '../tests/engines.js';
+import { type Engines, type MadeTree, makeOn, openEngines } from '../tests/engines.js';
 
 /** How often two sessions meet, for each form and rule. */
 const TIMES = Number(process.env.INTERLEAVINGS ?? 40);
@@ -169,7 +169,7 @@ interface Session {
   end(): Promise<void>;
 }
 
-async function sessionWith({ database: { address } }: Made, password: string): Promise<Session> {
+async function sessionWith({ database: { address } }: MadeTree, password: string): Promise<Session> {
   if (address === null) throw new Error('no server');
   const { host, port, user, database } = address;
   if (address.engine === 'postgres') {

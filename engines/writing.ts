@@ -20,7 +20,7 @@ export interface Refusal {
   readonly whateverRow: boolean;
 }
 
-/** What came of a statement. */
+/** The result of a statement of a transaction. */
 export interface WriteResult {
   /** Of a read, its rows; their values as the driver gives them. */
   readonly rows: readonly (readonly unknown[])[];

@@ -15,14 +15,14 @@ import {
 import { type BroughtIn, growsPast, largestFrom, type Step } from './bring-in.js';
 
 /** Which part of a server's database is wanted. */
-export interface Wanted {
+export interface DatabasePart {
   /** Null for all schemas. */
   readonly schemas: readonly string[] | null;
   /** Names or patterns of tables; null for all. */
   readonly tables: readonly string[] | null;
 }
 
-const ALL: Wanted = { schemas: null, tables: null };
+const ALL: DatabasePart = { schemas: null, tables: null };
 
 const LONGEST_SCRIPT = 300_000;
 
@@ -30,7 +30,7 @@ const LONGEST_SCRIPT = 300_000;
 export async function bringInServer(
   access: ServerAccess,
   title: string,
-  wanted: Wanted,
+  wanted: DatabasePart,
   step: Step = () => {},
 ): Promise<Outcome<BroughtIn>> {
   step('Reading its catalogue');
@@ -126,7 +126,7 @@ async function ranAndTold(
 async function told(
   engine: Engine,
   title: string,
-  { schemas, tables }: Wanted,
+  { schemas, tables }: DatabasePart,
   script: ScriptReport | null,
   step: Step,
 ): Promise<Outcome<BroughtIn>> {

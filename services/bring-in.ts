@@ -14,7 +14,7 @@ export interface BroughtIn extends Imported {
   readonly script: ScriptReport | null;
 }
 
-/** What is being done, in words for the person who waits. */
+/** Reports a step, in words for the person who waits. */
 export type Step = (what: string) => void;
 
 const LONGEST_LOOK = 30_000;
@@ -94,7 +94,7 @@ export function largestFrom(scriptBytes: number): number {
   return Math.min(4 * 1024 ** 3, Math.max(64 * 1024 ** 2, scriptBytes * 8));
 }
 
-/** What a script is told that makes more than it holds. */
+/** The message for a script whose database grows past its limit. */
 export function growsPast(bytes: number): string {
   const most = Math.round(bytes / 1024 / 1024);
   return `This script makes more than ${most} MB, which is more than one of its size may. Run it into a database of your own, and bring that in.`;

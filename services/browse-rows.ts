@@ -9,7 +9,7 @@ import { parseWire, type Wire } from '../core/values/index.js';
 import type { CallOptions } from '../engines/index.js';
 import { type LookedAt, preparedFor } from './looked-at.js';
 
-/** What a person wants to look through; conditions and order as the notation writes them. */
+/** The question of a grid; conditions and order as the notation writes them. */
 export interface RowsRequest {
   readonly entity: string;
   readonly where: string;

@@ -11,7 +11,7 @@ import { type Engine, fileEngine } from '../engines/index.js';
 import { preparedFor } from './looked-at.js';
 import { makeDatabase } from './make-database.js';
 
-/** What a question costs where kinds are stored one way. */
+/** The cost of a question where kinds are stored one way. */
 export interface KindsAsk {
   readonly what: string;
   readonly joins: number;

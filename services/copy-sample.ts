@@ -8,7 +8,7 @@ import type { Engine, Insert, Outcome, RefusedRows } from '../engines/index.js';
 import { type Pointer, pointersOf } from './copy-pointers.js';
 import { preparedFor } from './looked-at.js';
 
-/** What was copied, by table. */
+/** The copied rows, by table. */
 export interface CopiedSample {
   readonly rows: Readonly<Record<string, number>>;
   /** Rows of the database that do not hold to the text, and so cannot stand in the copy. */

@@ -18,15 +18,15 @@ export interface LookedAt {
   readonly kept?: ReadonlySet<string>;
 }
 
-/** What a plan is prepared with beside the database. */
-export interface Given {
+/** The inputs of a plan beside the database. */
+export interface PlanInputs {
   readonly parameters?: Readonly<Record<string, string | null>>;
   /** What now is, as a timestamp in wire form, where it is not the database's. */
   readonly now?: string;
 }
 
 /** Prepares a plan to be run on a database, for somebody who sees all rows: as long as no text states walls, everybody does. */
-export function preparedFor(lookedAt: Omit<LookedAt, 'engine'>, plan: QueryPlan, given: Given = {}): Preparation {
+export function preparedFor(lookedAt: Omit<LookedAt, 'engine'>, plan: QueryPlan, given: PlanInputs = {}): Preparation {
   const { design, madeHere, kept, sampleKeys } = lookedAt;
   const { model, dialect } = design;
   const database = { model, dialect, madeHere, ...(kept === undefined ? {} : { kept }) };

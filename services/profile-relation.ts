@@ -4,7 +4,7 @@ import type { ProfiledRows, ProfileInput } from '../core/runs/index.js';
 import type { CallOptions } from '../engines/index.js';
 import { type LookedAt, preparedFor } from './looked-at.js';
 
-/** What the rows say about a relation, and how they were asked. */
+/** The profile of a relation's rows, with the statements that it took. */
 export interface RelationProfile extends ProfiledRows {
   readonly milliseconds: number;
   readonly statements: readonly string[];

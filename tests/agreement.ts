@@ -1,7 +1,7 @@
 import { isDeepStrictEqual } from 'node:util';
 import type { Role } from '../core/model/index.js';
 import { runQuery } from '../services/index.js';
-import { carriesOut, type EngineName, type Engines, type Made, makeOn } from './engines.js';
+import { carriesOut, type EngineName, type Engines, type MadeTree, makeOn } from './engines.js';
 import { expectReadBack } from './read-back.js';
 
 export const ENGINES: readonly EngineName[] = ['sqlite', 'postgres', 'embedded', 'mariadb'];
@@ -13,7 +13,8 @@ export interface Compared {
 }
 
 /**
- * Makes a text on each engine, reads it back, asks each query of all of them, and compares the answers with SQLite's, value by value.
+ * Makes a text on each engine, reads it back, asks each query of all of them, and compares the answers with SQLite's, value by
+ * value.
  * @throws at the first difference, with what was read back, or the query, the engines and both answers
  */
 export async function agree(
@@ -23,7 +24,7 @@ export async function agree(
   compared: Compared,
   names: readonly EngineName[] = ENGINES,
 ): Promise<void> {
-  const made: Made[] = [];
+  const made: MadeTree[] = [];
   try {
     for (const name of names) if (carriesOut(name, text)) made.push(await makeOn(engines, name, text));
     for (const one of made) await expectReadBack(one, text);
@@ -49,14 +50,14 @@ export async function agree(
 }
 
 /** The queries that ask for everything that a model's entities, roles, paths, kinds and scopes have. */
-export function everything({ design }: Pick<Made, 'design'>): string[] {
+export function everything({ design }: Pick<MadeTree, 'design'>): string[] {
   return asked(design).flatMap((query) => {
     const [from, condition] = query.split('\nwhere ');
     return condition === undefined || condition.includes('\n') ? [query] : [query, `${from}\nwhere not (${condition})`];
   });
 }
 
-function asked(design: Made['design']): string[] {
+function asked(design: MadeTree['design']): string[] {
   const { model } = design;
   return Array.from(model.entities.values()).flatMap((entity) => {
     const from = `from ${entity.name}\n`;
@@ -96,7 +97,7 @@ function asked(design: Made['design']): string[] {
 }
 
 /** A role walked on from, with a condition on its rows and in an order of the query's own. */
-function filtered(design: Made['design'], { name, knows, target }: Role): string[] {
+function filtered(design: MadeTree['design'], { name, knows, target }: Role): string[] {
   const [behind] = design.model.entities.get(target)?.roles ?? [];
   const deeper = behind === undefined ? '' : `\n  ${behind.name}`;
   const field = fieldOf(design, target);
@@ -115,7 +116,7 @@ function filtered(design: Made['design'], { name, knows, target }: Role): string
 }
 
 /** What a role to several entities can be asked of rows that are named by a whole number. */
-function comparedWithRows({ model }: Made['design'], branches: readonly { readonly target: string }[]): string[] {
+function comparedWithRows({ model }: MadeTree['design'], branches: readonly { readonly target: string }[]): string[] {
   const rows = branches.flatMap(({ target }) => {
     const entity = model.entities.get(target);
     const type = entity?.fields.find(({ name }) => name === entity.key.columns[0])?.type.kind;
@@ -126,13 +127,13 @@ function comparedWithRows({ model }: Made['design'], branches: readonly { readon
 }
 
 /** The kinds below an entity. */
-function kindsOf(design: Made['design'], name: string): string[] {
+function kindsOf(design: MadeTree['design'], name: string): string[] {
   const kinds = design.model.entities.get(name)?.kinds?.kinds ?? [];
   return kinds.flatMap((kind) => [kind, ...kindsOf(design, kind)]);
 }
 
 /** The last of an entity's fields that has an order. */
-function fieldOf({ model }: Made['design'], name: string): string {
+function fieldOf({ model }: MadeTree['design'], name: string): string {
   const fields = model.entities.get(name)?.fields.filter(({ type }) => type.kind !== 'json' && type.kind !== 'bytes');
   return quoted(fields?.at(-1)?.name ?? '');
 }
@@ -141,7 +142,7 @@ function quoted(name: string): string {
   return /^[a-z_]\w*$/.test(name) ? name : `"${name}"`;
 }
 
-async function answerOf({ design, database, made }: Made, query: string, compared: Compared): Promise<unknown> {
+async function answerOf({ design, database, made }: MadeTree, query: string, compared: Compared): Promise<unknown> {
   const outcome = await runQuery(design, database.engine, {
     query: { kind: 'text', text: query, parameters: [] },
     parameters: {},
@@ -161,7 +162,7 @@ function valuesIn(value: unknown): number {
   return Object.values(value).reduce((sum: number, inner) => sum + valuesIn(inner), 0);
 }
 
-function difference(what: string, one: Made, first: unknown, other: Made, second: unknown, text: string): Error {
+function difference(what: string, one: MadeTree, first: unknown, other: MadeTree, second: unknown, text: string): Error {
   return new Error(
     `${one.name} and ${other.name} differ in ${what}\n${firstDifference(first, second, '')}\n\nThe text:\n${text.slice(0, 6000)}`,
   );

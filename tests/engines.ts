@@ -128,7 +128,7 @@ export function openEngines(servers: ServerAddresses): Engines {
 }
 
 /** A design made in a database of its own on one engine. */
-export interface Made {
+export interface MadeTree {
   readonly name: EngineName;
   readonly design: Design;
   readonly database: EmptyDatabase;
@@ -144,7 +144,7 @@ export function carriesOut(name: EngineName, text: string): boolean {
 }
 
 /** Makes a text's tables and samples on one engine. @throws where it cannot be made */
-export async function makeOn(engines: Engines, name: EngineName, text: string): Promise<Made> {
+export async function makeOn(engines: Engines, name: EngineName, text: string): Promise<MadeTree> {
   const design = readDesign(text, dialectOf(name));
   const errors = design.findings.filter((finding) => finding.weight === 'error');
   if (errors.length > 0) throw new Error(errors.map((finding) => finding.message).join('\n'));

@@ -1,11 +1,11 @@
 import { isDeepStrictEqual } from 'node:util';
 import type { Design } from '../core/design/index.js';
 import { schemaOf, type Table, type TableTrigger, triggerName } from '../core/schema/index.js';
-import type { Made } from './engines.js';
+import type { MadeTree } from './engines.js';
 import { shapeOf } from './shape.js';
 
 /** A made database as its text wishes it, and as its engine reads it back: tables, columns, keys, rules, indexes, triggers. */
-export async function wishedAndRead({ design, database, name }: Made): Promise<{ wished: unknown; read: unknown }> {
+export async function wishedAndRead({ design, database, name }: MadeTree): Promise<{ wished: unknown; read: unknown }> {
   const { schema } = schemaOf(design.model, design.dialect, { standIns: true });
   const back = await database.engine.introspect();
   if (!back.ok) throw new Error(back.problem.message);
@@ -16,7 +16,7 @@ export async function wishedAndRead({ design, database, name }: Made): Promise<{
 }
 
 /** @throws where an engine reads back anything else than was made */
-export async function expectReadBack(made: Made, text: string): Promise<void> {
+export async function expectReadBack(made: MadeTree, text: string): Promise<void> {
   const { wished, read } = await wishedAndRead(made);
   if (!isDeepStrictEqual(read, wished))
     throw new Error(

@@ -58,7 +58,7 @@ export function polymorphicStorage(design: Design, relation: Polymorphic): Stora
   ];
 }
 
-/** What the delete of a row of each target does. */
+/** The delete rule of each target, in words. */
 export function polymorphicDeletes(relation: Polymorphic): RelationCard['deletes'] {
   const rule = relation.onDelete.value;
   const stated = relation.onDelete.origin.kind === 'stated';

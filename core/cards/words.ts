@@ -1,7 +1,7 @@
 import { snakeCase } from '../model/index.js';
 import type { DeleteRule } from '../notation/index.js';
 
-/** What a rule does to the rows that point at one that is deleted. */
+/** The effect of a delete rule on the rows that point at the deleted one, in words. */
 export const THEN: Readonly<Record<DeleteRule, (things: string) => string>> = {
   cascade: (things) => `its ${things} go with it`,
   restrict: (things) => `refused while it has ${things}`,

@@ -4,7 +4,7 @@ import type { Span, Weight } from '../notation/index.js';
 import type { QueryPlan } from '../plan/index.js';
 import type { ValueType } from '../values/index.js';
 
-/** What rows are looked at with. */
+/** The dialect and the text that row checks are made for. */
 export interface RowCheckContext {
   /** That of the database whose rows are looked at. */
   readonly dialect: Dialect;

@@ -9,7 +9,7 @@ import {
 } from '../schema/index.js';
 import type { TableName } from '../sql/index.js';
 
-/** What an engine writes its own way in the statements that make tables. */
+/** The parts of a CREATE TABLE that each dialect spells its own way. */
 export interface DdlSpelling {
   quote(name: string): string;
   /** What stands behind a column's type, default and collation. */

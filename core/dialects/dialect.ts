@@ -33,7 +33,7 @@ export interface Dialect extends SchemaTarget {
   steps(schema: Schema): { readonly before: readonly string[]; readonly after: readonly string[] };
 }
 
-/** What an engine can and cannot do, where the text is told of it. */
+/** The capabilities of an engine, as far as findings speak of them. */
 export interface DialectPowers {
   /** How much of a text without a length an index holds. */
   readonly indexesText: 'all of it' | 'shorter ones' | 'its beginning';

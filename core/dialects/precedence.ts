@@ -1,6 +1,6 @@
 import type { SqlOperator } from '../sql/index.js';
 
-/** Whatever stands between, before or behind its operands, so that another may bind one of them first. */
+/** An operator, of whatever position: infix, prefix or postfix. */
 export type Binder = SqlOperator | 'not' | 'negate' | 'is null' | 'is true' | 'in' | 'between' | 'like';
 
 /** How tightly each binds its operands: more is tighter. */
@@ -25,6 +25,7 @@ export function withinComparison(precedence: Precedence): number {
   return Math.max(...COMPARISONS.map((binder) => precedence[binder])) + 1;
 }
 
+/** Whether an operator compares, so that it stands in brackets within another comparison. */
 export function isComparison(binder: Binder): boolean {
   return COMPARISONS.includes(binder);
 }

@@ -1,7 +1,7 @@
 import type { Change, OrderTerm, Query, Reach, RowLock, Select, Source, SqlExpression, TableName } from '../sql/index.js';
 import { type Binder, isComparison, type Precedence, TIGHTEST, withinComparison } from './precedence.js';
 
-/** What a dialect says for itself; the rest of SQL is printed the same for all. */
+/** The spelling of a dialect where it differs; all else is printed the same for all. */
 export interface Spelling {
   /** A name as it stands in SQL: bare where that is safe, quoted otherwise. */
   quote(name: string): string;

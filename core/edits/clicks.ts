@@ -61,7 +61,7 @@ export function setDefault(design: Design, entity: string, field: string, litera
   return [insertion(behind, ` default ${literal}`)];
 }
 
-/** What a delete does; null for what the convention says. */
+/** Sets a relation's delete rule; null for the rule that the convention gives. */
 export function setDeleteRule(design: Design, relation: string, rule: DeleteRule | null): Edit[] {
   const syntax = relationSyntax(design, relation);
   if (syntax === null) return [];

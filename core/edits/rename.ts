@@ -67,13 +67,13 @@ function nameProblem({ kind }: NamedThing, name: string): string | null {
   return !CAPITAL.includes(kind) && capital ? 'Only entities, mixins and choices begin with a capital.' : null;
 }
 
-interface Kept {
+interface KeptStorage {
   readonly what: string;
   readonly edit: readonly Edit[];
 }
 
 /** What a convention named after the thing, written out as it is now. */
-function storageOf(design: Design, thing: NamedThing, name: string): Kept[] {
+function storageOf(design: Design, thing: NamedThing, name: string): KeptStorage[] {
   const { model } = design;
   const relations = Array.from(model.relations.values());
   switch (thing.kind) {
@@ -107,7 +107,7 @@ function storageOf(design: Design, thing: NamedThing, name: string): Kept[] {
   }
 }
 
-function tableOf(design: Design, entity: Entity): Kept[] {
+function tableOf(design: Design, entity: Entity): KeptStorage[] {
   const shares = entity.kinds !== null && entity.kinds.base !== null && !hasTable(entity);
   if (entity.table.origin.kind === 'stated' || shares) return [];
   const syntax = design.syntax.declarations.find(
@@ -118,7 +118,7 @@ function tableOf(design: Design, entity: Entity): Kept[] {
   return [{ what: `table ${name}`, edit: [insertion(syntax.name.span.end, ` in ${name}`)] }];
 }
 
-function relationStorage(design: Design, relation: Relation, role: NamedThing): Kept[] {
+function relationStorage(design: Design, relation: Relation, role: NamedThing): KeptStorage[] {
   if (relation.kind === 'pivot') return pivotStorage(design, relation);
   if (relation.kind === 'polymorphic pivot') return typedPivotStorage(design, relation);
   const namedByIt = relation.childRole === role.name && relation.child === role.owner;
@@ -127,7 +127,7 @@ function relationStorage(design: Design, relation: Relation, role: NamedThing): 
 }
 
 /** The marks and columns of a polymorphic key that conventions had named. */
-function typedStorage(design: Design, relation: PolymorphicRelation): Kept[] {
+function typedStorage(design: Design, relation: PolymorphicRelation): KeptStorage[] {
   const { storage } = relation;
   const syntax = relationSyntax(design, relation.name);
   if (storage.kind === 'one of' || syntax === null || storage.type.origin.kind === 'stated') return [];
@@ -135,7 +135,7 @@ function typedStorage(design: Design, relation: PolymorphicRelation): Kept[] {
   return [{ what: place, edit: [lineBelowSentences(design.text, syntax, `stored in ${place}`)] }];
 }
 
-function typedPivotStorage(design: Design, relation: PolymorphicPivotRelation): Kept[] {
+function typedPivotStorage(design: Design, relation: PolymorphicPivotRelation): KeptStorage[] {
   const syntax = relationSyntax(design, relation.name);
   const { storage } = relation;
   const near = relation.near.columns.map(({ value }) => value);
@@ -160,8 +160,8 @@ function typedPivotStorage(design: Design, relation: PolymorphicPivotRelation): 
 }
 
 /** What is stored to say that a row is of an entity, where its name alone had said it; the lines bear its new name. */
-function marksOf(design: Design, entity: Entity, name: string): Kept[] {
-  const kept: Kept[] = [];
+function marksOf(design: Design, entity: Entity, name: string): KeptStorage[] {
+  const kept: KeptStorage[] = [];
   const { kinds } = entity;
   const head = design.syntax.declarations.find((one) => one.kind === 'entity' && one.name.text === entity.name);
   if (
@@ -195,7 +195,7 @@ function marksOf(design: Design, entity: Entity, name: string): Kept[] {
   return kept;
 }
 
-function keyStorage(design: Design, relation: KeyRelation): Kept[] {
+function keyStorage(design: Design, relation: KeyRelation): KeptStorage[] {
   if (relation.columns.some((column) => column.origin.kind === 'stated')) return [];
   const syntax = relationSyntax(design, relation.name);
   if (syntax === null) return [];
@@ -204,7 +204,7 @@ function keyStorage(design: Design, relation: KeyRelation): Kept[] {
   return [{ what: place, edit: [lineBelowSentences(design.text, syntax, `stored in ${place}`)] }];
 }
 
-function pivotStorage(design: Design, relation: PivotRelation): Kept[] {
+function pivotStorage(design: Design, relation: PivotRelation): KeptStorage[] {
   const syntax = relationSyntax(design, relation.name);
   const [near, far] = relation.ends;
   const byConvention = [relation.table, ...near.columns, ...far.columns].filter(({ origin }) => origin.kind === 'convention');
@@ -222,7 +222,7 @@ function pivotStorage(design: Design, relation: PivotRelation): Kept[] {
     : [];
 }
 
-function fieldColumn(design: Design, thing: NamedThing): Kept[] {
+function fieldColumn(design: Design, thing: NamedThing): KeptStorage[] {
   const definition = definitionOf(design, thing);
   for (const declaration of design.syntax.declarations) {
     const lines =

@@ -62,7 +62,7 @@ export function tellConstraints(
   return [...lines, ...keptLines];
 }
 
-/** What has no word of the notation: constraints, options, indexes with more to them, triggers; or the whole table. */
+/** The `kept` lines of a table: constraints, options, indexes with more to them, triggers; or its whole statement. */
 export function tellKept(table: Table, indent: string, { engine, whole, statements }: ImportContext): string[] {
   const isWhole = whole.has(placeOf(fullName(table.name)));
   const indexes = table.indexes.flatMap((index) =>

@@ -8,7 +8,7 @@ import type { EntityTable, KeyLink } from './links.js';
 import { written } from './names.js';
 import type { Style } from './style.js';
 
-/** What the sentences about a database's tables have in common. */
+/** The context that the sentences about all tables of a database share. */
 export interface ImportContext {
   readonly engine: ImportEngine;
   readonly style: Style;
@@ -58,6 +58,7 @@ export function isSayable(text: string): boolean {
   return text !== '' && !/[\x00-\x1f\x7f]/.test(text);
 }
 
+/** The end of a line that states a constraint's name; empty where it has none. */
 export function namedTail(name: string | null): string {
   return name === null ? '' : `, named ${anyName(name)}`;
 }

@@ -72,7 +72,7 @@ export const importEngines: Readonly<Record<DialectName, ImportEngine>> = {
   },
 };
 
-/** What a table of a database says, line by line; two tables that say the same have the same lines. */
+/** The canonical shape of each table, line by line: tables of equal meaning have equal lines. */
 export function shapesOf({ dialect, statements }: Pick<Existing, 'dialect' | 'statements'>, table: Table): readonly string[] {
   return importEngines[dialect].shape(table, statements.get(table.name.name));
 }

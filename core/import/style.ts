@@ -2,7 +2,7 @@ import type { Table } from '../schema/index.js';
 import { typeName, type ValueType } from '../values/index.js';
 import type { ImportEngine } from './engines.js';
 
-/** What of a declared type says that the engine numbers it. */
+/** The part of a declared type by which the engine numbers the column. */
 export const NUMBERED = / generated (always|by default) as identity.*$| auto_increment\b/;
 
 /** How the tables of a database are mostly written; the text says it once, and each column only where it differs. */
@@ -41,7 +41,7 @@ export function templateOf(declared: string, type: ValueType): string {
   }
 }
 
-/** What most columns of each type, and most foreign keys, look like. */
+/** The style of a database: how most columns of each type, and most foreign keys, are declared. */
 export function styleOf({ typeOf }: ImportEngine, tables: readonly Table[]): Style {
   const counts = new Map<string, Map<string, number>>();
   for (const { type } of tables.flatMap((table) => table.columns)) {
@@ -108,7 +108,9 @@ export function isOwnStyle(engine: ImportEngine, style: Style, declared: string,
   return stated === templateOf(declared, type);
 }
 
-/** Is a key that the engine numbers declared as it is where a text says nothing? A style of its type would leave the numbers out. */
+/**
+ * Is a key that the engine numbers declared as it is where a text says nothing? A style of its type would leave the numbers out.
+ */
 export function isOwnNumbering({ dialect }: ImportEngine, style: Style, declared: string, type: ValueType): boolean {
   return !style.types.has(type.kind) && dialect.values.keyType(type) === declared;
 }

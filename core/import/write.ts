@@ -24,7 +24,7 @@ import { oneOfLinks, tellOneOf } from './one-of.js';
 import { tellLink, tellPivot } from './relation.js';
 import { styleLines, styleOf } from './style.js';
 
-/** What the sentences of the notation were found not to say, so that it is kept as SQL instead. */
+/** The parts of a database that the sentences were found to lose, and that are kept as SQL instead. */
 export interface KeptAsSql {
   /** Tables, by name, whose statement is kept whole below their sentences. */
   readonly whole: Set<string>;
@@ -263,6 +263,7 @@ export interface ImportSummary {
   readonly became: string;
 }
 
+/** Counts what the database has, and what the text makes of it, in words. */
 export function summaryOf({ schema }: Existing, { entities, links, pivots }: Written): ImportSummary {
   const count = (number: number, word: string) => `${number} ${number === 1 ? word : plural(word)}`;
   const some = (number: number, word: string) => (number === 0 ? [] : [count(number, word)]);

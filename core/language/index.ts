@@ -1,4 +1,4 @@
-/** What an editor asks of a text: what fits here, what a name means, where it is declared and used. */
+/** The language service of an editor: completions, the meaning of a name, its declaration and its uses. */
 export {
   type Completion,
   type Completions,

@@ -24,7 +24,7 @@ export function sameThing(a: NamedThing, b: NamedThing): boolean {
   return a.kind === b.kind && a.owner === b.owner && a.name === b.name;
 }
 
-/** What a person is told of the name at an offset: one line each; null where there is nothing to tell. */
+/** The hover text of the name at an offset, line by line; null where there is nothing to say of it. */
 export function hover(design: Design, offset: number): { readonly span: Span; readonly lines: readonly string[] } | null {
   const reference = nameAt(design, offset);
   if (reference === null) return null;

@@ -1,7 +1,7 @@
 import { type BoundValue, type EngineValues, parseWire, type Wire } from '../values/index.js';
 import type { Binding } from './compile/index.js';
 
-/** What a person, or a program, gives for a run. */
+/** The inputs of a run: values of parameters, the clock, keys of named sample rows. */
 export interface RunInputs {
   /** The parameters as written; missing or null for none. */
   readonly parameters: Readonly<Record<string, string | null>>;

@@ -22,7 +22,7 @@ export interface FetchRequest {
   readonly options: FetchOptions;
 }
 
-/** What a statement is fetched for. */
+/** The purpose of a statement: the path of the load, and what the log says of it. */
 export interface FetchPurpose {
   /** The keys of a batch, for the log; null where there are none. */
   readonly keys: readonly Wire[] | null;

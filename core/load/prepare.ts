@@ -25,7 +25,7 @@ export function prepare(woven: Woven, database: CompileOptions, inputs: RunInput
   return { ok: true, prepared: { compiled, parameters: bound.parameters, madeHere: database.madeHere } };
 }
 
-/** What a prepared plan asks for its rows, as a person would write it; `:name` stands for a parameter. */
+/** The root statement of a prepared plan, as a person would write it; `:name` stands for a parameter. */
 export function writtenSql({ compiled }: Prepared, dialect: Dialect): string {
   return dialect.printQuery(compiled.select);
 }

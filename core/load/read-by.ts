@@ -1,7 +1,7 @@
 import type { Select } from '../sql/index.js';
 import type { Prepared } from './prepare.js';
 
-/** What an answer costs in joins, and how many tables are read one after the other. */
+/** The cost of an answer: its joins, and the tables that are read one after the other. */
 export interface ReadBy {
   readonly joins: number;
   readonly tables: number;

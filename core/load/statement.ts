@@ -38,7 +38,7 @@ export interface Refusal {
   readonly message: string;
 }
 
-/** What comes back from an engine: rows as arrays of values, and how long that took. */
+/** The result of a statement: rows as arrays of values, and the milliseconds that it took. */
 export interface StatementResult {
   readonly rows: readonly (readonly unknown[])[];
   readonly milliseconds: number;

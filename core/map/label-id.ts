@@ -11,6 +11,7 @@ export function knotLabel(relation: string): string {
   return `${KNOT}${relation}`;
 }
 
+/** Whether a label is the knot of a role to several entities. */
 export function isKnot(label: string): boolean {
   return label.startsWith(KNOT);
 }

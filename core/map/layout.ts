@@ -25,7 +25,7 @@ export function layoutMap(labels: readonly MapLabel[], stems: readonly MapStem[]
   return layoutAs(labels, stems, { generation: generationsOf(entities, stems).generation, middle: null });
 }
 
-/** What stands in which generation, and which label in the middle of its row where one has to. */
+/** An arrangement of labels: the generation of each, and the label that stands in the middle of its row. */
 export interface Arrangement {
   readonly generation: ReadonlyMap<string, number>;
   readonly middle: string | null;

@@ -1,4 +1,6 @@
-/** A label to be placed: an entity, the lozenge of a pivot with its name, or the knot in which stems from several entities meet. */
+/**
+ * A label to be placed: an entity, the lozenge of a pivot with its name, or the knot in which stems from several entities meet.
+ */
 export interface MapLabel {
   readonly id: string;
   readonly kind: 'entity' | 'pivot' | 'knot';
@@ -6,7 +8,7 @@ export interface MapLabel {
   readonly height: number;
 }
 
-/** What stands at an end of a stem, in the trade's signs. */
+/** The multiplicity at an end of a stem, as the trade's signs show it. */
 export type StemEnd = 'one' | 'at most one' | 'many' | 'none';
 
 /** A stem from the label above to the label below; `from` and `to` may be the same label. */

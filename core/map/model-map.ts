@@ -48,7 +48,7 @@ const MOST_OF_KIND = 3;
 const MANY_ENTITIES = 30;
 const HUB = 12;
 
-/** What is shown of each entity, and below which ones everything is folded away. */
+/** The detail of each label, and the entities below which everything is folded away. */
 export interface MapOptions {
   readonly lines: 'names' | 'keys' | 'all';
   readonly folded: readonly string[];
@@ -94,7 +94,7 @@ function hiddenBy(
   return { all, below };
 }
 
-/** What a map is made of, before anything has a place. */
+/** The labels and stems of a map, before they are laid out. */
 export interface ModelMap {
   readonly labels: readonly MapLabel[];
   readonly stems: readonly MapStem[];

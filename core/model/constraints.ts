@@ -13,7 +13,7 @@ import {
   type DerivedField,
   type Entity,
   farColumns,
-  type Kept,
+  type KeptSql,
 } from './model.js';
 import { resolveDerived } from './paths.js';
 import { refer } from './references.js';
@@ -38,7 +38,7 @@ export function finishEntity(resolution: Resolution, draft: EntityDraft, base: E
   const derived: DerivedField[] = [...(base?.derived ?? [])];
   let orderBy: readonly Order[] = base?.orderBy ?? [];
   let shownAs: Entity['shownAs'] | null = base?.shownAs.origin.kind === 'stated' ? base.shownAs : null;
-  const kept: Kept[] = [];
+  const kept: KeptSql[] = [];
   let note: string | null = null;
   for (const line of draft.lines) {
     switch (line.kind) {
@@ -106,7 +106,7 @@ export function finishEntity(resolution: Resolution, draft: EntityDraft, base: E
  * SQL that a line keeps, with its lines joined; it is of the tree's dialect where the line does not say. Nothing, with a
  * finding, where it is more than one thing or does more than make it: it would be run as soon as the tables are made.
  */
-export function keptOf(resolution: Resolution, line: KeptLine): Kept[] {
+export function keptOf(resolution: Resolution, line: KeptLine): KeptSql[] {
   const sql = line.sql.map((text) => text.value).join('\n');
   const dialect = line.dialect ?? resolution.dialect;
   const read = readStated(sql, dialect);
@@ -157,7 +157,7 @@ export function finishPivot<Pivot extends AnyPivotRelation>(
   const uniques: ColumnGroup[] = [];
   const indexes: ColumnGroup[] = [];
   const checks: Condition[] = [];
-  const keptInTable: Kept[] = [];
+  const keptInTable: KeptSql[] = [];
   const ends = pivotKeyColumns(relation);
   const columns = (name: Name): readonly string[] | null => {
     if (ends.includes(name.text)) return [name.text];

@@ -42,7 +42,7 @@ export type Member =
   | { readonly kind: 'derived' }
   | { readonly kind: 'scope' };
 
-/** What a name means for an entity. */
+/** The member of an entity that a name denotes; null where there is none. */
 export function memberOf(resolution: Resolution, entity: EntityDraft, name: Name): Member | null {
   const { references, scopeLines } = resolution;
   const lower = name.text.toLowerCase();

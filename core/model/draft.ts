@@ -49,7 +49,7 @@ export interface ScopeLineDraft {
   readonly span: Span;
 }
 
-/** What the resolvers share while a text becomes a model. */
+/** The state that the resolvers share while a text becomes a model. */
 export interface Resolution {
   /** The dialect that the tree's SQL is of. */
   readonly dialect: DialectName;

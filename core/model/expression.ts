@@ -2,7 +2,7 @@ import type { BinaryOperator, IntervalUnit, Span } from '../notation/index.js';
 import type { TableName } from '../sql/index.js';
 import type { ValueType, Wire } from '../values/index.js';
 
-/** What an expression gives: a value, a row (by its key), an interval, a condition, or nothing known yet. */
+/** The type of an expression: a value, a row (by its key), an interval, a condition, or one not known yet. */
 export type ExpressionType =
   | ValueType
   | { readonly kind: 'row'; readonly entity: string }
@@ -19,7 +19,10 @@ export interface Mark {
 
 /** How rows are found over a role. Where one column can hold keys of several entities, `mark` tells them apart. */
 export type Way =
-  /** This entity's table holds the key columns (those of the role's entity, also for a kind of it): one, or one for each part of a composite key. */
+  /**
+   * This entity's table holds the key columns (those of the role's entity, also for a kind of it): one, or one for each part of
+   * a composite key.
+   */
   | { readonly kind: 'key'; readonly columns: readonly string[]; readonly mark: Mark | null }
   /** The target's table holds the key columns; `holder` declares them: the target, or a base of it. */
   | { readonly kind: 'child'; readonly holder: string; readonly columns: readonly string[]; readonly mark: Mark | null }
@@ -215,7 +218,7 @@ export const FUNCTIONS = [
 
 export type FunctionName = (typeof FUNCTIONS)[number];
 
-/** What a part that speaks of rows, or of stored ones, is. */
+/** The kinds of parts that speak of rows, as the text has them or as they are stored. */
 export type PartKind = RowPart['kind'] | 'stored';
 
 /** The expressions that stand directly below one. */

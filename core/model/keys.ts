@@ -4,7 +4,7 @@ import { type EntityDraft, notBuilt, type Resolution, wrong } from './draft.js';
 import { COMPOSITE_KEY, type Field, type Key, PLAIN_COLUMN } from './model.js';
 import { refer } from './references.js';
 
-/** What a key needs to know beside its entity's own lines: the relations, and the keys of other entities. */
+/** The relations and keys of other entities from which a key may be made, beside its entity's own lines. */
 export interface KeySources {
   readonly relations: readonly RelationSyntax[];
   /** The draft of another entity, made on demand, since a key may stand on another's. */

@@ -15,7 +15,7 @@ export interface Chosen<T> {
   readonly origin: Origin;
 }
 
-/** What a field says of its column beyond its type: how a database that others made declares it. */
+/** The declaration of a field's column beyond its type, as a database that others made has it. */
 export interface PhysicalColumn {
   /** The declared type exactly; nothing then keeps other values out. */
   readonly declaration: string | null;
@@ -49,7 +49,7 @@ export interface PhysicalStyle {
 }
 
 /** SQL that stands in a database and that the notation has no word for. */
-export interface Kept {
+export interface KeptSql {
   readonly sql: string;
   readonly dialect: DialectName;
   /** A part of a table, or a statement that makes one thing. */
@@ -116,7 +116,7 @@ export interface Condition {
   readonly span: Span;
 }
 
-/** What tells an entity's rows apart: one field, or several in order. */
+/** The primary key of an entity: one field, or several in order. */
 export interface Key {
   readonly fields: readonly Field[];
   /** The columns of the fields, in the same order. */
@@ -200,7 +200,7 @@ export interface Entity {
   /** The table is somebody else’s: it is read, and nothing is ever put on it. */
   readonly given: boolean;
   readonly mixins: readonly string[];
-  readonly kept: readonly Kept[];
+  readonly kept: readonly KeptSql[];
   readonly note: string | null;
   readonly span: Span;
   readonly head: Span;
@@ -227,7 +227,7 @@ interface RelationCommon {
   /** The foreign key's name in the database, where the text states one. */
   readonly named: string | null;
   /** Foreign keys exactly as they stand, each instead of the one over the same columns that would be made. */
-  readonly kept: readonly Kept[];
+  readonly kept: readonly KeptSql[];
   readonly note: string | null;
   readonly span: Span;
   readonly head: Span;
@@ -320,12 +320,15 @@ export interface PivotRelation extends RelationCommon {
   readonly indexes: readonly ColumnGroup[];
   readonly checks: readonly Condition[];
   /** What stands in or beside the pivot's table. */
-  readonly keptInTable: readonly Kept[];
+  readonly keptInTable: readonly KeptSql[];
   readonly repeats: boolean;
   readonly withoutKey: boolean;
 }
 
-/** Many-to-many from one entity to several: a table of pairs with a key on one side, and on the other type and id, or a key for each. */
+/**
+ * Many-to-many from one entity to several: a table of pairs with a key on one side, and on the other type and id, or a key for
+ * each.
+ */
 export interface PolymorphicPivotRelation extends Omit<PivotRelation, 'kind' | 'form' | 'ends'> {
   readonly kind: 'polymorphic pivot';
   readonly form: 'polymorphic many-to-many';
@@ -439,7 +442,7 @@ export interface Model {
   readonly dialect: DialectName;
   readonly physical: PhysicalStyle;
   /** What stands beside the tables: views, virtual tables, tables that the notation cannot speak of. */
-  readonly kept: readonly Kept[];
+  readonly kept: readonly KeptSql[];
   readonly choices: ReadonlyMap<string, Choice>;
   readonly entities: ReadonlyMap<string, Entity>;
   readonly relations: ReadonlyMap<string, Relation>;

@@ -120,7 +120,7 @@ function walkOnes(context: Context, start: Start, names: readonly Name[]): Walke
   return { entity, hops, polymorphic: null, rest: null };
 }
 
-/** What a member is, in a word. */
+/** The word for a member in messages. */
 export function told(member: Member): string {
   switch (member.kind) {
     case 'derived':

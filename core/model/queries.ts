@@ -163,7 +163,7 @@ function resolveAmount(context: Context, kind: string, amount: Parameters<typeof
   );
 }
 
-/** What a load asks for: one load, or one for each entity that a polymorphic role leads to. */
+/** Resolves a line `load`: one load, or one for each entity that a polymorphic role leads to. */
 export function resolveLoad(context: Context, entity: EntityDraft, syntax: LoadSyntax): Load[] {
   const { resolution, label } = context;
   const unbuilt =

@@ -21,7 +21,7 @@ import { draftEntity } from './entities.js';
 import { reading } from './expressions.js';
 import { kindsOf } from './kinds.js';
 import { resolveMeant } from './meant.js';
-import { type Choice, type Entity, hasTable, type Kept, type Model, type Query, type Sample } from './model.js';
+import { type Choice, type Entity, hasTable, type KeptSql, type Model, type Query, type Sample } from './model.js';
 import { resolveScopeFor } from './paths.js';
 import { resolveQuery, resolveQueryText } from './queries.js';
 import { type Reference, refer } from './references.js';
@@ -389,7 +389,7 @@ function treeOf(
   let actor: string | null = null;
   let clock: string | null = null;
   const types = new Map<string, string>();
-  const kept: Kept[] = [];
+  const kept: KeptSql[] = [];
   for (const line of tree?.lines ?? []) {
     switch (line.kind) {
       case 'note':

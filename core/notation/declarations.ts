@@ -20,7 +20,7 @@ import type {
   WallSyntax,
 } from './syntax.js';
 
-/** What a declaration's reader needs beside its head: readers for the lines below. */
+/** The readers for the lines below a declaration's head. */
 export interface Body {
   readonly line: Line;
   readonly span: Span;

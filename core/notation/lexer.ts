@@ -124,7 +124,7 @@ function startsComment(text: string, at: number): boolean {
   return Number.isNaN(next) || next === SPACE || next === TAB || next === NEWLINE || next === RETURN;
 }
 
-/** What a quoted token says: without its quotes, doubled ones halved. */
+/** The content of a quoted token: without its quotes, doubled ones halved. */
 export function unquote(source: string): string {
   const quote = source[0] ?? '';
   return source.slice(1, -1).replaceAll(quote + quote, quote);

@@ -6,7 +6,7 @@ import { nearest } from './nearest.js';
 import { Reader } from './reader.js';
 import type { ColouredToken, Declaration, ParameterSyntax, QueryLine, TokenClass } from './syntax.js';
 
-/** What a text says: its declarations in order, what could not be read, and how each token is coloured. */
+/** The syntax tree of a text: its declarations in order, its syntax errors, and the colour of each token. */
 export interface Syntax {
   readonly text: string;
   readonly declarations: readonly Declaration[];

@@ -7,6 +7,7 @@ export interface Exact {
 /** A number as an expression computes with it: exact, or a double. */
 export type Numeric = Exact | number;
 
+/** Whether a value is an exact number, and no double. */
 export function isExact(value: unknown): value is Exact {
   return typeof value === 'object' && value !== null && 'units' in value && 'scale' in value;
 }
@@ -27,16 +28,19 @@ export function withScale({ units, scale }: Exact, wanted: number): Exact {
   return { units: (units + half) / divisor, scale: wanted };
 }
 
+/** An exact number in digits, with as many places as it has. */
 export function writtenExact({ units, scale }: Exact): string {
   const digits = String(units < 0n ? -units : units).padStart(scale + 1, '0');
   const sign = units < 0n ? '-' : '';
   return scale === 0 ? `${sign}${digits}` : `${sign}${digits.slice(0, -scale)}.${digits.slice(-scale)}`;
 }
 
+/** The nearest double (IEEE 754, round to nearest). */
 export function asDouble(value: Numeric): number {
   return typeof value === 'number' ? value : Number(writtenExact(value));
 }
 
+/** Less than 0 where the left number is smaller, 0 where both are equal; exactly where both are exact, else as doubles. */
 export function compareNumbers(left: Numeric, right: Numeric): number {
   if (typeof left === 'number' || typeof right === 'number') return asDouble(left) - asDouble(right);
   const scale = Math.max(left.scale, right.scale);

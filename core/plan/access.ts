@@ -58,7 +58,7 @@ export type StoredRows =
   /** All rows of a table. */
   | { readonly kind: 'table'; readonly table: Entity['table']['value'] };
 
-/** What can be asked of a row as it is stored. */
+/** The tests of a row as it is stored. */
 export type StoredTest =
   /** What stands in a column. */
   | { readonly kind: 'column'; readonly column: string }

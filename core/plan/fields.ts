@@ -6,7 +6,7 @@ import type { Draft, Planning } from './planning.js';
 /** The name under which a row's own title stands in an answer; no field can bear it. */
 export const TITLE = '~shown';
 
-/** What a plan's rows bear beside what a query asks for. */
+/** The columns that a plan's rows have beside those that the query asks for. */
 export interface Bearing {
   /** The whole key as one value, where it has several fields. */
   readonly wholeKey: boolean;

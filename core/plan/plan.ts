@@ -28,7 +28,7 @@ export type PlannedField =
   /** A field that the actor may not see: the answer says so, and has no value. */
   | { readonly kind: 'hidden'; readonly name: string; readonly kinds: readonly string[] | null };
 
-/** What becomes of the rows that a plan finds. */
+/** The output of a plan: its rows, or what is computed from them. */
 export type PlanOutput =
   /** Rows with fields, and with the rows that are loaded along. */
   | { readonly kind: 'rows'; readonly fields: readonly PlannedField[] }

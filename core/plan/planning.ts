@@ -15,7 +15,7 @@ const LARGEST_PLAN = 20_000;
 /** A plan that has grown beyond what a statement can hold. */
 export class PlanTooLarge extends Error {}
 
-/** What the accesses of one plan share while it is made. */
+/** The state that the accesses of one plan share while it is made. */
 export class Planning {
   /** What is counted for the rows of an access, by the access and what is counted: it is counted once. */
   readonly counts = new Map<string, PlannedExpression>();

@@ -12,7 +12,7 @@ import {
 import type { ValueType } from '../values/index.js';
 import { type HeldKey, heldKeys } from './held-keys.js';
 
-/** What a plan of a profile tells: groups as (children, parents), or one count. */
+/** The question of a plan of a profile: groups as (children, parents), or one count. */
 export type ProfileAsk =
   | { readonly kind: 'groups' | 'parents'; readonly entity: string; readonly role: string | null }
   | { readonly kind: 'rows' }
@@ -23,7 +23,7 @@ export interface ProfilePlan {
   readonly plan: QueryPlan;
 }
 
-/** What to ask of a relation's rows. Each target of a polymorphic relation is a parent of its own. */
+/** The plans of a relation's profile. Each target of a polymorphic relation is a parent of its own. */
 export function profilePlans(model: Model, relation: Relation): ProfilePlan[] {
   const keys = heldKeys(model, relation);
   const [first] = keys;

@@ -6,7 +6,7 @@ export interface LinePart {
   readonly lines: readonly string[];
 }
 
-/** What changed from one text to another, as runs of lines in order. */
+/** The difference of two texts, as runs of lines in order. */
 export function lineParts(before: string, after: string): LinePart[] {
   const [old, fresh] = [linesOf(before), linesOf(after)];
   const parts: { kind: LinePart['kind']; lines: string[] }[] = [];

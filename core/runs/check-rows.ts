@@ -17,7 +17,7 @@ export interface CheckRowsInput {
   readonly endsAt: readonly string[];
 }
 
-/** What became of a question. */
+/** The answer to a question: the rows that it found, or why it could not be asked. */
 export type RowsFound =
   | { readonly kind: 'none' }
   | { readonly kind: 'rows'; readonly rows: number; readonly examples: readonly (readonly Wire[])[] }

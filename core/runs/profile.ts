@@ -4,7 +4,7 @@ import type { Run } from './run.js';
 
 export type ProfileInput = readonly { readonly tells: ProfileAsk; readonly prepared: Prepared }[];
 
-/** What the rows say about a relation. */
+/** The profile of a relation's rows: histograms, empty keys, dangling keys. */
 export interface ProfiledRows {
   /** Rows that hold the keys: children, or pairs. */
   readonly rows: number;

@@ -31,7 +31,7 @@ const MOST_TRIES = 120;
 /** How many optional to-one roles stay empty where no sample line says. */
 const EMPTY_ROLE_SHARE = 25;
 
-/** What is asked for one entity: its named rows, and how many are generated beside them. */
+/** The samples of one entity: its named rows, and how many are generated beside them. */
 export interface EntityWish {
   readonly entity: Entity;
   readonly named: readonly SampleRow[];
@@ -573,7 +573,7 @@ export function anyTarget(
   return name === undefined || key === undefined ? null : { entity: world.kindOf(name, key), key };
 }
 
-/** What a polymorphic relation stores for a row: its mark and, in the type of the column, its key. */
+/** The cells of a polymorphic key that points at a row: its mark and, in the type of the column, its key. */
 export function typedCells(
   model: Model,
   { targets, storage }: { readonly targets: readonly PolymorphicTarget[]; readonly storage: PolymorphicStorage },

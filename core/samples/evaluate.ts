@@ -4,10 +4,10 @@ import { characters, daysInMonth, decimals } from '../values/index.js';
 /** A value while an expression is computed in the program. */
 export type Computed = string | number | boolean | null;
 
-/** What an expression finds when it asks for a field of the row at hand. */
+/** Gives the value of a field of the row at hand. */
 export type Lookup = (field: string) => Computed;
 
-/** What an expression finds when it walks to other rows; undefined where those are not at hand. */
+/** Gives the value of an expression that walks to other rows; undefined where those are not at hand. */
 export type Beyond = (expression: Expression) => Computed | undefined;
 
 /**

@@ -1,7 +1,7 @@
 import { type Condition, type Expression, someExpression } from '../model/index.js';
 import { evaluate } from './evaluate.js';
 
-/** What checks ask of one field, as far as it can be read off them. It guides the making; the checks decide. */
+/** Bounds and values of one field, as far as they can be read off its checks. They guide the making; the checks decide. */
 export interface Hints {
   least: number | string | null;
   most: number | string | null;

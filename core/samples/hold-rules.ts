@@ -4,7 +4,7 @@ import type { MadeRow } from './made.js';
 import { chanceFor } from './random.js';
 import { RowGraph } from './row-graph.js';
 
-/** What can be chosen anew in a row, without the rest of it: another row to point at, or a value of its own. */
+/** A cell that can be chosen anew by itself: another row to point at, or a value of its own. */
 export interface Choice {
   /** The role or the field by which a rule speaks of it. */
   readonly member: string;

@@ -26,7 +26,7 @@ interface Spread {
   readonly most: number;
 }
 
-/** What the rows of a pivot are made from. */
+/** The samples of a pivot: the rows of its ends, and how many pairs. */
 export interface PivotWish {
   readonly model: Model;
   readonly relation: AnyPivotRelation;

@@ -7,7 +7,7 @@ import type { MadeRow } from './made.js';
 const MOST_LOOKS = 2_000_000;
 
 /** A row with what it is. */
-interface Made {
+interface RowOfKind {
   readonly kind: string;
   readonly row: MadeRow;
 }
@@ -17,9 +17,9 @@ interface Made {
  * known here.
  */
 export class RowGraph {
-  private readonly byKey = new Map<string, Map<string, Made>>();
+  private readonly byKey = new Map<string, Map<string, RowOfKind>>();
   private looks = 0;
-  private readonly byHeld = new Map<string, Map<string, Made[]>>();
+  private readonly byHeld = new Map<string, Map<string, RowOfKind[]>>();
 
   constructor(
     private readonly model: Model,
@@ -48,7 +48,7 @@ export class RowGraph {
     }
   }
 
-  private value(expression: Expression, at: Made): Computed | undefined {
+  private value(expression: Expression, at: RowOfKind): Computed | undefined {
     this.looks += 1;
     if (this.looks > MOST_LOOKS) return undefined;
     const entity = entityOf(this.model, at.kind);
@@ -56,7 +56,7 @@ export class RowGraph {
     return evaluate(expression, lookup, this.now, (inner) => this.beyond(inner, at));
   }
 
-  private beyond(expression: Expression, at: Made): Computed | undefined {
+  private beyond(expression: Expression, at: RowOfKind): Computed | undefined {
     switch (expression.kind) {
       case 'field':
       case 'named': {
@@ -109,8 +109,8 @@ export class RowGraph {
     }
   }
 
-  private one(hops: readonly Role[], at: Made): Made | null | undefined {
-    let here: Made | null = at;
+  private one(hops: readonly Role[], at: RowOfKind): RowOfKind | null | undefined {
+    let here: RowOfKind | null = at;
     for (const role of hops) {
       if (here === null) return null;
       const found = this.behind(role, here);
@@ -120,10 +120,10 @@ export class RowGraph {
     return here;
   }
 
-  private walk(hops: readonly Hop[], at: Made): Made[] | undefined {
-    let here: Made[] = [at];
+  private walk(hops: readonly Hop[], at: RowOfKind): RowOfKind[] | undefined {
+    let here: RowOfKind[] = [at];
     for (const { role, filter } of hops) {
-      const next = new Set<Made>();
+      const next = new Set<RowOfKind>();
       for (const one of here) {
         const found = this.behind(role, one);
         if (found === undefined) return undefined;
@@ -138,10 +138,10 @@ export class RowGraph {
     return here;
   }
 
-  private behind(role: Role, at: Made): readonly Made[] | undefined {
+  private behind(role: Role, at: RowOfKind): readonly RowOfKind[] | undefined {
     const { way } = role;
     if (!this.isA(at.kind, role.entity)) return [];
-    const marked = ({ row }: Made) =>
+    const marked = ({ row }: RowOfKind) =>
       way.kind === 'path' || way.mark === null || way.mark.values.includes(String(row.get(way.mark.column) ?? ''));
     switch (way.kind) {
       case 'key': {
@@ -164,22 +164,22 @@ export class RowGraph {
     }
   }
 
-  private keys(name: string): Map<string, Made> {
+  private keys(name: string): Map<string, RowOfKind> {
     const root = entityOf(this.model, name).kinds?.root ?? name;
     const known = this.byKey.get(root);
     if (known !== undefined) return known;
     const { columns } = entityOf(this.model, root).key;
-    const keys = new Map<string, Made>();
+    const keys = new Map<string, RowOfKind>();
     for (const made of this.rowsOf(root)) keys.set(keyText(columns, made.row) ?? '', made);
     this.byKey.set(root, keys);
     return keys;
   }
 
-  private held(holder: string, columns: readonly string[]): Map<string, Made[]> {
+  private held(holder: string, columns: readonly string[]): Map<string, RowOfKind[]> {
     const name = `${holder}\n${columns.join('\n')}`;
     const known = this.byHeld.get(name);
     if (known !== undefined) return known;
-    const held = new Map<string, Made[]>();
+    const held = new Map<string, RowOfKind[]>();
     for (const made of this.rowsOf(holder)) {
       const key = keyText(columns, made.row);
       if (key === null) continue;
@@ -191,7 +191,7 @@ export class RowGraph {
     return held;
   }
 
-  private rowsOf(name: string): Made[] {
+  private rowsOf(name: string): RowOfKind[] {
     const kinds = entityOf(this.model, name).kinds?.concrete.map(({ entity }) => entity) ?? [name];
     return kinds.flatMap((kind) => (this.made.get(kind) ?? []).map((row) => ({ kind, row })));
   }
@@ -200,7 +200,7 @@ export class RowGraph {
     return kind === entity || lineage(this.model, kind).some(({ name }) => name === entity);
   }
 
-  private keyOf({ kind, row }: Made): Computed {
+  private keyOf({ kind, row }: RowOfKind): Computed {
     const { key } = entityOf(this.model, kind);
     const joined = joinKey(
       key.type,

@@ -51,7 +51,7 @@ function heldRelations(model: Model): HeldRelations {
       .map(({ relation }) => relation);
 }
 
-interface Stated {
+interface StatedSamples {
   readonly rows: SampleRow[];
   count: number | null;
   readonly generators: Map<string, SampleGenerator>;
@@ -74,7 +74,10 @@ export function makeSamples(model: Model, now: string): Samples {
   }
 }
 
-/** The same in steps, so that whoever drives it can tell how far it is, do something else, or leave it. Each gives the rows made so far. */
+/**
+ * The same in steps, so that whoever drives it can tell how far it is, do something else, or leave it. Each gives the rows made
+ * so far.
+ */
 export function* samplesInSteps(model: Model, now: string): Generator<number, Samples> {
   let rowsMade = 0;
   const stated = statedSamples(model);
@@ -212,9 +215,9 @@ function concreteOf(model: Model, name: string): string[] {
   return entityOf(model, name).kinds?.concrete.map(({ entity }) => entity) ?? [name];
 }
 
-function statedSamples(model: Model): Map<string, Stated> {
-  const stated = new Map<string, Stated>();
-  const statedOf = (name: string): Stated => {
+function statedSamples(model: Model): Map<string, StatedSamples> {
+  const stated = new Map<string, StatedSamples>();
+  const statedOf = (name: string): StatedSamples => {
     const known = stated.get(name) ?? { rows: [], count: null, generators: new Map(), said: false };
     stated.set(name, known);
     return known;
@@ -282,7 +285,7 @@ function makingOrder(model: Model, held: HeldRelations): string[] {
 }
 
 /** The keys that an entity's rows will have, where they are numbered from 1. */
-function plannedRows(model: Model, stated: ReadonlyMap<string, Stated>, name: string, byDefault: number): Wire[] {
+function plannedRows(model: Model, stated: ReadonlyMap<string, StatedSamples>, name: string, byDefault: number): Wire[] {
   const { key, kinds } = entityOf(model, name);
   // All kinds of a base share the numbers, and which are left is not known before.
   if (kinds !== null || (key.type.kind !== 'integer' && key.type.kind !== 'bigint')) return [];
@@ -293,7 +296,7 @@ function plannedRows(model: Model, stated: ReadonlyMap<string, Stated>, name: st
 
 function plannedNamedKey(
   model: Model,
-  stated: ReadonlyMap<string, Stated>,
+  stated: ReadonlyMap<string, StatedSamples>,
   name: string,
   row: string,
   byDefault: number,
@@ -305,7 +308,7 @@ function plannedNamedKey(
 /** Where parents say how many children each has (`loans 0 to 12 each`): the parent of each child, in turn. */
 function assignedParents(
   model: Model,
-  stated: ReadonlyMap<string, Stated>,
+  stated: ReadonlyMap<string, StatedSamples>,
   relations: readonly (KeyRelation | PolymorphicRelation)[],
   keys: ReadonlyMap<string, readonly Wire[]>,
   child: string,

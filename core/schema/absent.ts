@@ -14,7 +14,7 @@ function placeOf({ schema, name }: TableName): string {
   return `${schema ?? ''}.${name}`.toLowerCase();
 }
 
-/** What of a model is not in a database, by table and column. Names are compared as SQL does, without regard to case. */
+/** The tables and columns of a model that a database has not. Names are compared as SQL does, without regard to case. */
 export function absentFrom(model: Model, actual: Schema): Absent[] {
   const tables = new Map(
     actual.tables.map((table) => [placeOf(table.name), new Set(table.columns.map((column) => column.name.toLowerCase()))]),

@@ -1,15 +1,15 @@
-import type { Kept } from '../model/index.js';
+import type { KeptSql } from '../model/index.js';
 import { readCreateTable, type SqlToken, sqlName, sqlTokens } from '../sql/index.js';
 import type { ForeignKey, Index, Table, TableTrigger } from './schema.js';
 
-/** What the kept SQL of one table is, by where it stands. */
+/** The kept SQL of one table, sorted by where it belongs. */
 export type KeptParts = Pick<Table, 'constraints' | 'options' | 'triggers' | 'indexes' | 'statement'>;
 
 export const NOTHING_KEPT: KeptParts = { constraints: [], options: [], triggers: [], indexes: [], statement: null };
 
 /** Sorts kept SQL by what it was read as: a constraint or an option of the table, an index, a trigger, or the whole statement. */
-export function keptParts(pieces: readonly Kept[]): KeptParts {
-  const ofForm = (form: Kept['form'], makes: string | null = null) =>
+export function keptParts(pieces: readonly KeptSql[]): KeptParts {
+  const ofForm = (form: KeptSql['form'], makes: string | null = null) =>
     pieces.filter((piece) => piece.form === form && piece.makes === makes).map(({ sql }) => sql);
   const whole = pieces.filter(({ form, makes }) => form === 'statement' && makes !== 'index' && makes !== 'trigger');
   return {

@@ -1,4 +1,4 @@
-import { entityOf, holdingsOf, type Kept, type Model, requiredLoops } from '../model/index.js';
+import { entityOf, holdingsOf, type KeptSql, type Model, requiredLoops } from '../model/index.js';
 import { type FormSite, formOf } from './forms/index.js';
 import { ownTables } from './holders.js';
 import { standsBefore } from './kept.js';
@@ -77,7 +77,7 @@ export function schemaOf(stated: Model, target: SchemaTarget, { standIns }: Sche
     },
   };
   for (const relation of relations) formOf(relation).add(relation, site);
-  const keptOfChildren = new Map<string, Kept[]>();
+  const keptOfChildren = new Map<string, KeptSql[]>();
   for (const relation of relations) {
     if (relation.kept.length === 0) continue;
     const { holder: child, pairs } = holdingsOf(relation);

@@ -81,7 +81,7 @@ export type TableTrigger =
   /** One that somebody else wrote, with its name, as the text or the engine has it. */
   | { readonly kind: 'written'; readonly name: string; readonly sql: string };
 
-/** What a trigger is called. */
+/** The name of a trigger. */
 export function triggerName(trigger: TableTrigger): string {
   return trigger.kind === 'made' ? trigger.trigger.name : trigger.name;
 }
@@ -100,7 +100,7 @@ export interface Schema {
   readonly others: readonly string[];
 }
 
-/** What a constraint's name leads back to: the text that a person is told, and where it was stated. */
+/** The source of a constraint: the message for a person, and where it was stated. */
 export interface ConstraintSource {
   readonly constraint: string;
   readonly what: string;

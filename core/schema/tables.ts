@@ -1,4 +1,4 @@
-import { type ColumnGroup, type Condition, type Field, generatedName, type Kept, type PhysicalStyle } from '../model/index.js';
+import { type ColumnGroup, type Condition, type Field, generatedName, type KeptSql, type PhysicalStyle } from '../model/index.js';
 import type { DialectName } from '../notation/index.js';
 import { column, type SqlExpression, type TableName, type Trigger } from '../sql/index.js';
 import type { EngineValues, ValueType } from '../values/index.js';
@@ -292,7 +292,7 @@ export class TableBuilder {
   }
 
   /** Takes in what the text keeps as SQL; each piece is told by the words that it begins with. */
-  keep(kept: readonly Kept[]): void {
+  keep(kept: readonly KeptSql[]): void {
     this.kept = keptParts(kept.filter(({ dialect }) => dialect === this.target.name));
   }
 

@@ -27,7 +27,7 @@ export interface Delete {
 /** A statement that changes rows, as data. */
 export type Change = Insert | Update | Delete;
 
-/** What a trigger does with each row, in order. */
+/** A statement of a trigger's body. */
 export type TriggerAction =
   /** Ends the statement with an error where a condition holds. */
   | { readonly kind: 'refuse'; readonly when: SqlExpression; readonly message: string }

@@ -28,7 +28,7 @@ export interface ColumnText {
   readonly default: string | null;
 }
 
-/** What only the text of a CREATE TABLE tells, beside the catalogue. */
+/** The parts of a table that only its CREATE TABLE tells, and no catalogue. */
 export interface CreateTable {
   readonly columns: readonly ColumnText[];
   readonly constraints: readonly TableConstraint[];

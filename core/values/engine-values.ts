@@ -2,7 +2,7 @@ import type { SqlExpression } from '../sql/index.js';
 import type { ValueType } from './types.js';
 import type { Wire } from './wire.js';
 
-/** What an engine's driver takes as a value. */
+/** A value as a driver takes it. */
 export type BoundValue = string | number | bigint | Uint8Array | null;
 
 /** The same, or a list of values where an engine takes one. */
@@ -18,7 +18,7 @@ export type Aggregate = 'sum' | 'avg' | 'min' | 'max';
 
 export type ShiftUnit = 'minute' | 'hour' | 'day' | 'week' | 'month' | 'year';
 
-/** What a value of JSON is, as far as types of the notation differ in it. */
+/** The sorts of JSON values that types of the notation differ in. */
 export type JsonSort = 'number' | 'text' | 'truth';
 
 /** How values travel in an engine's own JSON, where rows are fetched by columns. */

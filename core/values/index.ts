@@ -30,7 +30,7 @@ export { sqliteValues } from './sqlite.js';
 export * from './types.js';
 export * from './wire.js';
 
-/** What engines do with values, by the names of their dialects. */
+/** The value rules of each engine, by the name of its dialect. */
 export const engineValues: Readonly<Record<DialectName, EngineValues>> = {
   sqlite: sqliteValues,
   postgres: postgresValues,

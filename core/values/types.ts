@@ -34,7 +34,7 @@ export function typeName(type: ValueType): string {
   }
 }
 
-/** What may be compared with what: types of one family have values that can be equal. */
+/** A family of types: their values can be equal, and are compared. */
 export type Family = 'number' | 'text' | 'boolean' | 'date' | 'time' | 'timestamp' | 'uuid' | 'json' | 'bytes' | 'any';
 
 /** The family of a type. */

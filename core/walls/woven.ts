@@ -42,7 +42,7 @@ export function weave(plan: QueryPlan, _actor: Actor): Woven {
   return known;
 }
 
-/** What was woven: for those who make statements of it. */
+/** The plan within, for the makers of statements. */
 export function planOf(woven: Woven): QueryPlan {
   return readWoven(woven);
 }

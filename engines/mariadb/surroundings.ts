@@ -10,13 +10,13 @@ const MARIADB_POWERS = `
   where replace(grantee, '''', '') = current_user() and privilege_type in ('FILE', 'SUPER', 'DROP')
   order by privilege_type`;
 
-/** What the login could do beyond its own databases. */
+/** The rights of the login beyond its own databases, in words. */
 export async function powers(engine: Engine): Promise<readonly string[]> {
   const read = await rawRows(engine, MARIADB_POWERS);
   return read.ok ? read.value.map(([what]) => String(what)) : [];
 }
 
-/** What the server says of itself and of the login. */
+/** The server's version, the login, and the schemas that it may read. */
 export async function surroundings(engine: Engine): Promise<Outcome<Omit<Surroundings, 'powers'>>> {
   const about = await rawRows(engine, 'select version(), current_user(), database(), @@read_only', {});
   if (!about.ok) return about;

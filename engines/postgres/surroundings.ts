@@ -13,13 +13,13 @@ const POSTGRES_POWERS = `
   where rolname in ('pg_execute_server_program', 'pg_write_server_files', 'pg_read_server_files')
     and pg_has_role(current_user, oid, 'member') and not (select rolsuper from pg_roles where rolname = current_user)`;
 
-/** What the login could do beyond its own databases. */
+/** The rights of the login beyond its own databases, in words. */
 export async function powers(engine: Engine): Promise<readonly string[]> {
   const read = await rawRows(engine, POSTGRES_POWERS);
   return read.ok ? read.value.map(([what]) => String(what)) : [];
 }
 
-/** What the server says of itself and of the login. */
+/** The server's version, the login, and the schemas that it may read. */
 export async function surroundings(engine: Engine): Promise<Outcome<Omit<Surroundings, 'powers'>>> {
   const about = await rawRows(
     engine,

@@ -1,6 +1,6 @@
 import type { Address } from '../address.js';
 
-/** What it takes to open a database on a server. */
+/** An address with its password and limits, as a server is opened with. */
 export interface ServerAccess {
   readonly address: Address;
   readonly password: string | null;

@@ -7,7 +7,7 @@ import type { Introspection, MakeReport, Problem, ScriptReport } from '../engine
 import type { Ask } from '../protocol.js';
 import type { Connection, Positional, RawRows } from './connection.js';
 
-/** What differs from one kind of server to another. */
+/** The parts of an engine that differ from one kind of server to another. */
 export interface ServerKind {
   readonly dialect: Dialect;
   positional(sql: string, parameters: Readonly<Record<string, BoundParameter>>): Positional;

@@ -17,7 +17,7 @@ export interface Positional {
 }
 
 /** SQL with its placeholders, and the name of the parameter that each stands for. */
-interface Placed {
+interface PositionalSql {
   readonly sql: string;
   readonly names: readonly string[];
 }
@@ -35,7 +35,7 @@ export function positionalBy(
   placeholder: (number: number) => string,
   again: boolean,
 ): (sql: string, parameters: Readonly<Record<string, BoundParameter>>) => Positional {
-  const placed = new Map<string, Placed>();
+  const placed = new Map<string, PositionalSql>();
   return (sql, parameters) => {
     const key = `${Object.keys(parameters).join()} ${sql}`;
     const known = placed.get(key) ?? place(sql, parameters, placeholder, again);
@@ -54,7 +54,7 @@ function place(
   parameters: Readonly<Record<string, BoundParameter>>,
   placeholder: (number: number) => string,
   again: boolean,
-): Placed {
+): PositionalSql {
   const names: string[] = [];
   let written = '';
   let at = 0;

@@ -2,7 +2,7 @@ import { askingEngine } from '../asking.js';
 import type { CallOptions, Engine, Outcome } from '../engine.js';
 import type { Ask } from '../protocol.js';
 import { answer, type ServerKind } from './answer.js';
-import type { Pool, Taken } from './pool.js';
+import type { Lease, Pool } from './pool.js';
 
 /** How long a server is given to hear that a statement is to end. */
 const GRACE = 2000;
@@ -78,7 +78,7 @@ export function openServer(kind: ServerKind, pool: Pool, { label, milliseconds }
 
 /** A call that is under way. */
 interface Running {
-  taken: Taken | null;
+  taken: Lease | null;
   sql: string | null;
   ended: Outcome<never> | null;
   tell(outcome: Outcome<never>): void;

@@ -1,6 +1,6 @@
 import type { Problem } from '../engine.js';
 
-/** What went wrong before a server could say anything; null for any other error. */
+/** The problem of a connection that was never made; null for any other error. */
 export function networkProblem(error: unknown, label: string): Problem | null {
   if (!(error instanceof Error)) return null;
   const { code, message } = error as Error & { code?: unknown };

@@ -1,7 +1,7 @@
 import type { Connection } from './connection.js';
 
 /** A connection that was taken from a pool. */
-export interface Taken extends Connection {
+export interface Lease extends Connection {
   /** Gives it back; one that is broken is not used again. */
   release(broken: boolean): void;
   /** Ends on the server what it is doing. */
@@ -10,6 +10,6 @@ export interface Taken extends Connection {
 
 /** The connections to one database. */
 export interface Pool {
-  acquire(): Promise<Taken>;
+  acquire(): Promise<Lease>;
   close(): Promise<void>;
 }

@@ -2,7 +2,7 @@ import type { Engine, Outcome } from '../engine.js';
 import type { ServerAccess } from './access.js';
 import type { Scratch, ScratchName } from './scratch.js';
 
-/** What a server says of itself and of the login, before anything is asked of its tables. */
+/** The surroundings of a database: the server's version, the login, its schemas and rights. */
 export interface Surroundings {
   /** As `PostgreSQL 15.18`. */
   readonly version: string;
@@ -16,7 +16,7 @@ export interface Surroundings {
   readonly powers: string | null;
 }
 
-/** What an engine is that runs as a server: one row of the table of them. */
+/** An engine that runs as a server: one row of the table of engines. */
 export interface ServerEngine {
   /** As a person calls it. */
   readonly title: string;
@@ -31,7 +31,7 @@ export interface ServerEngine {
   scratch(access: ServerAccess, wanted: ScratchName): Promise<Outcome<Scratch>>;
 }
 
-/** What is said of schemas of which the login may not read all tables. */
+/** The messages for schemas of which the login may not read all tables. */
 export function unreadable(schemas: Surroundings['schemas']): string[] {
   const hidden = schemas.filter(({ tables, readable }) => readable < tables);
   return hidden.map(

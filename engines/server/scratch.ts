@@ -8,10 +8,10 @@ export interface Scratch {
   remove(): Promise<void>;
 }
 
-/** What every scratch database of this program on a server is called. */
+/** The prefix of every scratch database of this program on a server. */
 export const SCRATCH_PREFIX = 'family_tree_';
 
-/** What a scratch database is called. */
+/** The name of a scratch database. */
 export interface ScratchName {
   /** What those of one tree begin with. */
   readonly stem: string;

@@ -2,7 +2,7 @@ import type Database from 'better-sqlite3';
 import { sqliteDialect } from '../../core/dialects/index.js';
 import { drive } from '../driver.js';
 import type { MakeReport, MakeRequest } from '../engine.js';
-import { type Made, type MakingTraits, making } from '../making.js';
+import { type MakingTally, type MakingTraits, making } from '../making.js';
 import type { WriteWork } from '../writing.js';
 import { MADE_HERE } from './mark.js';
 import { writer } from './writing.js';
@@ -27,8 +27,11 @@ export function make(db: Database.Database, request: MakeRequest, running: (sql:
   })();
 }
 
-/** Rows that point at a row that was refused go too, until none is left. https://www.sqlite.org/pragma.html#pragma_foreign_key_check */
-function* removingDangling(made: Made): WriteWork<void> {
+/**
+ * Rows that point at a row that was refused go too, until none is left.
+ * https://www.sqlite.org/pragma.html#pragma_foreign_key_check
+ */
+function* removingDangling(made: MakingTally): WriteWork<void> {
   for (;;) {
     const { rows } = yield { kind: 'read', sql: 'pragma foreign_key_check', values: [] };
     const found = rows.filter(([, rowid]) => rowid !== null);

@@ -2,7 +2,7 @@ import { fileURLToPath } from 'node:url';
 import type { DatabaseState } from '../../contract/index.js';
 import type { Store, StoredTree } from '../store/index.js';
 import { inUseOf } from '../store/index.js';
-import { type Wanted, Worker, WorkLost } from '../workers/index.js';
+import { type DatabaseAccess, Worker, WorkLost } from '../workers/index.js';
 import type { PlacesInUse } from './places.js';
 
 /** What can be asked of a tree's database; the answer is JSON, as a page is sent it. */
@@ -170,7 +170,7 @@ export class Databases {
     return entry;
   }
 
-  private async wantedOf(tree: StoredTree): Promise<Wanted> {
+  private async wantedOf(tree: StoredTree): Promise<DatabaseAccess> {
     const isServer = inUseOf(tree).kind === 'server';
     const access = isServer ? await this.places.of(tree, LONGEST_RUN) : null;
     return { tree, folder: this.folder, access, agreed: this.store.agreed(tree.id) };

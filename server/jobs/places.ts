@@ -2,7 +2,7 @@ import { readAddress, type ServerAccess, writeAddress } from '../../engines/inde
 import { PASSWORD_VARIABLE, PasswordKeeper, withAuthority } from '../../services/index.js';
 import type { StoredTree } from '../store/index.js';
 
-/** What it takes to open a server's database; or why it cannot be, in words. */
+/** The access to a server's database; or why there is none, in words. */
 export type Access = { readonly access: ServerAccess } | { readonly problem: string };
 
 /** The servers that trees use, and their passwords. */

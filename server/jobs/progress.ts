@@ -1,4 +1,4 @@
-/** What long pieces of work are at, for whoever waits for them. */
+/** The progress of long pieces of work, for whoever waits for them. */
 export class Progress {
   private readonly watchers = new Map<string, (what: string) => void>();
   private readonly last = new Map<string, string>();

@@ -3,7 +3,7 @@ import { Preferences } from '../../contract/index.js';
 import type { Store } from '../store/index.js';
 import { bodyOf } from './answers.js';
 
-/** What a person has set: widths of panes, light or dark, what was seen. */
+/** Preferences: widths of panes, light or dark, tours that were seen. */
 export function preferenceRoutes(store: Store): Router {
   const router = Router();
   router.get('/preferences', (_request, response) => {

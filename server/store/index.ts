@@ -1,4 +1,4 @@
-/** What the program keeps for itself. */
+/** The store: trees, revisions, preferences, agreements. */
 export { digestOf, digestWithPowers } from './digest.js';
 export { inUseOf, partOf } from './in-use.js';
 export { type OpenedStore, openStore } from './open.js';

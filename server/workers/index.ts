@@ -1,4 +1,4 @@
 /** Processes that compute what would hold the server up. */
 export { Texts } from './texts.js';
-export type { Wanted } from './tree-database.js';
+export type { DatabaseAccess } from './tree-database.js';
 export { Worker, WorkLost } from './worker.js';

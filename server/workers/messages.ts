@@ -1,10 +1,10 @@
-/** What a worker is sent. */
+/** A message to a worker. */
 export type ToWorker =
   | { readonly kind: 'ask'; readonly id: number; readonly name: string; readonly argument: unknown }
   | { readonly kind: 'stop'; readonly id: number }
   | { readonly kind: 'are you there' };
 
-/** What it sends. `at` tells before a piece of work which it is, in case it never comes back from it. */
+/** A message from a worker. `at` tells before a piece of work which it is, in case it never comes back from it. */
 export type FromWorker =
   | { readonly kind: 'ready' }
   | { readonly kind: 'at'; readonly id: number }

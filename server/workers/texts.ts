@@ -4,7 +4,7 @@ import type { dialectOfScript } from '../../core/sql/index.js';
 import type { bringIn, bringInScript, bringInScriptEmbedded, bringInServer, Step } from '../../services/index.js';
 import { Worker } from './worker.js';
 
-/** What is computed of texts and catalogues, by the names under which the process knows it. */
+/** The computations over texts and catalogues, by their names. */
 export interface TextWorks {
   readonly merge: typeof merge;
   readonly bringAgain: typeof bringAgain;
@@ -20,8 +20,12 @@ const MOST_MEMORY_MB = 2048;
 /** A catalogue of thousands of tables takes some seconds to write the text of. */
 const PATIENCE = 60_000;
 
-type Given<Call> = Call extends (...given: infer All) => unknown ? (All extends [...infer Rest, Step?] ? Rest : All) : never;
-type Result<Call> = Call extends (...given: never[]) => infer Value ? Awaited<Value> : never;
+type ArgumentsOf<Call> = Call extends (...given: infer All) => unknown
+  ? All extends [...infer Rest, Step?]
+    ? Rest
+    : All
+  : never;
+type ResultOf<Call> = Call extends (...given: never[]) => infer Value ? Awaited<Value> : never;
 
 /** Brings databases in, and texts together, in a process of its own. */
 export class Texts {
@@ -34,11 +38,11 @@ export class Texts {
   /** Does one of the works. @throws {WorkLost} where it takes too long, or too much memory */
   async does<Name extends keyof TextWorks>(
     name: Name,
-    given: Given<TextWorks[Name]>,
+    given: ArgumentsOf<TextWorks[Name]>,
     step?: (what: string) => void,
-  ): Promise<Result<TextWorks[Name]>> {
+  ): Promise<ResultOf<TextWorks[Name]>> {
     const options = step === undefined ? {} : { step: (what: unknown) => step(String(what)) };
-    return (await this.worker.ask(name, given, options)) as Result<TextWorks[Name]>;
+    return (await this.worker.ask(name, given, options)) as ResultOf<TextWorks[Name]>;
   }
 
   close(): Promise<void> {

@@ -21,7 +21,7 @@ import { fillDatabase, type MadeDatabase, type MakeOptions, makeDatabase, remove
 import { digestOf, digestWithPowers, inUseOf, partOf, type StoredTree } from '../store/index.js';
 
 /** A tree, and what it takes to open its database. */
-export interface Wanted {
+export interface DatabaseAccess {
   readonly tree: StoredTree;
   /** Where databases are kept. */
   readonly folder: string;
@@ -60,7 +60,7 @@ export class TreeDatabase {
   private open: OpenDatabase | null = null;
   /** Takes away what was made to be looked at. */
   private remove: (() => Promise<void>) | null = null;
-  private wanted: Wanted | null = null;
+  private wanted: DatabaseAccess | null = null;
   private working: Promise<void> | null = null;
   private state: DatabaseState | null = null;
   private embedded: { readonly folder: string; readonly engine: Embedded } | null = null;
@@ -75,7 +75,7 @@ export class TreeDatabase {
   }
 
   /** Brings the database up to a tree’s text; gives the state that it comes to. */
-  async renew(wanted: Wanted): Promise<DatabaseState | null> {
+  async renew(wanted: DatabaseAccess): Promise<DatabaseState | null> {
     this.wanted = wanted;
     this.stale = false;
     // What is being made of an older text is of no use any more.
@@ -93,7 +93,7 @@ export class TreeDatabase {
   }
 
   /** Looks at another database from now on; what was made in the one before is taken away. */
-  async reopen(wanted: Wanted): Promise<DatabaseState | null> {
+  async reopen(wanted: DatabaseAccess): Promise<DatabaseState | null> {
     await this.working;
     await this.letGo();
     return this.renew(wanted);
@@ -155,7 +155,7 @@ export class TreeDatabase {
     }
   }
 
-  private async makeAnew(wanted: Wanted): Promise<DatabaseState> {
+  private async makeAnew(wanted: DatabaseAccess): Promise<DatabaseState> {
     const started = performance.now();
     const { tree } = wanted;
     const failed = (message: string) => ({ status: 'failed' as const, revision: tree.revision, message });
@@ -213,7 +213,11 @@ export class TreeDatabase {
   }
 
   /** Makes a file beside the one in use. */
-  private async makeFile({ tree, folder }: Wanted, design: Design, options: MakeOptions): Promise<Outcome<MadeElsewhere>> {
+  private async makeFile(
+    { tree, folder }: DatabaseAccess,
+    design: Design,
+    options: MakeOptions,
+  ): Promise<Outcome<MadeElsewhere>> {
     const path = join(folder, `${tree.id}.scratch-${tree.revision}.db`);
     const inUse = this.open !== null && this.open.revision === tree.revision;
     if (inUse) await this.letGo();
@@ -227,7 +231,7 @@ export class TreeDatabase {
   }
 
   /** Makes a database of its own on the engine in use. */
-  private async makeElsewhere(wanted: Wanted, design: Design, options: MakeOptions): Promise<Outcome<MadeElsewhere>> {
+  private async makeElsewhere(wanted: DatabaseAccess, design: Design, options: MakeOptions): Promise<Outcome<MadeElsewhere>> {
     const { tree } = wanted;
     const workshop = await this.workshopOf(wanted);
     if ('problem' in workshop) return { ok: false, problem: { code: 'refused', message: workshop.problem } };
@@ -252,7 +256,7 @@ export class TreeDatabase {
   }
 
   /** An embedded engine whose folder is broken begins with another; the broken one is kept, under a name that says so. */
-  private async beginAnew(wanted: Wanted, design: Design, options: MakeOptions): Promise<Outcome<MadeElsewhere>> {
+  private async beginAnew(wanted: DatabaseAccess, design: Design, options: MakeOptions): Promise<Outcome<MadeElsewhere>> {
     const broken = this.embedded;
     this.embedded = null;
     await broken?.engine.close();
@@ -267,7 +271,7 @@ export class TreeDatabase {
     return this.makeElsewhere(wanted, design, options);
   }
 
-  private async workshopOf({ tree, folder, access }: Wanted): Promise<Workshop | { readonly problem: string }> {
+  private async workshopOf({ tree, folder, access }: DatabaseAccess): Promise<Workshop | { readonly problem: string }> {
     if (inUseOf(tree).kind === 'embedded')
       return {
         kind: 'embedded',
@@ -288,7 +292,7 @@ export class TreeDatabase {
     return this.embedded.engine;
   }
 
-  private async look(wanted: Wanted): Promise<DatabaseState> {
+  private async look(wanted: DatabaseAccess): Promise<DatabaseState> {
     const started = performance.now();
     const { tree } = wanted;
     const design = readDesign(tree.text, tree.address === null ? null : inUseOf(tree).dialect);
@@ -311,7 +315,7 @@ export class TreeDatabase {
   }
 
   /** A database that others made, where it lies; or a copy, where it has come to be written in a way that needs one. */
-  private async openAsItIs({ tree, folder, access }: Wanted): Promise<Engine | { readonly problem: string }> {
+  private async openAsItIs({ tree, folder, access }: DatabaseAccess): Promise<Engine | { readonly problem: string }> {
     const { kind } = inUseOf(tree);
     if (kind === 'server')
       return access === null || 'problem' in access
@@ -351,7 +355,7 @@ function problemIn(state: DatabaseState | null): string {
  * What a person is asked before the tables of a text are made anywhere but in a file of this program’s own; null
  * where there is nothing to ask, or it was agreed to before.
  */
-async function asked(design: Design, { tree, access, agreed }: Wanted): Promise<DatabaseState | null> {
+async function asked(design: Design, { tree, access, agreed }: DatabaseAccess): Promise<DatabaseState | null> {
   const stated = statedSqlOf(design.model, design.dialect.name);
   if (stated.length === 0) return null;
   const server = access !== null && 'access' in access ? access.access : null;

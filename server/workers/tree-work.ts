@@ -32,7 +32,7 @@ import {
 import { answering } from './answering.js';
 import type { Work } from './messages.js';
 import { Shared } from './shared.js';
-import { type OpenDatabase, TreeDatabase, type Wanted } from './tree-database.js';
+import { type DatabaseAccess, type OpenDatabase, TreeDatabase } from './tree-database.js';
 
 const MOST_ROWS = 5000;
 const MOST_ORDERS = 12;
@@ -103,11 +103,11 @@ function waysOf({ design, revision }: OpenDatabase, entity: string): Promise<rea
 const works: Readonly<Record<string, Work>> = {
   renew: (argument, { step }) => {
     tell = step;
-    return database.renew(argument as Wanted);
+    return database.renew(argument as DatabaseAccess);
   },
   reopen: (argument, { step }) => {
     tell = step;
-    return database.reopen(argument as Wanted);
+    return database.reopen(argument as DatabaseAccess);
   },
   'stop making': () => database.stop(),
 

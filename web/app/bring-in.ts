@@ -3,8 +3,10 @@ import * as v from 'valibot';
 import { type BringInAddress, BroughtAgain, BroughtInTree, WorkStep } from '../../contract/index.js';
 import { failureMessage } from './api.js';
 
-/** A database to bring in: a file of the person's, one that lies below the folder that the server was given, or one on a server. */
-export type Wanted =
+/**
+ * A database to bring in: a file of the person's, one that lies below the folder that the server was given, or one on a server.
+ */
+export type BringInSource =
   | { readonly kind: 'file'; readonly file: File }
   | { readonly kind: 'path'; readonly path: string }
   | { readonly kind: 'server'; readonly ask: BringInAddress };
@@ -31,7 +33,7 @@ export function useBringInAgain(tree: string) {
 function useSending<T>(address: string, schema: v.GenericSchema<unknown, T>) {
   const [progress, setProgress] = useState<Progress | null>(null);
   const send = useCallback(
-    async (wanted: Wanted): Promise<Outcome<T>> => {
+    async (wanted: BringInSource): Promise<Outcome<T>> => {
       const name = nameOf(wanted);
       setProgress({ name, sent: wanted.kind === 'file' ? 0 : null, steps: [] });
       const job = crypto.randomUUID();
@@ -60,13 +62,17 @@ function useSending<T>(address: string, schema: v.GenericSchema<unknown, T>) {
   return { progress, send };
 }
 
-function nameOf(wanted: Wanted): string {
+function nameOf(wanted: BringInSource): string {
   if (wanted.kind === 'file') return wanted.file.name;
   return wanted.kind === 'path' ? wanted.path : wanted.ask.address;
 }
 
 /** Only this older interface of the browser tells how much of a file is sent. */
-function posted(address: string, wanted: Wanted, onSent: (share: number) => void): Promise<{ status: number; body: unknown }> {
+function posted(
+  address: string,
+  wanted: BringInSource,
+  onSent: (share: number) => void,
+): Promise<{ status: number; body: unknown }> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
     request.open('POST', address);

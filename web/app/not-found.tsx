@@ -1,5 +1,6 @@
 import { Link } from 'react-router';
 
+/** The page of an address that leads nowhere. */
 export function NotFound() {
   return (
     <main className="mx-auto max-w-xl p-16">

@@ -39,14 +39,16 @@ export function draftOf(tree: string): Draft | null {
   }
 }
 
-type Heard = ListenerEffectAPI<{ workspace: Workspace }, Caller>;
+type SavingListener = ListenerEffectAPI<{ workspace: Workspace }, Caller>;
 
 export const saving = createListenerMiddleware<{ workspace: Workspace }, Caller>();
 
 /** The trees that a saving loop is at work for; there is never more than one for a tree. */
 const underWay = new Set<string>();
 
-/** Each change is kept in the browser at once, and saved a moment after the last keystroke; without an answer, again and again. */
+/**
+ * Each change is kept in the browser at once, and saved a moment after the last keystroke; without an answer, again and again.
+ */
 saving.startListening({
   matcher: isAnyOf(textChanged, undone, redone, theirsCame, opened),
   effect: async (_action, listener) => {
@@ -63,7 +65,7 @@ saving.startListening({
   },
 });
 
-async function saveUntilDone(id: string, listener: Heard): Promise<void> {
+async function saveUntilDone(id: string, listener: SavingListener): Promise<void> {
   const isOpen = () => listener.getState().workspace.tree?.id === id;
   for (;;) {
     for (let seen: string | null = null; seen !== listener.getState().workspace.text; ) {
@@ -110,7 +112,7 @@ async function saveUntilDone(id: string, listener: Heard): Promise<void> {
 }
 
 /** Saves what a tree was closed with; without an answer it stays in the browser, and is saved when the tree is opened. */
-async function saveDraft(id: string, listener: Heard): Promise<void> {
+async function saveDraft(id: string, listener: SavingListener): Promise<void> {
   const draft = draftOf(id);
   if (draft === null) return;
   const result = await saveText(listener.dispatch, id, draft);

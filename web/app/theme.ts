@@ -11,10 +11,12 @@ export function currentTheme(): Theme {
   return matchMedia('(prefers-color-scheme: dark)').matches ? 'dark' : 'light';
 }
 
+/** Colours the page. */
 export function applyTheme(theme: Theme = currentTheme()): void {
   document.documentElement.dataset.theme = theme;
 }
 
+/** Colours the page, and remembers it for this person. */
 export function chooseTheme(theme: Theme): void {
   preferences.setItem(NAME, theme);
   applyTheme(theme);

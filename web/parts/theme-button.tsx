@@ -2,6 +2,7 @@ import { Moon, Sun } from 'lucide-react';
 import { useState } from 'react';
 import { chooseTheme, currentTheme } from '../app/theme.js';
 
+/** Turns the page from light to dark, and back. */
 export function ThemeButton() {
   const [theme, setTheme] = useState(currentTheme());
   const other = theme === 'light' ? 'dark' : 'light';

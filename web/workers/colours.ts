@@ -13,6 +13,7 @@ export interface PackedColours {
 
 export const NO_COLOURS: PackedColours = { classes: [], places: new Uint32Array(0) };
 
+/** Packs the colours of a text, in the order of the text. */
 export function packColours(tokens: readonly ColouredToken[]): PackedColours {
   const classes = new Map<TokenClass, number>();
   const places = new Uint32Array(tokens.length * 3);
@@ -24,6 +25,7 @@ export function packColours(tokens: readonly ColouredToken[]): PackedColours {
   return { classes: Array.from(classes.keys()), places };
 }
 
+/** The same colours, word by word. */
 export function unpackColours({ classes, places }: PackedColours): ColouredToken[] {
   const tokens: ColouredToken[] = [];
   for (let at = 0; at < places.length; at += 3) {

@@ -4,7 +4,7 @@ import { spokenBy } from '../app/spoken-by.js';
 import { answers } from './answer.js';
 import type { AskKind, Asks } from './asks.js';
 
-interface Asked<K extends AskKind> {
+interface WorkerQuestion<K extends AskKind> {
   readonly id: number;
   readonly kind: K;
   readonly ask: Asks[K][0];
@@ -16,7 +16,7 @@ interface Opening {
 }
 
 // Reading, resolving and laying out run here, so that typing never waits for them.
-self.onmessage = <K extends AskKind>({ data }: MessageEvent<Asked<K> | Opening>) => {
+self.onmessage = <K extends AskKind>({ data }: MessageEvent<WorkerQuestion<K> | Opening>) => {
   if ('opening' in data) {
     void readAhead(data.opening).catch(() => undefined);
     return;

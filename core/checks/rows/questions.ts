@@ -13,7 +13,7 @@ import type { Evidence, RowQuestion } from '../row-check.js';
 /** How many rows are named. */
 const EXAMPLES = 5;
 
-/** What a question is about, but for how it is asked. */
+/** The subject of a question, without its plan. */
 export type About = Pick<RowQuestion, 'code' | 'weight' | 'span' | 'told'> & Partial<Pick<RowQuestion, 'screen'>>;
 
 /** The rows of an entity for which a condition of the notation is true. */

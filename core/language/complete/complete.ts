@@ -17,27 +17,27 @@ export interface Completions {
 
 const DECLARATIONS = keywords('tree', 'mixin', 'choice', 'entity', 'relation', 'path', 'scope', 'query', 'sample', 'meant');
 
-/** What fits at an offset of a tree's text. The design may be of a slightly older text: the words are read anew. */
+/** Completions at an offset of a tree's text. The design may be of a slightly older text: the words are read anew. */
 export function complete(design: Design, text: string, offset: number): Completions {
   const place = placeAt(text, offset);
   return chosen(place, place.quiet ? [] : inTree(design, place));
 }
 
-/** What fits at an offset of a query that stands alone, with its parameters' head beside it. */
+/** Completions at an offset of a query that stands alone, with its parameters' head beside it. */
 export function completeQuery(design: Design, text: string, head: string, offset: number): Completions {
   const place = placeAt(text, offset);
   const parameters = Array.from(head.matchAll(/(?:^|,)\s*(\w+)/g), (match) => match[1] ?? '');
   return chosen(place, place.quiet ? [] : inQuery(design.model, place, queryLines(text, place), place.above, parameters));
 }
 
-/** What fits in a condition on an entity, as in a filter. */
+/** Completions in a condition on an entity, as in a filter. */
 export function completeCondition(design: Design, entity: string, text: string, offset: number): Completions {
   const place = placeAt(text, offset);
   const found = design.model.entities.get(entity);
   return chosen(place, place.quiet || found === undefined ? [] : inExpression(design.model, place.line.words, found, null, []));
 }
 
-/** What fits in a list of terms to order by. */
+/** Completions in a list of terms to order by. */
 export function completeOrder(design: Design, entity: string, text: string, offset: number): Completions {
   const place = placeAt(text, offset);
   const found = design.model.entities.get(entity);

@@ -108,6 +108,7 @@ function endsValue(word: Word): boolean {
   return !BEGINS_VALUE.has(word.text);
 }
 
+/** What may stand in an order: an expression, and behind one the word that turns it round. */
 export function orderTerms(
   model: Model,
   words: readonly Word[],
@@ -119,11 +120,13 @@ export function orderTerms(
   return inExpression(model, words, entity, pivot, []);
 }
 
+/** The parameters of a query, with the colon where none is written yet. */
 export function parametersOf(parameters: readonly string[], words: readonly Word[]): Completion[] {
   const colon = words.at(-1)?.text === ':';
   return parameters.map((name) => ({ label: colon ? name : `:${name}`, kind: 'parameter', detail: 'parameter' }));
 }
 
+/** The words behind the first of this text; none where it does not stand there. */
 export function behind(words: readonly Word[], text: string): readonly Word[] {
   const at = words.findIndex((word) => word.text === text);
   return at < 0 ? [] : words.slice(at + 1);

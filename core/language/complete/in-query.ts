@@ -8,6 +8,11 @@ import { type Completion, entitiesOf, fieldOption, keywords, narrowedOf, pivotFi
 
 const QUERY_LINES = keywords('from', 'where', 'load', 'order by', 'limit', 'offset', 'first', 'one', 'count', 'note');
 
+/**
+ * What may stand at a place in a query: the words that begin a line, or what belongs into the line.
+ *
+ * @param lines the lines of the query before the place, and `loads` those of the load that it stands in
+ */
 export function inQuery(
   model: Model,
   place: CursorPlace,

@@ -7,6 +7,9 @@ import { type Completion, entitiesOf, fieldOption, keywords, pivotFields, roleOp
 
 const RULES = keywords('cascade', 'restrict', 'set null', 'set default', 'no action');
 
+/**
+ * What may stand at a place in a relation: entities in its sentences, tables and columns behind `stored in`, rules, pivot lines.
+ */
 export function inRelation(model: Model, place: CursorPlace, name: string): readonly Completion[] {
   const { words } = place.line;
   const stored = place.above[1];

@@ -4,6 +4,7 @@ import type { Word } from '../place.js';
 import { rolesOf, targetsOf } from '../scope.js';
 import { type Completion, entitiesOf, fieldOption, keywords, kindsBelow, rolesIn, sampleRowsOf } from './options.js';
 
+/** What may stand at a place in a sample: the fields and to-one roles of its entity, and behind one its values or named rows. */
 export function inSample(model: Model, words: readonly Word[], entity: Entity | null): readonly Completion[] {
   const members = (): Completion[] => [
     ...(entity?.fields.map((field) => fieldOption(field.name, typeName(field.type))) ?? []),

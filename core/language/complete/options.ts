@@ -23,25 +23,34 @@ export interface Completion {
   readonly detail: string;
 }
 
+/** Words of the notation as completions. */
 export const keywords = (...words: readonly string[]): Completion[] =>
   words.map((label) => ({ label, kind: 'keyword' as const, detail: '' }));
 
+/** A field as a completion, with its type beside it. */
 export function fieldOption(label: string, detail: string): Completion {
   return { label, kind: 'field', detail };
 }
 
+/** A role as a completion, with the entities that it leads to, and the pivot that it goes over. */
 export function roleOption(label: string, target: string, pivot: AnyPivotRelation | null = null): Completion {
   return { label, kind: 'role', detail: pivot === null ? `→ ${target}` : `→ ${target}, over ${pivot.table.value.name}` };
 }
 
+/** The roles of an entity; none where the entity is not known. */
 export function rolesIn(entity: Entity | null): Completion[] {
   return rolesOf(entity).map((role) => roleOption(role.name, targetsOf(role).join(', ')));
 }
 
+/** The fields of a pivot by their own names, as they stand below its storage line. */
 export function pivotFields(pivot: AnyPivotRelation): Completion[] {
   return pivot.fields.map((field) => fieldOption(field.name, typeName(field.type)));
 }
 
+/**
+ * All that a condition on an entity can name: fields, derived fields, roles, scopes, and the fields of the pivot that it was
+ * reached over.
+ */
 export function membersOf(model: Model, entity: Entity, pivot: AnyPivotRelation | null): Completion[] {
   const scopes = Array.from(model.scopes.values()).filter((scope) => scope.conditions.has(entity.name));
   return [
@@ -53,6 +62,7 @@ export function membersOf(model: Model, entity: Entity, pivot: AnyPivotRelation 
   ];
 }
 
+/** The entities of a text, each with its table. */
 export function entitiesOf(model: Model): Completion[] {
   return Array.from(model.entities.values(), (entity) => ({
     label: entity.name,
@@ -82,7 +92,7 @@ export function sampleRowsOf(model: Model, name: string): Completion[] {
     );
 }
 
-/** What a mixin gives to those that use it, as a row of its own; null where nobody does. */
+/** A mixin as if it were an entity, with the fields that it adds; null where no entity uses it. */
 export function mixinAsEntity(model: Model, name: string): Entity | null {
   const user = Array.from(model.entities.values()).find(({ mixins }) => mixins.includes(name));
   if (user === undefined) return null;
@@ -90,11 +100,13 @@ export function mixinAsEntity(model: Model, name: string): Entity | null {
   return { ...user, fields, derived: [], roles: [], polymorphic: [], paths: [] };
 }
 
+/** The mixins that some entity uses. */
 export function mixinsOf(model: Model): Completion[] {
   const names = new Set(Array.from(model.entities.values()).flatMap((entity) => entity.mixins));
   return Array.from(names, (label) => ({ label, kind: 'mixin', detail: 'mixin' }));
 }
 
+/** The types of fields: those of the notation, and the choices of the text with their values. */
 export function typesOf(model: Model): Completion[] {
   return [
     ...TYPES.map((label): Completion => ({ label, kind: 'type', detail: '' })),
@@ -109,6 +121,7 @@ export function typesOf(model: Model): Completion[] {
   ];
 }
 
+/** The values of a choice, as the notation quotes them. */
 export function valuesOf(values: readonly { readonly value: string; readonly title: string | null }[]): Completion[] {
   return values.map(({ value, title }) => ({
     label: `'${value.replaceAll("'", "''")}'`,

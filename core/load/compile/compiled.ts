@@ -21,7 +21,7 @@ export interface Output {
   readonly kinds: readonly string[] | null;
 }
 
-/** What tells the kind of each row of an answer, where that can differ from row to row. */
+/** The columns by which an answer tells the kind of each row, where that can differ from row to row. */
 export interface KindOutput {
   /** The column that holds a mark; null where all rows are of one entity. */
   readonly as: string | null;

@@ -5,7 +5,7 @@ import type { Compiling } from './compiling.js';
 import { compiled } from './expressions.js';
 import { firstKey } from './steps.js';
 
-/** What a plan is compiled for. */
+/** The target of a compilation: the dialect, and how the database stands to the text. */
 export interface CompileOptions {
   readonly model: Model;
   readonly dialect: Dialect;
@@ -17,7 +17,7 @@ export interface CompileOptions {
 
 const NONE_KEPT: ReadonlySet<string> = new Set();
 
-/** What the statements of one plan share, before any is compiled. */
+/** The context that all statements of one plan share, before any is compiled. */
 export function compilingOf(
   { model, dialect, madeHere, kept = NONE_KEPT }: CompileOptions,
   accesses: readonly Access[],

@@ -5,7 +5,7 @@ import type { EngineValues } from '../../values/index.js';
 import type { Binding } from './compiled.js';
 import type { BuilderSite, SelectBuilder } from './select-builder.js';
 
-/** What the whole of a plan's statements share. */
+/** The context that all statements of one plan share: the model, the dialect, the parameters that were bound. */
 export interface Compiling {
   readonly model: Model;
   readonly values: EngineValues;

@@ -36,7 +36,7 @@ export interface Reading {
   readonly condition: (() => SqlExpression) | null;
 }
 
-/** What a reading needs of the select that it stands in. */
+/** The select that a reading adds its tables and joins to. */
 export interface ReadingSite {
   readonly model: Model;
   readonly values: EngineValues;

@@ -35,7 +35,7 @@ export class Aliases {
   }
 }
 
-/** What a select is built for, and with. */
+/** The context of a select: the plan's, and its parent select where it stands inside another. */
 export interface BuilderSite {
   readonly model: Model;
   readonly values: EngineValues;

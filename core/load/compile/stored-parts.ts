@@ -12,7 +12,7 @@ export function storedRow(compiling: Compiling, builder: SelectBuilder, access: 
   return rowAt(builder, access, alias);
 }
 
-/** What a plan asks of a row as it is stored. */
+/** The SQL of a test or a value of a row as it is stored. */
 export function storedSql(compiling: Compiling, { builder, alias }: SourceRow, { asks }: StoredPart): SqlExpression {
   const { values } = compiling;
   const at = (name: string) => builder.column(alias, '', name);

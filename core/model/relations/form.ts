@@ -2,7 +2,7 @@ import type { DeleteRule, Fix, RelationLine, RelationSyntax, Sentence, Span } fr
 import { keptOf } from '../constraints.js';
 import { type EntityDraft, lineageOf, type Resolution, wrong } from '../draft.js';
 import type { Role } from '../expression.js';
-import type { Chosen, Kept, Origin, PolymorphicRole, Relation } from '../model.js';
+import type { Chosen, KeptSql, Origin, PolymorphicRole, Relation } from '../model.js';
 
 export type StoredLine = Extract<RelationLine, { kind: 'stored' }>;
 
@@ -41,11 +41,11 @@ export function ruleOf(
   return { value: byDefault, origin: convention(why) };
 }
 
-/** What a relation's lines say of its foreign keys beyond their rules. */
+/** The names and the deferral of a relation's foreign keys, as its lines state them. */
 export function foreignKeysOf(resolution: Resolution, syntax: RelationSyntax): Pick<Relation, 'deferred' | 'named' | 'kept'> {
   let deferred = false;
   let named: string | null = null;
-  const kept: Kept[] = [];
+  const kept: KeptSql[] = [];
   for (const line of syntax.lines) {
     if (line.kind === 'deferred') deferred = true;
     if (line.kind === 'named') named = line.name.text;

@@ -3,7 +3,7 @@ import type { EntityTables } from '../holders.js';
 import type { TableBuilder } from '../tables.js';
 import type { Link } from '../triggers/links.js';
 
-/** What a form of relations is put into. */
+/** The tables that a form of relations adds its columns and constraints to. */
 export interface FormSite {
   readonly model: Model;
   /** The tables of the entities. */

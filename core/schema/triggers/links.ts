@@ -88,7 +88,7 @@ function rulesOf({ onDelete, onUpdate }: KeyRelation | PolymorphicRelation | Any
   return { onDelete: onDelete.value, onUpdate: onUpdate.value };
 }
 
-/** What triggers keep of a key to rows that stand in several tables, or among others. */
+/** The links of a key to rows that stand in several tables, or among others. */
 export function keyLinks(model: Model, tables: EntityTables, relation: KeyRelation): Link[] {
   const places = placesOf(model, tables, relation.parent);
   if (isWhole(places)) return [];
@@ -108,7 +108,7 @@ export function keyLinks(model: Model, tables: EntityTables, relation: KeyRelati
   }));
 }
 
-/** What triggers keep of a key to rows of several entities. */
+/** The links of a key to rows of several entities. */
 export function polymorphicLinks(model: Model, tables: EntityTables, relation: PolymorphicRelation): Link[] {
   const { storage } = relation;
   const label = `${relation.child}.${relation.childRole ?? relation.name}`;
@@ -188,7 +188,7 @@ function typedLinks(
   });
 }
 
-/** What triggers keep of pairs. */
+/** The links of a pivot's ends. */
 export function pivotLinks(
   model: Model,
   tables: EntityTables,

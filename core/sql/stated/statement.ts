@@ -2,7 +2,7 @@ import type { DialectName } from '../../notation/index.js';
 import { depthsOf } from './expression.js';
 import { type StatedToken, statedTokens } from './lexer.js';
 
-/** What kept SQL is: a part of a table, or a statement that makes one thing. */
+/** The form of kept SQL: a part of a table, or a statement that makes one thing. */
 export type StatedForm = 'constraint' | 'option' | 'statement';
 
 export type ReadStated =

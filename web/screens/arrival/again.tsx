@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import type { Arrival, BroughtAgain } from '../../../contract/index.js';
 import { failureMessage, useTakeInAgainMutation } from '../../app/api.js';
-import { useBringInAgain, type Wanted } from '../../app/bring-in.js';
+import { type BringInSource, useBringInAgain } from '../../app/bring-in.js';
 import { useAppSelector } from '../../app/store.js';
 import { Button } from '../../parts/button.js';
 import { ChooseFile } from '../../parts/choose-file.js';
@@ -17,7 +17,7 @@ export function Again({ tree, arrival }: { readonly tree: string; readonly arriv
   const [problem, setProblem] = useState<string | null>(null);
   const text = useAppSelector((state) => state.workspace.text);
 
-  const look = async (wanted: Wanted) => {
+  const look = async (wanted: BringInSource) => {
     setProblem(null);
     setSaid(null);
     setFound(null);

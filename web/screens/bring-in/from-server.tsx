@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import type { Surroundings } from '../../../contract/index.js';
-import type { Wanted } from '../../app/bring-in.js';
+import type { BringInSource } from '../../app/bring-in.js';
 import { Button } from '../../parts/button.js';
 import { Input } from '../../parts/input.js';
 import { type ServerChoice, ServerForm } from '../../parts/server-form.js';
@@ -8,7 +8,7 @@ import { type ServerChoice, ServerForm } from '../../parts/server-form.js';
 const NOTHING_KNOWN = { address: '', label: '', passwordKept: false };
 
 /** Brings in a database from a server: all of it, or the schemas that are ticked. */
-export function FromServer({ onBring }: { onBring(wanted: Wanted): void }) {
+export function FromServer({ onBring }: { onBring(wanted: BringInSource): void }) {
   return (
     <ServerForm initial={NOTHING_KNOWN}>
       {(choice, found) => <Schemas choice={choice} found={found} onBring={onBring} />}
@@ -23,7 +23,7 @@ function Schemas({
 }: {
   readonly choice: ServerChoice;
   readonly found: Surroundings;
-  onBring(wanted: Wanted): void;
+  onBring(wanted: BringInSource): void;
 }) {
   const isMariadb = choice.address.startsWith('mariadb:');
   const own = found.schemas.filter(({ name }) => !isMariadb || found.database === '' || name === found.database);

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { useTreesQuery } from '../../app/api.js';
-import { useBringIn, type Wanted } from '../../app/bring-in.js';
+import { type BringInSource, useBringIn } from '../../app/bring-in.js';
 import { ChooseFile } from '../../parts/choose-file.js';
 import { Mark } from '../../parts/mark.js';
 import { ThemeButton } from '../../parts/theme-button.js';
@@ -17,7 +17,7 @@ export function BringInScreen() {
   const folder = data?.folder ?? null;
   const limit = data?.uploadLimit ?? Number.POSITIVE_INFINITY;
 
-  const bring = async (wanted: Wanted) => {
+  const bring = async (wanted: BringInSource) => {
     setProblem(null);
     if (wanted.kind === 'file' && wanted.file.size > limit) {
       setProblem(

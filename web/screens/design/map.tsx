@@ -20,6 +20,7 @@ interface MapProps {
   onAddEntity(): void;
 }
 
+/** The map of the entities with its tools, or the list of them in words. */
 export function MapSheet(props: MapProps) {
   const { map, options, kin, setLines, fold, open, showKin } = useMap(props.selection);
   const [listed, setListed] = useState(preferences.getItem('map list') === 'yes');

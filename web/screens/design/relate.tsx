@@ -14,7 +14,7 @@ import { Choice } from '../../parts/menu.js';
 import { ChangedSql, Sql } from '../../parts/sql.js';
 import type { Clicked } from '../../workers/asks.js';
 import type { DesignView } from '../../workers/design-view.js';
-import { type BackKnows, effectOnRows, type Stated, suggested } from './relating.js';
+import { type BackKnows, effectOnRows, type RelationDraft, suggested } from './relating.js';
 import { storingChoices } from './storing.js';
 
 const KNOWS: readonly Knows[] = ['one', 'at most one', 'many'];
@@ -35,7 +35,7 @@ export function Relate({
   const dispatch = useAppDispatch();
   const made = useRowsReady();
   const names = view.entities.map(({ name }) => name);
-  const [stated, setStated] = useState<Stated>(() => {
+  const [stated, setStated] = useState<RelationDraft>(() => {
     const subject = from ?? names[0] ?? '';
     // What it is not related to yet is the likelier wish.
     const known = new Set(view.entities.find(({ name }) => name === subject)?.ends.map(({ target }) => target));
@@ -58,7 +58,7 @@ export function Relate({
   });
   const relation = useMemo(() => suggested(view, stated), [view, stated]);
   const preview = usePreview(relation);
-  const say = (change: Partial<Stated>) => setStated((before) => ({ ...before, ...change }));
+  const say = (change: Partial<RelationDraft>) => setStated((before) => ({ ...before, ...change }));
   const { tree = '' } = useParams();
   const { data: counted } = useEntityCountsQuery({ tree }, { skip: !made });
   const rows = made ? (counted?.rows ?? null) : null;
@@ -214,9 +214,9 @@ function WayBack({
   relation,
   onSay,
 }: {
-  readonly stated: Stated;
+  readonly stated: RelationDraft;
   readonly relation: NewRelation;
-  onSay(change: Partial<Stated>): void;
+  onSay(change: Partial<RelationDraft>): void;
 }) {
   const targets = [stated.target, ...stated.more];
   const { backs } = stated;

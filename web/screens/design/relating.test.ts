@@ -3,14 +3,14 @@ import { describe, expect, test } from 'vitest';
 import { relationText } from '../../../core/edits/index.js';
 import { answers } from '../../workers/answer.js';
 import { closeKin, found } from './kin.js';
-import { effectOnRows, type Stated, suggested } from './relating.js';
+import { effectOnRows, type RelationDraft, suggested } from './relating.js';
 import { storingChoices } from './storing.js';
 
 const text = readFileSync('demo/library.kin', 'utf8');
 const view = answers.view({ text, dialect: null });
 const map = answers.map({ text, options: { lines: 'keys', folded: [] }, kin: null });
 
-const stated = (more: Partial<Stated>): Stated => ({
+const stated = (more: Partial<RelationDraft>): RelationDraft => ({
   subject: 'Repair',
   target: 'Player',
   more: [],
@@ -71,7 +71,7 @@ describe('relating two entities', () => {
   });
 
   test('each way to store it that is offered stands in the text without a mistake, and says what it does', () => {
-    const asked: Partial<Stated>[] = [
+    const asked: Partial<RelationDraft>[] = [
       {},
       { knows: 'many' },
       { knows: 'at most one', back: 'at most one' },
@@ -109,7 +109,7 @@ describe('relating two entities', () => {
   });
 
   test('what it means for the rows that are there is said beforehand', () => {
-    const effect = (more: Partial<Stated>) => effectOnRows(suggested(view, stated(more)), rows).join(' ');
+    const effect = (more: Partial<RelationDraft>) => effectOnRows(suggested(view, stated(more)), rows).join(' ');
     expect(effect({})).toContain('Each of the 210 rows of Repair must point at one of the 180 rows of Player');
     expect(effect({ knows: 'at most one' })).toContain('begin with an empty key');
     expect(effect({ knows: 'many' })).toContain('The new table begins empty');
@@ -159,7 +159,7 @@ describe('relating two entities', () => {
   });
 
   test('while the rows are not counted nothing is said of their number', () => {
-    const effect = (more: Partial<Stated>) => effectOnRows(suggested(view, stated(more)), null).join(' ');
+    const effect = (more: Partial<RelationDraft>) => effectOnRows(suggested(view, stated(more)), null).join(' ');
     expect(effect({})).toContain('Each of the rows of Repair must point at one of the rows of Player');
     expect(effect({ back: 'at most one' })).toMatch(/No two may point at the same Player\.$/);
     expect(effect({ target: 'Piece' })).not.toContain('There is no');

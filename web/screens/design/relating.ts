@@ -7,7 +7,7 @@ import type { DesignView } from '../../workers/design-view.js';
 export type BackKnows = Knows | 'nothing of';
 
 /** What a person has said so far; null for what is suggested. */
-export interface Stated {
+export interface RelationDraft {
   readonly subject: string;
   readonly target: string;
   readonly more: readonly string[];
@@ -24,7 +24,7 @@ export interface Stated {
 }
 
 /** The relation as said, with names suggested that nothing bears yet. */
-export function suggested(view: DesignView, stated: Stated): NewRelation {
+export function suggested(view: DesignView, stated: RelationDraft): NewRelation {
   const { subject, target, more, knows, back, bothWays } = stated;
   const taken = (entity: string) => {
     const found = view.entities.find(({ name }) => name === entity);
@@ -77,7 +77,8 @@ function free(wish: string, taken: ReadonlySet<string>): string {
 /**
  * What the relation means for the rows that are there, in words.
  *
- * @param rows how many each entity has, of a base all of its kinds; null while that is not known, and then nothing is said of their number
+ * @param rows how many each entity has, of a base all of its kinds; null while that is not known, and then nothing is said of
+ * their number
  */
 export function effectOnRows(
   { subject, knows, target, more, back, bothWays }: NewRelation,

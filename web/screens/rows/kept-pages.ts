@@ -1,5 +1,5 @@
 /** What a page of the grid is held by: what it is read with, and what lets it go. */
-export interface Held<Select> {
+export interface HeldPage<Select> {
   readonly select: Select;
   letGo(): void;
 }
@@ -10,14 +10,14 @@ export interface Held<Select> {
  */
 export class KeptPages<Select> {
   readonly #most: number;
-  readonly #held = new Map<number, Held<Select>>();
+  readonly #held = new Map<number, HeldPage<Select>>();
 
   constructor(most: number) {
     this.#most = most;
   }
 
   /** Holds a page, as the one that was seen last; the one that was seen longest ago goes, where they are too many. */
-  hold(page: number, take: () => Held<Select>): Held<Select> {
+  hold(page: number, take: () => HeldPage<Select>): HeldPage<Select> {
     const held = this.#held.get(page) ?? take();
     this.#held.delete(page);
     this.#held.set(page, held);

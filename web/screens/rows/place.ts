@@ -9,17 +9,17 @@ export interface Step {
   readonly to: string;
 }
 
-type Asked = Pick<RowsAsk, 'entity' | 'where' | 'orderBy' | 'via'>;
+type RowsQuestion = Pick<RowsAsk, 'entity' | 'where' | 'orderBy' | 'via'>;
 
 /** Which rows are looked at: all of it is in the address. */
 export function useAsked(entity: string): {
-  asked: Asked;
-  say(change: Partial<Pick<Asked, 'where' | 'orderBy'>>): void;
+  asked: RowsQuestion;
+  say(change: Partial<Pick<RowsQuestion, 'where' | 'orderBy'>>): void;
   leaveVia(): void;
 } {
   const [search, setSearch] = useSearchParams();
   const written = search.toString();
-  const asked = useMemo((): Asked => {
+  const asked = useMemo((): RowsQuestion => {
     const params = new URLSearchParams(written);
     const via = /^(\w+)\((.*)\)\.(\w+)$/s.exec(params.get('via') ?? '');
     return {
@@ -45,7 +45,7 @@ export function useAsked(entity: string): {
     [setSearch],
   );
   const say = useCallback(
-    ({ where, orderBy }: Partial<Pick<Asked, 'where' | 'orderBy'>>) =>
+    ({ where, orderBy }: Partial<Pick<RowsQuestion, 'where' | 'orderBy'>>) =>
       put({ ...(where === undefined ? {} : { where }), ...(orderBy === undefined ? {} : { order: orderBy }) }),
     [put],
   );

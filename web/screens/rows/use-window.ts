@@ -25,7 +25,7 @@ export interface RowWindow {
   see(from: number, to: number): void;
 }
 
-type Asked = Pick<RowsAsk, 'entity' | 'where' | 'orderBy' | 'via'>;
+type RowsQuestion = Pick<RowsAsk, 'entity' | 'where' | 'orderBy' | 'via'>;
 
 /**
  * The rows that are in view, page by page, with how many each of them knows; those seen lately are kept.
@@ -33,7 +33,7 @@ type Asked = Pick<RowsAsk, 'entity' | 'where' | 'orderBy' | 'via'>;
  * @param key the column that tells the rows of the entity apart
  * @param roles the to-many roles that are counted
  */
-export function useWindow(tree: string, asked: Asked, key: string, roles: readonly string[]): RowWindow {
+export function useWindow(tree: string, asked: RowsQuestion, key: string, roles: readonly string[]): RowWindow {
   // Roles of the same names are the same, however often the text was read anew.
   const roleList = roles.join();
   const pageAsk = useCallback(
@@ -63,7 +63,7 @@ export function useWindow(tree: string, asked: Asked, key: string, roles: readon
 }
 
 /** The pages in view, once the person stopped scrolling; the first one where other rows are asked for. */
-function useSeen(asked: Asked): readonly [readonly number[], RowWindow['see']] {
+function useSeen(asked: RowsQuestion): readonly [readonly number[], RowWindow['see']] {
   const [seen, setSeen] = useState({ asked, pages: FIRST });
   const timer = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
   const see = useCallback(

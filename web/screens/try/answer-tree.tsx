@@ -22,7 +22,7 @@ export function AnswerTree({
   readonly view: DesignView | null;
 }) {
   const [most, setMost] = useState(MOST_AT_FIRST);
-  const known: Known = {
+  const known: KnownNames = {
     entities: new Map(view?.entities.map((candidate) => [candidate.name, candidate])),
     pivots: new Set(view?.pivots),
   };
@@ -52,7 +52,7 @@ export function AnswerTree({
 }
 
 /** What tells an entity's fields from its loads, and a pivot's fields from json. */
-interface Known {
+interface KnownNames {
   readonly entities: ReadonlyMap<string, EntityView>;
   readonly pivots: ReadonlySet<string>;
 }
@@ -60,7 +60,7 @@ interface Known {
 interface RowItemProps {
   readonly row: Row;
   readonly entity: EntityView | undefined;
-  readonly known: Known;
+  readonly known: KnownNames;
   readonly depth: number;
   /** The role over which the row was loaded, for a single one. */
   readonly over: string | null;
@@ -208,7 +208,7 @@ function Loaded({
 /** The fields of a row on one line: its own, and behind a lozenge those of the pivot that it was reached over. */
 function flattened(
   fields: readonly (readonly [string, unknown])[],
-  { pivots }: Known,
+  { pivots }: KnownNames,
 ): { name: string; value: unknown; pivot: string | null }[] {
   return fields.flatMap(([name, value]): { name: string; value: unknown; pivot: string | null }[] =>
     pivots.has(name) && value !== null && typeof value === 'object' && !('asStored' in value)

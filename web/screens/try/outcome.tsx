@@ -1,7 +1,7 @@
 import type { RunResult } from '../../../contract/index.js';
 import type { Comparison } from './compare.js';
 
-export type Shown =
+export type RunOutcome =
   | { readonly kind: 'none' }
   | { readonly kind: 'failed'; readonly message: string }
   | { readonly kind: 'result'; readonly result: RunResult };
@@ -12,7 +12,7 @@ export function Summary({
   loading,
   comparison,
 }: {
-  readonly shown: Shown;
+  readonly shown: RunOutcome;
   readonly loading: boolean;
   readonly comparison: Comparison | null;
 }) {
@@ -59,7 +59,7 @@ function difference([before, now]: readonly [number, number], what: string): str
     : `${before.toLocaleString('en')} → ${now.toLocaleString('en')} ${what}`;
 }
 
-function Outcome({ shown }: { readonly shown: Shown }) {
+function Outcome({ shown }: { readonly shown: RunOutcome }) {
   if (shown.kind === 'none')
     return <span className="text-ink-2 italic">Run the query to see its rows, and every statement that brought them.</span>;
   if (shown.kind === 'failed') return <span className="whitespace-pre-wrap text-harm">{shown.message}</span>;

@@ -1,5 +1,5 @@
 import type { QueryView } from '../../workers/design-view.js';
-import type { Tried } from './tried.js';
+import type { TriedRun } from './tried.js';
 
 /** The queries that the text keeps, and what was tried lately. */
 export function Queries({
@@ -11,9 +11,9 @@ export function Queries({
 }: {
   readonly queries: readonly QueryView[];
   readonly saved: string | null;
-  readonly tried: readonly Tried[];
+  readonly tried: readonly TriedRun[];
   onPick(name: string): void;
-  onAgain(run: Tried): void;
+  onAgain(run: TriedRun): void;
 }) {
   return (
     <nav aria-label="Saved queries" className="overflow-auto border-r border-line py-2">

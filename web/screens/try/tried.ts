@@ -1,5 +1,5 @@
 /** A run that was made, to be made again. */
-export interface Tried {
+export interface TriedRun {
   readonly text: string;
   readonly head: string;
   readonly values: Readonly<Record<string, string>>;
@@ -13,7 +13,7 @@ const MOST = 40;
 const keyOf = (tree: string) => `family-tree.tried.${tree}`;
 
 /** What was tried on a tree in this browser, the latest first. */
-export function triedOf(tree: string): readonly Tried[] {
+export function triedOf(tree: string): readonly TriedRun[] {
   try {
     const parsed: unknown = JSON.parse(localStorage.getItem(keyOf(tree)) ?? '[]');
     return Array.isArray(parsed) ? (parsed as unknown[]).filter(isTried) : [];
@@ -23,8 +23,8 @@ export function triedOf(tree: string): readonly Tried[] {
 }
 
 /** Remembers a run; the same query with the same values stands once, where it was last. */
-export function remember(tree: string, run: Tried): readonly Tried[] {
-  const same = (other: Tried) =>
+export function remember(tree: string, run: TriedRun): readonly TriedRun[] {
+  const same = (other: TriedRun) =>
     other.text === run.text && other.head === run.head && JSON.stringify(other.values) === JSON.stringify(run.values);
   const next = [run, ...triedOf(tree).filter((other) => !same(other))].slice(0, MOST);
   try {
@@ -35,7 +35,7 @@ export function remember(tree: string, run: Tried): readonly Tried[] {
   return next;
 }
 
-function isTried(value: unknown): value is Tried {
+function isTried(value: unknown): value is TriedRun {
   return (
     typeof value === 'object' &&
     value !== null &&

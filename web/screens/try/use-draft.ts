@@ -2,7 +2,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import type { DesignView, ParameterView, QueryView } from '../../workers/design-view.js';
 import { headParameters } from './head.js';
-import type { Tried } from './tried.js';
+import type { TriedRun } from './tried.js';
 
 type Values = Readonly<Record<string, string>>;
 
@@ -25,7 +25,7 @@ export interface Draft {
   /** Takes up a query of the text. */
   pick(name: string): void;
   /** Takes up what was tried before. */
-  takeUp(tried: Tried): void;
+  takeUp(tried: TriedRun): void;
   /** Puts into the address what stands here, so that it can be sent to somebody. */
   tell(): void;
 }

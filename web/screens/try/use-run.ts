@@ -3,21 +3,21 @@ import type { RunResult } from '../../../contract/index.js';
 import { failureMessage, useRunMutation } from '../../app/api.js';
 import { untilSaved } from '../../app/saving.js';
 import { store } from '../../app/store.js';
-import type { Shown } from './outcome.js';
-import { remember, type Tried, triedOf } from './tried.js';
+import type { RunOutcome } from './outcome.js';
+import { remember, type TriedRun, triedOf } from './tried.js';
 import type { Draft } from './use-draft.js';
 
 type Answered = Extract<RunResult, { ok: true }>;
 
-const NOTHING: Shown = { kind: 'none' };
+const NOTHING: RunOutcome = { kind: 'none' };
 
 /** What came of running queries of a tree, and the runs that were made in this browser. */
 export interface Runs {
-  readonly shown: Shown;
+  readonly shown: RunOutcome;
   readonly running: boolean;
   /** What the run before answered, where the same query was run again or changed. */
   readonly before: Answered | null;
-  readonly tried: readonly Tried[];
+  readonly tried: readonly TriedRun[];
   start(draft: Pick<Draft, 'text' | 'head' | 'values' | 'parameters'>): Promise<void>;
   stop(): void;
   /** Another query stands here: what was answered is of no more interest. */
@@ -27,9 +27,9 @@ export interface Runs {
 /** Runs queries of a tree, one at a time; a run that is stopped is ended in the database too. */
 export function useRun(tree: string): Runs {
   const [run, { isLoading }] = useRunMutation();
-  const [shown, setShown] = useState<Shown>(NOTHING);
+  const [shown, setShown] = useState<RunOutcome>(NOTHING);
   const [before, setBefore] = useState<Answered | null>(null);
-  const [tried, setTried] = useState<readonly Tried[]>(() => triedOf(tree));
+  const [tried, setTried] = useState<readonly TriedRun[]>(() => triedOf(tree));
   const under = useRef<ReturnType<typeof run> | null>(null);
   const forget = useCallback(() => {
     setShown(NOTHING);
