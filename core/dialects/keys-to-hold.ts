@@ -1,4 +1,4 @@
-import { entityOf, isPolymorphic, type Model } from '../model/index.js';
+import { entityOf, holdingsOf, type Model } from '../model/index.js';
 import { type ForeignKey, foreignKeyIn, foreignTarget, type Schema, type Table } from '../schema/index.js';
 import {
   allOf,
@@ -64,22 +64,22 @@ function keyOf(
 function typedKeysOf(model: Model, dialect: Dialect): KeyToHold[] {
   const { values } = dialect;
   return Array.from(model.relations.values()).flatMap((relation): KeyToHold[] => {
-    if (!isPolymorphic(relation) || relation.storage.kind === 'one of') return [];
-    const { type, id, idType } = relation.storage;
-    const children = relation.kind === 'polymorphic' ? tablesOf(model, relation.child) : [relation.table.value];
-    return relation.targets.flatMap(({ entity, marks }) =>
-      marks.flatMap((mark) => {
-        const target = foreignTarget(model, marks.length === 1 ? entity : mark.entity);
-        if (target.kind === 'tables') return [];
-        const { key } = entityOf(model, entity);
-        const own = column('there', key.columns[0] ?? '');
-        const held = JSON.stringify(key.type) === JSON.stringify(idType) ? own : values.toText(key.type, own);
-        return children.map((child) => {
-          const marked = equal(column(null, type.value), string(mark.mark));
-          return keyOf(dialect, child, target.table, [marked], equal(held, column(child.name, id.value)));
-        });
-      }),
-    );
+    const { holder, pairs, keys } = holdingsOf(relation);
+    const children = pairs !== null ? [pairs] : holder === null ? [] : tablesOf(model, holder);
+    return keys.flatMap(({ target, columns: [held], mark, heldAs }) => {
+      if (mark === null || held === undefined) return [];
+      const { key } = entityOf(model, target);
+      const own = column('there', key.columns[0] ?? '');
+      const there = JSON.stringify(key.type) === JSON.stringify(heldAs) ? own : values.toText(key.type, own);
+      return mark.marks.flatMap((written, index) => {
+        const meant = foreignTarget(model, mark.marks.length === 1 ? target : (mark.means[index] ?? target));
+        if (meant.kind === 'tables') return [];
+        const marked = equal(column(null, mark.column), string(written));
+        return children.map((child) =>
+          keyOf(dialect, child, meant.table, [marked], equal(there, column(child.name, held.value))),
+        );
+      });
+    });
   });
 }
 

@@ -4,13 +4,13 @@ import {
   type Entity,
   farColumns,
   hasTable,
+  isPivot,
   isPolymorphic,
-  type KeyRelation,
   type NamedThing,
+  type Origin,
   type PivotRelation,
-  type PolymorphicPivotRelation,
-  type PolymorphicRelation,
   type Relation,
+  storedPlace,
 } from '../model/index.js';
 import type { Edit, RelationSyntax } from '../notation/index.js';
 import { RESERVED } from '../notation/index.js';
@@ -85,19 +85,21 @@ function storageOf(design: Design, thing: NamedThing, name: string): KeptStorage
       );
       return [
         ...(entity === undefined ? [] : [...tableOf(design, entity), ...marksOf(design, entity, name)]),
-        ...pivots.flatMap((pivot) => pivotStorage(design, pivot)),
+        ...pivots.flatMap((pivot) => relationStorage(design, pivot)),
       ];
     }
     case 'role': {
       const owner = model.entities.get(thing.owner);
       const role = [...(owner?.roles ?? []), ...(owner?.polymorphic ?? [])].find((candidate) => candidate.name === thing.name);
       const relation = role === undefined ? undefined : model.relations.get(role.relation);
-      return relation === undefined ? [] : relationStorage(design, relation, thing);
+      if (relation === undefined) return [];
+      // A key is named after the role of its own side alone.
+      const names = isPivot(relation) || (relation.childRole === thing.name && relation.child === thing.owner);
+      return names ? relationStorage(design, relation) : [];
     }
     case 'relation': {
       const relation = model.relations.get(thing.name);
-      if (relation?.kind === 'polymorphic pivot') return typedPivotStorage(design, relation);
-      return relation?.kind === 'pivot' && relation.entity === null ? pivotStorage(design, relation) : [];
+      return relation !== undefined && isPivot(relation) && relation.entity === null ? relationStorage(design, relation) : [];
     }
     case 'field':
     case 'pivot field':
@@ -118,45 +120,32 @@ function tableOf(design: Design, entity: Entity): KeptStorage[] {
   return [{ what: `table ${name}`, edit: [insertion(syntax.name.span.end, ` in ${name}`)] }];
 }
 
-function relationStorage(design: Design, relation: Relation, role: NamedThing): KeptStorage[] {
-  if (relation.kind === 'pivot') return pivotStorage(design, relation);
-  if (relation.kind === 'polymorphic pivot') return typedPivotStorage(design, relation);
-  const namedByIt = relation.childRole === role.name && relation.child === role.owner;
-  if (!namedByIt) return [];
-  return relation.kind === 'key' ? keyStorage(design, relation) : typedStorage(design, relation);
-}
-
-/** The marks and columns of a polymorphic key that conventions had named. */
-function typedStorage(design: Design, relation: PolymorphicRelation): KeptStorage[] {
-  const { storage } = relation;
+/** Where a relation is stored, written out where a convention had named it. */
+function relationStorage(design: Design, relation: Relation): KeptStorage[] {
+  const place = storedPlace(relation);
   const syntax = relationSyntax(design, relation.name);
-  if (storage.kind === 'one of' || syntax === null || storage.type.origin.kind === 'stated') return [];
-  const place = `${relation.child}.${storage.type.value} with ${relation.child}.${storage.id.value}`;
-  return [{ what: place, edit: [lineBelowSentences(design.text, syntax, `stored in ${place}`)] }];
-}
-
-function typedPivotStorage(design: Design, relation: PolymorphicPivotRelation): KeptStorage[] {
-  const syntax = relationSyntax(design, relation.name);
-  const { storage } = relation;
-  const near = relation.near.columns.map(({ value }) => value);
-  const table = relation.table.value.name;
-  if (
-    syntax === null ||
-    ![...farColumns(relation), ...relation.near.columns, relation.table].some(({ origin }) => origin.kind === 'convention')
-  )
-    return [];
-  const far =
-    storage.kind === 'one of'
-      ? `(${storage.columns.map(({ value }) => value).join(', ')})`
-      : `${storage.type.value} with ${storage.id.value}`;
-  const columns = `(${near.length === 1 ? near[0] : `(${near.join(', ')})`}, ${far})`;
+  if (place === null || syntax === null || !isNamedByConvention(relation)) return [];
   const stored = syntax.lines.find((line) => line.kind === 'stored');
-  const what = `table ${table} ${columns}`;
   if (stored?.kind !== 'stored')
-    return [{ what, edit: [lineBelowSentences(design.text, syntax, `stored in table ${table} ${columns}`)] }];
-  return stored.store.kind === 'table' && stored.store.columns === null
-    ? [{ what, edit: [insertion(stored.store.table.span.end, ` ${columns}`)] }]
+    return [{ what: place.text, edit: [lineBelowSentences(design.text, syntax, `stored in ${place.text}`)] }];
+  return place.columns !== null && stored.store.kind === 'table' && stored.store.columns === null
+    ? [{ what: place.text, edit: [insertion(stored.store.table.span.end, ` ${place.columns}`)] }]
     : [];
+}
+
+/** Whether a new name would move what a relation stores. Of a key all of the columns are named together, of a pivot each by itself. */
+function isNamedByConvention(relation: Relation): boolean {
+  const isConvention = ({ origin }: { readonly origin: Origin }) => origin.kind === 'convention';
+  switch (relation.kind) {
+    case 'key':
+      return relation.columns.every(isConvention);
+    case 'polymorphic':
+      return farColumns(relation).every(isConvention);
+    case 'pivot':
+      return [relation.table, ...relation.ends.flatMap(({ columns }) => columns)].some(isConvention);
+    case 'polymorphic pivot':
+      return [relation.table, ...relation.near.columns, ...farColumns(relation)].some(isConvention);
+  }
 }
 
 /** What is stored to say that a row is of an entity, where its name alone had said it; the lines bear its new name. */
@@ -193,33 +182,6 @@ function marksOf(design: Design, entity: Entity, name: string): KeptStorage[] {
     }
   }
   return kept;
-}
-
-function keyStorage(design: Design, relation: KeyRelation): KeptStorage[] {
-  if (relation.columns.some((column) => column.origin.kind === 'stated')) return [];
-  const syntax = relationSyntax(design, relation.name);
-  if (syntax === null) return [];
-  const names = relation.columns.map((column) => column.value);
-  const place = `${relation.child}.${names.length === 1 ? names[0] : `(${names.join(', ')})`}`;
-  return [{ what: place, edit: [lineBelowSentences(design.text, syntax, `stored in ${place}`)] }];
-}
-
-function pivotStorage(design: Design, relation: PivotRelation): KeptStorage[] {
-  const syntax = relationSyntax(design, relation.name);
-  const [near, far] = relation.ends;
-  const byConvention = [relation.table, ...near.columns, ...far.columns].filter(({ origin }) => origin.kind === 'convention');
-  if (syntax === null || byConvention.length === 0) return [];
-  const table = relation.table.value.name;
-  const written = ({ columns }: typeof near) =>
-    columns.length === 1 ? columns[0]?.value : `(${columns.map((column) => column.value).join(', ')})`;
-  const columns = `(${written(near)}, ${written(far)})`;
-  const what = `table ${table} ${columns}`;
-  const stored = syntax.lines.find((line) => line.kind === 'stored');
-  if (stored?.kind !== 'stored')
-    return [{ what, edit: [lineBelowSentences(design.text, syntax, `stored in table ${table} ${columns}`)] }];
-  return stored.store.kind === 'table' && stored.store.columns === null
-    ? [{ what, edit: [insertion(stored.store.table.span.end, ` ${columns}`)] }]
-    : [];
 }
 
 function fieldColumn(design: Design, thing: NamedThing): KeptStorage[] {

@@ -41,6 +41,8 @@ export {
   keyColumnsOf,
   type StoredColumn,
   type StoredKey,
+  type StoredPlace,
   storedColumnsOf,
+  storedPlace,
   storedTypes,
 } from './storage.js';

@@ -1,6 +1,6 @@
 import { expect, test } from 'vitest';
 import { parse } from '../notation/index.js';
-import { holdingsOf, keyColumnsOf, resolve, storedColumnsOf, storedTypes } from './index.js';
+import { holdingsOf, keyColumnsOf, resolve, storedColumnsOf, storedPlace, storedTypes } from './index.js';
 
 const ENTITIES = `entity Player
   id  integer key
@@ -24,10 +24,7 @@ relation r
 
 /** Where a relation of these sentences is stored, and what that comes to. */
 function stored(sentences: string) {
-  const { model, findings } = resolve(parse(`${ENTITIES}${sentences.replace(/^/gm, '  ')}\n`));
-  expect(findings.filter(({ weight }) => weight === 'error').map(({ message }) => message)).toEqual([]);
-  const relation = model.relations.get('r');
-  if (relation === undefined) throw new Error('there is no such relation');
+  const { model, relation } = read(sentences);
   const { holder, pairs, keys } = holdingsOf(relation);
   return {
     holder,
@@ -41,11 +38,21 @@ function stored(sentences: string) {
     types: keys.map((key) => storedTypes(model, key).map(({ kind }) => kind)),
     groups: keyColumnsOf(relation),
     columns: storedColumnsOf(relation).map(({ value }) => value),
+    place: storedPlace(relation)?.text ?? null,
   };
 }
 
+/** The relation of these sentences, in its model. */
+function read(sentences: string) {
+  const { model, findings } = resolve(parse(`${ENTITIES}${sentences.replace(/^/gm, '  ')}\n`));
+  expect(findings.filter(({ weight }) => weight === 'error').map(({ message }) => message)).toEqual([]);
+  const relation = model.relations.get('r');
+  if (relation === undefined) throw new Error('there is no such relation');
+  return { model, relation };
+}
+
 test('a key stands with the rows that know one, in a column for each of its parts', () => {
-  expect(stored('Loan knows one Shelf as shelf\nShelf knows many Loan as loans')).toEqual({
+  expect(stored('Loan knows one Shelf as shelf\nShelf knows many Loan as loans')).toMatchObject({
     holder: 'Loan',
     pairs: null,
     keys: [{ target: 'Shelf', columns: ['shelf_town', 'shelf_code'], marks: null, once: false }],
@@ -86,7 +93,7 @@ test('pairs of an entity with itself hold its key twice', () => {
 test('by type and id one column holds the keys of all targets, as the type that takes them, and a mark says whose each is', () => {
   expect(
     stored("Remark knows one Player | Ensemble as subject\nstored in Remark.what with Remark.which\n  Player marked 'p'"),
-  ).toEqual({
+  ).toMatchObject({
     holder: 'Remark',
     pairs: null,
     keys: [
@@ -127,4 +134,28 @@ test('pairs with several entities hold the near key, and the far one behind its 
     groups: [['remark_id'], ['thing_id']],
     columns: ['remark_id', 'thing_type', 'thing_id'],
   });
+});
+
+test.each([
+  ['a key', 'Loan knows one Player as borrower\nPlayer knows many Loan as loans', 'Loan.borrower_id'],
+  ['a key of several columns', 'Loan knows one Shelf as shelf\nShelf knows many Loan as loans', 'Loan.(shelf_town, shelf_code)'],
+  [
+    'pairs',
+    'Ensemble knows many Shelf as shelves\nShelf knows many Ensemble as ensembles',
+    'table r (ensemble_id, (shelf_town, shelf_code))',
+  ],
+  [
+    'type and id',
+    'Remark knows one Player | Loan as subject\neach knows many Remark as remarks',
+    'Remark.subject_type with Remark.subject_id',
+  ],
+])('the place of %s, written behind “stored in”, is where it was stored without it', (_what, sentences, place) => {
+  const bare = stored(sentences);
+  expect(bare.place).toBe(place);
+  expect(stored(`${sentences}\nstored in ${place}`)).toEqual(bare);
+});
+
+test('a key for each of several has no place of one name', () => {
+  const sentences = 'Remark knows one Player | Loan as subject\neach knows many Remark as remarks\n';
+  expect(stored(`${sentences}stored in one of Remark.player_id, Remark.loan_id`).place).toBeNull();
 });

@@ -113,6 +113,39 @@ export function storedColumnsOf(relation: Relation): readonly StoredColumn[] {
   return all.filter(({ value }, index) => all.findIndex((other) => other.value === value) === index);
 }
 
+/** Where a relation is stored, as `stored in` names it. */
+export interface StoredPlace {
+  /** `Loan.borrower_id`, `Remark.subject_type with Remark.subject_id`, `table seats (ensemble_id, player_id)`. */
+  readonly text: string;
+  /** Of a table of pairs the columns alone; null where the keys stand in the holder's own rows. */
+  readonly columns: string | null;
+}
+
+/** The place of a relation; null where each of several keys has a column of its own in the holder's rows. */
+export function storedPlace(relation: Relation): StoredPlace | null {
+  const { holder, pairs, keys } = holdingsOf(relation);
+  const [first, ...more] = keys;
+  if (first === undefined) return null;
+  if (pairs !== null) {
+    const far = more.some(({ mark }) => mark !== null)
+      ? markedKey(more)
+      : listed(more.flatMap(({ columns }) => columns.map(({ value }) => value)));
+    const columns = `(${listed(first.columns.map(({ value }) => value))}, ${far})`;
+    return { text: `table ${pairs.name} ${columns}`, columns };
+  }
+  if (first.mark !== null) return { text: markedKey(keys, `${holder}.`), columns: null };
+  return more.length > 0 ? null : { text: `${holder}.${listed(first.columns.map(({ value }) => value))}`, columns: null };
+}
+
+/** The column of the mark with that of the key, which all targets share. */
+function markedKey([key]: readonly StoredKey[], owner = ''): string {
+  return `${owner}${key?.mark?.column ?? ''} with ${owner}${key?.columns[0]?.value ?? ''}`;
+}
+
+function listed(names: readonly string[]): string {
+  return names.length === 1 ? (names[0] ?? '') : `(${names.join(', ')})`;
+}
+
 /** The type of each column of a stored key. */
 export function storedTypes(model: Model, { target, columns, heldAs }: StoredKey): readonly ValueType[] {
   const { fields } = entityOf(model, target).key;

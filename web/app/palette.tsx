@@ -39,7 +39,7 @@ export function Palette({ onClose }: { onClose(): void }) {
                   className="flex cursor-pointer items-baseline gap-3 px-5 py-1.5 data-focus:bg-wash"
                 >
                   <span className="w-20 shrink-0 font-serif text-ink-2 italic">{command.group}</span>
-                  <span className="truncate">{command.title}</span>
+                  <span className="max-w-3/4 shrink-0 truncate">{command.title}</span>
                   {command.hint !== undefined && <span className="truncate text-small text-ink-3">{command.hint}</span>}
                   {command.keys !== undefined && (
                     <kbd className="ml-auto border border-line-2 px-1.5 font-mono text-small text-ink-2">{command.keys}</kbd>

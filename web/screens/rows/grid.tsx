@@ -69,7 +69,7 @@ export function Grid({ entity, columns, total, data, orderBy, here, walk, onOrde
       aria-colcount={columns.length + 1}
       aria-activedescendant={at.row >= from && at.row <= to ? cellId(at.row, at.column) : undefined}
       tabIndex={0}
-      className="group/grid block h-full overflow-auto bg-label font-mono text-small outline-none focus-visible:outline-2 focus-visible:-outline-offset-2"
+      className="group/grid block h-full overflow-auto bg-label font-mono text-small focus-visible:outline-none!"
       onKeyDown={onKeyDown}
     >
       <thead className="sticky top-0 z-10 block border-b border-line-2 bg-label" style={{ width: whole, minWidth: '100%' }}>
