@@ -18,7 +18,8 @@ const KEYS: readonly (readonly [string, string])[] = [
   ['Ctrl F', 'find in the text'],
   ['/', 'find an entity on the map, or filter the rows'],
   ['Tab, Enter', 'walk the labels of the map; select'],
-  ['Arrows, Page up and down', 'move through the rows of a grid'],
+  ['Arrows, Page up and down', 'move from cell to cell of a grid, or through the rows of an answer'],
+  ['Enter, on a cell', 'walks to the row, or the rows, that it leads to'],
 ];
 
 /** The notation by example, and the keys. */

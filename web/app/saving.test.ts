@@ -136,6 +136,20 @@ describe('saving', () => {
     store.dispatch(closed());
   });
 
+  test('stops at an answer that no server of this kind gives, as of a proxy that refuses', async () => {
+    const store = newStore();
+    vi.stubGlobal('fetch', () => {
+      server.asked.push({ text: '', basedOn: 0 });
+      return Promise.resolve(new Response('<h1>Too large</h1>', { status: 413 }));
+    });
+    store.dispatch(textChanged('large'));
+    await vi.advanceTimersByTimeAsync(10_000);
+    expect(server.asked.length).toBe(1);
+    expect(store.getState().workspace.saving.kind).toBe('kept');
+    expect(draftOf('t')?.text).toBe('large');
+    store.dispatch(closed());
+  });
+
   test('a draft that a page left behind is saved when the tree is opened again', async () => {
     const store = newStore();
     store.dispatch(
