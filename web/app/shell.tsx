@@ -12,11 +12,10 @@ import { type Command, useCommands } from './commands.js';
 import { DatabaseChip } from './database-in-use.js';
 import { fetched } from './fetched.js';
 import { Findings } from './findings-button.js';
-import { rowsLink } from './links.js';
 import { SaveNote } from './save-note.js';
 import { ServerAway } from './server-away.js';
-import { store, useAppDispatch, useAppSelector } from './store.js';
-import { chooseTheme, currentTheme } from './theme.js';
+import { nameCommands, pageCommands, type Sheet, textCommands } from './shell-commands.js';
+import { useAppDispatch, useAppSelector } from './store.js';
 import { Tour, tourWanted } from './tour.js';
 import { isWriting, useSheetKeys } from './use-sheet-keys.js';
 import { useOpenTree } from './use-tree.js';
@@ -49,13 +48,11 @@ const ARRIVAL = {
 
 const screensOf = (broughtIn: boolean) => (broughtIn ? [...SCREENS, ARRIVAL] : SCREENS);
 
-type Sheet = 'palette' | 'reference' | 'revisions' | 'database' | null;
-
 /** The frame around an open tree: the bar of screens, the tree's title, and what state its text and database are in. */
 export function TreeShell() {
   const { tree = '' } = useParams();
   const { error, loading } = useOpenTree(tree);
-  const [sheet, setSheet] = useState<Sheet>(null);
+  const [sheet, setSheet] = useState<Sheet | null>(null);
   const [touring, setTouring] = useState(tourWanted);
   // Its steps are about the library; in another tree they would lead nowhere.
   const tourable = useAppSelector(
@@ -137,7 +134,7 @@ function useUndoKeys(): void {
   }, [dispatch]);
 }
 
-/** What the palette offers on every screen: all names, all screens, and what concerns the whole page. */
+/** Offers the commands of every screen: all names, all screens, and what concerns the whole page. */
 function useShellCommands(tree: string, onSheet: (sheet: Sheet) => void, onTour: (touring: boolean) => void): void {
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
@@ -145,13 +142,6 @@ function useShellCommands(tree: string, onSheet: (sheet: Sheet) => void, onTour:
   const broughtIn = useAppSelector((state) => state.workspace.tree?.arrived === true);
   const commands = useMemo((): Command[] => {
     const go = (path: string) => void navigate(`/tree/${tree}/${path}`);
-    const roles = new Map<string, string[]>();
-    for (const { name, ends } of view?.entities ?? [])
-      for (const end of ends) {
-        const known = roles.get(end.relation);
-        if (known === undefined) roles.set(end.relation, [`${name}.${end.name}`]);
-        else known.push(`${name}.${end.name}`);
-      }
     return [
       ...screensOf(broughtIn).map(({ path, name, subtitle, words }) => ({
         id: `screen ${path}`,
@@ -167,117 +157,12 @@ function useShellCommands(tree: string, onSheet: (sheet: Sheet) => void, onTour:
         words: 'home open import upload database file new',
         run: () => void navigate('/'),
       },
-      {
-        id: 'relate anywhere',
-        title: 'Relate two entities…',
-        group: 'Text',
-        words:
-          'new relation association foreign key fk reference belongs has one-to-many many-to-many join junction bridge table through pivot add',
-        run: () => go('design?panel=relate'),
-      },
-      {
-        id: 'undo',
-        title: 'Undo the last change of the text',
-        group: 'Text',
-        words: 'take back revert',
-        keys: 'Ctrl Z',
-        run: () => void dispatch(undone()),
-      },
-      {
-        id: 'redo',
-        title: 'Redo what was taken back',
-        group: 'Text',
-        words: 'again',
-        keys: 'Ctrl Shift Z',
-        run: () => void dispatch(redone()),
-      },
-      {
-        id: 'revisions',
-        title: 'Revisions: what changed, and a way back',
-        group: 'Text',
-        words: 'history versions restore diff log rollback',
-        run: () => onSheet('revisions'),
-      },
-      {
-        id: 'database',
-        title: 'Database in use: SQLite, PostgreSQL or MariaDB',
-        group: 'Page',
-        words: 'connect connection server address engine dialect switch postgres mariadb embedded unlock',
-        run: () => onSheet('database'),
-      },
-      {
-        id: 'copy text',
-        title: 'Copy the whole text',
-        group: 'Text',
-        words: 'kin clipboard export',
-        run: () => void navigator.clipboard.writeText(store.getState().workspace.text),
-      },
-      { id: 'save text', title: 'Save the text as a .kin file', group: 'Text', words: 'download export', run: () => download() },
-      {
-        id: 'theme',
-        title: 'Turn the page light or dark',
-        group: 'Page',
-        words: 'theme mode night colors',
-        run: () => chooseTheme(currentTheme() === 'light' ? 'dark' : 'light'),
-      },
-      {
-        id: 'reference',
-        title: 'The notation, and the keys',
-        group: 'Page',
-        words: 'help reference syntax shortcuts documentation',
-        keys: '?',
-        run: () => onSheet('reference'),
-      },
-      { id: 'tour', title: 'Take the tour', group: 'Page', words: 'help start introduction', run: () => onTour(true) },
-      ...(view?.entities ?? []).flatMap(({ name, table }): Command[] => [
-        {
-          id: `entity ${name}`,
-          title: name,
-          group: 'Entity',
-          words: `table model class ${table}`,
-          run: () => go(`design?select=entity:${name}`),
-        },
-        {
-          id: `rows ${name}`,
-          title: `Rows of ${name}`,
-          group: 'Rows',
-          words: `data browse records grid ${table}`,
-          run: () => void navigate(rowsLink(tree, name)),
-        },
-      ]),
-      ...(view?.relations ?? []).map(({ name, form }): Command => {
-        const own = roles.get(name) ?? [];
-        return {
-          id: `relation ${name}`,
-          title: name,
-          hint: `${form}, ${own.join(' and ')}`,
-          group: 'Relation',
-          words: `${form} foreign key join ${own.join(' ').replaceAll('.', ' ')}`,
-          run: () => go(`design?select=relation:${name}`),
-        };
-      }),
-      ...(view?.queries ?? []).map(
-        ({ name, note }): Command => ({
-          id: `query ${name}`,
-          title: name,
-          group: 'Query',
-          words: note ?? '',
-          ...(note === null ? {} : { hint: note }),
-          run: () => go(`try?query=${name}`),
-        }),
-      ),
+      ...textCommands(dispatch, go, onSheet),
+      ...pageCommands(onSheet, onTour),
+      ...(view === null ? [] : nameCommands(view, go)),
     ];
   }, [tree, view, broughtIn, navigate, dispatch, onSheet, onTour]);
   useCommands('shell', commands);
-}
-
-function download(): void {
-  const { text, view } = store.getState().workspace;
-  const link = document.createElement('a');
-  link.href = URL.createObjectURL(new Blob([text], { type: 'text/plain' }));
-  link.download = `${(view?.title ?? 'tree').toLowerCase().replace(/[^a-z0-9]+/g, '-')}.kin`;
-  link.click();
-  URL.revokeObjectURL(link.href);
 }
 
 const ICON = 'rounded-sm p-1.5 text-ink-2 hover:bg-sheet hover:text-ink disabled:opacity-35';

@@ -56,7 +56,6 @@ function Ways({ ways, base, old }: { readonly ways: readonly KindsWay[]; readonl
   const [problems, setProblems] = useState<readonly string[]>([]);
   const [shown, setShown] = useState<string | null>(null);
   const whats = ways.find(({ asks }) => asks.length > 0)?.asks.map(({ what }) => what) ?? [];
-  const cell = 'border-b border-line pl-2 py-1 text-right font-mono text-small';
   const fewest = (pick: (way: KindsWay) => number) => Math.min(...ways.filter(({ problem }) => problem === null).map(pick));
   const row = (name: string, pick: (way: KindsWay) => number, say: (way: KindsWay) => string) => (
     <tr>
@@ -64,7 +63,7 @@ function Ways({ ways, base, old }: { readonly ways: readonly KindsWay[]; readonl
       {ways.map((way) => (
         <td
           key={way.storage}
-          className={`${cell} ${way.problem === null && pick(way) === fewest(pick) ? 'font-bold text-fine' : ''}`}
+          className={`${CELL} ${way.problem === null && pick(way) === fewest(pick) ? 'font-bold text-fine' : ''}`}
         >
           {way.problem === null ? say(way) : '–'}
         </td>
@@ -122,38 +121,13 @@ function Ways({ ways, base, old }: { readonly ways: readonly KindsWay[]; readonl
             ({ emptyShare }) => `${(emptyShare * 100).toFixed(1)} %`,
           )}
           {whats.map((what, index) => (
-            <tr key={what}>
-              <th className="border-b border-line py-1 pr-3 text-left font-normal text-ink-2">
-                <button
-                  type="button"
-                  className="text-left hover:underline"
-                  aria-expanded={shown === what}
-                  onClick={() => setShown(shown === what ? null : what)}
-                >
-                  {what}
-                </button>
-              </th>
-              {ways.map((way) => {
-                const ask = way.asks[index];
-                return (
-                  <td
-                    key={way.storage}
-                    className={`${cell} whitespace-nowrap`}
-                    title={ask === undefined ? undefined : `${ask.rows} rows, ${ask.milliseconds.toFixed(2)} ms`}
-                  >
-                    {ask === undefined ? (
-                      '–'
-                    ) : (
-                      <>
-                        {count(ask.tables, 'table')}
-                        <br />
-                        {count(ask.joins, 'join')}, {ask.milliseconds.toFixed(1)} ms
-                      </>
-                    )}
-                  </td>
-                );
-              })}
-            </tr>
+            <AskRow
+              key={what}
+              what={what}
+              asks={ways.map(({ storage, asks }) => ({ storage, ask: asks[index] }))}
+              open={shown === what}
+              onOpen={() => setShown(shown === what ? null : what)}
+            />
           ))}
           {row('statements for each', mostStatements, (way) => String(mostStatements(way)))}
           {row(
@@ -174,39 +148,89 @@ function Ways({ ways, base, old }: { readonly ways: readonly KindsWay[]; readonl
           {problem}
         </p>
       ))}
-      {shown !== null && (
-        <div className="mt-2 grid grid-cols-2 gap-3">
-          {ways.map((way) => {
-            const ask = way.asks.find(({ what }) => what === shown);
-            return ask === undefined ? null : (
-              <div key={way.storage} className="border border-line bg-sheet p-3">
-                <h4 className="text-small text-ink-3">
-                  {shown}, {way.storage}
-                </h4>
-                <Sql text={ask.sql} label={`${shown}, ${way.storage}`} />
-              </div>
-            );
-          })}
-        </div>
-      )}
-      <ul className="mt-2 text-small leading-5">
-        {ways.flatMap((way) => [
-          ...(way.problem === null
-            ? []
-            : [<Said key={`${way.storage} problem`} way={way.storage} text={`cannot be made: ${way.problem}`} />]),
-          ...(way.needs === null ? [] : [<Said key={`${way.storage} needs`} way={way.storage} text={way.needs} />]),
-          ...(way.lost.length === 0
-            ? []
-            : [
-                <Said
-                  key={`${way.storage} lost`}
-                  way={way.storage}
-                  text={`the database no longer holds ${way.lost.join('; ')}`}
-                />,
-              ]),
-        ])}
-      </ul>
+      {shown !== null && <AskedSql ways={ways} what={shown} />}
+      <Remarks ways={ways} />
     </div>
+  );
+}
+
+const CELL = 'border-b border-line pl-2 py-1 text-right font-mono text-small';
+
+/** What a question costs each way; its name opens the SQL. */
+function AskRow({
+  what,
+  asks,
+  open,
+  onOpen,
+}: {
+  readonly what: string;
+  readonly asks: readonly { readonly storage: string; readonly ask: KindsWay['asks'][number] | undefined }[];
+  readonly open: boolean;
+  onOpen(): void;
+}) {
+  return (
+    <tr>
+      <th className="border-b border-line py-1 pr-3 text-left font-normal text-ink-2">
+        <button type="button" className="text-left hover:underline" aria-expanded={open} onClick={onOpen}>
+          {what}
+        </button>
+      </th>
+      {asks.map(({ storage, ask }) => (
+        <td
+          key={storage}
+          className={`${CELL} whitespace-nowrap`}
+          title={ask === undefined ? undefined : `${ask.rows} rows, ${ask.milliseconds.toFixed(2)} ms`}
+        >
+          {ask === undefined ? (
+            '–'
+          ) : (
+            <>
+              {count(ask.tables, 'table')}
+              <br />
+              {count(ask.joins, 'join')}, {ask.milliseconds.toFixed(1)} ms
+            </>
+          )}
+        </td>
+      ))}
+    </tr>
+  );
+}
+
+/** The SQL of one question, for each way. */
+function AskedSql({ ways, what: asked }: { readonly ways: readonly KindsWay[]; readonly what: string }) {
+  return (
+    <div className="mt-2 grid grid-cols-2 gap-3">
+      {ways.map((way) => {
+        const ask = way.asks.find(({ what }) => what === asked);
+        return ask === undefined ? null : (
+          <div key={way.storage} className="border border-line bg-sheet p-3">
+            <h4 className="text-small text-ink-3">
+              {asked}, {way.storage}
+            </h4>
+            <Sql text={ask.sql} label={`${asked}, ${way.storage}`} />
+          </div>
+        );
+      })}
+    </div>
+  );
+}
+
+/** What each way needs, and what the database would no longer hold. */
+function Remarks({ ways }: { readonly ways: readonly KindsWay[] }) {
+  return (
+    <ul className="mt-2 text-small leading-5">
+      {ways.flatMap((way) => [
+        ...(way.problem === null
+          ? []
+          : [<Said key={`${way.storage} problem`} way={way.storage} text={`cannot be made: ${way.problem}`} />]),
+        ...(way.needs === null ? [] : [<Said key={`${way.storage} needs`} way={way.storage} text={way.needs} />]),
+        ...(way.lost.length === 0
+          ? []
+          : [
+              <Said key={`${way.storage} lost`} way={way.storage} text={`the database no longer holds ${way.lost.join('; ')}`} />,
+            ]),
+      ])}
+    </ul>
   );
 }
 

@@ -109,62 +109,8 @@ export function Relate({
             </label>
           )}
           {!stated.bothWays && <WayBack stated={stated} relation={relation} onSay={say} />}
-          <fieldset className="border border-line bg-sheet px-4 pt-1.5 pb-2">
-            <legend className="px-1 text-small text-ink-3">Stored in</legend>
-            {storing.map((choice) => (
-              <label key={choice.title} className="flex items-baseline gap-2 py-0.5">
-                <input
-                  type="radio"
-                  name="storing"
-                  className="translate-y-0.5"
-                  checked={stated.stored === (choice.stored ?? '')}
-                  onChange={() => say({ stored: choice.stored ?? '' })}
-                />
-                <span>
-                  <span className="font-serif font-semibold">{choice.title}</span>{' '}
-                  <span className="text-small text-ink-2">{choice.why}</span>
-                </span>
-              </label>
-            ))}
-          </fieldset>
-          <div className="grid grid-cols-[auto_1fr] items-center gap-x-3 gap-y-2">
-            <label htmlFor="relation-name" className="text-ink-2">
-              It is called
-            </label>
-            <Input
-              id="relation-name"
-              code
-              className="w-56"
-              value={relation.name}
-              onChange={(event) => say({ name: event.target.value })}
-            />
-            <label htmlFor="relation-store" className="text-ink-2">
-              Exactly
-            </label>
-            <Input
-              id="relation-store"
-              code
-              className="w-full"
-              value={stated.stored}
-              placeholder={preview?.card?.kind === 'relation' ? (preview.card.storage[0]?.place ?? '') : ''}
-              onChange={(event) => say({ stored: event.target.value })}
-            />
-            <span className="text-ink-2">On delete</span>
-            <span className="justify-self-start">
-              <Choice
-                label="On delete"
-                value={stated.onDelete ?? RULES[0]}
-                options={RULES}
-                onChange={(chosen) => say({ onDelete: chosen === RULES[0] ? null : (chosen as DeleteRule) })}
-              />
-            </span>
-          </div>
-          {preview?.card?.kind === 'relation' &&
-            preview.card.deletes.map((rule) => (
-              <p key={rule.when} className="text-ink-2">
-                {rule.when}, {rule.then}.
-              </p>
-            ))}
+          <Storing choices={storing} stored={stated.stored} onStore={(stored) => say({ stored })} />
+          <Naming stated={stated} relation={relation} preview={preview} onSay={say} />
           <div>
             <h3 className="text-small text-ink-3">The rows that are there</h3>
             <ul>
@@ -185,26 +131,121 @@ export function Relate({
             <Button onClick={() => onClose(null)}>Leave it</Button>
           </div>
         </form>
-        <div className="space-y-3 border-l border-line bg-sheet p-5">
-          <div>
-            <h3 className="text-small text-ink-3">In the text{preview?.card?.kind === 'relation' && `, ${preview.card.form}`}</h3>
-            <pre className="border border-line bg-label p-3 font-mono text-small leading-relaxed">{preview?.added}</pre>
-          </div>
-          {preview?.sql.map(({ table, sql, fresh, added }) => (
-            <div key={table}>
-              <h3 className="text-small text-ink-3">{fresh ? `A new table, ${table}` : `Table ${table}, as it becomes`}</h3>
-              <div className="max-h-64 overflow-auto border border-line bg-label p-3">
-                {fresh ? (
-                  <Sql text={sql} label={`table ${table}`} />
-                ) : (
-                  <ChangedSql text={sql} label={`table ${table}`} marked={added} />
-                )}
-              </div>
-            </div>
-          ))}
-        </div>
+        <Preview preview={preview} />
       </div>
     </Dialog>
+  );
+}
+
+/** Where it can be stored, each with what speaks for it. */
+function Storing({
+  choices,
+  stored,
+  onStore,
+}: {
+  readonly choices: ReturnType<typeof storingChoices>;
+  readonly stored: string;
+  onStore(stored: string): void;
+}) {
+  return (
+    <fieldset className="border border-line bg-sheet px-4 pt-1.5 pb-2">
+      <legend className="px-1 text-small text-ink-3">Stored in</legend>
+      {choices.map((choice) => (
+        <label key={choice.title} className="flex items-baseline gap-2 py-0.5">
+          <input
+            type="radio"
+            name="storing"
+            className="translate-y-0.5"
+            checked={stored === (choice.stored ?? '')}
+            onChange={() => onStore(choice.stored ?? '')}
+          />
+          <span>
+            <span className="font-serif font-semibold">{choice.title}</span>{' '}
+            <span className="text-small text-ink-2">{choice.why}</span>
+          </span>
+        </label>
+      ))}
+    </fieldset>
+  );
+}
+
+/** How it is called, where exactly it is stored, and what a delete does. */
+function Naming({
+  stated,
+  relation,
+  preview,
+  onSay,
+}: {
+  readonly stated: RelationDraft;
+  readonly relation: NewRelation;
+  readonly preview: Clicked | null;
+  onSay(change: Partial<RelationDraft>): void;
+}) {
+  return (
+    <>
+      <div className="grid grid-cols-[auto_1fr] items-center gap-x-3 gap-y-2">
+        <label htmlFor="relation-name" className="text-ink-2">
+          It is called
+        </label>
+        <Input
+          id="relation-name"
+          code
+          className="w-56"
+          value={relation.name}
+          onChange={(event) => onSay({ name: event.target.value })}
+        />
+        <label htmlFor="relation-store" className="text-ink-2">
+          Exactly
+        </label>
+        <Input
+          id="relation-store"
+          code
+          className="w-full"
+          value={stated.stored}
+          placeholder={preview?.card?.kind === 'relation' ? (preview.card.storage[0]?.place ?? '') : ''}
+          onChange={(event) => onSay({ stored: event.target.value })}
+        />
+        <span className="text-ink-2">On delete</span>
+        <span className="justify-self-start">
+          <Choice
+            label="On delete"
+            value={stated.onDelete ?? RULES[0]}
+            options={RULES}
+            onChange={(chosen) => onSay({ onDelete: chosen === RULES[0] ? null : (chosen as DeleteRule) })}
+          />
+        </span>
+      </div>
+      {preview?.card?.kind === 'relation' &&
+        preview.card.deletes.map((rule) => (
+          <p key={rule.when} className="text-ink-2">
+            {rule.when}, {rule.then}.
+          </p>
+        ))}
+    </>
+  );
+}
+
+/** What it becomes: in the text, and in the tables. */
+function Preview({ preview }: { readonly preview: Clicked | null }) {
+  return (
+    <div className="space-y-3 border-l border-line bg-sheet p-5">
+      <div>
+        <h3 className="text-small text-ink-3">In the text{preview?.card?.kind === 'relation' && `, ${preview.card.form}`}</h3>
+        <pre className="border border-line bg-label p-3 font-mono text-small leading-relaxed">{preview?.added}</pre>
+      </div>
+      {preview?.sql.map(({ table, sql, fresh, added }) => (
+        <div key={table}>
+          <h3 className="text-small text-ink-3">{fresh ? `A new table, ${table}` : `Table ${table}, as it becomes`}</h3>
+          <div className="max-h-64 overflow-auto border border-line bg-label p-3">
+            {fresh ? (
+              <Sql text={sql} label={`table ${table}`} />
+            ) : (
+              <ChangedSql text={sql} label={`table ${table}`} marked={added} />
+            )}
+          </div>
+        </div>
+      ))}
+    </div>
   );
 }
 
