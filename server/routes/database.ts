@@ -2,7 +2,7 @@ import { type Request, type Response, Router } from 'express';
 import { AgreeToSql, LockDatabase, type Surroundings, TryDatabase, UseDatabase } from '../../contract/index.js';
 import { fileEngine, lookAround, readAddress } from '../../engines/index.js';
 import { type Databases, type PlacesInUse, passwordIn, shownAddress } from '../jobs/index.js';
-import { digestWithPowers, inUseOf, type Store } from '../store/index.js';
+import { digestWithPowers, inUseOf, type Store, type StoredTree } from '../store/index.js';
 import { bodyOf, notFound } from './answers.js';
 import { pathBelow } from './files.js';
 import { messageOf } from './messages.js';
@@ -46,6 +46,20 @@ export function databaseRoutes({ store, databases, places, given }: DatabaseRout
     return { ...about, address: shownAddress(address), schemas: schemas.map((schema) => ({ ...schema })), limits: [...limits] };
   };
 
+  /** Looks at a file below the given folder from now on, instead of a database that is made. */
+  const lookAtFile = async (tree: StoredTree, file: string, response: Response): Promise<void> => {
+    const looked = await lookedAt(given, file);
+    if ('problem' in looked) {
+      response.status(422).json({ message: looked.problem });
+      return;
+    }
+    store.setDatabase(tree.id, { address: null, password: null, label: null, unlocked: 0, part: null });
+    store.setLookedAt(tree.id, looked.path);
+    const now = store.tree(tree.id) ?? tree;
+    await databases.reopen(now);
+    response.json(messageOf(now));
+  };
+
   router.post('/database/try', async (request: Request, response: Response) => {
     const wanted = bodyOf(TryDatabase, request, response);
     if (wanted === null) return;
@@ -75,16 +89,7 @@ export function databaseRoutes({ store, databases, places, given }: DatabaseRout
       return;
     }
     if (read?.place.kind === 'file') {
-      const looked = await lookedAt(given, read.place.file);
-      if ('problem' in looked) {
-        response.status(422).json({ message: looked.problem });
-        return;
-      }
-      store.setDatabase(tree.id, { address: null, password: null, label: null, unlocked: 0, part: null });
-      store.setLookedAt(tree.id, looked.path);
-      const now = store.tree(tree.id) ?? tree;
-      await databases.reopen(now);
-      response.json(messageOf(now));
+      await lookAtFile(tree, read.place.file, response);
       return;
     }
     const password = wanted.password ?? (wanted.address === null ? null : passwordIn(wanted.address));
@@ -111,6 +116,29 @@ export function databaseRoutes({ store, databases, places, given }: DatabaseRout
     await databases.reopen(changed);
     response.json(messageOf(changed));
   });
+
+  router.patch('/trees/:id/database', async (request, response) => {
+    const wanted = bodyOf(LockDatabase, request, response);
+    const tree = store.tree(request.params.id);
+    if (wanted === null) return;
+    if (tree === null || inUseOf(tree).kind !== 'server') {
+      notFound(response, 'A server of this tree');
+      return;
+    }
+    store.setUnlocked(tree.id, wanted.unlocked);
+    const changed = store.tree(tree.id);
+    if (changed === null) return;
+    if (changed.kind === 'made') await databases.reopen(changed);
+    response.json(messageOf(changed));
+  });
+
+  router.use(makingRoutes(store, databases));
+  return router;
+}
+
+/** Agreeing to the SQL that a text states, and ending or beginning the making of its rows. */
+function makingRoutes(store: Store, databases: Databases): Router {
+  const router = Router();
 
   router.post('/trees/:id/sql', (request, response) => {
     const wanted = bodyOf(AgreeToSql, request, response);
@@ -142,21 +170,6 @@ export function databaseRoutes({ store, databases, places, given }: DatabaseRout
     }
     databases.renew(tree);
     response.status(202).end();
-  });
-
-  router.patch('/trees/:id/database', async (request, response) => {
-    const wanted = bodyOf(LockDatabase, request, response);
-    const tree = store.tree(request.params.id);
-    if (wanted === null) return;
-    if (tree === null || inUseOf(tree).kind !== 'server') {
-      notFound(response, 'A server of this tree');
-      return;
-    }
-    store.setUnlocked(tree.id, wanted.unlocked);
-    const changed = store.tree(tree.id);
-    if (changed === null) return;
-    if (changed.kind === 'made') await databases.reopen(changed);
-    response.json(messageOf(changed));
   });
 
   return router;

@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { type RefObject, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { applied } from '../../../core/edits/index.js';
 import { type Finding, format, type Span } from '../../../core/notation/index.js';
 import { runCommand, useCommands } from '../../app/commands.js';
@@ -10,6 +10,7 @@ import { Editor } from '../../parts/editor.js';
 import { SOUGHT } from '../../parts/editor-props.js';
 import type { NameView } from '../../workers/asks.js';
 import { NO_COLOURS, type PackedColours, unpackColours } from '../../workers/colours.js';
+import type { DesignView } from '../../workers/design-view.js';
 import { Findings } from './findings.js';
 import { NamePanel } from './name-panel.js';
 
@@ -29,13 +30,7 @@ export function TextPane({
   const dispatch = useAppDispatch();
   const { text, view } = useAppSelector((state) => state.workspace);
   const fresh = view !== null && view.text === text;
-  const [marks, setMarks] = useState<{ colours: PackedColours; findings: readonly Finding[] }>({
-    colours: NO_COLOURS,
-    findings: NONE,
-  });
-  const colours = useMemo(() => unpackColours(marks.colours), [marks.colours]);
-  // Marks of an older text would sit in the wrong places; the editor moves those it has until the new ones are there.
-  if (fresh && marks.colours !== view.colours) setMarks({ colours: view.colours, findings: view.findings });
+  const marks = useMarks(fresh ? view : null);
   const selected = useMemo(() => {
     if (!fresh || selection === null) return null;
     return (
@@ -44,7 +39,6 @@ export function TextPane({
     );
   }, [fresh, view, selection]);
   const [place, setPlace] = useState<{ start: number; end: number; turn: number } | null>(null);
-  const [name, setName] = useState<NameView | null>(null);
   const [cursor, setCursor] = useState(0);
   const writing = useRef<HTMLDivElement>(null);
   const go = useCallback((span: Span) => setPlace((before) => ({ ...span, turn: (before?.turn ?? 0) + 1 })), []);
@@ -52,6 +46,100 @@ export function TextPane({
     if (sought !== null) go(sought);
   }, [sought, go]);
 
+  const { name, setName, look, define } = useName(go);
+  const takenBackBy = useMemo(() => ({ undo: () => void dispatch(undone()), redo: () => void dispatch(redone()) }), [dispatch]);
+  useTextCommands(writing, cursor, look, define);
+  return (
+    <section aria-label="Text" className="flex h-full min-h-0 flex-col bg-label">
+      <div className="flex h-9 shrink-0 items-center gap-4 border-b border-line px-4">
+        <span className="font-serif text-ink-2 italic">the text says it all</span>
+        <button
+          type="button"
+          className="ml-auto text-ink-2 hover:text-ink"
+          title="Where the word at the cursor is used, and another name for it (F2)"
+          onClick={() => void look(cursor)}
+        >
+          Rename
+        </button>
+        <button type="button" className="text-ink-2 hover:text-ink" onClick={() => dispatch(textChanged(format(text), 'format'))}>
+          Format
+        </button>
+      </div>
+      <div ref={writing} className="min-h-0 flex-1">
+        <Editor
+          text={text}
+          label="Text of the tree"
+          colours={marks.colours}
+          findings={marks.findings}
+          selected={place ?? selected}
+          selectedKey={place === null ? `${selection?.kind} ${selection?.name}` : `${SOUGHT}${place.turn}`}
+          takenBackBy={takenBackBy}
+          complete={(written, offset) => askDesign('complete', { text: written, offset })}
+          tell={(written, offset) => askDesign('hover', { text: written, offset })}
+          onDefinition={(offset) => void define(offset)}
+          onRename={(offset) => void look(offset)}
+          onChange={(next) => dispatch(textChanged(next))}
+          onCursor={(offset) => {
+            setPlace(null);
+            setCursor(offset);
+            const at = view?.declarations.find(({ span }) => span.start <= offset && offset <= span.end);
+            if (at !== undefined && (at.kind === 'entity' || at.kind === 'relation')) onSelect({ kind: at.kind, name: at.name });
+          }}
+        />
+      </div>
+      {name !== null && (
+        <NamePanel
+          key={`${name.thing.kind} ${name.thing.owner} ${name.thing.name}`}
+          name={name}
+          text={text}
+          onGo={go}
+          onClose={() => setName(null)}
+          onRenamed={(next) => {
+            dispatch(textChanged(next, `rename ${name.thing.name}`));
+            setName(null);
+          }}
+        />
+      )}
+      <Findings
+        findings={view?.findings ?? NONE}
+        fresh={fresh}
+        text={view?.text ?? ''}
+        onGo={(finding) => go(finding.span)}
+        onFix={(fix) => dispatch(textChanged(applied(text, fix.edits), fix.title))}
+      />
+    </section>
+  );
+}
+
+interface Marks {
+  readonly colours: ReturnType<typeof unpackColours>;
+  readonly findings: readonly Finding[];
+}
+
+/**
+ * The colours and findings of a text. Those of an older text would sit in the wrong places; the editor moves those it has until
+ * the new ones are there.
+ *
+ * @param view of the text as it stands; null while it is being read
+ */
+function useMarks(view: DesignView | null): Marks {
+  const [marks, setMarks] = useState<{ colours: PackedColours; findings: readonly Finding[] }>({
+    colours: NO_COLOURS,
+    findings: NONE,
+  });
+  if (view !== null && marks.colours !== view.colours) setMarks({ colours: view.colours, findings: view.findings });
+  const colours = useMemo(() => unpackColours(marks.colours), [marks.colours]);
+  return { colours, findings: marks.findings };
+}
+
+/** The name that is looked into, and how one comes to it: its panel, or the place where it is declared. */
+function useName(go: (span: Span) => void): {
+  readonly name: NameView | null;
+  setName(name: NameView | null): void;
+  look(offset: number): Promise<void>;
+  define(offset: number): Promise<void>;
+} {
+  const [name, setName] = useState<NameView | null>(null);
   const look = useCallback(async (offset: number) => {
     setName(await askDesign('name', { text: store.getState().workspace.text, offset }));
   }, []);
@@ -64,7 +152,17 @@ export function TextPane({
     },
     [go],
   );
-  const takenBackBy = useMemo(() => ({ undo: () => void dispatch(undone()), redo: () => void dispatch(redone()) }), [dispatch]);
+  return { name, setName, look, define };
+}
+
+/** Offers what can be done in the text; T begins to write in it. */
+function useTextCommands(
+  writing: RefObject<HTMLDivElement | null>,
+  cursor: number,
+  look: (offset: number) => Promise<void>,
+  define: (offset: number) => Promise<void>,
+): void {
+  const dispatch = useAppDispatch();
   const commands = useMemo(
     () => [
       {
@@ -106,7 +204,7 @@ export function TextPane({
         run: () => void define(cursor),
       },
     ],
-    [dispatch, look, define, cursor],
+    [dispatch, look, define, cursor, writing],
   );
   useCommands('text', commands);
   useEffect(() => {
@@ -120,65 +218,4 @@ export function TextPane({
     window.addEventListener('keydown', listen);
     return () => window.removeEventListener('keydown', listen);
   }, []);
-
-  return (
-    <section aria-label="Text" className="flex h-full min-h-0 flex-col bg-label">
-      <div className="flex h-9 shrink-0 items-center gap-4 border-b border-line px-4">
-        <span className="font-serif text-ink-2 italic">the text says it all</span>
-        <button
-          type="button"
-          className="ml-auto text-ink-2 hover:text-ink"
-          title="Where the word at the cursor is used, and another name for it (F2)"
-          onClick={() => void look(cursor)}
-        >
-          Rename
-        </button>
-        <button type="button" className="text-ink-2 hover:text-ink" onClick={() => dispatch(textChanged(format(text), 'format'))}>
-          Format
-        </button>
-      </div>
-      <div ref={writing} className="min-h-0 flex-1">
-        <Editor
-          text={text}
-          label="Text of the tree"
-          colours={colours}
-          findings={marks.findings}
-          selected={place ?? selected}
-          selectedKey={place === null ? `${selection?.kind} ${selection?.name}` : `${SOUGHT}${place.turn}`}
-          takenBackBy={takenBackBy}
-          complete={(written, offset) => askDesign('complete', { text: written, offset })}
-          tell={(written, offset) => askDesign('hover', { text: written, offset })}
-          onDefinition={(offset) => void define(offset)}
-          onRename={(offset) => void look(offset)}
-          onChange={(next) => dispatch(textChanged(next))}
-          onCursor={(offset) => {
-            setPlace(null);
-            setCursor(offset);
-            const at = view?.declarations.find(({ span }) => span.start <= offset && offset <= span.end);
-            if (at !== undefined && (at.kind === 'entity' || at.kind === 'relation')) onSelect({ kind: at.kind, name: at.name });
-          }}
-        />
-      </div>
-      {name !== null && (
-        <NamePanel
-          key={`${name.thing.kind} ${name.thing.owner} ${name.thing.name}`}
-          name={name}
-          text={text}
-          onGo={go}
-          onClose={() => setName(null)}
-          onRenamed={(next) => {
-            dispatch(textChanged(next, `rename ${name.thing.name}`));
-            setName(null);
-          }}
-        />
-      )}
-      <Findings
-        findings={view?.findings ?? NONE}
-        fresh={fresh}
-        text={view?.text ?? ''}
-        onGo={(finding) => go(finding.span)}
-        onFix={(fix) => dispatch(textChanged(applied(text, fix.edits), fix.title))}
-      />
-    </section>
-  );
 }
