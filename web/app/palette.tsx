@@ -30,6 +30,10 @@ export function Palette({ onClose }: { onClose(): void }) {
               placeholder="Type what to do, or a name: an entity, a relation, a query"
               className="w-full border-b border-line bg-transparent px-5 py-3 text-[15px] outline-none"
               onChange={(event) => setTyped(event.target.value)}
+              // The list has no state of its own to be put away first: it is there as long as the palette is.
+              onKeyDown={(event) => {
+                if (event.key === 'Escape') onClose();
+              }}
             />
             <ComboboxOptions static aria-label="Commands" className="max-h-[52vh] overflow-auto py-1.5">
               {shown.map((command) => (
