@@ -8,6 +8,7 @@ import {
   type Unique,
 } from '../schema/index.js';
 import type { TableName } from '../sql/index.js';
+import { printTable } from './printer.js';
 
 /** The parts of a CREATE TABLE that each dialect spells its own way. */
 export interface DdlSpelling {
@@ -43,7 +44,7 @@ export function ddlOf(spelling: DdlSpelling): Ddl {
   const { quote } = spelling;
   const list = (columns: readonly string[]) => columns.map(quote).join(', ');
   const named = (name: string | null) => (name === null ? '' : `constraint ${quote(name)} `);
-  const tableName = ({ schema, name }: TableName) => `${schema === null ? '' : `${quote(schema)}.`}${quote(name)}`;
+  const tableName = (name: TableName) => printTable(name, { quote, schemas: true });
 
   const columnLine = (column: Column) => {
     const { name, type, notNull, generated, collation } = column;

@@ -1,8 +1,17 @@
 import Database from 'better-sqlite3';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { column, number, type Select, type SqlExpression, type SqlOperator, string } from '../sql/index.js';
-import { sqliteDialect } from './index.js';
+import {
+  column,
+  number,
+  type Select,
+  type SqlExpression,
+  type SqlOperator,
+  selectOf,
+  string,
+  tableSource,
+} from '../sql/index.js';
+import { dialects, sqliteDialect } from './index.js';
 
 const { print, printQuery, quote } = sqliteDialect;
 const binary = (operator: SqlOperator, left: SqlExpression, right: SqlExpression): SqlExpression => ({
@@ -171,4 +180,14 @@ describe('selects are laid out one clause a line', () => {
     const plain: Select = { ...loans, where: null, orderBy: [], offset: null };
     expect(printQuery({ kind: 'union all', selects: [plain, plain] })).toMatch(/loans l\nunion all\nselect/);
   });
+});
+
+test('SQLite has no schemas: a table is called by its name alone, wherever it is spoken of', () => {
+  const table = { schema: 'cinder', name: 'halls' };
+  const { printChange, printQuery } = sqliteDialect;
+  expect(printChange({ kind: 'insert', into: table, columns: ['id'], rows: [] })).toContain('insert into halls (id)');
+  expect(printQuery(selectOf(tableSource(table), { columns: [{ expression: number(1), as: null }] }))).toBe(
+    'select 1\nfrom halls',
+  );
+  expect(dialects.postgres.printChange({ kind: 'delete', from: table, where: null })).toBe('delete from cinder.halls');
 });

@@ -69,6 +69,7 @@ const spelling: Spelling = {
   tuples: (items) => `(${items.join(', ')})`,
   nulls: () => '',
   collate: (operand, collation) => `${operand} collate ${collation}`,
+  schemas: true,
   placeholder: () => '?',
   // A plain select sees what stood there when the transaction began (MariaDB, “InnoDB Lock Modes”).
   lock: () => 'lock in share mode',
@@ -145,7 +146,7 @@ function writtenTrigger({ name, table, timing, event, columns, when, actions }: 
   );
   const head = `create trigger ${quote(name)} ${timing} ${event} on ${ddl.tableName(table)} for each row`;
   const lines = body.join('\n');
-  // What somebody wrote may have lines of its own in its texts; no column is watched for that.
+  // A check of somebody else's, in whose texts lines may end, has no guard, and stays as it is.
   const guarded = guards.length === 0 ? lines : `  if ${guards.join(' and ')} then\n${indented(lines)}\n  end if;`;
   return [`${head} begin\n${guarded}\nend`];
 }

@@ -61,6 +61,7 @@ const spelling: Spelling = {
   // Nulls are larger than all else there unless this says otherwise.
   nulls: (descending) => (descending ? ' nulls last' : ' nulls first'),
   collate: (operand, collation) => `${operand} collate ${quote(collation)}`,
+  schemas: true,
   placeholder: (number) => `$${number}`,
   // PostgreSQL, 13.3.2: a change of what is no key passes by a key share lock, and by no stronger one. Each statement sees what was
   // committed before it.

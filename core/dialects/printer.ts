@@ -27,6 +27,8 @@ export interface Spelling {
   /** What is written behind a term of an order in which there can be nulls. */
   nulls(descending: boolean): string;
   collate(operand: string, collation: string): string;
+  /** Whether tables stand in schemas; else the name alone tells them apart. */
+  readonly schemas: boolean;
   /** How the driver writes the place of a value, by its number from 1. */
   placeholder(number: number): string;
   /** What stands behind a select that holds its rows; empty where nobody else writes meanwhile, or sees no more. */
@@ -111,8 +113,8 @@ function printSource(source: Source, spelling: Spelling): string {
 }
 
 /** A table by its name, behind that of its schema where it is in one that is named. */
-export function printTable({ schema, name }: TableName, { quote }: Pick<Spelling, 'quote'>): string {
-  return `${schema === null ? '' : `${quote(schema)}.`}${quote(name)}`;
+export function printTable({ schema, name }: TableName, { quote, schemas }: Pick<Spelling, 'quote' | 'schemas'>): string {
+  return `${schema === null || !schemas ? '' : `${quote(schema)}.`}${quote(name)}`;
 }
 
 /** A statement that changes rows: on one line where it is short. */

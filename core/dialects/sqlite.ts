@@ -3,7 +3,7 @@ import type { TableName } from '../sql/index.js';
 import { sqliteValues } from '../values/index.js';
 import type { Dialect } from './dialect.js';
 import { precedenceOf } from './precedence.js';
-import { printChange, printExpression, printQuery, type Spelling } from './printer.js';
+import { printChange, printExpression, printQuery, printTable, type Spelling } from './printer.js';
 import { type PrintedTrigger, triggerPrinter } from './triggers.js';
 
 /** Words that SQLite reads as its own (https://www.sqlite.org/lang_keywords.html). */
@@ -50,6 +50,7 @@ const spelling: Spelling = {
   nulls: () => '',
   collate: (operand, collation) => `${operand} collate ${quote(collation)}`,
   keyPart: (parameter, part) => `(${parameter} ->> ${part})`,
+  schemas: false,
   placeholder: () => '?',
   // One session writes at a time, and nobody else sees what it does.
   lock: () => '',
@@ -168,7 +169,7 @@ function uniqueLine(unique: Unique): string {
 
 // SQLite has no schemas to put a table in; the name alone tells tables apart.
 function quoteTable(table: TableName): string {
-  return quote(table.name);
+  return printTable(table, spelling);
 }
 
 function createTable(table: Table): string {

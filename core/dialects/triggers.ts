@@ -15,8 +15,7 @@ export interface PrintedTrigger extends Pick<Trigger, 'name' | 'table' | 'timing
 /** How a dialect writes its triggers: as many statements as it takes for each. */
 export interface TriggerPrinter {
   statements(trigger: Trigger): string[];
-  /** The statements that make the triggers of a table, its own and those that somebody else wrote. */
-  ofTable(table: Table): string[];
+  /** The statements that make all triggers of a schema, its own and those that somebody else wrote. */
   ofSchema(schema: Pick<Schema, 'tables'>): string[];
 }
 
@@ -30,5 +29,5 @@ export function triggerPrinter(spelling: Spelling, write: (trigger: PrintedTrigg
   const statements = (trigger: Trigger) =>
     write({ ...trigger, when: trigger.when === null ? null : print(trigger.when), actions: trigger.actions.map(action) });
   const ofTable = ({ triggers }: Table) => triggers.flatMap((one) => (one.kind === 'made' ? statements(one.trigger) : [one.sql]));
-  return { statements, ofTable, ofSchema: ({ tables }) => tables.flatMap(ofTable) };
+  return { statements, ofSchema: ({ tables }) => tables.flatMap(ofTable) };
 }

@@ -26,7 +26,7 @@ interface Spread {
   readonly most: number;
 }
 
-/** The samples of a pivot: the rows of its ends, and how many pairs. */
+/** The sources of a pivot's rows: the keys and kinds of its ends, and the generators of its fields. */
 export interface PivotWish {
   readonly model: Model;
   readonly relation: AnyPivotRelation;

@@ -1,6 +1,7 @@
 import type { WriteResult, WriteStep } from '../writing.js';
 import type { Running } from './answer.js';
 import type { Connection } from './connection.js';
+import { shortened } from './script.js';
 
 /** How a kind of server writes within a transaction. */
 export interface WritingKind {
@@ -30,8 +31,7 @@ export class WriteTransaction {
     this.#running = running;
   }
 
-  /** Begins it, where it is not begun; statements do so themselves. */
-  async begin(): Promise<void> {
+  async #begin(): Promise<void> {
     if (this.#open) return;
     for (const statement of this.#kind.begin) await this.#connection.query(statement);
     this.#open = true;
@@ -49,9 +49,10 @@ export class WriteTransaction {
   }
 
   async run(step: WriteStep): Promise<WriteResult> {
-    this.#running(step.sql);
+    // Of many rows only the beginning is told: their placeholders say nothing.
+    this.#running(step.kind === 'attempt' ? shortened(step.sql) : step.sql);
     if (step.kind === 'define' && this.#kind.definesCommit) await this.commit();
-    else await this.begin();
+    else await this.#begin();
     switch (step.kind) {
       case 'define':
         await this.#connection.query(step.sql, step.values);

@@ -28,7 +28,7 @@ import {
   type TryDatabase,
   type UseDatabase,
 } from '../../contract/index.js';
-import { askServer } from './ask-server.js';
+import { askServer, type ServerCall } from './ask-server.js';
 
 /** Carries out calls to the server. */
 export type Caller = ThunkDispatch<unknown, unknown, UnknownAction>;
@@ -133,14 +133,14 @@ export const api = createApi({
     }),
 
     rows: build.query<RowsAnswer, { tree: string; ask: RowsAsk }>({
-      query: ({ tree, ask }) => ({ url: `trees/${tree}/rows`, method: 'POST', body: ask, rowsOf: tree }),
+      query: rowsCall,
       responseSchema: RowsAnswer,
       providesTags: rowsOfTree,
       keepUnusedDataFor: 20,
     }),
     /** A page of the grid, which holds as many of them as it wants: none outlives that. The counts follow the rows. */
     gridPage: build.query<GridPage, GridPageAsk, RowsAnswer>({
-      query: ({ tree, ask }) => ({ url: `trees/${tree}/rows`, method: 'POST', body: ask, rowsOf: tree }),
+      query: rowsCall,
       rawResponseSchema: RowsAnswer,
       transformResponse: (answer) => ({ answer, counts: null }),
       providesTags: rowsOfTree,
@@ -203,6 +203,10 @@ function countRows(tree: string, ask: CountsAsk): (dispatch: Caller) => Promise<
     const { data } = await dispatch(api.endpoints.counts.initiate({ tree, ask }, { subscribe: false, forceRefetch: true }));
     return data?.counts ?? null;
   };
+}
+
+function rowsCall({ tree, ask }: { readonly tree: string; readonly ask: RowsAsk }): ServerCall {
+  return { url: `trees/${tree}/rows`, method: 'POST', body: ask, rowsOf: tree };
 }
 
 function rowsOfTree(_answer: unknown, _error: unknown, { tree }: { readonly tree: string }) {

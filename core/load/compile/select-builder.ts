@@ -35,7 +35,7 @@ export class Aliases {
   }
 }
 
-/** The context of a select: the plan's, and its parent select where it stands inside another. */
+/** The part of a plan's context that a select is built with. */
 export interface BuilderSite {
   readonly model: Model;
   readonly values: EngineValues;

@@ -17,7 +17,7 @@ export class KeptPages<Select> {
   }
 
   /** Holds a page, as the one that was seen last; the one that was seen longest ago goes, where they are too many. */
-  hold(page: number, take: () => HeldPage<Select>): HeldPage<Select> {
+  hold(page: number, take: () => HeldPage<Select>): void {
     const held = this.#held.get(page) ?? take();
     this.#held.delete(page);
     this.#held.set(page, held);
@@ -26,7 +26,6 @@ export class KeptPages<Select> {
       this.#held.delete(oldest[0]);
       oldest[1].letGo();
     }
-    return held;
   }
 
   /** What a page is read with; null where it is not held. */

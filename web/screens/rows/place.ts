@@ -9,7 +9,8 @@ export interface Step {
   readonly to: string;
 }
 
-type RowsQuestion = Pick<RowsAsk, 'entity' | 'where' | 'orderBy' | 'via'>;
+/** Which rows of an entity, in what order, walked to from where. */
+export type RowsQuestion = Pick<RowsAsk, 'entity' | 'where' | 'orderBy' | 'via'>;
 
 /** Which rows are looked at: all of it is in the address. */
 export function useAsked(entity: string): {

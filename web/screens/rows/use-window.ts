@@ -1,9 +1,10 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { shallowEqual, useStore } from 'react-redux';
-import type { RowsAnswer, RowsAsk } from '../../../contract/index.js';
+import type { RowsAnswer } from '../../../contract/index.js';
 import { api, failureMessage, type GridPage, type GridPageAsk, useGridPageQuery } from '../../app/api.js';
 import { type State, useAppDispatch, useAppSelector } from '../../app/store.js';
 import { KeptPages } from './kept-pages.js';
+import type { RowsQuestion } from './place.js';
 
 const PAGE = 100;
 /** While a person scrolls on, pages that fly by are not fetched; in milliseconds. */
@@ -24,8 +25,6 @@ export interface RowWindow {
   /** Says which rows are in view. */
   see(from: number, to: number): void;
 }
-
-type RowsQuestion = Pick<RowsAsk, 'entity' | 'where' | 'orderBy' | 'via'>;
 
 /**
  * The rows that are in view, page by page, with how many each of them knows; those seen lately are kept.
