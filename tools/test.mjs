@@ -7,13 +7,18 @@ import { installPackages } from './install.mjs';
 const BROWSERS = ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'];
 let passed = 0;
 let failed = 0;
+/** The steps that failed, to be told at the end, where a long log is read first. */
+const failedSteps = [];
 
 /** A step that is one test: it passes where the program ends well. */
 function step(name, program, args) {
   process.stdout.write(`\n── ${name}\n`);
   const { status } = spawnSync(program, args, { stdio: 'inherit' });
   if (status === 0) passed += 1;
-  else failed += 1;
+  else {
+    failed += 1;
+    failedSteps.push(name);
+  }
 }
 
 const there = (paths) => paths.some((path) => existsSync(path));
@@ -89,5 +94,5 @@ spawnSync('npx', ['--no-install', 'playwright', 'test'], {
   env: { ...process.env, PLAYWRIGHT_JSON_OUTPUT_NAME: 'test-results/browser.json' },
 });
 countBrowser('test-results/browser.json');
-process.stdout.write(`\n${passed} passed, ${failed} failed\n`);
+process.stdout.write(`\n${passed} passed, ${failed} failed${failedSteps.length > 0 ? `: ${failedSteps.join(', ')}` : ''}\n`);
 process.exitCode = failed === 0 ? 0 : 1;

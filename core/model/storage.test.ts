@@ -106,7 +106,9 @@ test('by type and id one column holds the keys of all targets, as the type that 
 });
 
 test('in one of several columns each target has its own, of its own type, and no mark', () => {
-  expect(stored('Remark knows one Player | Ensemble as subject\nstored in one of Remark.player_id, Remark.ensemble_id')).toMatchObject({
+  expect(
+    stored('Remark knows one Player | Ensemble as subject\nstored in one of Remark.player_id, Remark.ensemble_id'),
+  ).toMatchObject({
     keys: [
       { target: 'Player', columns: ['player_id'], marks: null },
       { target: 'Ensemble', columns: ['ensemble_id'], marks: null },
