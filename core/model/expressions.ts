@@ -52,23 +52,8 @@ export function resolveExpression(context: Context, expr: Expr): Expression | nu
       return { kind: 'clock', which: expr.kind, type: { kind: expr.kind === 'today' ? 'date' : 'timestamp' }, span: expr.span };
     case 'interval':
       return { kind: 'interval', amount: expr.amount, unit: expr.unit, type: { kind: 'interval' }, span: expr.span };
-    case 'parameter': {
-      if (context.reach === 'row') return impure(context, expr, `:${expr.name}`);
-      const type = context.parameters.get(expr.name);
-      if (type !== undefined) {
-        const { end } = expr.span;
-        const name = { text: expr.name, span: { start: end - expr.name.length, end } };
-        if (context.query !== null) refer(resolution.references, name, 'parameter', context.query);
-        return { kind: 'parameter', name: expr.name, type, span: expr.span };
-      }
-      const declared = context.query === null ? '' : ` Declare it behind the query’s name, as in “(${expr.name} text)”.`;
-      return wrong(
-        resolution,
-        'unknown-parameter',
-        expr.span,
-        `${context.label}: there is no parameter :${expr.name}.${didYouMean(expr.name, context.parameters.keys()) || declared}`,
-      );
-    }
+    case 'parameter':
+      return resolveParameter(context, expr);
     case 'path':
       return resolvePathExpression(context, expr.path);
     case 'call':
@@ -86,86 +71,117 @@ export function resolveExpression(context: Context, expr: Expr): Expression | nu
         return { kind: 'negate', operand, type: operand.type, span: expr.span };
       return mismatch(context, expr, `- stands before a number, and this is ${describeType(operand.type)}.`);
     }
-    case 'is null': {
-      const several = severalBehind(context, expr.operand);
-      if (several !== null)
-        return {
-          kind: 'points at',
-          hops: several.hops,
-          branches: several.role.branches,
-          negated: !expr.negated,
-          type: BOOLEAN,
-          span: expr.span,
-        };
-      const operand = resolveExpression(context, expr.operand);
-      return operand === null ? null : { kind: 'is null', operand, negated: expr.negated, type: BOOLEAN, span: expr.span };
-    }
+    case 'is null':
+      return resolveIsNull(context, expr);
     case 'is a':
       return resolveIsA(context, expr);
-    case 'in': {
-      const several = severalBehind(context, expr.operand);
-      if (several !== null) return resolveAmong(context, expr, several);
-      const operand = resolveExpression(context, expr.operand);
-      const items = expr.items.map((item) => resolveExpression(context, item));
-      if (operand === null) return null;
-      const fitted = items.map((item) => (item === null ? null : fitTo(context, item, operand.type)));
-      if (fitted.some((item) => item === null)) return null;
-      return {
-        kind: 'in',
-        operand,
-        items: fitted.filter((item) => item !== null),
-        negated: expr.negated,
-        type: BOOLEAN,
-        span: expr.span,
-      };
-    }
-    case 'between': {
-      const operand = resolveExpression(context, expr.operand);
-      const low = resolveExpression(context, expr.low);
-      const high = resolveExpression(context, expr.high);
-      if (operand === null || low === null || high === null) return null;
-      const pair = unified(context, [operand, low, high]);
-      if (pair === null) return null;
-      const [first, second, third] = pair;
-      return first === undefined || second === undefined || third === undefined
-        ? null
-        : { kind: 'between', operand: first, low: second, high: third, negated: expr.negated, type: BOOLEAN, span: expr.span };
-    }
-    case 'like': {
-      const operand = resolveExpression(context, expr.operand);
-      const pattern = resolveExpression(context, expr.pattern);
-      if (operand === null || pattern === null) return null;
-      for (const side of [operand, pattern]) {
-        if (!isText(side.type)) return mismatch(context, expr, `like compares texts, and this is ${describeType(side.type)}.`);
-      }
-      return { kind: 'like', operand, pattern, negated: expr.negated, type: BOOLEAN, span: expr.span };
-    }
-    case 'case': {
-      const branches = expr.branches.map((branch) => ({
-        when: resolveCondition(context, branch.when),
-        then: resolveExpression(context, branch.then),
-      }));
-      const otherwise = expr.otherwise === null ? null : resolveExpression(context, expr.otherwise);
-      if (expr.otherwise !== null && otherwise === null) return null;
-      const whens = branches.map((branch) => branch.when).filter((when) => when !== null);
-      const thens = branches.map((branch) => branch.then).filter((then) => then !== null);
-      if (whens.length < branches.length || thens.length < branches.length) return null;
-      const results = unified(context, [...thens, ...(otherwise === null ? [] : [otherwise])]);
-      if (results === null) return null;
-      const type = commonType(results);
-      const resolved = whens.flatMap((when, index) => {
-        const then = results[index];
-        return then === undefined ? [] : [{ when, then }];
-      });
-      return {
-        kind: 'case',
-        branches: resolved,
-        otherwise: otherwise === null ? null : (results.at(-1) ?? null),
-        type,
-        span: expr.span,
-      };
-    }
+    case 'in':
+      return resolveIn(context, expr);
+    case 'between':
+      return resolveBetween(context, expr);
+    case 'like':
+      return resolveLike(context, expr);
+    case 'case':
+      return resolveCase(context, expr);
   }
+}
+
+function resolveParameter(context: Context, expr: Extract<Expr, { kind: 'parameter' }>): Expression | null {
+  if (context.reach === 'row') return impure(context, expr, `:${expr.name}`);
+  const type = context.parameters.get(expr.name);
+  if (type !== undefined) {
+    const { end } = expr.span;
+    const name = { text: expr.name, span: { start: end - expr.name.length, end } };
+    if (context.query !== null) refer(context.resolution.references, name, 'parameter', context.query);
+    return { kind: 'parameter', name: expr.name, type, span: expr.span };
+  }
+  const declared = context.query === null ? '' : ` Declare it behind the query’s name, as in “(${expr.name} text)”.`;
+  return wrong(
+    context.resolution,
+    'unknown-parameter',
+    expr.span,
+    `${context.label}: there is no parameter :${expr.name}.${didYouMean(expr.name, context.parameters.keys()) || declared}`,
+  );
+}
+
+/** `owner is null` of a value, or of a role to several entities: then it is asked which of its branches points at a row. */
+function resolveIsNull(context: Context, expr: Extract<Expr, { kind: 'is null' }>): Expression | null {
+  const several = severalBehind(context, expr.operand);
+  if (several !== null)
+    return {
+      kind: 'points at',
+      hops: several.hops,
+      branches: several.role.branches,
+      negated: !expr.negated,
+      type: BOOLEAN,
+      span: expr.span,
+    };
+  const operand = resolveExpression(context, expr.operand);
+  return operand === null ? null : { kind: 'is null', operand, negated: expr.negated, type: BOOLEAN, span: expr.span };
+}
+
+function resolveIn(context: Context, expr: Extract<Expr, { kind: 'in' }>): Expression | null {
+  const several = severalBehind(context, expr.operand);
+  if (several !== null) return resolveAmong(context, expr, several);
+  const operand = resolveExpression(context, expr.operand);
+  const items = expr.items.map((item) => resolveExpression(context, item));
+  if (operand === null) return null;
+  const fitted = items.map((item) => (item === null ? null : fitTo(context, item, operand.type)));
+  if (fitted.some((item) => item === null)) return null;
+  return {
+    kind: 'in',
+    operand,
+    items: fitted.filter((item) => item !== null),
+    negated: expr.negated,
+    type: BOOLEAN,
+    span: expr.span,
+  };
+}
+
+function resolveBetween(context: Context, expr: Extract<Expr, { kind: 'between' }>): Expression | null {
+  const operand = resolveExpression(context, expr.operand);
+  const low = resolveExpression(context, expr.low);
+  const high = resolveExpression(context, expr.high);
+  if (operand === null || low === null || high === null) return null;
+  const [first, second, third] = unified(context, [operand, low, high]) ?? [];
+  return first === undefined || second === undefined || third === undefined
+    ? null
+    : { kind: 'between', operand: first, low: second, high: third, negated: expr.negated, type: BOOLEAN, span: expr.span };
+}
+
+function resolveLike(context: Context, expr: Extract<Expr, { kind: 'like' }>): Expression | null {
+  const operand = resolveExpression(context, expr.operand);
+  const pattern = resolveExpression(context, expr.pattern);
+  if (operand === null || pattern === null) return null;
+  for (const side of [operand, pattern]) {
+    if (!isText(side.type)) return mismatch(context, expr, `like compares texts, and this is ${describeType(side.type)}.`);
+  }
+  return { kind: 'like', operand, pattern, negated: expr.negated, type: BOOLEAN, span: expr.span };
+}
+
+function resolveCase(context: Context, expr: Extract<Expr, { kind: 'case' }>): Expression | null {
+  const branches = expr.branches.map((branch) => ({
+    when: resolveCondition(context, branch.when),
+    then: resolveExpression(context, branch.then),
+  }));
+  const otherwise = expr.otherwise === null ? null : resolveExpression(context, expr.otherwise);
+  if (expr.otherwise !== null && otherwise === null) return null;
+  const whens = branches.map((branch) => branch.when).filter((when) => when !== null);
+  const thens = branches.map((branch) => branch.then).filter((then) => then !== null);
+  if (whens.length < branches.length || thens.length < branches.length) return null;
+  const results = unified(context, [...thens, ...(otherwise === null ? [] : [otherwise])]);
+  if (results === null) return null;
+  const resolved = whens.flatMap((when, index) => {
+    const then = results[index];
+    return then === undefined ? [] : [{ when, then }];
+  });
+  return {
+    kind: 'case',
+    branches: resolved,
+    otherwise: otherwise === null ? null : (results.at(-1) ?? null),
+    type: commonType(results),
+    span: expr.span,
+  };
 }
 
 /** An expression that is true, false or unknown. */

@@ -5,6 +5,7 @@ import {
   type EntitySyntax,
   type Finding,
   type ParameterSyntax,
+  type PathSyntax,
   type RelationSyntax,
   type SampleSyntax,
   type Syntax,
@@ -50,27 +51,7 @@ export function resolve(syntax: Syntax): Resolved {
   const of = <K extends Declaration['kind']>(kind: K) =>
     syntax.declarations.filter((declaration): declaration is Extract<Declaration, { kind: K }> => declaration.kind === kind);
   const findings: Finding[] = [...syntax.findings];
-  const resolution: Resolution = {
-    dialect: dialectOf(of('tree')),
-    asStated: of('tree')[0]?.lines.some((line) => line.kind === 'tables as stated') ?? false,
-    findings,
-    references: new Map(),
-    choices: new Map(),
-    mixins: new Map(),
-    entities: new Map(),
-    leftOut: new Map(),
-    leftOutMembers: new Set(),
-    pivots: new Map(),
-    scopeLines: new Map(),
-    scopes: new Map(),
-    counts: { fields: 0, tooMany: new Set(), openPaths: 0, wrongScopes: new Set() },
-    kinds: new Map(),
-    marks: new Map(),
-    sharedColumns: new Map(),
-    pathLines: new Map(),
-    pathOf: (entity, name) => resolveDeclaredPath(resolution, entity, name),
-  };
-
+  const resolution = resolutionOf(of('tree'), findings);
   const types = new Map<string, string>();
   declareTypes(resolution, types, of('choice'), of('mixin'));
   const declared = of('entity').filter((entity) => !clashes(resolution, types, entity.name.text, entity.name.span));
@@ -80,54 +61,9 @@ export function resolve(syntax: Syntax): Resolved {
   declareScopes(resolution, of('scope'));
   const relations = resolveRelations(resolution, of('relation'));
   orderRoles(resolution, of('relation'));
-  const entities = new Map<string, Entity>();
-  const paths = resolveDeclaredPaths(resolution, of('path'));
-  for (const [name, draft] of resolution.entities) {
-    const base = draft.base === null ? null : (entities.get(draft.base.name) ?? null);
-    entities.set(name, finishEntity(resolution, draft, base));
-  }
-  resolveScopes(resolution);
-  const always = resolveAlwaysLoads(resolution);
-  for (const [name, entity] of entities)
-    entities.set(name, { ...entity, paths: paths.get(name) ?? [], alwaysLoad: always.get(name) ?? [] });
-  for (const kind of ['wall', 'expect'] as const) {
-    for (const declaration of of(kind)) {
-      const label =
-        declaration.kind === 'expect'
-          ? declaration.subject.kind === 'query'
-            ? declaration.subject.name.text
-            : declaration.subject.command.kind
-          : declaration.name.text;
-      notBuilt(resolution, declaration.head, `${kind} ${label}`);
-    }
-  }
-  const queries = new Map<string, Query>();
-  const queryNames = new Set<string>();
-  for (const declaration of of('query')) {
-    if (COMMANDS.includes(declaration.name.text)) {
-      wrong(
-        resolution,
-        'command-name',
-        declaration.name.span,
-        `${declaration.name.text} is a command, so no query can bear its name. Rename it.`,
-      );
-      continue;
-    }
-    const lower = declaration.name.text.toLowerCase();
-    if (queryNames.has(lower)) {
-      wrong(
-        resolution,
-        'name-clash',
-        declaration.name.span,
-        `There is a query ${declaration.name.text} already. Rename one of the two.`,
-      );
-      continue;
-    }
-    queryNames.add(lower);
-    refer(resolution.references, declaration.name, 'query', '', true);
-    const query = resolveQuery(resolution, declaration);
-    if (query !== null) queries.set(declaration.name.text, query);
-  }
+  const entities = finishEntities(resolution, of('path'));
+  for (const declaration of [...of('wall'), ...of('expect')]) tellNotBuilt(resolution, declaration);
+  const queries = resolveQueries(resolution, of('query'));
   const tree = treeOf(resolution, of('tree'));
   const model: Model = {
     ...tree,
@@ -154,6 +90,81 @@ export function resolve(syntax: Syntax): Resolved {
 }
 
 const COMMANDS: readonly string[] = ['create', 'find', 'update', 'link', 'unlink', 'delete', 'as'];
+
+/** The state in which the reading of a text begins: nothing is declared yet. */
+function resolutionOf(trees: readonly TreeSyntax[], findings: Finding[]): Resolution {
+  const resolution: Resolution = {
+    dialect: dialectOf(trees),
+    asStated: trees[0]?.lines.some((line) => line.kind === 'tables as stated') ?? false,
+    findings,
+    references: new Map(),
+    choices: new Map(),
+    mixins: new Map(),
+    entities: new Map(),
+    leftOut: new Map(),
+    leftOutMembers: new Set(),
+    pivots: new Map(),
+    scopeLines: new Map(),
+    scopes: new Map(),
+    counts: { fields: 0, tooMany: new Set(), openPaths: 0, wrongScopes: new Set() },
+    kinds: new Map(),
+    marks: new Map(),
+    sharedColumns: new Map(),
+    pathLines: new Map(),
+    pathOf: (entity, name) => resolveDeclaredPath(resolution, entity, name),
+  };
+  return resolution;
+}
+
+/** The entities, each behind its base, once every role is known; scopes, which may speak of all of them, on the way. */
+function finishEntities(resolution: Resolution, lines: readonly PathSyntax[]): ReadonlyMap<string, Entity> {
+  const paths = resolveDeclaredPaths(resolution, lines);
+  const entities = new Map<string, Entity>();
+  for (const [name, draft] of resolution.entities) {
+    const base = draft.base === null ? null : (entities.get(draft.base.name) ?? null);
+    entities.set(name, finishEntity(resolution, draft, base));
+  }
+  resolveScopes(resolution);
+  const always = resolveAlwaysLoads(resolution);
+  for (const [name, entity] of entities)
+    entities.set(name, { ...entity, paths: paths.get(name) ?? [], alwaysLoad: always.get(name) ?? [] });
+  return entities;
+}
+
+function tellNotBuilt(resolution: Resolution, declaration: Extract<Declaration, { kind: 'wall' | 'expect' }>): void {
+  const label =
+    declaration.kind === 'wall'
+      ? declaration.name.text
+      : declaration.subject.kind === 'query'
+        ? declaration.subject.name.text
+        : declaration.subject.command.kind;
+  notBuilt(resolution, declaration.head, `${declaration.kind} ${label}`);
+}
+
+/** The saved queries by name; of two of one name, in whatever case, the first. */
+function resolveQueries(
+  resolution: Resolution,
+  declarations: readonly Extract<Declaration, { kind: 'query' }>[],
+): ReadonlyMap<string, Query> {
+  const queries = new Map<string, Query>();
+  const names = new Set<string>();
+  for (const declaration of declarations) {
+    const { text, span } = declaration.name;
+    if (COMMANDS.includes(text)) {
+      wrong(resolution, 'command-name', span, `${text} is a command, so no query can bear its name. Rename it.`);
+      continue;
+    }
+    if (names.has(text.toLowerCase())) {
+      wrong(resolution, 'name-clash', span, `There is a query ${text} already. Rename one of the two.`);
+      continue;
+    }
+    names.add(text.toLowerCase());
+    refer(resolution.references, declaration.name, 'query', '', true);
+    const query = resolveQuery(resolution, declaration);
+    if (query !== null) queries.set(text, query);
+  }
+  return queries;
+}
 
 /** A load of a role to several entities is read once for each, and says what is wrong with it once. */
 function toldOnce(findings: readonly Finding[]): Finding[] {

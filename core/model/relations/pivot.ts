@@ -2,13 +2,13 @@ import type { Sentence } from '../../notation/index.js';
 import { typeName } from '../../values/index.js';
 import { type EntityDraft, type Resolution, wrong } from '../draft.js';
 import type { Role } from '../expression.js';
-import { resolveField, sameKeyType } from '../fields.js';
+import { sameKeyType } from '../fields.js';
 import { conventionalColumns } from '../keys.js';
 import type { Field, PivotColumn, PivotEnd, PivotRelation } from '../model.js';
 import { singular, snakeCase } from '../names.js';
-import { refer } from '../references.js';
 import { resolveEntityPivot } from './entity-pivot.js';
-import { convention, type Ends, foreignKeysOf, noteOf, type RelationForm, ruleOf, type StoredLine, stated } from './form.js';
+import { convention, type Ends, foreignKeysOf, noteOf, type RelationForm, ruleOf, stated } from './form.js';
+import { pairDeleteRule, pairTable, pivotFields } from './pair-table.js';
 
 /** Many-to-many: a table of pairs, with fields of its own where the text gives it some. */
 export const pivotForm: RelationForm = {
@@ -42,97 +42,18 @@ function resolvePivot(
   form: PivotRelation['form'],
 ): { relation: PivotRelation; roles: readonly Role[] } | null {
   const { syntax, first, second, subject, target, stored } = ends;
-  const name = syntax.name.text;
-  const label = `relation ${name}`;
   if (stored?.store.kind === 'entity' && form !== 'symmetric') return resolveEntityPivot(resolution, ends, stored);
-  if (stored === null && second === null && form !== 'symmetric') {
-    return wrong(
-      resolution,
-      'store-missing',
-      first.span,
-      `${label}: ${subject.name} knows many, and nothing says where that is stored. Add the sentence of ${target.name}, or “stored in table ${name}”.`,
-    );
-  }
-  if (stored !== null && stored.store.kind !== 'table') {
-    return wrong(
-      resolution,
-      'store-form',
-      stored.span,
-      stored.store.kind === 'entity'
-        ? `${label}: a pair that is known both ways stands once, the lesser key first, and the two roles of ${stored.store.entity.text} each mean something else. Write “stored in table ${name}”, with the fields of the pair below.`
-        : `${label} is many-to-many: it is stored in a table of pairs, as in “stored in table ${name}”.`,
-    );
-  }
-  const store = stored?.store.kind === 'table' ? stored.store : null;
-  const table: PivotRelation['table'] =
-    store === null
-      ? { value: { schema: null, name }, origin: convention('the name of the relation') }
-      : { value: { schema: store.table.schema?.text ?? null, name: store.table.name.text }, origin: stated(store.table.span) };
-
-  const columns = store?.columns ?? null;
-  const [left, right] = defaultColumns(ends, form);
-  const chosen = columns?.map((column): PivotColumn[] => {
-    const names = column.kind === 'column' ? [column.name] : column.kind === 'composite' ? column.names : [];
-    return names.map((columnName) => ({ value: columnName.text, origin: stated(columnName.span), field: null }));
-  });
-  const near: PivotEnd = { entity: subject.name, columns: chosen?.[0] ?? left, role: first.role.text };
-  const far: PivotEnd = {
-    entity: target.name,
-    columns: chosen?.[1] ?? right,
-    role: form === 'symmetric' ? first.role.text : (second?.role.text ?? null),
-  };
-  for (const [end, { key, name: entity }] of [
-    [near, subject],
-    [far, target],
-  ] as const) {
-    if (end.columns.length === key.fields.length) continue;
-    return wrong(
-      resolution,
-      'key-parts',
-      stored?.span ?? syntax.head,
-      `${label}: ${entity}’s key has ${key.fields.length === 1 ? 'one part' : `${key.fields.length} parts`} (${key.fields.map((field) => field.name).join(', ')}), so the pivot holds it in as many columns: “(${key.fields.length === 1 ? `${snakeCase(entity)}_id` : `(${conventionalColumns(snakeCase(entity), key).join(', ')})`}, …)”.`,
-    );
-  }
-  const all = [...near.columns, ...far.columns].map((column) => column.value.toLowerCase());
-  const farAlone = far.columns.filter(
-    (column) => !near.columns.some((other) => other.value.toLowerCase() === column.value.toLowerCase()),
-  );
-  if (farAlone.length === 0) {
-    return wrong(
-      resolution,
-      'pivot-columns',
-      stored?.span ?? syntax.name.span,
-      `${label}: both columns of ${table.value.name} would be ${all[0]}. Name them: “stored in table ${table.value.name} (a_id, b_id)”.`,
-    );
-  }
-  const onDelete = ruleOf(resolution, syntax, 'on delete', 'cascade', 'a pair goes with either of its rows');
-  if (onDelete.value === 'set null' || onDelete.value === 'set default') {
-    const span = onDelete.origin.kind === 'stated' ? onDelete.origin.span : syntax.head;
-    return wrong(
-      resolution,
-      'set-null-required',
-      span,
-      `${label}: a pair needs both of its rows, so neither key can be ${onDelete.value}. Use cascade, restrict or no action.`,
-    );
-  }
+  if (!canBePairs(resolution, ends, form)) return null;
+  const name = syntax.name.text;
+  const table = pairTable(name, stored);
+  const [near, far] = pairEnds(ends, form);
+  if (!holdsBothKeys(resolution, ends, table.value.name, near, far)) return null;
+  const onDelete = pairDeleteRule(resolution, syntax);
+  if (onDelete === null) return null;
   const keyColumns = [near, far].flatMap((end) => end.columns.map((column) => column.value));
   const { fields, keyFields } = pivotFields(resolution, stored, name, keyColumns);
-  const declared = (end: PivotEnd, { name: owner, key }: EntityDraft): PivotEnd => ({
-    ...end,
-    columns: end.columns.map((column, index) => {
-      const field = keyFields.find((candidate) => candidate.column.value === column.value);
-      const part = key.fields[index];
-      if (field === undefined || part === undefined || sameKeyType(field.type, part.type))
-        return { ...column, field: field ?? null };
-      wrong(
-        resolution,
-        'key-type-mismatch',
-        field.span,
-        `${label}: ${owner}’s key is ${typeName(part.type)}, but ${table.value.name}.${column.value} is ${typeName(field.type)}. Change the field to ${typeName(part.type)}, or remove the line.`,
-      );
-      return column;
-    }),
-  });
+  const declared = (end: PivotEnd, owner: EntityDraft) =>
+    withDeclaredColumns(resolution, `relation ${name}: ${owner.name}`, table.value.name, end, owner, keyFields);
   const relation: PivotRelation = {
     kind: 'pivot',
     form,
@@ -158,6 +79,116 @@ function resolvePivot(
   return { relation, roles: rolesOf(relation, first, second, subject, target) };
 }
 
+/** Do the sentences and the line that stores them make a table of pairs? A finding says why not. */
+function canBePairs(resolution: Resolution, ends: Ends, form: PivotRelation['form']): boolean {
+  const { syntax, first, second, subject, target, stored } = ends;
+  const name = syntax.name.text;
+  const label = `relation ${name}`;
+  if (stored === null && second === null && form !== 'symmetric') {
+    wrong(
+      resolution,
+      'store-missing',
+      first.span,
+      `${label}: ${subject.name} knows many, and nothing says where that is stored. Add the sentence of ${target.name}, or “stored in table ${name}”.`,
+    );
+    return false;
+  }
+  if (stored !== null && stored.store.kind !== 'table') {
+    wrong(
+      resolution,
+      'store-form',
+      stored.span,
+      stored.store.kind === 'entity'
+        ? `${label}: a pair that is known both ways stands once, the lesser key first, and the two roles of ${stored.store.entity.text} each mean something else. Write “stored in table ${name}”, with the fields of the pair below.`
+        : `${label} is many-to-many: it is stored in a table of pairs, as in “stored in table ${name}”.`,
+    );
+    return false;
+  }
+  return true;
+}
+
+/** Both ends of the pairs with the columns that hold their keys: those the text names, else those of the convention. */
+function pairEnds(ends: Ends, form: PivotRelation['form']): [PivotEnd, PivotEnd] {
+  const { first, second, subject, target, stored } = ends;
+  const [left, right] = defaultColumns(ends, form);
+  const store = stored?.store.kind === 'table' ? stored.store : null;
+  const chosen = store?.columns?.map((column): PivotColumn[] => {
+    const names = column.kind === 'column' ? [column.name] : column.kind === 'composite' ? column.names : [];
+    return names.map((columnName) => ({ value: columnName.text, origin: stated(columnName.span), field: null }));
+  });
+  return [
+    { entity: subject.name, columns: chosen?.[0] ?? left, role: first.role.text },
+    {
+      entity: target.name,
+      columns: chosen?.[1] ?? right,
+      role: form === 'symmetric' ? first.role.text : (second?.role.text ?? null),
+    },
+  ];
+}
+
+/** Has each end as many columns as its key has parts, and the far one a column that is its own? A finding says why not. */
+function holdsBothKeys(
+  resolution: Resolution,
+  { syntax, subject, target, stored }: Ends,
+  table: string,
+  near: PivotEnd,
+  far: PivotEnd,
+): boolean {
+  const label = `relation ${syntax.name.text}`;
+  for (const [end, { key, name: entity }] of [
+    [near, subject],
+    [far, target],
+  ] as const) {
+    if (end.columns.length === key.fields.length) continue;
+    wrong(
+      resolution,
+      'key-parts',
+      stored?.span ?? syntax.head,
+      `${label}: ${entity}’s key has ${key.fields.length === 1 ? 'one part' : `${key.fields.length} parts`} (${key.fields.map((field) => field.name).join(', ')}), so the pivot holds it in as many columns: “(${key.fields.length === 1 ? `${snakeCase(entity)}_id` : `(${conventionalColumns(snakeCase(entity), key).join(', ')})`}, …)”.`,
+    );
+    return false;
+  }
+  const nearColumns = near.columns.map(({ value }) => value.toLowerCase());
+  if (far.columns.some(({ value }) => !nearColumns.includes(value.toLowerCase()))) return true;
+  wrong(
+    resolution,
+    'pivot-columns',
+    stored?.span ?? syntax.name.span,
+    `${label}: both columns of ${table} would be ${nearColumns[0]}. Name them: “stored in table ${table} (a_id, b_id)”.`,
+  );
+  return false;
+}
+
+/**
+ * An end whose columns know the lines that declare them among the pivot's fields; a line of another type than its key's is
+ * told, and left.
+ *
+ * @param label the relation and the entity, as a finding begins
+ */
+function withDeclaredColumns(
+  resolution: Resolution,
+  label: string,
+  table: string,
+  end: PivotEnd,
+  { key }: EntityDraft,
+  keyFields: readonly Field[],
+): PivotEnd {
+  const columns = end.columns.map((column, index) => {
+    const field = keyFields.find((candidate) => candidate.column.value === column.value);
+    const part = key.fields[index];
+    if (field === undefined || part === undefined || sameKeyType(field.type, part.type))
+      return { ...column, field: field ?? null };
+    wrong(
+      resolution,
+      'key-type-mismatch',
+      field.span,
+      `${label}’s key is ${typeName(part.type)}, but ${table}.${column.value} is ${typeName(field.type)}. Change the field to ${typeName(part.type)}, or remove the line.`,
+    );
+    return column;
+  });
+  return { ...end, columns };
+}
+
 function defaultColumns({ first, second, subject, target }: Ends, form: PivotRelation['form']): [PivotColumn[], PivotColumn[]] {
   const named = (stem: string, entity: EntityDraft, rule: string): PivotColumn[] =>
     conventionalColumns(stem, entity.key).map((value) => ({ value, origin: convention(rule), field: null }));
@@ -172,46 +203,6 @@ function defaultColumns({ first, second, subject, target }: Ends, form: PivotRel
   if (subject !== target || second === null)
     return subject === target ? [ofEntity(subject), ofRole(first, 'the')] : [ofEntity(subject), ofEntity(target)];
   return [ofRole(second, 'the other sentence’s'), ofRole(first, 'the other sentence’s')];
-}
-
-/** The pivot's own fields, and those lines that say more of a column that holds a key. */
-export function pivotFields(
-  resolution: Resolution,
-  stored: StoredLine | null,
-  relation: string,
-  keyColumns: readonly string[],
-  numbered = stored?.repeats === true,
-): { fields: Field[]; keyFields: Field[] } {
-  const fields: Field[] = [];
-  const keyFields: Field[] = [];
-  for (const line of stored?.lines ?? []) {
-    if (line.kind !== 'field') continue;
-    const owner = `relation ${relation}`;
-    refer(resolution.references, line.name, 'pivot field', relation, true);
-    const field = resolveField(resolution, owner, line, null);
-    if (field === null) continue;
-    const taken = [...fields.map((other) => other.column.value), ...keyColumns, ...(numbered ? ['id'] : [])];
-    if (keyColumns.includes(field.column.value)) {
-      keyFields.push(field);
-      continue;
-    }
-    if (taken.some((column) => column.toLowerCase() === field.column.value.toLowerCase())) {
-      wrong(
-        resolution,
-        'column-clash',
-        field.span,
-        `relation ${relation}: its pivot has a column ${field.column.value} already. Rename the field.`,
-      );
-    } else if (field.key) {
-      wrong(
-        resolution,
-        'pivot-key',
-        field.span,
-        `relation ${relation}: a pivot’s key is its pair${stored?.repeats === true ? ', or here an id of its own' : ''}. Remove key.`,
-      );
-    } else fields.push(field);
-  }
-  return { fields, keyFields };
 }
 
 function rolesOf(
