@@ -1,6 +1,7 @@
 import type { Design } from '../design/index.js';
 import {
   entityOf,
+  keysOfTargets,
   type PolymorphicPivotRelation,
   type PolymorphicRelation,
   type PolymorphicTarget,
@@ -23,51 +24,49 @@ function tablesOf({ model }: Design, name: string): string[] {
   return target.kind === 'table' ? [target.table.name] : target.tables.map((table) => table.name);
 }
 
-/** Where a polymorphic relation is stored: type and id with their marks, or a column for each target. */
+/** Where a polymorphic relation is stored: its pairs' table, and the columns of its keys with the marks of what they hold. */
 export function polymorphicStorage(design: Design, relation: Polymorphic): StorageCard[] {
   const table = holderTable(design, relation);
-  const { storage: stored } = relation;
   const pivot =
     relation.kind === 'polymorphic pivot'
       ? [storage(`table ${table}`, `, ${relation.repeats ? 'a pair may repeat' : 'each pair once'}`, relation.table.origin)]
       : [];
-  if (stored.kind === 'one of') {
-    return stored.columns.map(({ value, origin }, index) => {
-      const target = relation.targets[index]?.entity ?? '';
-      return storage(
-        `${table}.${value}`,
-        ` → ${tablesOf(design, target).join(', ')}, one of ${stored.columns.length} is filled`,
-        origin,
-      );
-    });
+  const keys = keysOfTargets(relation);
+  const [shared] = keys;
+  if (shared === undefined || shared.mark === null) {
+    const columns = keys.flatMap(({ target, columns: own }) =>
+      own.map(({ value, origin }) =>
+        storage(`${table}.${value}`, ` → ${tablesOf(design, target).join(', ')}, one of ${keys.length} is filled`, origin),
+      ),
+    );
+    return [...pivot, ...columns];
   }
+  const { mark, kept } = shared;
   const marks = relation.targets.flatMap((target) =>
-    target.marks.map(({ entity, mark }) =>
+    target.marks.map((one) =>
       storage(
-        `'${mark}'`,
-        ` → ${tablesOf(design, entity).join(', ')}`,
-        target.stated ? stored.type.origin : { kind: 'convention', rule: 'the entity’s name in snake_case' },
+        `'${one.mark}'`,
+        ` → ${tablesOf(design, one.entity).join(', ')}`,
+        target.stated ? mark.origin : { kind: 'convention', rule: 'the entity’s name in snake_case' },
       ),
     ),
   );
-  const kept = stored.triggers ? 'triggers keep that it is there' : 'nothing keeps that it is there';
-  return [
-    ...pivot,
-    storage(`${table}.${stored.type.value} with ${table}.${stored.id.value}`, `, ${kept}`, stored.type.origin),
-    ...marks,
-  ];
+  const place = `${table}.${mark.column} with ${table}.${shared.columns[0]?.value ?? ''}`;
+  const keeper = kept ? 'triggers keep that it is there' : 'nothing keeps that it is there';
+  return [...pivot, storage(place, `, ${keeper}`, mark.origin), ...marks];
 }
 
 /** The delete rule of each target, in words. */
 export function polymorphicDeletes(relation: Polymorphic): RelationCard['deletes'] {
   const rule = relation.onDelete.value;
   const stated = relation.onDelete.origin.kind === 'stated';
-  const unkept = relation.storage.kind === 'type and id' && !relation.storage.triggers;
-  return relation.targets.map((target) => ({
+  const keys = keysOfTargets(relation);
+  return relation.targets.map((target, index) => ({
     when: `When ${withArticle(words(target.entity))} is deleted`,
-    then: unkept
-      ? `nothing happens: its ${thingsOf(relation, target)} point at a row that is gone`
-      : THEN[rule](thingsOf(relation, target)),
+    then:
+      keys[index]?.kept === false
+        ? `nothing happens: its ${thingsOf(relation, target)} point at a row that is gone`
+        : THEN[rule](thingsOf(relation, target)),
     rule,
     stated,
   }));

@@ -4,6 +4,7 @@ import {
   type Entity,
   farColumns,
   hasTable,
+  isMarked,
   isPivot,
   isPolymorphic,
   type NamedThing,
@@ -162,23 +163,22 @@ function marksOf(design: Design, entity: Entity, name: string): KeptStorage[] {
   )
     kept.push({ what: `mark '${kinds.mark}'`, edit: [insertion(head.head.end, ` marked '${kinds.mark}'`)] });
   for (const relation of design.model.relations.values()) {
-    if (!isPolymorphic(relation)) continue;
-    if (relation.storage.kind === 'one of') continue;
+    if (!isPolymorphic(relation) || !isMarked(relation)) continue;
     const target = relation.targets.find((one) => one.entity === entity.name && !one.stated);
     const mark = target?.marks[0]?.mark;
     const syntax = relationSyntax(design, relation.name);
     if (mark === undefined || syntax === null || target?.marks.length !== 1) continue;
     const stored = syntax.lines.find((line) => line.kind === 'stored');
     const line = `${name} marked '${mark}'`;
-    const { storage } = relation;
     const what = `mark '${mark}' of relation ${relation.name}`;
     if (stored?.kind === 'stored') {
       const offset = lineEnd(design.text, stored.store.kind === 'table' ? stored.store.table.span.end : stored.span.start);
       kept.push({ what, edit: [insertion(offset, `\n${indentOf(design.text, stored.span.start)}  ${line}`)] });
     } else if (relation.kind === 'polymorphic') {
       const child = relation.child === entity.name ? name : relation.child;
-      const place = `stored in ${child}.${storage.type.value} with ${child}.${storage.id.value}`;
-      kept.push({ what, edit: [lineBelowSentences(design.text, syntax, `${place}\n    ${line}`)] });
+      const place = storedPlace({ ...relation, child });
+      if (place !== null)
+        kept.push({ what, edit: [lineBelowSentences(design.text, syntax, `stored in ${place.text}\n    ${line}`)] });
     }
   }
   return kept;

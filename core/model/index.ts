@@ -36,13 +36,15 @@ export { MOST_SAMPLE_ROWS } from './samples.js';
 export {
   type Holdings,
   holdingsOf,
+  isMarked,
   isPivot,
   isPolymorphic,
   keyColumnsOf,
-  type StoredColumn,
+  keysOfTargets,
   type StoredKey,
   type StoredPlace,
   storedColumnsOf,
+  storedColumnTypes,
   storedPlace,
   storedTypes,
 } from './storage.js';

@@ -1,5 +1,13 @@
 import type { ValueType } from '../values/index.js';
-import { type AnyPivotRelation, entityOf, type Model, type PivotEnd, type Relation } from './model.js';
+import {
+  type AnyPivotRelation,
+  entityOf,
+  type KeyColumn,
+  type Model,
+  type Origin,
+  type PivotEnd,
+  type Relation,
+} from './model.js';
 
 /** A key that a relation stores: whose it is, and where it stands. */
 export interface StoredKey {
@@ -8,10 +16,11 @@ export interface StoredKey {
   /** The role of that entity over the relation; null where nobody named it. */
   readonly role: string | null;
   /** One column for each part of the key. */
-  readonly columns: readonly StoredColumn[];
+  readonly columns: readonly KeyColumn[];
   /** Where the same columns hold keys of several entities: what a column beside them says of this one's. */
   readonly mark: {
     readonly column: string;
+    readonly origin: Origin;
     readonly marks: readonly string[];
     /** The entity that each mark means: of a base whose kinds have tables of their own, one of them. */
     readonly means: readonly string[];
@@ -20,14 +29,8 @@ export interface StoredKey {
   readonly heldAs: ValueType | null;
   /** No two rows may hold the same. */
   readonly once: boolean;
-}
-
-/** A column in which a relation stores (a part of) a key, or a mark. */
-export interface StoredColumn {
-  /** Its name. */
-  readonly value: string;
-  /** A field of the text declares it, too. */
-  readonly declared: boolean;
+  /** A foreign key or triggers keep that it points at a row; false where the text leaves the triggers out. */
+  readonly kept: boolean;
 }
 
 /** Where a relation is stored. */
@@ -49,7 +52,7 @@ export function holdingsOf(relation: Relation): Holdings {
       return {
         holder: child,
         pairs: null,
-        keys: [{ target: parent, role: parentRole, columns, mark: null, heldAs: null, once }],
+        keys: [{ target: parent, role: parentRole, columns, mark: null, heldAs: null, once, kept: true }],
       };
     }
     case 'polymorphic':
@@ -64,11 +67,12 @@ export function holdingsOf(relation: Relation): Holdings {
 }
 
 function keyOfEnd({ entity, role, columns }: PivotEnd): StoredKey {
-  const paired = columns.map(({ value, field }) => ({ value, declared: field !== null }));
-  return { target: entity, role, columns: paired, mark: null, heldAs: null, once: false };
+  const paired = columns.map(({ value, origin, field }) => ({ value, origin, declared: field !== null }));
+  return { target: entity, role, columns: paired, mark: null, heldAs: null, once: false, kept: true };
 }
 
-function keysOfTargets({
+/** The keys of the entities that a polymorphic relation leads to, in the order of its targets: a row fills one of them. */
+export function keysOfTargets({
   kind,
   storage,
   targets,
@@ -79,18 +83,20 @@ function keysOfTargets({
     if (storage.kind === 'one of') {
       const column = storage.columns[index];
       const columns = column === undefined ? [] : [column];
-      return { ...common, columns, mark: null, heldAs: null, once: kind === 'polymorphic' && knows !== 'many' };
+      return { ...common, columns, mark: null, heldAs: null, once: kind === 'polymorphic' && knows !== 'many', kept: true };
     }
     return {
       ...common,
-      columns: [{ value: storage.id.value, declared: false }],
+      columns: [{ ...storage.id, declared: false }],
       mark: {
         column: storage.type.value,
+        origin: storage.type.origin,
         marks: marks.map(({ mark }) => mark),
         means: marks.map((one) => one.entity),
       },
       heldAs: storage.idType,
       once: kind === 'polymorphic' && together,
+      kept: storage.triggers,
     };
   });
 }
@@ -102,12 +108,12 @@ export function keyColumnsOf(relation: Relation): readonly (readonly string[])[]
 }
 
 /** All columns in which a relation stores something, each once: before the key that a mark tells of stands the mark. */
-export function storedColumnsOf(relation: Relation): readonly StoredColumn[] {
+export function storedColumnsOf(relation: Relation): readonly KeyColumn[] {
   const { keys } = holdingsOf(relation);
   const [only, ...more] = keys;
   if (only?.mark === null && more.length === 0) return only.columns;
   const all = keys.flatMap(({ columns, mark }) => [
-    ...(mark === null ? [] : [{ value: mark.column, declared: false }]),
+    ...(mark === null ? [] : [{ value: mark.column, origin: mark.origin, declared: false }]),
     ...columns,
   ]);
   return all.filter(({ value }, index) => all.findIndex((other) => other.value === value) === index);
@@ -152,6 +158,20 @@ export function storedTypes(model: Model, { target, columns, heldAs }: StoredKey
   return columns.map((_, index) => heldAs ?? fields[index]?.type ?? { kind: 'text', length: null });
 }
 
+/** The columns of `storedColumnsOf` by name, with the type of each; a mark is a text. */
+export function storedColumnTypes(model: Model, relation: Relation): ReadonlyMap<string, ValueType> {
+  const types = new Map<string, ValueType>();
+  for (const key of holdingsOf(relation).keys) {
+    const { columns, mark } = key;
+    if (mark !== null && !types.has(mark.column)) types.set(mark.column, { kind: 'text', length: null });
+    storedTypes(model, key).forEach((type, index) => {
+      const column = columns[index];
+      if (column !== undefined && !types.has(column.value)) types.set(column.value, type);
+    });
+  }
+  return types;
+}
+
 /** Whether a relation is stored in a table of pairs. */
 export function isPivot(relation: Relation): relation is AnyPivotRelation {
   return relation.kind === 'pivot' || relation.kind === 'polymorphic pivot';
@@ -160,4 +180,9 @@ export function isPivot(relation: Relation): relation is AnyPivotRelation {
 /** Whether the rows of a relation point at rows of several entities. */
 export function isPolymorphic(relation: Relation): relation is Extract<Relation, { kind: 'polymorphic' | 'polymorphic pivot' }> {
   return relation.kind === 'polymorphic' || relation.kind === 'polymorphic pivot';
+}
+
+/** Whether one column holds keys of several entities, with a mark beside it that says whose each is. */
+export function isMarked(relation: Relation): boolean {
+  return holdingsOf(relation).keys.some(({ mark }) => mark !== null);
 }

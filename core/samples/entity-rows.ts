@@ -6,15 +6,18 @@ import {
   entityOf,
   type Field,
   fieldOf,
+  holdingsOf,
+  isPivot,
   type KeyRelation,
+  keysOfTargets,
   lineage,
   type Model,
   type PolymorphicRelation,
-  type PolymorphicStorage,
-  type PolymorphicTarget,
+  type Relation,
   type SampleGenerator,
   type SampleRow,
   type SampleValue,
+  type StoredKey,
 } from '../model/index.js';
 import { withArticle } from '../notation/index.js';
 import { parseWire, splitKey, type Wire } from '../values/index.js';
@@ -119,33 +122,28 @@ function computedOf(field: Field, values: ReadonlyMap<string, Wire>): Computed {
 
 /** What the rows of an entity must hold to by its own lines and relations, those of its kinds among them. */
 export function rulesOf(model: Model, entity: Entity, now: string): TableRules {
-  const relations = Array.from(model.relations.values());
-  const held = relations.flatMap((relation): { columns: readonly string[]; name: string }[] => {
-    if (relation.kind === 'key')
-      return relation.child === entity.name && relation.form === 'one-to-one'
-        ? [{ columns: relation.columns.map(({ value }) => value), name: `one-to-one ${relation.name}` }]
-        : [];
-    if (relation.kind === 'pivot')
-      return relation.entity === entity.name && !relation.repeats
-        ? [
-            {
-              columns: relation.ends.flatMap((end) => end.columns.map(({ value }) => value)),
-              name: `${relation.name}: the pair stands once`,
-            },
-          ]
-        : [];
-    if (relation.kind !== 'polymorphic' || relation.child !== entity.name) return [];
-    const { storage, targets } = relation;
-    const name = `one-to-one ${relation.name}`;
-    if (storage.kind === 'type and id')
-      return targets.every(({ knows }) => knows !== 'many') ? [{ columns: [storage.type.value, storage.id.value], name }] : [];
-    return targets.flatMap(({ knows }, index) =>
-      knows === 'many' ? [] : [{ columns: [storage.columns[index]?.value ?? ''], name }],
-    );
-  });
+  const held = Array.from(model.relations.values()).flatMap((relation) => heldOnce(relation, entity));
   const isBase = entity.kinds === null || entity.kinds.base === null;
   const key = isBase && entity.key.type.kind === 'composite' ? [{ columns: entity.key.columns, name: 'the key' }] : [];
   return new TableRules(entity.name, entity.fields, entity.uniques, entity.checks, [...key, ...held], now);
+}
+
+/** The columns of an entity's own rows that a relation lets no two rows hold the same of. */
+function heldOnce(relation: Relation, { name }: Entity): { readonly columns: readonly string[]; readonly name: string }[] {
+  const { holder, pairs, keys } = holdingsOf(relation);
+  if (holder !== name) return [];
+  const columnsOf = ({ columns, mark }: StoredKey) => [
+    ...(mark === null ? [] : [mark.column]),
+    ...columns.map(({ value }) => value),
+  ];
+  if (pairs !== null) {
+    const repeats = isPivot(relation) && relation.repeats;
+    return repeats ? [] : [{ columns: keys.flatMap(columnsOf), name: `${relation.name}: the pair stands once` }];
+  }
+  const groups = keys.filter(({ once }) => once).map(columnsOf);
+  // A mark and its key are the same columns for each of several entities.
+  const different = new Map(groups.map((columns) => [columns.join('\n'), columns]));
+  return Array.from(different.values(), (columns) => ({ columns, name: `one-to-one ${relation.name}` }));
 }
 
 /** All rules that a row must hold to: those of its entity, and of the bases of it. */
@@ -255,7 +253,9 @@ function choicesOf(world: RowWorld, wish: EntityWish, table: RowRules): Choice[]
           member: relation.childRole ?? '',
           choose: (_row, attempt) => {
             const parent = makeParent(world, wish, relation, attempt, attempt);
-            return relation.required && parent === null ? [] : typedCells(world.model, relation, parent);
+            return relation.required && parent === null
+              ? []
+              : Array.from(polymorphicCells(world.model, keysOfTargets(relation), parent));
           },
         };
       }),
@@ -573,28 +573,29 @@ export function anyTarget(
   return name === undefined || key === undefined ? null : { entity: world.kindOf(name, key), key };
 }
 
-/** The cells of a polymorphic key that points at a row: its mark and, in the type of the column, its key. */
-export function typedCells(
-  model: Model,
-  { targets, storage }: { readonly targets: readonly PolymorphicTarget[]; readonly storage: PolymorphicStorage },
-  parent: Parent | null,
-): (readonly [string, Wire])[] {
-  const above = parent === null ? [] : lineage(model, parent.entity).map(({ name }) => name);
-  const index = targets.findIndex((target) => above.includes(target.entity));
-  if (storage.kind === 'one of')
-    return storage.columns.map(({ value }, place) => [value, place === index ? (parent?.key ?? null) : null] as const);
-  const marks = targets[index]?.marks ?? [];
-  const mark = marks.length === 1 ? marks[0] : marks.find(({ entity }) => entity === parent?.entity);
-  const key = parent === null || mark === undefined ? null : parent.key;
-  const held = key !== null && storage.idType.kind === 'text' ? String(key) : key;
-  return [
-    [storage.type.value, key === null ? null : (mark?.mark ?? null)],
-    [storage.id.value, held],
-  ];
+/** The cells of a polymorphic key that points at a row; of one that points at none they are all null. */
+export function polymorphicCells(model: Model, keys: readonly StoredKey[], parent: Parent | null): ReadonlyMap<string, Wire> {
+  const cells = new Map<string, Wire>();
+  for (const { columns, mark } of keys) {
+    if (mark !== null) cells.set(mark.column, null);
+    for (const { value } of columns) cells.set(value, null);
+  }
+  if (parent === null) return cells;
+  const above = lineage(model, parent.entity).map(({ name }) => name);
+  const key = keys.find(({ target }) => above.includes(target));
+  const column = key?.columns[0]?.value;
+  if (key === undefined || column === undefined) return cells;
+  if (key.mark !== null) {
+    const { marks, means } = key.mark;
+    const said = marks.length === 1 ? marks[0] : marks[means.indexOf(parent.entity)];
+    if (said === undefined) return cells;
+    cells.set(key.mark.column, said);
+  }
+  return cells.set(column, key.heldAs?.kind === 'text' ? String(parent.key) : parent.key);
 }
 
 function setParent(world: RowWorld, relation: PolymorphicRelation, parent: Parent | null, values: Map<string, Wire>): void {
-  for (const [column, value] of typedCells(world.model, relation, parent)) values.set(column, value);
+  for (const [column, value] of polymorphicCells(world.model, keysOfTargets(relation), parent)) values.set(column, value);
 }
 
 function makeKey(

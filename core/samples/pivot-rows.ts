@@ -1,6 +1,7 @@
 import {
   type AnyPivotRelation,
   entityOf,
+  keysOfTargets,
   type Model,
   type PivotEnd,
   type PivotRelation,
@@ -8,7 +9,7 @@ import {
   type SampleGenerator,
 } from '../model/index.js';
 import { splitKey, type Wire } from '../values/index.js';
-import { type Parent, settable, TableRules, typedCells } from './entity-rows.js';
+import { type Parent, polymorphicCells, settable, TableRules } from './entity-rows.js';
 import { type Computed, compare } from './evaluate.js';
 import type { MadeRow, Shortfalls } from './made.js';
 import { pivotColumns } from './placed.js';
@@ -73,10 +74,11 @@ function typedPairs(wish: PivotWish, relation: PolymorphicPivotRelation, table: 
   );
   const stated = relation.near.role === null ? undefined : generatorsOf(relation.near.entity).get(relation.near.role)?.generator;
   const spread = stated?.kind === 'each' ? { near: 0 as const, ...stated } : { near: 0 as const, ...LINKS_BY_DEFAULT };
+  const keys = keysOfTargets(relation);
   return linked(wish, table, spread, keysOf(relation.near.entity), parents, () => ({
     set: (values, near, parent) => {
       setEnd(model, relation.near, near, values);
-      for (const [column, value] of typedCells(model, relation, parent)) values.set(column, value);
+      for (const [column, value] of polymorphicCells(model, keys, parent)) values.set(column, value);
     },
     fits: () => true,
   }));

@@ -1,12 +1,12 @@
 import {
+  type AnyPivotRelation,
   type Entity,
   entityOf,
+  holdingsOf,
   lineage,
   type Model,
-  type PivotRelation,
-  type PolymorphicPivotRelation,
-  type PolymorphicRelation,
   type Relation,
+  storedColumnTypes,
 } from '../model/index.js';
 import type { ValueType, Wire } from '../values/index.js';
 import type { MadeColumn, MadeRow, MadeTable } from './made.js';
@@ -28,37 +28,17 @@ function ownColumns(model: Model, entity: Entity): MadeColumn[] {
 
 /** The columns that a relation puts into the table of the entity that holds its keys. */
 export function heldBy(model: Model, relation: Relation, child: string): MadeColumn[] {
-  if (relation.kind === 'key' && relation.child === child) {
-    const { fields } = entityOf(model, relation.parent).key;
-    return relation.columns.map(({ value }, index) => ({ name: value, type: fields[index]?.type ?? TEXT }));
-  }
-  if (relation.kind !== 'polymorphic' || relation.child !== child) return [];
-  return severalColumns(model, relation);
-}
-
-/** The columns that hold the key of one of several. */
-function severalColumns(model: Model, { storage, targets }: Pick<PolymorphicRelation, 'storage' | 'targets'>): MadeColumn[] {
-  if (storage.kind === 'type and id')
-    return [
-      { name: storage.type.value, type: TEXT },
-      { name: storage.id.value, type: storage.idType },
-    ];
-  return storage.columns.map(({ value }, index) => ({
-    name: value,
-    type: entityOf(model, targets[index]?.entity ?? '').key.type,
-  }));
+  const { holder, pairs } = holdingsOf(relation);
+  return pairs === null && holder === child ? keyColumns(model, relation) : [];
 }
 
 /** The columns of a pivot's table. */
-export function pivotColumns(model: Model, relation: PivotRelation | PolymorphicPivotRelation): MadeColumn[] {
-  const ends = relation.kind === 'pivot' ? relation.ends : [relation.near];
-  const keys = ends.flatMap((end) => {
-    const { fields } = entityOf(model, end.entity).key;
-    return end.columns.map(({ value }, index) => ({ name: value, type: fields[index]?.type ?? TEXT }));
-  });
-  const typed = relation.kind === 'pivot' ? [] : severalColumns(model, relation);
-  const fields = relation.fields.map((field) => ({ name: field.column.value, type: field.type }));
-  return [...keys, ...typed, ...fields];
+export function pivotColumns(model: Model, relation: AnyPivotRelation): MadeColumn[] {
+  return [...keyColumns(model, relation), ...relation.fields.map((field) => ({ name: field.column.value, type: field.type }))];
+}
+
+function keyColumns(model: Model, relation: Relation): MadeColumn[] {
+  return Array.from(storedColumnTypes(model, relation), ([name, type]) => ({ name, type }));
 }
 
 /** The rows of an entity's kinds in the tables that hold them. */

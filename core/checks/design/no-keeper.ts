@@ -1,4 +1,4 @@
-import { isPolymorphic } from '../../model/index.js';
+import { holdingsOf, isPolymorphic } from '../../model/index.js';
 import type { DesignCheck } from '../check.js';
 
 /** Type and id without triggers: nothing keeps that what is pointed at is there. */
@@ -6,8 +6,7 @@ export const noKeeper: DesignCheck = {
   code: 'no-keeper',
   find: (model, _dialect, syntax) =>
     Array.from(model.relations.values()).flatMap((relation) => {
-      if (!isPolymorphic(relation)) return [];
-      if (relation.storage.kind === 'one of' || relation.storage.triggers) return [];
+      if (!isPolymorphic(relation) || holdingsOf(relation).keys.every(({ kept }) => kept)) return [];
       const declaration = syntax.declarations.find((one) => one.kind === 'relation' && one.name.text === relation.name);
       const stored = declaration?.kind === 'relation' ? declaration.lines.find((line) => line.kind === 'stored') : undefined;
       const targets = relation.targets.map(({ entity }) => entity).join(', ');

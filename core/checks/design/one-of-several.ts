@@ -1,3 +1,4 @@
+import { isMarked } from '../../model/index.js';
 import type { DesignCheck } from '../check.js';
 
 /** A one that only some of the targets promise: a unique over type and id would hold it for all of them. */
@@ -5,7 +6,7 @@ export const oneOfSeveral: DesignCheck = {
   code: 'one-of-several',
   find: (model) =>
     Array.from(model.relations.values()).flatMap((relation) => {
-      if (relation.kind !== 'polymorphic' || relation.storage.kind === 'one of') return [];
+      if (relation.kind !== 'polymorphic' || !isMarked(relation)) return [];
       const once = relation.targets.filter(({ knows }) => knows !== 'many');
       if (once.length === 0 || once.length === relation.targets.length) return [];
       return [

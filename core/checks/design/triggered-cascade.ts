@@ -1,4 +1,4 @@
-import { isPivot, keyColumnsOf, type Model, type Relation } from '../../model/index.js';
+import { isMarked, isPivot, keyColumnsOf, type Model, type Relation } from '../../model/index.js';
 import type { Finding } from '../../notation/index.js';
 import type { UnkeptRule } from '../../schema/index.js';
 import type { DesignCheck } from '../check.js';
@@ -21,7 +21,7 @@ export const triggeredCascade: DesignCheck = {
       const { origin } = rule.event === 'delete' ? relation.onDelete : relation.onUpdate;
       const stated = origin.kind === 'stated';
       const refuse = `on ${rule.event} restrict`;
-      const typed = relation.kind === 'polymorphic' && relation.storage.kind !== 'one of';
+      const typed = relation.kind === 'polymorphic' && isMarked(relation);
       const other = typed ? ', or store one key column for each target, as in “stored in one of …”' : '';
       return [
         {
