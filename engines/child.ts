@@ -39,128 +39,155 @@ interface Running {
  * past its limit ends the process; the calls that wait are put to another, which is started for the next of them.
  */
 export function openChild(options: ChildOptions): Child {
-  const queue: Call[] = [];
-  let child: ChildProcess | null = null;
-  let running: Running | null = null;
-  let next = 1;
-  let closed = false;
-
-  const failed = (code: Problem['code'], message: string): Outcome<never> => ({ ok: false, problem: { code, message } });
-
-  /** Ends the call that is running with an outcome, and goes on with the next. */
-  const finish = (outcome: Outcome<unknown>) => {
-    if (running === null) return;
-    clearTimeout(running.timer);
-    const { call } = running;
-    running = null;
-    call.settle(outcome);
-    goOn();
+  const calls = new CallQueue(options);
+  return {
+    call: (ask, place, signal) => calls.call(ask, place, signal),
+    close: () => calls.close(),
   };
+}
 
-  /** The process is of no use any more: whatever it was at has ended. */
-  const lose = (lost: ChildProcess, why: string) => {
-    if (child === lost) child = null;
-    lost.kill('SIGKILL');
-    if (running?.process === lost) finish(failed('ended', `The database’s process ${why}. Ask for less at once, or try again.`));
-  };
+function failed(code: Problem['code'], message: string): Outcome<never> {
+  return { ok: false, problem: { code, message } };
+}
 
-  const start = (): ChildProcess => {
-    const started = fork(options.file, [...options.args], {
-      serialization: 'advanced',
-      execArgv: [`--max-old-space-size=${options.memoryMegabytes}`, ...(options.file.endsWith('.ts') ? ['--import', 'tsx'] : [])],
-      stdio: ['ignore', 'ignore', 'pipe', 'ipc'],
-    });
-    let complaint = '';
-    started.stderr?.on('data', (chunk: Buffer) => {
-      complaint = `${complaint}${chunk.toString()}`.slice(-4000);
-    });
-    started.on('message', (message: ChildMessage) => {
-      if (running === null || running.process !== started || running.call.message.id !== message.id) return;
-      if (message.kind === 'done') finish(message.outcome);
-      else running.sql = message.sql;
-    });
-    // Not started for want of files or memory, or its channel broke.
-    started.on('error', (error) => lose(started, `could not go on (${error.message})`));
-    started.on('exit', () =>
-      lose(started, /heap out of memory/.test(complaint) ? 'needed more memory than it may have' : 'ended before it answered'),
-    );
-    return started;
-  };
+/** The calls that wait for a process, and the one that it is at. */
+class CallQueue {
+  private readonly waiting: Call[] = [];
+  private process: ChildProcess | null = null;
+  private running: Running | null = null;
+  private next = 1;
+  private closed = false;
 
-  const goOn = () => {
-    if (running !== null) return;
-    const call = queue.shift();
-    if (call === undefined) return;
-    try {
-      child ??= start();
-    } catch (error) {
-      const why = error instanceof Error ? error.message : String(error);
-      call.settle(failed('ended', `The database’s process could not be started (${why}). Try again when there is room.`));
-      goOn();
-      return;
-    }
-    const asked = child;
-    const timer = setTimeout(() => {
-      const seconds = Math.round(options.milliseconds / 100) / 10;
-      const sql = running?.sql ?? null;
-      stop(failed('timeout', `Stopped after ${seconds} s${sql === null ? '' : `, while this ran:\n${sql}`}`));
-    }, options.milliseconds);
-    running = { call, process: asked, timer, sql: null };
-    asked.send(call.message, (error) => {
-      if (error !== null) lose(asked, `does not listen (${error.message})`);
-    });
-  };
+  constructor(private readonly options: ChildOptions) {}
 
-  /** Ends the call that is running, and its process. */
-  const stop = (outcome: Outcome<never>) => {
-    if (running === null) return;
-    const { process } = running;
-    if (child === process) child = null;
-    process.kill('SIGKILL');
-    finish(outcome);
-  };
-
-  const call = <T>(ask: Ask, place: string | null, signal?: AbortSignal): Promise<Outcome<T>> =>
-    new Promise((resolve) => {
-      if (closed || signal?.aborted === true) {
-        resolve(failed('ended', closed ? 'This database is closed.' : 'Stopped.'));
+  call<T>(ask: Ask, place: string | null, signal?: AbortSignal): Promise<Outcome<T>> {
+    return new Promise((resolve) => {
+      if (this.closed || signal?.aborted === true) {
+        resolve(failed('ended', this.closed ? 'This database is closed.' : 'Stopped.'));
         return;
       }
-      const aborted = () => {
-        if (running?.call === own) stop(failed('ended', 'Stopped.'));
-        else if (queue.includes(own)) {
-          queue.splice(queue.indexOf(own), 1);
-          own.settle(failed('ended', 'Stopped.'));
-        }
-      };
+      const aborted = () => this.abort(own);
       const own: Call = {
-        message: { id: next++, place, ask },
+        message: { id: this.next++, place, ask },
         settle: (outcome) => {
           signal?.removeEventListener('abort', aborted);
           resolve(outcome as Outcome<T>);
         },
       };
       signal?.addEventListener('abort', aborted, { once: true });
-      queue.push(own);
-      goOn();
+      this.waiting.push(own);
+      this.goOn();
     });
+  }
 
-  return {
-    call,
-    close: async () => {
-      closed = true;
-      for (const waiting of queue.splice(0)) waiting.settle(failed('ended', 'This database is closed.'));
-      const ending = child;
-      if (ending === null || ending.exitCode !== null || ending.signalCode !== null) return;
-      await new Promise<void>((resolve) => {
-        const timer = setTimeout(() => ending.kill('SIGKILL'), GRACE);
-        ending.once('exit', () => {
-          clearTimeout(timer);
-          resolve();
-        });
-        if (ending.connected) ending.disconnect();
-        else ending.kill('SIGKILL');
-      });
-    },
-  };
+  async close(): Promise<void> {
+    this.closed = true;
+    for (const waiting of this.waiting.splice(0)) waiting.settle(failed('ended', 'This database is closed.'));
+    if (this.process !== null) await ended(this.process);
+  }
+
+  private goOn(): void {
+    if (this.running !== null) return;
+    const call = this.waiting.shift();
+    if (call === undefined) return;
+    try {
+      this.process ??= this.start();
+    } catch (error) {
+      const why = error instanceof Error ? error.message : String(error);
+      call.settle(failed('ended', `The database’s process could not be started (${why}). Try again when there is room.`));
+      this.goOn();
+      return;
+    }
+    const asked = this.process;
+    const timer = setTimeout(() => this.stop(failed('timeout', this.tooLong())), this.options.milliseconds);
+    this.running = { call, process: asked, timer, sql: null };
+    asked.send(call.message, (error) => {
+      if (error !== null) this.lose(asked, `does not listen (${error.message})`);
+    });
+  }
+
+  private start(): ChildProcess {
+    const { file, args, memoryMegabytes } = this.options;
+    const started = fork(file, [...args], {
+      serialization: 'advanced',
+      execArgv: [`--max-old-space-size=${memoryMegabytes}`, ...(file.endsWith('.ts') ? ['--import', 'tsx'] : [])],
+      stdio: ['ignore', 'ignore', 'pipe', 'ipc'],
+    });
+    let complaint = '';
+    started.stderr?.on('data', (chunk: Buffer) => {
+      complaint = `${complaint}${chunk.toString()}`.slice(-4000);
+    });
+    started.on('message', (message: ChildMessage) => this.hear(started, message));
+    // Not started for want of files or memory, or its channel broke.
+    started.on('error', (error) => this.lose(started, `could not go on (${error.message})`));
+    started.on('exit', () =>
+      this.lose(
+        started,
+        /heap out of memory/.test(complaint) ? 'needed more memory than it may have' : 'ended before it answered',
+      ),
+    );
+    return started;
+  }
+
+  private hear(from: ChildProcess, message: ChildMessage): void {
+    const { running } = this;
+    if (running === null || running.process !== from || running.call.message.id !== message.id) return;
+    if (message.kind === 'done') this.finish(message.outcome);
+    else running.sql = message.sql;
+  }
+
+  /** Ends the call that is running with an outcome, and goes on with the next. */
+  private finish(outcome: Outcome<unknown>): void {
+    if (this.running === null) return;
+    clearTimeout(this.running.timer);
+    const { call } = this.running;
+    this.running = null;
+    call.settle(outcome);
+    this.goOn();
+  }
+
+  /** The process is of no use any more: whatever it was at has ended. */
+  private lose(lost: ChildProcess, why: string): void {
+    if (this.process === lost) this.process = null;
+    lost.kill('SIGKILL');
+    if (this.running?.process === lost)
+      this.finish(failed('ended', `The database’s process ${why}. Ask for less at once, or try again.`));
+  }
+
+  /** Ends the call that is running, and its process. */
+  private stop(outcome: Outcome<never>): void {
+    if (this.running === null) return;
+    const { process } = this.running;
+    if (this.process === process) this.process = null;
+    process.kill('SIGKILL');
+    this.finish(outcome);
+  }
+
+  private abort(call: Call): void {
+    if (this.running?.call === call) this.stop(failed('ended', 'Stopped.'));
+    else if (this.waiting.includes(call)) {
+      this.waiting.splice(this.waiting.indexOf(call), 1);
+      call.settle(failed('ended', 'Stopped.'));
+    }
+  }
+
+  private tooLong(): string {
+    const seconds = Math.round(this.options.milliseconds / 100) / 10;
+    const sql = this.running?.sql ?? null;
+    return `Stopped after ${seconds} s${sql === null ? '' : `, while this ran:\n${sql}`}`;
+  }
+}
+
+/** Lets a process end by itself, and ends it where it does not. */
+async function ended(process: ChildProcess): Promise<void> {
+  if (process.exitCode !== null || process.signalCode !== null) return;
+  await new Promise<void>((resolve) => {
+    const timer = setTimeout(() => process.kill('SIGKILL'), GRACE);
+    process.once('exit', () => {
+      clearTimeout(timer);
+      resolve();
+    });
+    if (process.connected) process.disconnect();
+    else process.kill('SIGKILL');
+  });
 }

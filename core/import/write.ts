@@ -54,65 +54,12 @@ export function write(existing: Existing, title: string, given: GivenNames, carr
   const { schema, statements } = existing;
   const types = new Names();
   const { blocks: choices, engine } = choicesOf(existing, types);
-  const relations = new Names();
-  const isIn = (set: ReadonlySet<string>, table: Table) => set.has(placeOf(fullName(table.name)));
   const apart = schema.tables.filter((table) => !isSpeakable(table) || isIn(carried.apart, table) || !hasKey(engine, table));
   const told = schema.tables.filter((table) => !apart.includes(table));
-  const pointedAt = new Set(schema.tables.flatMap((table) => table.foreignKeys.map((key) => targetOf(key).toLowerCase())));
-  const pivotTables = told.filter((table) => !isIn(carried.noPivots, table) && pivotKeys(table, pointedAt) !== null);
-  const entities = new Map<string, EntityTable>();
-  // Names that the text has given are taken before any is made.
-  const entityTables = told.filter((table) => !pivotTables.includes(table));
-  for (const table of entityTables) types.reserve(given.entities.get(placeOf(fullName(table.name))));
-  for (const table of entityTables) {
-    const known = given.entities.get(placeOf(fullName(table.name)));
-    entities.set(fullName(table.name).toLowerCase(), {
-      table,
-      entity: known ?? entityName(table.name.name, types),
-      key: keyOf(engine, table),
-      members: new Names(),
-    });
-  }
+  const { entities, pivots } = sortTables(engine, schema.tables, told, types, given, carried);
   const find = (name: string) => entities.get(name.toLowerCase());
-
-  const pivots: { table: Table; sides: [PivotPart, PivotPart] }[] = [];
-  for (const table of pivotTables) {
-    const [first, second] = pivotKeys(table, pointedAt) ?? [];
-    const [a, b] = [first, second].map((key) => (key === undefined ? undefined : find(targetOf(key))));
-    if (
-      first !== undefined &&
-      second !== undefined &&
-      a !== undefined &&
-      b !== undefined &&
-      pointsAtKey(first, a) &&
-      pointsAtKey(second, b)
-    )
-      pivots.push({
-        table,
-        sides: [
-          { entity: a, key: first },
-          { entity: b, key: second },
-        ],
-      });
-    else
-      entities.set(fullName(table.name).toLowerCase(), {
-        table,
-        entity: given.entities.get(placeOf(fullName(table.name))) ?? entityName(table.name.name, types),
-        key: keyOf(engine, table),
-        members: new Names(),
-      });
-  }
   const inOrder = schema.tables.flatMap((table) => find(fullName(table.name)) ?? []);
-  const found = inOrder.flatMap((child) => linksOf(child, find, carried));
-  const foundByChild = linksByChild(found);
-  for (const entity of inOrder) reserveNames(entity, foundByChild.get(entity) ?? [], given);
-  const links = found.map((link) => {
-    const between = foundByChild.get(link.child)?.filter((other) => other.parent === link.parent) ?? [];
-    const several = between.length > 1 || link.child === link.parent;
-    return nameLink(link, relations, several, given);
-  });
-  const pairs = pivots.map(({ table, sides }) => namePivot(table, sides, relations, given));
-
+  const { links, pairs } = nameLinks(inOrder, find, pivots, given, carried);
   const style = styleOf(engine, told);
   const byChild = linksByChild(links);
   const several = inOrder.flatMap((entity) => oneOfLinks(entity, byChild.get(entity) ?? []));
@@ -128,18 +75,7 @@ export function write(existing: Existing, title: string, given: GivenNames, carr
     statements,
     typeOf: columnTypes(engine, links),
   };
-  const beside = apart.flatMap((table) => {
-    const triggers = writtenTriggers(table).map(({ sql }) => sql);
-    const whole = engine.dialect.name === 'mariadb' ? statements.get(table.name.name) : undefined;
-    // Its statement has indexes and keys in it, which its columns may need to be there.
-    if (whole !== undefined) return [whole, ...triggers];
-    return [
-      statementOf(engine, table, statements),
-      ...table.indexes.map((index) => indexSql(engine.dialect, table, index)),
-      ...(engine.numbersRows ? [] : table.foreignKeys.map((key) => addedKey(engine, table, key))),
-      ...triggers,
-    ];
-  });
+  const beside = apart.flatMap((table) => asStatements(engine, table, statements));
   const blocks = [
     [
       `tree ${quoteText(title)}`,
@@ -158,6 +94,87 @@ export function write(existing: Existing, title: string, given: GivenNames, carr
     table.foreignKeys.filter((key) => !related.has(key)).map((key) => ({ table, key })),
   );
   return { text: `${blocks.join('\n\n')}\n`, entities: inOrder, links, pivots: pairs, apart, constraints };
+}
+
+function isIn(tables: ReadonlySet<string>, table: Table): boolean {
+  return tables.has(placeOf(fullName(table.name)));
+}
+
+/** A table of pairs, and the entities that its two keys lead to. */
+interface PairTable {
+  readonly table: Table;
+  readonly sides: readonly [PivotPart, PivotPart];
+}
+
+/**
+ * Which tables are entities, and which are pairs of them: those with two keys that lead to keys of entities. Entities stand
+ * by the full names of their tables in small letters.
+ */
+function sortTables(
+  engine: ImportEngine,
+  all: readonly Table[],
+  told: readonly Table[],
+  types: Names,
+  given: GivenNames,
+  carried: KeptAsSql,
+): { readonly entities: ReadonlyMap<string, EntityTable>; readonly pivots: readonly PairTable[] } {
+  const pointedAt = new Set(all.flatMap((table) => table.foreignKeys.map((key) => targetOf(key).toLowerCase())));
+  const pivotTables = told.filter((table) => !isIn(carried.noPivots, table) && pivotKeys(table, pointedAt) !== null);
+  const entities = new Map<string, EntityTable>();
+  const addEntity = (table: Table) => {
+    const entity = given.entities.get(placeOf(fullName(table.name))) ?? entityName(table.name.name, types);
+    entities.set(fullName(table.name).toLowerCase(), { table, entity, key: keyOf(engine, table), members: new Names() });
+  };
+  // Names that the text has given are taken before any is made.
+  const entityTables = told.filter((table) => !pivotTables.includes(table));
+  for (const table of entityTables) types.reserve(given.entities.get(placeOf(fullName(table.name))));
+  for (const table of entityTables) addEntity(table);
+  const pivots: PairTable[] = [];
+  for (const table of pivotTables) {
+    const sides = (pivotKeys(table, pointedAt) ?? []).flatMap((key): PivotPart[] => {
+      const entity = entities.get(targetOf(key).toLowerCase());
+      return entity !== undefined && pointsAtKey(key, entity) ? [{ entity, key }] : [];
+    });
+    const [first, second] = sides;
+    if (first !== undefined && second !== undefined) pivots.push({ table, sides: [first, second] });
+    else addEntity(table);
+  }
+  return { entities, pivots };
+}
+
+/** The names of relations and roles: members of entities first, then those that are made of them. */
+function nameLinks(
+  entities: readonly EntityTable[],
+  find: (name: string) => EntityTable | undefined,
+  pivots: readonly PairTable[],
+  given: GivenNames,
+  carried: KeptAsSql,
+): { readonly links: readonly KeyLink[]; readonly pairs: readonly PivotLink[] } {
+  const relations = new Names();
+  const found = entities.flatMap((child) => linksOf(child, find, carried));
+  const foundByChild = linksByChild(found);
+  for (const entity of entities) reserveNames(entity, foundByChild.get(entity) ?? [], given);
+  const links = found.map((link) => {
+    const between = foundByChild.get(link.child)?.filter((other) => other.parent === link.parent) ?? [];
+    const several = between.length > 1 || link.child === link.parent;
+    return nameLink(link, relations, several, given);
+  });
+  const pairs = pivots.map(({ table, sides }) => namePivot(table, sides, relations, given));
+  return { links, pairs };
+}
+
+/** The statements of a table that the text says nothing of in sentences, with what belongs to it. */
+function asStatements(engine: ImportEngine, table: Table, statements: Existing['statements']): string[] {
+  const triggers = writtenTriggers(table).map(({ sql }) => sql);
+  const whole = engine.dialect.name === 'mariadb' ? statements.get(table.name.name) : undefined;
+  // Its statement has indexes and keys in it, which its columns may need to be there.
+  if (whole !== undefined) return [whole, ...triggers];
+  return [
+    statementOf(engine, table, statements),
+    ...table.indexes.map((index) => indexSql(engine.dialect, table, index)),
+    ...(engine.numbersRows ? [] : table.foreignKeys.map((key) => addedKey(engine, table, key))),
+    ...triggers,
+  ];
 }
 
 type PivotPart = { readonly entity: EntityTable; readonly key: ForeignKey };

@@ -12,7 +12,15 @@ import {
   type SampleRow,
 } from '../model/index.js';
 import { joinKey, type Wire } from '../values/index.js';
-import { type EntityWish, KeyMaker, makeEntityRows, type Parent, type RowWorld, rulesOf } from './entity-rows.js';
+import {
+  type EntityWish,
+  KeyMaker,
+  makeEntityRows,
+  type Parent,
+  type RowWorld,
+  rulesOf,
+  type TableRules,
+} from './entity-rows.js';
 import { type Adjustable, holdRules } from './hold-rules.js';
 import { type MadeRow, type MadeTable, type Samples, Shortfalls } from './made.js';
 import { makePivotRows } from './pivot-rows.js';
@@ -79,112 +87,178 @@ export function makeSamples(model: Model, now: string): Samples {
  * so far.
  */
 export function* samplesInSteps(model: Model, now: string): Generator<number, Samples> {
-  let rowsMade = 0;
-  const stated = statedSamples(model);
-  const shortfalls = new Shortfalls();
-  const made = new Map<string, MadeRow[]>();
-  const keys = new Map<string, Wire[]>();
-  const named = new Map<string, Wire>();
-  const held = heldRelations(model);
-  const order = makingOrder(model, held);
-  const byDefault = rowsByDefault(model);
-  const place = new Map(order.map((name, index) => [name, index]));
-  const rules = new Map(Array.from(model.entities.values(), (entity) => [entity.name, rulesOf(model, entity, now)]));
-  const keyMakers = new Map<string, KeyMaker>();
-  const keyMakerOf = (entity: Entity): KeyMaker => {
-    const root = entity.kinds?.root ?? entity.name;
-    const rows = concreteOf(model, root).flatMap((name) => stated.get(name)?.rows ?? []);
-    const maker = keyMakers.get(root) ?? new KeyMaker(entity, rows, now);
-    keyMakers.set(root, maker);
-    return maker;
-  };
-  const kinds = new Map<string, Map<Wire, string>>();
-  const namedRows = new Map<string, number>();
-  const adjustable: Adjustable[] = [];
-  // A base has rows of its own for show only where none of its kinds is spoken of.
-  const unasked = (name: string) => concreteOf(model, name).every((kind) => stated.get(kind)?.said !== true);
+  const making = new Making(model, now);
+  yield* making.entities();
+  yield* making.pairs();
+  return making.done();
+}
 
-  for (const name of order) {
-    const entity = entityOf(model, name);
-    const wanted = stated.get(name);
-    const above = new Set(lineage(model, name).map((one) => one.name));
-    const relations = held(above);
-    const parents = relations.filter((relation) => relation.kind === 'key');
-    const polymorphic = relations.filter((relation) => relation.kind === 'polymorphic');
+/** The rows of a model while they are made: entities first, parents before children, and then the pairs of their keys. */
+class Making {
+  private count = 0;
+  private readonly stated: Map<string, StatedSamples>;
+  private readonly held: HeldRelations;
+  private readonly order: readonly string[];
+  private readonly place: ReadonlyMap<string, number>;
+  private readonly byDefault: number;
+  private readonly rules: ReadonlyMap<string, TableRules>;
+  private readonly shortfalls = new Shortfalls();
+  private readonly rows = new Map<string, MadeRow[]>();
+  private readonly keys = new Map<string, Wire[]>();
+  /** The keys of named rows, by `Entity(name)`. */
+  private readonly named = new Map<string, Wire>();
+  /** The kind of each row by its key, for the root of each base. */
+  private readonly kinds = new Map<string, Map<Wire, string>>();
+  private readonly keyMakers = new Map<string, KeyMaker>();
+  private readonly adjustable: Adjustable[] = [];
+  private readonly rowsOfPairs = new Map<string, readonly MadeRow[]>();
+  private readonly tables: MadeTable[] = [];
+
+  constructor(
+    private readonly model: Model,
+    private readonly now: string,
+  ) {
+    this.stated = statedSamples(model);
+    this.held = heldRelations(model);
+    this.order = makingOrder(model, this.held);
+    this.place = new Map(this.order.map((name, index) => [name, index]));
+    this.byDefault = rowsByDefault(model);
+    this.rules = new Map(Array.from(model.entities.values(), (entity) => [entity.name, rulesOf(model, entity, now)]));
+  }
+
+  /** Makes the rows of all entities; gives the count of rows so far. */
+  *entities(): Generator<number, void> {
+    for (const name of this.order) yield* this.entity(name);
+    yield this.count;
+    holdRules(this.model, this.rows, this.adjustable, this.now);
+    yield this.count;
+    this.tables.push(...placeRows(this.model, this.rows));
+  }
+
+  private *entity(name: string): Generator<number, void> {
     const own: MadeRow[] = [];
     const ownKeys: Wire[] = [];
-    made.set(name, own);
-    keys.set(name, ownKeys);
+    this.rows.set(name, own);
+    this.keys.set(name, ownKeys);
+    let namedRows = 0;
+    const making = makeEntityRows(this.worldOf(name), this.wishOf(name), (row, rowName) => {
+      this.count += 1;
+      own.push(row);
+      const key = this.keyOf(name, row, own.length);
+      ownKeys.push(key);
+      this.rememberKind(name, key);
+      if (rowName === null) return;
+      namedRows = own.length;
+      for (const { name: above } of lineage(this.model, name))
+        if (!this.named.has(`${above}(${rowName})`)) this.named.set(`${above}(${rowName})`, key);
+    });
+    let step = making.next();
+    for (; step.done !== true; step = making.next()) yield this.count;
+    this.adjustable.push({ ...step.value, from: namedRows });
+  }
+
+  /** @param number the place of the row among its entity's, from 1 */
+  private keyOf(name: string, row: MadeRow, number: number): Wire {
+    const { key } = entityOf(this.model, name);
+    if (key.byRow) return String(number);
+    return joinKey(
+      key.type,
+      key.columns.map((column) => row.get(column) ?? null),
+    );
+  }
+
+  private rememberKind(name: string, key: Wire): void {
+    const { kinds } = entityOf(this.model, name);
+    if (kinds === null) return;
+    const known = this.kinds.get(kinds.root) ?? new Map<Wire, string>();
+    this.kinds.set(kinds.root, known.set(key, name));
+  }
+
+  private kindOf(entity: string, key: Wire): string {
+    return this.kinds.get(entityOf(this.model, entity).kinds?.root ?? entity)?.get(key) ?? entity;
+  }
+
+  /** What the rows of an entity see of those that are made, or will be. */
+  private worldOf(name: string): RowWorld {
+    const { model, stated, byDefault } = this;
     // Of an entity that is made later, the keys are known where they are numbers.
-    const later = (other: string) => (place.get(other) ?? 0) > (place.get(name) ?? 0);
-    const world: RowWorld = {
+    const later = (other: string) => (this.place.get(other) ?? 0) > (this.place.get(name) ?? 0);
+    return {
       model,
-      now,
-      shortfalls,
-      keysOf: keysFor(model, name, keys, (kind) => (later(kind) ? plannedRows(model, stated, kind, byDefault) : null)),
-      namedKey: (parent, row) => named.get(`${parent}(${row})`) ?? plannedNamedKey(model, stated, parent, row, byDefault),
-      kindOf: (parent, key) => kinds.get(entityOf(model, parent).kinds?.root ?? parent)?.get(key) ?? parent,
+      now: this.now,
+      shortfalls: this.shortfalls,
+      keysOf: keysFor(model, name, this.keys, (kind) => (later(kind) ? plannedRows(model, stated, kind, byDefault) : null)),
+      namedKey: (parent, row) => this.named.get(`${parent}(${row})`) ?? plannedNamedKey(model, stated, parent, row, byDefault),
+      kindOf: (parent, key) => this.kindOf(parent, key),
     };
-    const { assigned, least } = assignedParents(model, stated, [...parents, ...polymorphic], keys, name);
-    const wish: EntityWish = {
+  }
+
+  private wishOf(name: string): EntityWish {
+    const { model, stated } = this;
+    const entity = entityOf(model, name);
+    const wanted = stated.get(name);
+    const above = lineage(model, name).map((one) => one.name);
+    const relations = this.held(new Set(above));
+    const parents = relations.filter((relation) => relation.kind === 'key');
+    const polymorphic = relations.filter((relation) => relation.kind === 'polymorphic');
+    const { assigned, least } = assignedParents(model, stated, [...parents, ...polymorphic], this.keys, name);
+    // A base has rows of its own for show only where none of its kinds is spoken of.
+    const unasked = concreteOf(model, name).every((kind) => stated.get(kind)?.said !== true);
+    return {
       entity,
       named: wanted?.rows ?? [],
-      generated: unasked(name) && assigned.size === 0 ? byDefault : (wanted?.count ?? least),
+      generated: unasked && assigned.size === 0 ? this.byDefault : (wanted?.count ?? least),
       generators: wanted?.generators ?? new Map(),
       parents,
       polymorphic,
       assigned,
-      keys: keyMakerOf(entity),
-      rules: lineage(model, name).flatMap((one) => rules.get(one.name) ?? []),
+      keys: this.keyMakerOf(entity),
+      rules: above.flatMap((one) => this.rules.get(one) ?? []),
     };
-    const rowsOfEntity = makeEntityRows(world, wish, (row, rowName) => {
-      rowsMade += 1;
-      own.push(row);
-      const key = entity.key.byRow
-        ? String(own.length)
-        : joinKey(
-            entity.key.type,
-            entity.key.columns.map((column) => row.get(column) ?? null),
-          );
-      ownKeys.push(key);
-      if (entity.kinds !== null) {
-        const all = kinds.get(entity.kinds.root) ?? new Map<Wire, string>();
-        kinds.set(entity.kinds.root, all.set(key, name));
-      }
-      if (rowName !== null) {
-        namedRows.set(name, own.length);
-        for (const one of above) if (!named.has(`${one}(${rowName})`)) named.set(`${one}(${rowName})`, key);
-      }
-    });
-    let step = rowsOfEntity.next();
-    for (; step.done !== true; step = rowsOfEntity.next()) yield rowsMade;
-    const begun = step.value;
-    adjustable.push({ ...begun, from: namedRows.get(name) ?? 0 });
   }
-  yield rowsMade;
-  holdRules(model, made, adjustable, now);
-  yield rowsMade;
 
-  const pairs = new Map<string, readonly MadeRow[]>();
-  const tables: MadeTable[] = placeRows(model, made);
-  for (const relation of model.relations.values()) {
-    if (!isPivot(relation) || relation.entity !== null) continue;
-    const rows = makePivotRows({
-      model,
-      relation,
-      now,
-      keysOf: (entity) => concreteOf(model, entity).flatMap((kind) => keys.get(kind) ?? []),
-      kindOf: (entity, key) => kinds.get(entityOf(model, entity).kinds?.root ?? entity)?.get(key) ?? entity,
-      generatorsOf: (entity) => stated.get(entity)?.generators ?? new Map(),
-      shortfalls,
-    });
-    rowsMade += rows.length;
-    yield rowsMade;
-    pairs.set(relation.name, rows);
-    const { schema, name } = relation.table.value;
-    tables.push({ schema, table: name, owner: relation.name, columns: pivotColumns(model, relation), rows });
+  /** All kinds of a base share one. */
+  private keyMakerOf(entity: Entity): KeyMaker {
+    const root = entity.kinds?.root ?? entity.name;
+    const known = this.keyMakers.get(root);
+    if (known !== undefined) return known;
+    const rows = concreteOf(this.model, root).flatMap((name) => this.stated.get(name)?.rows ?? []);
+    const maker = new KeyMaker(entity, rows, this.now);
+    this.keyMakers.set(root, maker);
+    return maker;
   }
-  return { tables, rows: made, pairs, keys: Object.fromEntries(named), unsatisfied: shortfalls.list() };
+
+  /** Makes the rows of the tables of pairs; gives the count of all rows so far. */
+  *pairs(): Generator<number, void> {
+    const { model, now, keys, shortfalls } = this;
+    for (const relation of model.relations.values()) {
+      if (!isPivot(relation) || relation.entity !== null) continue;
+      const rows = makePivotRows({
+        model,
+        relation,
+        now,
+        keysOf: (entity) => concreteOf(model, entity).flatMap((kind) => keys.get(kind) ?? []),
+        kindOf: (entity, key) => this.kindOf(entity, key),
+        generatorsOf: (entity) => this.stated.get(entity)?.generators ?? new Map(),
+        shortfalls,
+      });
+      this.count += rows.length;
+      yield this.count;
+      this.rowsOfPairs.set(relation.name, rows);
+      const { schema, name } = relation.table.value;
+      this.tables.push({ schema, table: name, owner: relation.name, columns: pivotColumns(model, relation), rows });
+    }
+  }
+
+  done(): Samples {
+    return {
+      tables: this.tables,
+      rows: this.rows,
+      pairs: this.rowsOfPairs,
+      keys: Object.fromEntries(this.named),
+      unsatisfied: this.shortfalls.list(),
+    };
+  }
 }
 
 /**

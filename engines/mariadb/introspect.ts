@@ -8,25 +8,61 @@ const RULES: readonly DeleteRule[] = ['cascade', 'restrict', 'set null', 'set de
 /** A row of a catalogue, by the columns' names. */
 type Entry = Readonly<Record<string, string | null>>;
 
+/** Asks a table of `information_schema` for columns of what is in one database; `?` in the rest is its name. */
+type Ask = (columns: string, rest: string) => Promise<Entry[]>;
+
+/** What the server says that makes a thing: a table, a trigger, a routine. */
+type Show = (what: string, name: string, column: number) => Promise<string>;
+
 /** The tables of the database in use, or of one by its name, as `information_schema` tells them (MariaDB, “Information Schema”). */
 export async function introspect(connection: Connection, schemas: readonly string[] | null): Promise<Introspection> {
   const [about] = await connection.query('select version(), database()');
   const place = schemas?.[0] ?? String(about?.[1] ?? '');
-  const ask = async (columns: string, rest: string): Promise<Entry[]> => {
+  const ask: Ask = async (columns, rest) => {
     const names = columns.split(/,\s*/);
     const rows = await connection.query(`select ${columns} from information_schema.${rest}`, [place]);
     return rows.map((row) =>
       Object.fromEntries(names.map((name, index) => [name, row[index] === null ? null : String(row[index])])),
     );
   };
+  const show: Show = async (what, name, column) => {
+    const rows = await connection.query(`show create ${what} ${quote(place)}.${quote(name)}`);
+    return String(rows[0]?.[column] ?? '').replace(/ DEFINER=`[^`]*`@`[^`]*`/, '');
+  };
   const tables = await ask(
     'table_name, table_type, engine, table_collation, table_comment, create_options, row_format',
     'tables where table_schema = ? order by table_name',
   );
-  const columns = await ask(
-    'table_name, column_name, column_type, is_nullable, column_default, collation_name, character_set_name, extra, generation_expression, column_comment',
-    'columns where table_schema = ? order by table_name, ordinal_position',
-  );
+  const context = await contextOf(connection, ask, place);
+  const triggers = await triggersByTable(ask, show);
+  const made: Table[] = [];
+  const statements = new Map<string, string>();
+  const sequences: string[] = [];
+  for (const table of tables) {
+    const name = table.table_name ?? '';
+    if (table.table_type === 'BASE TABLE' || table.table_type === 'SYSTEM VERSIONED') {
+      const statement = await show('table', name, 1);
+      statements.set(name, statement);
+      made.push(tableOf(table, statement, triggers.get(name) ?? [], context));
+    } else if (table.table_type === 'SEQUENCE') sequences.push(withoutSchema(await show('sequence', name, 1), place));
+  }
+  const routines = await ask('routine_type, routine_name', 'routines where routine_schema = ? order by routine_name');
+  const prelude = [...sequences];
+  for (const routine of routines)
+    prelude.push(await show((routine.routine_type ?? '').toLowerCase(), routine.routine_name ?? '', 2));
+  const events = await ask('event_name', 'events where event_schema = ? order by event_name');
+  return {
+    dialect: 'mariadb',
+    schema: { prelude, tables: made, others: await viewsOf(ask, place) },
+    statements,
+    version: String(about?.[0] ?? ''),
+    unreadable: events.map(({ event_name: event }) => `The event ${event} is not carried.`),
+    choices: choicesOf(context.columns),
+  };
+}
+
+/** What the catalogues say of columns, keys, indexes and checks, of all tables at once. */
+async function contextOf(connection: Connection, ask: Ask, place: string): Promise<Context> {
   // Only newer servers can leave an index out of account (MariaDB 10.6, “Ignored Indexes”).
   const [ignoring] = await connection.query(
     "select count(*) from information_schema.columns where table_schema = 'information_schema' and table_name = 'STATISTICS' and column_name = 'IGNORED'",
@@ -35,87 +71,71 @@ export async function introspect(connection: Connection, schemas: readonly strin
     "select table_name, column_name, hex(column_default) from information_schema.columns where table_schema = ? and data_type in ('binary', 'varbinary') and column_default like '''%'",
     [place],
   );
-  const byteDefaults = new Map(bytes.map(([table, column, hex]) => [`${String(table)}\n${String(column)}`, String(hex)]));
-  const statistics = await ask(
-    `table_name, index_name, non_unique, column_name, sub_part, collation, index_type${Number(ignoring?.[0]) > 0 ? ', ignored' : ''}`,
-    'statistics where table_schema = ? order by table_name, index_name, seq_in_index',
-  );
-  const references = await ask(
-    'table_name, constraint_name, delete_rule, update_rule, unique_constraint_schema, referenced_table_name',
-    'referential_constraints where constraint_schema = ? order by table_name, constraint_name',
-  );
-  const keyColumns = await ask(
-    'table_name, constraint_name, column_name, referenced_column_name',
-    'key_column_usage where table_schema = ? and referenced_table_name is not null order by constraint_name, ordinal_position',
-  );
-  const checks = await ask(
-    'table_name, constraint_name, level, check_clause',
-    'check_constraints where constraint_schema = ? order by table_name, constraint_name',
-  );
-  const triggers = await ask('event_object_table, trigger_name', 'triggers where trigger_schema = ? order by trigger_name');
-  const views = await ask(
-    'table_name, view_definition, algorithm, security_type, check_option',
-    'views where table_schema = ? order by table_name',
-  );
-  const events = await ask('event_name', 'events where event_schema = ? order by event_name');
-  const routines = await ask('routine_type, routine_name', 'routines where routine_schema = ? order by routine_name');
-  const quote = (name: string) => `\`${name.replaceAll('`', '``')}\``;
-  const shown = async (what: string, name: string, column: number): Promise<string> => {
-    const rows = await connection.query(`show create ${what} ${quote(place)}.${quote(name)}`);
-    return String(rows[0]?.[column] ?? '').replace(/ DEFINER=`[^`]*`@`[^`]*`/, '');
-  };
   const [defaults] = await connection.query(
     'select default_collation_name from information_schema.schemata where schema_name = ?',
     [place],
   );
-  const context = {
+  return {
     place,
-    columns,
-    byteDefaults,
-    statistics,
-    references,
-    keyColumns,
-    checks,
+    columns: await ask(
+      'table_name, column_name, column_type, is_nullable, column_default, collation_name, character_set_name, extra, generation_expression, column_comment',
+      'columns where table_schema = ? order by table_name, ordinal_position',
+    ),
+    byteDefaults: new Map(bytes.map(([table, column, hex]) => [`${String(table)}\n${String(column)}`, String(hex)])),
+    statistics: await ask(
+      `table_name, index_name, non_unique, column_name, sub_part, collation, index_type${Number(ignoring?.[0]) > 0 ? ', ignored' : ''}`,
+      'statistics where table_schema = ? order by table_name, index_name, seq_in_index',
+    ),
+    references: await ask(
+      'table_name, constraint_name, delete_rule, update_rule, unique_constraint_schema, referenced_table_name',
+      'referential_constraints where constraint_schema = ? order by table_name, constraint_name',
+    ),
+    keyColumns: await ask(
+      'table_name, constraint_name, column_name, referenced_column_name',
+      'key_column_usage where table_schema = ? and referenced_table_name is not null order by constraint_name, ordinal_position',
+    ),
+    checks: await ask(
+      'table_name, constraint_name, level, check_clause',
+      'check_constraints where constraint_schema = ? order by table_name, constraint_name',
+    ),
     collation: String(defaults?.[0] ?? ''),
   };
-  const triggersOf = new Map<string, TableTrigger[]>();
+}
+
+async function triggersByTable(ask: Ask, show: Show): Promise<ReadonlyMap<string, readonly TableTrigger[]>> {
+  const triggers = await ask('event_object_table, trigger_name', 'triggers where trigger_schema = ? order by trigger_name');
+  const byTable = new Map<string, TableTrigger[]>();
   for (const trigger of triggers) {
     const table = trigger.event_object_table ?? '';
     const name = trigger.trigger_name ?? '';
-    const written = { kind: 'written', name, sql: await shown('trigger', name, 2) } as const;
-    triggersOf.set(table, [...(triggersOf.get(table) ?? []), written]);
+    const written = { kind: 'written', name, sql: await show('trigger', name, 2) } as const;
+    byTable.set(table, [...(byTable.get(table) ?? []), written]);
   }
-  const made: Table[] = [];
-  const statements = new Map<string, string>();
-  const sequences: string[] = [];
-  for (const table of tables) {
-    const name = table.table_name ?? '';
-    if (table.table_type === 'BASE TABLE' || table.table_type === 'SYSTEM VERSIONED') {
-      const statement = await shown('table', name, 1);
-      statements.set(name, statement);
-      made.push(tableOf(table, statement, triggersOf.get(name) ?? [], context));
-    } else if (table.table_type === 'SEQUENCE') sequences.push(withoutSchema(await shown('sequence', name, 1), place));
-  }
-  const others: string[] = [];
-  const prelude: string[] = [...sequences];
-  for (const routine of routines)
-    prelude.push(await shown((routine.routine_type ?? '').toLowerCase(), routine.routine_name ?? '', 2));
-  for (const view of views)
-    others.push(
+  return byTable;
+}
+
+async function viewsOf(ask: Ask, place: string): Promise<string[]> {
+  const views = await ask(
+    'table_name, view_definition, algorithm, security_type, check_option',
+    'views where table_schema = ? order by table_name',
+  );
+  return views.map(
+    (view) =>
       `${viewHead(view)} ${quote(view.table_name ?? '')} as ${withoutSchema(view.view_definition ?? '', place)}${checkOption(view)}`,
-    );
+  );
+}
+
+/** The lists of values that columns are of, each once. */
+function choicesOf(columns: readonly Entry[]): Introspection['choices'] {
   const choices = columns.flatMap((column) => {
     const values = enumValues(column.column_type ?? '');
     return values === null ? [] : [{ name: column.column_type ?? '', values }];
   });
-  return {
-    dialect: 'mariadb',
-    schema: { prelude, tables: made, others },
-    statements,
-    version: String(about?.[0] ?? ''),
-    unreadable: events.map(({ event_name: event }) => `The event ${event} is not carried.`),
-    choices: choices.filter(({ name }, index) => choices.findIndex((other) => other.name === name) === index),
-  };
+  return choices.filter(({ name }, index) => choices.findIndex((other) => other.name === name) === index);
+}
+
+function quote(name: string): string {
+  return `\`${name.replaceAll('`', '``')}\``;
 }
 
 /** How a view is made, where that is not what the server does of itself (MariaDB, “CREATE VIEW”). */

@@ -2,7 +2,7 @@ import type { DeleteRule } from '../../core/notation/index.js';
 import type { Check, Column, ForeignKey, Index, Table, Unique } from '../../core/schema/index.js';
 import type { Introspection } from '../engine.js';
 import type { Connection } from '../server/connection.js';
-import { type Catalogue, type ColumnRow, type ConstraintRow, readCatalogue, type TableRow } from './catalogue.js';
+import { type Catalogue, type ColumnRow, type ConstraintRow, readCatalogue, type TableRow } from './catalogue/index.js';
 
 const RULES: Readonly<Record<string, DeleteRule>> = {
   a: 'no action',
