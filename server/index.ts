@@ -1,10 +1,11 @@
 /** The server: the store, the open databases, and the routes before them. */
 import { chmodSync, existsSync, mkdirSync, readdirSync, rmSync } from 'node:fs';
+import type { Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { basename, dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import express, { type ErrorRequestHandler } from 'express';
-import { pino } from 'pino';
+import express, { type Express, Router } from 'express';
+import { type Logger, pino } from 'pino';
 import { LONGEST_TEXT } from '../contract/index.js';
 import { lockFolder } from '../engines/index.js';
 import { policy, sameHost, tokenNeeded } from './guard/index.js';
@@ -12,6 +13,7 @@ import { BoundFiles, Databases, PlacesInUse, Progress, TreeEvents } from './jobs
 import { pageFor } from './page/index.js';
 import { bringInRoutes } from './routes/bring-in.js';
 import { databaseRoutes } from './routes/database.js';
+import { tellFailure } from './routes/failures.js';
 import { fileRoutes } from './routes/files.js';
 import { titleIn } from './routes/messages.js';
 import { preferenceRoutes } from './routes/preferences.js';
@@ -70,11 +72,56 @@ export async function serve(options: ServeOptions): Promise<Serving> {
 
 /** Starts the workbench over a data folder that is this process’s own. */
 async function serveOver(folder: string, unlock: () => void, options: ServeOptions): Promise<Serving> {
-  const root = packageRoot();
+  const log = pino({ level: options.quiet === true ? 'silent' : 'warn' });
+  const parts = partsOver(folder, log);
+  const app = express();
+  app.disable('x-powered-by');
+  const listening = await listen(app, options);
+  const { port } = listening.address() as AddressInfo;
+  const guard = { host: options.host, port, token: options.token };
+  app.use(sameHost(guard), tokenNeeded(guard), policy());
+  app.use('/api', apiRoutes(parts, options));
+  app.use(pageRoutes());
+  app.use(tellFailure(log));
+
+  const close = async () => {
+    listening.closeAllConnections();
+    await new Promise((done) => listening.close(done));
+    await parts.files.close();
+    await Promise.all([parts.databases.close(), parts.texts.close()]);
+    parts.store.close();
+    unlock();
+  };
+
+  parts.files.watchAll();
+  let address = `http://${options.host.includes(':') ? `[${options.host}]` : options.host}:${port}/`;
+  if (options.open !== undefined && options.open !== null) {
+    const opened = await parts.files.open(options.open);
+    if ('problem' in opened) {
+      await close();
+      throw new Error(opened.problem);
+    }
+    address += `tree/${opened.id}/design`;
+  }
+  if (options.quiet !== true) process.stdout.write(`Family Tree is at ${address}\n`);
+  return { port, close };
+}
+
+/** What the routes stand on, each of it one for the whole server. */
+interface Parts {
+  readonly folder: string;
+  readonly store: Store;
+  readonly texts: Texts;
+  readonly places: PlacesInUse;
+  readonly databases: Databases;
+  readonly events: TreeEvents;
+  readonly files: BoundFiles;
+}
+
+function partsOver(folder: string, log: Logger): Parts {
   // What a server that was ended left half done is made anew when it is asked for.
   for (const file of readdirSync(folder))
     if (/\.scratch-\d+\.db|\.uploading/.test(file)) rmSync(join(folder, file), { force: true });
-  const log = pino({ level: options.quiet === true ? 'silent' : 'warn' });
   const { store, aside } = openStore(join(folder, 'family-tree.db'));
   if (aside !== null)
     process.stderr.write(
@@ -93,93 +140,53 @@ async function serveOver(folder: string, unlock: () => void, options: ServeOptio
     },
     state: (tree, state) => events.send(tree, { kind: 'file', state }),
   });
-  const given = options.folder === undefined || options.folder === null ? null : resolve(options.folder);
-  const app = express();
-  app.disable('x-powered-by');
-  const listening = await new Promise<import('node:http').Server>((done, failed) => {
-    const server = app.listen(options.port, options.host, () => done(server));
+  return { folder, store, texts, places, databases, events, files };
+}
+
+/** @throws where nobody can listen there, with the way out where the port is taken */
+function listen(app: Express, { port, host }: ServeOptions): Promise<Server> {
+  return new Promise((done, failed) => {
+    const server = app.listen(port, host, () => done(server));
     server.on('error', (error: NodeJS.ErrnoException) =>
-      failed(
-        error.code === 'EADDRINUSE'
-          ? new Error(`Port ${options.port} is in use. Choose another: --port ${options.port + 1}`)
-          : error,
-      ),
+      failed(error.code === 'EADDRINUSE' ? new Error(`Port ${port} is in use. Choose another: --port ${port + 1}`) : error),
     );
   });
-  const { port } = listening.address() as AddressInfo;
-  const guard = { host: options.host, port, token: options.token };
+}
 
-  const close = async () => {
-    listening.closeAllConnections();
-    await new Promise((done) => listening.close(done));
-    await files.close();
-    await Promise.all([databases.close(), texts.close()]);
-    store.close();
-    unlock();
-  };
-
-  app.use(sameHost(guard), tokenNeeded(guard), policy());
-  app.use('/api', express.json({ limit: LONGEST_TEXT * 4 }));
-  app.use(
-    '/api',
-    bringInRoutes({
-      store,
-      databases,
-      places,
-      events,
-      progress: new Progress(),
-      folder,
-      given,
-      uploadLimit: options.uploadLimit,
-      texts,
-      note: (name) => store.noteFile(name),
-    }),
+function apiRoutes(parts: Parts, { uploadLimit, folder: named }: ServeOptions): Router {
+  const { folder, store, texts, places, databases, events, files } = parts;
+  const given = named === undefined || named === null ? null : resolve(named);
+  const progress = new Progress();
+  const demo = join(packageRoot(), 'demo/library.kin');
+  const note = (name: string) => store.noteFile(name);
+  const router = Router();
+  router.use(
+    express.json({ limit: LONGEST_TEXT * 4 }),
+    bringInRoutes({ store, databases, places, events, progress, folder, given, uploadLimit, texts, note }),
     databaseRoutes({ store, databases, places, given }),
+    treeRoutes({ store, databases, demo, uploadLimit, files, events, folder: given }),
+    runRoutes({ store, databases, files, events }),
+    rowRoutes({ store, databases }),
+    fileRoutes({ files, folder: given }),
+    preferenceRoutes(store),
   );
-  const demo = join(root, 'demo/library.kin');
-  app.use('/api', treeRoutes({ store, databases, demo, uploadLimit: options.uploadLimit, files, events, folder: given }));
-  app.use('/api', runRoutes({ store, databases, files, events }), rowRoutes({ store, databases }));
-  app.use('/api', fileRoutes({ files, folder: given }), preferenceRoutes(store));
-  app.use('/api', (_request, response) => {
+  router.use((_request, response) => {
     response.status(404).json({ message: 'There is no such address.' });
   });
-  const web = join(root, 'dist/web');
-  app.use(express.static(web, { index: false, maxAge: '1h' }));
-  app.get('/{*path}', (request, response) => {
+  return router;
+}
+
+/** The page, and what belongs to it; every address that is nothing else’s is the page’s own. */
+function pageRoutes(): Router {
+  const web = join(packageRoot(), 'dist/web');
+  const router = Router();
+  router.use(express.static(web, { index: false, maxAge: '1h' }));
+  router.get('/{*path}', (request, response) => {
     const page = pageFor(web, request.path, String(response.locals.nonce));
     if (page === null) response.status(503).json({ message: 'The page is not built yet. Run npm start.' });
     else response.type('html').set('cache-control', 'no-store').send(page);
   });
-  const failed: ErrorRequestHandler = (error: { status?: number; type?: string; code?: string }, request, response, _next) => {
-    const tooLarge = error.type === 'entity.too.large';
-    // The request’s own fault: its encoding, its form, its address.
-    const refused = error.status !== undefined && error.status >= 400 && error.status < 500 ? error.status : null;
-    const full = error.code === 'SQLITE_FULL' || error.code === 'ENOSPC';
-    if (!tooLarge && refused === null) log.error({ err: error, url: request.url }, 'a request failed');
-    if (response.headersSent) response.end();
-    else if (tooLarge)
-      response.status(413).json({ message: 'This is more than the server takes. A text may hold 2,000,000 characters at most.' });
-    else if (full)
-      response.status(507).json({
-        message: 'The disk of this machine is full. The text was not saved; it is kept in your browser until there is room.',
-      });
-    else if (refused !== null) response.status(refused).json({ message: 'The request is not well formed.' });
-    else response.status(500).json({ message: 'Something went wrong in this program. What was saved is safe.' });
-  };
-  app.use(failed);
-
-  files.watchAll();
-  let address = `http://${options.host.includes(':') ? `[${options.host}]` : options.host}:${port}/`;
-  if (options.open !== undefined && options.open !== null) {
-    const opened = await files.open(options.open);
-    if ('problem' in opened) {
-      await close();
-      throw new Error(opened.problem);
-    }
-    address += `tree/${opened.id}/design`;
-  }
-  if (options.quiet !== true) process.stdout.write(`Family Tree is at ${address}\n`);
-  return { port, close };
+  return router;
 }
 
 /**

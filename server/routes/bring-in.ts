@@ -1,9 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { isAbsolute, join } from 'node:path';
 import { type Request, type Response, Router } from 'express';
-import * as v from 'valibot';
 import {
-  Arrival,
   BringInAddress,
   BringInPath,
   type BroughtAgain,
@@ -11,13 +9,12 @@ import {
   SaveText,
   type WorkStep,
 } from '../../contract/index.js';
-import type { Existing } from '../../core/import/index.js';
-import { type Schema, type Table, type TableTrigger, writtenTrigger } from '../../core/schema/index.js';
 import { removeAt } from '../../services/index.js';
 import type { Databases, Progress, TreeEvents } from '../jobs/index.js';
 import { inUseOf, type Store, type StoredTree } from '../store/index.js';
 import { WorkLost } from '../workers/index.js';
 import { bodyOf, notFound } from './answers.js';
+import { existingOf, type KeptArrival, keptArrival, readArrival } from './kept-arrival.js';
 import { messageOf, titleIn } from './messages.js';
 import { againFromServer, type BroughtDatabase, fromServer, type Places, Refused, uploaded, whereItLies } from './receive.js';
 
@@ -26,35 +23,6 @@ export interface BringInRoutes extends Places {
   readonly databases: Databases;
   readonly events: TreeEvents;
   readonly progress: Progress;
-}
-
-/** What a tree keeps of how its database came in. */
-interface KeptArrival {
-  readonly arrival: Arrival;
-  readonly existing: Omit<Existing, 'statements'> & { readonly statements: readonly (readonly [string, string])[] };
-}
-
-/** The same as earlier versions kept it: the summary on one line, and of a trigger its SQL alone. */
-interface EarlierArrival {
-  readonly arrival: Omit<Arrival, 'summary'> & { readonly summary: Arrival['summary'] | string };
-  readonly existing: Omit<KeptArrival['existing'], 'schema'> & {
-    readonly schema: Omit<Schema, 'tables'> & {
-      readonly tables: readonly (Omit<Table, 'triggers'> & { readonly triggers: readonly (TableTrigger | string)[] })[];
-    };
-  };
-}
-
-function ofNow({ arrival, existing }: EarlierArrival): KeptArrival {
-  const { summary } = arrival;
-  const [was = '', became = ''] = typeof summary === 'string' ? summary.split(': ') : [];
-  const tables = existing.schema.tables.map((table) => ({
-    ...table,
-    triggers: table.triggers.map((trigger) => (typeof trigger === 'string' ? writtenTrigger(trigger) : trigger)),
-  }));
-  return {
-    arrival: { ...arrival, summary: typeof summary === 'string' ? { was, became } : summary },
-    existing: { ...existing, schema: { ...existing.schema, tables } },
-  };
 }
 
 /** A database that was brought in again, until its changes are taken in. */
@@ -66,41 +34,11 @@ const MOST_PENDING = 20;
 
 /** Bringing in a database that is a file or a SQL script, uploaded or where it lies, and bringing the same in again. */
 export function bringInRoutes(routes: BringInRoutes): Router {
-  const { store, databases, events, progress, folder } = routes;
+  const { store, databases, progress } = routes;
   const router = Router();
-  const pending = new Map<string, Pending>();
-
-  /** Brings in what the request sends or names; of what cannot be brought in the response says why, and null is given. */
-  const receive = async (
-    request: Request,
-    response: Response,
-    again: StoredTree | null = null,
-  ): Promise<BroughtDatabase | null> => {
-    const work = progress.begin(typeof request.query.job === 'string' ? request.query.job : '');
-    try {
-      if (again !== null && inUseOf(again).kind === 'server') return await againFromServer(again, routes, work.step);
-      if (request.is('application/json') === false) return await uploaded(request, routes, work.step);
-      if (isAddressAsk(request.body)) {
-        const wanted = bodyOf(BringInAddress, request, response);
-        return wanted === null ? null : await fromServer(wanted, routes, work.step);
-      }
-      const wanted = bodyOf(BringInPath, request, response);
-      return wanted === null ? null : await whereItLies(wanted.path, routes, work.step);
-    } catch (error) {
-      if (error instanceof WorkLost) response.status(422).json({ message: `It could not be brought in: ${error.message}.` });
-      else if (error instanceof Refused)
-        response.status(error.status).set('connection', 'close').json({ message: error.message });
-      else if ((error as NodeJS.ErrnoException).code === 'ENOSPC')
-        response.status(507).json({ message: 'The file does not fit on the disk of this machine.' });
-      else if (!request.destroyed || !response.headersSent) throw error;
-      return null;
-    } finally {
-      work.done();
-    }
-  };
 
   router.post('/databases', async (request, response) => {
-    const came = await receive(request, response);
+    const came = await receive(routes, request, response);
     if (came === null) return;
     const tree = store.add(came.brought.title, came.brought.text, 'brought in', came.database);
     store.setArrival(tree.id, keptArrival(came), came.database);
@@ -126,6 +64,45 @@ export function bringInRoutes(routes: BringInRoutes): Router {
     else response.json(kept.arrival);
   });
 
+  router.use(againRoutes(routes));
+  return router;
+}
+
+/** Brings in what the request sends or names; of what cannot be brought in the response says why, and null is given. */
+async function receive(
+  routes: BringInRoutes,
+  request: Request,
+  response: Response,
+  again: StoredTree | null = null,
+): Promise<BroughtDatabase | null> {
+  const work = routes.progress.begin(typeof request.query.job === 'string' ? request.query.job : '');
+  try {
+    if (again !== null && inUseOf(again).kind === 'server') return await againFromServer(again, routes, work.step);
+    if (request.is('application/json') === false) return await uploaded(request, routes, work.step);
+    if (isAddressAsk(request.body)) {
+      const wanted = bodyOf(BringInAddress, request, response);
+      return wanted === null ? null : await fromServer(wanted, routes, work.step);
+    }
+    const wanted = bodyOf(BringInPath, request, response);
+    return wanted === null ? null : await whereItLies(wanted.path, routes, work.step);
+  } catch (error) {
+    if (error instanceof WorkLost) response.status(422).json({ message: `It could not be brought in: ${error.message}.` });
+    else if (error instanceof Refused) response.status(error.status).set('connection', 'close').json({ message: error.message });
+    else if ((error as NodeJS.ErrnoException).code === 'ENOSPC')
+      response.status(507).json({ message: 'The file does not fit on the disk of this machine.' });
+    else if (!request.destroyed || !response.headersSent) throw error;
+    return null;
+  } finally {
+    work.done();
+  }
+}
+
+/** Bringing the database of a tree in again: first to see what would change in the text, then to take it in. */
+function againRoutes(routes: BringInRoutes): Router {
+  const { store, databases, events, folder } = routes;
+  const router = Router();
+  const pending = new Map<string, Pending>();
+
   router.post('/trees/:id/again', async (request, response) => {
     const tree = store.tree(request.params.id);
     const kept = arrivalOf(store, request.params.id);
@@ -133,7 +110,7 @@ export function bringInRoutes(routes: BringInRoutes): Router {
       notFound(response, 'This tree, or how it came in,');
       return;
     }
-    const came = await receive(request, response, tree);
+    const came = await receive(routes, request, response, tree);
     if (came === null) return;
     // The file may be another by now, under the same name.
     if (came.arrival.source.kind !== 'upload') await databases.reopen(tree);
@@ -184,22 +161,9 @@ function isAddressAsk(body: unknown): boolean {
   return typeof body === 'object' && body !== null && 'address' in body;
 }
 
-function keptArrival({ arrival, brought }: BroughtDatabase): string {
-  const { existing } = brought;
-  const kept: KeptArrival = { arrival, existing: { ...existing, statements: Array.from(existing.statements) } };
-  return JSON.stringify(kept);
-}
-
 function arrivalOf(store: Store, id: string): KeptArrival | null {
   const text = store.arrival(id);
-  if (text === null) return null;
-  // The program's own words, written by it alone; the part that goes out is looked at all the same.
-  const { arrival, existing } = ofNow(JSON.parse(text) as EarlierArrival);
-  return { arrival: v.parse(Arrival, arrival), existing };
-}
-
-function existingOf({ existing }: KeptArrival): Existing {
-  return { ...existing, statements: new Map(existing.statements) };
+  return text === null ? null : readArrival(text);
 }
 
 /** Removes a database of the data folder; a file that lies elsewhere is somebody else's. */

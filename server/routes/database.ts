@@ -34,36 +34,14 @@ async function lookedAt(given: string | null, file: string): Promise<{ readonly 
 }
 
 /** Choosing the database that a tree uses: trying an address, taking it, locking it. */
-export function databaseRoutes({ store, databases, places, given }: DatabaseRoutes): Router {
+export function databaseRoutes(routes: DatabaseRoutes): Router {
+  const { store, databases, places } = routes;
   const router = Router();
-
-  const tried = async (address: string, password: string | null): Promise<Surroundings | { readonly problem: string }> => {
-    const opened = await places.at(address, password, LONGEST_TRY);
-    if ('problem' in opened) return opened;
-    const looked = await lookAround(opened.access);
-    if (!looked.ok) return { problem: looked.problem.message };
-    const { schemas, limits, ...about } = looked.value;
-    return { ...about, address: shownAddress(address), schemas: schemas.map((schema) => ({ ...schema })), limits: [...limits] };
-  };
-
-  /** Looks at a file below the given folder from now on, instead of a database that is made. */
-  const lookAtFile = async (tree: StoredTree, file: string, response: Response): Promise<void> => {
-    const looked = await lookedAt(given, file);
-    if ('problem' in looked) {
-      response.status(422).json({ message: looked.problem });
-      return;
-    }
-    store.setDatabase(tree.id, { address: null, password: null, label: null, unlocked: 0, part: null });
-    store.setLookedAt(tree.id, looked.path);
-    const now = store.tree(tree.id) ?? tree;
-    await databases.reopen(now);
-    response.json(messageOf(now));
-  };
 
   router.post('/database/try', async (request: Request, response: Response) => {
     const wanted = bodyOf(TryDatabase, request, response);
     if (wanted === null) return;
-    const found = await tried(wanted.address, wanted.password ?? passwordIn(wanted.address));
+    const found = await tried(places, wanted.address, wanted.password ?? passwordIn(wanted.address));
     if ('problem' in found) response.status(422).json({ message: found.problem });
     else response.json(found);
   });
@@ -83,38 +61,13 @@ export function databaseRoutes({ store, databases, places, given }: DatabaseRout
       });
       return;
     }
-    const read = wanted.address === null ? null : readAddress(wanted.address);
-    if (read !== null && !read.ok) {
-      response.status(422).json({ message: read.problem });
+    const taken = await takeDatabase(routes, tree, wanted);
+    if ('problem' in taken) {
+      response.status(422).json({ message: taken.problem });
       return;
     }
-    if (read?.place.kind === 'file') {
-      await lookAtFile(tree, read.place.file, response);
-      return;
-    }
-    const password = wanted.password ?? (wanted.address === null ? null : passwordIn(wanted.address));
-    // An address is tried before it is kept.
-    if (read?.place.kind === 'server') {
-      const found = await tried(wanted.address ?? '', password);
-      if ('problem' in found) {
-        response.status(422).json({ message: found.problem });
-        return;
-      }
-    }
-    const address = read === null ? null : shownAddress(wanted.address ?? '');
-    const kept = address === null ? null : places.remember(address, password, wanted.keepPassword);
-    store.setLookedAt(tree.id, null);
-    store.setDatabase(tree.id, {
-      address,
-      password: kept ?? (address === tree.address && wanted.keepPassword ? tree.password : null),
-      label: wanted.label === '' ? null : wanted.label,
-      unlocked: wanted.unlocked ? 1 : 0,
-      part: null,
-    });
-    const changed = store.tree(tree.id);
-    if (changed === null) return;
-    await databases.reopen(changed);
-    response.json(messageOf(changed));
+    await databases.reopen(taken);
+    response.json(messageOf(taken));
   });
 
   router.patch('/trees/:id/database', async (request, response) => {
@@ -134,6 +87,62 @@ export function databaseRoutes({ store, databases, places, given }: DatabaseRout
 
   router.use(makingRoutes(store, databases));
   return router;
+}
+
+/** What stands around the database of an address, or why it cannot be used. */
+async function tried(
+  places: PlacesInUse,
+  address: string,
+  password: string | null,
+): Promise<Surroundings | { readonly problem: string }> {
+  const opened = await places.at(address, password, LONGEST_TRY);
+  if ('problem' in opened) return opened;
+  const looked = await lookAround(opened.access);
+  if (!looked.ok) return { problem: looked.problem.message };
+  const { schemas, limits, ...about } = looked.value;
+  return { ...about, address: shownAddress(address), schemas: schemas.map((schema) => ({ ...schema })), limits: [...limits] };
+}
+
+/** Keeps which database a tree uses from now on; gives the tree as it is then, or why it cannot be. */
+async function takeDatabase(
+  { store, places, given }: DatabaseRoutes,
+  tree: StoredTree,
+  wanted: UseDatabase,
+): Promise<StoredTree | { readonly problem: string }> {
+  const read = wanted.address === null ? null : readAddress(wanted.address);
+  if (read !== null && !read.ok) return { problem: read.problem };
+  if (read?.place.kind === 'file') return lookAtFile(store, given, tree, read.place.file);
+  const password = wanted.password ?? (wanted.address === null ? null : passwordIn(wanted.address));
+  // An address is tried before it is kept.
+  if (read?.place.kind === 'server') {
+    const found = await tried(places, wanted.address ?? '', password);
+    if ('problem' in found) return found;
+  }
+  const address = read === null ? null : shownAddress(wanted.address ?? '');
+  const kept = address === null ? null : places.remember(address, password, wanted.keepPassword);
+  store.setLookedAt(tree.id, null);
+  store.setDatabase(tree.id, {
+    address,
+    password: kept ?? (address === tree.address && wanted.keepPassword ? tree.password : null),
+    label: wanted.label === '' ? null : wanted.label,
+    unlocked: wanted.unlocked ? 1 : 0,
+    part: null,
+  });
+  return store.tree(tree.id) ?? tree;
+}
+
+/** Looks at a file below the given folder from now on, instead of a database that is made. */
+async function lookAtFile(
+  store: Store,
+  given: string | null,
+  tree: StoredTree,
+  file: string,
+): Promise<StoredTree | { readonly problem: string }> {
+  const looked = await lookedAt(given, file);
+  if ('problem' in looked) return looked;
+  store.setDatabase(tree.id, { address: null, password: null, label: null, unlocked: 0, part: null });
+  store.setLookedAt(tree.id, looked.path);
+  return store.tree(tree.id) ?? tree;
 }
 
 /** Agreeing to the SQL that a text states, and ending or beginning the making of its rows. */
