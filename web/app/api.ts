@@ -2,33 +2,23 @@ import type { ThunkDispatch, UnknownAction } from '@reduxjs/toolkit';
 import { createApi } from '@reduxjs/toolkit/query/react';
 import * as v from 'valibot';
 import {
-  type AgreeToSql,
-  Arrival,
   Counts,
   type CountsAsk,
   EntityCounts,
   Failure,
   KindsCompared,
-  type NewTree,
   Profile,
-  Revision,
-  Revisions,
   RowChoices,
   RowsAnswer,
   type RowsAsk,
   RowsChecked,
   type Run,
   RunResult,
-  Saved,
-  type SaveText,
-  type ShelfTree,
-  Surroundings,
-  Tree,
-  TreeList,
-  type TryDatabase,
-  type UseDatabase,
 } from '../../contract/index.js';
 import { askServer, type ServerCall } from './ask-server.js';
+import { databaseEndpoints } from './database-endpoints.js';
+import { type Build, TAGS } from './endpoints.js';
+import { treeEndpoints } from './tree-endpoints.js';
 
 /** Carries out calls to the server. */
 export type Caller = ThunkDispatch<unknown, unknown, UnknownAction>;
@@ -63,75 +53,17 @@ export const api = createApi({
   refetchOnReconnect: true,
   invalidationBehavior: 'immediately',
   catchSchemaFailure: () => ({ status: 'CUSTOM_ERROR' as const, error: UNKNOWN_ANSWER }),
-  tagTypes: ['Trees', 'Revisions', 'Rows', 'Arrival'],
+  tagTypes: TAGS,
   endpoints: (build) => ({
-    trees: build.query<TreeList, void>({ query: () => 'trees', responseSchema: TreeList, providesTags: ['Trees'] }),
-    setOnShelf: build.mutation<unknown, { tree: string; takenOff: boolean }>({
-      query: ({ tree, takenOff }) => ({ url: `trees/${tree}`, method: 'PATCH', body: { takenOff } satisfies ShelfTree }),
-      invalidatesTags: ['Trees'],
-    }),
-    tree: build.query<Tree, string>({ query: (id) => `trees/${id}`, responseSchema: Tree, keepUnusedDataFor: 0 }),
-    addTree: build.mutation<Tree, NewTree>({
-      query: (body) => ({ url: 'trees', method: 'POST', body }),
-      responseSchema: Tree,
-      invalidatesTags: ['Trees'],
-    }),
-    openFile: build.mutation<Tree, string>({
-      query: (path) => ({ url: 'files', method: 'POST', body: { path } }),
-      responseSchema: Tree,
-      invalidatesTags: ['Trees'],
-    }),
-    saveText: build.mutation<Saved, { tree: string; save: SaveText }>({
-      query: ({ tree, save }) => ({ url: `trees/${tree}/text`, method: 'PUT', body: save }),
-      responseSchema: Saved,
-      invalidatesTags: (saved, _error, { tree }) => (saved === undefined ? [] : ['Trees', { type: 'Revisions', id: tree }]),
-    }),
-    revisions: build.query<Revisions, string>({
-      query: (id) => `trees/${id}/revisions`,
-      responseSchema: Revisions,
-      providesTags: (_answer, _error, id) => [{ type: 'Revisions', id }],
-    }),
-    revision: build.query<Revision, { tree: string; number: number }>({
-      query: ({ tree, number }) => `trees/${tree}/revisions/${number}`,
-      responseSchema: Revision,
-    }),
+    ...treeEndpoints(build),
+    ...databaseEndpoints(build),
+    ...rowEndpoints(build),
+  }),
+});
 
-    tryDatabase: build.mutation<Surroundings, TryDatabase>({
-      query: (body) => ({ url: 'database/try', method: 'POST', body }),
-      responseSchema: Surroundings,
-    }),
-    chooseDatabase: build.mutation<Tree, { tree: string; use: UseDatabase }>({
-      query: ({ tree, use }) => ({ url: `trees/${tree}/database`, method: 'PUT', body: use }),
-      responseSchema: Tree,
-    }),
-    lockDatabase: build.mutation<Tree, { tree: string; unlocked: boolean }>({
-      query: ({ tree, unlocked }) => ({ url: `trees/${tree}/database`, method: 'PATCH', body: { unlocked } }),
-      responseSchema: Tree,
-    }),
-    agreeToSql: build.mutation<Tree, { tree: string; agree: AgreeToSql }>({
-      query: ({ tree, agree }) => ({ url: `trees/${tree}/sql`, method: 'POST', body: agree }),
-      responseSchema: Tree,
-    }),
-    /** Ends the making of a tree's rows; its state says so. */
-    stopMaking: build.mutation<unknown, string>({
-      query: (id) => ({ url: `trees/${id}/database/making`, method: 'DELETE' }),
-    }),
-    /** Makes the rows of a tree's text, where that was stopped before. */
-    makeAgain: build.mutation<unknown, string>({
-      query: (id) => ({ url: `trees/${id}/database/making`, method: 'POST' }),
-    }),
-
-    arrival: build.query<Arrival, string>({
-      query: (id) => `trees/${id}/arrival`,
-      responseSchema: Arrival,
-      providesTags: (_answer, _error, id) => [{ type: 'Arrival', id }],
-    }),
-    takeInAgain: build.mutation<Tree, { tree: string; pending: string; text: string; basedOn: number }>({
-      query: ({ tree, pending, ...body }) => ({ url: `trees/${tree}/again/${pending}`, method: 'POST', body }),
-      responseSchema: Tree,
-      invalidatesTags: (_answer, _error, { tree }) => ['Trees', { type: 'Revisions', id: tree }, { type: 'Arrival', id: tree }],
-    }),
-
+/** Calls that read rows. */
+function rowEndpoints(build: Build) {
+  return {
     rows: build.query<RowsAnswer, { tree: string; ask: RowsAsk }>({
       query: rowsCall,
       responseSchema: RowsAnswer,
@@ -194,8 +126,8 @@ export const api = createApi({
       query: ({ tree, run }) => ({ url: `trees/${tree}/run`, method: 'POST', body: run, rowsOf: tree }),
       responseSchema: RunResult,
     }),
-  }),
-});
+  };
+}
 
 /** How many rows each of these knows over each role; null where that cannot be told. */
 function countRows(tree: string, ask: CountsAsk): (dispatch: Caller) => Promise<Counts['counts'] | null> {

@@ -21,8 +21,9 @@ import {
   keymap,
   lineNumbers,
   placeholder,
+  type Tooltip,
 } from '@codemirror/view';
-import { useEffect, useRef } from 'react';
+import { type RefObject, useEffect, useRef } from 'react';
 import type { ColouredToken, Span } from '../../core/notation/index.js';
 import { stepBetween } from '../app/undo.js';
 import { type EditorProps, type Marked, SOUGHT } from './editor-props.js';
@@ -163,63 +164,9 @@ export function CodeEditor({
 
   useEffect(() => {
     if (host.current === null) return;
-    const nonce = document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?.content ?? '';
     const made = new EditorView({
       parent: host.current,
-      state: EditorState.create({
-        doc: first.current.text,
-        extensions: [
-          EditorView.cspNonce.of(nonce),
-          ...(first.current.ownHistory ? [history()] : []),
-          drawSelection(),
-          assistance(calls),
-          ...(first.current.numbers ? folding : []),
-          ...(first.current.single ? [oneLine] : []),
-          ...(first.current.example === '' ? [] : [placeholder(first.current.example)]),
-          search(),
-          look,
-          markField,
-          ...(first.current.numbers ? [lineNumbers(), foldGutter(FOLD_SIGNS)] : []),
-          EditorState.tabSize.of(2),
-          EditorView.contentAttributes.of({ 'aria-label': first.current.label, spellcheck: 'false', tabindex: '0' }),
-          keymap.of([
-            {
-              key: 'Mod-Enter',
-              run: () => {
-                calls.current.onRun?.();
-                return calls.current.onRun !== undefined;
-              },
-            },
-            ...(first.current.single ? [] : [indentWithTab, { key: 'Enter', run: newLine }]),
-            ...defaultKeymap,
-            ...(first.current.ownHistory ? historyKeymap : []),
-            ...searchKeymap,
-          ]),
-          hoverTooltip((editor, position) => {
-            const found = editor.state
-              .field(markField)
-              .findings.filter(({ span }) => span.start <= position && position <= Math.max(span.end, span.start + 1));
-            if (found.length === 0) return null;
-            return {
-              pos: position,
-              create: () => {
-                const dom = document.createElement('div');
-                dom.textContent = found.map(({ message }) => message).join('\n');
-                dom.style.whiteSpace = 'pre-line';
-                return { dom };
-              },
-            };
-          }),
-          EditorView.updateListener.of((update) => {
-            if (update.docChanged) calls.current.onChange(update.state.doc.toString());
-            const byHand = update.transactions.some(
-              (transaction) =>
-                transaction.isUserEvent('select') || transaction.isUserEvent('input') || transaction.isUserEvent('delete'),
-            );
-            if (byHand) calls.current.onCursor?.(update.state.selection.main.head);
-          }),
-        ],
-      }),
+      state: EditorState.create({ doc: first.current.text, extensions: extensionsOf(first.current, calls) }),
     });
     view.current = made;
     return () => made.destroy();
@@ -241,6 +188,13 @@ export function CodeEditor({
     view.current?.dispatch({ effects: setMarks.of({ colours, findings, selected }) });
   }, [colours, findings, selected]);
 
+  useShown(view, selected, selectedKey);
+
+  return <div ref={host} className="h-full min-h-0 overflow-hidden" />;
+}
+
+/** Brings what is selected elsewhere into sight, once for each selection; what was sought is gone to. */
+function useShown(view: RefObject<EditorView | null>, selected: Span | null, selectedKey: string): void {
   const shown = useRef<string | null>(null);
   useEffect(() => {
     const editor = view.current;
@@ -257,9 +211,74 @@ export function CodeEditor({
     // Whoever writes here has selected it by the cursor, and may be elsewhere by now; their view is not taken away.
     if (editor.hasFocus) return;
     editor.dispatch({ effects: EditorView.scrollIntoView(selected.start, { y: 'start', yMargin: 60 }) });
-  }, [selected, selectedKey]);
+  }, [view, selected, selectedKey]);
+}
 
-  return <div ref={host} className="h-full min-h-0 overflow-hidden" />;
+/** How an editor stays all its life. */
+interface Manner {
+  readonly numbers: boolean;
+  readonly label: string;
+  readonly single: boolean;
+  readonly example: string;
+  readonly ownHistory: boolean;
+}
+
+function extensionsOf({ numbers, label, single, example, ownHistory }: Manner, calls: RefObject<Calls>): Extension[] {
+  const nonce = document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?.content ?? '';
+  return [
+    EditorView.cspNonce.of(nonce),
+    ...(ownHistory ? [history()] : []),
+    drawSelection(),
+    assistance(calls),
+    ...(numbers ? folding : []),
+    ...(single ? [oneLine] : []),
+    ...(example === '' ? [] : [placeholder(example)]),
+    search(),
+    look,
+    markField,
+    ...(numbers ? [lineNumbers(), foldGutter(FOLD_SIGNS)] : []),
+    EditorState.tabSize.of(2),
+    EditorView.contentAttributes.of({ 'aria-label': label, spellcheck: 'false', tabindex: '0' }),
+    keymap.of([
+      {
+        key: 'Mod-Enter',
+        run: () => {
+          calls.current.onRun?.();
+          return calls.current.onRun !== undefined;
+        },
+      },
+      ...(single ? [] : [indentWithTab, { key: 'Enter', run: newLine }]),
+      ...defaultKeymap,
+      ...(ownHistory ? historyKeymap : []),
+      ...searchKeymap,
+    ]),
+    hoverTooltip(findingsAt),
+    EditorView.updateListener.of((update) => {
+      if (update.docChanged) calls.current.onChange(update.state.doc.toString());
+      const byHand = update.transactions.some(
+        (transaction) =>
+          transaction.isUserEvent('select') || transaction.isUserEvent('input') || transaction.isUserEvent('delete'),
+      );
+      if (byHand) calls.current.onCursor?.(update.state.selection.main.head);
+    }),
+  ];
+}
+
+/** The messages of the findings at a place of the text. */
+function findingsAt(editor: EditorView, position: number): Tooltip | null {
+  const found = editor.state
+    .field(markField)
+    .findings.filter(({ span }) => span.start <= position && position <= Math.max(span.end, span.start + 1));
+  if (found.length === 0) return null;
+  return {
+    pos: position,
+    create: () => {
+      const dom = document.createElement('div');
+      dom.textContent = found.map(({ message }) => message).join('\n');
+      dom.style.whiteSpace = 'pre-line';
+      return { dom };
+    },
+  };
 }
 
 type Calls = Pick<

@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
+import type { TreeList } from '../../../contract/index.js';
 import { useTreesQuery } from '../../app/api.js';
 import { type BringInSource, useBringIn } from '../../app/bring-in.js';
 import { ChooseFile } from '../../parts/choose-file.js';
@@ -68,40 +69,7 @@ export function BringInScreen() {
                   </p>
                   <FromServer onBring={(wanted) => void bring(wanted)} />
                 </div>
-                <div className="border border-line-2 bg-label p-4">
-                  <h3 className="font-semibold">Where it lies</h3>
-                  {folder === null ? (
-                    <p className="mt-1 text-ink-2">
-                      For a large file, or one that you go on working with: start with{' '}
-                      <code className="font-mono text-small">family-tree serve --folder DIR</code>, and choose it here. Nothing is
-                      copied.
-                    </p>
-                  ) : (
-                    <>
-                      <p className="mt-1 text-ink-2">
-                        Below{' '}
-                        <span className="font-mono text-small" title={folder.path}>
-                          {folder.path.split(/[\\/]/).at(-1)}
-                        </span>
-                        ; only looked at, and copied only where reading would leave something beside it.
-                      </p>
-                      {folder.databases.length === 0 && <p className="mt-2">No database or script is there.</p>}
-                      <ul aria-label="Databases and scripts" className="mt-2 max-h-64 overflow-auto">
-                        {folder.databases.map((path) => (
-                          <li key={path}>
-                            <button
-                              type="button"
-                              className="font-mono text-small text-selected hover:underline"
-                              onClick={() => void bring({ kind: 'path', path })}
-                            >
-                              {path}
-                            </button>
-                          </li>
-                        ))}
-                      </ul>
-                    </>
-                  )}
-                </div>
+                <WhereItLies folder={folder} onChoose={(path) => void bring({ kind: 'path', path })} />
               </>
             ) : (
               <WorkProgress progress={progress} />
@@ -112,23 +80,68 @@ export function BringInScreen() {
               </p>
             )}
           </section>
-          <aside aria-labelledby="what" className="space-y-4">
-            <h2 id="what" className="font-serif text-title font-semibold">
-              What happens
-            </h2>
-            {HAPPENS.map(([title, words]) => (
-              <div key={title} className="border-l-3 border-line-2 pl-3">
-                <p className="font-semibold">{title}</p>
-                <p className="text-ink-2">{words}</p>
-              </div>
-            ))}
-            <p className="text-ink-2">
-              From the command line: <code className="font-mono text-small">family-tree import shop.db &gt; shop.kin</code>
-            </p>
-          </aside>
+          <WhatHappens />
         </div>
       </main>
     </div>
+  );
+}
+
+/** The databases and scripts below the folder that was given at the start; without one, how to give one. */
+function WhereItLies({ folder, onChoose }: { readonly folder: TreeList['folder']; onChoose(path: string): void }) {
+  return (
+    <div className="border border-line-2 bg-label p-4">
+      <h3 className="font-semibold">Where it lies</h3>
+      {folder === null ? (
+        <p className="mt-1 text-ink-2">
+          For a large file, or one that you go on working with: start with{' '}
+          <code className="font-mono text-small">family-tree serve --folder DIR</code>, and choose it here. Nothing is copied.
+        </p>
+      ) : (
+        <>
+          <p className="mt-1 text-ink-2">
+            Below{' '}
+            <span className="font-mono text-small" title={folder.path}>
+              {folder.path.split(/[\\/]/).at(-1)}
+            </span>
+            ; only looked at, and copied only where reading would leave something beside it.
+          </p>
+          {folder.databases.length === 0 && <p className="mt-2">No database or script is there.</p>}
+          <ul aria-label="Databases and scripts" className="mt-2 max-h-64 overflow-auto">
+            {folder.databases.map((path) => (
+              <li key={path}>
+                <button
+                  type="button"
+                  className="font-mono text-small text-selected hover:underline"
+                  onClick={() => onChoose(path)}
+                >
+                  {path}
+                </button>
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+    </div>
+  );
+}
+
+function WhatHappens() {
+  return (
+    <aside aria-labelledby="what" className="space-y-4">
+      <h2 id="what" className="font-serif text-title font-semibold">
+        What happens
+      </h2>
+      {HAPPENS.map(([title, words]) => (
+        <div key={title} className="border-l-3 border-line-2 pl-3">
+          <p className="font-semibold">{title}</p>
+          <p className="text-ink-2">{words}</p>
+        </div>
+      ))}
+      <p className="text-ink-2">
+        From the command line: <code className="font-mono text-small">family-tree import shop.db &gt; shop.kin</code>
+      </p>
+    </aside>
   );
 }
 

@@ -71,36 +71,18 @@ function FieldForm({
   readonly field: FieldCard | null;
   onClose(): void;
 }) {
-  const click = useClick();
-  const choices = useAppSelector((state) => state.workspace.view?.choices);
-  const given = field?.default ?? '';
-  const [name, setName] = useState('');
-  const [type, setType] = useState(field?.type ?? 'text(80)');
-  const [optional, setOptional] = useState(field?.optional ?? true);
-  const [byDefault, setByDefault] = useState(given);
+  const change = useFieldChange(entity, field);
+  const [wish, setWish] = useState<FieldWish>({
+    name: field?.name ?? '',
+    type: field?.type ?? 'text(80)',
+    optional: field?.optional ?? true,
+    default: field?.default ?? '',
+  });
   const [problems, setProblems] = useState<readonly string[]>([]);
-  const isKey = field?.key === true;
+  const set = (part: Partial<FieldWish>) => setWish((before) => ({ ...before, ...part }));
 
   const save = async () => {
-    const said: string[] = [];
-    const wish = byDefault.trim() === '' ? null : byDefault.trim();
-    if (field === null) {
-      if (!/^[a-z_][a-z0-9_]*$/.test(name)) said.push('A field’s name is made of small letters, digits and _.');
-      else
-        said.push(
-          ...(await click(
-            { kind: 'add field', entity, field: { name, type, optional, default: wish } },
-            `add field ${entity}.${name}`,
-          )),
-        );
-    } else {
-      const what = `change ${entity}.${field.name}`;
-      if (type !== field.type) said.push(...(await click({ kind: 'type', entity, field: field.name, type }, what)));
-      if (said.length === 0 && optional !== field.optional && !isKey)
-        said.push(...(await click({ kind: 'optional', entity, field: field.name, optional }, what)));
-      if (said.length === 0 && byDefault !== given)
-        said.push(...(await click({ kind: 'default', entity, field: field.name, literal: wish }, what)));
-    }
+    const said = await change(wish);
     setProblems(said);
     if (said.length === 0) onClose();
   };
@@ -122,40 +104,28 @@ function FieldForm({
           autoFocus
           aria-label="Name"
           placeholder="name"
-          value={name}
+          value={wish.name}
           code
           className="w-28"
-          onChange={(event) => setName(event.target.value)}
+          onChange={(event) => set({ name: event.target.value })}
         />
       ) : (
         <span className="font-mono text-small font-bold">{field.name}</span>
       )}
-      <Input
-        aria-label="Type"
-        list="field-types"
-        value={type}
-        code
-        className="w-28"
-        onChange={(event) => setType(event.target.value)}
-      />
-      <datalist id="field-types">
-        {[...TYPES, ...(choices ?? []).map(({ name }) => name)].map((option) => (
-          <option key={option} value={option} />
-        ))}
-      </datalist>
-      {!isKey && (
+      <TypeInput type={wish.type} onChange={(type) => set({ type })} />
+      {field?.key !== true && (
         <label className="flex items-center gap-1 font-sans text-small">
-          <input type="checkbox" checked={optional} onChange={(event) => setOptional(event.target.checked)} /> optional
+          <input type="checkbox" checked={wish.optional} onChange={(event) => set({ optional: event.target.checked })} /> optional
         </label>
       )}
       <label className="flex items-center gap-1 font-sans text-small">
         default
         <Input
-          value={byDefault}
+          value={wish.default}
           placeholder="none"
           code
           className="w-20"
-          onChange={(event) => setByDefault(event.target.value)}
+          onChange={(event) => set({ default: event.target.value })}
         />
       </label>
       <Button type="submit" className="ml-auto !px-2 !py-0 text-small">
@@ -168,4 +138,59 @@ function FieldForm({
       ))}
     </form>
   );
+}
+
+/** A type by its name in the notation, with those that there are offered. */
+function TypeInput({ type, onChange }: { readonly type: string; onChange(type: string): void }) {
+  const choices = useAppSelector((state) => state.workspace.view?.choices);
+  return (
+    <>
+      <Input
+        aria-label="Type"
+        list="field-types"
+        value={type}
+        code
+        className="w-28"
+        onChange={(event) => onChange(event.target.value)}
+      />
+      <datalist id="field-types">
+        {[...TYPES, ...(choices ?? []).map(({ name }) => name)].map((option) => (
+          <option key={option} value={option} />
+        ))}
+      </datalist>
+    </>
+  );
+}
+
+/** A field as a person wants it; an empty default is none. */
+interface FieldWish {
+  readonly name: string;
+  readonly type: string;
+  readonly optional: boolean;
+  readonly default: string;
+}
+
+/** Writes a field into the text as it is wanted, or adds it; gives what is wrong with the wish. */
+function useFieldChange(entity: string, field: FieldCard | null): (wish: FieldWish) => Promise<readonly string[]> {
+  const click = useClick();
+  return async (wish) => {
+    const literal = wish.default.trim() === '' ? null : wish.default.trim();
+    const { name, type, optional } = wish;
+    if (field === null) {
+      if (!/^[a-z_][a-z0-9_]*$/.test(name)) return ['A field’s name is made of small letters, digits and _.'];
+      return click(
+        { kind: 'add field', entity, field: { name, type, optional, default: literal } },
+        `add field ${entity}.${name}`,
+      );
+    }
+    const what = `change ${entity}.${field.name}`;
+    const of = { entity, field: field.name };
+    const problems: string[] = [];
+    if (type !== field.type) problems.push(...(await click({ kind: 'type', ...of, type }, what)));
+    if (problems.length === 0 && optional !== field.optional && !field.key)
+      problems.push(...(await click({ kind: 'optional', ...of, optional }, what)));
+    if (problems.length === 0 && wish.default !== (field.default ?? ''))
+      problems.push(...(await click({ kind: 'default', ...of, literal }, what)));
+    return problems;
+  };
 }

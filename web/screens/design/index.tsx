@@ -1,4 +1,4 @@
-import { useMemo, useState } from 'react';
+import { useCallback, useMemo, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { useCommands } from '../../app/commands.js';
 import { useSelection } from '../../app/selection.js';
@@ -23,44 +23,8 @@ export function DesignScreen() {
   const line = Number(search.get('at') ?? Number.NaN);
   const place = useMemo(() => (Number.isInteger(line) ? { start: line, end: line } : null), [line]);
   const relating = search.get('panel') === 'relate';
-  const bases = useMemo(() => (view?.entities ?? []).flatMap(({ name, kind }) => (kind === name ? [name] : [])).join(), [view]);
-  const commands = useMemo(() => {
-    const open = () =>
-      setSearch((before) => {
-        const params = new URLSearchParams(before);
-        params.set('panel', 'relate');
-        return params;
-      });
-    return [
-      {
-        id: 'relate',
-        title: 'Relate two entities',
-        group: 'Text' as const,
-        words:
-          'new relation association foreign key fk reference belongs has one-to-one one-to-many many-to-many polymorphic join junction bridge table through pivot add',
-        run: open,
-      },
-      {
-        id: 'add entity',
-        title: 'Add an entity',
-        group: 'Text' as const,
-        words: 'new table create model class',
-        run: () => setAdding(true),
-      },
-      ...bases
-        .split(',')
-        .filter((name) => name !== '')
-        .map((name) => ({
-          id: `ways ${name}`,
-          title: `Compare the ways to store the kinds of ${name}`,
-          group: 'Text' as const,
-          words:
-            'inheritance subtype supertype subclass hierarchy single table joined class concrete separate json discriminator',
-          run: () => setSearch((before) => withWays(before, name)),
-        })),
-    ];
-  }, [bases, setSearch]);
-  useCommands('design', commands);
+  const add = useCallback(() => setAdding(true), []);
+  const relate = useDesignCommands(add);
   return (
     <>
       <Panes
@@ -78,13 +42,7 @@ export function DesignScreen() {
                 {view === null ? (
                   <p className="p-6 text-ink-2">Drawing the map…</p>
                 ) : (
-                  <MapSheet
-                    view={view}
-                    selection={selection}
-                    onSelect={select}
-                    onRelate={() => commands[0]?.run()}
-                    onAddEntity={() => setAdding(true)}
-                  />
+                  <MapSheet view={view} selection={selection} onSelect={select} onRelate={relate} onAddEntity={add} />
                 )}
                 {selection === null && view !== null && <Overview view={view} onSelect={select} />}
               </div>
@@ -114,4 +72,53 @@ export function DesignScreen() {
       )}
     </>
   );
+}
+
+/** What can be done to the text here, by name; gives the first of it, which the map has a button for. */
+function useDesignCommands(addEntity: () => void): () => void {
+  const view = useAppSelector((state) => state.workspace.view);
+  const [, setSearch] = useSearchParams();
+  const bases = useMemo(() => (view?.entities ?? []).flatMap(({ name, kind }) => (kind === name ? [name] : [])).join(), [view]);
+  const relate = useCallback(
+    () =>
+      setSearch((before) => {
+        const params = new URLSearchParams(before);
+        params.set('panel', 'relate');
+        return params;
+      }),
+    [setSearch],
+  );
+  const commands = useMemo(
+    () => [
+      {
+        id: 'relate',
+        title: 'Relate two entities',
+        group: 'Text' as const,
+        words:
+          'new relation association foreign key fk reference belongs has one-to-one one-to-many many-to-many polymorphic join junction bridge table through pivot add',
+        run: relate,
+      },
+      {
+        id: 'add entity',
+        title: 'Add an entity',
+        group: 'Text' as const,
+        words: 'new table create model class',
+        run: addEntity,
+      },
+      ...bases
+        .split(',')
+        .filter((name) => name !== '')
+        .map((name) => ({
+          id: `ways ${name}`,
+          title: `Compare the ways to store the kinds of ${name}`,
+          group: 'Text' as const,
+          words:
+            'inheritance subtype supertype subclass hierarchy single table joined class concrete separate json discriminator',
+          run: () => setSearch((before) => withWays(before, name)),
+        })),
+    ],
+    [bases, relate, addEntity, setSearch],
+  );
+  useCommands('design', commands);
+  return relate;
 }

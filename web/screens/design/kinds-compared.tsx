@@ -52,74 +52,25 @@ export function KindsCompared({ base }: { readonly base: string }) {
 }
 
 function Ways({ ways, base, old }: { readonly ways: readonly KindsWay[]; readonly base: string; readonly old: boolean }) {
-  const click = useClick();
   const [problems, setProblems] = useState<readonly string[]>([]);
   const [shown, setShown] = useState<string | null>(null);
   const whats = ways.find(({ asks }) => asks.length > 0)?.asks.map(({ what }) => what) ?? [];
-  const fewest = (pick: (way: KindsWay) => number) => Math.min(...ways.filter(({ problem }) => problem === null).map(pick));
-  const row = (name: string, pick: (way: KindsWay) => number, say: (way: KindsWay) => string) => (
-    <tr>
-      <th className="border-b border-line py-1 pr-3 text-left font-normal text-ink-2">{name}</th>
-      {ways.map((way) => (
-        <td
-          key={way.storage}
-          className={`${CELL} ${way.problem === null && pick(way) === fewest(pick) ? 'font-bold text-fine' : ''}`}
-        >
-          {way.problem === null ? say(way) : '–'}
-        </td>
-      ))}
-    </tr>
-  );
   const top = useRef<HTMLDivElement>(null);
   // It stands below the SQL, and grows beyond what is seen when it arrives.
   useEffect(() => top.current?.scrollIntoView({ block: 'start' }), []);
   return (
     <div ref={top} className={`scroll-mt-10 ${old ? 'opacity-60' : ''}`}>
       <table className="mt-2 w-full border-collapse">
-        <thead>
-          <tr>
-            <th />
-            {ways.map((way) => (
-              <th key={way.storage} className="pb-1 pl-2 text-right align-bottom font-serif font-semibold whitespace-nowrap">
-                {way.storage}
-                <br />
-                {way.chosen ? (
-                  <span className="text-small font-normal text-kinds">as it is now</span>
-                ) : (
-                  <Button
-                    className="px-2 py-0 text-small font-normal"
-                    disabled={way.problem !== null}
-                    aria-label={`Choose ${way.storage}`}
-                    title={way.needs ?? undefined}
-                    onClick={() =>
-                      void click({ kind: 'kinds storage', entity: base, storage: way.storage }, `kinds in ${way.storage}`).then(
-                        setProblems,
-                      )
-                    }
-                  >
-                    Choose
-                  </Button>
-                )}
-              </th>
-            ))}
-          </tr>
-        </thead>
+        <WayHeads ways={ways} base={base} onProblems={setProblems} />
         <tbody>
-          {row(
-            'tables',
-            ({ tables }) => tables,
-            ({ tables }) => String(tables),
-          )}
-          {row(
-            'columns',
-            ({ columns }) => columns,
-            ({ columns }) => String(columns),
-          )}
-          {row(
-            'empty cells',
-            ({ emptyShare }) => Math.round(emptyShare * 1000),
-            ({ emptyShare }) => `${(emptyShare * 100).toFixed(1)} %`,
-          )}
+          <Measure name="tables" ways={ways} of={({ tables }) => tables} />
+          <Measure name="columns" ways={ways} of={({ columns }) => columns} />
+          <Measure
+            name="empty cells"
+            ways={ways}
+            of={({ emptyShare }) => Math.round(emptyShare * 1000)}
+            say={(thousandths) => `${(thousandths / 10).toFixed(1)} %`}
+          />
           {whats.map((what, index) => (
             <AskRow
               key={what}
@@ -129,17 +80,9 @@ function Ways({ ways, base, old }: { readonly ways: readonly KindsWay[]; readonl
               onOpen={() => setShown(shown === what ? null : what)}
             />
           ))}
-          {row('statements for each', mostStatements, (way) => String(mostStatements(way)))}
-          {row(
-            'bytes',
-            ({ bytes }) => bytes,
-            ({ bytes }) => bytes.toLocaleString('en'),
-          )}
-          {row(
-            'rules lost',
-            ({ lost }) => lost.length,
-            ({ lost }) => String(lost.length),
-          )}
+          <Measure name="statements for each" ways={ways} of={mostStatements} />
+          <Measure name="bytes" ways={ways} of={({ bytes }) => bytes} say={(bytes) => bytes.toLocaleString('en')} />
+          <Measure name="rules lost" ways={ways} of={({ lost }) => lost.length} />
         </tbody>
       </table>
       <p className="mt-1 text-small text-ink-3">The bold ones are the least of the four. Each question opens its SQL.</p>
@@ -151,6 +94,74 @@ function Ways({ ways, base, old }: { readonly ways: readonly KindsWay[]; readonl
       {shown !== null && <AskedSql ways={ways} what={shown} />}
       <Remarks ways={ways} />
     </div>
+  );
+}
+
+/** The ways by name, each with a button to choose it. */
+function WayHeads({
+  ways,
+  base,
+  onProblems,
+}: {
+  readonly ways: readonly KindsWay[];
+  readonly base: string;
+  onProblems(problems: readonly string[]): void;
+}) {
+  const click = useClick();
+  return (
+    <thead>
+      <tr>
+        <th />
+        {ways.map((way) => (
+          <th key={way.storage} className="pb-1 pl-2 text-right align-bottom font-serif font-semibold whitespace-nowrap">
+            {way.storage}
+            <br />
+            {way.chosen ? (
+              <span className="text-small font-normal text-kinds">as it is now</span>
+            ) : (
+              <Button
+                className="px-2 py-0 text-small font-normal"
+                disabled={way.problem !== null}
+                aria-label={`Choose ${way.storage}`}
+                title={way.needs ?? undefined}
+                onClick={() =>
+                  void click({ kind: 'kinds storage', entity: base, storage: way.storage }, `kinds in ${way.storage}`).then(
+                    onProblems,
+                  )
+                }
+              >
+                Choose
+              </Button>
+            )}
+          </th>
+        ))}
+      </tr>
+    </thead>
+  );
+}
+
+/** One figure of each way, the least of them bold. */
+function Measure({
+  name,
+  ways,
+  of,
+  say = String,
+}: {
+  readonly name: string;
+  readonly ways: readonly KindsWay[];
+  of(way: KindsWay): number;
+  say?(figure: number): string;
+}) {
+  const least = Math.min(...ways.filter(({ problem }) => problem === null).map(of));
+  return (
+    <tr>
+      <th className="border-b border-line py-1 pr-3 text-left font-normal text-ink-2">{name}</th>
+      {ways.map((way) => (
+        <td key={way.storage} className={`${CELL} ${way.problem === null && of(way) === least ? 'font-bold text-fine' : ''}`}>
+          {way.problem === null ? say(of(way)) : '–'}
+        </td>
+      ))}
+    </tr>
   );
 }
 

@@ -25,12 +25,6 @@ export function NamePanel({
   const [problem, setProblem] = useState<string | null>(null);
   const [kept, setKept] = useState<readonly string[]>([]);
   const [also, setAlso] = useState<string | null>(null);
-  const positionOf = useMemo(() => positions(text), [text]);
-  const lineOf = (offset: number) => {
-    const start = text.lastIndexOf('\n', offset - 1) + 1;
-    const end = text.indexOf('\n', offset);
-    return text.slice(start, end < 0 ? text.length : end).trim();
-  };
   const attempt = async (next: string, apply: boolean) => {
     setWish(next);
     if (next === name.thing.name || next === '') {
@@ -95,20 +89,33 @@ export function NamePanel({
       {also !== null && (
         <p className="mt-1 text-small text-ink-2">In the database {also} is called so, and gets the new name too.</p>
       )}
-      <ul aria-label="Uses" className="mt-1.5">
-        {uses.map((span) => (
-          <li key={span.start}>
-            <button
-              type="button"
-              className="flex w-full gap-3 py-0.5 text-left text-small hover:bg-wash"
-              onClick={() => onGo(span)}
-            >
-              <span className="w-14 shrink-0 text-ink-3">line {positionOf(span.start).line}</span>
-              <span className="truncate font-mono">{lineOf(span.start)}</span>
-            </button>
-          </li>
-        ))}
-      </ul>
+      <Uses uses={uses} text={text} onGo={onGo} />
     </section>
+  );
+}
+
+/** The lines of the text where the name is used. */
+function Uses({ uses, text, onGo }: { readonly uses: readonly Span[]; readonly text: string; onGo(span: Span): void }) {
+  const positionOf = useMemo(() => positions(text), [text]);
+  const lineOf = (offset: number) => {
+    const start = text.lastIndexOf('\n', offset - 1) + 1;
+    const end = text.indexOf('\n', offset);
+    return text.slice(start, end < 0 ? text.length : end).trim();
+  };
+  return (
+    <ul aria-label="Uses" className="mt-1.5">
+      {uses.map((span) => (
+        <li key={span.start}>
+          <button
+            type="button"
+            className="flex w-full gap-3 py-0.5 text-left text-small hover:bg-wash"
+            onClick={() => onGo(span)}
+          >
+            <span className="w-14 shrink-0 text-ink-3">line {positionOf(span.start).line}</span>
+            <span className="truncate font-mono">{lineOf(span.start)}</span>
+          </button>
+        </li>
+      ))}
+    </ul>
   );
 }

@@ -33,36 +33,11 @@ export function Relate({
   onClose(added: string | null): void;
 }) {
   const dispatch = useAppDispatch();
-  const made = useRowsReady();
   const names = view.entities.map(({ name }) => name);
-  const [stated, setStated] = useState<RelationDraft>(() => {
-    const subject = from ?? names[0] ?? '';
-    // What it is not related to yet is the likelier wish.
-    const known = new Set(view.entities.find(({ name }) => name === subject)?.ends.map(({ target }) => target));
-    const others = names.filter((name) => name !== subject);
-    const target = others.find((name) => !known.has(name)) ?? others[0] ?? subject;
-    return {
-      subject,
-      target,
-      more: [],
-      knows: 'one',
-      back: 'many',
-      backs: null,
-      bothWays: false,
-      role: null,
-      backRole: null,
-      name: null,
-      stored: '',
-      onDelete: null,
-    };
-  });
+  const [stated, setStated] = useState<RelationDraft>(() => draftFrom(view, from));
   const relation = useMemo(() => suggested(view, stated), [view, stated]);
   const preview = usePreview(relation);
   const say = (change: Partial<RelationDraft>) => setStated((before) => ({ ...before, ...change }));
-  const { tree = '' } = useParams();
-  const { data: counted } = useEntityCountsQuery({ tree }, { skip: !made });
-  const rows = made ? (counted?.rows ?? null) : null;
-  const effects = effectOnRows(relation, rows);
   const self = stated.subject === stated.target && stated.more.length === 0;
   const storing = storingChoices(view, relation);
   const ready = preview !== null && preview.problems.length === 0 && preview.card !== null;
@@ -111,14 +86,7 @@ export function Relate({
           {!stated.bothWays && <WayBack stated={stated} relation={relation} onSay={say} />}
           <Storing choices={storing} stored={stated.stored} onStore={(stored) => say({ stored })} />
           <Naming stated={stated} relation={relation} preview={preview} onSay={say} />
-          <div>
-            <h3 className="text-small text-ink-3">The rows that are there</h3>
-            <ul>
-              {effects.map((effect) => (
-                <li key={effect}>{effect}</li>
-              ))}
-            </ul>
-          </div>
+          <Effects relation={relation} />
           {preview?.problems.map((problem) => (
             <p key={problem} role="alert" className="border-l-3 border-harm bg-sheet px-3 py-1.5">
               {problem}
@@ -134,6 +102,47 @@ export function Relate({
         <Preview preview={preview} />
       </div>
     </Dialog>
+  );
+}
+
+/** The relation that the dialog begins with: of the entity that is selected, or the first, to one that it is not related to. */
+function draftFrom({ entities }: DesignView, from: string | null): RelationDraft {
+  const names = entities.map(({ name }) => name);
+  const subject = from ?? names[0] ?? '';
+  // What it is not related to yet is the likelier wish.
+  const known = new Set(entities.find(({ name }) => name === subject)?.ends.map(({ target }) => target));
+  const others = names.filter((name) => name !== subject);
+  const target = others.find((name) => !known.has(name)) ?? others[0] ?? subject;
+  return {
+    subject,
+    target,
+    more: [],
+    knows: 'one',
+    back: 'many',
+    backs: null,
+    bothWays: false,
+    role: null,
+    backRole: null,
+    name: null,
+    stored: '',
+    onDelete: null,
+  };
+}
+
+/** What the relation means for the rows that are there. */
+function Effects({ relation }: { readonly relation: NewRelation }) {
+  const { tree = '' } = useParams();
+  const made = useRowsReady();
+  const { data: counted } = useEntityCountsQuery({ tree }, { skip: !made });
+  return (
+    <div>
+      <h3 className="text-small text-ink-3">The rows that are there</h3>
+      <ul>
+        {effectOnRows(relation, made ? (counted?.rows ?? null) : null).map((effect) => (
+          <li key={effect}>{effect}</li>
+        ))}
+      </ul>
+    </div>
   );
 }
 

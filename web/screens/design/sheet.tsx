@@ -48,10 +48,6 @@ export function Sheet({ view, map, folded, wish, selection, eye, onSelect, onFol
     ({ transform, width, height }) => layout.width * transform[2] <= width && layout.height * transform[2] <= height,
   );
   useEye(map, selection, eye);
-  const chosenLast = useMemo(
-    () => [...layout.stems].sort((a, b) => Number(a.relation === selection?.name) - Number(b.relation === selection?.name)),
-    [layout, selection],
-  );
   return (
     <ZoomContext value={zoom}>
       <ReactFlow
@@ -83,42 +79,7 @@ export function Sheet({ view, map, folded, wish, selection, eye, onSelect, onFol
         }}
       >
         <ViewportPortal>
-          <svg
-            key={map.text}
-            className="stems pointer-events-none absolute top-0 left-0 overflow-visible"
-            style={{ zIndex: -1 }}
-            width={layout.width}
-            height={layout.height}
-            aria-hidden="true"
-          >
-            {layout.generations.map(({ number, y }) => (
-              <text
-                key={number}
-                x={-26}
-                y={y + 16}
-                className="fill-ink-3 font-serif italic"
-                fontSize={zoom < 0.8 ? Math.min(12.5 / zoom, 40) : 15}
-                textAnchor={zoom < 0.6 ? 'end' : 'start'}
-              >
-                {map.kin === null ? ordinal(number + 1) : kinName(number - map.kin.middle)}
-              </text>
-            ))}
-            {/* Those that fade do so as one, so that trunks they share do not add up. */}
-            {[true, false].map((faded) => (
-              <g key={String(faded)} opacity={faded ? 0.25 : 1}>
-                {chosenLast
-                  .filter((stem) => (kin !== null && !kin.has(`relation ${stem.relation}`)) === faded)
-                  .map((stem) => (
-                    <Stem
-                      key={stem.id}
-                      stem={stem}
-                      selected={selection?.kind === 'relation' && stem.relation === selection.name}
-                      onSelect={onSelect}
-                    />
-                  ))}
-              </g>
-            ))}
-          </svg>
+          <Stems key={map.text} map={map} kin={kin} selection={selection} zoom={zoom} onSelect={onSelect} />
         </ViewportPortal>
         <Controls showInteractive={false} showFitView={false} className="border border-line-2 bg-label" />
         {layout.labels.length > MANY_LABELS && !isWhole && (
@@ -136,6 +97,65 @@ export function Sheet({ view, map, folded, wish, selection, eye, onSelect, onFol
         )}
       </ReactFlow>
     </ZoomContext>
+  );
+}
+
+/** The stems between labels, behind them, with the name of each generation at its left. */
+function Stems({
+  map,
+  kin,
+  selection,
+  zoom,
+  onSelect,
+}: {
+  readonly map: MapView;
+  /** What does not fade; null where nothing does. */
+  readonly kin: ReadonlySet<string> | null;
+  readonly selection: Selection | null;
+  readonly zoom: number;
+  onSelect(selection: Selection | null): void;
+}) {
+  const { layout } = map;
+  const chosenLast = useMemo(
+    () => [...layout.stems].sort((a, b) => Number(a.relation === selection?.name) - Number(b.relation === selection?.name)),
+    [layout, selection],
+  );
+  return (
+    <svg
+      className="stems pointer-events-none absolute top-0 left-0 overflow-visible"
+      style={{ zIndex: -1 }}
+      width={layout.width}
+      height={layout.height}
+      aria-hidden="true"
+    >
+      {layout.generations.map(({ number, y }) => (
+        <text
+          key={number}
+          x={-26}
+          y={y + 16}
+          className="fill-ink-3 font-serif italic"
+          fontSize={zoom < 0.8 ? Math.min(12.5 / zoom, 40) : 15}
+          textAnchor={zoom < 0.6 ? 'end' : 'start'}
+        >
+          {map.kin === null ? ordinal(number + 1) : kinName(number - map.kin.middle)}
+        </text>
+      ))}
+      {/* Those that fade do so as one, so that trunks they share do not add up. */}
+      {[true, false].map((faded) => (
+        <g key={String(faded)} opacity={faded ? 0.25 : 1}>
+          {chosenLast
+            .filter((stem) => (kin !== null && !kin.has(`relation ${stem.relation}`)) === faded)
+            .map((stem) => (
+              <Stem
+                key={stem.id}
+                stem={stem}
+                selected={selection?.kind === 'relation' && stem.relation === selection.name}
+                onSelect={onSelect}
+              />
+            ))}
+        </g>
+      ))}
+    </svg>
   );
 }
 

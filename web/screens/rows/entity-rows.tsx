@@ -1,18 +1,14 @@
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react';
 import { Columns3, X } from 'lucide-react';
-import { useEffect, useMemo, useRef, useState } from 'react';
-import { parseQuery } from '../../../core/notation/index.js';
+import { useMemo } from 'react';
 import { shownKey } from '../../../core/values/index.js';
-import { useCommands } from '../../app/commands.js';
-import { askDesign } from '../../app/design-client.js';
 import { tryLink, useGo } from '../../app/links.js';
-import { useAppSelector } from '../../app/store.js';
-import { Editor } from '../../parts/editor.js';
 import { Sql } from '../../parts/sql.js';
-import type { DesignView, EntityView } from '../../workers/design-view.js';
-import { columnsOf, useHidden } from './columns.js';
+import type { DesignView, EntityView, RoleView } from '../../workers/design-view.js';
+import { columnsOf, type GridColumn, useHidden } from './columns.js';
+import { Filter } from './filter.js';
 import { Grid } from './grid.js';
-import { useAsked, useWalk } from './place.js';
+import { type RowsQuestion, useAsked, useWalk } from './place.js';
 import { Trail } from './trail.js';
 import { useWindow } from './use-window.js';
 
@@ -48,20 +44,7 @@ export function EntityRows({
       <header className="flex shrink-0 flex-wrap items-center gap-x-3 gap-y-1 border-b border-line px-4 py-1.5">
         <Trail steps={walk.trail} onBack={walk.back} />
         <h2 className="font-serif text-title leading-7 font-semibold">{entity.name}</h2>
-        {asked.via !== null && (
-          <span className="flex items-center gap-1 rounded-sm border border-to-many px-2 text-to-many">
-            {asked.via.role} of {asked.via.entity} {shownKey(asked.via.key)}
-            {over?.pivot !== null && over !== null && <span className="text-pivot">◇ {over.pivot.table}</span>}
-            <button
-              type="button"
-              aria-label={`Show all of ${entity.name}`}
-              title={`Show all of ${entity.name}`}
-              onClick={leaveVia}
-            >
-              <X size={13} />
-            </button>
-          </span>
-        )}
+        {asked.via !== null && <Via via={asked.via} pivot={over?.pivot ?? null} of={entity.name} onLeave={leaveVia} />}
         <span role="status" className="text-small whitespace-nowrap text-ink-2">
           {data.loading ? 'looking…' : first?.ok === true ? `${total.toLocaleString('en')} ${total === 1 ? 'row' : 'rows'}` : ''}
           {first?.ok === true && first.cut && ', and there are more: filter to see the others'}
@@ -74,23 +57,7 @@ export function EntityRows({
               onTry={() => go((id) => tryLink(id, queryText(entity, asked)))}
             />
           )}
-          <Popover className="relative">
-            <PopoverButton className="flex items-center gap-1.5 rounded-sm border border-line-2 bg-label px-2.5 py-0.5 hover:border-ink-3">
-              <Columns3 size={14} aria-hidden="true" /> Columns
-              {hidden.size > 0 && (
-                <span className="text-small text-ink-3">
-                  {shown.length} of {columns.length}
-                </span>
-              )}
-            </PopoverButton>
-            <PopoverPanel className="absolute top-8 right-0 z-30 max-h-96 w-60 overflow-auto border border-line-2 bg-label p-3 shadow-slip">
-              {columns.map(({ id }) => (
-                <label key={id} className="flex items-center gap-2 py-0.5 font-mono text-small">
-                  <input type="checkbox" checked={!hidden.has(id)} onChange={() => toggle(id)} /> {id}
-                </label>
-              ))}
-            </PopoverPanel>
-          </Popover>
+          <ColumnsShown columns={columns} hidden={hidden} onToggle={toggle} />
         </span>
       </header>
       <Filter entity={entity} where={asked.where} findings={problems?.findings ?? NONE} onFilter={(where) => say({ where })} />
@@ -135,17 +102,58 @@ export function EntityRows({
 
 const NONE: readonly never[] = [];
 
-/** A condition that the entity's own names make. */
-function exampleFor(entity: EntityView): string {
-  const one = entity.ends.find(({ many }) => !many);
-  const many = entity.ends.find((end) => end.many);
-  const date = entity.fields.find(({ kind, derived }) => kind === 'date' && !derived);
-  const parts = [
-    ...(date === undefined ? [] : [`${date.name} < today`]),
-    ...(many === undefined ? [] : [`count(${many.name}) > 2`]),
-    ...(one === undefined ? [] : [`${one.name} is not null`]),
-  ];
-  return `a condition, as in: ${parts.slice(0, 2).join(' and ') || `${entity.keyFields[0] ?? entity.key} > 10`}`;
+/** Over which role of which row these were come to, with a way to all of them. */
+function Via({
+  via,
+  pivot,
+  of,
+  onLeave,
+}: {
+  readonly via: NonNullable<RowsQuestion['via']>;
+  readonly pivot: RoleView['pivot'];
+  readonly of: string;
+  onLeave(): void;
+}) {
+  return (
+    <span className="flex items-center gap-1 rounded-sm border border-to-many px-2 text-to-many">
+      {via.role} of {via.entity} {shownKey(via.key)}
+      {pivot !== null && <span className="text-pivot">◇ {pivot.table}</span>}
+      <button type="button" aria-label={`Show all of ${of}`} title={`Show all of ${of}`} onClick={onLeave}>
+        <X size={13} />
+      </button>
+    </span>
+  );
+}
+
+/** Which columns the grid shows. */
+function ColumnsShown({
+  columns,
+  hidden,
+  onToggle,
+}: {
+  readonly columns: readonly GridColumn[];
+  readonly hidden: ReadonlySet<string>;
+  onToggle(column: string): void;
+}) {
+  return (
+    <Popover className="relative">
+      <PopoverButton className="flex items-center gap-1.5 rounded-sm border border-line-2 bg-label px-2.5 py-0.5 hover:border-ink-3">
+        <Columns3 size={14} aria-hidden="true" /> Columns
+        {hidden.size > 0 && (
+          <span className="text-small text-ink-3">
+            {columns.filter(({ id }) => !hidden.has(id)).length} of {columns.length}
+          </span>
+        )}
+      </PopoverButton>
+      <PopoverPanel className="absolute top-8 right-0 z-30 max-h-96 w-60 overflow-auto border border-line-2 bg-label p-3 shadow-slip">
+        {columns.map(({ id }) => (
+          <label key={id} className="flex items-center gap-2 py-0.5 font-mono text-small">
+            <input type="checkbox" checked={!hidden.has(id)} onChange={() => onToggle(id)} /> {id}
+          </label>
+        ))}
+      </PopoverPanel>
+    </Popover>
+  );
 }
 
 function queryText(entity: EntityView, { where, orderBy }: { readonly where: string; readonly orderBy: string }): string {
@@ -173,105 +181,5 @@ function HowFound({ sql, milliseconds, onTry }: { readonly sql: string; readonly
         <Sql text={sql} />
       </PopoverPanel>
     </Popover>
-  );
-}
-
-/** A condition of the notation, completed while it is typed; Enter applies it. */
-function Filter({
-  entity,
-  where,
-  findings,
-  onFilter,
-}: {
-  readonly entity: EntityView;
-  readonly where: string;
-  readonly findings: readonly { readonly part: string; readonly message: string; readonly start: number; readonly end: number }[];
-  onFilter(where: string): void;
-}) {
-  const tree = useAppSelector((state) => state.workspace.text);
-  const [written, setWritten] = useState(where);
-  const box = useRef<HTMLDivElement>(null);
-  const latest = useRef(written);
-  latest.current = written;
-  useEffect(() => setWritten(where), [where]);
-  const prefix = 'from X\nwhere ';
-  const colours = useMemo(
-    () =>
-      parseQuery(`${prefix}${written}`)
-        .colours.filter(({ span }) => span.start >= prefix.length)
-        .map((token) => ({ ...token, span: { start: token.span.start - prefix.length, end: token.span.end - prefix.length } })),
-    [written],
-  );
-  const marked = useMemo(
-    () =>
-      written === where
-        ? findings
-            .filter(({ part }) => part === 'where')
-            .map(({ message, start, end }) => ({ weight: 'error' as const, message, span: { start, end } }))
-        : NONE,
-    [findings, written, where],
-  );
-  const commands = useMemo(
-    () => [
-      {
-        id: 'filter',
-        title: 'Filter the rows by a condition',
-        group: 'Rows' as const,
-        words: 'where search find condition',
-        keys: '/',
-        run: () => box.current?.querySelector<HTMLElement>('.cm-content')?.focus(),
-      },
-    ],
-    [],
-  );
-  useCommands('filter', commands);
-  useEffect(() => {
-    const listen = (event: KeyboardEvent) => {
-      const target = event.target as HTMLElement;
-      if (event.key !== '/' || event.ctrlKey || target.closest('input, textarea, [contenteditable]') !== null) return;
-      event.preventDefault();
-      commands[0]?.run();
-    };
-    window.addEventListener('keydown', listen);
-    return () => window.removeEventListener('keydown', listen);
-  }, [commands]);
-  return (
-    <div className="flex shrink-0 items-center gap-2 border-b border-line bg-label px-4 py-1">
-      <span className="kin-keyword font-mono text-[12.5px]">where</span>
-      <div
-        ref={box}
-        className="min-w-0 flex-1"
-        onKeyDownCapture={(event) => {
-          // An open list of completions takes Enter for itself.
-          if (event.key !== 'Enter' || box.current?.querySelector('.cm-tooltip-autocomplete') !== null) return;
-          event.preventDefault();
-          onFilter(latest.current.trim());
-        }}
-      >
-        <Editor
-          text={written}
-          label="Filter"
-          example={exampleFor(entity)}
-          single
-          numbers={false}
-          colours={colours}
-          findings={marked}
-          onChange={setWritten}
-          complete={(text, offset) =>
-            askDesign('complete filter', { text: tree, entity: entity.name, part: 'where', written: text, offset })
-          }
-        />
-      </div>
-      {written !== where && (
-        <button type="button" className="text-small text-selected hover:underline" onClick={() => onFilter(written.trim())}>
-          Apply ↵
-        </button>
-      )}
-      {where !== '' && (
-        <button type="button" aria-label="Empty the filter" className="text-ink-2 hover:text-ink" onClick={() => onFilter('')}>
-          <X size={15} />
-        </button>
-      )}
-    </div>
   );
 }

@@ -40,7 +40,6 @@ export function RowPage({
     );
   }
   const title = titleFor(row, entity);
-  const declared = new Set(entity.ends.flatMap(({ columns }) => columns));
   const kind = kindOf(row, entity.name);
   const ends = entity.ends.filter(({ kinds }) => kinds === null || kinds.includes(kind));
   return (
@@ -56,23 +55,7 @@ export function RowPage({
       </header>
       <div className="mt-3 grid grid-cols-[minmax(0,4fr)_minmax(0,5fr)] gap-8">
         <div>
-          <dl className="grid grid-cols-[auto_1fr] border border-line bg-label font-mono text-small">
-            {entity.fields
-              .filter(({ name, kinds }) => !declared.has(name) && (kinds === null || kinds.includes(kind)))
-              .map((field) => (
-                <div key={field.name} className="contents">
-                  <dt
-                    className={`border-b border-line py-1 pr-6 pl-4 text-ink-2 ${field.derived ? 'italic' : ''}`}
-                    title={`${field.type}${field.derived ? ', computed when read' : ''}`}
-                  >
-                    {field.title ?? field.name}
-                  </dt>
-                  <dd className="border-b border-line py-1 pr-4 break-words">
-                    <FieldValue value={row[field.name]} field={field} whole />
-                  </dd>
-                </div>
-              ))}
-          </dl>
+          <Fields row={row} entity={entity} />
           <h3 className="mt-5 mb-1 font-serif text-ink-2 italic">It points at</h3>
           <ul className="border border-line bg-label">
             {ends
@@ -110,6 +93,31 @@ export function RowPage({
         </div>
       </div>
     </article>
+  );
+}
+
+/** The fields of a row; columns that hold keys are told by their roles. */
+function Fields({ row, entity }: { readonly row: Row; readonly entity: EntityView }) {
+  const declared = new Set(entity.ends.flatMap(({ columns }) => columns));
+  const kind = kindOf(row, entity.name);
+  return (
+    <dl className="grid grid-cols-[auto_1fr] border border-line bg-label font-mono text-small">
+      {entity.fields
+        .filter(({ name, kinds }) => !declared.has(name) && (kinds === null || kinds.includes(kind)))
+        .map((field) => (
+          <div key={field.name} className="contents">
+            <dt
+              className={`border-b border-line py-1 pr-6 pl-4 text-ink-2 ${field.derived ? 'italic' : ''}`}
+              title={`${field.type}${field.derived ? ', computed when read' : ''}`}
+            >
+              {field.title ?? field.name}
+            </dt>
+            <dd className="border-b border-line py-1 pr-4 break-words">
+              <FieldValue value={row[field.name]} field={field} whole />
+            </dd>
+          </div>
+        ))}
+    </dl>
   );
 }
 
