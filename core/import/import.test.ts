@@ -99,7 +99,7 @@ test('whatever is made here is brought in whole, and the text of it is stable', 
     }),
     { numRuns: 100, seed: 3 },
   );
-});
+}, 240_000);
 
 test('a database with every feature of SQLite’s tables is written out again as it was', () => {
   let tables = 0;

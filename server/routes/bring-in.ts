@@ -1,4 +1,3 @@
-import { randomUUID } from 'node:crypto';
 import { isAbsolute, join } from 'node:path';
 import { type Request, type Response, Router } from 'express';
 import {
@@ -10,11 +9,10 @@ import {
   type WorkStep,
 } from '../../contract/index.js';
 import { removeAt } from '../../services/index.js';
-import type { Databases, Progress, TreeEvents } from '../jobs/index.js';
-import { inUseOf, type Store, type StoredTree } from '../store/index.js';
+import { type Databases, type PendingDatabase, PendingDatabases, type Progress, type TreeEvents } from '../jobs/index.js';
+import { inUseOf, type KeptArrival, type Store, type StoredTree } from '../store/index.js';
 import { WorkLost } from '../workers/index.js';
 import { bodyOf, notFound } from './answers.js';
-import { existingOf, type KeptArrival, keptArrival, readArrival } from './kept-arrival.js';
 import { messageOf, titleIn } from './messages.js';
 import { againFromServer, type BroughtDatabase, fromServer, type Places, Refused, uploaded, whereItLies } from './receive.js';
 
@@ -25,13 +23,6 @@ export interface BringInRoutes extends Places {
   readonly progress: Progress;
 }
 
-/** A database that was brought in again, until its changes are taken in. */
-interface Pending extends BroughtDatabase {
-  readonly tree: string;
-}
-
-const MOST_PENDING = 20;
-
 /** Bringing in a database that is a file or a SQL script, uploaded or where it lies, and bringing the same in again. */
 export function bringInRoutes(routes: BringInRoutes): Router {
   const { store, databases, progress } = routes;
@@ -41,7 +32,7 @@ export function bringInRoutes(routes: BringInRoutes): Router {
     const came = await receive(routes, request, response);
     if (came === null) return;
     const tree = store.add(came.brought.title, came.brought.text, 'brought in', came.database);
-    store.setArrival(tree.id, keptArrival(came), came.database);
+    store.setArrival(tree.id, arrivalOf(came), came.database);
     store.setDatabase(tree.id, came.place);
     const placed = store.tree(tree.id) ?? tree;
     store.forgetNote(came.database);
@@ -59,7 +50,7 @@ export function bringInRoutes(routes: BringInRoutes): Router {
   });
 
   router.get('/trees/:id/arrival', (request, response) => {
-    const kept = arrivalOf(store, request.params.id);
+    const kept = store.arrival(request.params.id);
     if (kept === null) notFound(response, 'How this tree came in');
     else response.json(kept.arrival);
   });
@@ -101,11 +92,11 @@ async function receive(
 function againRoutes(routes: BringInRoutes): Router {
   const { store, databases, events, folder } = routes;
   const router = Router();
-  const pending = new Map<string, Pending>();
+  const pending = new PendingDatabases<BroughtDatabase & PendingDatabase>();
 
   router.post('/trees/:id/again', async (request, response) => {
     const tree = store.tree(request.params.id);
-    const kept = arrivalOf(store, request.params.id);
+    const kept = store.arrival(request.params.id);
     if (tree === null || kept === null) {
       notFound(response, 'This tree, or how it came in,');
       return;
@@ -114,14 +105,9 @@ function againRoutes(routes: BringInRoutes): Router {
     if (came === null) return;
     // The file may be another by now, under the same name.
     if (came.arrival.source.kind !== 'upload') await databases.reopen(tree);
-    const { text, changes } = await routes.texts.does('bringAgain', [tree.text, existingOf(kept), came.brought.existing]);
-    const id = randomUUID();
-    pending.set(id, { ...came, tree: tree.id });
-    for (const [old, { database }] of pending) {
-      if (pending.size <= MOST_PENDING) break;
-      pending.delete(old);
-      await forget(folder, database);
-    }
+    const { text, changes } = await routes.texts.does('bringAgain', [tree.text, kept.existing, came.brought.existing]);
+    const { id, dropped } = pending.add({ ...came, tree: tree.id });
+    for (const { database } of dropped) await forget(folder, database);
     const answer: BroughtAgain = { pending: id, basedOn: tree.revision, text, changes: changes.map((change) => ({ ...change })) };
     response.json(answer);
   });
@@ -129,9 +115,9 @@ function againRoutes(routes: BringInRoutes): Router {
   router.post('/trees/:id/again/:pending', async (request, response) => {
     const wanted = bodyOf(SaveText, request, response);
     if (wanted === null) return;
-    const came = pending.get(request.params.pending);
+    const came = pending.of(request.params.id, request.params.pending);
     const before = store.tree(request.params.id);
-    if (came === undefined || before === null || came.tree !== before.id) {
+    if (came === null || before === null) {
       notFound(response, 'What was brought in again');
       return;
     }
@@ -142,8 +128,8 @@ function againRoutes(routes: BringInRoutes): Router {
       });
       return;
     }
-    pending.delete(request.params.pending);
-    store.setArrival(before.id, keptArrival(came), came.database);
+    pending.remove(request.params.pending);
+    store.setArrival(before.id, arrivalOf(came), came.database);
     store.forgetNote(came.database);
     store.setDatabase(before.id, came.place);
     const saved = store.tree(before.id);
@@ -161,9 +147,8 @@ function isAddressAsk(body: unknown): boolean {
   return typeof body === 'object' && body !== null && 'address' in body;
 }
 
-function arrivalOf(store: Store, id: string): KeptArrival | null {
-  const text = store.arrival(id);
-  return text === null ? null : readArrival(text);
+function arrivalOf({ arrival, brought }: BroughtDatabase): KeptArrival {
+  return { arrival, existing: brought.existing };
 }
 
 /** Removes a database of the data folder; a file that lies elsewhere is somebody else's. */

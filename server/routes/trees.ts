@@ -26,16 +26,10 @@ const EMPTY = (title: string) => `tree ${quoteText(title)}\n\nentity Branch\n  i
 export function treeRoutes({ store, databases, demo, uploadLimit, files, events, folder }: TreeRoutes): Router {
   const router = Router();
 
-  // Counted once for each revision: the shelf does not read every text again.
-  const entities = new Map<string, { readonly revision: number; readonly count: number }>();
-
   router.get('/trees', async (_request, response) => {
     const summaries = store.summaries();
     const told = ({ id, title, kind, revision, savedAt, file }: (typeof summaries)[number]) => {
-      const known = entities.get(id);
-      const count = known?.revision === revision ? known.count : (store.tree(id)?.text.match(/^entity /gm)?.length ?? 0);
-      entities.set(id, { revision, count });
-      return { id, title, kind, revision, savedAt, entities: count, file };
+      return { id, title, kind, revision, savedAt, entities: store.entitiesOf(id, revision), file };
     };
     const trees = summaries.filter(({ takenOffAt }) => takenOffAt === null).map(told);
     const takenOff = summaries.filter(({ takenOffAt }) => takenOffAt !== null).map(told);

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import Database from 'better-sqlite3';
 import { changedLines } from '../../core/revisions/index.js';
+import { type KeptArrival, readArrival, writeArrival } from './kept-arrival.js';
 
 export interface StoredTree {
   readonly id: string;
@@ -99,6 +100,8 @@ const LATEST = `
  * is on the disk before it is answered, so that nothing shown as saved is ever lost.
  */
 export class Store {
+  private readonly entityCounts = new Map<string, { readonly revision: number; readonly count: number }>();
+
   private readonly database: Database.Database;
 
   /** @param mostPages how large the file may grow, in pages; as large as the disk where none is given */
@@ -127,6 +130,15 @@ export class Store {
   summaries(): Omit<StoredTree, 'text' | 'fileText'>[] {
     const sql = LATEST.replace('revisions.text, ', '').replace('trees.file_text as fileText,', '');
     return this.database.prepare(`${sql} order by revisions.saved_at desc`).all() as Omit<StoredTree, 'text' | 'fileText'>[];
+  }
+
+  /** How many entities the text of a tree declares: counted once for each revision, so that the shelf reads no text again. */
+  entitiesOf(id: string, revision: number): number {
+    const known = this.entityCounts.get(id);
+    if (known?.revision === revision) return known.count;
+    const count = this.tree(id)?.text.match(/^entity /gm)?.length ?? 0;
+    this.entityCounts.set(id, { revision, count });
+    return count;
   }
 
   tree(id: string): StoredTree | null {
@@ -197,14 +209,15 @@ export class Store {
     return this.database.prepare(sql).pluck().get(id, text) as number | null;
   }
 
-  /** How a brought-in database came in, as it was kept; null for a tree that was made here. */
-  arrival(id: string): string | null {
-    return (this.database.prepare('select arrival from trees where id = ?').pluck().get(id) as string | null | undefined) ?? null;
+  /** How a brought-in database came in; null for a tree that was made here. */
+  arrival(id: string): KeptArrival | null {
+    const kept = this.database.prepare('select arrival from trees where id = ?').pluck().get(id) as string | null | undefined;
+    return kept == null ? null : readArrival(kept);
   }
 
   /** Keeps how a database came in, and where it is looked at from now on. */
-  setArrival(id: string, arrival: string, database: string): void {
-    this.database.prepare('update trees set arrival = ?, database = ? where id = ?').run(arrival, database, id);
+  setArrival(id: string, arrival: KeptArrival, database: string): void {
+    this.database.prepare('update trees set arrival = ?, database = ? where id = ?').run(writeArrival(arrival), database, id);
   }
 
   /** Keeps which database a tree uses from now on. */

@@ -23,7 +23,7 @@ import { redone, undone } from './workspace.js';
 
 const Palette = fetched(async () => (await import('./palette.js')).Palette);
 const Reference = fetched(async () => (await import('./reference.js')).Reference);
-const DatabaseDialog = fetched(async () => (await import('./database-in-use.js')).DatabaseDialog);
+const DatabaseDialog = fetched(async () => (await import('./database-dialog.js')).DatabaseDialog);
 const RevisionsDialog = fetched(async () => (await import('./revisions.js')).RevisionsDialog);
 
 const SCREENS = [

@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest';
-import { existingOf, readArrival } from './kept-arrival.js';
+import { readArrival, writeArrival } from './kept-arrival.js';
 
 const TRIGGER = 'create trigger loan_kept before insert on loan begin select 1; end';
 
@@ -31,6 +31,8 @@ test('an arrival that an earlier version kept is read as one of now: the summary
   expect(earlier.existing.schema.tables[0]?.triggers).toEqual([{ kind: 'written', name: 'loan_kept', sql: TRIGGER }]);
 });
 
-test('the statements of a kept database are found by their table again', () => {
-  expect(existingOf(readArrival(NOW)).statements.get('loan')).toBe('create table loan (id integer)');
+test('an arrival that is written is read as it was, the statement of each table with it', () => {
+  const { arrival, existing } = readArrival(NOW);
+  expect(existing.statements.get('loan')).toBe('create table loan (id integer)');
+  expect(readArrival(writeArrival({ arrival, existing }))).toEqual({ arrival, existing });
 });
