@@ -47,7 +47,7 @@ ${table(({ values }, type) => `${code(values.columnType(type))}${isKey(type) ? `
 
 ## The check that keeps out what the type does not
 
-${table(({ values }, type) => code(values.check(type, 'c', false)))}
+${table(({ values }, type) => code(values.check(type, 'c', false)?.sql ?? null))}
 
 ## How a value is bound
 

@@ -1,4 +1,5 @@
 import type { Column, Schema, Table } from '../schema/index.js';
+import { isNumbered } from '../sql/index.js';
 import { postgresValues } from '../values/index.js';
 import { ddlOf, schemasOf } from './ddl.js';
 import type { Dialect } from './dialect.js';
@@ -172,7 +173,7 @@ function addLate({ table, column, check }: Late): string {
 
 /** Rows with keys of their own leave the engine's count behind; it goes on after the largest (PostgreSQL, 9.17). */
 function countOn(table: Table, column: Column): string[] {
-  if (!/ as identity\b/.test(column.type) || table.statement !== null) return [];
+  if (!isNumbered(column.type) || table.statement !== null) return [];
   const name = ddl.tableName(table.name);
   const sequence = `pg_get_serial_sequence(${string(name)}, ${string(column.name)})`;
   return [`select setval(${sequence}, max(${quote(column.name)})) from ${name} having max(${quote(column.name)}) > 0`];

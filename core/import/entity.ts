@@ -1,12 +1,12 @@
 import { plural, snakeCase } from '../model/index.js';
 import { quoteText } from '../notation/index.js';
+import { withoutNumbering } from '../sql/index.js';
 import { typeName, type ValueType } from '../values/index.js';
 import { tellConstraints, tellKept } from './constraints.js';
 import { foreignKeySql, type ImportContext, isSayable, keptLine, namedTail } from './context.js';
 import { fieldName, rowNumberOf, tellField } from './fields.js';
 import type { EntityTable, KeyLink } from './links.js';
 import { written } from './names.js';
-import { NUMBERED } from './style.js';
 
 /** An entity's declaration. */
 export function tellEntity(entity: EntityTable, telling: ImportContext): string {
@@ -54,7 +54,8 @@ function undeclaredColumns(entity: EntityTable, own: readonly KeyLink[], { typeO
       const target = link.parent.table.columns.find((candidate) => candidate.name === link.parent.key[index]);
       return (
         column !== undefined &&
-        target?.type.replace(NUMBERED, '') === column.type &&
+        target !== undefined &&
+        withoutNumbering(target.type) === column.type &&
         sameType(typeOf(entity, name), typeOf(link.parent, target.name)) &&
         !key.includes(name) &&
         column.notNull === link.required &&

@@ -1,11 +1,12 @@
 import type { ForeignKey } from '../schema/index.js';
+import { withoutNumbering } from '../sql/index.js';
 import { tellConstraints, tellKept } from './constraints.js';
 import { anyName, foreignKeySql, type ImportContext, keptLine } from './context.js';
 import { isWritable } from './existing.js';
 import { fieldName, tellField } from './fields.js';
 import type { KeyLink, PivotLink } from './links.js';
 import { written } from './names.js';
-import { NUMBERED, type Style } from './style.js';
+import type { Style } from './style.js';
 
 /** Must a foreign key be kept as SQL, since the relation's words would make another? */
 function isUnusual(key: ForeignKey, style: Style): boolean {
@@ -74,7 +75,7 @@ export function tellPivot(pair: PivotLink, telling: ImportContext): string {
       targets.some(
         ({ name, end, target }) =>
           name === column.name &&
-          end.entity.table.columns.some((other) => other.name === target && other.type.replace(NUMBERED, '') === column.type),
+          end.entity.table.columns.some((other) => other.name === target && withoutNumbering(other.type) === column.type),
       ),
   );
   for (const column of table.columns) {

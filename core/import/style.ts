@@ -1,9 +1,9 @@
 import type { Table } from '../schema/index.js';
+import { withoutNumbering } from '../sql/index.js';
 import { typeName, type ValueType } from '../values/index.js';
 import type { ImportEngine } from './engines.js';
 
 /** The part of a declared type by which the engine numbers the column. */
-export const NUMBERED = / generated (always|by default) as identity.*$| auto_increment\b/;
 
 /** How the tables of a database are mostly written; the text says it once, and each column only where it differs. */
 export interface Style {
@@ -45,7 +45,7 @@ export function templateOf(declared: string, type: ValueType): string {
 export function styleOf({ typeOf }: ImportEngine, tables: readonly Table[]): Style {
   const counts = new Map<string, Map<string, number>>();
   for (const { type } of tables.flatMap((table) => table.columns)) {
-    const declared = type.replace(NUMBERED, '');
+    const declared = withoutNumbering(type);
     const valueType = typeOf(declared);
     const word = typeWord(valueType);
     if (word === null) continue;

@@ -1,6 +1,6 @@
 import { type ColumnGroup, type Condition, type Field, generatedName, type KeptSql, type PhysicalStyle } from '../model/index.js';
 import type { DialectName } from '../notation/index.js';
-import { column, type SqlExpression, type TableName, type Trigger } from '../sql/index.js';
+import { column, isRowNumber, type SqlExpression, type TableName, type Trigger, withoutNumbering } from '../sql/index.js';
 import type { EngineValues, ValueType } from '../values/index.js';
 import { rowLeaves, toSql } from './conditions.js';
 import { foreignKeyColumns, type KeptParts, keptParts, NOTHING_KEPT } from './kept.js';
@@ -31,7 +31,6 @@ interface Marked {
 }
 
 /** What a key's type says of the engine's numbering it; a column that points at the key has no such thing. */
-const NUMBERED = / generated (always|by default) as identity.*| auto_increment\b.*/i;
 
 /** Gathers one table. Names of constraints are made here, unique in the database. */
 export class TableBuilder {
@@ -213,7 +212,7 @@ export class TableBuilder {
   /** A key that a row had is never given to another: what still points at it would take that one for its own. */
   neverReuseKeys(): void {
     const [only, ...more] = this.primaryKey.columns;
-    const numbered = this.columns.some(({ name, type }) => name === only && /^integer\b/i.test(type));
+    const numbered = this.columns.some(({ name, type }) => name === only && isRowNumber(type));
     if (numbered && more.length === 0) this.primaryKey = { ...this.primaryKey, autoincrement: true };
   }
 
@@ -221,12 +220,13 @@ export class TableBuilder {
   takeKeyFromElsewhere(name: string): void {
     const at = this.columns.findIndex((column) => column.name === name);
     const column = this.columns[at];
-    if (column !== undefined) this.columns[at] = { ...column, type: column.type.replace(NUMBERED, '') };
+    if (column !== undefined) this.columns[at] = { ...column, type: withoutNumbering(column.type) };
   }
 
   /** A column that holds another table's key. What it may hold is kept by its foreign key. */
   addKeyColumn(name: string, key: Field, required: boolean): void {
-    const declared = this.declared(key)?.replace(NUMBERED, '') ?? null;
+    const stated = this.declared(key);
+    const declared = stated === null ? null : withoutNumbering(stated);
     const held: ValueType = key.type.kind === 'sql' && !this.own ? { kind: 'text', length: null } : key.type;
     const type = declared ?? this.target.values.keyedType(held);
     const collation = this.collationOf(key.type, declared);
@@ -346,11 +346,11 @@ export class TableBuilder {
   }
 
   private addTypeCheck(column: string, field: Field): void {
-    const expression = this.target.values.check(field.type, this.target.quote(column), field.key);
-    if (expression === null) return;
-    const guarded = !field.required
-      ? `${this.target.quote(column)} is null or ${/ (or|and) /.test(expression) ? `(${expression})` : expression}`
-      : expression;
+    const allowed = this.target.values.check(field.type, this.target.quote(column), field.key);
+    if (allowed === null) return;
+    const guarded = field.required
+      ? allowed.sql
+      : `${this.target.quote(column)} is null or ${allowed.joined ? `(${allowed.sql})` : allowed.sql}`;
     this.addCheck(`${column}_type`, guarded, `${this.label}.${field.name} is ${field.type.kind}`, null);
   }
 

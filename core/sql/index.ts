@@ -4,6 +4,7 @@ export * from './change.js';
 export { type ColumnText, type CreateTable, readCreateTable, type TableConstraint } from './create-table.js';
 export { eachSqlToken, type SqlToken, sqlName, sqlTokens } from './lexer.js';
 export { mariadbStatements } from './mariadb-script.js';
+export { isNumbered, isRowNumber, withoutNumbering } from './numbering.js';
 export { postgresStatements } from './postgres-script.js';
 export { type ScriptStatement, statementsOf } from './script.js';
 export { dialectOfScript } from './script-dialect.js';

@@ -46,6 +46,13 @@ export interface Typed {
   readonly type: ValueType;
 }
 
+/** A condition on a value. */
+export interface ValueCondition {
+  readonly sql: string;
+  /** Its words would join what stands before it: it goes into parentheses there. */
+  readonly joined: boolean;
+}
+
 /**
  * How one engine keeps, takes and gives values. One file fills it in for each engine; nothing else knows. The files
  * have their parts in this order, so that they can be read beside each other.
@@ -61,7 +68,7 @@ export interface EngineValues {
    * The condition that keeps out of a column what its type does not allow; null where the engine does so itself.
    * A key that the engine numbers needs less of it.
    */
-  check(type: ValueType, column: string, key: boolean): string | null;
+  check(type: ValueType, column: string, key: boolean): ValueCondition | null;
   /**
    * The condition under which a value fits a type, whatever the column is that it stands in: such as another tool declared.
    * Null where none can fail to.

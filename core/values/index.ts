@@ -20,6 +20,7 @@ export type {
   ShiftUnit,
   SqlPlace,
   Typed,
+  ValueCondition,
 } from './engine-values.js';
 export { joinKey, splitKey } from './keys.js';
 export { LONGEST_KEY_TEXT, mariadbValues } from './mariadb.js';

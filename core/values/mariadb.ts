@@ -4,6 +4,7 @@ import { binary, comparing, either, inDays, jsonPath, nullIfAny, substring, wide
 import { bytesOf, decoded, NUMBER_FORM, parsedJson, readDate, readTime, readTimestamp } from './reading.js';
 import { scaled } from './results.js';
 import type { ValueType } from './types.js';
+import { joined, single } from './value-condition.js';
 import type { Wire } from './wire.js';
 
 /** A longer VARCHAR does not fit a row of four-byte characters (MariaDB, VARCHAR). */
@@ -58,21 +59,25 @@ export const mariadbValues: EngineValues = {
   check(type, column) {
     switch (type.kind) {
       case 'boolean':
-        return `${column} in (0, 1)`;
+        return single(`${column} in (0, 1)`);
       case 'text': {
         const text = `locate(char(0 using utf8mb4), ${column}) = 0`;
         return type.length !== null && type.length > LONGEST_VARCHAR
-          ? `${text} and char_length(${column}) <= ${type.length}`
-          : text;
+          ? joined(`${text} and char_length(${column}) <= ${type.length}`)
+          : single(text);
       }
       case 'choice':
-        return `${column} in (${type.values.map((value) => `'${value.replaceAll('\\', '\\\\').replaceAll("'", "''")}'`).join(', ')})`;
+        return single(
+          `${column} in (${type.values.map((value) => `'${value.replaceAll('\\', '\\\\').replaceAll("'", "''")}'`).join(', ')})`,
+        );
       case 'date':
-        return `${column} between '0001-01-01' and '9999-12-31' and month(${column}) > 0 and dayofmonth(${column}) > 0`;
+        return joined(`${column} between '0001-01-01' and '9999-12-31' and month(${column}) > 0 and dayofmonth(${column}) > 0`);
       case 'time':
-        return `${column} between '00:00:00' and '23:59:59.999999'`;
+        return joined(`${column} between '00:00:00' and '23:59:59.999999'`);
       case 'timestamp':
-        return `${column} between '0001-01-01 00:00:00' and '9999-12-31 23:59:59.999999' and month(${column}) > 0 and dayofmonth(${column}) > 0`;
+        return joined(
+          `${column} between '0001-01-01 00:00:00' and '9999-12-31 23:59:59.999999' and month(${column}) > 0 and dayofmonth(${column}) > 0`,
+        );
       default:
         return null;
     }
@@ -80,7 +85,7 @@ export const mariadbValues: EngineValues = {
 
   morePlacesThanDigits: false,
   fits(type, column) {
-    const kept = mariadbValues.check(type, column, false);
+    const kept = mariadbValues.check(type, column, false)?.sql ?? null;
     switch (type.kind) {
       case 'integer':
         return `${column} between -2147483648 and 2147483647`;

@@ -3,6 +3,7 @@ import type { EngineValues } from './engine-values.js';
 import { binary, comparing, either, endedPattern, inDays, nullIfAny, substring, widened, wirePattern } from './pieces.js';
 import { decoded, NUMBER_FORM, parsedJson, readDate, readTime, readTimestamp } from './reading.js';
 import { scaled } from './results.js';
+import { joined, single } from './value-condition.js';
 
 /** How PostgreSQL writes a timestamp in the form that the wire has (PostgreSQL, 9.8 Data Type Formatting Functions). */
 const TIMESTAMP_PICTURE = 'YYYY-MM-DD"T"HH24:MI:SS.US"Z"';
@@ -48,17 +49,17 @@ export const postgresValues: EngineValues = {
   check(type, column) {
     switch (type.kind) {
       case 'real':
-        return `${column} between '-1.7976931348623157e308' and '1.7976931348623157e308'`;
+        return joined(`${column} between '-1.7976931348623157e308' and '1.7976931348623157e308'`);
       case 'decimal':
-        return `${column} <> 'NaN'`;
+        return single(`${column} <> 'NaN'`);
       case 'choice':
-        return `${column} in (${type.values.map((value) => `'${value.replaceAll("'", "''")}'`).join(', ')})`;
+        return single(`${column} in (${type.values.map((value) => `'${value.replaceAll("'", "''")}'`).join(', ')})`);
       case 'date':
-        return `${column} between '0001-01-01' and '9999-12-31'`;
+        return joined(`${column} between '0001-01-01' and '9999-12-31'`);
       case 'time':
-        return `${column} < '24:00'`;
+        return single(`${column} < '24:00'`);
       case 'timestamp':
-        return `${column} between '0001-01-01 00:00:00+00' and '9999-12-31 23:59:59.999999+00'`;
+        return joined(`${column} between '0001-01-01 00:00:00+00' and '9999-12-31 23:59:59.999999+00'`);
       default:
         return null;
     }
@@ -66,7 +67,7 @@ export const postgresValues: EngineValues = {
 
   morePlacesThanDigits: true,
   fits(type, column) {
-    const kept = postgresValues.check(type, column, false);
+    const kept = postgresValues.check(type, column, false)?.sql ?? null;
     switch (type.kind) {
       case 'integer':
         return `${column} between -2147483648 and 2147483647`;

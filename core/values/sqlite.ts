@@ -6,6 +6,7 @@ import { binary, counted, either, endedPattern, jsonPath } from './pieces.js';
 import { bytesOf, hexOf, parsedJson } from './reading.js';
 import { aggregateType, isLongDecimal, scaled } from './results.js';
 import { familyOf, type ValueType } from './types.js';
+import { joined, single } from './value-condition.js';
 import { isDate, type Wire } from './wire.js';
 
 const DIGIT = '[0-9]';
@@ -49,37 +50,43 @@ export const sqliteValues: EngineValues = {
   check(type, column, key) {
     switch (type.kind) {
       case 'integer':
-        if (key) return `${column} between -2147483648 and 2147483647`;
-        return `typeof(${column}) = 'integer' and ${column} between -2147483648 and 2147483647`;
+        if (key) return joined(`${column} between -2147483648 and 2147483647`);
+        return joined(`typeof(${column}) = 'integer' and ${column} between -2147483648 and 2147483647`);
       case 'bigint':
-        return key ? null : `typeof(${column}) = 'integer'`;
+        return key ? null : single(`typeof(${column}) = 'integer'`);
       case 'real':
-        return `typeof(${column}) = 'real' and abs(${column}) <= 1.7976931348623157e308`;
+        return joined(`typeof(${column}) = 'real' and abs(${column}) <= 1.7976931348623157e308`);
       case 'decimal': {
-        if (isLongDecimal(type)) return longDecimalForm(column, type.precision, type.scale);
+        if (isLongDecimal(type)) return joined(longDecimalForm(column, type.precision, type.scale));
         const whole = type.precision - type.scale;
-        return `typeof(${column}) in ('integer', 'real') and abs(${column}) < 1e${whole} and ${column} = round(${column}, ${type.scale})`;
+        return joined(
+          `typeof(${column}) in ('integer', 'real') and abs(${column}) < 1e${whole} and ${column} = round(${column}, ${type.scale})`,
+        );
       }
       case 'boolean':
-        return `${column} in (0, 1)`;
+        return single(`${column} in (0, 1)`);
       case 'text': {
         const text = `typeof(${column}) = 'text' and instr(${column}, char(0)) = 0`;
-        return type.length === null ? text : `${text} and length(${column}) <= ${type.length}`;
+        return joined(type.length === null ? text : `${text} and length(${column}) <= ${type.length}`);
       }
       case 'choice':
-        return `${column} in (${type.values.map((value) => `'${value.replaceAll("'", "''")}'`).join(', ')})`;
+        return single(`${column} in (${type.values.map((value) => `'${value.replaceAll("'", "''")}'`).join(', ')})`);
       case 'date':
-        return `${column} is date(${column}) and ${column} >= '0001-'`;
+        return joined(`${column} is date(${column}) and ${column} >= '0001-'`);
       case 'time':
-        return `typeof(${column}) = 'text' and (${column} glob '${TIME_GLOB}' or ${column} glob '${TIME_GLOB}.${DIGIT.repeat(6)}' and ${column} not glob '*.000000') and ${column} < '24:'`;
+        return joined(
+          `typeof(${column}) = 'text' and (${column} glob '${TIME_GLOB}' or ${column} glob '${TIME_GLOB}.${DIGIT.repeat(6)}' and ${column} not glob '*.000000') and ${column} < '24:'`,
+        );
       case 'timestamp':
-        return `${column} glob '${DATE_GLOB}T${TIME_GLOB}.${DIGIT.repeat(6)}Z' and substr(${column}, 1, 10) is date(substr(${column}, 1, 10)) and substr(${column}, 12) < '24' and ${column} >= '0001-'`;
+        return joined(
+          `${column} glob '${DATE_GLOB}T${TIME_GLOB}.${DIGIT.repeat(6)}Z' and substr(${column}, 1, 10) is date(substr(${column}, 1, 10)) and substr(${column}, 12) < '24' and ${column} >= '0001-'`,
+        );
       case 'uuid':
-        return `typeof(${column}) = 'text' and ${column} glob '${UUID_GLOB}'`;
+        return joined(`typeof(${column}) = 'text' and ${column} glob '${UUID_GLOB}'`);
       case 'json':
-        return `typeof(${column}) <> 'blob' and json_valid(${column})`;
+        return joined(`typeof(${column}) <> 'blob' and json_valid(${column})`);
       case 'bytes':
-        return `typeof(${column}) = 'blob'`;
+        return single(`typeof(${column}) = 'blob'`);
       case 'composite':
       case 'sql':
         return null;
@@ -88,7 +95,7 @@ export const sqliteValues: EngineValues = {
 
   morePlacesThanDigits: false,
   fits(type, column, declared) {
-    if (!declared || type.kind !== 'decimal' || !isLongDecimal(type)) return sqliteValues.check(type, column, false);
+    if (!declared || type.kind !== 'decimal' || !isLongDecimal(type)) return sqliteValues.check(type, column, false)?.sql ?? null;
     const isExact = `coalesce(decimal_cmp(${column}, decimal_scale(${column}, ${type.scale})) = 0, 0)`;
     return `${isExact} and abs(${column}) < 1e${type.precision - type.scale}`;
   },

@@ -1,5 +1,6 @@
 import type { DeleteRule } from '../../core/notation/index.js';
 import type { Check, Column, ForeignKey, Index, Table, TableTrigger, Unique } from '../../core/schema/index.js';
+import { isNumbered } from '../../core/sql/index.js';
 import type { Introspection } from '../engine.js';
 import type { Connection } from '../server/connection.js';
 
@@ -196,7 +197,7 @@ function tableOf(table: Entry, statement: string, triggers: readonly TableTrigge
   // A key over a part of a text tells no rows apart for anybody else.
   const isWhole = primary.every((entry) => entry.sub_part === null);
   // A column that counts must stand first in some key from the start.
-  const counting = columns.find(({ type }) => / auto_increment\b/.test(type))?.name;
+  const counting = columns.find(({ type }) => isNumbered(type))?.name;
   const firsts = [primary[0]?.column_name, ...uniques.map((unique) => unique.columns[0])];
   const needed = firsts.includes(counting) ? undefined : indexes.find(({ columns: [first] }) => first === counting);
   const quoted = (names: readonly string[]) => names.map((part) => `\`${part.replaceAll('`', '``')}\``).join(', ');

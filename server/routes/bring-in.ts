@@ -10,7 +10,7 @@ import {
 } from '../../contract/index.js';
 import { removeAt } from '../../services/index.js';
 import { type Databases, type PendingDatabase, PendingDatabases, type Progress, type TreeEvents } from '../jobs/index.js';
-import { inUseOf, type KeptArrival, type Store, type StoredTree } from '../store/index.js';
+import { inUseOf, isForWantOfRoom, type KeptArrival, type Store, type StoredTree } from '../store/index.js';
 import { WorkLost } from '../workers/index.js';
 import { bodyOf, notFound } from './answers.js';
 import { messageOf, titleIn } from './messages.js';
@@ -79,7 +79,7 @@ async function receive(
   } catch (error) {
     if (error instanceof WorkLost) response.status(422).json({ message: `It could not be brought in: ${error.message}.` });
     else if (error instanceof Refused) response.status(error.status).set('connection', 'close').json({ message: error.message });
-    else if ((error as NodeJS.ErrnoException).code === 'ENOSPC')
+    else if (isForWantOfRoom(error as NodeJS.ErrnoException))
       response.status(507).json({ message: 'The file does not fit on the disk of this machine.' });
     else if (!request.destroyed || !response.headersSent) throw error;
     return null;

@@ -1,5 +1,6 @@
 import type { ErrorRequestHandler } from 'express';
 import type { Logger } from 'pino';
+import { isForWantOfRoom } from '../store/index.js';
 
 /** Says in words why a request failed. What is this program’s own fault is logged; what the request’s own is, is not. */
 export function tellFailure(log: Logger): ErrorRequestHandler {
@@ -7,12 +8,11 @@ export function tellFailure(log: Logger): ErrorRequestHandler {
     const tooLarge = error.type === 'entity.too.large';
     // The request’s own fault: its encoding, its form, its address.
     const refused = error.status !== undefined && error.status >= 400 && error.status < 500 ? error.status : null;
-    const full = error.code === 'SQLITE_FULL' || error.code === 'ENOSPC';
     if (!tooLarge && refused === null) log.error({ err: error, url: request.url }, 'a request failed');
     if (response.headersSent) response.end();
     else if (tooLarge)
       response.status(413).json({ message: 'This is more than the server takes. A text may hold 2,000,000 characters at most.' });
-    else if (full)
+    else if (isForWantOfRoom(error))
       response.status(507).json({
         message: 'The disk of this machine is full. The text was not saved; it is kept in your browser until there is room.',
       });
