@@ -4,6 +4,7 @@ import {
   type Entity,
   farColumns,
   hasTable,
+  holdingsOf,
   isMarked,
   isPivot,
   isPolymorphic,
@@ -95,7 +96,8 @@ function storageOf(design: Design, thing: NamedThing, name: string): KeptStorage
       const relation = role === undefined ? undefined : model.relations.get(role.relation);
       if (relation === undefined) return [];
       // A key is named after the role of its own side alone.
-      const names = isPivot(relation) || (relation.childRole === thing.name && relation.child === thing.owner);
+      const { holder, holderRole } = holdingsOf(relation);
+      const names = isPivot(relation) || (holderRole === thing.name && holder === thing.owner);
       return names ? relationStorage(design, relation) : [];
     }
     case 'relation': {
@@ -174,9 +176,8 @@ function marksOf(design: Design, entity: Entity, name: string): KeptStorage[] {
     if (stored?.kind === 'stored') {
       const offset = lineEnd(design.text, stored.store.kind === 'table' ? stored.store.table.span.end : stored.span.start);
       kept.push({ what, edit: [insertion(offset, `\n${indentOf(design.text, stored.span.start)}  ${line}`)] });
-    } else if (relation.kind === 'polymorphic') {
-      const child = relation.child === entity.name ? name : relation.child;
-      const place = storedPlace({ ...relation, child });
+    } else if (!isPivot(relation)) {
+      const place = storedPlace(relation, holdingsOf(relation).holder === entity.name ? name : null);
       if (place !== null)
         kept.push({ what, edit: [lineBelowSentences(design.text, syntax, `stored in ${place.text}\n    ${line}`)] });
     }

@@ -37,6 +37,8 @@ export interface StoredKey {
 export interface Holdings {
   /** The entity whose rows hold the keys; null for pairs that are rows of no entity. */
   readonly holder: string | null;
+  /** The role of the holder, which the columns of a key in its rows are named after; null where nobody named it. */
+  readonly holderRole: string | null;
   /** The table of pairs; null where the keys stand in the holder's own rows. */
   readonly pairs: AnyPivotRelation['table']['value'] | null;
   /** All keys: of a key for each of several entities one after the other, and so of keys in the same columns. */
@@ -47,23 +49,26 @@ export interface Holdings {
 export function holdingsOf(relation: Relation): Holdings {
   switch (relation.kind) {
     case 'key': {
-      const { child, parent, parentRole, columns, form } = relation;
+      const { child, childRole, parent, parentRole, columns, form } = relation;
       const once = form === 'one-to-one';
       return {
         holder: child,
+        holderRole: childRole,
         pairs: null,
         keys: [{ target: parent, role: parentRole, columns, mark: null, heldAs: null, once, kept: true }],
       };
     }
     case 'polymorphic':
-      return { holder: relation.child, pairs: null, keys: keysOfTargets(relation) };
+      return { holder: relation.child, holderRole: relation.childRole, pairs: null, keys: keysOfTargets(relation) };
     case 'pivot':
-      return { holder: relation.entity, pairs: relation.table.value, keys: relation.ends.map(keyOfEnd) };
-    case 'polymorphic pivot': {
-      const keys = [keyOfEnd(relation.near), ...keysOfTargets(relation)];
-      return { holder: relation.entity, pairs: relation.table.value, keys };
-    }
+      return { ...pairsOf(relation), keys: relation.ends.map(keyOfEnd) };
+    case 'polymorphic pivot':
+      return { ...pairsOf(relation), keys: [keyOfEnd(relation.near), ...keysOfTargets(relation)] };
   }
+}
+
+function pairsOf({ entity, table }: AnyPivotRelation): Omit<Holdings, 'keys'> {
+  return { holder: entity, holderRole: null, pairs: table.value };
 }
 
 function keyOfEnd({ entity, role, columns }: PivotEnd): StoredKey {
@@ -127,9 +132,14 @@ export interface StoredPlace {
   readonly columns: string | null;
 }
 
-/** The place of a relation; null where each of several keys has a column of its own in the holder's rows. */
-export function storedPlace(relation: Relation): StoredPlace | null {
-  const { holder, pairs, keys } = holdingsOf(relation);
+/**
+ * The place of a relation; null where each of several keys has a column of its own in the holder's rows.
+ *
+ * @param named what the holder is called there, where that is not its name
+ */
+export function storedPlace(relation: Relation, named: string | null = null): StoredPlace | null {
+  const { pairs, keys, ...held } = holdingsOf(relation);
+  const holder = named ?? held.holder;
   const [first, ...more] = keys;
   if (first === undefined) return null;
   if (pairs !== null) {

@@ -28,6 +28,7 @@ import {
   usesOf,
 } from '../../core/language/index.js';
 import { closeKinMap, layoutMap, mapOf } from '../../core/map/index.js';
+import { holdingsOf } from '../../core/model/index.js';
 import { type DialectName, type Edit, parseParameters } from '../../core/notation/index.js';
 import { addedLines } from '../../core/revisions/index.js';
 import type { AskKind, Asks, Click, Clicked } from './asks.js';
@@ -133,6 +134,6 @@ function clicked(design: Design, click: Click): Clicked {
 function holderOf({ model }: Design, name: string): string | null {
   const relation = model.relations.get(name);
   if (relation === undefined) return null;
-  if (relation.kind === 'pivot' || relation.kind === 'polymorphic pivot') return relation.table.value.name;
-  return model.entities.get(relation.child)?.table.value.name ?? null;
+  const { pairs, holder } = holdingsOf(relation);
+  return pairs?.name ?? (holder === null ? null : (model.entities.get(holder)?.table.value.name ?? null));
 }

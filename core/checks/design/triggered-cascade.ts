@@ -1,4 +1,4 @@
-import { isMarked, isPivot, keyColumnsOf, type Model, type Relation } from '../../model/index.js';
+import { holdingsOf, isMarked, keyColumnsOf, type Model, type Relation } from '../../model/index.js';
 import type { Finding } from '../../notation/index.js';
 import type { UnkeptRule } from '../../schema/index.js';
 import type { DesignCheck } from '../check.js';
@@ -68,8 +68,9 @@ function relationOf(model: Model, { table, columns }: UnkeptRule): Relation | un
 }
 
 function tablesOf(model: Model, relation: Relation): string[] {
-  if (isPivot(relation)) return [relation.table.value.name];
-  const child = model.entities.get(relation.child);
-  const kinds = child?.kinds?.concrete.map(({ entity }) => entity) ?? [];
-  return [relation.child, ...kinds].flatMap((name) => model.entities.get(name)?.table.value.name ?? []);
+  const { pairs, holder } = holdingsOf(relation);
+  if (pairs !== null) return [pairs.name];
+  if (holder === null) return [];
+  const kinds = model.entities.get(holder)?.kinds?.concrete.map(({ entity }) => entity) ?? [];
+  return [holder, ...kinds].flatMap((name) => model.entities.get(name)?.table.value.name ?? []);
 }
