@@ -183,3 +183,13 @@ test('an index that nothing stated made is missed in a text that others wrote', 
   expect(finding?.code).toBe('unindexed-key');
   expect(codesOf(applied(text, finding?.fixes[0]?.edits ?? []))).toEqual([]);
 });
+
+test('an index that is kept as SQL leads to the key that it begins with, however that is named', () => {
+  const of = (column: string, index: string) =>
+    `tree 'House'\n  tables as stated\n\nentity Player\n  id  integer key\n\nentity Loan\n  id  integer key\n  kept '${index}'\n\nrelation borrowing\n  Loan knows one Player as borrower\n  Player knows many Loan as loans\n  stored in Loan.${column}\n`;
+  expect(codesOf(of('borrower_id', 'create index by_borrower on loan (borrower_id) where id > 3'))).toEqual([]);
+  expect(codesOf(of('borrower_id', 'create unique index by_day on loan (id, borrower_id)'))).toEqual(['unindexed-key']);
+  expect(codesOf(of('borrower_id', 'create index by_length on loan (length(borrower_id))'))).toEqual(['unindexed-key']);
+  expect(codesOf(of('"borrow(er"', 'create index by_borrower on loan ("borrow(er" desc)'))).toEqual([]);
+  expect(codesOf(of('"borrow(er"', 'create index by_day on loan (lent_on)'))).toEqual(['unindexed-key']);
+});

@@ -1,3 +1,4 @@
+import { sqlName, sqlTokens } from '../../sql/index.js';
 import type { DesignCheck } from '../check.js';
 
 /** A key column that no index begins with: each delete of a parent, and each load of children, reads the whole table. */
@@ -18,7 +19,7 @@ export const unindexedKey: DesignCheck = {
         ...child.fields.filter(({ unique }) => unique !== null).map(({ column }) => [column.value]),
         ...(relation.form === 'one-to-one' ? [columns] : []),
       ].some((group) => columns.every((column) => group.slice(0, columns.length).includes(column)));
-      const kept = child.kept.some(({ sql }) => new RegExp(`index[\\s\\S]*\\(\\s*["\`]?${columns[0] ?? ''}\\b`, 'i').test(sql));
+      const kept = child.kept.some(({ sql }) => firstIndexed(sql)?.toLowerCase() === columns[0]?.toLowerCase());
       if (led || kept) return [];
       const at = child.head.end;
       const member = relation.childRole ?? columns.join(', ');
@@ -34,3 +35,13 @@ export const unindexedKey: DesignCheck = {
     });
   },
 };
+
+/** The column that an index begins with, of the statement that makes it; null for another statement, or an expression. */
+function firstIndexed(sql: string): string | null {
+  const tokens = sqlTokens(sql);
+  const opens = tokens.findIndex(({ text }) => text === '(');
+  const first = tokens[opens + 1];
+  const makes = tokens.slice(0, Math.max(0, opens)).some(({ kind, text }) => kind === 'word' && text.toLowerCase() === 'index');
+  if (!makes || first === undefined || tokens[opens + 2]?.text === '(') return null;
+  return first.kind === 'word' || first.kind === 'quoted' ? sqlName(first) : null;
+}
