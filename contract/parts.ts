@@ -28,7 +28,7 @@ export function recordOf<const Value extends v.GenericSchema>(value: Value) {
 }
 
 /** A name that somebody gave: of an entity, a role, a query. */
-export const Name = v.pipe(v.string(), v.maxLength(200));
+export const Name = v.pipe(v.string(), v.maxLength(20_000, 'A name has 20,000 letters at most here.'));
 
 /** A text that is held already. A line ends in a line feed within the program; a file's own line ends are its file's business. */
 export const HeldText = v.pipe(
