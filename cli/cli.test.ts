@@ -222,15 +222,11 @@ describe('run', () => {
     expect(err.match(/^-- \d+$/gm)?.length).toBe(5);
   });
 
-  test('a query’s text', () => {
-    const { out } = familyTree(
-      'run',
-      at('library.kin'),
-      "from Player\nwhere email = 'ines@example.org'\nload branch (name)",
-      '--db',
-      at('library.db'),
-      '--json',
-    );
+  test.each([
+    "from Player\nwhere email = 'ines@example.org'\nload branch (name)",
+    "from Player; where email = 'ines@example.org'; load branch (name)",
+  ])('a query’s text, in lines or on one: %j', (query) => {
+    const { out } = familyTree('run', at('library.kin'), query, '--db', at('library.db'), '--json');
     expect(JSON.parse(out)).toMatchObject([{ name: 'Ines Quill', branch: { name: 'North Quay' } }]);
   });
 

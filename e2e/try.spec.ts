@@ -63,6 +63,19 @@ test('what was tried is kept into the text by its name, and is run again from th
   await expect(textOf(page)).toContainText('query halls_with_concerts');
 });
 
+test('a query on one line of an address stands in lines, and is run', async ({ page, workbench }) => {
+  await openDemo(page, workbench);
+  await goTo(page, 'try?text=from%20Player;%20where%20email%20=%20%27ines@example.org%27;%20load%20branch%20(name)&run=1');
+  await expect(page.getByRole('status', { name: 'Outcome' })).toContainText('2 statements');
+  await expect(page.getByRole('textbox', { name: 'Query' })).not.toContainText(';');
+  await page.getByRole('textbox', { name: 'Query' }).click();
+  await page.keyboard.press('Control+A');
+  await page.keyboard.insertText('from Player; limit 3');
+  await page.getByRole('button', { name: /Run/ }).click();
+  await expect(page.getByRole('status', { name: 'Outcome' })).toContainText('3 rows');
+  await expect(page.getByRole('textbox', { name: 'Query' })).toContainText('from Player; limit 3');
+});
+
 test('a query is completed from what its entity knows', async ({ page, workbench }) => {
   await openDemo(page, workbench);
   await goTo(page, 'try?text=from%20Player%0A');

@@ -1,5 +1,14 @@
 import type { Design } from '../design/index.js';
-import type { Declaration, DeleteRule, Edit, EntityLine, EntitySyntax, Knows, Modifier } from '../notation/index.js';
+import {
+  type Declaration,
+  type DeleteRule,
+  type Edit,
+  type EntityLine,
+  type EntitySyntax,
+  type Knows,
+  type Modifier,
+  writtenInLines,
+} from '../notation/index.js';
 import { columnOf, indentOf, insertion, lineEnd, removal } from './lines.js';
 import { relationSyntax } from './rename.js';
 
@@ -125,8 +134,7 @@ export function addRelation(design: Design, relation: NewRelation): Edit[] {
 /** A query behind the last one, so that what was tried is kept. */
 export function addQuery(design: Design, name: string, head: string, body: string): Edit[] {
   const parameters = head.trim() === '' ? '' : `(${head.trim()})`;
-  const lines = body.trimEnd().split('\n');
-  const text = [`query ${name}${parameters}`, ...lines.map((line) => (line.trim() === '' ? '' : `  ${line}`))].join('\n');
+  const text = [`query ${name}${parameters}`, ...bodyLines(body)].join('\n');
   return [declarationAfter(design, ['query', 'scope', 'relation', 'entity', 'tree'], text)];
 }
 
@@ -135,18 +143,21 @@ export function changeQuery(design: Design, name: string, head: string, body: st
   const syntax = design.syntax.declarations.find((one) => one.kind === 'query' && one.name.text === name);
   if (syntax?.kind !== 'query') return [];
   const note = syntax.lines.find(({ kind }) => kind === 'note');
-  const lines = body.trimEnd().split('\n');
   const parameters = head.trim() === '' ? '' : `(${head.trim()})`;
   const noteLine = note === undefined ? [] : [`  ${design.text.slice(note.span.start, note.span.end)}`];
   const before = /^query\s+\w+\s*(?:\([\s\S]*\))?/.exec(design.text.slice(syntax.head.start, syntax.head.end))?.[0].length ?? 0;
   // What stands behind the parameters, as a note, stays.
   const behind = design.text.slice(syntax.head.start + before, syntax.head.end);
-  const text = [
-    `query ${name}${parameters}${behind}`,
-    ...noteLine,
-    ...lines.map((line) => (line.trim() === '' ? '' : `  ${line}`)),
-  ].join('\n');
+  const text = [`query ${name}${parameters}${behind}`, ...noteLine, ...bodyLines(body)].join('\n');
   return [{ span: { start: syntax.head.start, end: syntax.span.end }, text }];
+}
+
+/** The lines of a query below its head; one that was typed on one line is written on several. */
+function bodyLines(body: string): string[] {
+  return writtenInLines(body)
+    .trimEnd()
+    .split('\n')
+    .map((line) => (line.trim() === '' ? '' : `  ${line}`));
 }
 
 /** A declaration behind the last of the first sort that the text has, a blank line between. */

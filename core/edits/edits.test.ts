@@ -108,6 +108,8 @@ describe('a click changes its own line and no other', () => {
     );
     expect(query.gone).toEqual([]);
     expect(query.after.model.queries.get('late')?.loads.length).toBe(1);
+    const typed = changed(demo, addQuery(demo, 'late', '', 'from Loan; where overdue;  load borrower (name); limit 5'));
+    expect(typed.after.text).toContain('query late\n  from Loan\n  where overdue\n  load borrower (name)\n  limit 5\n');
   });
 
   test('also in an empty text', () => {

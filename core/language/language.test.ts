@@ -73,6 +73,11 @@ describe('completion offers what fits', () => {
     expect(inQuery('from Instrument\nwhere condition = |')).toEqual(expect.arrayContaining(["'mint'", "'worn'"]));
   });
 
+  test('in a query on one line, as if it stood in lines', () => {
+    expect(inQuery('from Player; |')).toEqual(expect.arrayContaining(['where', 'load', 'limit']));
+    expect(inQuery('from Player; where steward; load |')).toEqual(expect.arrayContaining(['loans', 'branch', 'ensembles']));
+  });
+
   test('where rows are narrowed, only what they can be', () => {
     const kinds = ['StringInstrument', 'WindInstrument'];
     const targets = ['Instrument', 'StringInstrument', 'WindInstrument', 'Ensemble', 'Hall'];

@@ -3,6 +3,7 @@ import type { Finding, Span } from './finding.js';
 import { lex, TokenKind, type Tokens } from './lexer.js';
 import { type Line, readLines } from './lines.js';
 import { nearest } from './nearest.js';
+import { inLines } from './one-line.js';
 import { Reader } from './reader.js';
 import type { ColouredToken, Declaration, ParameterSyntax, QueryLine, TokenClass } from './syntax.js';
 
@@ -47,9 +48,9 @@ export function parse(text: string): Syntax {
   };
 }
 
-/** Reads the body of a query that stands alone: `from` and the other lines at column one. */
+/** Reads the body of a query that stands alone: `from` and the other lines at column one, or all on one line with `;` between. */
 export function parseQuery(text: string): QueryText {
-  const reading = new Reading(text);
+  const reading = new Reading(inLines(text));
   const all = { start: 0, end: text.length };
   const lines = readQueryLines(reading.lines, {
     line: { indent: 0, tokens: [], children: [] },

@@ -1,6 +1,6 @@
 import type { Design } from '../../design/index.js';
 import type { Model } from '../../model/index.js';
-import { DIALECTS, type Span, type Syntax, TokenKind } from '../../notation/index.js';
+import { DIALECTS, inLines, type Span, type Syntax, TokenKind } from '../../notation/index.js';
 import { type CursorPlace, type PlacedLine, placeAt, type Word } from '../place.js';
 import { inEntityLine } from './in-entity.js';
 import { inExpression, orderTerms } from './in-expression.js';
@@ -25,9 +25,10 @@ export function complete(design: Design, text: string, offset: number): Completi
 
 /** Completions at an offset of a query that stands alone, with its parameters' head beside it. */
 export function completeQuery(design: Design, text: string, head: string, offset: number): Completions {
-  const place = placeAt(text, offset);
+  const lines = inLines(text);
+  const place = placeAt(lines, offset);
   const parameters = Array.from(head.matchAll(/(?:^|,)\s*(\w+)/g), (match) => match[1] ?? '');
-  return chosen(place, place.quiet ? [] : inQuery(design.model, place, queryLines(text, place), place.above, parameters));
+  return chosen(place, place.quiet ? [] : inQuery(design.model, place, queryLines(lines, place), place.above, parameters));
 }
 
 /** Completions in a condition on an entity, as in a filter. */

@@ -1,5 +1,6 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
+import { writtenInLines } from '../../../core/notation/index.js';
 import type { DesignView, ParameterView, QueryView } from '../../workers/design-view.js';
 import { headParameters } from './head.js';
 import type { TriedRun } from './tried.js';
@@ -40,7 +41,9 @@ export interface Draft {
 export function useDraft(view: DesignView | null, onOther: () => void): Draft {
   const [search, setSearch] = useSearchParams();
   const saved = search.get('query');
-  const typed = search.get('text');
+  const inAddress = search.get('text');
+  // On one line of an address it may stand with `;` between its lines.
+  const typed = inAddress === null ? null : writtenInLines(inAddress);
   const [text, write] = useState(typed ?? '');
   const [head, declare] = useState(search.get('head') ?? '');
   const [values, setValues] = useState<Values>(() => valuesIn(search));
@@ -79,7 +82,7 @@ export function useDraft(view: DesignView | null, onOther: () => void): Draft {
     const first = followed.current === null;
     followed.current = address;
     if (typed !== null) {
-      if (typed !== text) show({ text: typed, head: search.get('head') ?? '', values: {} }, null);
+      if (typed !== writtenInLines(text)) show({ text: typed, head: search.get('head') ?? '', values: {} }, null);
       return;
     }
     const query = view.queries.find(({ name }) => name === saved) ?? (first ? view.queries[0] : undefined);
