@@ -123,7 +123,7 @@ program
   .command('run')
   .description('run a query on a database; the answer goes to standard output')
   .argument('<file>', 'a .kin text')
-  .argument('<query>', 'the name of a saved query, or the text of one')
+  .argument('<query>', 'the name of a saved query, or the text of one; on one line `;` ends a line of it')
   .requiredOption('--db <database>', 'a SQLite file, or an address as postgres://user@host/name; it is only read')
   .option('--param <name=value...>', 'a parameter of the query')
   .option('--declare <parameters>', 'the parameters of a query’s text, as behind a query’s name')
@@ -131,7 +131,10 @@ program
   .option('--log', 'each statement with its parameters, rows and time, to standard error')
   .option('--timeout <seconds>', 'how long it may take', seconds, 30)
   .option('--limit <rows>', 'how many rows a statement may bring', count, 10_000)
-  .addHelpText('after', example('run library.kin overdue_by_branch --db library.db --param branch=1 --log'))
+  .addHelpText(
+    'after',
+    `${example('run library.kin overdue_by_branch --db library.db --param branch=1 --log')}\n  $ family-tree run library.kin "from Loan; where overdue; load borrower (name); limit 5" --db library.db`,
+  )
   .action(runOnDatabase);
 
 program
