@@ -156,7 +156,7 @@ describe('a value goes into SQLite and comes back in the same wire form', () => 
 
   /** Puts a value into a column of its type, with its check, and reads it as a load does. */
   function thereAndBack(type: ValueType, value: Wire, guarded: boolean): Wire {
-    const check = sqliteValues.check(type, 'x', false);
+    const check = sqliteValues.check(type, 'x', false)?.sql ?? null;
     db.exec(
       `drop table if exists t; create table t (x ${sqliteValues.columnType(type)}${check === null ? '' : ` check (x is null or (${check}))`})`,
     );
