@@ -50,6 +50,17 @@ describe('the card of a relation to several entities', () => {
     expect(stored(relation('tagging', 'several'))[0]).toBe('table tagged, a pair may repeat');
   });
 
+  test('says the table of its pairs where that has a column for each', () => {
+    const text = texts.forms.replace('(tag_name, thing_type with thing_id)', '(tag_name, (instrument_id, player_id, studio_id))');
+    const card = cardOf(readDesign(text), 'relation', 'tagging');
+    expect(card?.kind === 'relation' && stored(card)).toEqual([
+      'table taggings, each pair once',
+      'taggings.instrument_id → instruments, one of 3 is filled',
+      'taggings.player_id → players, one of 3 is filled',
+      'taggings.studio_id → studios, one of 3 is filled',
+    ]);
+  });
+
   test('says what the delete of each does', () => {
     expect(relation('remark_subject').deletes.map(({ when, then }) => `${when}: ${then}`)).toEqual([
       'When an instrument is deleted: its remarks go with it',

@@ -9,7 +9,6 @@ import {
   holdingsOf,
   isPivot,
   type KeyRelation,
-  keysOfTargets,
   lineage,
   type Model,
   type PolymorphicRelation,
@@ -42,12 +41,18 @@ export interface EntityWish {
   readonly generators: ReadonlyMap<string, SampleGenerator>;
   /** The relations whose key columns its rows hold. */
   readonly parents: readonly KeyRelation[];
-  readonly polymorphic: readonly PolymorphicRelation[];
+  readonly polymorphic: readonly PolymorphicParent[];
   /** For a relation whose parents say how many children each has: the parent of each generated row. */
   readonly assigned: ReadonlyMap<string, readonly Parent[]>;
   readonly keys: KeyMaker;
   /** What the rows must hold to: the rules of the entity, and of the bases that it is a kind of. */
   readonly rules: readonly TableRules[];
+}
+
+/** A relation to a row of one of several entities, with the keys by which it is held. */
+export interface PolymorphicParent {
+  readonly relation: PolymorphicRelation;
+  readonly targetKeys: readonly StoredKey[];
 }
 
 /** A row that another points at. */
@@ -247,15 +252,13 @@ function choicesOf(world: RowWorld, wish: EntityWish, table: RowRules): Choice[]
         };
       }),
     ...polymorphic
-      .filter((relation) => !assigned.has(relation.name))
-      .map((relation): Choice => {
+      .filter(({ relation }) => !assigned.has(relation.name))
+      .map(({ relation, targetKeys }): Choice => {
         return {
           member: relation.childRole ?? '',
           choose: (_row, attempt) => {
             const parent = makeParent(world, wish, relation, attempt, attempt);
-            return relation.required && parent === null
-              ? []
-              : Array.from(polymorphicCells(world.model, keysOfTargets(relation), parent));
+            return relation.required && parent === null ? [] : Array.from(polymorphicCells(world.model, targetKeys, parent));
           },
         };
       }),
@@ -321,7 +324,8 @@ function namedRow(world: RowWorld, wish: EntityWish, named: SampleRow, keys: Key
       setKey(world, relation, relation.required ? chosen : null, values, (column) => (values.get(column) ?? null) === null);
     }
   }
-  for (const relation of wish.polymorphic) {
+  for (const held of wish.polymorphic) {
+    const { relation } = held;
     const stated = relation.childRole === null ? undefined : named.values.get(relation.childRole);
     const parent =
       stated !== undefined
@@ -329,7 +333,7 @@ function namedRow(world: RowWorld, wish: EntityWish, named: SampleRow, keys: Key
         : relation.required
           ? anyTarget(world, relation, chanceFor(entity.name, relation.name, named.name), undefined)
           : null;
-    setParent(world, relation, parent, values);
+    setParent(world, held, parent, values);
   }
   return values;
 }
@@ -428,10 +432,10 @@ function generatedRow(world: RowWorld, wish: EntityWish, table: RowRules, row: n
     };
     makers.push({ columns, make });
   }
-  for (const relation of wish.polymorphic) {
+  for (const held of wish.polymorphic) {
+    const { relation } = held;
     const assigned = wish.assigned.get(relation.name)?.[row - 1];
-    const make = (attempt: number) =>
-      setParent(world, relation, assigned ?? makeParent(world, wish, relation, row, attempt), values);
+    const make = (attempt: number) => setParent(world, held, assigned ?? makeParent(world, wish, relation, row, attempt), values);
     makers.push({ columns: heldBy(world.model, relation, relation.child).map(({ name }) => name), make });
   }
   for (const { make } of makers) make(0);
@@ -442,7 +446,7 @@ function generatedRow(world: RowWorld, wish: EntityWish, table: RowRules, row: n
       return null;
     }
   }
-  for (const relation of wish.polymorphic) {
+  for (const { relation } of wish.polymorphic) {
     const filled = heldBy(world.model, relation, relation.child).some(({ name }) => (values.get(name) ?? null) !== null);
     if (!relation.required || filled) continue;
     const targets = relation.targets.map((target) => withArticle(target.entity)).join(' or ');
@@ -594,8 +598,8 @@ export function polymorphicCells(model: Model, keys: readonly StoredKey[], paren
   return cells.set(column, key.heldAs?.kind === 'text' ? String(parent.key) : parent.key);
 }
 
-function setParent(world: RowWorld, relation: PolymorphicRelation, parent: Parent | null, values: Map<string, Wire>): void {
-  for (const [column, value] of polymorphicCells(world.model, keysOfTargets(relation), parent)) values.set(column, value);
+function setParent(world: RowWorld, { targetKeys }: PolymorphicParent, parent: Parent | null, values: Map<string, Wire>): void {
+  for (const [column, value] of polymorphicCells(world.model, targetKeys, parent)) values.set(column, value);
 }
 
 function makeKey(

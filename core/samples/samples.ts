@@ -1,31 +1,13 @@
-import {
-  type Entity,
-  entityOf,
-  isPivot,
-  type KeyRelation,
-  lineage,
-  MOST_SAMPLE_ROWS,
-  type Model,
-  type PolymorphicRelation,
-  type Sample,
-  type SampleGenerator,
-  type SampleRow,
-} from '../model/index.js';
+import { type Entity, entityOf, isPivot, keysOfTargets, lineage, type Model } from '../model/index.js';
 import { joinKey, type Wire } from '../values/index.js';
-import {
-  type EntityWish,
-  KeyMaker,
-  makeEntityRows,
-  type Parent,
-  type RowWorld,
-  rulesOf,
-  type TableRules,
-} from './entity-rows.js';
+import { assignedParents } from './assigned-parents.js';
+import { type EntityWish, KeyMaker, makeEntityRows, type RowWorld, rulesOf, type TableRules } from './entity-rows.js';
 import { type Adjustable, holdRules } from './hold-rules.js';
 import { type MadeRow, type MadeTable, type Samples, Shortfalls } from './made.js';
+import { type HeldRelations, heldRelations, makingOrder } from './making-order.js';
 import { makePivotRows } from './pivot-rows.js';
 import { pivotColumns, placeRows } from './placed.js';
-import { chanceFor } from './random.js';
+import { concreteOf, plannedNamedKey, plannedRows, type StatedSamples, statedSamples } from './stated-samples.js';
 
 /** How many rows an entity gets that no sample speaks of, so that there is something to see. */
 export const ROWS_BY_DEFAULT = 12;
@@ -37,34 +19,6 @@ function rowsByDefault(model: Model): number {
   let fields = 0;
   for (const entity of model.entities.values()) fields += entity.fields.length;
   return fields > MANY_FIELDS ? ROWS_OF_MANY : ROWS_BY_DEFAULT;
-}
-
-/** Relations whose keys stand in rows of some entities: in the order of the text. */
-type HeldRelations = (entities: ReadonlySet<string>) => (KeyRelation | PolymorphicRelation)[];
-
-function heldRelations(model: Model): HeldRelations {
-  const byChild = new Map<string, { place: number; relation: KeyRelation | PolymorphicRelation }[]>();
-  let place = 0;
-  for (const relation of model.relations.values()) {
-    place += 1;
-    if (relation.kind !== 'key' && relation.kind !== 'polymorphic') continue;
-    const known = byChild.get(relation.child);
-    if (known === undefined) byChild.set(relation.child, [{ place, relation }]);
-    else known.push({ place, relation });
-  }
-  return (entities) =>
-    Array.from(entities)
-      .flatMap((entity) => byChild.get(entity) ?? [])
-      .sort((a, b) => a.place - b.place)
-      .map(({ relation }) => relation);
-}
-
-interface StatedSamples {
-  readonly rows: SampleRow[];
-  count: number | null;
-  readonly generators: Map<string, SampleGenerator>;
-  /** A sample speaks of the entity itself, so that it has as many rows as are said, or none. */
-  said: boolean;
 }
 
 /**
@@ -210,7 +164,7 @@ class Making {
       generated: unasked && assigned.size === 0 ? this.byDefault : (wanted?.count ?? least),
       generators: wanted?.generators ?? new Map(),
       parents,
-      polymorphic,
+      polymorphic: polymorphic.map((relation) => ({ relation, targetKeys: keysOfTargets(relation) })),
       assigned,
       keys: this.keyMakerOf(entity),
       rules: above.flatMap((one) => this.rules.get(one) ?? []),
@@ -282,159 +236,4 @@ function keysFor(
     if (!kinds.includes(own)) gathered.set(parent, all);
     return all;
   };
-}
-
-/** The entities that rows of this one can be of: itself, or its concrete kinds. */
-function concreteOf(model: Model, name: string): string[] {
-  return entityOf(model, name).kinds?.concrete.map(({ entity }) => entity) ?? [name];
-}
-
-function statedSamples(model: Model): Map<string, StatedSamples> {
-  const stated = new Map<string, StatedSamples>();
-  const statedOf = (name: string): StatedSamples => {
-    const known = stated.get(name) ?? { rows: [], count: null, generators: new Map(), said: false };
-    stated.set(name, known);
-    return known;
-  };
-  for (const sample of model.samples) {
-    const concrete = concreteOf(model, sample.entity);
-    const own = concrete.includes(sample.entity) ? [sample.entity] : concrete;
-    const [first] = own;
-    const rows = first === undefined ? [] : statedOf(first).rows;
-    for (const row of sample.rows) if (!rows.some((other) => other.name === row.name)) rows.push(row);
-    // Rows of a base that no row is of itself are shared out among its kinds.
-    own.forEach((name, index) => {
-      const known = statedOf(name);
-      if (concrete.length === 1 || own.length === 1 || sample.rows.length > 0) known.said = true;
-      if (sample.count === null) return;
-      known.said = true;
-      known.count = (known.count ?? 0) + Math.floor(sample.count / own.length) + (index < sample.count % own.length ? 1 : 0);
-    });
-  }
-  // A generator of a base is for its kinds too; that of the entity itself comes last, and replaces it.
-  const samples = new Map<string, Sample[]>();
-  for (const sample of model.samples) samples.set(sample.entity, [...(samples.get(sample.entity) ?? []), sample]);
-  if (model.samples.some(({ generators }) => generators.length > 0))
-    for (const name of model.entities.keys())
-      for (const { name: above } of lineage(model, name))
-        for (const sample of samples.get(above) ?? []) {
-          if (sample.generators.length === 0 || !concreteOf(model, name).includes(name)) continue;
-          for (const generator of sample.generators) statedOf(name).generators.set(generator.member, generator);
-        }
-  return stated;
-}
-
-/** Parents before children; where keys form a loop, the entity that comes first in the text. */
-function makingOrder(model: Model, held: HeldRelations): string[] {
-  const order: string[] = [];
-  const state = new Map<string, 'open' | 'done'>();
-  /** What has to be made before an entity: required parents first, so that a loop is cut at a role that may stay empty. */
-  const before = (name: string): string[] => {
-    const relations = held(new Set(lineage(model, name).map((one) => one.name)));
-    const parentsOf = (relation: KeyRelation | PolymorphicRelation) =>
-      relation.kind === 'key' ? [relation.parent] : relation.targets.map(({ entity }) => entity);
-    return [...relations.filter((r) => r.required), ...relations.filter((r) => !r.required)]
-      .flatMap(parentsOf)
-      .flatMap((parent) => concreteOf(model, parent));
-  };
-  // By hand, since a chain of entities can be longer than calls can be deep.
-  const visit = (first: string) => {
-    if (state.has(first)) return;
-    state.set(first, 'open');
-    const path = [{ name: first, left: before(first) }];
-    for (let at = path.at(-1); at !== undefined; at = path.at(-1)) {
-      const next = at.left.shift();
-      if (next === undefined) {
-        state.set(at.name, 'done');
-        order.push(at.name);
-        path.pop();
-      } else if (!state.has(next)) {
-        state.set(next, 'open');
-        path.push({ name: next, left: before(next) });
-      }
-    }
-  };
-  for (const name of model.entities.keys()) for (const kind of concreteOf(model, name)) visit(kind);
-  return order;
-}
-
-/** The keys that an entity's rows will have, where they are numbered from 1. */
-function plannedRows(model: Model, stated: ReadonlyMap<string, StatedSamples>, name: string, byDefault: number): Wire[] {
-  const { key, kinds } = entityOf(model, name);
-  // All kinds of a base share the numbers, and which are left is not known before.
-  if (kinds !== null || (key.type.kind !== 'integer' && key.type.kind !== 'bigint')) return [];
-  const wanted = stated.get(name);
-  const count = wanted?.said !== true ? byDefault : wanted.rows.length + (wanted.count ?? 0);
-  return Array.from({ length: count }, (_, index) => (key.type.kind === 'bigint' ? String(index + 1) : index + 1));
-}
-
-function plannedNamedKey(
-  model: Model,
-  stated: ReadonlyMap<string, StatedSamples>,
-  name: string,
-  row: string,
-  byDefault: number,
-): Wire | undefined {
-  const index = stated.get(name)?.rows.findIndex((candidate) => candidate.name === row) ?? -1;
-  return index < 0 ? undefined : plannedRows(model, stated, name, byDefault)[index];
-}
-
-/** Where parents say how many children each has (`loans 0 to 12 each`): the parent of each child, in turn. */
-function assignedParents(
-  model: Model,
-  stated: ReadonlyMap<string, StatedSamples>,
-  relations: readonly (KeyRelation | PolymorphicRelation)[],
-  keys: ReadonlyMap<string, readonly Wire[]>,
-  child: string,
-): { assigned: Map<string, Parent[]>; least: number } {
-  const assigned = new Map<string, Parent[]>();
-  let least = 0;
-  for (const relation of relations) {
-    let left = MOST_SAMPLE_ROWS;
-    const owners = parentsOf(relation).flatMap(({ entity, role, once }) =>
-      concreteOf(model, entity).flatMap((kind): Parent[] => {
-        const generator = role === null ? undefined : stated.get(kind)?.generators.get(role)?.generator;
-        if (generator?.kind !== 'each') return [];
-        return (keys.get(kind) ?? []).flatMap((key, index) => {
-          const chance =
-            kind === entity ? chanceFor(relation.name, 'each', index) : chanceFor(relation.name, kind, 'each', index);
-          const many = Math.min(left, chance.between(generator.least, generator.most));
-          left -= many;
-          return new Array<Parent>(once ? Math.min(1, many) : many).fill({ entity: kind, key });
-        });
-      }),
-    );
-    const says = parentsOf(relation).some(({ entity, role }) =>
-      concreteOf(model, entity).some(
-        (kind) => role !== null && stated.get(kind)?.generators.get(role)?.generator.kind === 'each',
-      ),
-    );
-    if (!says) continue;
-    const wanted = stated.get(child)?.count ?? owners.length;
-    assigned.set(relation.name, dealt(owners, wanted, entityOf(model, child).name));
-    least = Math.max(least, owners.length);
-  }
-  return { assigned, least };
-}
-
-/** The ends of a relation whose rows have children, each with its role to them. */
-function parentsOf(
-  relation: KeyRelation | PolymorphicRelation,
-): { readonly entity: string; readonly role: string | null; readonly once: boolean }[] {
-  if (relation.kind === 'key')
-    return [{ entity: relation.parent, role: relation.parentRole, once: relation.form === 'one-to-one' }];
-  return relation.targets.map(({ entity, role, knows }) => ({ entity, role, once: knows !== 'many' }));
-}
-
-/** The owners, mixed by chance so that one owner's children do not follow each other, and as many as are wanted. */
-function dealt<Owner>(owners: readonly Owner[], wanted: number, child: string): Owner[] {
-  const mixed = [...owners];
-  for (let index = mixed.length - 1; index > 0; index--) {
-    const other = chanceFor(child, 'deal', index).between(0, index);
-    const [one, two] = [mixed[index], mixed[other]];
-    if (one === undefined || two === undefined) continue;
-    mixed[index] = two;
-    mixed[other] = one;
-  }
-  return mixed.slice(0, wanted);
 }

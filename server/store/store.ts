@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import Database from 'better-sqlite3';
+import { parse } from '../../core/notation/index.js';
 import { changedLines } from '../../core/revisions/index.js';
 import { type KeptArrival, readArrival, writeArrival } from './kept-arrival.js';
 
@@ -132,11 +133,12 @@ export class Store {
     return this.database.prepare(`${sql} order by revisions.saved_at desc`).all() as Omit<StoredTree, 'text' | 'fileText'>[];
   }
 
-  /** How many entities the text of a tree declares: counted once for each revision, so that the shelf reads no text again. */
+  /** How many entities the text of a tree declares: read once for each revision, so that the shelf reads no text again. */
   entitiesOf(id: string, revision: number): number {
     const known = this.entityCounts.get(id);
     if (known?.revision === revision) return known.count;
-    const count = this.tree(id)?.text.match(/^entity /gm)?.length ?? 0;
+    const text = this.tree(id)?.text;
+    const count = text === undefined ? 0 : parse(text).declarations.filter(({ kind }) => kind === 'entity').length;
     this.entityCounts.set(id, { revision, count });
     return count;
   }

@@ -3,7 +3,7 @@ import { type EntityDraft, findEntity, type Resolution, unknownName, wrong } fro
 import type { Mark, Role } from '../expression.js';
 import type { PivotEnd, PivotRelation } from '../model.js';
 import { refer } from '../references.js';
-import { convention, type Ends, foreignKeysOf, noteOf, ruleOf, type StoredLine, stated } from './form.js';
+import { convention, type Ends, ruleOf, type StoredLine, sharedBy, stated } from './form.js';
 
 /** A pivot that is an entity: its rows are the pairs, and two of its roles lead to their ends. */
 export function resolveEntityPivot(
@@ -48,7 +48,7 @@ export function resolveEntityPivot(
   const relation: PivotRelation = {
     kind: 'pivot',
     form: 'many-to-many',
-    name: syntax.name.text,
+    ...sharedBy(resolution, syntax),
     entity: entity.name,
     given: entity.given,
     table: { value: entity.table.value, origin: stated(stored.span) },
@@ -61,11 +61,6 @@ export function resolveEntityPivot(
     repeats: stored.repeats,
     withoutKey: false,
     onDelete,
-    onUpdate: ruleOf(resolution, syntax, 'on update', 'no action', 'a key is seldom changed'),
-    ...foreignKeysOf(resolution, syntax),
-    note: noteOf(syntax),
-    span: syntax.span,
-    head: syntax.head,
   };
   const table = relation.table.value;
   const common = { relation: relation.name, knows: 'many' as const, orderBy: [] };

@@ -42,7 +42,7 @@ export function ruleOf(
 }
 
 /** The names and the deferral of a relation's foreign keys, as its lines state them. */
-export function foreignKeysOf(resolution: Resolution, syntax: RelationSyntax): Pick<Relation, 'deferred' | 'named' | 'kept'> {
+function foreignKeysOf(resolution: Resolution, syntax: RelationSyntax): Pick<Relation, 'deferred' | 'named' | 'kept'> {
   let deferred = false;
   let named: string | null = null;
   const kept: KeptSql[] = [];
@@ -55,9 +55,24 @@ export function foreignKeysOf(resolution: Resolution, syntax: RelationSyntax): P
 }
 
 /** The note of a relation, behind its name or on a line of its own. */
-export function noteOf(syntax: RelationSyntax): string | null {
+function noteOf(syntax: RelationSyntax): string | null {
   const line = syntax.lines.find((candidate) => candidate.kind === 'note');
   return syntax.note?.value ?? (line?.kind === 'note' ? line.text.value : null);
+}
+
+/** What all relations have in common, as their lines say it. */
+export function sharedBy(
+  resolution: Resolution,
+  syntax: RelationSyntax,
+): Pick<Relation, 'name' | 'onUpdate' | 'deferred' | 'named' | 'kept' | 'note' | 'span' | 'head'> {
+  return {
+    name: syntax.name.text,
+    onUpdate: ruleOf(resolution, syntax, 'on update', 'no action', 'a key is seldom changed'),
+    ...foreignKeysOf(resolution, syntax),
+    note: noteOf(syntax),
+    span: syntax.span,
+    head: syntax.head,
+  };
 }
 
 /** The origin of what the text says here. */

@@ -6,7 +6,7 @@ import { sameKeyType } from '../fields.js';
 import { conventionalColumns } from '../keys.js';
 import type { Chosen, KeyColumn, KeyRelation } from '../model.js';
 import { snakeCase } from '../names.js';
-import { convention, type Ends, foreignKeysOf, noteOf, type RelationForm, ruleOf, stated } from './form.js';
+import { convention, type Ends, type RelationForm, ruleOf, sharedBy, stated } from './form.js';
 
 interface Sides {
   readonly child: EntityDraft;
@@ -79,7 +79,7 @@ export const keyForm: RelationForm = {
     const relation: KeyRelation = {
       kind: 'key',
       form: oneToOne ? 'one-to-one' : 'one-to-many',
-      name: syntax.name.text,
+      ...sharedBy(resolution, syntax),
       child: child.name,
       parent: parent.name,
       columns,
@@ -87,11 +87,6 @@ export const keyForm: RelationForm = {
       childRole: up?.role.text ?? null,
       parentRole: down?.role.text ?? null,
       onDelete,
-      onUpdate: ruleOf(resolution, syntax, 'on update', 'no action', 'a key is seldom changed'),
-      ...foreignKeysOf(resolution, syntax),
-      note: noteOf(syntax),
-      span: syntax.span,
-      head: syntax.head,
     };
     if (down?.knows === 'one') {
       resolution.findings.push({

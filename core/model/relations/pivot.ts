@@ -7,7 +7,7 @@ import { conventionalColumns } from '../keys.js';
 import type { Field, PivotColumn, PivotEnd, PivotRelation } from '../model.js';
 import { singular, snakeCase } from '../names.js';
 import { resolveEntityPivot } from './entity-pivot.js';
-import { convention, type Ends, foreignKeysOf, noteOf, type RelationForm, ruleOf, stated } from './form.js';
+import { convention, type Ends, type RelationForm, sharedBy, stated } from './form.js';
 import { pairDeleteRule, pairTable, pivotFields } from './pair-table.js';
 
 /** Many-to-many: a table of pairs, with fields of its own where the text gives it some. */
@@ -57,7 +57,7 @@ function resolvePivot(
   const relation: PivotRelation = {
     kind: 'pivot',
     form,
-    name,
+    ...sharedBy(resolution, syntax),
     entity: null,
     given: stored?.given ?? false,
     table,
@@ -70,11 +70,6 @@ function resolvePivot(
     repeats: stored?.repeats ?? false,
     withoutKey: stored?.withoutKey ?? false,
     onDelete,
-    onUpdate: ruleOf(resolution, syntax, 'on update', 'no action', 'a key is seldom changed'),
-    ...foreignKeysOf(resolution, syntax),
-    note: noteOf(syntax),
-    span: syntax.span,
-    head: syntax.head,
   };
   return { relation, roles: rolesOf(relation, first, second, subject, target) };
 }

@@ -11,7 +11,7 @@ import {
   type PolymorphicStorage,
 } from '../model.js';
 import { singular, snakeCase } from '../names.js';
-import { convention, foreignKeysOf, noteOf, ruleOf, stated } from './form.js';
+import { convention, sharedBy, stated } from './form.js';
 import { pairDeleteRule, pairTable, pivotFields } from './pair-table.js';
 import { markOf, type PolymorphicEnds, polymorphicRole, sharedType, targetsOf } from './polymorphic.js';
 
@@ -45,7 +45,7 @@ export function resolvePolymorphicPivot(
   const relation: PolymorphicPivotRelation = {
     kind: 'polymorphic pivot',
     form: 'polymorphic many-to-many',
-    name,
+    ...sharedBy(resolution, syntax),
     entity: null,
     given: stored?.given ?? false,
     table: pairTable(name, stored),
@@ -60,11 +60,6 @@ export function resolvePolymorphicPivot(
     repeats: stored?.repeats ?? false,
     withoutKey: stored?.withoutKey ?? false,
     onDelete,
-    onUpdate: ruleOf(resolution, syntax, 'on update', 'no action', 'a key is seldom changed'),
-    ...foreignKeysOf(resolution, syntax),
-    note: noteOf(syntax),
-    span: syntax.span,
-    head: syntax.head,
   };
   return { relation, roles: rolesOf(relation, ends) };
 }

@@ -13,7 +13,7 @@ import type {
   PolymorphicTarget,
 } from '../model.js';
 import { snakeCase } from '../names.js';
-import { convention, foreignKeysOf, noteOf, ruleOf, type StoredLine, stated } from './form.js';
+import { convention, ruleOf, type StoredLine, sharedBy, stated } from './form.js';
 
 /** The sentences of a polymorphic relation, sorted: what one entity knows of several, and what each of them knows of it. */
 export interface PolymorphicEnds {
@@ -163,18 +163,13 @@ export function resolvePolymorphicKey(
   const relation: PolymorphicRelation = {
     kind: 'polymorphic',
     form: 'polymorphic',
-    name: syntax.name.text,
+    ...sharedBy(resolution, syntax),
     child: holder.name,
     childRole: forth?.role.text ?? null,
     required,
     targets,
     storage,
     onDelete,
-    onUpdate: ruleOf(resolution, syntax, 'on update', 'no action', 'a key is seldom changed'),
-    ...foreignKeysOf(resolution, syntax),
-    note: noteOf(syntax),
-    span: syntax.span,
-    head: syntax.head,
   };
   return { relation, roles: rolesOf(relation, ends) };
 }
