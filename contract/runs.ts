@@ -40,7 +40,9 @@ export const RunResult = v.variant('ok', [
   v.object({
     ok: v.literal(true),
     entity: v.string(),
-    cardinality: v.picklist(['many', 'first', 'one', 'count']),
+    cardinality: v.picklist(['many', 'first', 'one', 'count', 'exists']),
+    /** The rows are lines of what the query shows, and not rows of the entity. */
+    flat: v.boolean(),
     /** The root rows, as one JSON array. */
     text: v.string(),
     rows: v.number(),

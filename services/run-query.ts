@@ -29,7 +29,9 @@ export interface RunRequest {
 export interface RunAnswer {
   readonly entity: string;
   readonly cardinality: Cardinality;
-  /** The root rows as one JSON array; for `count`, one row with the number. */
+  /** The answer is lines of what the query shows, and not rows of the entity. */
+  readonly flat: boolean;
+  /** The root rows as one JSON array; for `count` and `exists`, one row with the number, or whether there is any. */
   readonly text: string;
   readonly rows: number;
   readonly log: LoadedText['log'];
@@ -82,7 +84,9 @@ export async function runQuery(design: Design, engine: Engine, request: RunReque
       ],
     };
   }
-  return { ok: true, answer: { entity, cardinality, text, rows, log, cuts } };
+  const flat = found.query.show !== null;
+  const told = cardinality === 'exists' ? { text: `[{"exists":${rows > 0}}]`, rows: 1 } : { text, rows };
+  return { ok: true, answer: { entity, cardinality, flat, ...told, log, cuts } };
 }
 
 interface FoundQuery {

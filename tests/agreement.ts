@@ -3,6 +3,7 @@ import type { Role } from '../core/model/index.js';
 import { runQuery } from '../services/index.js';
 import { carriesOut, type EngineName, type Engines, type MadeTree, makeOn } from './engines.js';
 import { expectReadBack } from './read-back.js';
+import { shownQueries } from './shown-queries.js';
 
 export const ENGINES: readonly EngineName[] = ['sqlite', 'postgres', 'embedded', 'mariadb'];
 
@@ -53,6 +54,7 @@ export async function agree(
 export function everything({ design }: Pick<MadeTree, 'design'>): string[] {
   return asked(design).flatMap((query) => {
     const [from, condition] = query.split('\nwhere ');
+    if (query.includes('\nshow ')) return [query];
     return condition === undefined || condition.includes('\n') ? [query] : [query, `${from}\nwhere not (${condition})`];
   });
 }
@@ -66,6 +68,7 @@ function asked(design: MadeTree['design']): string[] {
     return [
       `${from}${[...walked.map(({ name }) => name), ...whole].map((name) => `load ${name}\n`).join('')}`,
       `${from}count`,
+      ...shownQueries(design, entity),
       ...entity.fields
         .filter(({ type }) => type.kind !== 'json' && type.kind !== 'bytes')
         .map(({ name }) => `${from}order by ${quoted(name)} desc`),
@@ -108,6 +111,8 @@ function filtered(design: MadeTree['design'], { name, knows, target }: Role): st
       ...(behind?.knows === 'many' ? [`where count(${name}.${behind.name}) > 1`] : []),
     ];
   return [
+    `load ${name} limit 2${deeper}`,
+    `load ${name} order by ${field} limit 1`,
     `load ${name} where ${field} is not null order by ${field} desc${deeper}`,
     `where any(${name}[${field} is null])`,
     `where all(${name}[${field} is not null])`,
@@ -151,7 +156,11 @@ async function answerOf({ design, database, made }: MadeTree, query: string, com
     rowLimit: 10_000,
   });
   if (!outcome.ok) return { problems: [...outcome.findings.map(({ message }) => message), ...outcome.problems] };
-  const rows: unknown = JSON.parse(outcome.answer.text);
+  // Doubles that are summed agree to twelve digits.
+  const sums = /\b(sum|avg)\(/.test(query);
+  const rows: unknown = JSON.parse(outcome.answer.text, (_, value: unknown) =>
+    sums && typeof value === 'number' ? Number(value.toPrecision(12)) : value,
+  );
   compared.answers += 1;
   compared.values += valuesIn(rows);
   return rows;

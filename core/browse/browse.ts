@@ -4,9 +4,10 @@ import {
   entityOf,
   type Hop,
   type Load,
+  loadOf,
   type Model,
   type Order,
-  type Query,
+  queryOf,
   type Role,
   someExpression,
 } from '../model/index.js';
@@ -53,12 +54,12 @@ export function browse(model: Model, request: BrowseRequest): Browsing {
   const roleOrder = via?.role.orderBy ?? [];
   const usesPivot = via?.role.way.kind === 'pivot';
   const orderBy = request.orderBy.length > 0 ? request.orderBy : usesPivot || roleOrder.length === 0 ? entity.orderBy : roleOrder;
-  const wanted = query(entity, { where, orderBy });
+  const wanted = queryOf(entity.name, { where, orderBy });
   const loads = toOneLoads(model, entity);
   return {
     keys: planQuery(model, wanted, { output: 'keys' }),
     asked: planQuery(model, wanted, { titled: true }),
-    rows: planQuery(model, query(entity, { loads }), { byKeys: true, titled: true }),
+    rows: planQuery(model, queryOf(entity.name, { loads }), { byKeys: true, titled: true }),
     placed: (from, count) => planQuery(model, { ...wanted, loads, limit: amount(count), offset: amount(from) }, { titled: true }),
     pivotFields: (keys) => (via === null || !usesPivot ? null : pivotPlan(model, via, entity, keys)),
   };
@@ -86,44 +87,25 @@ export function countsByRole(model: Model, name: string): QueryPlan {
   const entity = entityOf(model, name);
   const loads = rolesOf(model, entity)
     .filter(({ role }) => role.knows === 'many')
-    .map(({ role, branch }): Load => ({ ...EMPTY_LOAD, role, branch }));
-  return planQuery(model, query(entity, { loads }), { counted: true });
+    .map(({ role, branch }) => loadOf(role, { branch }));
+  return planQuery(model, queryOf(entity.name, { loads }), { counted: true });
 }
 
 /** How many rows an entity has. */
 export function countOf(model: Model, name: string): QueryPlan {
-  return planQuery(model, query(entityOf(model, name), { cardinality: 'count' }));
+  return planQuery(model, queryOf(name, { cardinality: 'count' }));
 }
 
 /** The rows of an entity to choose from, in its order, each with its title. */
 export function choicesOf(model: Model, name: string, most: number): QueryPlan {
   const entity = entityOf(model, name);
-  return planQuery(model, query(entity, { orderBy: entity.orderBy, limit: amount(most) }), { titled: true });
+  return planQuery(model, queryOf(entity.name, { orderBy: entity.orderBy, limit: amount(most) }), { titled: true });
 }
-
-function query(entity: Entity, parts: Partial<Query>): Query {
-  return {
-    name: null,
-    entity: entity.name,
-    parameters: [],
-    where: [],
-    orderBy: [],
-    limit: null,
-    offset: null,
-    loads: [],
-    cardinality: 'many',
-    note: null,
-    span: NO_SPAN,
-    ...parts,
-  };
-}
-
-const EMPTY_LOAD = { branch: false, fields: null, pivotFields: null, where: null, orderBy: [], loads: [], span: NO_SPAN };
 
 function toOneLoads(model: Model, entity: Entity): Load[] {
   return rolesOf(model, entity)
     .filter(({ role }) => role.knows !== 'many' && model.entities.has(role.target))
-    .map(({ role, branch }) => ({ ...EMPTY_LOAD, role, branch, fields: [TITLE] }));
+    .map(({ role, branch }) => loadOf(role, { branch, fields: [TITLE] }));
 }
 
 /** Every role that rows of an entity can have: its own, a branch for each entity behind a polymorphic one, those of its kinds; and paths. */
@@ -271,6 +253,6 @@ function pivotPlan(model: Model, { role, owner, key }: WalkedRole, target: Entit
   const pivot = model.relations.get(role.relation);
   const isPivot = pivot?.kind === 'pivot' || pivot?.kind === 'polymorphic pivot';
   const pivotFields = isPivot ? pivot.fields.filter(({ hidden }) => !hidden).map(({ name }) => name) : [];
-  const load: Load = { ...EMPTY_LOAD, role, fields: [], pivotFields, where: among };
-  return planQuery(model, query(owner, { where: [isOwner], loads: [load] }), { titled: true });
+  const load = loadOf(role, { fields: [], pivotFields, where: among });
+  return planQuery(model, queryOf(owner.name, { where: [isOwner], loads: [load] }), { titled: true });
 }

@@ -135,6 +135,8 @@ describe('names', () => {
 describe('selects are laid out one clause a line', () => {
   const loans: Select = {
     kind: 'select',
+    distinct: false,
+    having: null,
     columns: [
       { expression: column('l', 'id'), as: 'id' },
       { expression: binary('||', column('l', 'a'), string('!')), as: 'loud' },

@@ -55,7 +55,8 @@ function printSelect(select: Select, spelling: Spelling): string {
     const implied = inner.kind === 'column' && inner.column === as;
     return as === null || implied ? printed : `${printed} as ${spelling.quote(as)}`;
   });
-  lines.push(`select ${wrap(columns, 7)}`);
+  const head = select.distinct ? 'select distinct' : 'select';
+  lines.push(`${head} ${wrap(columns, head.length + 1)}`);
   lines.push(`from ${printSource(select.from, spelling)}`);
   for (const join of select.joins) {
     const head = `${join.kind === 'left' ? 'left join' : 'join'} ${printSource(join.source, spelling)}`;
@@ -65,6 +66,7 @@ function printSelect(select: Select, spelling: Spelling): string {
   }
   if (select.where !== null) lines.push(`where ${joinedBy(conjuncts(select.where), '\n  and ', spelling)}`);
   if (select.groupBy.length > 0) lines.push(`group by ${select.groupBy.map(expression).join(', ')}`);
+  if (select.having !== null) lines.push(`having ${joinedBy(conjuncts(select.having), '\n   and ', spelling)}`);
   if (select.orderBy.length > 0) {
     lines.push(`order by ${select.orderBy.map((term) => printTerm(term, spelling)).join(', ')}`);
   }
@@ -248,6 +250,8 @@ export function printExpression(expression: SqlExpression, spelling: Spelling): 
     }
     case 'exists':
       return `${expression.negated ? 'not ' : ''}exists (\n${indented(indented(printQuery(expression.select, spelling)))}\n  )`;
+    case 'in select':
+      return `${compared(expression.operand)} in (\n${indented(indented(printQuery(expression.select, spelling)))}\n  )`;
     case 'in reach':
       return `${compared(expression.operand)} in (\n${indented(indented(printReach(expression.reach, spelling)))}\n  )`;
     case 'scalar':
@@ -277,6 +281,7 @@ function binderOf(expression: SqlExpression, { concat }: Spelling): Binder | nul
       return 'or';
     case 'in keys':
     case 'in reach':
+    case 'in select':
       return 'in';
     case 'not':
     case 'negate':

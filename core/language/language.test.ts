@@ -73,6 +73,19 @@ describe('completion offers what fits', () => {
     expect(inQuery('from Instrument\nwhere condition = |')).toEqual(expect.arrayContaining(["'mint'", "'worn'"]));
   });
 
+  test('in a flat query what can be shown, grouped by, and put in order by its name', () => {
+    expect(inQuery('from Loan\n|')).toEqual(expect.arrayContaining(['show', 'group by', 'having', 'exists']));
+    expect(inQuery('from Loan\nshow |')).toEqual(expect.arrayContaining(['due_on', 'borrower', 'sum', 'distinct']));
+    expect(inQuery('from Loan\nshow borrower.|')).toContain('name');
+    expect(inQuery('from Loan\nshow due_on, sum(borrower.loans.|')).toContain('due_on');
+    expect(inQuery('from Loan\ngroup |')).toEqual(['by']);
+    expect(inQuery('from Loan\ngroup by |')).toContain('borrower');
+    expect(inQuery('from Loan\nshow count(*) as often\norder by |')).toContain('often');
+    expect(inQuery('from Loan\nshow count(*) as often\nhaving |')).toContain('often');
+    expect(inQuery('from Player\nload loans |')).toEqual(['where', 'order by', 'limit', 'by']);
+    expect(inQuery('from Player\nload loans limit 3 by |')).toEqual(['batch', 'join', 'json', 'row']);
+  });
+
   test('in a query on one line, as if it stood in lines', () => {
     expect(inQuery('from Player; |')).toEqual(expect.arrayContaining(['where', 'load', 'limit']));
     expect(inQuery('from Player; where steward; load |')).toEqual(expect.arrayContaining(['loans', 'branch', 'ensembles']));

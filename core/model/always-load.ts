@@ -1,8 +1,8 @@
 import type { Context } from './context.js';
 import { type EntityDraft, lineageOf, type Resolution, wrong } from './draft.js';
 import { reading } from './expressions.js';
+import { resolveLoad } from './loads.js';
 import type { AlwaysLoad, Load } from './model.js';
-import { resolveLoad } from './queries.js';
 
 /**
  * What comes along with every row of each entity. Always-loads that lead back to where they began would have no end:

@@ -24,6 +24,10 @@ export interface Context {
   readonly reach: 'row' | 'own' | 'all';
   /** The derived fields and scopes that are being resolved, to find loops. */
   readonly resolving: readonly string[];
+  /** The terms of `group by`, where the expression speaks of a group of rows and not of one; else left out. */
+  readonly group?: readonly Expression[];
+  /** The columns that a flat answer shows, by the names that the query gives them. */
+  readonly shown?: ReadonlyMap<string, Expression>;
 }
 
 /** How expressions are read: a path may hold some, which may hold paths. */

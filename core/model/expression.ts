@@ -1,6 +1,6 @@
 import type { BinaryOperator, IntervalUnit, Span } from '../notation/index.js';
 import type { TableName } from '../sql/index.js';
-import type { ValueType, Wire } from '../values/index.js';
+import type { Aggregate, ValueType, Wire } from '../values/index.js';
 
 /** The type of an expression: a value, a row (by its key), an interval, a condition, or one not known yet. */
 export type ExpressionType =
@@ -200,7 +200,22 @@ export type RowPart =
       readonly quantifier: Quantifier;
       readonly hops: readonly Hop[];
       readonly test: Expression | null;
-    });
+    })
+  /** What comes of the values that the rows behind a to-many path have; each row counts once. */
+  | (Part & {
+      readonly kind: 'aggregated';
+      readonly aggregate: Aggregate;
+      readonly hops: readonly Hop[];
+      readonly value: Expression;
+    })
+  /** What comes of the rows of a group: of their values that are not null, or, without a value, how many they are. */
+  | (Part & {
+      readonly kind: 'of group';
+      readonly aggregate: Aggregate | 'count';
+      readonly value: Expression | null;
+    })
+  /** What the rows of a group have in common: a term of `group by`, by its place from 0. */
+  | (Part & { readonly kind: 'group term'; readonly term: number });
 
 export const FUNCTIONS = [
   'lower',
@@ -238,6 +253,10 @@ function belowRowPart(part: RowPart): readonly Expression[] {
         ...part.hops.flatMap((hop) => (hop.filter === null ? [] : [hop.filter])),
         ...(part.test === null ? [] : [part.test]),
       ];
+    case 'aggregated':
+      return [...part.hops.flatMap((hop) => (hop.filter === null ? [] : [hop.filter])), part.value];
+    case 'of group':
+      return part.value === null ? [] : [part.value];
     default:
       return [];
   }

@@ -146,7 +146,7 @@ describe('conditions that do not stand', () => {
     expect(messages.join('\n').toLowerCase()).toContain(message.toLowerCase());
   });
 
-  test.each(['me.branch = branch', 'sum(loans.id) > 2', 'count(*) > 1', 'Player(1).name = name', 'any(me.loans)'])(
+  test.each(['me.branch = branch', 'Player(1).name = name', 'any(me.loans)'])(
     '%s is not built, and said so without an error',
     (text) => {
       const { query, findings } = resolved.queryOf(`from Player\nwhere ${text}`);

@@ -1,9 +1,11 @@
 import { didYouMean, type Expr, withArticle } from '../notation/index.js';
 import { commonNumber, familyOf, parseWire, resultOf, type ValueType } from '../values/index.js';
+import { AGGREGATES, isOfGroup, resolveAggregate } from './aggregates.js';
 import type { Context, ExpressionReading } from './context.js';
 import { describeType } from './describe-type.js';
-import { findEntity, lineageOf, notBuilt, wrong } from './draft.js';
+import { findEntity, lineageOf, wrong } from './draft.js';
 import { type Expression, type ExpressionType, FUNCTIONS, type FunctionName, type Quantifier, type Role } from './expression.js';
+import { groupTerm, notGrouped } from './groups.js';
 import type { PolymorphicRole } from './model.js';
 import { branchTo, endsInSeveral, narrowTo, resolvePathExpression, resolveQuantified, walkTo } from './paths.js';
 import { refer } from './references.js';
@@ -11,7 +13,7 @@ import { refer } from './references.js';
 const BOOLEAN: ValueType = { kind: 'boolean' };
 const INTEGER: ValueType = { kind: 'integer' };
 const TEXT: ValueType = { kind: 'text', length: null };
-const QUANTIFIERS: readonly string[] = ['any', 'none', 'all', 'count'] satisfies readonly Quantifier[];
+const QUANTIFIERS: readonly Quantifier[] = ['any', 'none', 'all', 'count'];
 
 /** How many values each function takes, least and most. */
 const ARITY: Readonly<Record<FunctionName, readonly [number, number]>> = {
@@ -33,13 +35,14 @@ const ARITY: Readonly<Record<FunctionName, readonly [number, number]>> = {
  * place and a way out.
  */
 export function resolveExpression(context: Context, expr: Expr): Expression | null {
-  const { resolution } = context;
+  const term = context.group === undefined ? null : groupTerm(context, context.group, expr);
+  if (term !== null) return term;
   switch (expr.kind) {
     case 'number':
       return { kind: 'value', value: expr.text, type: numberType(expr.text), span: expr.span };
     case 'text': {
       const read = parseWire(TEXT, expr.value);
-      if (!read.ok) return wrong(resolution, 'literal-type', expr.span, `${context.label}: ${read.problem}`);
+      if (!read.ok) return wrong(context.resolution, 'literal-type', expr.span, `${context.label}: ${read.problem}`);
       return { kind: 'value', value: expr.value, type: TEXT, span: expr.span };
     }
     case 'boolean':
@@ -198,16 +201,18 @@ export function resolveCondition(context: Context, expr: Expr): Expression | nul
 
 function resolveCall(context: Context, expr: Extract<Expr, { kind: 'call' }>): Expression | null {
   const name = expr.name.text;
-  if (QUANTIFIERS.includes(name)) return resolveQuantified(context, expr, name as Quantifier);
-  if (['sum', 'avg', 'min', 'max'].includes(name))
-    return notBuilt(context.resolution, expr.span, `${context.label} uses ${name}( )`);
+  const aggregate = AGGREGATES.find((one) => one === name);
+  if (aggregate !== undefined || (name === 'count' && isOfGroup(context, expr)))
+    return resolveAggregate(context, expr, aggregate ?? 'count');
+  const quantifier = QUANTIFIERS.find((one) => one === name);
+  if (quantifier !== undefined) return resolveQuantified(context, expr, quantifier);
   const known = FUNCTIONS.find((candidate) => candidate === name);
   if (known === undefined) {
     return wrong(
       context.resolution,
       'unknown-function',
       expr.name.span,
-      `${context.label}: there is no function ${name}.${didYouMean(name, [...FUNCTIONS, ...QUANTIFIERS])}`,
+      `${context.label}: there is no function ${name}.${didYouMean(name, [...FUNCTIONS, ...QUANTIFIERS, ...AGGREGATES])}`,
     );
   }
   const [least, most] = ARITY[known];
@@ -354,7 +359,7 @@ interface Several {
 
 /** The polymorphic role that an expression ends at, with the hops before it; null for any other expression. */
 function severalBehind(context: Context, expr: Expr): Several | null {
-  if (expr.kind !== 'path' || context.entity === null || context.reach !== 'all') return null;
+  if (expr.kind !== 'path' || context.entity === null || context.reach !== 'all' || context.group !== undefined) return null;
   const { path } = expr;
   if (!endsInSeveral(context, path)) return null;
   const walked = walkTo(context, path);
@@ -368,6 +373,7 @@ function resolveIsA(context: Context, expr: Extract<Expr, { kind: 'is a' }>): Ex
   if ((operand !== null && operand.kind !== 'path') || context.entity === null)
     return mismatch(context, expr, 'what kind a row is, is asked of a role, as in “subject is an Ensemble”.');
   if (context.reach !== 'all') return impure(context, expr, 'what kind a row is');
+  if (context.group !== undefined) return notGrouped(context, expr.span);
   const entity = findEntity(resolution, expr.entity, label);
   if (entity === null) return null;
   const common = { negated: expr.negated, type: BOOLEAN, span: expr.span };

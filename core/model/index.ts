@@ -29,6 +29,7 @@ export {
 } from './expression.js';
 export * from './model.js';
 export { capitalCase, generatedName, hash, plural, singular, snakeCase } from './names.js';
+export { loadOf, queryOf } from './plain-query.js';
 export type { NamedThing, Reference } from './references.js';
 export { requiredLoops } from './required-loops.js';
 export { type Resolved, resolve } from './resolve.js';

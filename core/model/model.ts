@@ -1,4 +1,4 @@
-import type { DeleteRule, DialectName, GeneratorSyntax, Span } from '../notation/index.js';
+import type { DeleteRule, DialectName, GeneratorSyntax, LoadWay, Span } from '../notation/index.js';
 import type { StatedForm, TableName } from '../sql/index.js';
 import type { DefaultValue, ValueType, Wire } from '../values/index.js';
 import type { Expression, ExpressionType, Order, Role } from './expression.js';
@@ -384,17 +384,37 @@ export interface Load {
   readonly pivotFields: readonly string[] | null;
   readonly where: Expression | null;
   readonly orderBy: readonly Order[];
+  /** How many rows of one owner; null for all. */
+  readonly limit: Expression | null;
+  /** The way to load that the text states; null where it states none. */
+  readonly by: LoadWay | null;
   readonly loads: readonly Load[];
   readonly span: Span;
 }
 
-export type Cardinality = 'many' | 'first' | 'one' | 'count';
+/** A column of an answer that shows what it is told to, instead of rows with their fields. */
+export interface ShownColumn {
+  readonly name: string;
+  readonly expression: Expression;
+  readonly span: Span;
+}
+
+/** How many rows, or what about them, a query answers with. */
+export type Cardinality = 'many' | 'first' | 'one' | 'count' | 'exists';
 
 export interface Query {
   readonly name: string | null;
   readonly entity: string;
   readonly parameters: readonly Parameter[];
   readonly where: readonly Expression[];
+  /** What a flat answer shows; null where rows with their fields are answered. */
+  readonly show: readonly ShownColumn[] | null;
+  /** Rows of a flat answer that are the same in all columns stand there once. */
+  readonly distinct: boolean;
+  /** What the rows of one group have in common: none for one group of all rows; null where rows are not grouped. */
+  readonly groupBy: readonly Expression[] | null;
+  /** The condition on groups. */
+  readonly having: Expression | null;
   readonly orderBy: readonly Order[];
   readonly limit: Expression | null;
   readonly offset: Expression | null;

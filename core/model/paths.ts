@@ -14,6 +14,7 @@ import {
   wrong,
 } from './draft.js';
 import { type Expression, type ExpressionType, extentOf, type Hop, type Quantifier, type Role } from './expression.js';
+import { notGrouped } from './groups.js';
 import type { AnyPivotRelation, DerivedField, PolymorphicRole } from './model.js';
 import { refer } from './references.js';
 
@@ -22,8 +23,14 @@ const BOOLEAN: ValueType = { kind: 'boolean' };
 /** A path where a value is meant: hops over to-one roles, and a field, role, derived field or scope at the end. */
 export function resolvePathExpression(context: Context, path: Path): Expression | null {
   const { resolution, label } = context;
+  const named = path.root.kind === 'name' && path.steps.length === 0 ? context.shown?.get(path.root.name.text) : undefined;
+  if (named !== undefined) return { ...named, span: path.span };
   if (path.root.kind === 'me') return notBuilt(resolution, path.span, `${label} uses me`);
   if (path.root.kind === 'row') return resolveRow(context, path);
+  if (context.group !== undefined) {
+    const { group: _, ...ofRow } = context;
+    return resolvePathExpression(ofRow, path) === null ? null : notGrouped(context, path.span);
+  }
   if (context.entity === null)
     return wrong(
       resolution,
@@ -418,8 +425,15 @@ export function resolveQuantified(
       expr.span,
       `${label}: ${quantifier}( ) walks relations, and this may use only the row’s own fields.`,
     );
+  if (context.group !== undefined) return notGrouped(context, expr.span);
   const [arg, ...more] = expr.args;
-  if (expr.star) return notBuilt(resolution, expr.span, `${label} uses count(*)`);
+  if (expr.star)
+    return wrong(
+      resolution,
+      'quantifier-path',
+      expr.span,
+      `${label}: ${quantifier}(*) counts the rows of a group, in “show”, “having” or “order by” of a query of groups. To count related rows, name their role, as in “${quantifier}(loans)”.`,
+    );
   if (arg?.kind !== 'path' || more.length > 0)
     return wrong(
       resolution,

@@ -262,6 +262,8 @@ describe('every line form is read', () => {
     ['lift own', { kind: 'lift', wall: 'own' }],
     ['reads a.b, c', { kind: 'reads' }],
     ['first', { kind: 'first' }],
+    ['show distinct a.b', { kind: 'show', distinct: true, items: [{ as: null, written: 'a.b' }] }],
+    ['show distinct, a', { kind: 'show', distinct: false, items: [{ written: 'distinct' }, { written: 'a' }] }],
     ['exists', { kind: 'exists' }],
   ])('query: %s', (line, expected) => {
     const { lines, findings } = parseQuery(line);

@@ -1,5 +1,7 @@
 import { readType } from './entity-lines.js';
 import { readExpression, readOrder, readPath, readSum } from './expressions.js';
+import type { Span } from './finding.js';
+import { TokenKind } from './lexer.js';
 import { list, type Reader } from './reader.js';
 import type { LoadSyntax, LoadWay, OrderTerm, ParameterSyntax, Path, QueryLine } from './syntax.js';
 
@@ -33,13 +35,7 @@ export function readQueryLine(reader: Reader): QueryLine {
     if (reader.takes(kind)) return { kind, condition: readExpression(reader), span: reader.since(from) };
   }
   if (reader.takes('load')) return readLoad(reader);
-  if (reader.takes('show')) {
-    const items = list(reader, () => {
-      const expression = readExpression(reader);
-      return { expression, as: reader.takes('as') ? reader.name('a name for the column') : null };
-    });
-    return { kind: 'show', items, span: reader.since(from) };
-  }
+  if (reader.takes('show')) return readShow(reader, from);
   if (reader.takes('group')) {
     reader.expects('by', 'after group');
     return { kind: 'group by', items: list(reader, () => readExpression(reader)), span: reader.since(from) };
@@ -60,6 +56,19 @@ export function readQueryLine(reader: Reader): QueryLine {
   const word = reader.word();
   reader.failAmong(QUERY_LINE_WORDS, `Expected a line of a query (${QUERY_LINE_WORDS.join(', ')}), found ${reader.found()}.`);
   return { kind: 'note', text: { value: word, span: from }, span: from };
+}
+
+/** Reads what stands behind `show`. A field may be called distinct, too. */
+function readShow(reader: Reader, from: Span): QueryLine {
+  const isName = [',', '.', '[', 'as'].some((word) => reader.sees(word, 1)) || reader.kind(1) === TokenKind.end;
+  const distinct = reader.sees('distinct') && !isName && reader.takes('distinct');
+  const items = list(reader, () => {
+    const start = reader.here;
+    const expression = readExpression(reader);
+    const written = reader.written(reader.since(start));
+    return { expression, as: reader.takes('as') ? reader.name('a name for the column') : null, written };
+  });
+  return { kind: 'show', distinct, items, span: reader.since(from) };
 }
 
 /** Reads what stands behind `load`, or alone on a line below one. */

@@ -51,6 +51,11 @@ export class Reader {
     return { start: from.start, end: last === undefined ? from.end : (this.source.ends[last] ?? from.end) };
   }
 
+  /** What is written at a place, with its blanks as one each. */
+  written({ start, end }: Span): string {
+    return this.source.text.slice(start, end).replace(/\s+/g, ' ');
+  }
+
   /** Records what does not fit and spends the reader. Only the first call of a line counts. */
   fail(message: string, span: Span = this.here): void {
     if (this.spent) return;

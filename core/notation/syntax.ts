@@ -354,7 +354,14 @@ export type QueryLine =
   | LoadSyntax
   | {
       readonly kind: 'show';
-      readonly items: readonly { readonly expression: Expr; readonly as: Name | null }[];
+      /** Rows that are the same in all that is shown stand there once. */
+      readonly distinct: boolean;
+      readonly items: readonly {
+        readonly expression: Expr;
+        readonly as: Name | null;
+        /** The expression as it stands in the text: the name of what is given none. */
+        readonly written: string;
+      }[];
       readonly span: Span;
     }
   | { readonly kind: 'group by'; readonly items: readonly Expr[]; readonly span: Span }

@@ -12,7 +12,6 @@ import {
   type Query,
   type Role,
 } from '../model/index.js';
-
 import { daysBetween, moved } from './moments.js';
 import { asDouble, compareNumbers, computed, exactIn, isExact, type Numeric, withScale, writtenExact } from './numbers.js';
 import { folded, isLike, lettersFrom, lettersOf } from './texts.js';
@@ -64,7 +63,57 @@ export function answerNaively(model: Model, world: World, query: Query): OracleA
     .filter((item) => query.where.every((condition) => oracle.value(condition, item) === true));
   const entity = entityOf(model, query.entity);
   const sorted = oracle.sorted(rows, stated(query.orderBy, entity.orderBy));
-  return sorted.map((item) => oracle.answer(item, query.loads));
+  return windowed(sorted, query).map((item) => oracle.answer(item, query.loads));
+}
+
+/** A line of a flat answer: its values in wire form, by the names of their columns. */
+export type OracleLine = Readonly<Record<string, Cell>>;
+
+/**
+ * The flat answer to a query that shows expressions over its rows, or over groups of them, in order.
+ *
+ * @throws Beyond for expressions that it does not evaluate
+ */
+export function linesNaively(model: Model, world: World, query: Query): OracleLine[] {
+  const oracle = new Oracle(model, world);
+  const items = oracle
+    .all(query.entity)
+    .filter((item) => query.where.every((condition) => oracle.value(condition, item) === true));
+  const { groupBy, having, distinct } = query;
+  const own = query.orderBy.length > 0 || distinct ? query.orderBy : entityOf(model, query.entity).orderBy;
+  const lines =
+    groupBy === null
+      ? oracle.sorted(items, own).map((item): Line => ({ item, group: null }))
+      : oracle.grouped(items, groupBy).filter((line) => having === null || oracle.ofLine(having, line) === true);
+  const shown = lines.map((line) => ({
+    line,
+    cells: (query.show ?? []).map(({ expression }) => oracle.ofLine(expression, line)),
+  }));
+  const kept = distinct ? once(shown, ({ cells }) => JSON.stringify(cells, inDigits)) : shown;
+  const ordered = groupBy === null && !distinct ? kept : [...kept].sort((a, b) => oracle.orderOfLines(query, a, b));
+  return windowed(ordered, query).map(({ cells }) =>
+    Object.fromEntries(
+      (query.show ?? []).map(({ name, expression }, index) => [name, wireOf(model, cells[index] ?? null, expression.type)]),
+    ),
+  );
+}
+
+/** The rows, or lines, that a query's limit and offset let through. */
+function windowed<T>(all: readonly T[], { limit, offset, cardinality }: Query): readonly T[] {
+  if ([limit, offset].some((amount) => amount !== null && amount.kind !== 'value')) throw new Beyond('a limit that is no number');
+  const from = offset?.kind === 'value' ? Number(offset.value) : 0;
+  const most = limit?.kind === 'value' ? Number(limit.value) : all.length;
+  return all.slice(from, from + (cardinality === 'first' ? Math.min(1, most) : most));
+}
+
+function inDigits(_: string, value: unknown): unknown {
+  return typeof value === 'bigint' ? String(value) : value;
+}
+
+/** A row that is shown, or a group of them with what they have in common. */
+interface Line {
+  readonly item: Item | null;
+  readonly group: { readonly terms: readonly Cell[]; readonly items: readonly Item[] } | null;
 }
 
 /** The first of some orders that says anything. */
@@ -76,6 +125,7 @@ class Oracle {
   constructor(
     private readonly model: Model,
     private readonly world: World,
+    private readonly group: Line['group'] = null,
   ) {}
 
   all(name: string): Item[] {
@@ -94,7 +144,10 @@ class Oracle {
       const kin = this.behind(load.role, item).filter((other) => load.where === null || this.value(load.where, other) === true);
       const target = entityOf(this.model, load.role.target);
       const ordered = this.sorted(kin, stated(load.orderBy, load.role.orderBy, target.orderBy));
-      const answers = ordered.map((other) => this.answer(other, load.loads));
+      const { limit } = load;
+      if (limit !== null && limit.kind !== 'value') throw new Beyond('a limit that is no number');
+      const most = limit === null ? ordered.length : Number(limit.value);
+      const answers = ordered.slice(0, most).map((other) => this.answer(other, load.loads));
       loaded[load.role.name] = [...(load.branch ? (loaded[load.role.name] ?? []) : []), ...answers];
     }
     return {
@@ -105,9 +158,45 @@ class Oracle {
     };
   }
 
+  /** Rows that have the same of each term, together; all of them as one group where there are no terms. */
+  grouped(items: readonly Item[], groupBy: readonly Expression[]): Line[] {
+    const groups = new Map<string, { terms: readonly Cell[]; items: Item[] }>();
+    if (groupBy.length === 0) groups.set('', { terms: [], items: [] });
+    for (const item of items) {
+      const terms = groupBy.map((term) => this.value(term, item));
+      const name = groupBy.length === 0 ? '' : JSON.stringify(terms, inDigits);
+      const known = groups.get(name) ?? { terms, items: [] };
+      known.items.push(item);
+      groups.set(name, known);
+    }
+    return Array.from(groups.values(), (group): Line => ({ item: null, group }));
+  }
+
+  /** The value of an expression over a line. */
+  ofLine(expression: Expression, { item, group }: Line): Cell {
+    if (group === null) return item === null ? null : this.value(expression, item);
+    const [some = NO_ITEM] = group.items;
+    return new Oracle(this.model, this.world, group).value(expression, some);
+  }
+
+  /** The order of lines that are groups, or stand there once: as is said, then by the terms, or by what is shown. */
+  orderOfLines(
+    { orderBy, groupBy, distinct }: Query,
+    a: { readonly line: Line; readonly cells: readonly Cell[] },
+    b: { readonly line: Line; readonly cells: readonly Cell[] },
+  ): number {
+    for (const { expression, descending } of orderBy) {
+      const order = compare(this.ofLine(expression, a.line), this.ofLine(expression, b.line));
+      if (order !== 0) return descending ? -order : order;
+    }
+    const [one, other] =
+      groupBy !== null && !distinct ? [a.line.group?.terms ?? [], b.line.group?.terms ?? []] : [a.cells, b.cells];
+    return one.reduce<number>((order, cell, index) => order || compare(cell, other[index] ?? null), 0);
+  }
+
   private evaluated(name: string, expression: Expression, item: Item): [string, Cell][] {
     try {
-      return [[name, wireOf(this.value(expression, item), expression.type)]];
+      return [[name, wireOf(this.model, this.value(expression, item), expression.type)]];
     } catch (error) {
       if (error instanceof Beyond) return [];
       throw error;
@@ -237,6 +326,28 @@ class Oracle {
       }
       case 'quantified':
         return this.quantified(expression, item);
+      case 'aggregated': {
+        const ends = this.walk(expression.hops, item);
+        const each = expression.value.kind === 'pivot field' ? ends : once(ends, (end) => `${end.kind} ${this.keyOf(end)}`);
+        return aggregateOf(
+          expression.aggregate,
+          each.map((end) => this.value(expression.value, end)),
+          expression.type,
+        );
+      }
+      case 'group term':
+        return this.group?.terms[expression.term] ?? null;
+      case 'of group': {
+        const { value: each, aggregate } = expression;
+        const items = this.group?.items ?? [];
+        if (each === null) return { units: BigInt(items.length), scale: 0 };
+        const row = new Oracle(this.model, this.world);
+        return aggregateOf(
+          aggregate,
+          items.map((one) => row.value(each, one)),
+          expression.type,
+        );
+      }
       case 'in': {
         const among = expression.items
           .map((other) => holds('=', value(expression.operand), value(other)))
@@ -330,6 +441,32 @@ class Oracle {
   }
 }
 
+/** A group of no rows has no row at hand. */
+const NO_ITEM: Item = { kind: '', row: new Map(), pair: null };
+
+type Aggregated = Extract<Expression, { kind: 'of group' }>['aggregate'];
+
+/** What comes of values by an aggregate; of those that are null nothing comes. */
+function aggregateOf(name: Aggregated, cells: readonly Cell[], type: Expression['type']): Cell {
+  const given = cells.filter((cell) => cell !== null);
+  const [first, ...others] = given;
+  if (name === 'count') return { units: BigInt(given.length), scale: 0 };
+  if (first === undefined) return null;
+  switch (name) {
+    case 'min':
+      return others.reduce((least, one) => (compare(one, least) < 0 ? one : least), first);
+    case 'max':
+      return others.reduce((most, one) => (compare(one, most) > 0 ? one : most), first);
+    case 'sum':
+      return asType(
+        others.reduce<Numeric>((sum, one) => computed('+', sum, numeric(one), false) ?? 0, numeric(first)),
+        type,
+      );
+    case 'avg':
+      return given.reduce<number>((sum, one) => sum + asDouble(numeric(one)), 0) / given.length;
+  }
+}
+
 /** What tells the pairs apart over which one row is reached several times. */
 function pairNumber({ pair }: Item): Cell {
   return Number(pair?.get('id') ?? 0);
@@ -401,12 +538,16 @@ function asType(value: Cell, type: Expression['type']): Cell {
   }
 }
 
-/** A value as an answer has it. */
-function wireOf(value: Cell, type: Expression['type']): Cell {
+/** A value as an answer has it; of a row its key. */
+function wireOf(model: Model, value: Cell, type: Expression['type']): Cell {
   const held = asType(value, type);
   if (type.kind === 'row' && Array.isArray(held)) {
-    if (held.length !== 1) throw new Beyond('a key of several parts');
-    return isExact(held[0]) ? Number(writtenExact(held[0])) : held[0];
+    const { fields } = entityOf(model, type.entity).key;
+    const parts = fields.map((field, index) => wireOf(model, held[index] ?? null, field.type));
+    if (parts.length === 1) return parts[0];
+    const isNumber = (index: number) => ['bigint', 'decimal'].includes(fields[index]?.type.kind ?? '');
+    const written = parts.map((part, index) => (isNumber(index) ? String(part) : JSON.stringify(part)));
+    return parts.includes(null) ? null : `[${written.join(',')}]`;
   }
   if (!isExact(held)) return held;
   return type.kind === 'bigint' || type.kind === 'decimal' ? writtenExact(held) : Number(writtenExact(held));

@@ -125,6 +125,11 @@ export type PlannedPart =
       readonly steps: readonly Access[];
       readonly test: PlannedExpression | null;
     })
+  /** The steps lead from the row at hand to those whose values are aggregated. */
+  | (Omit<OfRow<'aggregated'>, 'value'> & { readonly steps: readonly Access[]; readonly value: PlannedExpression })
+  /** The access is that of the rows which are grouped. */
+  | (Omit<OfRow<'of group'>, 'value'> & { readonly value: PlannedExpression | null })
+  | OfRow<'group term'>
   | StoredPart;
 
 /** A part that speaks of a row as it is stored. */

@@ -30,9 +30,10 @@ export function accessesOf(plan: QueryPlan): Access[] {
   visit(plan.root);
   const { output } = plan;
   if (output.kind === 'rows') ofFields(output.fields);
-  if (output.kind === 'shown') for (const { expression } of output.columns) within(expression);
   if (output.kind === 'multiplicities') for (const { rows } of output.holding) visit(rows);
-  if (output.kind === 'groups') for (const { expression } of output.by) within(expression);
+  const shown = output.kind === 'count' || output.kind === 'exists' ? output.of : output;
+  if (shown?.kind === 'shown' || shown?.kind === 'groups') for (const { expression } of shown.columns) within(expression);
+  if (shown?.kind === 'groups') for (const term of [...shown.by, ...(shown.having === null ? [] : [shown.having])]) within(term);
   for (const { expression } of plan.order) within(expression);
   for (const load of plan.loads) ofLoad(load);
   return Array.from(found.values());
@@ -54,6 +55,7 @@ function throughOf({ over }: Access): readonly Access[] {
 function spokenOf(expression: PlannedExpression): readonly Access[] {
   switch (expression.kind) {
     case 'quantified':
+    case 'aggregated':
       return expression.steps;
     case 'points at':
       return expression.branches;
@@ -76,6 +78,10 @@ function partsOf(expression: PlannedExpression): readonly PlannedExpression[] {
         return part.ofKind === null ? [part.row] : [part.row, part.ofKind];
       case 'quantified':
         return part.test === null ? [] : [part.test];
+      case 'aggregated':
+        return [part.value];
+      case 'of group':
+        return part.value === null ? [] : [part.value];
       default:
         return [];
     }

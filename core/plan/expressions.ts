@@ -94,7 +94,13 @@ function partOf(planning: Planning, row: Draft, part: RowPart): PlannedExpressio
     case 'same row':
       return sameRow(planning, row, part);
     case 'quantified':
-      return countedOnce(planning, row, part);
+      return part.quantifier === 'count' ? once(planning, row, part, quantified) : quantified(planning, row, part);
+    case 'aggregated':
+      return once(planning, row, part, aggregated);
+    case 'of group':
+      return { ...part, access: row.id, value: part.value === null ? null : planned(planning, row, part.value) };
+    case 'group term':
+      return { ...part, access: row.id };
   }
 }
 
@@ -147,14 +153,18 @@ function narrowedBy(model: Model, branch: Role): { readonly role: Role; readonly
 /** Where something stands in the text makes no difference to what it is. */
 const SPANS: ReadonlySet<string> = new Set(['span', 'head', 'note']);
 
-/** The same count of the same row is one part of the plan, however often it is named. */
-function countedOnce(planning: Planning, row: Draft, part: Extract<RowPart, { kind: 'quantified' }>): PlannedExpression {
-  if (part.quantifier !== 'count') return quantified(planning, row, part);
+/** The same count or aggregate of the same row is one part of the plan, however often it is named. */
+function once<Part extends RowPart>(
+  planning: Planning,
+  row: Draft,
+  part: Part,
+  make: (planning: Planning, row: Draft, part: Part) => PlannedExpression,
+): PlannedExpression {
   const written = JSON.stringify(part, (key, value: unknown) => (SPANS.has(key) ? undefined : value));
   const name = `${row.id}\n${written}`;
-  const counted = planning.counts.get(name) ?? quantified(planning, row, part);
-  planning.counts.set(name, counted);
-  return counted;
+  const made = planning.counts.get(name) ?? make(planning, row, part);
+  planning.counts.set(name, made);
+  return made;
 }
 
 function quantified(planning: Planning, row: Draft, part: Extract<RowPart, { kind: 'quantified' }>): PlannedExpression {
@@ -163,6 +173,14 @@ function quantified(planning: Planning, row: Draft, part: Extract<RowPart, { kin
   const last = steps.at(-1);
   if (last === undefined) throw new Error('a quantifier needs a hop');
   return { ...rest, access: row.id, steps, test: test === null ? null : planned(planning, last, test) };
+}
+
+function aggregated(planning: Planning, row: Draft, part: Extract<RowPart, { kind: 'aggregated' }>): PlannedExpression {
+  const { hops, value, ...rest } = part;
+  const steps = stepsOver(planning, row, unfolded(hops));
+  const last = steps.at(-1);
+  if (last === undefined) throw new Error('an aggregate needs a hop');
+  return { ...rest, access: row.id, steps, value: planned(planning, last, value) };
 }
 
 /** The access behind to-one hops, each walked once. */

@@ -2,7 +2,7 @@ import { type Entity, type Expression, entityOf, type Load, type Model, type Que
 import type { PlannedExpression } from './access.js';
 import { orders, planned, stepsOver, unfolded } from './expressions.js';
 import { type Bearing, fieldsOf, heldKeysOf, pivotFieldsOf } from './fields.js';
-import type { LoadPlan, PlannedField, PlanOutput, QueryPlan } from './plan.js';
+import type { LoadPlan, PlannedField, PlanOutput, QueryPlan, ShownOutput } from './plan.js';
 import { type Draft, Planning } from './planning.js';
 
 /** How a query's rows are wanted, beside what its text says. */
@@ -54,25 +54,36 @@ function planAnew(model: Model, query: Query, options: PlanOptions): QueryPlan {
   const root = planning.draft(entity.name, { kind: byKeys ? 'keys' : 'all' });
   for (const condition of query.where) root.conditions.push(planned(planning, root, condition));
   const loading = new Loading(planning, { wholeKey: titled, title: titled }, counted);
-  const rows = query.cardinality !== 'count' && output === 'rows';
-  const order = query.orderBy.length > 0 ? query.orderBy : entity.orderBy;
+  const shown = shownOf(planning, root, query);
+  const tells = query.cardinality === 'count' || query.cardinality === 'exists';
+  const rows = !tells && shown === null && output === 'rows';
+  const order = query.orderBy.length > 0 || query.groupBy !== null || query.distinct ? query.orderBy : entity.orderBy;
   return {
     root,
     cardinality: query.cardinality,
     output: rows
       ? { kind: 'rows', fields: loading.rowFields(root, entity, null, false) }
-      : query.cardinality === 'count'
-        ? COUNT
-        : { kind: 'keys' },
+      : query.cardinality === 'count' || query.cardinality === 'exists'
+        ? { kind: query.cardinality, of: shown }
+        : (shown ?? { kind: 'keys' }),
     loads: rows && !alone ? loading.loads(query.loads, entity, '', []) : [],
-    order: query.cardinality === 'count' || byKeys ? [] : orders(planning, root, order),
+    order: tells || byKeys ? [] : orders(planning, root, order),
     limit: limitOf(planning, root, query),
     offset: query.offset === null ? null : planned(planning, root, query.offset),
     parameters: query.parameters,
   };
 }
 
-const COUNT = { kind: 'count' } as const satisfies PlanOutput;
+const COUNT = { kind: 'count', of: null } as const satisfies PlanOutput;
+
+/** What a query shows of its rows, or of groups of them; null where it answers rows with their fields. */
+function shownOf(planning: Planning, root: Draft, { show, groupBy, having, distinct }: Query): ShownOutput | null {
+  if (show === null) return null;
+  const columns = show.map(({ name, expression }) => ({ name, expression: planned(planning, root, expression) }));
+  if (groupBy === null) return { kind: 'shown', columns, distinct };
+  const by = groupBy.map((term) => planned(planning, root, term));
+  return { kind: 'groups', by, columns, having: having === null ? null : planned(planning, root, having), distinct };
+}
 
 function limitOf(planning: Planning, root: Draft, { cardinality, limit, span }: Query): PlannedExpression | null {
   const rows = (value: number): Expression => ({ kind: 'value', value, type: { kind: 'integer' }, span });
@@ -125,7 +136,8 @@ class Loading {
     const loads = this.loads(load.loads, target, path, chain);
     const stated = load.orderBy.length > 0 ? load.orderBy : role.orderBy.length > 0 ? role.orderBy : target.orderBy;
     const order = role.knows === 'many' && !this.counted ? orders(planning, rows, stated) : [];
-    return { role, path, owners, steps, rows, branch: load.branch, output, where, order, limit: null, loads, span };
+    const limit = load.limit === null || this.counted ? null : planned(planning, rows, load.limit);
+    return { role, path, owners, steps, rows, branch: load.branch, output, where, order, limit, by: load.by, loads, span };
   }
 
   private loadFields(load: Load, rows: Draft, target: Entity): PlannedField[] {

@@ -1,4 +1,5 @@
 import type { Cardinality, ExpressionType, Field, Parameter, Role } from '../model/index.js';
+import type { LoadWay } from '../notation/index.js';
 import type { ValueType } from '../values/index.js';
 import type { Access, PlannedExpression, PlannedOrder } from './access.js';
 
@@ -28,18 +29,28 @@ export type PlannedField =
   /** A field that the actor may not see: the answer says so, and has no value. */
   | { readonly kind: 'hidden'; readonly name: string; readonly kinds: readonly string[] | null };
 
+/** A flat output: columns of expressions. */
+export type ShownOutput =
+  /** Expressions over the rows, one line for each row; where they are distinct, for each that differs. */
+  | { readonly kind: 'shown'; readonly columns: readonly PlannedColumn[]; readonly distinct: boolean }
+  /** Groups of rows that have the same of each of these terms, and expressions over each group for which a condition holds. */
+  | {
+      readonly kind: 'groups';
+      readonly by: readonly PlannedExpression[];
+      readonly columns: readonly PlannedColumn[];
+      readonly having: PlannedExpression | null;
+      readonly distinct: boolean;
+    };
+
 /** The output of a plan: its rows, or what is computed from them. */
 export type PlanOutput =
   /** Rows with fields, and with the rows that are loaded along. */
   | { readonly kind: 'rows'; readonly fields: readonly PlannedField[] }
-  /** Expressions over the rows, one line for each row. */
-  | { readonly kind: 'shown'; readonly columns: readonly PlannedColumn[] }
-  /** Groups of rows that have the same of each of these, and how many rows each has. */
-  | { readonly kind: 'groups'; readonly by: readonly PlannedColumn[] }
-  /** How many there are. */
-  | { readonly kind: 'count' }
+  | ShownOutput
+  /** How many rows there are; where they are shown flat, how many lines. */
+  | { readonly kind: 'count'; readonly of: ShownOutput | null }
   /** Whether there is any. */
-  | { readonly kind: 'exists' }
+  | { readonly kind: 'exists'; readonly of: ShownOutput | null }
   /** Their keys, in order. */
   | { readonly kind: 'keys' }
   /** Columns of stored rows as they stand, and behind them the key of an entity's. */
@@ -67,7 +78,7 @@ export interface PlannedColumn {
   readonly expression: PlannedExpression;
 }
 
-/** Rows that are loaded along with their owners. It says nothing of how: that is for a way to load. */
+/** Rows that are loaded along with their owners. How is for a way to load; it says that of the text alone. */
 export interface LoadPlan {
   readonly role: Role;
   /** The path from the root, as the query writes it. */
@@ -88,6 +99,8 @@ export interface LoadPlan {
   readonly order: readonly PlannedOrder[];
   /** How many rows of one owner; null for all. */
   readonly limit: PlannedExpression | null;
+  /** The way to load that the text states; null where it states none. */
+  readonly by: LoadWay | null;
   readonly loads: readonly LoadPlan[];
   /** Where in the query's text this load stands; null where an entity always loads it. */
   readonly span: { readonly start: number; readonly end: number } | null;

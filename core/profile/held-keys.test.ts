@@ -26,7 +26,7 @@ test.each([
   const relation = model.relations.get('remarks');
   if (relation === undefined) throw new Error('the relation does not stand');
   const [player, branch] = heldKeys(model, relation).map(({ look, lost }) =>
-    dialect.printQuery(preparedPlan(design, look.plan(lost, { kind: 'count' })).compiled.select),
+    dialect.printQuery(preparedPlan(design, look.plan(lost, { kind: 'count', of: null })).compiled.select),
   );
   expect(player).toContain(seek);
   expect(player).toMatch(/cast\(players\.id as (text|char)/);

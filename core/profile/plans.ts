@@ -44,7 +44,7 @@ export function profilePlans(model: Model, relation: Relation): ProfilePlan[] {
 }
 
 function counted(look: StoredLook, where: PlannedExpression | null): QueryPlan {
-  return look.plan(where, { kind: 'count' });
+  return look.plan(where, { kind: 'count', of: null });
 }
 
 /** The rows of which a key that may be empty leads nowhere; none for pairs, which are always filled. */

@@ -45,7 +45,11 @@ export function evaluate(
     case 'points at':
     case 'same row':
     case 'quantified':
+    case 'aggregated':
       return beyond(expression);
+    case 'of group':
+    case 'group term':
+      return undefined;
     case 'binary':
       return binary(expression, value);
     case 'not': {

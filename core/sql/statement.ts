@@ -80,6 +80,8 @@ export type SqlExpression =
       readonly otherwise: SqlExpression | null;
     }
   | { readonly kind: 'exists'; readonly select: Select; readonly negated: boolean }
+  /** Is the operand, a key, among those that a select gives? */
+  | { readonly kind: 'in select'; readonly operand: SqlExpression; readonly select: Select }
   /** Is the operand among what is reached? */
   | { readonly kind: 'in reach'; readonly operand: SqlExpression; readonly reach: Reach }
   | { readonly kind: 'scalar'; readonly select: Select };
@@ -106,11 +108,15 @@ export interface OrderTerm {
 
 export interface Select {
   readonly kind: 'select';
+  /** Rows that are the same in all columns stand there once. */
+  readonly distinct: boolean;
   readonly columns: readonly { readonly expression: SqlExpression; readonly as: string | null }[];
   readonly from: Source;
   readonly joins: readonly Join[];
   readonly where: SqlExpression | null;
   readonly groupBy: readonly SqlExpression[];
+  /** The condition on groups. */
+  readonly having: SqlExpression | null;
   readonly orderBy: readonly OrderTerm[];
   /** How many rows at most, and how many are left out before them. */
   readonly limit: SqlExpression | null;
@@ -138,11 +144,13 @@ export interface Reach {
 export function selectOf(from: Source, parts: Partial<Omit<Select, 'kind' | 'from'>> = {}): Select {
   return {
     kind: 'select',
+    distinct: false,
     columns: [],
     from,
     joins: [],
     where: null,
     groupBy: [],
+    having: null,
     orderBy: [],
     limit: null,
     offset: null,

@@ -1,4 +1,4 @@
-import { type Expression, entityOf, type Model, type StoredKey, storedTypes } from '../../model/index.js';
+import { type Expression, entityOf, type Model, queryOf, type StoredKey, storedTypes } from '../../model/index.js';
 import {
   anyHolds,
   type PlannedExpression,
@@ -24,29 +24,17 @@ export function rowsWith(
 ): RowQuestion {
   const { entity, condition } = asked;
   const where = [asked.where];
-  const few: Expression = { kind: 'value', value: EXAMPLES, type: { kind: 'integer' }, span: NOTHING.span };
+  const few: Expression = { kind: 'value', value: EXAMPLES, type: { kind: 'integer' }, span: about.span };
   return {
     screen: null,
     ...about,
     entity,
     condition,
-    count: planQuery(model, { ...NOTHING, entity, where }),
-    examples: planQuery(model, { ...NOTHING, entity, where, cardinality: 'many', limit: few }, { output: 'keys' }),
+    count: planQuery(model, queryOf(entity, { where, cardinality: 'count' })),
+    examples: planQuery(model, queryOf(entity, { where, limit: few }), { output: 'keys' }),
     telling: [],
   };
 }
-
-const NOTHING = {
-  name: null,
-  parameters: [],
-  orderBy: [],
-  limit: null,
-  offset: null,
-  loads: [],
-  cardinality: 'count' as const,
-  note: null,
-  span: { start: 0, end: 0 },
-};
 
 /** How many rows of an entity any of several conditions of the notation is true for. */
 export function anyRowWith(model: Model, entity: string, conditions: readonly Expression[]): QueryPlan | null {
@@ -56,7 +44,7 @@ export function anyRowWith(model: Model, entity: string, conditions: readonly Ex
     (left, right) => ({ kind: 'binary', operator: 'or', left, right, type: { kind: 'boolean' }, span: right.span }),
     first,
   );
-  return planQuery(model, { ...NOTHING, entity, where: [any] });
+  return planQuery(model, queryOf(entity, { where: [any], cardinality: 'count' }));
 }
 
 /** How many of some stored rows any of several conditions is true for. */
@@ -64,7 +52,7 @@ export function anyRowWhere(look: StoredLook, conditions: readonly PlannedExpres
   return look.plan(anyHolds(conditions), COUNT);
 }
 
-const COUNT: PlanOutput = { kind: 'count' };
+const COUNT: PlanOutput = { kind: 'count', of: null };
 
 /** Stored rows that are looked for, and the columns that tell why one was found. */
 export interface Sought {

@@ -144,11 +144,8 @@ function inTreeLine(model: Model, words: readonly Word[]): readonly Completion[]
 
 /** The lines of a query that stands alone are all at the first column; the one that says from which entity is among them. */
 function queryLines(text: string, place: CursorPlace): readonly PlacedLine[] {
-  const from = /^from +(\w+)/m.exec(text);
-  if (from === null) return place.above;
-  const span = { start: 0, end: 0 };
-  return [
-    { indent: 0, words: ['from', from[1] ?? ''].map((word) => ({ text: word, kind: TokenKind.word, span })) },
-    ...place.above,
-  ];
+  const wordOf = (word: string) => ({ text: word, kind: TokenKind.word, span: { start: 0, end: 0 } });
+  const stated = Array.from(text.matchAll(/^(?:from +\w+|show .*)/gm), ([line]) => line);
+  const lines = stated.map((line) => ({ indent: 0, words: Array.from(line.matchAll(/\w+|[^\s\w]/g), ([word]) => wordOf(word)) }));
+  return [...lines, ...place.above];
 }

@@ -20,7 +20,7 @@ export const OPERATORS = keywords(
 
 const EXPRESSION_WORDS = keywords('is a', 'not', 'null', 'true', 'false', 'today', 'now', 'case');
 
-const QUANTIFIERS = ['any', 'none', 'all', 'count'];
+const QUANTIFIERS = ['any', 'none', 'all', 'count', 'sum', 'avg', 'min', 'max'];
 
 const FUNCTION_NAMES = 'lower upper length trim coalesce abs round least greatest substr replace'.split(' ');
 
@@ -101,7 +101,22 @@ function comparedValues(
   return type?.kind === 'choice' ? type.values.map((value) => ({ label: `'${value}'`, kind: 'value', detail: '' })) : [];
 }
 
-const BEGINS_VALUE = new Set(['and', 'or', 'not', 'when', 'then', 'else', 'case', 'where', 'in', 'between', 'like', 'is', 'by']);
+const BEGINS_VALUE = new Set([
+  'and',
+  'or',
+  'not',
+  'when',
+  'then',
+  'else',
+  'case',
+  'where',
+  'in',
+  'between',
+  'like',
+  'is',
+  'by',
+  'having',
+]);
 
 function endsValue(word: Word): boolean {
   if (word.kind === TokenKind.symbol) return word.text === ')' || word.text === ']';

@@ -6,7 +6,22 @@ import { rolesOf, step, targetsOf } from '../scope.js';
 import { behind, inExpression, orderTerms, parametersOf } from './in-expression.js';
 import { type Completion, entitiesOf, fieldOption, keywords, narrowedOf, pivotFields, rolesIn } from './options.js';
 
-const QUERY_LINES = keywords('from', 'where', 'load', 'order by', 'limit', 'offset', 'first', 'one', 'count', 'note');
+const QUERY_LINES = keywords(
+  'from',
+  'where',
+  'load',
+  'show',
+  'group by',
+  'having',
+  'order by',
+  'limit',
+  'offset',
+  'first',
+  'one',
+  'exists',
+  'count',
+  'note',
+);
 
 /**
  * What may stand at a place in a query: the words that begin a line, or what belongs into the line.
@@ -38,8 +53,19 @@ export function inQuery(
       return words.length === 1 ? entitiesOf(model) : [];
     case 'where':
       return inExpression(model, words.slice(1), root, null, parameters);
+    case 'show': {
+      if (words.at(-1)?.text === 'as' && !words.some(({ text }) => text === '(')) return [];
+      const distinct = words.length === 1 ? keywords('distinct') : [];
+      const written = words.slice(words[1]?.text === 'distinct' ? 2 : 1);
+      return [...inExpression(model, written, root, null, parameters), ...distinct];
+    }
+    case 'having':
+      return [...inExpression(model, words.slice(1), root, null, parameters), ...shownNames(lines, words)];
+    case 'group':
+      return words.length === 1 ? keywords('by') : inExpression(model, words.slice(2), root, null, parameters);
     case 'order':
-      return words.length === 1 ? keywords('by') : orderTerms(model, words.slice(2), root, null);
+      if (words.length === 1) return keywords('by');
+      return [...orderTerms(model, words.slice(2), root, null), ...shownNames(lines, words)];
     case 'limit':
     case 'offset':
       return parametersOf(parameters, words);
@@ -48,6 +74,19 @@ export function inQuery(
     default:
       return [];
   }
+}
+
+/** The names that the query gives to what it shows, where a value begins. */
+function shownNames(lines: readonly PlacedLine[], words: readonly Word[]): Completion[] {
+  const last = words.at(-1)?.text ?? '';
+  if (!['by', 'having', ',', '(', 'and', 'or', 'not'].includes(last)) return [];
+  return lines
+    .filter((line) => line.words[0]?.text === 'show')
+    .flatMap(({ words: shown }) =>
+      shown.flatMap((word, index): Completion[] =>
+        shown[index - 1]?.text === 'as' ? [{ label: word.text, kind: 'field', detail: 'shown' }] : [],
+      ),
+    );
 }
 
 function inLoad(
@@ -61,9 +100,11 @@ function inLoad(
   if (last === 'as') return narrowedOf(model, targetsBefore(model, owner, words));
   const target = walkLoad(model, owner, words);
   const where = words.findIndex((word) => word.text === 'where');
-  const by = words.findIndex((word) => word.text === 'by');
+  const by = words.findLastIndex((word) => word.text === 'by');
   // A bracket at the very beginning is that of a cast.
   const open = words.findIndex((word, index) => index > 0 && word.text === '(');
+  if (words.at(-1)?.text === 'limit') return parametersOf(parameters, []);
+  if (by > 0 && words[by - 1]?.text !== 'order') return by === words.length - 1 ? keywords('batch', 'join', 'json', 'row') : [];
   if (by > 0 && by > where) return orderTerms(model, words.slice(by + 1), target.entity, target.pivot);
   if (where > 0) return inExpression(model, words.slice(where + 1), target.entity, target.pivot, parameters);
   if (words.some((word) => word.text === '[') && !words.some((word) => word.text === ']')) {
@@ -84,7 +125,7 @@ function inLoad(
     ];
   }
   if (last === '.') return rolesIn(target.entity);
-  return keywords('where', 'order by');
+  return keywords('where', 'order by', 'limit', 'by');
 }
 
 function withoutLoad(words: readonly Word[]): readonly Word[] {
@@ -105,7 +146,7 @@ function targetsBefore(model: Model, owner: ReturnType<typeof step>, words: read
 function walkLoad(model: Model, from: ReturnType<typeof step>, words: readonly Word[]): ReturnType<typeof step> {
   let here = from;
   for (const [index, word] of withoutLoad(words).entries()) {
-    if ((word.text === '(' && index > 0) || ['where', 'order', 'by', '['].includes(word.text)) break;
+    if ((word.text === '(' && index > 0) || ['where', 'order', 'limit', 'by', '['].includes(word.text)) break;
     if (word.kind === TokenKind.capital) here = { entity: model.entities.get(word.text) ?? null, pivot: null };
     else if (word.kind === TokenKind.word && word.text !== 'as') here = step(model, here, word.text);
   }

@@ -4,7 +4,7 @@ import { derived, firstItemOf, itemsOf, number, type Select, type SqlExpression,
 import type { Woven } from '../../walls/index.js';
 import { planOf } from '../../walls/woven.js';
 import { Columns } from './columns.js';
-import { type Binding, COUNT, COUNT_OUTPUT, type Compiled, type CompiledRead, type Output } from './compiled.js';
+import { type Binding, COUNT, type Compiled, type CompiledRead, FOUND } from './compiled.js';
 import { type Compiling, entityAt, rowAt, type SourceRow } from './compiling.js';
 import { type CompileOptions, compilingOf } from './compiling-of.js';
 import { compiled } from './expressions.js';
@@ -13,6 +13,7 @@ import { compileLoads } from './loads.js';
 import { orderTerms } from './order.js';
 import { Aliases, SelectBuilder } from './select-builder.js';
 import { askedOnce } from './shared.js';
+import { shownRead, shownTold } from './shown.js';
 import { filteredRow } from './steps.js';
 import { compileStored } from './stored.js';
 
@@ -70,9 +71,9 @@ function readOf(compiling: Compiling, row: SourceRow, plan: QueryPlan, columns: 
   const window = () => ({ limit: amount(plan.limit), offset: amount(plan.offset) });
   switch (output.kind) {
     case 'count':
-      return counted(row, window());
+      return output.of === null ? counted(row, window()) : shownTold(compiling, row, output.of, 'count', window());
     case 'exists':
-      return found(row);
+      return output.of === null ? found(row, window()) : shownTold(compiling, row, output.of, 'exists', window());
     case 'rows': {
       // Rows sought by their keys are put in the order of the keys when they have arrived.
       const orderBy = plan.root.over.kind === 'keys' ? [] : orderTerms(compiling, row, plan.order);
@@ -85,22 +86,9 @@ function readOf(compiling: Compiling, row: SourceRow, plan: QueryPlan, columns: 
       const orderBy = orderTerms(compiling, row, plan.order);
       return { select: builder.build({ columns: key, orderBy, ...window() }), outputs, kind: null };
     }
-    case 'shown': {
-      for (const { name, expression } of output.columns) columns.addShown(name, expression);
-      const orderBy = orderTerms(compiling, row, plan.order);
-      const select = builder.build({ columns: columns.selected, orderBy, ...window() });
-      return { select: askedOnce(select), outputs: columns.outputs, kind: null };
-    }
-    case 'groups': {
-      for (const { name, expression } of output.by) columns.addShown(name, expression);
-      const groupBy = columns.selected.map(({ expression }) => expression);
-      const select = builder.build({
-        columns: [...columns.selected, { expression: COUNT_ROWS, as: COUNT_OUTPUT.as }],
-        orderBy: groupBy.map((expression) => ({ expression, descending: false, nulls: true })),
-        ...window(),
-      });
-      return { select: { ...select, groupBy }, outputs: [...columns.outputs, COUNT_OUTPUT], kind: null };
-    }
+    case 'shown':
+    case 'groups':
+      return shownRead(compiling, row, plan, output, window());
     case 'stored':
     case 'cells':
     case 'multiplicities':
@@ -126,13 +114,12 @@ function counted({ builder, alias }: SourceRow, window: Pick<Select, 'limit' | '
   return { select, outputs: [COUNT], kind: null };
 }
 
-/** Whether there is any row: one line, or none. */
-function found({ builder }: SourceRow): CompiledRead {
+/** Whether there is any row: one line, or none. A limit of none lets none through. */
+function found({ builder }: SourceRow, { limit, offset }: Pick<Select, 'limit' | 'offset'>): CompiledRead {
   const columns = [{ expression: number(1), as: FOUND.as }];
-  return { select: builder.build({ columns, orderBy: [], limit: number(1), offset: null }), outputs: [FOUND], kind: null };
+  const one = limit === null ? number(1) : limit;
+  return { select: builder.build({ columns, orderBy: [], limit: one, offset }), outputs: [FOUND], kind: null };
 }
-
-const FOUND: Output = { as: 'found', type: { kind: 'integer' }, name: 'found', pivot: null, parts: null, kinds: null };
 
 function bindingsOf({ bindings }: Compiling, parameters: readonly Parameter[]): Binding[] {
   return Array.from(bindings.values(), (binding) => {

@@ -93,6 +93,9 @@ export interface Compiled extends CompiledRead {
 /** The output of a statement that counts its rows. */
 export const COUNT: Output = { as: 'count', type: { kind: 'integer' }, name: 'count', pivot: null, parts: null, kinds: null };
 
+/** The output of a statement that tells whether there is any row. */
+export const FOUND: Output = { as: 'found', type: { kind: 'integer' }, name: 'found', pivot: null, parts: null, kinds: null };
+
 /** The output of a statement that counts the rows of groups. */
 export const COUNT_OUTPUT: Output = {
   as: 'rows',

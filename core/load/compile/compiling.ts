@@ -1,5 +1,5 @@
 import { type Entity, entityOf, type Model } from '../../model/index.js';
-import type { Access, AccessId, PlannedExpression } from '../../plan/index.js';
+import type { Access, AccessId, PlannedExpression, PlannedPart } from '../../plan/index.js';
 import type { SqlExpression } from '../../sql/index.js';
 import type { EngineValues } from '../../values/index.js';
 import type { Binding } from './compiled.js';
@@ -25,6 +25,15 @@ export interface SourceRow {
   readonly builder: SelectBuilder;
   readonly access: Access;
   readonly alias: string;
+  /** The group of rows that is spoken of, where it is one and not a row. */
+  readonly group?: GroupSource;
+}
+
+/** What groups of rows have, in a select that makes them. */
+export interface GroupSource {
+  /** The term of the groups at a place, from 0. */
+  term(index: number): SqlExpression;
+  aggregate(part: Extract<PlannedPart, { kind: 'of group' }>): SqlExpression;
 }
 
 /** The entity whose rows an access reads. */

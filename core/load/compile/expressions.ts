@@ -1,11 +1,22 @@
 import { entityOf, fieldOf, isDeclared, isNarrowed, pivotOf, type Role } from '../../model/index.js';
 import type { Access, AccessId, PlannedExpression, PlannedPart } from '../../plan/index.js';
 import { type Leaves, literalSql, toSql } from '../../schema/index.js';
-import { allOf, anyOf, column, equal, firstItemOf, number, type Select, type SqlExpression, string } from '../../sql/index.js';
+import {
+  allOf,
+  anyOf,
+  column,
+  equal,
+  firstItemOf,
+  itemsOf,
+  number,
+  type Select,
+  type SqlExpression,
+  string,
+} from '../../sql/index.js';
 import { boundSql } from './bound.js';
-import type { Compiling, SourceRow } from './compiling.js';
+import { type Compiling, type GroupSource, rowAt, type SourceRow } from './compiling.js';
 import { among } from './readings.js';
-import { overRole, type SelectBuilder } from './select-builder.js';
+import { overRole, SelectBuilder } from './select-builder.js';
 import { joinSteps, repeatsRows } from './steps.js';
 import { storedSql } from './stored-parts.js';
 
@@ -56,7 +67,15 @@ function partSql(compiling: Compiling, row: SourceRow, part: PlannedPart): SqlEx
     case 'named':
       return namedSql(compiling, row, part);
     case 'quantified':
-      return countedOnce(compiling, row, part);
+      return part.quantifier === 'count'
+        ? once(row, part, () => quantifiedSql(compiling, row, part))
+        : quantifiedSql(compiling, row, part);
+    case 'aggregated':
+      return once(row, part, () => aggregatedSql(compiling, row, part));
+    case 'of group':
+      return groupOf(row).aggregate(part);
+    case 'group term':
+      return groupOf(row).term(part.term);
     case 'stored':
       return storedSql(compiling, row, part);
   }
@@ -93,13 +112,57 @@ function namedSql(compiling: Compiling, row: SourceRow, part: Extract<PlannedPar
 
 type Quantified = Extract<PlannedPart, { kind: 'quantified' }>;
 
-/** The same count of the same row is one part of the statement, however often it is named. */
-function countedOnce(compiling: Compiling, row: SourceRow, part: Quantified): SqlExpression {
-  if (part.quantifier !== 'count') return quantifiedSql(compiling, row, part);
-  const known = row.builder.counts;
-  const counted = known.get(part) ?? quantifiedSql(compiling, row, part);
-  known.set(part, counted);
-  return counted;
+/** The same count or aggregate of the same row is one part of the statement, however often it is named. */
+function once({ builder: { counts } }: SourceRow, part: PlannedPart, made: () => SqlExpression): SqlExpression {
+  const sql = counts.get(part) ?? made();
+  counts.set(part, sql);
+  return sql;
+}
+
+function groupOf({ group }: SourceRow): GroupSource {
+  if (group === undefined) throw new Error('no group of rows is spoken of here');
+  return group;
+}
+
+/**
+ * What comes of the values behind a path. A row that can be reached on several ways has its value once: it is then sought among
+ * those that are reached.
+ */
+function aggregatedSql(compiling: Compiling, row: SourceRow, part: Extract<PlannedPart, { kind: 'aggregated' }>): SqlExpression {
+  const { steps, value, aggregate } = part;
+  const last = steps.at(-1);
+  const { type } = value;
+  if (last === undefined || type.kind === 'row' || type.kind === 'interval' || type.kind === 'null')
+    throw new Error(`${aggregate} is taken of values`);
+  const reached = joinSteps(compiling, row, steps);
+  const rowsOnce = !speaksOfPair(value) && repeatsRows(compiling.model, steps.map(roleOf));
+  const here = rowsOnce ? reachedOnce(compiling, row, last, reached) : reached.here;
+  const expression = compiling.values.aggregate(aggregate, { sql: compiled(compiling, here, value), type });
+  return { kind: 'scalar', select: here.builder.build({ columns: [{ expression, as: null }], ...WHOLE }) };
+}
+
+const WHOLE = { orderBy: [], limit: null, offset: null };
+
+function speaksOfPair(value: PlannedExpression): boolean {
+  return value.kind === 'pivot field';
+}
+
+/** The rows whose keys a path reaches, each once. */
+function reachedOnce(
+  compiling: Compiling,
+  row: SourceRow,
+  last: Access,
+  { builder, here }: ReturnType<typeof joinSteps>,
+): SourceRow {
+  const { role } = overRole(last).over;
+  const target = entityOf(compiling.model, role.target);
+  const keys = itemsOf(builder.key(here.alias)).map((expression) => ({ expression, as: null }));
+  const select = builder.build({ columns: keys, ...WHOLE });
+  const around = new SelectBuilder(compiling.site, row.builder.aliases);
+  const alias = around.aliases.claim(target.table.value.name, role.name);
+  around.readFrom(role.target, alias);
+  around.conditions.push({ kind: 'in select', operand: around.key(alias), select });
+  return rowAt(around, last, alias);
 }
 
 function quantifiedSql(compiling: Compiling, row: SourceRow, { quantifier, steps, test }: Quantified): SqlExpression {

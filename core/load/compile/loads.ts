@@ -1,6 +1,6 @@
 import { entityOf } from '../../model/index.js';
 import type { LoadPlan } from '../../plan/index.js';
-import { column, derived, itemsOf, type Select, type SqlExpression, selectOf } from '../../sql/index.js';
+import { column, derived, isSameColumn, itemsOf, type Select, type SqlExpression, selectOf } from '../../sql/index.js';
 import { Columns } from './columns.js';
 import { COUNT_OUTPUT, type CompiledLoad, type CompiledRead } from './compiled.js';
 import type { Compiling } from './compiling.js';
@@ -64,7 +64,12 @@ function compileLoad(compiling: Compiling, load: LoadPlan, owner: Columns): Comp
 }
 
 /** The rows of all owners; those of one owner stand together, so that they are cut off as a run. */
-function rowsOf(compiling: Compiling, { role, rows, order }: LoadPlan, { row, stitch, place }: Sought, columns: Columns): Select {
+function rowsOf(
+  compiling: Compiling,
+  { role, rows, order, limit }: LoadPlan,
+  { row, stitch, place }: Sought,
+  columns: Columns,
+): Select {
   const orderBy =
     role.knows === 'many'
       ? [
@@ -74,7 +79,15 @@ function rowsOf(compiling: Compiling, { role, rows, order }: LoadPlan, { row, st
         ]
       : [];
   const select = row.builder.build({ columns: columns.selected, orderBy, limit: null, offset: null });
-  return place === null ? askedOnce(select) : onlyFirst(select, place);
+  if (limit !== null) {
+    const number: SqlExpression = {
+      kind: 'row number',
+      partition: itemsOf(stitch),
+      orderBy: orderBy.slice(itemsOf(stitch).length),
+    };
+    return upTo(select, number, '<=', compiled(compiling, row, limit));
+  }
+  return place === null ? askedOnce(select) : upTo({ ...select, orderBy: [] }, place, '=', { kind: 'number', text: '1' });
 }
 
 /** How many rows there are of each owner that has any: first the number, then the owner's key. */
@@ -92,12 +105,19 @@ function countsOf({ row, stitch }: Sought, owner: ReturnType<typeof keyOutputs>)
   return { select: { ...select, groupBy: parts }, outputs: [COUNT_OUTPUT, ...owner.outputs], kind: null };
 }
 
-/** Of the rows of each owner the first, by their place among them. */
-function onlyFirst(select: Select, place: SqlExpression): Select {
+/** Of the rows of each owner the first, or the first few, by their place among them; in the order that they had. */
+function upTo(select: Select, place: SqlExpression, operator: '=' | '<=', most: SqlExpression): Select {
   const ranked = 'ranked';
-  const inner: Select = { ...select, columns: [...select.columns, { expression: place, as: 'place' }], orderBy: [] };
-  return selectOf(derived(inner, ranked), {
+  const placed = { expression: place, as: 'place' };
+  const stands = (expression: SqlExpression) => select.columns.find((one) => isSameColumn(one.expression, expression));
+  const terms = select.orderBy.map((term, index) => {
+    const known = stands(term.expression);
+    return { term, as: known?.as ?? `order_${index + 1}`, made: known === undefined };
+  });
+  const added = terms.filter(({ made }) => made).map(({ term, as }) => ({ expression: term.expression, as }));
+  return selectOf(derived({ ...select, columns: [...select.columns, ...added, placed], orderBy: [] }, ranked), {
     columns: select.columns.map(({ as }) => ({ expression: column(ranked, as ?? ''), as })),
-    where: { kind: 'binary', operator: '=', left: column(ranked, 'place'), right: { kind: 'number', text: '1' } },
+    where: { kind: 'binary', operator, left: column(ranked, 'place'), right: most },
+    orderBy: terms.map(({ term, as }) => ({ ...term, expression: column(ranked, as) })),
   });
 }

@@ -1,23 +1,35 @@
 import { type ExpressionType, entityOf, fieldOf } from '../../model/index.js';
 import type { PlannedExpression, PlannedOrder } from '../../plan/index.js';
-import { isSameColumn, itemsOf, type Select, type SqlExpression } from '../../sql/index.js';
+import { isSameColumn, itemsOf, type OrderTerm, type Select, type SqlExpression } from '../../sql/index.js';
 import type { ValueType } from '../../values/index.js';
 import { type Compiling, entityAt, type SourceRow } from './compiling.js';
 
-/** Terms of an order, and the key of the row last, so that the order is total. Each value is ordered as all engines order it. */
+/** Terms of an order alone. Each value is ordered as all engines order it. */
+export function statedTerms(compiling: Compiling, row: SourceRow, orders: readonly PlannedOrder[]): OrderTerm[] {
+  return orders.flatMap((order) => termsOf(compiling, row, order).map(({ term }) => term));
+}
+
+interface Term {
+  /** The value itself, before it is brought into the form by which it is ordered. */
+  readonly value: SqlExpression;
+  readonly term: OrderTerm;
+}
+
+function termsOf(compiling: Compiling, row: SourceRow, { expression, descending }: PlannedOrder): Term[] {
+  const nulls = canBeNull(compiling, row, expression);
+  return itemsOf(compiling.sqlOf(row, expression)).map((value, index) => {
+    const type = partType(compiling, expression.type, index);
+    const ordered = type === null ? value : compiling.values.ordered(type, value);
+    return { value, term: { expression: ordered, descending, nulls } };
+  });
+}
+
+/** Terms of an order, and the key of the row last, so that the order is total. */
 export function orderTerms(compiling: Compiling, row: SourceRow, orders: readonly PlannedOrder[]): Select['orderBy'] {
   const { model, values } = compiling;
-  const stated: SqlExpression[] = [];
-  const terms = orders.flatMap(({ expression, descending }) => {
-    const sql = compiling.sqlOf(row, expression);
-    const parts = itemsOf(sql);
-    stated.push(...parts);
-    return parts.map((part, index) => {
-      const type = partType(compiling, expression.type, index);
-      const ordered = type === null ? part : values.ordered(type, part);
-      return { expression: ordered, descending, nulls: canBeNull(compiling, row, expression) };
-    });
-  });
+  const all = orders.flatMap((order) => termsOf(compiling, row, order));
+  const stated = all.map(({ value }) => value);
+  const terms = all.map(({ term }) => term);
   const parts = itemsOf(row.builder.key(row.alias));
   const { fields } = entityAt(model, row.access).key;
   return [

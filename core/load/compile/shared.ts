@@ -126,5 +126,5 @@ function scalarsIn(expression: SqlExpression): Scalar[] {
 }
 
 function hasExists(expression: SqlExpression): boolean {
-  return expression.kind === 'exists' || expression.kind === 'row number' || partsOf(expression).some(hasExists);
+  return ['exists', 'in select', 'row number'].includes(expression.kind) || partsOf(expression).some(hasExists);
 }

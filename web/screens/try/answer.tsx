@@ -15,14 +15,17 @@ export function AnswerPane({ result, view }: { readonly result: RunResult | null
     const whole = JSON.stringify(result.cardinality === 'many' ? rows : (rows[0] ?? null), null, 2);
     return whole.length > 400_000 ? `${whole.slice(0, 400_000)}\n… cut for this view; the command line gives it whole.` : whole;
   }, [result, rows]);
+  const flat = result?.ok === true && result.flat;
+  const entity = result?.ok === true && !flat ? result.entity : '';
   return (
-    <TabGroup className="flex h-full min-h-0 flex-col">
+    // Lines are read in a table, rows with what is loaded below them in a tree.
+    <TabGroup key={String(flat)} defaultIndex={flat ? 1 : 0} className="flex h-full min-h-0 flex-col">
       <TabList className="flex shrink-0 items-center border-b border-line px-3" aria-label="Answer as">
         <Tab className={TAB}>Tree</Tab>
         <Tab className={TAB}>Table</Tab>
         <Tab className={TAB}>JSON</Tab>
         {result?.ok === true && (
-          <span className="ml-auto pr-3 text-small text-ink-2">{rows.length.toLocaleString('en')} rows</span>
+          <span className="ml-auto pr-3 text-small text-ink-2">{`${rows.length.toLocaleString('en')} ${flat ? 'lines' : 'rows'}`}</span>
         )}
       </TabList>
       <TabPanels className="min-h-0 flex-1 overflow-auto">
@@ -30,10 +33,10 @@ export function AnswerPane({ result, view }: { readonly result: RunResult | null
           {result?.ok === true && rows.length === 0 && (
             <p className="p-5 text-ink-2">No row matches. Loosen a condition, or look at the parameters.</p>
           )}
-          {result?.ok === true && <AnswerTree rows={rows} entity={result.entity} view={view} />}
+          {result?.ok === true && <AnswerTree rows={rows} entity={entity} view={view} />}
         </TabPanel>
         <TabPanel tabIndex={-1} className="h-full">
-          {result?.ok === true && rows.length > 0 && <AnswerTable rows={rows} entity={result.entity} view={view} />}
+          {result?.ok === true && rows.length > 0 && <AnswerTable rows={rows} entity={entity} view={view} />}
         </TabPanel>
         <TabPanel>
           <pre className="p-4 font-mono text-small whitespace-pre-wrap">{json}</pre>

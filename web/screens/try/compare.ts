@@ -28,12 +28,13 @@ export function compare(before: Answered, now: Answered, keyOf: (entity: string)
     statements: [before.log.length, now.log.length],
     rows: [fetched(before), fetched(now)],
     milliseconds: [cost(before), cost(now)],
-    answer: answers(before, now, keyOf(now.entity)),
+    answer: answers(before, now, now.flat ? null : keyOf(now.entity)),
   };
 }
 
 function answers(before: Answered, now: Answered, key: readonly string[] | null): Comparison['answer'] {
-  if (before.entity !== now.entity || before.cardinality === 'count' || now.cardinality === 'count')
+  const told = [before, now].some(({ cardinality }) => cardinality === 'count' || cardinality === 'exists');
+  if (before.entity !== now.entity || before.flat !== now.flat || told)
     return before.text === now.text && before.cardinality === now.cardinality ? { kind: 'same' } : { kind: 'other entity' };
   if (before.text === now.text) return { kind: 'same' };
   const [old, fresh] = [before, now].map((result) => {

@@ -84,10 +84,7 @@ function Outcome({ shown }: { readonly shown: RunOutcome }) {
       <strong>
         {count} statement{count === 1 ? '' : 's'}
       </strong>
-      :{' '}
-      {result.cardinality === 'count'
-        ? 'a count'
-        : `${result.rows.toLocaleString('en')} row${result.rows === 1 ? '' : 's'} of ${result.entity}`}
+      : {answered(result)}
       {loads > 0 && (
         <>
           , and {loads.toLocaleString('en')} loaded with {result.rows === 1 ? 'it' : 'them'}
@@ -102,4 +99,12 @@ function Outcome({ shown }: { readonly shown: RunOutcome }) {
       ))}
     </>
   );
+}
+
+/** What came, in words. */
+function answered({ cardinality, rows, flat, entity, text }: Extract<RunResult, { ok: true }>): string {
+  if (cardinality === 'count') return 'a count';
+  if (cardinality === 'exists') return text.includes('true') ? 'there is one' : 'there is none';
+  const number = rows.toLocaleString('en');
+  return flat ? `${number} line${rows === 1 ? '' : 's'}` : `${number} row${rows === 1 ? '' : 's'} of ${entity}`;
 }

@@ -9,6 +9,7 @@ const answer = (rows: readonly object[], statements = 1, entity = 'Loan'): Answe
   ok: true,
   entity,
   cardinality: 'many',
+  flat: false,
   text: JSON.stringify(rows),
   rows: rows.length,
   log: Array.from({ length: statements }, () => ({
