@@ -2,7 +2,7 @@ import Database from 'better-sqlite3';
 import { readDesign } from '../core/design/index.js';
 import { sqliteDialect } from '../core/dialects/index.js';
 import { importSchema } from '../core/import/index.js';
-import { type Statement, ways } from '../core/load/index.js';
+import { loadRows, type Statement } from '../core/load/index.js';
 import { planQuery } from '../core/plan/index.js';
 import { drive } from '../engines/index.js';
 import { introspect } from '../engines/sqlite/introspect.js';
@@ -62,7 +62,7 @@ function benchKeys(): { composite: number; single: number } {
         steps: [],
         refused: null,
       });
-      return drive(ways.batch(sqliteDialect, { prepared, rowLimit: 1_000_000 }), run).rows;
+      return drive(loadRows(sqliteDialect, { prepared, rowLimit: 1_000_000 }), run).rows;
     };
   };
   return medians({ composite: load('from Room\nload talks'), single: load('from Hall\nload concerts') }, 9);

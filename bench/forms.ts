@@ -1,7 +1,7 @@
 import Database from 'better-sqlite3';
 import { readDesign } from '../core/design/index.js';
 import { scriptOf, sqliteDialect } from '../core/dialects/index.js';
-import { type Statement, type StatementResult, ways } from '../core/load/index.js';
+import { loadRows, type Statement, type StatementResult } from '../core/load/index.js';
 import { planQuery } from '../core/plan/index.js';
 import { drive } from '../engines/index.js';
 import { preparedPlan } from '../tests/prepared.js';
@@ -153,7 +153,7 @@ export function benchForms(): string[] {
     if (query === null) throw new Error('the query does not stand');
     const ours = () => {
       const prepared = preparedPlan(design, planQuery(design.model, query));
-      return JSON.stringify(drive(ways.batch(sqliteDialect, { prepared, rowLimit: 1_000_000 }), execute).rows);
+      return JSON.stringify(drive(loadRows(sqliteDialect, { prepared, rowLimit: 1_000_000 }), execute).rows);
     };
     const hand = () => JSON.stringify(byHand(all));
     if (ours() !== hand()) throw new Error(`the two answers differ: ${what}`);

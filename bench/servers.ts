@@ -1,7 +1,7 @@
 import { createConnection } from 'mariadb';
 import pg from 'pg';
 import { readDesign } from '../core/design/index.js';
-import { type Statement, ways } from '../core/load/index.js';
+import { loadRows, type Statement } from '../core/load/index.js';
 import type { DialectName } from '../core/notation/index.js';
 import { planQuery } from '../core/plan/index.js';
 import { driveLater } from '../engines/index.js';
@@ -110,7 +110,7 @@ async function compare(name: 'postgres' | 'mariadb', pool: Pool, hand: Hand, par
   const ours = async () => {
     const prepared = preparedPlan(design, planQuery(design.model, query));
     const request = { prepared, rowLimit: 1_000_000 };
-    return JSON.stringify((await driveLater(ways.batch(design.dialect, request), execute)).rows);
+    return JSON.stringify((await driveLater(loadRows(design.dialect, request), execute)).rows);
   };
   const byHand = () => loadByHand(hand, parents);
   if ((await ours()) !== (await byHand())) throw new Error(`the two answers differ on ${name}`);

@@ -77,6 +77,7 @@ function logEntry(entry: LogEntry, index: number): string {
     ({ name, shown, count }) => `:${name} = ${count === null ? shown : `${count} keys (${shown})`}`,
   );
   const facts = [
+    ...(entry.times > 1 ? [`${entry.times} times`] : []),
     `${entry.rows} rows`,
     `${entry.milliseconds.toFixed(1)} ms`,
     entry.path === '' ? 'root' : `load ${entry.path}`,

@@ -21,7 +21,11 @@ export const LogEntry = v.object({
   sent: v.string(),
   byColumns: v.boolean(),
   parameters: v.array(v.object({ name: v.string(), shown: v.string(), count: v.nullable(v.number()) })),
+  /** How often it was sent; what follows is the sum of all. */
+  times: v.number(),
   rows: v.number(),
+  cells: v.number(),
+  bytes: v.number(),
   milliseconds: v.number(),
   span: v.nullable(Span),
   /** How the engine answers it, in words; `scan` marks a step that reads every row. */

@@ -49,7 +49,7 @@ test.each(ENGINES)(
     const where = { kind: 'written' as const, sql: ENDLESS[design.dialect.name] };
     const endless: Prepared = { ...halls, compiled: { ...halls.compiled, select: { ...select, where } } };
     const load = (prepared: Prepared, signal: AbortSignal) =>
-      engine.run('load', { prepared, way: 'batch', rowLimit: 100 }, { signal, patient: true });
+      engine.run('load', { prepared, rowLimit: 100 }, { signal, patient: true });
 
     const [first, second, third] = [new AbortController(), new AbortController(), new AbortController()];
     const stopped = load(endless, first.signal);

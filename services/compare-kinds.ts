@@ -152,7 +152,7 @@ async function someKey(engine: Engine, design: Design, base: string): Promise<st
   if (query === null) return null;
   const ready = preparedFor({ design, madeHere: true, sampleKeys: {} }, planQuery(design.model, query));
   if (!ready.ok) return null;
-  const loaded = await engine.run('load', { prepared: ready.prepared, way: 'batch', rowLimit: 50 });
+  const loaded = await engine.run('load', { prepared: ready.prepared, rowLimit: 50 });
   if (!loaded.ok) return null;
   const rows = JSON.parse(loaded.value.text) as Readonly<Record<string, unknown>>[];
   const row = rows[Math.floor(rows.length / 2)];
@@ -177,11 +177,11 @@ async function askOf(engine: Engine, design: Design, what: string, text: string)
   let rows = 0;
   let statements = 0;
   for (let run = 0; run < RUNS; run++) {
-    const loaded = await engine.run('load', { prepared, way: 'batch', rowLimit: 100_000 });
+    const loaded = await engine.run('load', { prepared, rowLimit: 100_000 });
     if (!loaded.ok) return null;
     times.push(loaded.value.log.reduce((sum, { milliseconds }) => sum + milliseconds, 0));
     rows = loaded.value.log[0]?.rows ?? 0;
-    statements = loaded.value.log.length;
+    statements = loaded.value.log.reduce((sum, { times }) => sum + times, 0);
   }
   times.sort((a, b) => a - b);
   return {

@@ -1,5 +1,6 @@
 import type { Design } from '../core/design/index.js';
 import { type Preparation, prepare } from '../core/load/index.js';
+import type { LoadWay } from '../core/notation/index.js';
 import type { QueryPlan } from '../core/plan/index.js';
 import type { Wire } from '../core/values/index.js';
 import { SYSTEM, weave } from '../core/walls/index.js';
@@ -23,13 +24,21 @@ export interface PlanInputs {
   readonly parameters?: Readonly<Record<string, string | null>>;
   /** What now is, as a timestamp in wire form, where it is not the database's. */
   readonly now?: string;
+  /** The way by which everything is loaded; left out, each load has its own. */
+  readonly way?: LoadWay;
 }
 
 /** Prepares a plan to be run on a database, for somebody who sees all rows: as long as no text states walls, everybody does. */
 export function preparedFor(lookedAt: Omit<LookedAt, 'engine'>, plan: QueryPlan, given: PlanInputs = {}): Preparation {
   const { design, madeHere, kept, sampleKeys } = lookedAt;
   const { model, dialect } = design;
-  const database = { model, dialect, madeHere, ...(kept === undefined ? {} : { kept }) };
-  const { parameters = {}, now = nowOf(model, madeHere) } = given;
+  const { parameters = {}, now = nowOf(model, madeHere), way } = given;
+  const database = {
+    model,
+    dialect,
+    madeHere,
+    ...(kept === undefined ? {} : { kept }),
+    ...(way === undefined ? {} : { way }),
+  };
   return prepare(weave(plan, SYSTEM), database, { parameters, now, sampleKeys });
 }

@@ -1,7 +1,7 @@
 import type { Design } from '../core/design/index.js';
 import type { Cut, Preparation } from '../core/load/index.js';
 import type { Cardinality, Query } from '../core/model/index.js';
-import { didYouMean, type Finding, type ParameterSyntax } from '../core/notation/index.js';
+import { didYouMean, type Finding, type LoadWay, type ParameterSyntax } from '../core/notation/index.js';
 import { PlanTooLarge, planQuery } from '../core/plan/index.js';
 import type { LoadedText } from '../core/runs/index.js';
 import type { Wire } from '../core/values/index.js';
@@ -22,6 +22,8 @@ export interface RunRequest {
   /** What now is, where that is not as `madeHere` has it: as a timestamp in wire form. */
   readonly now?: string;
   readonly rowLimit: number;
+  /** The way by which everything is loaded; left out, each load has its own. */
+  readonly way?: LoadWay;
   /** The relations of which a database that was not made here keeps that every row has its other row. */
   readonly kept?: ReadonlySet<string>;
 }
@@ -51,11 +53,12 @@ export async function runQuery(design: Design, engine: Engine, request: RunReque
   if (unknown.length > 0) return { ok: false, findings: [], problems: unknown };
   let ready: Preparation;
   try {
-    const { madeHere, kept, sampleKeys, parameters, now } = request;
+    const { madeHere, kept, sampleKeys, parameters, now, way } = request;
     const database = { design, madeHere, sampleKeys, ...(kept === undefined ? {} : { kept }) };
     ready = preparedFor(database, planQuery(design.model, found.query), {
       parameters,
       ...(now === undefined ? {} : { now }),
+      ...(way === undefined ? {} : { way }),
     });
   } catch (error) {
     if (!(error instanceof PlanTooLarge)) throw error;
@@ -69,7 +72,7 @@ export async function runQuery(design: Design, engine: Engine, request: RunReque
   for (const amount of [found.query.limit, found.query.offset])
     if (amount?.kind === 'parameter' && (request.parameters[amount.name] ?? '').trim().startsWith('-'))
       return { ok: false, findings: [], problems: [`${amount.name} is how many rows there are to be: 0 or more.`] };
-  const input = { prepared: ready.prepared, way: 'batch' as const, rowLimit: request.rowLimit };
+  const input = { prepared: ready.prepared, rowLimit: request.rowLimit };
   const call = { patient: true, ...(request.signal === undefined ? {} : { signal: request.signal }) };
   const loaded = await engine.run('load', input, call);
   if (!loaded.ok) return { ok: false, findings: [], problems: [loaded.problem.message] };

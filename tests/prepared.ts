@@ -1,6 +1,7 @@
 import type { Design } from '../core/design/index.js';
 import { type Prepared, prepare, writtenSql } from '../core/load/index.js';
 import type { Query } from '../core/model/index.js';
+import type { LoadWay } from '../core/notation/index.js';
 import { planQuery, type QueryPlan } from '../core/plan/index.js';
 import { SYSTEM, weave } from '../core/walls/index.js';
 
@@ -8,11 +9,12 @@ import { SYSTEM, weave } from '../core/walls/index.js';
 export interface For {
   readonly madeHere?: boolean;
   readonly kept?: ReadonlySet<string>;
+  readonly way?: LoadWay;
 }
 
 /** A plan ready to be run, its parameters left empty. */
-export function preparedPlan({ model, dialect }: Design, plan: QueryPlan, { madeHere = true, kept }: For = {}): Prepared {
-  const database = { model, dialect, madeHere, ...(kept === undefined ? {} : { kept }) };
+export function preparedPlan({ model, dialect }: Design, plan: QueryPlan, { madeHere = true, kept, way }: For = {}): Prepared {
+  const database = { model, dialect, madeHere, ...(kept === undefined ? {} : { kept }), ...(way === undefined ? {} : { way }) };
   const ready = prepare(weave(plan, SYSTEM), database, { parameters: {}, now: '2031-04-12T09:00:00.000000Z', sampleKeys: {} });
   if (!ready.ok) throw new Error(ready.problems.join('\n'));
   return ready.prepared;

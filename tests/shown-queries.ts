@@ -73,3 +73,14 @@ function comparable(entity: Entity | undefined): Field[] {
 function quoted(name: string): string {
   return /^[a-z_]\w*$/.test(name) ? name : `"${name}"`;
 }
+
+const WAYS = ['batch', 'join', 'json', 'row'] as const;
+
+/** A query in which each load states a way of its own, in turn from one of them on. */
+export function mixedWays(query: string, from: number): string {
+  let at = from;
+  return query
+    .split('\n')
+    .map((line) => (/^(?:load | {2}\S)/.test(line) ? `${line} by ${WAYS[at++ % WAYS.length]}` : line))
+    .join('\n');
+}

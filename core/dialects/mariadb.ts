@@ -4,7 +4,7 @@ import { mariadbValues } from '../values/index.js';
 import { ddlOf, schemasOf } from './ddl.js';
 import type { Dialect } from './dialect.js';
 import { precedenceOf } from './precedence.js';
-import { indented, printChange, printExpression, printQuery, type Spelling } from './printer.js';
+import { indented, nested, ordered, printChange, printExpression, printQuery, type Spelling } from './printer.js';
 import { type PrintedTrigger, triggerPrinter } from './triggers.js';
 
 /** Words that MariaDB reads as its own (MariaDB, “Reserved Words”). */
@@ -47,6 +47,7 @@ const spelling: Spelling = {
     const names = types.map((_, part) => `k${part}`).join(', ');
     return `${operand} in (select ${names} from json_table(${parameter}, '$[*]' columns (${columns})) k)`;
   },
+  jsonRows: (lists, orderBy) => `json_arrayagg(${nested('json_array', lists)}${ordered(orderBy)})`,
   keyPart: (parameter, part) => `json_value(${parameter}, '$[${part}]')`,
   string,
   bytes: (hex) => `x'${hex}'`,

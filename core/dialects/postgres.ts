@@ -5,7 +5,7 @@ import { ddlOf, schemasOf } from './ddl.js';
 import type { Dialect } from './dialect.js';
 import { inWorkingOrder, type Late } from './postgres-order.js';
 import { precedenceOf } from './precedence.js';
-import { printChange, printExpression, printQuery, type Spelling } from './printer.js';
+import { nested, ordered, printChange, printExpression, printQuery, type Spelling } from './printer.js';
 import { type PrintedTrigger, triggerPrinter } from './triggers.js';
 
 /** Words that PostgreSQL does not take as a bare name (PostgreSQL, appendix C: reserved, and those that no function or type may be). */
@@ -39,6 +39,7 @@ const spelling: Spelling = {
   inKeys: (operand, parameter, type) => `${operand} = any(cast(${parameter} as ${type}[]))`,
   inKeyTuples: (operand, types, parameter) =>
     `${operand} in (select ${types.map((type, part) => `cast(k ->> ${part} as ${type})`).join(', ')} from json_array_elements(cast(${parameter} as json)) k)`,
+  jsonRows: (lists, orderBy) => `coalesce(json_agg(${nested('json_build_array', lists)}${ordered(orderBy)}), '[]')`,
   keyPart: (parameter, part, type) => `cast(cast(${parameter} as json) ->> ${part} as ${type})`,
   string,
   bytes: (hex) => `'\\x${hex}'`,

@@ -11,6 +11,8 @@ export interface Spelling {
   inKeyTuples(operand: string, types: readonly string[], parameter: string): string;
   /** One part of a composite key that is bound as a list. */
   keyPart(parameter: string, part: number, type: string): string;
+  /** All rows as one list of JSON, each a list of its values or of several such lists; an empty one where there are none. */
+  jsonRows(lists: readonly (readonly string[])[], orderBy: readonly string[]): string;
   /** A text that stands in the SQL. */
   string(value: string): string;
   /** Bytes, in hexadecimal, that stand in the SQL. */
@@ -225,6 +227,11 @@ export function printExpression(expression: SqlExpression, spelling: Spelling): 
       return expression.sql;
     case 'count rows':
       return 'count(*)';
+    case 'json rows':
+      return spelling.jsonRows(
+        expression.lists.map((list) => list.map(print)),
+        expression.orderBy.map((term) => printTerm(term, spelling)),
+      );
     case 'row number': {
       const partition = expression.partition.length === 0 ? '' : `partition by ${expression.partition.map(print).join(', ')} `;
       const order = expression.orderBy.map((term) => printTerm(term, spelling)).join(', ');
@@ -294,4 +301,15 @@ function binderOf(expression: SqlExpression, { concat }: Spelling): Binder | nul
     default:
       return null;
   }
+}
+
+/** The lists of a row's values as a call of the function that makes one; several stand in a list of lists. */
+export function nested(name: string, lists: readonly (readonly string[])[]): string {
+  const made = lists.map((list) => `${name}(${list.join(', ')})`);
+  return made.length === 1 ? (made[0] ?? '') : `${name}(${made.join(', ')})`;
+}
+
+/** The order in which an aggregate takes its rows. */
+export function ordered(orderBy: readonly string[]): string {
+  return orderBy.length === 0 ? '' : ` order by ${orderBy.join(', ')}`;
 }

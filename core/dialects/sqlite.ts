@@ -3,7 +3,7 @@ import type { TableName } from '../sql/index.js';
 import { sqliteValues } from '../values/index.js';
 import type { Dialect } from './dialect.js';
 import { precedenceOf } from './precedence.js';
-import { printChange, printExpression, printQuery, printTable, type Spelling } from './printer.js';
+import { nested, ordered, printChange, printExpression, printQuery, printTable, type Spelling } from './printer.js';
 import { type PrintedTrigger, triggerPrinter } from './triggers.js';
 
 /** Words that SQLite reads as its own (https://www.sqlite.org/lang_keywords.html). */
@@ -28,6 +28,7 @@ const spelling: Spelling = {
   inKeys: (operand, parameter) => `${operand} in (select value from json_each(${parameter}))`,
   inKeyTuples: (operand, types, parameter) =>
     `${operand} in (select ${types.map((_, part) => `value ->> ${part}`).join(', ')} from json_each(${parameter}))`,
+  jsonRows: (lists, orderBy) => `json_group_array(${nested('json_array', lists)}${ordered(orderBy)})`,
   string: (value) => `'${value.replaceAll("'", "''")}'`,
   bytes: (hex) => `x'${hex}'`,
   boolean: (value) => (value ? '1' : '0'),

@@ -16,8 +16,9 @@ export function byColumns(
   outputs: readonly Output[],
   options: FetchOptions,
 ): string {
-  const columns = outputs.map(({ as, type, inJson }) => {
+  const columns = outputs.map(({ as, type, inJson, nested }) => {
     const stored = column('fetched', as);
+    if (nested === true) return dialect.values.elements.json(stored);
     if (inJson === true) return stored;
     return options.madeHere ? json.toJson(type, stored) : json.guardedJson(type, stored);
   });
@@ -44,9 +45,10 @@ export function readColumns(
   row: readonly unknown[],
   options: FetchOptions,
 ): Wire[][] {
-  return outputs.map(({ type, inJson }, index) => {
+  return outputs.map(({ type, inJson, nested }, index) => {
     const parsed: unknown = JSON.parse(String(row[index] ?? '[]'));
     const cells = parsed as Wire[];
+    if (nested === true) return cells;
     if (inJson !== true && options.madeHere && !needsDecoding(type)) return cells;
     const decode = inJson === true ? fromJsonText(type) : dialect.values.decode(type);
     for (let cell = 0; cell < cells.length; cell++) cells[cell] = decode(cells[cell]);

@@ -12,10 +12,15 @@ export function byRows(dialect: Dialect, query: Query, outputs: readonly Output[
 
 /** The columns of fetched rows, decoded: as many arrays as outputs. */
 export function readRows(dialect: Dialect, outputs: readonly Output[], rows: readonly (readonly unknown[])[]): Wire[][] {
-  return outputs.map(({ type, inJson }, column) => {
-    const decode = inJson === true ? fromJsonText(type) : dialect.values.decode(type);
+  return outputs.map(({ type, inJson, nested }, column) => {
+    const decode = nested === true ? readLists : inJson === true ? fromJsonText(type) : dialect.values.decode(type);
     const cells: Wire[] = [];
     for (const row of rows) cells.push(decode(row[column]));
     return cells;
   });
+}
+
+/** Lists of JSON as the engine made them. */
+function readLists(value: unknown): Wire {
+  return value === null ? null : (JSON.parse(String(value)) as Wire);
 }

@@ -11,6 +11,7 @@ import {
   type LogEntry,
   type Refusal,
   type Statement,
+  type StatementResult,
   shownParameters,
 } from './statement.js';
 
@@ -77,7 +78,10 @@ export function* fetch(
       sent,
       byColumns: json !== null,
       parameters: shownParameters(used, keys),
+      times: 1,
       rows: count,
+      cells: count * selected.length,
+      bytes: bytesIn(rows),
       milliseconds,
       steps,
       span,
@@ -86,8 +90,21 @@ export function* fetch(
   };
 }
 
+/** The bytes of values as they come from an engine: a text as UTF-8 mostly has it, a number as eight. */
+function bytesIn(rows: StatementResult['rows']): number {
+  let bytes = 0;
+  for (const row of rows)
+    for (const cell of row)
+      bytes += typeof cell === 'string' ? cell.length : cell instanceof Uint8Array ? cell.byteLength : cell === null ? 0 : 8;
+  return bytes;
+}
+
 /** The values of all outputs: those of composite keys are put together from the columns of their parts. */
-function withComposites(outputs: readonly Output[], selected: readonly Output[], columns: readonly Wire[][]): readonly Wire[][] {
+export function withComposites(
+  outputs: readonly Output[],
+  selected: readonly Output[],
+  columns: readonly Wire[][],
+): readonly Wire[][] {
   if (selected.length === outputs.length) return columns;
   const byName = new Map(selected.map((output, index) => [output.as, columns[index] ?? []]));
   return outputs.map(({ as, type, parts }) => {

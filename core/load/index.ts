@@ -13,5 +13,5 @@ export { type Fetched, type FetchPurpose, type FetchRequest, fetch } from './fet
 export { type Preparation, type Prepared, prepare, writtenSql } from './prepare.js';
 export { type ReadBy, readBy } from './read-by.js';
 export type { Computation, FetchOptions, LogEntry, PlanStep, Refusal, Statement, StatementResult } from './statement.js';
-export type { AnswerRow, Cut, LoadAnswer, LoadRequest, LoadWay } from './way.js';
-export { type WayName, ways } from './ways/index.js';
+export type { AnswerRow, Cut, LoadAnswer, LoadRequest } from './way.js';
+export { loadRows } from './ways/index.js';

@@ -5,7 +5,7 @@ import { preparedPlan, queryIn } from '../../tests/prepared.js';
 import { readDesign } from '../design/index.js';
 import { entityOf, fieldOf } from '../model/index.js';
 import { type PlannedExpression, type PlanOutput, planQuery, type QueryPlan } from '../plan/index.js';
-import { fetch, type StatementResult, ways, writtenSql } from './index.js';
+import { fetch, loadRows, type StatementResult, writtenSql } from './index.js';
 
 const design = readDesign(`entity Branch
   id    integer key
@@ -84,7 +84,7 @@ test('a field that may not be seen is said to be hidden, and is not read', () =>
   );
   const prepared = preparedPlan(design, { ...plan, output: { kind: 'rows', fields } });
   expect(writtenSql(prepared, dialect)).not.toContain('players.name');
-  expect(drive(ways.batch(dialect, { prepared, rowLimit: 10 }), execute).rows).toEqual([
+  expect(drive(loadRows(dialect, { prepared, rowLimit: 10 }), execute).rows).toEqual([
     { id: 2, born: 1999, branch_id: 1, name: { hidden: true } },
   ]);
 });

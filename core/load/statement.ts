@@ -59,7 +59,13 @@ export interface LogEntry {
   /** The engine hands its rows over as one list for each column. */
   readonly byColumns: boolean;
   readonly parameters: readonly { readonly name: string; readonly shown: string; readonly count: number | null }[];
+  /** How often it was sent: once for each owner where rows are loaded by row. What follows is the sum of all. */
+  readonly times: number;
   readonly rows: number;
+  /** Values that the engine handed over. */
+  readonly cells: number;
+  /** The size of what it handed over, without what the protocol adds. */
+  readonly bytes: number;
   readonly milliseconds: number;
   readonly steps: readonly PlanStep[];
   readonly span: { readonly start: number; readonly end: number } | null;

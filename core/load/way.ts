@@ -1,6 +1,5 @@
-import type { Dialect } from '../dialects/index.js';
 import type { Prepared } from './prepare.js';
-import type { Computation, LogEntry } from './statement.js';
+import type { LogEntry } from './statement.js';
 
 /** A row of the answer. */
 export type AnswerRow = Record<string, unknown>;
@@ -25,6 +24,3 @@ export interface LoadRequest {
   readonly prepared: Prepared;
   readonly rowLimit: number;
 }
-
-/** A way to load: the same rows come of all of them, in the same order. */
-export type LoadWay = (dialect: Dialect, request: LoadRequest) => Computation<LoadAnswer>;

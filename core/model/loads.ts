@@ -2,7 +2,7 @@ import { type LoadSyntax, type Name, withArticle } from '../notation/index.js';
 import { resolveAmount } from './amounts.js';
 import { resolveOrder } from './constraints.js';
 import { type Context, type Member, memberNames, memberOf } from './context.js';
-import { type EntityDraft, findEntity, lineageOf, notBuilt, type Resolution, unknownMember, wrong } from './draft.js';
+import { type EntityDraft, findEntity, lineageOf, type Resolution, unknownMember, wrong } from './draft.js';
 import type { Expression, Role } from './expression.js';
 import { resolveCondition } from './expressions.js';
 import type { AnyPivotRelation, Load } from './model.js';
@@ -11,10 +11,6 @@ import { refer } from './references.js';
 
 /** Resolves a line `load`: one load, or one for each entity that a polymorphic role leads to. */
 export function resolveLoad(context: Context, entity: EntityDraft, syntax: LoadSyntax): Load[] {
-  if (syntax.by !== null && syntax.by !== 'batch') {
-    notBuilt(context.resolution, syntax.span, `${context.label} loads by ${syntax.by}`);
-    return [];
-  }
   const steps = stepsOf(syntax.path);
   if (steps !== null) return loadStep(context, entity, steps, syntax);
   wrong(

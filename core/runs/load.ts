@@ -1,10 +1,9 @@
-import { type Cut, type LogEntry, type Prepared, type WayName, ways } from '../load/index.js';
+import { type Cut, type LogEntry, loadRows, type Prepared } from '../load/index.js';
 import { answerText } from './answer-text.js';
 import type { Run } from './run.js';
 
 export interface LoadInput {
   readonly prepared: Prepared;
-  readonly way: WayName;
   /** How many rows of the root, and of each load, at most. */
   readonly rowLimit: number;
 }
@@ -20,8 +19,8 @@ export interface LoadedText {
 /** The rows of a query with what is loaded below them, and the log of every statement. */
 export const load: Run<LoadInput, LoadedText> = {
   pace: 'whole',
-  *compute(dialect, { prepared, way, rowLimit }) {
-    const loaded = yield* ways[way](dialect, { prepared, rowLimit });
+  *compute(dialect, { prepared, rowLimit }) {
+    const loaded = yield* loadRows(dialect, { prepared, rowLimit });
     const { text, rows, cut } = answerText(loaded.rows);
     return { text, rows, log: loaded.log, cuts: cut === null ? loaded.cuts : [...loaded.cuts, cut] };
   },

@@ -1,4 +1,4 @@
-import { type AnswerRow, type Prepared, ways } from '../load/index.js';
+import { type AnswerRow, loadRows, type Prepared } from '../load/index.js';
 import type { ValueType, Wire } from '../values/index.js';
 import { answerText } from './answer-text.js';
 import type { Run } from './run.js';
@@ -22,13 +22,13 @@ const MOST_PAIRS = 10_000;
 export const page: Run<PageInput, { readonly text: string }> = {
   pace: 'whole',
   *compute(dialect, { prepared, keys, keyType, keyName, rowLimit, pairs }) {
-    if (keys === null) return answerText((yield* ways.batch(dialect, { prepared, rowLimit })).rows);
+    if (keys === null) return answerText((yield* loadRows(dialect, { prepared, rowLimit })).rows);
     const parameters = { ...prepared.parameters, keys: dialect.values.bindKeys(keyType, keys) };
-    const found = yield* ways.batch(dialect, { prepared: { ...prepared, parameters }, rowLimit });
+    const found = yield* loadRows(dialect, { prepared: { ...prepared, parameters }, rowLimit });
     const byKey = new Map(found.rows.map((row) => [String(row[keyName]), row]));
     const pairsByKey = new Map<string, AnswerRow>();
     if (pairs !== null) {
-      const [owner] = (yield* ways.batch(dialect, { prepared: pairs.prepared, rowLimit: MOST_PAIRS })).rows;
+      const [owner] = (yield* loadRows(dialect, { prepared: pairs.prepared, rowLimit: MOST_PAIRS })).rows;
       const reached = owner?.[pairs.role];
       for (const row of Array.isArray(reached) ? (reached as readonly AnswerRow[]) : [])
         pairsByKey.set(String(row[keyName]), pairOf(row, keyName));

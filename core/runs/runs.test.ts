@@ -129,7 +129,7 @@ describe('a page of rows', () => {
 describe('an answer as one text', () => {
   test('has the rows that fit, and says where it was cut', () => {
     const long = 'x'.repeat(LONGEST_ANSWER * 0.6);
-    const { result } = carriedOut(computationOf(design.dialect, 'load', { prepared: players, way: 'batch', rowLimit: 10 }), [
+    const { result } = carriedOut(computationOf(design.dialect, 'load', { prepared: players, rowLimit: 10 }), [
       [
         [1, 2],
         [long, long],
@@ -141,7 +141,7 @@ describe('an answer as one text', () => {
   });
 
   test('is cut by the number of rows first', () => {
-    const { result } = carriedOut(computationOf(design.dialect, 'load', { prepared: players, way: 'batch', rowLimit: 2 }), [
+    const { result } = carriedOut(computationOf(design.dialect, 'load', { prepared: players, rowLimit: 2 }), [
       [
         [1, 2, 3],
         ['a', 'b', 'c'],

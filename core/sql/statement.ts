@@ -63,6 +63,8 @@ export type SqlExpression =
   /** A condition that is SQL of the dialect already. */
   | { readonly kind: 'written'; readonly sql: string }
   | { readonly kind: 'count rows' }
+  /** The rows of a select as one list of JSON: of each row its values as a list, or as several where they are very many. */
+  | { readonly kind: 'json rows'; readonly lists: readonly (readonly SqlExpression[])[]; readonly orderBy: readonly OrderTerm[] }
   /** The place, from 1, of a row among those that have the same values (SQL:2003, 4.14.9). */
   | { readonly kind: 'row number'; readonly partition: readonly SqlExpression[]; readonly orderBy: readonly OrderTerm[] }
   | { readonly kind: 'count distinct'; readonly operand: SqlExpression }

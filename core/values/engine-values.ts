@@ -29,6 +29,14 @@ export interface JsonValues {
   guardedJson(type: ValueType, column: SqlExpression): SqlExpression;
 }
 
+/** The elements of lists of JSON in which an engine gives rows: each in a form that `decode` reads. */
+export interface JsonElements {
+  /** @param madeHere the database was made here, so that every value fits its type */
+  value(type: ValueType, column: SqlExpression, madeHere: boolean): SqlExpression;
+  /** What is JSON already, so that it stands there as such, and not as a text. */
+  json(column: SqlExpression): SqlExpression;
+}
+
 /** Whether SQL is asked by the program, with what it brings along, or stays in the database for whoever writes there. */
 export type SqlPlace = 'query' | 'table';
 
@@ -104,6 +112,8 @@ export interface EngineValues {
   between(operand: SqlExpression, bounds: Bounds, type: ValueType, place: SqlPlace): SqlExpression;
   /** How values travel where rows are fetched by columns; null where they are fetched as rows. */
   readonly json: JsonValues | null;
+  /** How values travel within the engine's JSON, where rows are fetched as one value of JSON. */
+  readonly elements: JsonElements;
   /** From what the engine gives (its JSON, or its text of a value) to the wire form. */
   decode(type: ValueType): (value: unknown) => Wire;
   /** A value as the text that its wire form is, for joining texts. */

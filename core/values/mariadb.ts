@@ -194,6 +194,12 @@ export const mariadbValues: EngineValues = {
 
   json: null,
 
+  elements: {
+    value: (type, column) =>
+      type.kind === 'bytes' ? call('lower', call('hex', column)) : { kind: 'cast', operand: column, type: 'char' },
+    json: (column) => call('json_compact', column),
+  },
+
   decode(type) {
     switch (type.kind) {
       case 'integer':

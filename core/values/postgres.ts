@@ -152,6 +152,11 @@ export const postgresValues: EngineValues = {
 
   json: null,
 
+  elements: {
+    value: (_type, column) => ({ kind: 'cast', operand: column, type: 'text' }),
+    json: (column) => column,
+  },
+
   decode(type) {
     switch (type.kind) {
       case 'integer':
@@ -164,7 +169,7 @@ export const postgresValues: EngineValues = {
       case 'decimal':
         return decoded((text) => (NUMBER_FORM.test(text) ? scaled(text, type.scale) : null));
       case 'boolean':
-        return decoded((text) => (text === 't' ? true : text === 'f' ? false : null));
+        return decoded((text) => (text === 't' || text === 'true' ? true : text === 'f' || text === 'false' ? false : null));
       case 'date':
         return decoded(readDate);
       case 'time':

@@ -157,6 +157,11 @@ export const sqliteValues: EngineValues = {
 
   json: { toJson, guardedJson },
 
+  elements: {
+    value: (type, column, madeHere) => (madeHere ? toJson(type, column) : guardedJson(type, column)),
+    json: (column) => call('json', column),
+  },
+
   decode(type) {
     switch (type.kind) {
       case 'integer':

@@ -38,7 +38,7 @@ function bindingFor(compiling: Compiling, expression: Extract<Constant, { kind: 
   const known = Array.from(bindings.values()).find((binding) => JSON.stringify(binding.from) === JSON.stringify(from));
   if (known !== undefined) return known.name;
   const clean = wish.replace(/\W/g, '_').toLowerCase();
-  let name = clean === 'keys' || clean === '' ? `value_${clean}` : clean;
+  let name = clean === 'keys' || clean === 'key' || clean === '' ? `value_${clean}` : clean;
   for (let count = 2; bindings.has(name); count++) name = `${clean}_${count}`;
   bindings.set(name, { name, from, type: boundType(compiling, expression.type) });
   return name;

@@ -14,12 +14,13 @@ export class Columns {
   readonly outputs: Output[] = [];
   /** What tells the kind of each row; null where all are of one. */
   kind: KindOutput | null = null;
-  private readonly names = new Set<string>();
 
+  /** @param names those that are taken in the statement */
   constructor(
     private readonly compiling: Compiling,
-    private readonly row: SourceRow,
+    readonly row: SourceRow,
     readonly entity: Entity,
+    readonly names = new Set<string>(),
   ) {}
 
   /** Takes up what an answer has of each row. */
@@ -82,6 +83,28 @@ export class Columns {
       const there = this.selected.find(({ expression }) => isSameColumn(expression, part));
       return there?.as ?? this.add(part, part.kind === 'column' ? part.column : 'key', types[index] ?? TEXT, null);
     });
+  }
+
+  /** The columns that tell a row from all others: its key, and where kinds stand in tables of their own, its kind. */
+  addIdentity(): string[] {
+    const { builder, alias } = this.row;
+    const { key, kinds } = this.entity;
+    const mark = kinds === null ? null : builder.reading(alias).mark;
+    return [
+      ...this.addKey(
+        builder.key(alias),
+        key.fields.map(({ type }) => type),
+      ),
+      ...(mark === null ? [] : this.addKey(mark(), [TEXT])),
+    ];
+  }
+
+  /** A column that has rows as JSON. */
+  addNested(json: SqlExpression, wish: string): string {
+    const as = this.free(wish);
+    this.selected.push({ expression: json, as });
+    this.outputs.push({ as, type: { kind: 'json' }, name: null, pivot: null, parts: null, kinds: null, nested: true });
+    return as;
   }
 
   /** The columns by which the rows behind a role are sought: the key that stands here, or this row's own. */

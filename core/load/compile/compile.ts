@@ -4,15 +4,15 @@ import { derived, firstItemOf, itemsOf, number, type Select, type SqlExpression,
 import type { Woven } from '../../walls/index.js';
 import { planOf } from '../../walls/woven.js';
 import { Columns } from './columns.js';
-import { type Binding, COUNT, type Compiled, type CompiledRead, FOUND } from './compiled.js';
+import { alone, type Binding, COUNT, type Compiled, type CompiledRead, type CompiledStatement, FOUND } from './compiled.js';
 import { type Compiling, entityAt, rowAt, type SourceRow } from './compiling.js';
 import { type CompileOptions, compilingOf } from './compiling-of.js';
 import { compiled } from './expressions.js';
 import { keyOutputs } from './key-outputs.js';
 import { compileLoads } from './loads.js';
 import { orderTerms } from './order.js';
+import { statementFor } from './rows-below.js';
 import { Aliases, SelectBuilder } from './select-builder.js';
-import { askedOnce } from './shared.js';
 import { shownRead, shownTold } from './shown.js';
 import { filteredRow } from './steps.js';
 import { compileStored } from './stored.js';
@@ -34,14 +34,20 @@ export function compile(woven: Woven, options: CompileOptions): Compiled {
 }
 
 function sameOptions(one: CompileOptions, other: CompileOptions): boolean {
-  return one.model === other.model && one.dialect === other.dialect && one.madeHere === other.madeHere && one.kept === other.kept;
+  return (
+    one.model === other.model &&
+    one.dialect === other.dialect &&
+    one.madeHere === other.madeHere &&
+    one.kept === other.kept &&
+    one.way === other.way
+  );
 }
 
 function compileAnew(plan: QueryPlan, options: CompileOptions): Compiled {
   const compiling = compilingOf(options, accessesOf(plan));
   const { root, cardinality, output } = plan;
   if (root.over.kind === 'stored' || root.over.kind === 'repeated')
-    return { ...compileStored(compiling, plan), entity: root.entity ?? '', cardinality, loads: [], bindings: [] };
+    return { ...alone(compileStored(compiling, plan)), entity: root.entity ?? '', cardinality, bindings: [] };
   const entity = entityAt(options.model, root);
   const aliases = new Aliases();
   const alias = aliases.claim(entity.table.value.name);
@@ -52,9 +58,22 @@ function compileAnew(plan: QueryPlan, options: CompileOptions): Compiled {
   filteredRow(compiling, row);
   const columns = new Columns(compiling, row, entity);
   if (output.kind === 'rows') columns.addFields(output.fields);
-  const loads = output.kind === 'rows' ? compileLoads(compiling, plan.loads, columns) : [];
-  const read = readOf(compiling, row, plan, columns);
-  return { entity: entity.name, cardinality, ...read, loads, bindings: bindingsOf(compiling, plan.parameters) };
+  const statement = output.kind === 'rows' ? rowsOf(compiling, row, plan, columns) : alone(readOf(compiling, row, plan, columns));
+  return { ...statement, entity: entity.name, cardinality, bindings: bindingsOf(compiling, plan.parameters) };
+}
+
+/** The statement for the rows of a plan's root, with what is loaded below them. */
+function rowsOf(compiling: Compiling, row: SourceRow, plan: QueryPlan, columns: Columns): CompiledStatement {
+  const { limit, offset } = windowOf(compiling, row, plan);
+  const cutOff = limit === null && offset === null ? null : ({ kind: 'window', limit, offset } as const);
+  // Rows sought by their keys are put in the order of the keys when they have arrived.
+  const orderBy = plan.root.over.kind === 'keys' ? [] : orderTerms(compiling, row, plan.order);
+  return statementFor(compiling, { row, columns, orderBy, cutOff, identity: () => [] }, plan.loads, compileLoads);
+}
+
+function windowOf(compiling: Compiling, row: SourceRow, { limit, offset }: QueryPlan): Pick<Select, 'limit' | 'offset'> {
+  const amount = (expression: PlannedExpression | null) => (expression === null ? null : compiled(compiling, row, expression));
+  return { limit: amount(limit), offset: amount(offset) };
 }
 
 /** The condition that a row's key is one of those that are bound as `keys`. */
@@ -67,19 +86,12 @@ function amongKeys({ values }: Compiling, { builder, alias }: SourceRow, { key }
 function readOf(compiling: Compiling, row: SourceRow, plan: QueryPlan, columns: Columns): CompiledRead {
   const { builder } = row;
   const { output } = plan;
-  const amount = (expression: PlannedExpression | null) => (expression === null ? null : compiled(compiling, row, expression));
-  const window = () => ({ limit: amount(plan.limit), offset: amount(plan.offset) });
+  const window = () => windowOf(compiling, row, plan);
   switch (output.kind) {
     case 'count':
       return output.of === null ? counted(row, window()) : shownTold(compiling, row, output.of, 'count', window());
     case 'exists':
       return output.of === null ? found(row, window()) : shownTold(compiling, row, output.of, 'exists', window());
-    case 'rows': {
-      // Rows sought by their keys are put in the order of the keys when they have arrived.
-      const orderBy = plan.root.over.kind === 'keys' ? [] : orderTerms(compiling, row, plan.order);
-      const select = builder.build({ columns: columns.selected, orderBy, ...window() });
-      return { select: askedOnce(select), outputs: columns.outputs, kind: columns.kind };
-    }
     case 'keys': {
       const { names, outputs } = keyOutputs(columns.entity, 'key');
       const key = itemsOf(builder.key(row.alias)).map((expression, index) => ({ expression, as: names[index] ?? '' }));
@@ -89,10 +101,11 @@ function readOf(compiling: Compiling, row: SourceRow, plan: QueryPlan, columns: 
     case 'shown':
     case 'groups':
       return shownRead(compiling, row, plan, output, window());
+    case 'rows':
     case 'stored':
     case 'cells':
     case 'multiplicities':
-      throw new Error(`${output.kind} is asked of stored rows alone`);
+      throw new Error(`${output.kind} is asked in another way`);
   }
 }
 

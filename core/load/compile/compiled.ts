@@ -11,6 +11,8 @@ export interface Output {
   readonly type: ValueType;
   /** The column has the text of JSON in which the value stands in its wire form. */
   readonly inJson?: true;
+  /** The column has rows as lists of JSON, to be read by a part of the plan of its own. */
+  readonly nested?: true;
   /** The value may not be seen: the answer says so, whatever the column has. */
   readonly hidden?: true;
   /** The field's name in the answer; null where the column only serves to join rows. */
@@ -50,8 +52,29 @@ export interface CompiledRead {
   readonly kind: KindOutput | null;
 }
 
-/** The statement for the rows of all owners at once, and how they are put below their owners. */
-export interface CompiledLoad extends CompiledRead {
+/** Rows of an answer, as some columns of a statement have them, with what is loaded below them. */
+export interface CompiledRows {
+  /** What becomes of the columns of the rows themselves. */
+  readonly outputs: readonly Output[];
+  readonly kind: KindOutput | null;
+  /** The columns that tell one row from another, where each stands in several rows of the statement, by what is joined to it. */
+  readonly identity: readonly string[];
+  /** What is joined to the rows in their own statement. */
+  readonly joined: readonly CompiledJoin[];
+  /** What a column of each row has as JSON. */
+  readonly nested: readonly CompiledNest[];
+  /** What statements of their own bring. */
+  readonly loads: readonly CompiledLoad[];
+}
+
+/** A statement for rows, and all its columns: those of the rows, and of what is joined to them. */
+export interface CompiledStatement extends CompiledRows {
+  readonly select: Select;
+  readonly columns: readonly Output[];
+}
+
+/** The place of what is loaded: below which owners, under which name. */
+export interface LoadPlace {
   /** The role's name in the answer. */
   readonly role: string;
   /** The path from the root, as the query writes it. */
@@ -60,13 +83,30 @@ export interface CompiledLoad extends CompiledRead {
   readonly many: boolean;
   /** Rows of other entities stand under the same role, and are not overwritten. */
   readonly branch: boolean;
-  /** The owners that have rows here: those with one of these values in a column of their select; null for all. */
+  /** The owners that have rows here: those with one of these values in a column of theirs; null for all. */
   readonly owners: {
     readonly as: string;
     readonly values: readonly string[];
     /** Others are of a kind that has no such role, and so have no such property in the answer. */
     readonly ofKind: boolean;
   } | null;
+  /** Where in the query's text this load stands; null where an entity always loads it. */
+  readonly span: { readonly start: number; readonly end: number } | null;
+}
+
+/** Rows that stand beside their owners, in the statement of those. Where an owner has none, their identity is null. */
+export interface CompiledJoin extends CompiledRows, LoadPlace {}
+
+/** Rows that stand as JSON in a column of their owners: lists of values, as many as there are columns. */
+export interface CompiledNest extends CompiledRows, LoadPlace {
+  readonly as: string;
+  readonly columns: readonly Output[];
+}
+
+/** The statement for the rows of owners, all at once or of each alone, and how they are put below them. */
+export interface CompiledLoad extends CompiledStatement, LoadPlace {
+  /** Whether the keys of all owners are bound as one list, as `keys`, or that of one, as `key`. */
+  readonly seeks: 'keys' | 'key';
   /** Keys are compared as texts: the column holds keys of several types. */
   readonly asText: boolean;
   /** The columns of the owner's select by whose values rows are sought: one, or one for each part of the key. */
@@ -75,19 +115,20 @@ export interface CompiledLoad extends CompiledRead {
   readonly ownersDistinct: boolean;
   /** The columns of this select that say whose a row is. */
   readonly stitchColumns: readonly string[];
-  /** The type as which the owners' keys are bound, as one list under the name `keys`. */
+  /** The type as which the owners' keys are bound. */
   readonly keyType: ValueType;
-  readonly loads: readonly CompiledLoad[];
-  /** Where in the query's text this load stands; null where an entity always loads it. */
-  readonly span: { readonly start: number; readonly end: number } | null;
 }
 
 /** A woven plan as statements of one dialect. */
-export interface Compiled extends CompiledRead {
+export interface Compiled extends CompiledStatement {
   readonly entity: string;
   readonly cardinality: Cardinality;
-  readonly loads: readonly CompiledLoad[];
   readonly bindings: readonly Binding[];
+}
+
+/** A statement whose rows have nothing joined to them, and nothing loaded below. */
+export function alone({ select, outputs, kind }: CompiledRead): CompiledStatement {
+  return { select, outputs, kind, columns: outputs, identity: [], joined: [], nested: [], loads: [] };
 }
 
 /** The output of a statement that counts its rows. */

@@ -1,5 +1,6 @@
 import type { Dialect } from '../../dialects/index.js';
 import type { Model } from '../../model/index.js';
+import type { LoadWay } from '../../notation/index.js';
 import type { Access, AccessId } from '../../plan/index.js';
 import type { Compiling } from './compiling.js';
 import { compiled } from './expressions.js';
@@ -13,13 +14,15 @@ export interface CompileOptions {
   readonly madeHere: boolean;
   /** The relations of which the database keeps itself that every row has its other row, where not all do. */
   readonly kept?: ReadonlySet<string>;
+  /** The way by which everything is loaded, whatever the text states; left out, each load has its own. */
+  readonly way?: LoadWay;
 }
 
 const NONE_KEPT: ReadonlySet<string> = new Set();
 
 /** The context that all statements of one plan share, before any is compiled. */
 export function compilingOf(
-  { model, dialect, madeHere, kept = NONE_KEPT }: CompileOptions,
+  { model, dialect, madeHere, kept = NONE_KEPT, way }: CompileOptions,
   accesses: readonly Access[],
 ): Compiling {
   const { values, correlates, print } = dialect;
@@ -33,6 +36,8 @@ export function compilingOf(
     model,
     values,
     print,
+    way: way ?? null,
+    madeHere,
     correlates,
     accesses: byId,
     bindings: new Map(),

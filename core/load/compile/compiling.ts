@@ -1,4 +1,5 @@
 import { type Entity, entityOf, type Model } from '../../model/index.js';
+import type { LoadWay } from '../../notation/index.js';
 import type { Access, AccessId, PlannedExpression, PlannedPart } from '../../plan/index.js';
 import type { SqlExpression } from '../../sql/index.js';
 import type { EngineValues } from '../../values/index.js';
@@ -10,6 +11,9 @@ export interface Compiling {
   readonly model: Model;
   readonly values: EngineValues;
   readonly print: (expression: SqlExpression) => string;
+  /** The way by which everything is loaded; null where each load has its own. */
+  readonly way: LoadWay | null;
+  readonly madeHere: boolean;
   /** Whether a select in `from` can speak of the rows around it. */
   readonly correlates: boolean;
   readonly accesses: ReadonlyMap<AccessId, Access>;

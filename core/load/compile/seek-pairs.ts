@@ -4,7 +4,7 @@ import { allOf, column, columnsOf, derived, equal, itemsOf, number, type Select,
 import { type Compiling, rowAt } from './compiling.js';
 import { compiled } from './expressions.js';
 import { type AmongKeys, placeAmong, type Sought, walked } from './seek-step.js';
-import { Aliases, anchorOf, overRole, pivotSource, SelectBuilder } from './select-builder.js';
+import { type Aliases, anchorOf, overRole, pivotSource, SelectBuilder } from './select-builder.js';
 
 /** How the ends of a path are joined to the pairs: by their key, or by the key of another row that they hold. */
 type EndJoin = 'by its key' | 'by its key, filtered' | 'by the key that it holds';
@@ -20,11 +20,11 @@ interface Pairs {
 }
 
 /** The rows of a path's end for all owners at once: first the pairs of owner and end, each once, then the ends. */
-export function seekPairs(compiling: Compiling, load: LoadPlan, keys: AmongKeys): Sought {
+export function seekPairs(compiling: Compiling, load: LoadPlan, keys: AmongKeys, aliases: Aliases): Sought {
   const { role, steps, rows } = load;
   const last = overRole(steps.at(-1) ?? rows);
   const narrowsFirst = rows.id !== last.id;
-  const found = narrowsFirst ? ranked(compiling, role, steps, keys) : pairsTo(compiling, role, steps, keys);
+  const found = narrowsFirst ? ranked(compiling, role, steps, keys, aliases) : pairsTo(compiling, role, steps, keys, aliases);
   const { inner, stitch: owner, reached, joined, place } = found;
   const named = (expressions: readonly SqlExpression[], stem: string) =>
     expressions.map((expression, index) => ({ expression, as: expressions.length === 1 ? stem : `${stem}_${index + 1}` }));
@@ -33,7 +33,6 @@ export function seekPairs(compiling: Compiling, load: LoadPlan, keys: AmongKeys)
   const placed = place === null ? [] : [{ expression: place, as: 'place' }];
   const pairs = inner.build({ columns: [...owners, ...ends, ...placed], orderBy: [], limit: null, offset: null });
   const select: Select = place === null ? { ...pairs, groupBy: [...owners, ...ends].map(({ expression }) => expression) } : pairs;
-  const { aliases } = inner;
   const builder = new SelectBuilder(compiling.site, aliases);
   const pairsAlias = aliases.claim('pairs');
   builder.startFrom(derived(select, pairsAlias));
@@ -64,14 +63,14 @@ function endCondition(builder: SelectBuilder, { way }: Role, joined: EndJoin, al
 }
 
 /** The owners with the keys of the ends that they reach, each with its place among those of its owner. */
-function ranked(compiling: Compiling, role: Role, steps: readonly Access[], keys: AmongKeys): Pairs {
-  const { row, stitch } = walked(compiling, role, steps, keys);
+function ranked(compiling: Compiling, role: Role, steps: readonly Access[], keys: AmongKeys, aliases: Aliases): Pairs {
+  const { row, stitch } = walked(compiling, role, steps, keys, aliases);
   const place = placeAmong(compiling, row, stitch);
   return { inner: row.builder, stitch, reached: row.builder.key(row.alias), joined: 'by its key, filtered', place };
 }
 
 /** The owners with the keys of the ends that they reach, or with those that the ends hold: without the table of the ends. */
-function pairsTo(compiling: Compiling, role: Role, steps: readonly Access[], keys: AmongKeys): Pairs {
+function pairsTo(compiling: Compiling, role: Role, steps: readonly Access[], keys: AmongKeys, aliases: Aliases): Pairs {
   const place = null;
   const [last, ...more] = steps.slice(-1).map(overRole);
   if (last === undefined || more.length > 0) throw new Error(`${role.name} leads nowhere`);
@@ -80,7 +79,7 @@ function pairsTo(compiling: Compiling, role: Role, steps: readonly Access[], key
   const before = steps.slice(0, -1);
   const isFiltered = last.conditions.length > 0;
   if (way.kind === 'pivot' && before.length === 0 && !isFiltered) {
-    const builder = new SelectBuilder(compiling.site, new Aliases());
+    const builder = new SelectBuilder(compiling.site, aliases);
     const pivot = builder.aliases.claim(way.table.name);
     const { source, sought } = pivotSource(end, pivot, [], keys);
     builder.startFrom(source);
@@ -89,7 +88,7 @@ function pairsTo(compiling: Compiling, role: Role, steps: readonly Access[], key
     return { inner: builder, stitch, reached: builder.farKey(end, pivot), joined: 'by its key', place };
   }
   if (before.length > 0 && (way.kind === 'child' || way.kind === 'key' || (way.kind === 'pivot' && !isFiltered))) {
-    const { row, stitch } = walked(compiling, role, before, keys);
+    const { row, stitch } = walked(compiling, role, before, keys, aliases);
     const { builder } = row;
     if (way.kind === 'child') {
       const reached = builder.keyAsHeld(end, row.alias);
@@ -103,6 +102,6 @@ function pairsTo(compiling: Compiling, role: Role, steps: readonly Access[], key
     builder.join('inner', source, allOf([near, builder.pairCondition(end, pivot)]) ?? near);
     return { inner: builder, stitch, reached: builder.farKey(end, pivot), joined: 'by its key', place };
   }
-  const { row, stitch } = walked(compiling, role, steps, keys);
+  const { row, stitch } = walked(compiling, role, steps, keys, aliases);
   return { inner: row.builder, stitch, reached: row.builder.key(row.alias), joined: 'by its key, filtered', place };
 }

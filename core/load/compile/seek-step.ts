@@ -4,11 +4,11 @@ import { columnsOf, equal, itemsOf, type SqlExpression } from '../../sql/index.j
 import { type Compiling, rowAt, type SourceRow } from './compiling.js';
 import { orderTerms } from './order.js';
 import { among } from './readings.js';
-import { Aliases, anchorOf, overRole, pivotSource, type RoleAccess, SelectBuilder } from './select-builder.js';
+import { type Aliases, anchorOf, overRole, pivotSource, type RoleAccess, SelectBuilder } from './select-builder.js';
 import { filteredRow, overStep } from './steps.js';
 
-/** The condition that a key is one of those of the owners. */
-export type AmongKeys = (key: SqlExpression) => SqlExpression;
+/** The condition that a key is one of those of the owners; null where that is said elsewhere. */
+export type AmongKeys = (key: SqlExpression) => SqlExpression | null;
 
 /** Rows that are sought for all owners at once. */
 export interface Sought {
@@ -30,12 +30,12 @@ export function seekStep(
   compiling: Compiling,
   step: RoleAccess,
   keys: AmongKeys,
+  aliases: Aliases,
 ): { readonly row: SourceRow; readonly stitch: SqlExpression } {
   const { model } = compiling;
   const { role, pairs } = step.over;
   const { way } = role;
   const target = entityOf(model, role.target);
-  const aliases = new Aliases();
   const builder = new SelectBuilder(compiling.site, aliases);
   switch (way.kind) {
     case 'key':
@@ -74,6 +74,7 @@ export function walked(
   role: Role,
   steps: readonly Access[],
   keys: AmongKeys,
+  aliases: Aliases,
 ): { readonly row: SourceRow; readonly stitch: SqlExpression } {
   const [first, ...others] = steps.map(overRole);
   const way = first?.over.role.way;
@@ -83,11 +84,11 @@ export function walked(
     way.mark?.held == null &&
     first.over.role.entity === role.entity;
   if (first !== undefined && isPlain) {
-    const { row, stitch } = seekStep(compiling, first, keys);
+    const { row, stitch } = seekStep(compiling, first, keys, aliases);
     return { row: others.reduce((from, step) => overStep(compiling, row.builder, from, step), row), stitch };
   }
   const owner = entityOf(compiling.model, role.entity);
-  const builder = new SelectBuilder(compiling.site, new Aliases());
+  const builder = new SelectBuilder(compiling.site, aliases);
   const alias = builder.aliases.claim(owner.table.value.name);
   builder.readFrom(owner.name, alias);
   const stitch = builder.key(alias);

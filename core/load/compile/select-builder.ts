@@ -22,7 +22,15 @@ import { among, type Reading, readingOf, sameKey } from './readings.js';
 
 /** Names for sources, none used twice in a statement. */
 export class Aliases {
-  private readonly taken = new Set<string>();
+  private taken = new Set<string>();
+
+  /** What is made with names of its own; where it comes to nothing, they are free again. */
+  attempt<Made>(make: () => Made | null): Made | null {
+    const before = new Set(this.taken);
+    const made = make();
+    if (made === null) this.taken = before;
+    return made;
+  }
 
   /** The first of the wishes that is free, or the last with a number behind it. */
   claim(...wishes: readonly string[]): string {
@@ -107,6 +115,11 @@ export class SelectBuilder {
   /** Reads another source first: a pivot, or a select. */
   startFrom(source: Source): void {
     this.from = { source };
+  }
+
+  /** Whether anything is joined to what is read first. */
+  get joinsAny(): boolean {
+    return this.joins.length > 0;
   }
 
   get started(): boolean {
@@ -349,7 +362,7 @@ export function pivotSource(
   role: Role,
   alias: string,
   fields: readonly string[],
-  seek: ((near: SqlExpression) => SqlExpression) | null,
+  seek: ((near: SqlExpression) => SqlExpression | null) | null,
 ): { source: Source; sought: boolean } {
   if (role.way.kind !== 'pivot') throw new Error(`${role.name} leads over no pivot`);
   const { table, near, far, symmetric } = role.way;

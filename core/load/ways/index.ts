@@ -1,7 +1,34 @@
-import type { LoadWay } from '../way.js';
+import type { Dialect } from '../../dialects/index.js';
+import type { CompiledLoad, CompiledRows } from '../compile/index.js';
+import type { Computation } from '../statement.js';
+import type { LoadAnswer, LoadRequest } from '../way.js';
+import { Asking } from './asking.js';
 import { loadByBatch } from './batch.js';
+import { putJoined, type Split } from './join.js';
+import { loadByJson } from './json.js';
+import { ownersOf } from './level.js';
+import { loadByRow } from './row.js';
 
-/** The ways to load. A way is one file, and one line here. */
-export const ways = { batch: loadByBatch } as const satisfies Readonly<Record<string, LoadWay>>;
+/** Runs a prepared plan: its rows, with what is loaded below them, each load in the way that it was compiled for. */
+export function* loadRows(dialect: Dialect, request: LoadRequest): Computation<LoadAnswer> {
+  const asking = new Asking(dialect, request);
+  const { compiled } = request.prepared;
+  const root = yield* asking.ask(compiled, {}, { keys: null, path: '', span: null });
+  yield* below(asking, compiled, root);
+  return { rows: root.rows, log: asking.log, cuts: asking.cuts };
+}
 
-export type WayName = keyof typeof ways;
+/** What is loaded below rows, whatever its way. */
+function* below(asking: Asking, level: CompiledRows, split: Split): Computation<void> {
+  for (const { join, split: joined } of split.below) {
+    putJoined(split, join, joined);
+    yield* below(asking, join, joined);
+  }
+  for (const nest of level.nested) yield* below(asking, nest, loadByJson(asking.dialect, split, nest));
+  for (const load of level.loads) yield* below(asking, load, yield* children(asking, split, load));
+}
+
+function* children(asking: Asking, split: Split, load: CompiledLoad): Computation<Split> {
+  const owners = ownersOf(split, load);
+  return yield* load.seeks === 'keys' ? loadByBatch(asking, owners, load) : loadByRow(asking, owners, load);
+}

@@ -23,9 +23,10 @@ export interface Comparison {
 /** Compares two runs: what they cost, and whether their answers are the same. */
 export function compare(before: Answered, now: Answered, keyOf: (entity: string) => readonly string[] | null): Comparison {
   const cost = (result: Answered) => result.log.reduce((sum, entry) => sum + entry.milliseconds, 0);
+  const sent = (result: Answered) => result.log.reduce((sum, entry) => sum + entry.times, 0);
   const fetched = (result: Answered) => result.log.reduce((sum, entry) => sum + entry.rows, 0);
   return {
-    statements: [before.log.length, now.log.length],
+    statements: [sent(before), sent(now)],
     rows: [fetched(before), fetched(now)],
     milliseconds: [cost(before), cost(now)],
     answer: answers(before, now, now.flat ? null : keyOf(now.entity)),

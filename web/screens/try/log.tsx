@@ -18,6 +18,7 @@ export function LogPane({
 }) {
   const entries = result?.ok === true ? result.log : [];
   const total = entries.reduce((sum, entry) => sum + entry.milliseconds, 0);
+  const sent = entries.reduce((sum, entry) => sum + entry.times, 0);
   const scans = entries.filter((entry) => entry.steps.some(({ scan }) => scan)).length;
   return (
     <section aria-label="Log" className="flex h-full min-h-0 flex-col bg-label">
@@ -25,7 +26,7 @@ export function LogPane({
         <h2 className="font-semibold">Log</h2>
         {entries.length > 0 && (
           <span className="ml-auto text-small text-ink-2">
-            {entries.length} statement{entries.length === 1 ? '' : 's'} · {total.toFixed(1)} ms
+            {sent.toLocaleString('en')} statement{sent === 1 ? '' : 's'} · {total.toFixed(1)} ms
             {scans > 0 && <span className="text-to-many"> · {scans} with a full scan</span>}
           </span>
         )}
@@ -79,6 +80,7 @@ function Statement({
           </ul>
         )}
         <p className="mt-1 flex flex-wrap gap-x-4 text-small text-ink-2">
+          {entry.times > 1 && <span className="text-to-many">{entry.times.toLocaleString('en')} times, once for each owner</span>}
           <span>
             {entry.rows.toLocaleString('en')} row{entry.rows === 1 ? '' : 's'}
           </span>

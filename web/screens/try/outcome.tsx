@@ -77,7 +77,7 @@ function Outcome({ shown }: { readonly shown: RunOutcome }) {
       </span>
     );
   }
-  const count = result.log.length;
+  const count = result.log.reduce((sum, entry) => sum + entry.times, 0);
   const loads = result.log.filter((entry) => entry.path !== '').reduce((sum, entry) => sum + entry.rows, 0);
   return (
     <>

@@ -55,7 +55,7 @@ export function useRun(tree: string): Runs {
       }
       setShown({ kind: 'result', result });
       if (!result.ok) return;
-      const outcome = `${result.rows} rows, ${result.log.length} statements`;
+      const outcome = `${result.rows} rows, ${result.log.reduce((sum, { times }) => sum + times, 0)} statements`;
       setTried(remember(tree, { text, head, values, at: Date.now(), outcome }));
     },
     stop: () => {

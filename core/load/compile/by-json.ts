@@ -1,0 +1,119 @@
+import { entityOf } from '../../model/index.js';
+import type { LoadPlan } from '../../plan/index.js';
+import { column, columnsOf, derived, equal, type OrderTerm, type Select, type SqlExpression, selectOf } from '../../sql/index.js';
+import { Columns } from './columns.js';
+import type { CompiledNest, CompiledStatement, Output } from './compiled.js';
+import type { Compiling } from './compiling.js';
+import { compiled } from './expressions.js';
+import { keyTypesOf, named, ownerKey } from './owner-keys.js';
+import { type LoadsCompiler, type Owners, placeOf } from './owners.js';
+import { rowsOfLoad, statementFor } from './rows-below.js';
+import { seek } from './seek.js';
+import type { Sought } from './seek-step.js';
+
+/** So many values stand in one list: of the engines one takes a hundred arguments (PostgreSQL, FUNC_MAX_ARGS). */
+const MOST_VALUES = 90;
+
+/** Rows as JSON in a column of their owners. */
+export function nestedLoad(compiling: Compiling, load: LoadPlan, owners: Owners, below: LoadsCompiler): CompiledNest {
+  const place = placeOf(compiling, load, owners);
+  const { row } = owners.columns;
+  const key = ownerKey(row, load.role);
+  const { json, statement } = compiling.correlates
+    ? within(compiling, load, owners, key, below)
+    : beside(compiling, load, owners, key, below);
+  const { outputs, kind, identity, joined, nested, loads, columns } = statement;
+  return {
+    ...place,
+    as: owners.columns.addNested(json, load.role.name),
+    outputs,
+    kind,
+    identity,
+    joined,
+    nested,
+    loads,
+    columns,
+  };
+}
+
+interface Nested {
+  readonly json: SqlExpression;
+  readonly statement: CompiledStatement;
+}
+
+/** A select in the column, which speaks of the owner. */
+function within(compiling: Compiling, load: LoadPlan, owners: Owners, key: SqlExpression, below: LoadsCompiler): Nested {
+  const { aliases } = owners.columns.row.builder;
+  const { sought, columns } = soughtFor(compiling, load, owners, (stitch) => equal(stitch, key));
+  const rows = rowsOfLoad(compiling, load, sought, columns, { isJoined: false, limits: 'at once' });
+  const statement = statementFor(compiling, rows, load.loads, below);
+  const alias = aliases.claim(`${load.role.name}_rows`);
+  const list = { expression: listOf(compiling, statement, alias, []), as: null };
+  return { json: { kind: 'scalar', select: selectOf(derived(statement.select, alias), { columns: [list] }) }, statement };
+}
+
+/** A select beside the owners that makes the list of each: where no select within may speak of the rows around it. */
+function beside(compiling: Compiling, load: LoadPlan, owners: Owners, key: SqlExpression, below: LoadsCompiler): Nested {
+  const { builder } = owners.columns.row;
+  const { sought, columns } = soughtFor(compiling, load, owners, () => null);
+  const stitch = columns.addKey(sought.stitch, keyTypesOf(compiling, load.role).parts);
+  const rows = rowsOfLoad(compiling, load, sought, columns, { isJoined: false, limits: 'by place' });
+  const statement = statementFor(compiling, rows, load.loads, below);
+  const alias = builder.aliases.claim(`${load.role.name}_rows`);
+  // Its order is lost where a select around it groups its rows: they are numbered.
+  const { select, orderBy } = numbered(statement.select, alias);
+  const owner = named(columnsOf(alias, stitch), 'owner');
+  const list = { expression: listOf(compiling, statement, alias, orderBy), as: 'list' };
+  const grouped = selectOf(derived(select, alias), {
+    columns: [...owner, list],
+    groupBy: owner.map(({ expression }) => expression),
+  });
+  const lists = builder.aliases.claim(`${load.role.name}_lists`);
+  const names = owner.map(({ as }) => as);
+  builder.join('left', derived(grouped, lists), equal(columnsOf(lists, names), key));
+  return { json: column(lists, 'list'), statement };
+}
+
+function numbered(select: Select, alias: string): { readonly select: Select; readonly orderBy: readonly OrderTerm[] } {
+  if (select.orderBy.length === 0) return { select, orderBy: [] };
+  const number: SqlExpression = { kind: 'row number', partition: [], orderBy: select.orderBy };
+  return {
+    select: { ...select, columns: [...select.columns, { expression: number, as: 'number' }], orderBy: [] },
+    orderBy: [{ expression: column(alias, 'number'), descending: false, nulls: false }],
+  };
+}
+
+function soughtFor(
+  compiling: Compiling,
+  load: LoadPlan,
+  owners: Owners,
+  keys: (stitch: SqlExpression) => SqlExpression | null,
+): { readonly sought: Sought; readonly columns: Columns } {
+  const sought = seek(compiling, load, keys, owners.columns.row.builder.aliases);
+  if (load.where !== null) sought.row.builder.conditions.push(compiled(compiling, sought.row, load.where));
+  const columns = new Columns(compiling, sought.row, entityOf(compiling.model, load.role.target));
+  if (load.output.kind === 'rows') columns.addFields(load.output.fields);
+  return { sought, columns };
+}
+
+/** The rows of a select as one list of JSON. */
+function listOf(
+  compiling: Compiling,
+  { columns }: CompiledStatement,
+  alias: string,
+  orderBy: readonly OrderTerm[],
+): SqlExpression {
+  const stored = columns.filter(({ parts }) => parts === null);
+  const values = stored.map((output) => elementOf(compiling, output, column(alias, output.as)));
+  const lists = Array.from({ length: Math.max(1, Math.ceil(values.length / MOST_VALUES)) }, (_, at) =>
+    values.slice(at * MOST_VALUES, (at + 1) * MOST_VALUES),
+  );
+  return { kind: 'json rows', lists, orderBy };
+}
+
+function elementOf({ values, madeHere }: Compiling, { type, inJson, nested }: Output, value: SqlExpression): SqlExpression {
+  if (nested === true) return values.elements.json(value);
+  return inJson === true
+    ? values.elements.value({ kind: 'text', length: null }, value, true)
+    : values.elements.value(type, value, madeHere);
+}

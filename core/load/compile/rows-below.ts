@@ -1,0 +1,158 @@
+import { entityOf, pivotOf } from '../../model/index.js';
+import type { LoadPlan } from '../../plan/index.js';
+import {
+  column,
+  derived,
+  isSameColumn,
+  itemsOf,
+  number,
+  type OrderTerm,
+  type Select,
+  type SqlExpression,
+  selectOf,
+  tupleOf,
+} from '../../sql/index.js';
+import type { ValueType } from '../../values/index.js';
+import type { Columns } from './columns.js';
+import type { CompiledStatement } from './compiled.js';
+import type { Compiling, SourceRow } from './compiling.js';
+import { compiled } from './expressions.js';
+import { orderTerms } from './order.js';
+import { type LoadsCompiler, wayOf } from './owners.js';
+import { pairOrder } from './pair-order.js';
+import type { Sought } from './seek-step.js';
+import { askedOnce } from './shared.js';
+
+/** How rows are cut off before anything is joined to them. */
+export type CutOff =
+  | { readonly kind: 'window'; readonly limit: SqlExpression | null; readonly offset: SqlExpression | null }
+  /** Not at all: they stand in a select of their own, for what is made of all of them. */
+  | { readonly kind: 'apart' }
+  /** By the place of each among those of its owner. */
+  | { readonly kind: 'place'; readonly place: SqlExpression; readonly operator: '=' | '<='; readonly most: SqlExpression };
+
+export const APART: CutOff = { kind: 'apart' };
+
+/** Rows of a statement, before what is loaded below them is known. */
+export interface Rows {
+  readonly row: SourceRow;
+  readonly columns: Columns;
+  readonly orderBy: readonly OrderTerm[];
+  readonly cutOff: CutOff | null;
+  /** Adds the columns that tell rows of one key apart: whose they are, over which pair they were reached. */
+  readonly identity: () => readonly string[];
+}
+
+/** A statement for rows in their order, cut off where they are, with what its loads join to them. */
+export function statementFor(
+  compiling: Compiling,
+  rows: Rows,
+  plans: readonly LoadPlan[],
+  below: LoadsCompiler,
+): CompiledStatement {
+  const { row, columns, orderBy, cutOff } = rows;
+  const alias = cutOff === null ? null : row.builder.aliases.claim(cutOff.kind === 'window' ? 'chosen' : 'ranked');
+  const { joined, nested, loads } = below(compiling, plans, {
+    columns,
+    outside: (expression, types) =>
+      alias === null ? expression : tupleOf(columns.addKey(expression, types).map((as) => column(alias, as))),
+  });
+  const joins = joined.flatMap((one) => one.joins);
+  const identity = joined.length === 0 ? [] : [...rows.identity(), ...columns.addIdentity()];
+  const { limit, offset } = cutOff?.kind === 'window' ? cutOff : NO_WINDOW;
+  const plain = row.builder.build({ columns: columns.selected, orderBy, limit, offset });
+  const common = {
+    outputs: columns.outputs,
+    kind: columns.kind,
+    identity,
+    joined: joined.map((one) => one.rows),
+    nested,
+    loads,
+  };
+  const all = [...columns.outputs, ...joined.flatMap((one) => one.outputs)];
+  const stands = cutOff === null || cutOff.kind === 'window';
+  if (joins.length === 0 && stands) return { ...common, select: askedOnce(plain), columns: all };
+  const whole = alias === null ? plain : around(plain, alias, cutOff);
+  const select: Select = {
+    ...whole,
+    columns: [...whole.columns, ...joined.flatMap((one) => one.columns)],
+    joins: [...whole.joins, ...joins],
+    orderBy: [...whole.orderBy, ...joined.flatMap((one) => one.orderBy)],
+  };
+  return { ...common, select, columns: all };
+}
+
+const NO_WINDOW = { limit: null, offset: null };
+
+/** A select around another, with the same columns in the same order. */
+export function around(select: Select, alias: string, cutOff: CutOff | null): Select {
+  const { columns, orderBy } = exposed(select, alias);
+  const place = cutOff?.kind === 'place' ? cutOff : null;
+  const placed = place === null ? [] : [{ expression: place.place, as: 'place' }];
+  // Without a window the order within says nothing.
+  const inner: Select = {
+    ...select,
+    columns: [...select.columns, ...columns, ...placed],
+    orderBy: cutOff?.kind === 'window' ? select.orderBy : [],
+  };
+  return selectOf(derived(inner, alias), {
+    columns: select.columns.map(({ as }) => ({ expression: column(alias, as ?? ''), as })),
+    where: place === null ? null : { kind: 'binary', operator: place.operator, left: column(alias, 'place'), right: place.most },
+    orderBy,
+  });
+}
+
+/** The terms of a select's order as a select around it says them, and the columns that it needs for that. */
+export function exposed(select: Select, alias: string): { readonly columns: Select['columns']; readonly orderBy: OrderTerm[] } {
+  const columns: { expression: SqlExpression; as: string }[] = [];
+  const orderBy = select.orderBy.map((term, index): OrderTerm => {
+    const known = select.columns.find((one) => isSameColumn(one.expression, term.expression));
+    const as = known?.as ?? `order_${index + 1}`;
+    if (known === undefined) columns.push({ expression: term.expression, as });
+    return { ...term, expression: column(alias, as) };
+  });
+  return { columns, orderBy };
+}
+
+/** The rows of a load in their order (rows that have no number of their own get one in a select apart), each with what tells it apart where something is joined to it, or it to others. */
+export function rowsOfLoad(
+  compiling: Compiling,
+  load: LoadPlan,
+  sought: Sought,
+  columns: Columns,
+  { isJoined, limits }: { readonly isJoined: boolean; readonly limits: 'by place' | 'at once' },
+): Rows {
+  const { role, rows } = load;
+  const { row, stitch, place } = sought;
+  const orderBy =
+    role.knows === 'many' ? [...orderTerms(compiling, row, load.order), ...pairOrder(compiling, role, row, rows)] : [];
+  const numberOf = (): SqlExpression => ({ kind: 'row number', partition: itemsOf(stitch), orderBy });
+  const limit = load.limit === null ? null : compiled(compiling, row, load.limit);
+  const numbered = (isJoined || load.loads.some((one) => wayOf(compiling, one) === 'join')) && !tellsPairsApart(compiling, load);
+  const cutOff: CutOff | null =
+    limit !== null && limits === 'at once'
+      ? { kind: 'window', limit, offset: null }
+      : limit !== null
+        ? { kind: 'place', place: numberOf(), operator: '<=', most: limit }
+        : place !== null
+          ? { kind: 'place', place, operator: '=', most: number(1) }
+          : null;
+  const identity = () => (numbered ? columns.addKey(numberOf(), [BIGINT]) : pairColumns(compiling, load, sought, columns));
+  return { row, columns, orderBy, cutOff: cutOff ?? (numbered ? APART : null), identity };
+}
+
+const BIGINT: ValueType = { kind: 'bigint' };
+
+/** Whether pairs over which one row is reached several times have a key of their own. */
+function tellsPairsApart({ model }: Compiling, { role }: LoadPlan): boolean {
+  if (role.way.kind !== 'pivot') return true;
+  const { repeats, withoutKey } = pivotOf(model, role.relation);
+  return !repeats || !withoutKey;
+}
+
+function pairColumns(compiling: Compiling, { role, rows }: LoadPlan, { row }: Sought, columns: Columns): string[] {
+  if (role.way.kind !== 'pivot') return [];
+  const { entity } = pivotOf(compiling.model, role.relation);
+  const types = entity === null ? [BIGINT] : entityOf(compiling.model, entity).key.fields.map(({ type }) => type);
+  return pairOrder(compiling, role, row, rows).flatMap(({ expression }, index) => columns.addKey(expression, types.slice(index)));
+}

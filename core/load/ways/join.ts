@@ -1,0 +1,91 @@
+import type { Wire } from '../../values/index.js';
+import type { CompiledJoin, CompiledRows } from '../compile/index.js';
+import type { AnswerRow } from '../way.js';
+import { type Level, putBelow } from './level.js';
+import { makeRows } from './rows.js';
+
+type Columns = ReadonlyMap<string, readonly Wire[]>;
+
+/** Rows that were told apart in those of a statement, and what was told apart below them. */
+export interface Split extends Level {
+  /** Below which of the owners each row stands. */
+  readonly ownerOf: readonly number[];
+  readonly below: readonly { readonly join: CompiledJoin; readonly split: Split }[];
+}
+
+/**
+ * Rows, and those that are joined to them, out of the lines of a statement: a row stands in as many lines as rows are joined to
+ * it, and is one by its identity.
+ *
+ * @param ownerOf for each line the owner that it is of; -1 for a line that has none
+ */
+export function splitLines(level: CompiledRows, columns: Columns, ownerOf: readonly number[]): Split {
+  if (level.joined.length === 0 && level.identity.length === 0)
+    return { ...levelOf(level, columns, ownerOf.length), ownerOf, below: [] };
+  const { firsts, owners, instanceOf } = toldApart(level, columns, ownerOf);
+  const own = new Map(level.outputs.map(({ as }) => [as, picked(columns.get(as), firsts)]));
+  const rows = levelOf(level, own, firsts.length);
+  const below = level.joined.map((join) => ({ join, split: splitLines(join, columns, instanceOf) }));
+  return { ...rows, ownerOf: owners, below };
+}
+
+interface Told {
+  /** The first line of each row. */
+  readonly firsts: readonly number[];
+  readonly owners: readonly number[];
+  /** The row that each line has; -1 where it has none. */
+  readonly instanceOf: readonly number[];
+}
+
+function toldApart({ identity }: CompiledRows, columns: Columns, ownerOf: readonly number[]): Told {
+  const parts = identity.map((as) => columns.get(as) ?? []);
+  const [first = []] = parts;
+  const firsts: number[] = [];
+  const owners: number[] = [];
+  const instanceOf: number[] = [];
+  const known = new Map<string, number>();
+  for (const [line, owner] of ownerOf.entries()) {
+    const there = owner >= 0 && first[line] !== null;
+    const name = there ? `${owner} ${JSON.stringify(parts.map((cells) => cells[line]))}` : '';
+    const instance = there ? (known.get(name) ?? firsts.length) : -1;
+    instanceOf.push(instance);
+    if (instance !== firsts.length) continue;
+    known.set(name, instance);
+    firsts.push(line);
+    owners.push(owner);
+  }
+  return { firsts, owners, instanceOf };
+}
+
+function picked(cells: readonly Wire[] = [], lines: readonly number[]): readonly Wire[] {
+  return lines.map((line) => cells[line] ?? null);
+}
+
+function levelOf({ outputs, kind }: CompiledRows, columns: Columns, count: number): Level {
+  return { rows: makeRows(outputs, columns, kind, count) as AnswerRow[], columns };
+}
+
+export const NOTHING: Split = { rows: [], columns: new Map(), ownerOf: [], below: [] };
+
+/** Rows that several statements brought, as if one had: each with the owners that stand before it. */
+export function together(level: CompiledRows, splits: readonly Split[]): Split {
+  const rows = splits.flatMap((split) => split.rows);
+  const names = new Set(splits.flatMap(({ columns }) => Array.from(columns.keys())));
+  const columns = new Map(Array.from(names, (as) => [as, splits.flatMap((split) => split.columns.get(as) ?? [])] as const));
+  const below = level.joined.map((join, at) => {
+    let before = 0;
+    const shifted = splits.map((split): Split => {
+      const inner = split.below[at]?.split ?? NOTHING;
+      const from = before;
+      before += split.rows.length;
+      return { ...inner, ownerOf: inner.ownerOf.map((owner) => owner + from) };
+    });
+    return { join, split: together(join, shifted) };
+  });
+  return { rows, columns, ownerOf: splits.flatMap((split) => split.ownerOf), below };
+}
+
+/** By join: puts rows that came in the lines of their owners below them. */
+export function putJoined(owners: Level, join: CompiledJoin, { rows, ownerOf }: Split): void {
+  putBelow(owners, join, rows, ownerOf);
+}

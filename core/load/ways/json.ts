@@ -1,0 +1,46 @@
+import type { Dialect } from '../../dialects/index.js';
+import type { Wire } from '../../values/index.js';
+import { fromJsonText } from '../../values/index.js';
+import type { CompiledNest, Output } from '../compile/index.js';
+import { withComposites } from '../fetch.js';
+import { type Split, splitLines } from './join.js';
+import { type Level, putBelow } from './level.js';
+
+/** The lists of JSON in a column of owners, as the engine made them: of each row its values, or several lists of them. */
+type Lists = readonly (readonly unknown[])[];
+
+/** By JSON: reads the rows that stand in a column of their owners, and puts them below those. */
+export function loadByJson(dialect: Dialect, owners: Level, nest: CompiledNest): Split {
+  const stored = nest.columns.filter(({ parts }) => parts === null);
+  const cells: Wire[][] = stored.map(() => []);
+  const ownerOf: number[] = [];
+  const lists = stored.length > MOST_VALUES;
+  for (const [index, cell] of (owners.columns.get(nest.as) ?? []).entries()) {
+    for (const element of listsIn(cell)) {
+      const values = lists ? (element as Lists).flat() : element;
+      for (const [at, column] of cells.entries()) column.push((values[at] ?? null) as Wire);
+      ownerOf.push(index);
+    }
+  }
+  stored.forEach((output, at) => {
+    decode(dialect, output, cells[at] ?? []);
+  });
+  const whole = withComposites(nest.columns, stored, cells);
+  const columns = new Map(nest.columns.map(({ as }, at) => [as, whole[at] ?? []]));
+  const split = splitLines(nest, columns, ownerOf);
+  putBelow(owners, nest, split.rows, split.ownerOf);
+  return split;
+}
+
+/** More values than these stand in several lists. */
+const MOST_VALUES = 90;
+
+function listsIn(cell: Wire | undefined): Lists {
+  return Array.isArray(cell) ? (cell as Lists) : [];
+}
+
+function decode({ values }: Dialect, { type, inJson, nested }: Output, cells: Wire[]): void {
+  if (nested === true) return;
+  const read = inJson === true ? fromJsonText(type) : values.decode(type);
+  for (let at = 0; at < cells.length; at++) cells[at] = read(cells[at]);
+}
