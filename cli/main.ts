@@ -128,6 +128,7 @@ program
   .option('--param <name=value...>', 'a parameter of the query')
   .option('--declare <parameters>', 'the parameters of a query’s text, as behind a query’s name')
   .option('--json', 'the answer as a JSON array of root rows')
+  .option('--ways', 'what its loads cost in each way, instead of the answer')
   .option('--log', 'each statement with its parameters, rows and time, to standard error')
   .option('--timeout <seconds>', 'how long it may take', seconds, 30)
   .option('--limit <rows>', 'how many rows a statement may bring', count, 10_000)

@@ -4,9 +4,10 @@ import { parseParameters } from '../core/notation/index.js';
 import { namedKeys } from '../core/samples/index.js';
 import { relationsKept } from '../core/schema/index.js';
 import { fileEngine } from '../engines/index.js';
-import { nowOf, type RunRequest, runQuery } from '../services/index.js';
+import { measureWays, nowOf, type RunOutcome, type RunRequest, runQuery } from '../services/index.js';
 import { openGiven } from './place.js';
 import { printFindings, readText } from './report.js';
+import { printWays } from './ways.js';
 
 interface RunOptions {
   readonly db: string;
@@ -14,6 +15,7 @@ interface RunOptions {
   readonly declare?: string;
   readonly json?: boolean;
   readonly log?: boolean;
+  readonly ways?: boolean;
   readonly timeout: number;
   readonly limit: number;
 }
@@ -41,19 +43,23 @@ export async function runOnDatabase(file: string, query: string, options: RunOpt
       looked?.ok === true
         ? relationsKept(design.model, looked.value.schema, design.dialect.powers.keepsKeysForAll)
         : new Set<string>();
-    const outcome = await runQuery(design, engine, {
+    const request = {
       kept,
       query: wanted,
       parameters,
       madeHere: false,
       now: nowOf(design.model, await engine.wasMadeHere()),
-      rowLimit: options.limit,
       sampleKeys: namedKeys(design.model, nowOf(design.model, true)),
-    });
+    };
+    if (options.ways === true) {
+      const outcome = await measureWays(design, engine, request, options.limit);
+      if (outcome.ok) printWays(outcome.measured, options.json === true);
+      else printRefusal(wanted, outcome);
+      return;
+    }
+    const outcome = await runQuery(design, engine, { ...request, rowLimit: options.limit });
     if (!outcome.ok) {
-      if (wanted.kind === 'text') printFindings('query', query, outcome.findings, false, process.stderr);
-      for (const problem of outcome.problems) process.stderr.write(`${problem}\n`);
-      process.exitCode = 1;
+      printRefusal(wanted, outcome);
       return;
     }
     const { answer } = outcome;
@@ -70,6 +76,12 @@ export async function runOnDatabase(file: string, query: string, options: RunOpt
   } finally {
     await close();
   }
+}
+
+function printRefusal(wanted: RunRequest['query'], { findings, problems }: Extract<RunOutcome, { ok: false }>): void {
+  if (wanted.kind === 'text') printFindings('query', wanted.text, findings, false, process.stderr);
+  for (const problem of problems) process.stderr.write(`${problem}\n`);
+  process.exitCode = 1;
 }
 
 function logEntry(entry: LogEntry, index: number): string {

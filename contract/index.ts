@@ -9,3 +9,4 @@ export * from './revisions.js';
 export * from './rows.js';
 export * from './runs.js';
 export * from './trees.js';
+export * from './ways.js';

@@ -47,6 +47,8 @@ export const RunResult = v.variant('ok', [
     cardinality: v.picklist(['many', 'first', 'one', 'count', 'exists']),
     /** The rows are lines of what the query shows, and not rows of the entity. */
     flat: v.boolean(),
+    /** Related rows are loaded along. */
+    loads: v.boolean(),
     /** The root rows, as one JSON array. */
     text: v.string(),
     rows: v.number(),

@@ -21,6 +21,7 @@ export { type CopiedSample, copySample } from './copy-sample.js';
 export { followDatabase } from './follow-database.js';
 export type { LookedAt } from './looked-at.js';
 export { fillDatabase, type MadeDatabase, type MakeOptions, type MakeProgress, makeDatabase } from './make-database.js';
+export { type MeasuredWay, measureWays, WAYS, type WaysMeasured, type WaysOutcome } from './measure-ways.js';
 export { PASSWORD_VARIABLE, PasswordKeeper, withAuthority } from './password.js';
 export { profileRelation, type RelationProfile } from './profile-relation.js';
 export { rowChoices } from './row-choices.js';

@@ -1,5 +1,5 @@
 import type { Design } from '../core/design/index.js';
-import type { Cut, Preparation } from '../core/load/index.js';
+import type { Cut, Preparation, Prepared } from '../core/load/index.js';
 import type { Cardinality, Query } from '../core/model/index.js';
 import { didYouMean, type Finding, type LoadWay, type ParameterSyntax } from '../core/notation/index.js';
 import { PlanTooLarge, planQuery } from '../core/plan/index.js';
@@ -22,6 +22,8 @@ export interface RunRequest {
   /** What now is, where that is not as `madeHere` has it: as a timestamp in wire form. */
   readonly now?: string;
   readonly rowLimit: number;
+  /** How many root rows there are to be at most, whatever the query says; left out, as it says. */
+  readonly most?: number;
   /** The way by which everything is loaded; left out, each load has its own. */
   readonly way?: LoadWay;
   /** The relations of which a database that was not made here keeps that every row has its other row. */
@@ -33,6 +35,8 @@ export interface RunAnswer {
   readonly cardinality: Cardinality;
   /** The answer is lines of what the query shows, and not rows of the entity. */
   readonly flat: boolean;
+  /** Related rows are loaded along. */
+  readonly loads: boolean;
   /** The root rows as one JSON array; for `count` and `exists`, one row with the number, or whether there is any. */
   readonly text: string;
   readonly rows: number;
@@ -55,7 +59,7 @@ export async function runQuery(design: Design, engine: Engine, request: RunReque
   try {
     const { madeHere, kept, sampleKeys, parameters, now, way } = request;
     const database = { design, madeHere, sampleKeys, ...(kept === undefined ? {} : { kept }) };
-    ready = preparedFor(database, planQuery(design.model, found.query), {
+    ready = preparedFor(database, planQuery(design.model, atMost(found.query, request.most)), {
       parameters,
       ...(now === undefined ? {} : { now }),
       ...(way === undefined ? {} : { way }),
@@ -89,7 +93,19 @@ export async function runQuery(design: Design, engine: Engine, request: RunReque
   }
   const flat = found.query.show !== null;
   const told = cardinality === 'exists' ? { text: `[{"exists":${rows > 0}}]`, rows: 1 } : { text, rows };
-  return { ok: true, answer: { entity, cardinality, flat, ...told, log, cuts } };
+  return { ok: true, answer: { entity, cardinality, flat, loads: loadsAny(ready.prepared), ...told, log, cuts } };
+}
+
+/** Does a prepared query load related rows, whatever their way? */
+function loadsAny({ compiled: { joined, nested, loads } }: Prepared): boolean {
+  return joined.length + nested.length + loads.length > 0;
+}
+
+/** A query for so many rows at most. */
+function atMost(query: Query, most: number | undefined): Query {
+  const { limit, span } = query;
+  if (most === undefined || (limit?.kind === 'value' && Number(limit.value) <= most)) return query;
+  return { ...query, limit: { kind: 'value', value: most, type: { kind: 'integer' }, span } };
 }
 
 interface FoundQuery {

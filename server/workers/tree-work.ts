@@ -11,6 +11,8 @@ import type {
   RowsChecked,
   Run,
   RunResult,
+  WaysAsk,
+  WaysMeasured,
 } from '../../contract/index.js';
 import { parseParameters } from '../../core/notation/index.js';
 import { PlanTooLarge } from '../../core/plan/index.js';
@@ -20,9 +22,12 @@ import {
   entityCounts,
   type KindsWay,
   keyOf,
+  measureWays,
   profileRelation,
   type RowOrder,
   type RowsOutcome,
+  type RunOutcome,
+  type RunRequest,
   roleCounts,
   rowChoices,
   rowOrder,
@@ -59,6 +64,21 @@ function asked<Ask>(answer: Answer<Ask>, refuse: (problem: string) => object): W
       return JSON.stringify(refuse('What this names stands on so much that no statement can hold it. Ask for less at once.'));
     }
   };
+}
+
+/** What runs a query, but for how many rows it may bring. */
+function requestOf(open: OpenDatabase, { query: wanted, parameters }: Run, signal: AbortSignal): Omit<RunRequest, 'rowLimit'> {
+  const query =
+    wanted.kind === 'saved'
+      ? wanted
+      : { kind: 'text' as const, text: wanted.text, parameters: parseParameters(wanted.head) ?? [] };
+  const { sampleKeys, madeHere, kept } = open;
+  return { query, parameters, sampleKeys, madeHere, signal, ...(kept === undefined ? {} : { kept }) };
+}
+
+function refusedOf({ findings, problems }: Extract<RunOutcome, { ok: false }>): Extract<RunResult, { ok: false }> {
+  const told = findings.map(({ weight, code, message, span }) => ({ weight, code, message, span }));
+  return { ok: false, findings: told, problems: [...problems] };
 }
 
 const orders = new Map<string, Shared<RowsOutcome<RowOrder>>>();
@@ -113,25 +133,23 @@ const works: Readonly<Record<string, Work>> = {
 
   run: asked<Run>(
     async (open, wanted, signal): Promise<RunResult> => {
-      const query =
-        wanted.query.kind === 'saved'
-          ? wanted.query
-          : { kind: 'text' as const, text: wanted.query.text, parameters: parseParameters(wanted.query.head) ?? [] };
-      const { sampleKeys, madeHere, kept, revision } = open;
-      const held = kept === undefined ? {} : { kept };
-      const request = { query, parameters: wanted.parameters, sampleKeys, madeHere, rowLimit: MOST_ROWS, signal, ...held };
-      const outcome = await runQuery(open.design, open.engine, request);
-      if (!outcome.ok)
-        return {
-          ok: false,
-          findings: outcome.findings.map(({ weight, code, message, span }) => ({ weight, code, message, span })),
-          problems: [...outcome.problems],
-        };
+      const outcome = await runQuery(open.design, open.engine, { ...requestOf(open, wanted, signal), rowLimit: MOST_ROWS });
+      if (!outcome.ok) return refusedOf(outcome);
       const { answer } = outcome;
       const log = answer.log.map((entry) => ({ ...entry, parameters: [...entry.parameters], steps: [...entry.steps] }));
-      return { ok: true, ...answer, log, cuts: [...answer.cuts], revision };
+      return { ok: true, ...answer, log, cuts: [...answer.cuts], revision: open.revision };
     },
     (problem): RunResult => ({ ok: false, findings: [], problems: [problem] }),
+  ),
+
+  ways: asked<WaysAsk>(
+    async (open, { run, most }, signal): Promise<WaysMeasured> => {
+      const outcome = await measureWays(open.design, open.engine, requestOf(open, run, signal), most);
+      if (!outcome.ok) return refusedOf(outcome);
+      const costs = outcome.measured.costs.map((cost) => ({ ...cost, sql: [...cost.sql] }));
+      return { ok: true, ...outcome.measured, costs };
+    },
+    (problem): WaysMeasured => ({ ok: false, findings: [], problems: [problem] }),
   ),
 
   rows: asked<RowsAsk>(

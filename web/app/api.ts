@@ -14,6 +14,8 @@ import {
   RowsChecked,
   type Run,
   RunResult,
+  type WaysAsk,
+  WaysMeasured,
 } from '../../contract/index.js';
 import { askServer, type ServerCall } from './ask-server.js';
 import { databaseEndpoints } from './database-endpoints.js';
@@ -122,6 +124,10 @@ function rowEndpoints(build: Build) {
       responseSchema: RowChoices,
       providesTags: rowsOfTree,
     }),
+    measureWays: build.mutation<WaysMeasured, { tree: string; ask: WaysAsk }>({
+      query: ({ tree, ask }) => ({ url: `trees/${tree}/ways`, method: 'POST', body: ask, rowsOf: tree }),
+      responseSchema: WaysMeasured,
+    }),
     run: build.mutation<RunResult, { tree: string; run: Run }>({
       query: ({ tree, run }) => ({ url: `trees/${tree}/run`, method: 'POST', body: run, rowsOf: tree }),
       responseSchema: RunResult,
@@ -168,6 +174,7 @@ export const {
   useCheckRowsQuery,
   useCompareKindsQuery,
   useChoicesQuery,
+  useMeasureWaysMutation,
   useRunMutation,
 } = api;
 

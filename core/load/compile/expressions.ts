@@ -134,9 +134,8 @@ function aggregatedSql(compiling: Compiling, row: SourceRow, part: Extract<Plann
   const { type } = value;
   if (last === undefined || type.kind === 'row' || type.kind === 'interval' || type.kind === 'null')
     throw new Error(`${aggregate} is taken of values`);
-  const reached = joinSteps(compiling, row, steps);
   const rowsOnce = !speaksOfPair(value) && repeatsRows(compiling.model, steps.map(roleOf));
-  const here = rowsOnce ? reachedOnce(compiling, row, last, reached) : reached.here;
+  const here = rowsOnce ? reachedOnce(compiling, row, steps, last) : joinSteps(compiling, row, steps).here;
   const expression = compiling.values.aggregate(aggregate, { sql: compiled(compiling, here, value), type });
   return { kind: 'scalar', select: here.builder.build({ columns: [{ expression, as: null }], ...WHOLE }) };
 }
@@ -148,21 +147,25 @@ function speaksOfPair(value: PlannedExpression): boolean {
 }
 
 /** The rows whose keys a path reaches, each once. */
-function reachedOnce(
-  compiling: Compiling,
-  row: SourceRow,
-  last: Access,
-  { builder, here }: ReturnType<typeof joinSteps>,
-): SourceRow {
+function reachedOnce(compiling: Compiling, row: SourceRow, steps: readonly Access[], last: Access): SourceRow {
   const { role } = overRole(last).over;
   const target = entityOf(compiling.model, role.target);
-  const keys = itemsOf(builder.key(here.alias)).map((expression) => ({ expression, as: null }));
-  const select = builder.build({ columns: keys, ...WHOLE });
+  const select = keysReached(compiling, row, steps, last);
   const around = new SelectBuilder(compiling.site, row.builder.aliases);
   const alias = around.aliases.claim(target.table.value.name, role.name);
   around.readFrom(role.target, alias);
   around.conditions.push({ kind: 'in select', operand: around.key(alias), select });
   return rowAt(around, last, alias);
+}
+
+/** The keys that a path reaches; those that stand in the rows before its end are read there. */
+function keysReached(compiling: Compiling, row: SourceRow, steps: readonly Access[], last: Access): Select {
+  const { role } = overRole(last).over;
+  const before = steps.slice(0, -1);
+  const isHeld = role.way.kind === 'key' && last.conditions.length === 0 && !isNarrowed(compiling.model, role);
+  const { builder, here } = joinSteps(compiling, row, isHeld && before.length > 0 ? before : steps);
+  const key = isHeld && before.length > 0 ? builder.heldKey(role, here.alias) : builder.key(here.alias);
+  return builder.build({ columns: itemsOf(key).map((expression) => ({ expression, as: null })), ...WHOLE });
 }
 
 function quantifiedSql(compiling: Compiling, row: SourceRow, { quantifier, steps, test }: Quantified): SqlExpression {

@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { lazy, Suspense, useEffect, useMemo, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { parseQuery } from '../../../core/notation/index.js';
 import { useCommands } from '../../app/commands.js';
@@ -17,6 +17,8 @@ import { QuerySettings } from './query-settings.js';
 import { useDraft } from './use-draft.js';
 import { useMeaning } from './use-meaning.js';
 import { type Runs, useRun } from './use-run.js';
+
+const WaysPanel = lazy(() => import('./ways.js'));
 
 /** Try: a query on top, its answer below, and beside it the log of every statement. */
 export function TryScreen() {
@@ -77,7 +79,7 @@ export function TryScreen() {
           />
         </div>
       }
-      second={<Answered runs={runs} view={view} onGo={setSpan} />}
+      second={<Answered tree={tree} runs={runs} view={view} onGo={setSpan} />}
     />
   );
 }
@@ -115,13 +117,15 @@ function useRunCommands(start: () => void, stop: () => void, atOnce: boolean): v
 }
 
 interface AnsweredProps {
+  readonly tree: string;
   readonly runs: Runs;
   readonly view: DesignView | null;
   onGo(span: { readonly start: number; readonly end: number }): void;
 }
 
 /** What came of the last run: a sentence, the rows, and every statement that brought them. */
-function Answered({ runs: { shown, running, before }, view, onGo }: AnsweredProps) {
+function Answered({ tree, runs: { shown, running, before, asked }, view, onGo }: AnsweredProps) {
+  const [ways, setWays] = useState(false);
   const result = shown.kind === 'result' ? shown.result : null;
   const comparison = useMemo(() => {
     if (result?.ok !== true || before === null) return null;
@@ -129,7 +133,12 @@ function Answered({ runs: { shown, running, before }, view, onGo }: AnsweredProp
   }, [result, before, view]);
   return (
     <div className="flex h-full min-h-0 flex-col bg-sheet">
-      <Summary shown={shown} loading={running} comparison={comparison} />
+      <Summary shown={shown} loading={running} comparison={comparison} ways={{ open: ways, toggle: () => setWays(!ways) }} />
+      {ways && asked !== null && result?.ok === true && result.loads && !running && (
+        <Suspense fallback={<p className="px-5 py-3 text-ink-2 italic">The ways to load are fetched…</p>}>
+          <WaysPanel tree={tree} run={asked} onClose={() => setWays(false)} />
+        </Suspense>
+      )}
       <div className="min-h-0 flex-1">
         <Panes
           name="answer"

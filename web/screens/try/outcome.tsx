@@ -11,16 +11,30 @@ export function Summary({
   shown,
   loading,
   comparison,
+  ways,
 }: {
   readonly shown: RunOutcome;
   readonly loading: boolean;
   readonly comparison: Comparison | null;
+  /** Whether the ways to load are unfolded, and unfolds them. */
+  readonly ways: { readonly open: boolean; toggle(): void };
 }) {
+  const loads = shown.kind === 'result' && shown.result.ok && shown.result.loads;
   return (
     <div className="flex shrink-0 flex-wrap items-baseline gap-x-6 border-b border-line-2 px-5 py-2">
       <div role="status" aria-label="Outcome" className="font-serif text-[16px]">
         {loading ? 'Running…' : <Outcome shown={shown} />}
       </div>
+      {loads && !loading && (
+        <button
+          type="button"
+          aria-expanded={ways.open}
+          className="underline decoration-dotted underline-offset-2 hover:text-selected"
+          onClick={ways.toggle}
+        >
+          Ways to load
+        </button>
+      )}
       {comparison !== null && !loading && <Compared comparison={comparison} />}
     </div>
   );

@@ -10,6 +10,7 @@ const answer = (rows: readonly object[], statements = 1, entity = 'Loan'): Answe
   entity,
   cardinality: 'many',
   flat: false,
+  loads: false,
   text: JSON.stringify(rows),
   rows: rows.length,
   log: Array.from({ length: statements }, () => ({

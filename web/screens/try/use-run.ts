@@ -1,5 +1,5 @@
 import { useCallback, useRef, useState } from 'react';
-import type { RunResult } from '../../../contract/index.js';
+import type { Run, RunResult } from '../../../contract/index.js';
 import { failureMessage, useRunMutation } from '../../app/api.js';
 import { untilSaved } from '../../app/saving.js';
 import { store } from '../../app/store.js';
@@ -18,6 +18,8 @@ export interface Runs {
   /** What the run before answered, where the same query was run again or changed. */
   readonly before: Answered | null;
   readonly tried: readonly TriedRun[];
+  /** What was run last, as it was asked; null where nothing was. */
+  readonly asked: Run | null;
   start(draft: Pick<Draft, 'text' | 'head' | 'values' | 'parameters'>): Promise<void>;
   stop(): void;
   /** Another query stands here: what was answered is of no more interest. */
@@ -29,6 +31,7 @@ export function useRun(tree: string): Runs {
   const [run, { isLoading }] = useRunMutation();
   const [shown, setShown] = useState<RunOutcome>(NOTHING);
   const [before, setBefore] = useState<Answered | null>(null);
+  const [last, setLast] = useState<Run | null>(null);
   const [tried, setTried] = useState<readonly TriedRun[]>(() => triedOf(tree));
   const under = useRef<ReturnType<typeof run> | null>(null);
   const forget = useCallback(() => {
@@ -40,11 +43,13 @@ export function useRun(tree: string): Runs {
     running: isLoading,
     before,
     tried,
+    asked: last,
     forget,
     start: async ({ text, head, values, parameters }) => {
       await untilSaved(() => store.getState().workspace);
       const given = Object.fromEntries(parameters.map(({ name }) => [name, values[name] ?? null]));
-      const asked = run({ tree, run: { query: { kind: 'text', text, head }, parameters: given } });
+      const wanted: Run = { query: { kind: 'text', text, head }, parameters: given };
+      const asked = run({ tree, run: wanted });
       under.current = asked;
       const { data: result, error } = await asked;
       if (under.current !== asked) return;
@@ -54,6 +59,7 @@ export function useRun(tree: string): Runs {
         return;
       }
       setShown({ kind: 'result', result });
+      setLast(wanted);
       if (!result.ok) return;
       const outcome = `${result.rows} rows, ${result.log.reduce((sum, { times }) => sum + times, 0)} statements`;
       setTried(remember(tree, { text, head, values, at: Date.now(), outcome }));

@@ -1,0 +1,48 @@
+import { expect, goTo, openDemo, test } from './workbench.js';
+
+test('the ways to load are measured in the background, proved equal, and one is named that is to be taken', async ({
+  page,
+  workbench,
+}) => {
+  await openDemo(page, workbench);
+  await goTo(page, 'try?query=last_loans&run=1');
+  await expect(page.getByRole('status', { name: 'Outcome' })).toContainText('3 statements: 100 rows of Player');
+  await page.getByRole('button', { name: 'Ways to load' }).click();
+  const ways = page.getByRole('region', { name: 'Ways to load' });
+  await expect(ways.getByRole('status', { name: 'Which way to take' })).toContainText(/^Load by \w+: \d+ statement/);
+  const costs = ways.getByRole('table', { name: 'What each way costs' });
+  await expect(costs.getByRole('row', { name: /^by join/ })).toContainText('✓ equal');
+  await expect(costs.getByRole('row', { name: /^by json/ })).toContainText('✓ equal');
+  await expect(costs.getByRole('row', { name: /^by row/ })).toContainText('✓ equal');
+  await costs.getByRole('button', { name: 'by json' }).click();
+  await expect(ways.getByRole('figure', { name: 'by json, statement 1' })).toContainText('json_group_array');
+  // Far from the database the one statement is worth more than what it brings.
+  await ways.getByRole('slider').fill('100');
+  await expect(ways.getByRole('status', { name: 'Which way to take' })).toContainText(/^Load by (json|join)/);
+  await expect(ways.getByRole('figure', { name: 'Milliseconds by rows, for each way' })).toBeVisible();
+  await ways.getByText('The figures of the chart').click();
+  await expect(ways.getByRole('table', { name: 'How each way grows' }).getByRole('row')).not.toHaveCount(2);
+  await ways.getByRole('button', { name: 'Close' }).click();
+  await expect(ways).toBeHidden();
+});
+
+test('measuring is stopped by whoever began it, and what was measured stays', async ({ page, workbench }) => {
+  await openDemo(page, workbench);
+  await goTo(page, 'try?text=from%20Player%0Aload%20loans%0A%20%20instrument%0A%20%20%20%20loans&run=1');
+  await page.getByRole('button', { name: 'Ways to load' }).click();
+  const ways = page.getByRole('region', { name: 'Ways to load' });
+  await ways.getByRole('button', { name: 'Stop measuring' }).click();
+  await expect(ways.getByRole('button', { name: 'Stop measuring' })).toBeHidden();
+  await expect(ways.getByText('measuring…')).toBeHidden();
+});
+
+test('a flat answer is a table of what it shows, and says whether there is any row', async ({ page, workbench }) => {
+  await openDemo(page, workbench);
+  await goTo(page, 'try?query=busiest_branches&run=1');
+  await expect(page.getByRole('status', { name: 'Outcome' })).toContainText(/1 statement: \d lines/);
+  const table = page.getByRole('region', { name: 'Answer as a table' });
+  await expect(table.getByRole('columnheader', { name: 'last_due' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Ways to load' })).toBeHidden();
+  await goTo(page, 'try?text=from%20Loan%3B%20where%20overdue%3B%20exists&run=1');
+  await expect(page.getByRole('status', { name: 'Outcome' })).toContainText('1 statement: there is one');
+});
