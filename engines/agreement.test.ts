@@ -28,7 +28,7 @@ test('every engine gives the same answers to the last digit, on values chosen to
   // A question that no engine can answer would be answered alike by all.
   expect(HURTING_QUERIES.filter((query) => queryOf(query).query === null)).toEqual([]);
   await agree(engines, HURTING, HURTING_QUERIES, compared);
-  expect(compared.answers).toBe(HURTING_QUERIES.length * ENGINES.length);
+  expect(compared.answers).toBeGreaterThanOrEqual(HURTING_QUERIES.length * ENGINES.length);
 }, 120_000);
 
 const AGGREGATES: readonly Aggregate[] = ['sum', 'avg', 'min', 'max'];
@@ -83,7 +83,9 @@ test('every engine aggregates alike: a sum of whole numbers has 64 bits, a mean 
 
 test('for any model, every engine reads back what was made, keeps the same rows, and gives the same answers over every role', async () => {
   await fc.assert(
-    fc.asyncProperty(arbitraryTree, (text) => agree(engines, text, everything({ design: readDesign(text) }), compared)),
+    fc.asyncProperty(arbitraryTree, (text) =>
+      agree(engines, text, everything({ design: readDesign(text) }), compared, { waysEach: 3 }),
+    ),
     { numRuns: CASES, seed: 31, endOnFailure: true },
   );
 }, 240_000);

@@ -12,7 +12,7 @@ import { everything } from '../tests/agreement.js';
 import { day, HEAD, price, ROWS, truth, whole, word } from '../tests/arbitrary-expressions.js';
 import { arbitraryTree } from '../tests/arbitrary-tree.js';
 import { temporaryFolder } from '../tests/database.js';
-import { mixedWays } from '../tests/shown-queries.js';
+import { mixedWays, multiplies } from '../tests/shown-queries.js';
 import { makeDatabase, profileRelation, runQuery } from './index.js';
 
 type Row = Readonly<Record<string, unknown>>;
@@ -85,10 +85,11 @@ async function compareAll(design: Design, engine: Engine, each = 1): Promise<num
     if (!outcome.ok)
       throw new Error(`${text}\n${[...outcome.findings.map(({ message }) => message), ...outcome.problems].join('\n')}`);
     for (const way of query.loads.length === 0 ? [] : OTHER_WAYS) {
+      if (way === 'join' && multiplies(text)) continue;
       const asked =
         way === 'mixed'
-          ? { ...request, query: { ...request.query, text: mixedWays(text, at) }, rowLimit: 50_000 }
-          : { ...request, rowLimit: 50_000, way };
+          ? { ...request, query: { ...request.query, text: mixedWays(text, at) }, rowLimit: 5_000 }
+          : { ...request, rowLimit: 5_000, way };
       const other = await runQuery(design, engine, asked);
       if (!other.ok) throw new Error(`by ${way}: ${text}\n${other.problems.join('\n')}`);
       // Many to-many roles joined to one row multiply beyond what is let through.

@@ -74,6 +74,14 @@ function quoted(name: string): string {
   return /^[a-z_]\w*$/.test(name) ? name : `"${name}"`;
 }
 
+/** How many loads are joined to the same rows at most: what they multiply to is found out, and takes its time. */
+const MOST_JOINED = 5;
+
+/** Whether the loads of a query, all joined, multiply beyond what a test waits for. */
+export function multiplies(query: string): boolean {
+  return (query.match(/^load /gm) ?? []).length > MOST_JOINED;
+}
+
 const WAYS = ['batch', 'join', 'json', 'row'] as const;
 
 /** A query in which each load states a way of its own, in turn from one of them on. */

@@ -22,9 +22,11 @@ const servers = await startServers();
 const engines = openEngines(servers);
 const compared: Compared = { answers: 0, values: 0 };
 try {
-  await agree(engines, HURTING, HURTING_QUERIES, compared, names);
+  await agree(engines, HURTING, HURTING_QUERIES, compared, { names });
   await fc.assert(
-    fc.asyncProperty(arbitraryTree, (text) => agree(engines, text, everything({ design: readDesign(text) }), compared, names)),
+    fc.asyncProperty(arbitraryTree, (text) =>
+      agree(engines, text, everything({ design: readDesign(text) }), compared, { names }),
+    ),
     { numRuns: cases, seed, endOnFailure: true },
   );
   process.stdout.write(`Equal on ${names.join(', ')}: ${compared.answers} answers, ${compared.values} values (seed ${seed}).\n`);

@@ -166,6 +166,16 @@ export function tableSource(table: TableName, alias = table.name): Source {
   return { from: { kind: 'table', table }, alias };
 }
 
+/** A name that no column of a select has; engines take two names that differ in case for one. */
+export function freeName({ columns }: Select, wish: string): string {
+  const taken = new Set(
+    columns.map(({ expression, as }) => (as ?? (expression.kind === 'column' ? expression.column : '')).toLowerCase()),
+  );
+  let name = wish;
+  for (let number = 2; taken.has(name.toLowerCase()); number++) name = `${wish}_${number}`;
+  return name;
+}
+
 /** A select as a source. */
 export function derived(select: Query, alias: string): Source {
   return { from: { kind: 'select', select }, alias };

@@ -1,6 +1,16 @@
 import { entityOf } from '../../model/index.js';
 import type { LoadPlan } from '../../plan/index.js';
-import { column, columnsOf, derived, equal, type OrderTerm, type Select, type SqlExpression, selectOf } from '../../sql/index.js';
+import {
+  column,
+  columnsOf,
+  derived,
+  equal,
+  freeName,
+  type OrderTerm,
+  type Select,
+  type SqlExpression,
+  selectOf,
+} from '../../sql/index.js';
 import { Columns } from './columns.js';
 import type { CompiledNest, CompiledStatement, Output } from './compiled.js';
 import type { Compiling } from './compiling.js';
@@ -77,9 +87,10 @@ function beside(compiling: Compiling, load: LoadPlan, owners: Owners, key: SqlEx
 function numbered(select: Select, alias: string): { readonly select: Select; readonly orderBy: readonly OrderTerm[] } {
   if (select.orderBy.length === 0) return { select, orderBy: [] };
   const number: SqlExpression = { kind: 'row number', partition: [], orderBy: select.orderBy };
+  const as = freeName(select, 'number');
   return {
-    select: { ...select, columns: [...select.columns, { expression: number, as: 'number' }], orderBy: [] },
-    orderBy: [{ expression: column(alias, 'number'), descending: false, nulls: false }],
+    select: { ...select, columns: [...select.columns, { expression: number, as }], orderBy: [] },
+    orderBy: [{ expression: column(alias, as), descending: false, nulls: false }],
   };
 }
 

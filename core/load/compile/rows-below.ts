@@ -3,6 +3,7 @@ import type { LoadPlan } from '../../plan/index.js';
 import {
   column,
   derived,
+  freeName,
   isSameColumn,
   itemsOf,
   number,
@@ -88,7 +89,8 @@ const NO_WINDOW = { limit: null, offset: null };
 export function around(select: Select, alias: string, cutOff: CutOff | null): Select {
   const { columns, orderBy } = exposed(select, alias);
   const place = cutOff?.kind === 'place' ? cutOff : null;
-  const placed = place === null ? [] : [{ expression: place.place, as: 'place' }];
+  const as = freeName(select, 'place');
+  const placed = place === null ? [] : [{ expression: place.place, as }];
   // Without a window the order within says nothing.
   const inner: Select = {
     ...select,
@@ -97,7 +99,7 @@ export function around(select: Select, alias: string, cutOff: CutOff | null): Se
   };
   return selectOf(derived(inner, alias), {
     columns: select.columns.map(({ as }) => ({ expression: column(alias, as ?? ''), as })),
-    where: place === null ? null : { kind: 'binary', operator: place.operator, left: column(alias, 'place'), right: place.most },
+    where: place === null ? null : { kind: 'binary', operator: place.operator, left: column(alias, as), right: place.most },
     orderBy,
   });
 }
@@ -107,7 +109,7 @@ export function exposed(select: Select, alias: string): { readonly columns: Sele
   const columns: { expression: SqlExpression; as: string }[] = [];
   const orderBy = select.orderBy.map((term, index): OrderTerm => {
     const known = select.columns.find((one) => isSameColumn(one.expression, term.expression));
-    const as = known?.as ?? `order_${index + 1}`;
+    const as = known?.as ?? freeName(select, `order_${index + 1}`);
     if (known === undefined) columns.push({ expression: term.expression, as });
     return { ...term, expression: column(alias, as) };
   });
