@@ -9,6 +9,7 @@ const ORDER = [
   'plan',
   'walls',
   'load',
+  'ways',
   'browse',
   'profile',
   'runs',

@@ -202,6 +202,27 @@ test('make does not replace a database without being told to', () => {
 });
 
 describe('run', () => {
+  test('says what its loads cost in each way, as a table or as JSON with the SQL of each', () => {
+    const asked = ['run', at('library.kin'), 'from Player; load loans (due_on); limit 20', '--db', at('library.db'), '--ways'];
+    const { out } = familyTree(...asked);
+    expect(out).toMatch(/^Load by \w+: \d+ statement/);
+    for (const way of ['batch', 'join', 'json']) expect(out).toMatch(new RegExp(`^${way} .* equal$`, 'm'));
+    expect(out).toMatch(/^row +21 .* equal$/m);
+    const told = JSON.parse(familyTree(...asked, '--json').out) as {
+      ways: { way: string; problem: string | null; sql: string[] }[];
+    };
+    expect(told.ways.map(({ way, problem }) => [way, problem])).toEqual([
+      ['batch', null],
+      ['join', null],
+      ['json', null],
+      ['row', null],
+    ]);
+    expect(told.ways[2]?.sql[0]).toContain('json_group_array');
+    expect(familyTree(...asked.slice(0, 2), 'from Player; load nothing', ...asked.slice(3)).err).toContain(
+      'role of Player called nothing',
+    );
+  });
+
   test('a saved query: the answer to one output, the log to the other', () => {
     const { out, err, code } = familyTree(
       'run',

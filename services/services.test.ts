@@ -40,6 +40,9 @@ describe('the demo', () => {
     ['repair_bill', { least: '400' }, 3],
     ['newest_in', { branch: 'mill' }, 3],
     ['thin_ensembles', {}, 4],
+    ['busiest_branches', {}, 1],
+    ['worth_out', {}, 1],
+    ['last_loans', {}, 3],
   ])('its query %s answers, with a statement for each load', async (name, parameters, least) => {
     const answer = await library.answer(name, parameters);
     expect(answer.rows).toBeGreaterThan(0);

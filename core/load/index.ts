@@ -1,4 +1,6 @@
 /** Woven plan → statements; rows → trees. One file for each way to load. */
+
+export type { AnswerRow, Cut, LoadAnswer, LoadRequest } from './answer.js';
 export type { RunInputs } from './bindings.js';
 export {
   type Binding,
@@ -13,5 +15,4 @@ export { type Fetched, type FetchPurpose, type FetchRequest, fetch } from './fet
 export { type Preparation, type Prepared, prepare, writtenSql } from './prepare.js';
 export { type ReadBy, readBy } from './read-by.js';
 export type { Computation, FetchOptions, LogEntry, PlanStep, Refusal, Statement, StatementResult } from './statement.js';
-export type { AnswerRow, Cut, LoadAnswer, LoadRequest } from './way.js';
 export { loadRows } from './ways/index.js';

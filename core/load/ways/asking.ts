@@ -1,9 +1,9 @@
 import type { Dialect } from '../../dialects/index.js';
 import type { BoundParameter, EngineValues, Wire } from '../../values/index.js';
+import type { Cut, LoadRequest } from '../answer.js';
 import type { CompiledStatement } from '../compile/index.js';
 import { fetch } from '../fetch.js';
 import type { Computation, LogEntry } from '../statement.js';
-import type { Cut, LoadRequest } from '../way.js';
 import { type Split, splitLines } from './join.js';
 
 /** What a statement is for. */

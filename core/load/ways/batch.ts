@@ -1,7 +1,7 @@
 import type { Wire } from '../../values/index.js';
+import type { AnswerRow } from '../answer.js';
 import type { CompiledLoad } from '../compile/index.js';
 import type { Computation } from '../statement.js';
-import type { AnswerRow } from '../way.js';
 import type { Asking } from './asking.js';
 import { NOTHING, type Split } from './join.js';
 import { compared, distinct, isKey, keysAsBound, keysIn, ownerKeysOf } from './keys.js';

@@ -1,7 +1,7 @@
 import type { Dialect } from '../../dialects/index.js';
+import type { LoadAnswer, LoadRequest } from '../answer.js';
 import type { CompiledLoad, CompiledRows } from '../compile/index.js';
 import type { Computation } from '../statement.js';
-import type { LoadAnswer, LoadRequest } from '../way.js';
 import { Asking } from './asking.js';
 import { loadByBatch } from './batch.js';
 import { putJoined, type Split } from './join.js';

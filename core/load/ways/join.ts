@@ -1,6 +1,6 @@
 import type { Wire } from '../../values/index.js';
+import type { AnswerRow } from '../answer.js';
 import type { CompiledJoin, CompiledRows } from '../compile/index.js';
-import type { AnswerRow } from '../way.js';
 import { type Level, putBelow } from './level.js';
 import { makeRows } from './rows.js';
 

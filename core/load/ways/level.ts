@@ -1,6 +1,6 @@
 import type { Wire } from '../../values/index.js';
+import type { AnswerRow } from '../answer.js';
 import type { LoadPlace } from '../compile/index.js';
-import type { AnswerRow } from '../way.js';
 
 /** Rows that have arrived, with all columns that they came with. */
 export interface Level {

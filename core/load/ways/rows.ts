@@ -1,7 +1,7 @@
 import { KIND_NAME } from '../../model/index.js';
 import type { Wire } from '../../values/index.js';
+import type { AnswerRow } from '../answer.js';
 import type { KindOutput, Output } from '../compile/index.js';
-import type { AnswerRow } from '../way.js';
 
 /** Rows of an answer out of their columns. */
 export function makeRows(
