@@ -10,6 +10,7 @@ const ORDER = [
   'walls',
   'load',
   'ways',
+  'reads',
   'browse',
   'profile',
   'runs',

@@ -128,6 +128,7 @@ program
   .option('--param <name=value...>', 'a parameter of the query')
   .option('--declare <parameters>', 'the parameters of a query’s text, as behind a query’s name')
   .option('--json', 'the answer as a JSON array of root rows')
+  .option('--reads <paths>', 'what the page that uses it reads, as "borrower.name, instrument": held against what is loaded')
   .option('--ways', 'what its loads cost in each way, instead of the answer')
   .option('--log', 'each statement with its parameters, rows and time, to standard error')
   .option('--timeout <seconds>', 'how long it may take', seconds, 30)

@@ -4,8 +4,9 @@ import { parseParameters } from '../core/notation/index.js';
 import { namedKeys } from '../core/samples/index.js';
 import { relationsKept } from '../core/schema/index.js';
 import { fileEngine } from '../engines/index.js';
-import { measureWays, nowOf, type RunOutcome, type RunRequest, runQuery } from '../services/index.js';
+import { checkReads, measureWays, nowOf, type RunOutcome, type RunRequest, runQuery } from '../services/index.js';
 import { openGiven } from './place.js';
+import { printReads, withReads } from './reads.js';
 import { printFindings, readText } from './report.js';
 import { printWays } from './ways.js';
 
@@ -16,6 +17,7 @@ interface RunOptions {
   readonly json?: boolean;
   readonly log?: boolean;
   readonly ways?: boolean;
+  readonly reads?: string;
   readonly timeout: number;
   readonly limit: number;
 }
@@ -51,6 +53,13 @@ export async function runOnDatabase(file: string, query: string, options: RunOpt
       now: nowOf(design.model, await engine.wasMadeHere()),
       sampleKeys: namedKeys(design.model, nowOf(design.model, true)),
     };
+    if (options.reads !== undefined) {
+      const query = withReads(design, wanted, options.reads);
+      const outcome = await checkReads(design, engine, { ...request, query, rowLimit: options.limit });
+      if (outcome.ok) printReads(outcome.checked, options.json === true);
+      else printRefusal(query, outcome);
+      return;
+    }
     if (options.ways === true) {
       const outcome = await measureWays(design, engine, request, options.limit);
       if (outcome.ok) printWays(outcome.measured, options.json === true);

@@ -46,3 +46,21 @@ test('a flat answer is a table of what it shows, and says whether there is any r
   await goTo(page, 'try?text=from%20Loan%3B%20where%20overdue%3B%20exists&run=1');
   await expect(page.getByRole('status', { name: 'Outcome' })).toContainText('1 statement: there is one');
 });
+
+test('a list that shows a related name is told how often it asks, and is mended by a click', async ({ page, workbench }) => {
+  await openDemo(page, workbench);
+  await goTo(page, 'try?text=from%20Loan%0Alimit%20200&run=1');
+  await page.getByRole('button', { name: 'What the page reads' }).click();
+  const panel = page.getByRole('region', { name: 'What the page reads' });
+  await panel.getByRole('textbox', { name: 'Paths that the page reads' }).fill('borrower.name, due_on');
+  await page.keyboard.press('Enter');
+  await expect(panel.getByRole('status', { name: 'As the page reads it' })).toContainText(
+    '201 statements as the page reads it, 2,001 with ten times the rows; with “load borrower (name)”: 2; same answer.',
+  );
+  await panel.getByRole('button', { name: 'Add “load borrower (name)” and run' }).click();
+  await expect(page.getByRole('status', { name: 'Outcome' })).toContainText('2 statements: 200 rows of Loan');
+  await expect(page.getByRole('textbox', { name: 'Query' })).toContainText('load borrower (name)');
+  await panel.getByRole('textbox', { name: 'Paths that the page reads' }).fill('borrower.shoe');
+  await page.keyboard.press('Enter');
+  await expect(panel.getByText('Player has no field or role called shoe')).toBeVisible();
+});

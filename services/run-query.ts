@@ -22,6 +22,8 @@ export interface RunRequest {
   /** What now is, where that is not as `madeHere` has it: as a timestamp in wire form. */
   readonly now?: string;
   readonly rowLimit: number;
+  /** Another query to be run in place of the one that was found. */
+  readonly changed?: (query: Query) => Query;
   /** How many root rows there are to be at most, whatever the query says; left out, as it says. */
   readonly most?: number;
   /** The way by which everything is loaded; left out, each load has its own. */
@@ -59,7 +61,7 @@ export async function runQuery(design: Design, engine: Engine, request: RunReque
   try {
     const { madeHere, kept, sampleKeys, parameters, now, way } = request;
     const database = { design, madeHere, sampleKeys, ...(kept === undefined ? {} : { kept }) };
-    ready = preparedFor(database, planQuery(design.model, atMost(found.query, request.most)), {
+    ready = preparedFor(database, planQuery(design.model, atMost(request.changed?.(found.query) ?? found.query, request.most)), {
       parameters,
       ...(now === undefined ? {} : { now }),
       ...(way === undefined ? {} : { way }),
@@ -139,7 +141,8 @@ function askedWith({ text }: FoundQuery, { parameters }: RunRequest): string {
     .join('')}${values.length === 0 ? '' : `, with ${values.join(', ')}`}`;
 }
 
-function queryFor(
+/** The query that is wanted, with its lines; or why there is none. */
+export function queryFor(
   design: Design,
   wanted: RunRequest['query'],
 ): FoundQuery | { findings: readonly Finding[]; problems: readonly string[] } {

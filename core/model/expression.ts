@@ -322,6 +322,15 @@ export function extentOf(expression: Expression): Extent {
   return extent;
 }
 
+/** The roles that an expression walks from the row at hand, way by way; what is asked of the rows behind them goes on from there. */
+export function rolesWalked(expression: Expression): (readonly Role[])[] {
+  const below = operandsOf(expression).flatMap(rolesWalked);
+  if (!('hops' in expression) || expression.hops.length === 0) return below;
+  const hops = expression.hops.map((hop) => ('role' in hop ? hop.role : hop));
+  const behind = below.filter((roles) => roles.length > 0).map((roles) => [...hops, ...roles]);
+  return [hops, ...behind];
+}
+
 /** Is this true of the expression or of any below it? */
 export function someExpression(expression: Expression, test: (expression: Expression) => boolean): boolean {
   return test(expression) || operandsOf(expression).some((operand) => someExpression(operand, test));

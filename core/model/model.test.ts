@@ -195,7 +195,7 @@ describe('errors name the thing, the place and a way out', () => {
 describe('what is not built is left out whole, and the rest works', () => {
   test.each([
     ['wall own\n  Player where branch = me.branch\n', 'wall own'],
-    ['query q\n  from Loan\n  reads due_on\n', 'query q says reads'],
+    ['query q\n  from Loan\n  lift own\n', 'query q says lift'],
   ])('%s', (text, what) => {
     const { findings, model } = resolved(`${PLAYERS}\n${text}`);
     expect(findings.map((finding) => [finding.weight, finding.code])).toEqual([['note', 'not-built-yet']]);

@@ -399,6 +399,17 @@ export interface ShownColumn {
   readonly span: Span;
 }
 
+/** Something that a page reads of a query's rows. */
+export interface ReadPath {
+  /** As it is written. */
+  readonly path: string;
+  /** The roles on the way; `branch` where one name leads to rows of several entities. */
+  readonly steps: readonly { readonly role: Role; readonly branch: boolean }[];
+  /** The field at the end; null where related rows themselves are read. */
+  readonly field: string | null;
+  readonly span: Span;
+}
+
 /** How many rows, or what about them, a query answers with. */
 export type Cardinality = 'many' | 'first' | 'one' | 'count' | 'exists';
 
@@ -419,6 +430,8 @@ export interface Query {
   readonly limit: Expression | null;
   readonly offset: Expression | null;
   readonly loads: readonly Load[];
+  /** What the page that uses the query reads of its rows; nothing where the text does not say. */
+  readonly reads: readonly ReadPath[];
   readonly cardinality: Cardinality;
   readonly note: string | null;
   readonly span: Span;

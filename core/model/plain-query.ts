@@ -17,6 +17,7 @@ export function queryOf(entity: string, parts: Partial<Omit<Query, 'entity'>> = 
     limit: null,
     offset: null,
     loads: [],
+    reads: [],
     cardinality: 'many',
     note: null,
     span: NO_SPAN,

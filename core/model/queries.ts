@@ -7,6 +7,7 @@ import { reading, resolveCondition } from './expressions.js';
 import { resolveType } from './fields.js';
 import { merged, resolveLoad } from './loads.js';
 import type { Cardinality, Load, Parameter, Query } from './model.js';
+import { resolveReads } from './reads.js';
 import { refer } from './references.js';
 import { resolveShown } from './shown.js';
 
@@ -24,7 +25,7 @@ interface QueryParts {
 export function resolveQuery(resolution: Resolution, syntax: QueryParts): Query | null {
   const label = syntax.name === null ? 'the query' : `query ${syntax.name.text}`;
   const before = resolution.findings.length;
-  const unbuilt = syntax.lines.find(({ kind }) => kind === 'reads' || kind === 'lift');
+  const unbuilt = syntax.lines.find(({ kind }) => kind === 'lift');
   if (unbuilt !== undefined) return notBuilt(resolution, unbuilt.span, `${label} says ${unbuilt.kind}`);
   const parameters = syntax.parameters.flatMap((parameter) => resolveParameter(resolution, parameter, label) ?? []);
   if (syntax.name !== null)
@@ -54,11 +55,12 @@ export function resolveQuery(resolution: Resolution, syntax: QueryParts): Query 
   };
   const parts = partsOf(context, entity, syntax.lines);
   const shown = resolveShown(context, syntax.lines, parts.loads);
+  const reads = resolveReads(context, syntax.lines);
   const failed = resolution.findings
     .slice(before)
     .some((finding) => finding.weight === 'error' || finding.code === 'not-built-yet' || finding.code === 'left-out');
   if (failed) return null;
-  return { name: syntax.name?.text ?? null, entity: entity.name, parameters, ...parts, ...shown, span: syntax.span };
+  return { name: syntax.name?.text ?? null, entity: entity.name, parameters, ...parts, ...shown, reads, span: syntax.span };
 }
 
 /** What the lines of a query say of its rows, but for what a flat answer shows of them. */

@@ -6,7 +6,17 @@ import { type DatabaseAccess, Worker, WorkLost } from '../workers/index.js';
 import type { PlacesInUse } from './places.js';
 
 /** What can be asked of a tree's database; the answer is JSON, as a page is sent it. */
-export type TreeAsk = 'run' | 'ways' | 'rows' | 'counts' | 'entity counts' | 'profile' | 'row findings' | 'kinds' | 'choices';
+export type TreeAsk =
+  | 'run'
+  | 'ways'
+  | 'reads'
+  | 'rows'
+  | 'counts'
+  | 'entity counts'
+  | 'profile'
+  | 'row findings'
+  | 'kinds'
+  | 'choices';
 
 interface Entry {
   state: DatabaseState;

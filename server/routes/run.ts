@@ -1,5 +1,5 @@
 import { Router } from 'express';
-import { type RowChoices, Run, type TreeEvent, WaysAsk } from '../../contract/index.js';
+import { ReadsAsk, type RowChoices, Run, type TreeEvent, WaysAsk } from '../../contract/index.js';
 import type { BoundFiles, Databases, TreeEvents } from '../jobs/index.js';
 import type { Store } from '../store/index.js';
 import { answerOf, bodyOf, notFound } from './answers.js';
@@ -38,27 +38,22 @@ export function runRoutes({ store, databases, files, events }: RunRoutes): Route
     });
   });
 
-  router.post('/trees/:id/run', async (request, response) => {
-    const wanted = bodyOf(Run, request, response);
-    if (wanted === null) return;
-    const tree = store.tree(request.params.id);
-    if (tree === null) {
-      notFound(response, 'This tree');
-      return;
-    }
-    await answerOf(databases, tree, 'run', wanted, response, (problem) => ({ ok: false, findings: [], problems: [problem] }));
-  });
-
-  router.post('/trees/:id/ways', async (request, response) => {
-    const wanted = bodyOf(WaysAsk, request, response);
-    if (wanted === null) return;
-    const tree = store.tree(request.params.id);
-    if (tree === null) {
-      notFound(response, 'This tree');
-      return;
-    }
-    await answerOf(databases, tree, 'ways', wanted, response, (problem) => ({ ok: false, findings: [], problems: [problem] }));
-  });
+  const asks = [
+    ['run', Run],
+    ['ways', WaysAsk],
+    ['reads', ReadsAsk],
+  ] as const;
+  for (const [ask, Asked] of asks)
+    router.post(`/trees/:id/${ask}`, async (request, response) => {
+      const wanted = bodyOf(Asked, request, response);
+      if (wanted === null) return;
+      const tree = store.tree(String(request.params.id));
+      if (tree === null) {
+        notFound(response, 'This tree');
+        return;
+      }
+      await answerOf(databases, tree, ask, wanted, response, (problem) => ({ ok: false, findings: [], problems: [problem] }));
+    });
 
   router.get('/trees/:id/choices/:entity', async (request, response) => {
     const tree = store.tree(request.params.id);

@@ -5,6 +5,8 @@ import type {
   EntityCounts,
   KindsCompared,
   Profile,
+  ReadsAsk,
+  ReadsChecked,
   RowChoices,
   RowsAnswer,
   RowsAsk,
@@ -14,9 +16,10 @@ import type {
   WaysAsk,
   WaysMeasured,
 } from '../../contract/index.js';
-import { parseParameters } from '../../core/notation/index.js';
+import { inLines, parseParameters } from '../../core/notation/index.js';
 import { PlanTooLarge } from '../../core/plan/index.js';
 import {
+  checkReads,
   checkRows,
   compareKinds,
   entityCounts,
@@ -150,6 +153,21 @@ const works: Readonly<Record<string, Work>> = {
       return { ok: true, ...outcome.measured, costs };
     },
     (problem): WaysMeasured => ({ ok: false, findings: [], problems: [problem] }),
+  ),
+
+  reads: asked<ReadsAsk>(
+    async (open, { run, paths }, signal): Promise<ReadsChecked> => {
+      const request = requestOf(open, run, signal);
+      const { query } = request;
+      const line = paths.trim() === '' ? '' : `\nreads ${paths.trim()}`;
+      const asked = query.kind === 'text' ? { ...query, text: `${inLines(query.text)}${line}` } : query;
+      const outcome = await checkReads(open.design, open.engine, { ...request, query: asked, rowLimit: MOST_ROWS });
+      if (!outcome.ok) return refusedOf(outcome);
+      const { lines, unloaded, unread, wide, ...checked } = outcome.checked;
+      const few = wide.map(({ path, fields }) => ({ path, fields: [...fields] }));
+      return { ok: true, ...checked, lines: [...lines], unloaded: [...unloaded], unread: [...unread], wide: few };
+    },
+    (problem): ReadsChecked => ({ ok: false, findings: [], problems: [problem] }),
   ),
 
   rows: asked<RowsAsk>(

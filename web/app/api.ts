@@ -8,6 +8,8 @@ import {
   Failure,
   KindsCompared,
   Profile,
+  type ReadsAsk,
+  ReadsChecked,
   RowChoices,
   RowsAnswer,
   type RowsAsk,
@@ -124,6 +126,10 @@ function rowEndpoints(build: Build) {
       responseSchema: RowChoices,
       providesTags: rowsOfTree,
     }),
+    checkReads: build.mutation<ReadsChecked, { tree: string; ask: ReadsAsk }>({
+      query: ({ tree, ask }) => ({ url: `trees/${tree}/reads`, method: 'POST', body: ask, rowsOf: tree }),
+      responseSchema: ReadsChecked,
+    }),
     measureWays: build.mutation<WaysMeasured, { tree: string; ask: WaysAsk }>({
       query: ({ tree, ask }) => ({ url: `trees/${tree}/ways`, method: 'POST', body: ask, rowsOf: tree }),
       responseSchema: WaysMeasured,
@@ -174,6 +180,7 @@ export const {
   useCheckRowsQuery,
   useCompareKindsQuery,
   useChoicesQuery,
+  useCheckReadsMutation,
   useMeasureWaysMutation,
   useRunMutation,
 } = api;

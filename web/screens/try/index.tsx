@@ -11,7 +11,7 @@ import type { DesignView } from '../../workers/design-view.js';
 import { AnswerPane } from './answer.js';
 import { compare } from './compare.js';
 import { LogPane } from './log.js';
-import { Summary } from './outcome.js';
+import { type Panel, Summary } from './outcome.js';
 import { Queries } from './queries.js';
 import { QuerySettings } from './query-settings.js';
 import { useDraft } from './use-draft.js';
@@ -19,6 +19,7 @@ import { useMeaning } from './use-meaning.js';
 import { type Runs, useRun } from './use-run.js';
 
 const WaysPanel = lazy(() => import('./ways.js'));
+const ReadsPanel = lazy(() => import('./reads.js'));
 
 /** Try: a query on top, its answer below, and beside it the log of every statement. */
 export function TryScreen() {
@@ -34,6 +35,10 @@ export function TryScreen() {
     setSpan(null);
     draft.tell();
     void runs.start(draft);
+  };
+  const mend = (text: string) => {
+    draft.write(text);
+    void runs.start({ ...draft, text });
   };
   useRunCommands(start, runs.stop, search.get('run') === '1' && draft.text !== '');
 
@@ -79,7 +84,7 @@ export function TryScreen() {
           />
         </div>
       }
-      second={<Answered tree={tree} runs={runs} view={view} onGo={setSpan} />}
+      second={<Answered tree={tree} runs={runs} view={view} onGo={setSpan} onMend={mend} />}
     />
   );
 }
@@ -121,11 +126,12 @@ interface AnsweredProps {
   readonly runs: Runs;
   readonly view: DesignView | null;
   onGo(span: { readonly start: number; readonly end: number }): void;
+  onMend(text: string): void;
 }
 
 /** What came of the last run: a sentence, the rows, and every statement that brought them. */
-function Answered({ tree, runs: { shown, running, before, asked }, view, onGo }: AnsweredProps) {
-  const [ways, setWays] = useState(false);
+function Answered({ tree, runs: { shown, running, before, asked }, view, onGo, onMend }: AnsweredProps) {
+  const [open, setOpen] = useState<Panel | null>(null);
   const result = shown.kind === 'result' ? shown.result : null;
   const comparison = useMemo(() => {
     if (result?.ok !== true || before === null) return null;
@@ -133,10 +139,16 @@ function Answered({ tree, runs: { shown, running, before, asked }, view, onGo }:
   }, [result, before, view]);
   return (
     <div className="flex h-full min-h-0 flex-col bg-sheet">
-      <Summary shown={shown} loading={running} comparison={comparison} ways={{ open: ways, toggle: () => setWays(!ways) }} />
-      {ways && asked !== null && result?.ok === true && result.loads && !running && (
-        <Suspense fallback={<p className="px-5 py-3 text-ink-2 italic">The ways to load are fetched…</p>}>
-          <WaysPanel tree={tree} run={asked} onClose={() => setWays(false)} />
+      <Summary
+        shown={shown}
+        loading={running}
+        comparison={comparison}
+        panel={{ open, unfold: (panel) => setOpen(panel === open ? null : panel) }}
+      />
+      {open !== null && asked !== null && result?.ok === true && !running && (
+        <Suspense fallback={<p className="px-5 py-3 text-ink-2 italic">It is fetched…</p>}>
+          {open === 'ways' && result.loads && <WaysPanel tree={tree} run={asked} onClose={() => setOpen(null)} />}
+          {open === 'reads' && <ReadsPanel tree={tree} run={asked} onMend={onMend} onClose={() => setOpen(null)} />}
         </Suspense>
       )}
       <div className="min-h-0 flex-1">

@@ -11,32 +11,49 @@ export function Summary({
   shown,
   loading,
   comparison,
-  ways,
+  panel,
 }: {
   readonly shown: RunOutcome;
   readonly loading: boolean;
   readonly comparison: Comparison | null;
-  /** Whether the ways to load are unfolded, and unfolds them. */
-  readonly ways: { readonly open: boolean; toggle(): void };
+  /** What is unfolded below the sentence; `unfold` of the same folds it up. */
+  readonly panel: { readonly open: Panel | null; unfold(panel: Panel): void };
 }) {
-  const loads = shown.kind === 'result' && shown.result.ok && shown.result.loads;
+  const result = shown.kind === 'result' && shown.result.ok ? shown.result : null;
+  const isOfRows = result !== null && !result.flat && result.cardinality !== 'count' && result.cardinality !== 'exists';
   return (
     <div className="flex shrink-0 flex-wrap items-baseline gap-x-6 border-b border-line-2 px-5 py-2">
       <div role="status" aria-label="Outcome" className="font-serif text-[16px]">
         {loading ? 'Running…' : <Outcome shown={shown} />}
       </div>
-      {loads && !loading && (
-        <button
-          type="button"
-          aria-expanded={ways.open}
-          className="underline decoration-dotted underline-offset-2 hover:text-selected"
-          onClick={ways.toggle}
-        >
-          Ways to load
-        </button>
-      )}
+      {isOfRows && !loading && result.loads && <Unfold name="Ways to load" of="ways" panel={panel} />}
+      {isOfRows && !loading && <Unfold name="What the page reads" of="reads" panel={panel} />}
       {comparison !== null && !loading && <Compared comparison={comparison} />}
     </div>
+  );
+}
+
+/** What can be unfolded below the sentence on top. */
+export type Panel = 'ways' | 'reads';
+
+function Unfold({
+  name,
+  of,
+  panel,
+}: {
+  readonly name: string;
+  readonly of: Panel;
+  readonly panel: { readonly open: Panel | null; unfold(panel: Panel): void };
+}) {
+  return (
+    <button
+      type="button"
+      aria-expanded={panel.open === of}
+      className="underline decoration-dotted underline-offset-2 hover:text-selected"
+      onClick={() => panel.unfold(of)}
+    >
+      {name}
+    </button>
   );
 }
 

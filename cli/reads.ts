@@ -1,0 +1,36 @@
+import type { Design } from '../core/design/index.js';
+import { inLines } from '../core/notation/index.js';
+import type { ReadsChecked, RunRequest } from '../services/index.js';
+
+/** A query with a line that says what its page reads. */
+export function withReads(design: Design, wanted: RunRequest['query'], paths: string): RunRequest['query'] {
+  const line = `reads ${paths}`;
+  if (wanted.kind === 'text') return { ...wanted, text: `${inLines(wanted.text)}\n${line}` };
+  const declared = design.syntax.declarations.find((one) => one.kind === 'query' && one.name.text === wanted.name);
+  if (declared?.kind !== 'query') return wanted;
+  const body = design.text.slice(declared.head.end, declared.span.end);
+  const text = body.replace(/^ {2}/gm, '').trim();
+  return { kind: 'text', text: `${text}\n${line}`, parameters: declared.parameters };
+}
+
+/** `run --reads`: one sentence, and below it each path with what it costs; or the same as JSON. */
+export function printReads(checked: ReadsChecked, json: boolean): void {
+  if (json) {
+    process.stdout.write(`${JSON.stringify(checked, null, 2)}\n`);
+    return;
+  }
+  const lines = [
+    checked.sentence,
+    '',
+    ...checked.unloaded.map(
+      ({ path, statements }) => `asked once for each row: ${path}, ${statements.toLocaleString('en')} statements`,
+    ),
+    ...checked.lines.map((line) => `add: ${line}`),
+    ...checked.unread.map(
+      ({ path, rows, bytes }) =>
+        `loaded and never read: ${path}, ${rows.toLocaleString('en')} rows, ${bytes.toLocaleString('en')} bytes`,
+    ),
+    ...checked.wide.map(({ path, fields }) => `a few fields would do: load ${path} (${fields.join(', ')})`),
+  ];
+  process.stdout.write(`${lines.join('\n').trimEnd()}\n`);
+}
