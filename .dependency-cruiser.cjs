@@ -19,6 +19,7 @@ const ORDER = [
   'import',
   'map',
   'design',
+  'log',
   'cards',
   'language',
   'edits',

@@ -15,6 +15,7 @@ import { broughtFrom, type ImportOptions } from './import.js';
 import { makeAt } from './make.js';
 import { count, port, seconds } from './numbers.js';
 import { isAddress } from './place.js';
+import { readLog } from './read-log.js';
 import { isDatabaseFile, mayGoOn, printChanges, printFindings, printList, printMade, printScript, readText } from './report.js';
 import { runOnDatabase } from './run.js';
 
@@ -138,6 +139,15 @@ program
     `${example('run library.kin overdue_by_branch --db library.db --param branch=1 --log')}\n  $ family-tree run library.kin "from Loan; where overdue; load borrower (name); limit 5" --db library.db`,
   )
   .action(runOnDatabase);
+
+program
+  .command('read-log')
+  .description('what the statement log of an application says, held against a text; nothing of it is run')
+  .argument('<file>', 'a .kin text')
+  .argument('<log>', 'plain SQL, a line each, or the log of a PostgreSQL or MariaDB server; - for standard input')
+  .option('--json', 'the report as JSON')
+  .addHelpText('after', example('read-log library.kin statements.log'))
+  .action(readLog);
 
 program
   .command('import')

@@ -154,7 +154,9 @@ await page.getByText('measuring…').waitFor({ state: 'hidden' });
 await shoot('try-ways');
 await go('try?text=from%20Loan%0Awhere%20overdue%0Aload%20instrument%0Alimit%20200&run=1');
 await page.getByRole('button', { name: 'What the page reads' }).click();
-await page.getByRole('textbox', { name: 'Paths that the page reads' }).fill('borrower.name, borrower.branch.name, instrument.name, due_on');
+await page
+  .getByRole('textbox', { name: 'Paths that the page reads' })
+  .fill('borrower.name, borrower.branch.name, instrument.name, due_on');
 await page.getByRole('button', { name: 'Compare' }).click();
 await page.getByRole('status', { name: 'As the page reads it' }).waitFor();
 await shoot('try-reads');
