@@ -64,3 +64,25 @@ test('a list that shows a related name is told how often it asks, and is mended 
   await page.keyboard.press('Enter');
   await expect(panel.getByText('Player has no field or role called shoe')).toBeVisible();
 });
+
+test('a pasted log is held against the design: what was asked once for each row, and the load in its place', async ({
+  page,
+  workbench,
+}) => {
+  await openDemo(page, workbench);
+  await goTo(page, 'try');
+  await page.getByRole('button', { name: 'Read a statement log…' }).click();
+  const dialog = page.getByRole('dialog', { name: 'A statement log' });
+  const asked = Array.from({ length: 30 }, (_, at) => `select id, name from players where id = ${at} limit 1`);
+  const log = ['(4ms) select * from loans order by due_on', ...asked, "(90ms) select * from players where name = 'Ines'"];
+  await dialog.getByRole('textbox', { name: 'Or paste it' }).fill(log.join('\n'));
+  await dialog.getByRole('button', { name: 'Read what is pasted' }).click();
+  await expect(dialog.getByRole('status', { name: 'What the log says' })).toContainText(
+    '32 statements of 3 shapes; 30 of them were asked once for each row.',
+  );
+  await expect(dialog.getByRole('region', { name: 'Asked once for each row' })).toContainText('Loan.borrower, over borrowing');
+  await expect(dialog.getByRole('region', { name: 'Without an index' })).toContainText('in Player: index (name)');
+  await dialog.getByRole('button', { name: 'load borrower' }).click();
+  await expect(dialog).toBeHidden();
+  await expect(page.getByRole('textbox', { name: 'Query' })).toContainText('load borrower');
+});

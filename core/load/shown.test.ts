@@ -84,3 +84,10 @@ from (
   );
   expect(sql('from Loan\nwhere overdue\nexists')).toContain('limit 1');
 });
+
+test('a name that an engine would cut or refuse is the answer’s alone', () => {
+  const long = `${'a'.repeat(80)}`;
+  expect(sql(`from Piece\nshow minutes as ${long}, title as ${long}b\norder by ${long}`)).toBe(
+    'select pieces.minutes as shown, pieces.title as shown_2\nfrom pieces\norder by pieces.minutes, pieces.id',
+  );
+});

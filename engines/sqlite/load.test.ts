@@ -333,7 +333,7 @@ test('a runaway statement is stopped at its limit, named, and the next call work
   const folder = temporaryFolder();
   const path = join(folder.path, 'run.db');
   new Database(path).exec('create table t (id integer primary key)').close();
-  const engine = openSqlite({ path, mode: 'look', milliseconds: 2500 });
+  const engine = openSqlite({ path, mode: 'look', milliseconds: 6000 });
   await rawRows(engine, 'select 1', {});
   const outcome = await rawRows(
     engine,

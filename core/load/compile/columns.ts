@@ -6,6 +6,9 @@ import type { CompiledLoad, KindOutput, Output } from './compiled.js';
 import type { Compiling, SourceRow } from './compiling.js';
 import { compiled } from './expressions.js';
 
+/** PostgreSQL cuts names behind 63 bytes, MariaDB refuses those of more than 64 letters: a letter may be of several bytes. */
+const LONGEST_NAME = 40;
+
 const TEXT: ValueType = { kind: 'text', length: null };
 
 /** The columns of a select, each taken once, with what becomes of them in the answer. */
@@ -72,9 +75,10 @@ export class Columns {
     return { as, marks: Object.fromEntries(named), otherwise: this.entity.name };
   }
 
-  /** An expression of the row as a column of its own. */
+  /** An expression of the row as a column of its own. A name that an engine would cut, or refuse, is the answer's alone. */
   addShown(name: string, expression: PlannedExpression): void {
-    this.addDerived({ kind: 'derived', name, expression, type: expression.type, kinds: null });
+    const wish = name.length > LONGEST_NAME ? 'shown' : name;
+    this.addDerived({ kind: 'derived', name, expression, type: expression.type, kinds: null }, wish);
   }
 
   /** Columns that only serve to find related rows; those that are there already where there are. */
@@ -137,15 +141,15 @@ export class Columns {
     return { as, values: reading.marksOf(kind.kinds.concrete), ofKind: true };
   }
 
-  private addDerived({ name, expression, type, kinds }: Extract<PlannedField, { kind: 'derived' }>): void {
+  private addDerived({ name, expression, type, kinds }: Extract<PlannedField, { kind: 'derived' }>, wish = name): void {
     const value = compiled(this.compiling, this.row, expression);
     if (type.kind === 'row') {
       const { key } = entityOf(this.compiling.model, type.entity);
       if (value.kind === 'tuple') this.addComposite(value, name, key.type, kinds);
-      else this.add(value, name, key.type, name, null, kinds);
+      else this.add(value, wish, key.type, name, null, kinds);
       return;
     }
-    this.add(value, name, type.kind === 'interval' || type.kind === 'null' ? TEXT : type, name, null, kinds);
+    this.add(value, wish, type.kind === 'interval' || type.kind === 'null' ? TEXT : type, name, null, kinds);
   }
 
   /** The columns of a key that rows hold, under their physical names. */

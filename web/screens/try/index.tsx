@@ -3,6 +3,7 @@ import { useSearchParams } from 'react-router';
 import { parseQuery } from '../../../core/notation/index.js';
 import { useCommands } from '../../app/commands.js';
 import { askDesign } from '../../app/design-client.js';
+import { spokenBy } from '../../app/spoken-by.js';
 import { useAppSelector } from '../../app/store.js';
 import { Editor } from '../../parts/editor.js';
 import type { Marked } from '../../parts/editor-props.js';
@@ -19,18 +20,21 @@ import { useMeaning } from './use-meaning.js';
 import { type Runs, useRun } from './use-run.js';
 
 const WaysPanel = lazy(() => import('./ways.js'));
+const LogDialog = lazy(() => import('./log-dialog.js'));
 const ReadsPanel = lazy(() => import('./reads.js'));
 
 /** Try: a query on top, its answer below, and beside it the log of every statement. */
 export function TryScreen() {
   const view = useAppSelector((state) => state.workspace.view);
   const tree = useAppSelector((state) => state.workspace.tree?.id ?? '');
+  const dialect = useAppSelector(({ workspace }) => (workspace.tree === null ? null : spokenBy(workspace.tree)));
   const unsaved = useAppSelector((state) => state.workspace.saving.kind !== 'saved');
   const [search, setSearch] = useSearchParams();
   const runs = useRun(tree);
   const draft = useDraft(view, runs.forget);
   /** What of the query a statement of the log comes from. */
   const [span, setSpan] = useState<{ start: number; end: number } | null>(null);
+  const [logging, setLogging] = useState(false);
   const start = () => {
     setSpan(null);
     draft.tell();
@@ -48,44 +52,60 @@ export function TryScreen() {
   const result = runs.shown.kind === 'result' ? runs.shown.result : null;
   const findings: readonly Marked[] = result?.ok === false ? result.findings : (meant ?? syntax.findings);
   return (
-    <Panes
-      name="try"
-      direction="vertical"
-      share={33}
-      first={
-        <div className="grid h-full grid-cols-[196px_minmax(0,1fr)_264px]">
-          <Queries
-            queries={view?.queries ?? NONE}
-            saved={draft.chosen?.name ?? null}
-            tried={runs.tried}
-            onPick={draft.pick}
-            onAgain={draft.takeUp}
+    <>
+      {logging && (
+        <Suspense fallback={null}>
+          <LogDialog
+            text={view?.text ?? ''}
+            dialect={dialect}
+            onTry={(query) => {
+              draft.write(query);
+              setLogging(false);
+            }}
+            onClose={() => setLogging(false)}
           />
-          <Editor
-            text={text}
-            label="Query"
-            colours={syntax.colours}
-            findings={findings}
-            selected={span}
-            selectedKey={`${span?.start} ${span?.end}`}
-            numbers={false}
-            onChange={draft.write}
-            onRun={start}
-            complete={(query, offset) => askDesign('complete query', { text: view?.text ?? '', query, head, offset })}
-          />
-          <QuerySettings
-            tree={tree}
-            draft={draft}
-            running={runs.running}
-            unsaved={unsaved}
-            onRun={start}
-            onStop={runs.stop}
-            onKept={(name) => setSearch({ query: name }, { replace: true })}
-          />
-        </div>
-      }
-      second={<Answered tree={tree} runs={runs} view={view} onGo={setSpan} onMend={mend} />}
-    />
+        </Suspense>
+      )}
+      <Panes
+        name="try"
+        direction="vertical"
+        share={33}
+        first={
+          <div className="grid h-full grid-cols-[196px_minmax(0,1fr)_264px]">
+            <Queries
+              queries={view?.queries ?? NONE}
+              saved={draft.chosen?.name ?? null}
+              tried={runs.tried}
+              onPick={draft.pick}
+              onAgain={draft.takeUp}
+              onLog={() => setLogging(true)}
+            />
+            <Editor
+              text={text}
+              label="Query"
+              colours={syntax.colours}
+              findings={findings}
+              selected={span}
+              selectedKey={`${span?.start} ${span?.end}`}
+              numbers={false}
+              onChange={draft.write}
+              onRun={start}
+              complete={(query, offset) => askDesign('complete query', { text: view?.text ?? '', query, head, offset })}
+            />
+            <QuerySettings
+              tree={tree}
+              draft={draft}
+              running={runs.running}
+              unsaved={unsaved}
+              onRun={start}
+              onStop={runs.stop}
+              onKept={(name) => setSearch({ query: name }, { replace: true })}
+            />
+          </div>
+        }
+        second={<Answered tree={tree} runs={runs} view={view} onGo={setSpan} onMend={mend} />}
+      />
+    </>
   );
 }
 

@@ -8,12 +8,15 @@ export function Queries({
   tried,
   onPick,
   onAgain,
+  onLog,
 }: {
   readonly queries: readonly QueryView[];
   readonly saved: string | null;
   readonly tried: readonly TriedRun[];
   onPick(name: string): void;
   onAgain(run: TriedRun): void;
+  /** Reads the statement log of an application. */
+  onLog(): void;
 }) {
   return (
     <nav aria-label="Saved queries" className="overflow-auto border-r border-line py-2">
@@ -45,6 +48,13 @@ export function Queries({
           <span className="font-mono">{run.text.replace(/\s+/g, ' ')}</span>
         </button>
       ))}
+      <button
+        type="button"
+        className="mt-3 block w-full px-4 py-0.5 text-left text-small text-selected hover:bg-ground"
+        onClick={onLog}
+      >
+        Read a statement log…
+      </button>
     </nav>
   );
 }
