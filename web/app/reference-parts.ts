@@ -205,6 +205,28 @@ where all(loans[returned_on is not null])`,
     query: true,
   },
   {
+    title: 'A flat answer: what is shown, of rows or of groups',
+    words:
+      'Aggregates of related rows take a path to many and a value: sum(loans.fee); each row counts once. In a group they take a value of the row, and count(*) its rows. Other lines use the names that are given.',
+    text: `from Loan
+group by borrower.branch.name
+show borrower.branch.name as branch, count(*) as loans, max(due_on) as last
+having loans > 10
+order by loans desc`,
+    query: true,
+  },
+  {
+    title: 'Ways to load, and what a page reads',
+    words:
+      'Each load by batch (one more statement), by join, by json (in the same statement), or by row; the answer is the same. A limit is per owner. “reads” is held against what is loaded.',
+    text: `from Player
+load loans order by lent_on desc limit 3
+  instrument (name) by join
+load branch (name) by json
+reads name, loans.due_on, loans.instrument.name`,
+    query: true,
+  },
+  {
     title: 'Asking of kinds, and of several',
     words:
       '“is a” tells what a row is, or what is pointed at; with nothing before it, the row that is asked for. “as” goes on from it. Rows of others are not lost.',

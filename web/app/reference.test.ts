@@ -30,6 +30,10 @@ test('the examples show every form of relation and every way to store kinds that
     'rule ',
     'always load',
     'is a ',
+    'group by',
+    'having',
+    'by join',
+    'reads ',
   ])
     expect(all, word).toContain(word);
 });

@@ -16,6 +16,7 @@ const QUERY_LINES = keywords(
   'order by',
   'limit',
   'offset',
+  'reads',
   'first',
   'one',
   'exists',
@@ -59,6 +60,8 @@ export function inQuery(
       const written = words.slice(words[1]?.text === 'distinct' ? 2 : 1);
       return [...inExpression(model, written, root, null, parameters), ...distinct];
     }
+    case 'reads':
+      return inExpression(model, words.slice(1), root, null, []).filter(({ kind }) => kind === 'field' || kind === 'role');
     case 'having':
       return [...inExpression(model, words.slice(1), root, null, parameters), ...shownNames(lines, words)];
     case 'group':
