@@ -201,7 +201,31 @@ test('make does not replace a database without being told to', () => {
   expect(new Database(at('library.db')).prepare('select count(*) from loans').pluck().get()).toBe(1600);
 });
 
+describe('read-log', () => {
+  test('tells what an application asks once for each row, and the load in its place; without a statement, what it reads', () => {
+    const asked = Array.from({ length: 20 }, (_, index) => `select id, name from players where id = ${index} limit 1`);
+    writeFileSync(at('app.log'), ['select * from loans order by due_on', ...asked].join('\n'));
+    const { out } = familyTree('read-log', at('library.kin'), at('app.log'));
+    expect(out).toContain('21 statements of 2 shapes.');
+    expect(out).toContain('20 times: Loan.borrower (borrowing). In the query of Loan: load borrower');
+    const told = JSON.parse(familyTree('read-log', at('library.kin'), at('app.log'), '--json').out) as { statements: number };
+    expect(told.statements).toBe(21);
+    writeFileSync(at('empty.log'), 'nothing here\n');
+    expect(familyTree('read-log', at('library.kin'), at('empty.log')).out).toContain('There is no statement in it.');
+    expect(familyTree('read-log', at('library.kin'), at('nowhere.log')).err).toContain('nowhere.log');
+  });
+});
+
 describe('run', () => {
+  test('holds what a page reads against what is loaded', () => {
+    const asked = ['run', at('library.kin'), 'from Loan; limit 30', '--db', at('library.db'), '--reads', 'borrower.name, due_on'];
+    expect(familyTree(...asked).out).toContain(
+      '31 statements as the page reads it, 301 with ten times the rows; with “load borrower (name)”: 2; same answer.',
+    );
+    expect(familyTree(...asked.slice(0, -1), 'borrower.shoe').err).toContain('Player has no field or role called shoe');
+    expect(JSON.parse(familyTree(...asked, '--json').out)).toMatchObject({ asRead: 31, loaded: 2 });
+  });
+
   test('says what its loads cost in each way, as a table or as JSON with the SQL of each', () => {
     const asked = ['run', at('library.kin'), 'from Player; load loans (due_on); limit 20', '--db', at('library.db'), '--ways'];
     const { out } = familyTree(...asked);

@@ -40,9 +40,14 @@ export async function readText(file: string): Promise<string> {
     return content.toString('utf8');
   } catch (error) {
     if (error instanceof NotText) throw error;
-    const code = (error as NodeJS.ErrnoException).code;
-    throw new Error(code === 'ENOENT' ? `${file} is not there.` : `${file} cannot be read (${code}).`);
+    throw unreadable(file, error);
   }
+}
+
+/** Why a file cannot be read, as a person can read it. */
+export function unreadable(file: string, error: unknown): Error {
+  const code = error instanceof Error && 'code' in error ? String(error.code) : '';
+  return new Error(code === 'ENOENT' ? `${file} is not there.` : `${file} cannot be read (${code}).`);
 }
 
 /** Prints findings as `file:line:column: weight: message`, or as JSON; an error sets the exit code. */
