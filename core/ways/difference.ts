@@ -17,12 +17,17 @@ export function firstDifference(one: unknown, other: unknown, path = ''): string
   }
   if (isObject(one) && isObject(other)) {
     for (const name of new Set([...Object.keys(one), ...Object.keys(other)])) {
-      const found = firstDifference(one[name], other[name], `${path}.${name}`);
+      const found = firstDifference(own(one, name), own(other, name), `${path}.${name}`);
       if (found !== null) return found;
     }
     return null;
   }
   return `${path}: ${shown(one)}, and ${shown(other)}`;
+}
+
+/** What stands under a name; nothing where only the language itself has something of this name. */
+function own(object: Readonly<Record<string, unknown>>, name: string): unknown {
+  return Object.hasOwn(object, name) ? object[name] : undefined;
 }
 
 function isObject(value: unknown): value is Readonly<Record<string, unknown>> {
