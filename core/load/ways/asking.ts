@@ -4,7 +4,7 @@ import type { Cut, LoadRequest } from '../answer.js';
 import type { CompiledStatement } from '../compile/index.js';
 import { fetch } from '../fetch.js';
 import type { Computation, LogEntry } from '../statement.js';
-import { type Split, splitLines } from './join.js';
+import { rowsOf, type Split } from './join.js';
 
 /** What a statement is for. */
 export interface AskedFor {
@@ -45,7 +45,7 @@ export class Asking {
     if (fetched.cut && !this.cuts.some((cut) => cut.path === path)) this.cuts.push({ path, limit: rowLimit, size: null });
     this.note(read, fetched.entry);
     const columns = new Map(read.columns.map((output, index) => [output.as, fetched.cells[index] ?? []]));
-    return splitLines(read, columns, new Array<number>(fetched.rows).fill(0));
+    return rowsOf(read, columns, fetched.rows);
   }
 
   private note(read: CompiledStatement, entry: LogEntry): void {

@@ -13,6 +13,12 @@ export interface Split extends Level {
   readonly below: readonly { readonly join: CompiledJoin; readonly split: Split }[];
 }
 
+/** The rows of a statement: where nothing is joined to them each line is one, and whoever asked knows whose it is. */
+export function rowsOf(level: CompiledRows, columns: Columns, lines: number): Split {
+  if (level.joined.length === 0) return { ...levelOf(level, columns, lines), ownerOf: [], below: [] };
+  return splitLines(level, columns, new Array<number>(lines).fill(0));
+}
+
 /**
  * Rows, and those that are joined to them, out of the lines of a statement: a row stands in as many lines as rows are joined to
  * it, and is one by its identity.
