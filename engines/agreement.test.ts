@@ -28,7 +28,9 @@ test('every engine gives the same answers to the last digit, on values chosen to
   // A question that no engine can answer would be answered alike by all.
   expect(HURTING_QUERIES.filter((query) => queryOf(query).query === null)).toEqual([]);
   await agree(engines, HURTING, HURTING_QUERIES, compared);
-  expect(compared.answers).toBeGreaterThanOrEqual(HURTING_QUERIES.length * ENGINES.length);
+  // What loads is asked in four other ways too, on each engine.
+  const loads = HURTING_QUERIES.filter((query) => /^load /m.test(query)).length;
+  expect(compared.answers).toBe((HURTING_QUERIES.length + loads * 4) * ENGINES.length);
 }, 120_000);
 
 const AGGREGATES: readonly Aggregate[] = ['sum', 'avg', 'min', 'max'];

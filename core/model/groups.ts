@@ -11,7 +11,8 @@ export function isSame(one: Expression, other: Expression): boolean {
   return written(one) === written(other);
 }
 
-function written(expression: Expression): string {
+/** What an expression, or a part of one, says, wherever it stands in the text. */
+export function written(expression: Expression): string {
   return JSON.stringify(expression, (key, value: unknown) => (PLACES.has(key) ? undefined : value));
 }
 

@@ -27,6 +27,7 @@ export {
   someExpression,
   type Way,
 } from './expression.js';
+export { written } from './groups.js';
 export * from './model.js';
 export { capitalCase, generatedName, hash, plural, singular, snakeCase } from './names.js';
 export { loadOf, queryOf } from './plain-query.js';

@@ -10,6 +10,7 @@ import {
   type Role,
   type RowPart,
   someExpression,
+  written,
 } from '../model/index.js';
 import type { Access, PlannedExpression, PlannedOrder } from './access.js';
 import { type Draft, type Planning, pairsOf, walkedBefore } from './planning.js';
@@ -150,9 +151,6 @@ function narrowedBy(model: Model, branch: Role): { readonly role: Role; readonly
   return { role: { ...branch, target: base }, kinds };
 }
 
-/** Where something stands in the text makes no difference to what it is. */
-const SPANS: ReadonlySet<string> = new Set(['span', 'head', 'note']);
-
 /** The same count or aggregate of the same row is one part of the plan, however often it is named. */
 function once<Part extends RowPart>(
   planning: Planning,
@@ -160,8 +158,7 @@ function once<Part extends RowPart>(
   part: Part,
   make: (planning: Planning, row: Draft, part: Part) => PlannedExpression,
 ): PlannedExpression {
-  const written = JSON.stringify(part, (key, value: unknown) => (SPANS.has(key) ? undefined : value));
-  const name = `${row.id}\n${written}`;
+  const name = `${row.id}\n${written(part)}`;
   const made = planning.counts.get(name) ?? make(planning, row, part);
   planning.counts.set(name, made);
   return made;

@@ -36,6 +36,7 @@ export function nestedLoad(compiling: Compiling, load: LoadPlan, owners: Owners,
   return {
     ...place,
     as: owners.columns.addNested(json, load.role.name),
+    inLists: storedIn(columns).length > MOST_VALUES,
     outputs,
     kind,
     identity,
@@ -107,6 +108,11 @@ function soughtFor(
   return { sought, columns };
 }
 
+/** The columns that a statement has; keys of several parts are put together from them. */
+function storedIn(columns: readonly Output[]): Output[] {
+  return columns.filter(({ parts }) => parts === null);
+}
+
 /** The rows of a select as one list of JSON. */
 function listOf(
   compiling: Compiling,
@@ -114,8 +120,7 @@ function listOf(
   alias: string,
   orderBy: readonly OrderTerm[],
 ): SqlExpression {
-  const stored = columns.filter(({ parts }) => parts === null);
-  const values = stored.map((output) => elementOf(compiling, output, column(alias, output.as)));
+  const values = storedIn(columns).map((output) => elementOf(compiling, output, column(alias, output.as)));
   const lists = Array.from({ length: Math.max(1, Math.ceil(values.length / MOST_VALUES)) }, (_, at) =>
     values.slice(at * MOST_VALUES, (at + 1) * MOST_VALUES),
   );

@@ -101,6 +101,8 @@ export interface CompiledJoin extends CompiledRows, LoadPlace {}
 export interface CompiledNest extends CompiledRows, LoadPlace {
   readonly as: string;
   readonly columns: readonly Output[];
+  /** The values of a row stand in several lists, for being too many for one. */
+  readonly inLists: boolean;
 }
 
 /** The statement for the rows of owners, all at once or of each alone, and how they are put below them. */

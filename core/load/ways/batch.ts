@@ -52,7 +52,9 @@ function stitchOne(
   const byKey = new Map<Wire, AnswerRow>();
   for (let at = 0; at < children.length; at++) {
     const child = children[at];
-    if (child !== undefined) byKey.set(stitch[at] ?? null, child);
+    const key = stitch[at] ?? null;
+    // Where a database lets in a second one, the first stands, as in every way.
+    if (child !== undefined && !byKey.has(key)) byKey.set(key, child);
   }
   owners.forEach((owner, index) => {
     const other = branch ? (owner[role] ?? null) : null;

@@ -4,9 +4,9 @@ import type { CompiledLoad, CompiledRows } from '../compile/index.js';
 import type { Computation } from '../statement.js';
 import { Asking } from './asking.js';
 import { loadByBatch } from './batch.js';
-import { putJoined, type Split } from './join.js';
+import type { Split } from './join.js';
 import { loadByJson } from './json.js';
-import { ownersOf } from './level.js';
+import { ownersOf, putBelow } from './level.js';
 import { loadByRow } from './row.js';
 
 /** Runs a prepared plan: its rows, with what is loaded below them, each load in the way that it was compiled for. */
@@ -21,7 +21,7 @@ export function* loadRows(dialect: Dialect, request: LoadRequest): Computation<L
 /** What is loaded below rows, whatever its way. */
 function* below(asking: Asking, level: CompiledRows, split: Split): Computation<void> {
   for (const { join, split: joined } of split.below) {
-    putJoined(split, join, joined);
+    putBelow(split, join, joined.rows, joined.ownerOf);
     yield* below(asking, join, joined);
   }
   for (const nest of level.nested) yield* below(asking, nest, loadByJson(asking.dialect, split, nest));

@@ -1,7 +1,6 @@
 import type { Wire } from '../../values/index.js';
-import type { AnswerRow } from '../answer.js';
 import type { CompiledJoin, CompiledRows } from '../compile/index.js';
-import { type Level, putBelow } from './level.js';
+import type { Level } from './level.js';
 import { makeRows } from './rows.js';
 
 type Columns = ReadonlyMap<string, readonly Wire[]>;
@@ -68,7 +67,7 @@ function picked(cells: readonly Wire[] = [], lines: readonly number[]): readonly
 }
 
 function levelOf({ outputs, kind }: CompiledRows, columns: Columns, count: number): Level {
-  return { rows: makeRows(outputs, columns, kind, count) as AnswerRow[], columns };
+  return { rows: makeRows(outputs, columns, kind, count), columns };
 }
 
 export const NOTHING: Split = { rows: [], columns: new Map(), ownerOf: [], below: [] };
@@ -89,9 +88,4 @@ export function together(level: CompiledRows, splits: readonly Split[]): Split {
     return { join, split: together(join, shifted) };
   });
   return { rows, columns, ownerOf: splits.flatMap((split) => split.ownerOf), below };
-}
-
-/** By join: puts rows that came in the lines of their owners below them. */
-export function putJoined(owners: Level, join: CompiledJoin, { rows, ownerOf }: Split): void {
-  putBelow(owners, join, rows, ownerOf);
 }

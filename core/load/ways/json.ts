@@ -14,10 +14,9 @@ export function loadByJson(dialect: Dialect, owners: Level, nest: CompiledNest):
   const stored = nest.columns.filter(({ parts }) => parts === null);
   const cells: Wire[][] = stored.map(() => []);
   const ownerOf: number[] = [];
-  const lists = stored.length > MOST_VALUES;
   for (const [index, cell] of (owners.columns.get(nest.as) ?? []).entries()) {
     for (const element of listsIn(cell)) {
-      const values = lists ? (element as Lists).flat() : element;
+      const values = nest.inLists ? (element as Lists).flat() : element;
       for (const [at, column] of cells.entries()) column.push((values[at] ?? null) as Wire);
       ownerOf.push(index);
     }
@@ -31,9 +30,6 @@ export function loadByJson(dialect: Dialect, owners: Level, nest: CompiledNest):
   putBelow(owners, nest, split.rows, split.ownerOf);
   return split;
 }
-
-/** More values than these stand in several lists. */
-const MOST_VALUES = 90;
 
 function listsIn(cell: Wire | undefined): Lists {
   return Array.isArray(cell) ? (cell as Lists) : [];
