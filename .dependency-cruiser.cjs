@@ -11,6 +11,7 @@ const ORDER = [
   'load',
   'ways',
   'reads',
+  'warnings',
   'browse',
   'profile',
   'runs',

@@ -1,10 +1,10 @@
 import { readDesign } from '../core/design/index.js';
-import type { LogEntry } from '../core/load/index.js';
+import type { LogEntry, PlanStep } from '../core/load/index.js';
 import { parseParameters } from '../core/notation/index.js';
 import { namedKeys } from '../core/samples/index.js';
 import { relationsKept } from '../core/schema/index.js';
 import { fileEngine } from '../engines/index.js';
-import { checkReads, measureWays, nowOf, type RunOutcome, type RunRequest, runQuery } from '../services/index.js';
+import { checkReads, measureWays, nowOf, type RunOutcome, type RunRequest, runQuery, warnOfQuery } from '../services/index.js';
 import { openGiven } from './place.js';
 import { printReads, withReads } from './reads.js';
 import { printFindings, readText } from './report.js';
@@ -16,6 +16,7 @@ interface RunOptions {
   readonly declare?: string;
   readonly json?: boolean;
   readonly log?: boolean;
+  readonly plans?: boolean;
   readonly ways?: boolean;
   readonly reads?: string;
   readonly timeout: number;
@@ -66,7 +67,9 @@ export async function runOnDatabase(file: string, query: string, options: RunOpt
       else printRefusal(wanted, outcome);
       return;
     }
-    const outcome = await runQuery(design, engine, { ...request, rowLimit: options.limit });
+    const explained = options.plans === true ? ('measured' as const) : ('expected' as const);
+    const asked = { ...request, rowLimit: options.limit, explained };
+    const outcome = await runQuery(design, engine, asked);
     if (!outcome.ok) {
       printRefusal(wanted, outcome);
       return;
@@ -74,7 +77,8 @@ export async function runOnDatabase(file: string, query: string, options: RunOpt
     const { answer } = outcome;
     const rows: unknown = JSON.parse(answer.text);
     process.stdout.write(options.json === true ? `${answer.text}\n` : `${JSON.stringify(rows, null, 2)}\n`);
-    if (options.log === true) process.stderr.write(answer.log.map(logEntry).join(''));
+    if (options.log === true || options.plans === true)
+      process.stderr.write(answer.log.map((entry, index) => logEntry(entry, index, options.plans === true)).join(''));
     for (const { path, limit, size } of answer.cuts) {
       process.stderr.write(
         size === null
@@ -82,6 +86,8 @@ export async function runOnDatabase(file: string, query: string, options: RunOpt
           : `Cut at ${limit} rows, since the answer would be longer than ${Math.round(size / 1024 / 1024)} MB. Ask for fewer rows or fields.\n`,
       );
     }
+    for (const { weight, message, evidence } of await warnOfQuery(design, engine, asked, answer))
+      process.stderr.write(`${weight}: ${message} ${evidence}\n`);
   } finally {
     await close();
   }
@@ -93,7 +99,8 @@ function printRefusal(wanted: RunRequest['query'], { findings, problems }: Extra
   process.exitCode = 1;
 }
 
-function logEntry(entry: LogEntry, index: number): string {
+function logEntry(entry: LogEntry, index: number, planned: boolean): string {
+  const plan = planned ? entry.steps.map((step) => `--   ${'  '.repeat(step.depth)}${stepLine(step)}\n`).join('') : '';
   const parameters = entry.parameters.map(
     ({ name, shown, count }) => `:${name} = ${count === null ? shown : `${count} keys (${shown})`}`,
   );
@@ -104,5 +111,11 @@ function logEntry(entry: LogEntry, index: number): string {
     entry.path === '' ? 'root' : `load ${entry.path}`,
     ...(entry.byColumns ? ['by columns'] : []),
   ];
-  return `-- ${index + 1}\n${entry.plain};\n${parameters.map((line) => `-- ${line}\n`).join('')}-- ${facts.join(', ')}\n\n`;
+  return `-- ${index + 1}\n${entry.plain};\n${parameters.map((line) => `-- ${line}\n`).join('')}-- ${facts.join(', ')}\n${plan}\n`;
+}
+
+/** A step of a plan, with what was expected of it and what it found. */
+function stepLine({ text, mark, expected, found }: PlanStep): string {
+  const rows = [...(expected === null ? [] : [`expects ${expected}`]), ...(found === null ? [] : [`found ${found}`])];
+  return `${mark === null ? '' : `[${mark}] `}${text}${rows.length === 0 ? '' : ` (${rows.join(', ')})`}`;
 }

@@ -12,6 +12,8 @@ export const Run = v.object({
     }),
   ]),
   parameters: recordOf(v.nullable(v.pipe(v.string(), v.maxLength(1_000_000)))),
+  /** The plans are measured: each statement is carried out once more, to count what its steps find. */
+  measured: v.optional(v.boolean()),
 });
 export type Run = v.InferOutput<typeof Run>;
 
@@ -28,8 +30,16 @@ export const LogEntry = v.object({
   bytes: v.number(),
   milliseconds: v.number(),
   span: v.nullable(Span),
-  /** How the engine answers it, in words; `scan` marks a step that reads every row. */
-  steps: v.array(v.object({ depth: v.number(), text: v.string(), scan: v.boolean() })),
+  /** How the engine answers it, in words; `mark` says why a step may be dear. Rows are those of each time that a step runs. */
+  steps: v.array(
+    v.object({
+      depth: v.number(),
+      text: v.string(),
+      mark: v.nullable(v.picklist(['full scan', 'sort', 'temporary table'])),
+      expected: v.nullable(v.number()),
+      found: v.nullable(v.number()),
+    }),
+  ),
 });
 export type LogEntry = v.InferOutput<typeof LogEntry>;
 
@@ -39,6 +49,23 @@ export const FindingMessage = v.object({
   message: v.string(),
   span: Span,
 });
+
+/** Something that a person should know of a query that was run; the fix edits the query's text, or the design's. */
+export const QueryWarning = v.object({
+  weight: v.picklist(['warning', 'note']),
+  code: v.string(),
+  message: v.string(),
+  evidence: v.string(),
+  span: v.nullable(Span),
+  fix: v.nullable(
+    v.object({
+      of: v.picklist(['query', 'design']),
+      title: v.string(),
+      edits: v.array(v.object({ span: Span, text: v.string() })),
+    }),
+  ),
+});
+export type QueryWarning = v.InferOutput<typeof QueryWarning>;
 
 export const RunResult = v.variant('ok', [
   v.object({
@@ -55,6 +82,7 @@ export const RunResult = v.variant('ok', [
     log: v.array(LogEntry),
     /** Where rows were left out: of a load, or of the root (an empty path). `size`: it was the answer’s length that cut them. */
     cuts: v.array(v.object({ path: v.string(), limit: v.number(), size: v.nullable(v.number()) })),
+    warnings: v.array(QueryWarning),
     revision: v.number(),
   }),
   v.object({ ok: v.literal(false), findings: v.array(FindingMessage), problems: v.array(v.string()) }),

@@ -247,9 +247,15 @@ describe('running', () => {
   test('the log tells how each statement is answered', async () => {
     const tree = await newTree(LIBRARY);
     const answer = v.parse(RunResult, (await run(tree, "from Branch\nwhere name like 'N%'")).body);
-    expect(answer.ok ? answer.log[0]?.steps[0] : null).toEqual({ depth: 0, text: 'reads every row of branches', scan: true });
+    expect(answer.ok ? answer.log[0]?.steps[0] : null).toEqual({
+      depth: 0,
+      text: 'reads every row of branches',
+      mark: 'full scan',
+      expected: null,
+      found: null,
+    });
     const byKey = v.parse(RunResult, (await run(tree, 'from Branch\nwhere id = 1')).body);
-    expect(byKey.ok ? byKey.log[0]?.steps[0] : null).toMatchObject({ text: expect.stringContaining('by the key'), scan: false });
+    expect(byKey.ok ? byKey.log[0]?.steps[0] : null).toMatchObject({ text: expect.stringContaining('by the key'), mark: null });
   });
 
   test('each revision says where it came from and how many lines it changed', async () => {

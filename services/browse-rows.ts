@@ -123,12 +123,17 @@ export async function roleCounts(
   return read.ok ? read.value : {};
 }
 
-/** How many rows each entity has; one whose table cannot be counted is missing. */
+/**
+ * How many rows each entity has; one whose table cannot be counted is missing.
+ *
+ * @param names the entities that are asked for; left out, all
+ */
 export async function entityCounts(
   { design, engine }: Pick<LookedAt, 'design' | 'engine'>,
   options?: CallOptions,
+  names: Iterable<string> = design.model.entities.keys(),
 ): Promise<Readonly<Record<string, number>>> {
-  const counted = Array.from(design.model.entities.keys()).flatMap((name) => {
+  const counted = Array.from(names).flatMap((name) => {
     const prepared = ready({ design, engine, madeHere: false, sampleKeys: {} }, countOf(design.model, name));
     return prepared.ok ? [{ name, prepared: prepared.value }] : [];
   });

@@ -28,3 +28,4 @@ export { profileRelation, type RelationProfile } from './profile-relation.js';
 export { rowChoices } from './row-choices.js';
 export { type RunAnswer, type RunOutcome, type RunRequest, runQuery } from './run-query.js';
 export { setAside } from './set-aside.js';
+export { warnOfQuery } from './warn-of-query.js';

@@ -44,7 +44,7 @@ export async function measureWays(
   request: Omit<RunRequest, 'way' | 'rowLimit'>,
   most: number,
 ): Promise<WaysOutcome> {
-  const asked = { ...request, most, rowLimit: MOST_LINES };
+  const asked = { ...request, most, rowLimit: MOST_LINES, explained: 'not' as const };
   const first = await runQuery(design, engine, { ...asked, way: 'batch' });
   if (!first.ok) return first;
   const expected: unknown = JSON.parse(first.answer.text);

@@ -1,5 +1,5 @@
 import type { Design } from '../core/design/index.js';
-import type { Cut, Preparation, Prepared } from '../core/load/index.js';
+import type { Cut, Explained, Preparation, Prepared } from '../core/load/index.js';
 import type { Cardinality, Query } from '../core/model/index.js';
 import { didYouMean, type Finding, type LoadWay, type ParameterSyntax } from '../core/notation/index.js';
 import { PlanTooLarge, planQuery } from '../core/plan/index.js';
@@ -26,6 +26,8 @@ export interface RunRequest {
   readonly changed?: (query: Query) => Query;
   /** How many root rows there are to be at most, whatever the query says; left out, as it says. */
   readonly most?: number;
+  /** Whether the log says how each statement is answered; left out, as the engine expects it. */
+  readonly explained?: Explained;
   /** The way by which everything is loaded; left out, each load has its own. */
   readonly way?: LoadWay;
   /** The relations of which a database that was not made here keeps that every row has its other row. */
@@ -78,7 +80,8 @@ export async function runQuery(design: Design, engine: Engine, request: RunReque
   for (const amount of [found.query.limit, found.query.offset])
     if (amount?.kind === 'parameter' && (request.parameters[amount.name] ?? '').trim().startsWith('-'))
       return { ok: false, findings: [], problems: [`${amount.name} is how many rows there are to be: 0 or more.`] };
-  const input = { prepared: ready.prepared, rowLimit: request.rowLimit };
+  const { rowLimit, explained = 'expected' } = request;
+  const input = { prepared: ready.prepared, rowLimit, explained };
   const call = { patient: true, ...(request.signal === undefined ? {} : { signal: request.signal }) };
   const loaded = await engine.run('load', input, call);
   if (!loaded.ok) return { ok: false, findings: [], problems: [loaded.problem.message] };

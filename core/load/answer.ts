@@ -1,5 +1,5 @@
 import type { Prepared } from './prepare.js';
-import type { LogEntry } from './statement.js';
+import type { Explained, LogEntry } from './statement.js';
 
 /** A row of the answer. */
 export type AnswerRow = Record<string, unknown>;
@@ -23,4 +23,6 @@ export interface LoadAnswer {
 export interface LoadRequest {
   readonly prepared: Prepared;
   readonly rowLimit: number;
+  /** Left out: not. */
+  readonly explained?: Explained;
 }

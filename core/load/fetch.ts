@@ -7,6 +7,7 @@ import { byRows, readRows } from './by-rows.js';
 import type { Output } from './compile/index.js';
 import {
   type Computation,
+  type Explained,
   type FetchOptions,
   type LogEntry,
   type Refusal,
@@ -29,11 +30,11 @@ export interface FetchPurpose {
   readonly keys: readonly Wire[] | null;
   readonly path: string;
   readonly span: Statement['span'];
-  readonly explained: boolean;
+  readonly explained: Explained;
   readonly mayFail: boolean;
 }
 
-const VALUES_ALONE: FetchPurpose = { keys: null, path: '', span: null, explained: false, mayFail: false };
+const VALUES_ALONE: FetchPurpose = { keys: null, path: '', span: null, explained: 'not', mayFail: false };
 
 export interface Fetched {
   /** The values of each output, row by row. */
@@ -60,7 +61,7 @@ export function* fetch(
   const columns = json === null ? readRows(dialect, selected, rows) : readColumns(dialect, selected, rows[0] ?? [], options);
   const broken = json === null || options.madeHere ? [] : suspects(columns);
   if (broken.length > 0) {
-    const again = yield { ...statement, sent: bytesOf(dialect, query, selected, broken, options), explained: false };
+    const again = yield { ...statement, sent: bytesOf(dialect, query, selected, broken, options), explained: 'not' };
     broken.forEach((column, index) => {
       markBroken(columns[column] ?? [], JSON.parse(String(again.rows[0]?.[index] ?? '[]')) as unknown[]);
     });

@@ -14,5 +14,15 @@ export {
 export { type Fetched, type FetchPurpose, type FetchRequest, fetch } from './fetch.js';
 export { type Preparation, type Prepared, prepare, writtenSql } from './prepare.js';
 export { type ReadBy, readBy } from './read-by.js';
-export type { Computation, FetchOptions, LogEntry, PlanStep, Refusal, Statement, StatementResult } from './statement.js';
+export {
+  type Computation,
+  type Explained,
+  type FetchOptions,
+  type LogEntry,
+  type PlanStep,
+  planStep,
+  type Refusal,
+  type Statement,
+  type StatementResult,
+} from './statement.js';
 export { loadRows } from './ways/index.js';

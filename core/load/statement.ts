@@ -7,6 +7,12 @@ export interface FetchOptions {
   readonly rowLimit: number;
 }
 
+/**
+ * Whether it is to be said how the engine answers a statement: *expected* asks for its plan; *measured* carries the statement
+ * out once more, and counts what each step found, where the engine can.
+ */
+export type Explained = 'not' | 'expected' | 'measured';
+
 /** A statement that reads rows, and what a person is shown of it. */
 export interface Statement {
   /** As it is sent to the engine. */
@@ -18,8 +24,7 @@ export interface Statement {
   readonly path: string;
   /** Where in the query's text it comes from; null for the query itself. */
   readonly span: { readonly start: number; readonly end: number } | null;
-  /** Whether it is to be said how the engine answers it. */
-  readonly explained: boolean;
+  readonly explained: Explained;
   /** Whether the computation goes on where the engine refuses this statement. */
   readonly mayFail: boolean;
 }
@@ -28,8 +33,17 @@ export interface Statement {
 export interface PlanStep {
   readonly depth: number;
   readonly text: string;
-  /** Reads every row of a table. */
-  readonly scan: boolean;
+  /** Why the step may be dear: it reads every row of a table, sorts, or writes down what it found to read it again. */
+  readonly mark: 'full scan' | 'sort' | 'temporary table' | null;
+  /** The rows that the engine expects of the step, each time that it runs; null where it does not say. */
+  readonly expected: number | null;
+  /** The rows that the step gave, each time that it ran in the mean; null where that was not measured. */
+  readonly found: number | null;
+}
+
+/** A step of which nothing is known but what it does. */
+export function planStep(depth: number, text: string, rest: Partial<PlanStep> = {}): PlanStep {
+  return { depth, text, mark: null, expected: null, found: null, ...rest };
 }
 
 /** Why an engine gave nothing for a statement, in words. */

@@ -69,7 +69,7 @@ function* asked(dialect: Dialect, { compiled, parameters }: Prepared, rowLimit: 
   const { select: query, outputs } = compiled;
   // Whatever a database was made by, its rows are looked at as if nothing kept them.
   const request = { query, outputs, parameters, options: { madeHere: false, rowLimit } };
-  return yield* fetch(dialect, request, { keys: null, path: '', span: null, explained: false, mayFail: true });
+  return yield* fetch(dialect, request, { keys: null, path: '', span: null, explained: 'not', mayFail: true });
 }
 
 function numberIn({ cells }: Fetched): number {

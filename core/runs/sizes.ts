@@ -13,7 +13,7 @@ export const sizes: Run<SizesInput, Readonly<Record<string, number>>> = {
       const { compiled, parameters, madeHere } = prepared;
       const { select: query, outputs } = compiled;
       const request = { query, outputs, parameters, options: { madeHere, rowLimit: 1 } };
-      const counted = yield* fetch(dialect, request, { keys: null, path: '', span: null, explained: false, mayFail: true });
+      const counted = yield* fetch(dialect, request, { keys: null, path: '', span: null, explained: 'not', mayFail: true });
       if (counted.refused === null) found[name] = Number(counted.cells[0]?.[0] ?? 0);
     }
     return found;

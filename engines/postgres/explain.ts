@@ -1,4 +1,4 @@
-import type { PlanStep } from '../../core/load/index.js';
+import { type PlanStep, planStep } from '../../core/load/index.js';
 import type { Connection, Positional } from '../server/connection.js';
 
 /** A table that is read for less than this, in pages of a disk, is read whole rather than through an index. */
@@ -17,18 +17,22 @@ interface PlanNode {
   readonly 'Function Name'?: string;
   readonly 'Sort Key'?: readonly string[];
   readonly 'Plan Rows'?: number;
+  readonly 'Actual Rows'?: number;
   readonly 'Total Cost'?: number;
   readonly Plans?: readonly PlanNode[];
 }
 
-/** How PostgreSQL will answer a statement, in words (PostgreSQL, EXPLAIN). A step that reads every row of a table is marked. */
-export async function explain(connection: Connection, { sql, values }: Positional): Promise<PlanStep[]> {
-  const rows = await connection.query(`explain (format json) ${sql}`, values);
+/**
+ * How PostgreSQL will answer a statement, in words (PostgreSQL, EXPLAIN); measured, how it did, with the rows of each step.
+ */
+export async function explain(connection: Connection, { sql, values }: Positional, measured: boolean): Promise<PlanStep[]> {
+  const rows = await connection.query(`explain (${measured ? 'analyze, timing off, ' : ''}format json) ${sql}`, values);
   const parsed = JSON.parse(String(rows[0]?.[0] ?? '[]')) as readonly { readonly Plan?: PlanNode }[];
   const steps: PlanStep[] = [];
   const walk = (node: PlanNode, depth: number) => {
     const step = inWords(node);
-    if (step !== null) steps.push({ depth, ...step });
+    const { 'Plan Rows': expected = null, 'Actual Rows': found = null } = node;
+    if (step !== null) steps.push(planStep(depth, step.text, { mark: step.mark, expected, found }));
     for (const inner of node.Plans ?? []) walk(inner, depth + (step === null ? 0 : 1));
   };
   for (const { Plan } of parsed) if (Plan !== undefined) walk(Plan, 0);
@@ -36,28 +40,26 @@ export async function explain(connection: Connection, { sql, values }: Positiona
 }
 
 /** A node of the plan; null for one that says nothing to a person. */
-function inWords(node: PlanNode): Pick<PlanStep, 'text' | 'scan'> | null {
+function inWords(node: PlanNode): Pick<PlanStep, 'text' | 'mark'> | null {
   const table = named(node);
-  const about = node['Plan Rows'] === undefined ? '' : `, about ${node['Plan Rows'].toLocaleString('en')} rows`;
-  const plain = (text: string) => ({ text, scan: false });
+  const plain = (text: string) => ({ text, mark: null });
   switch (node['Node Type']) {
     case 'Seq Scan': {
       const small = (node['Total Cost'] ?? 0) < SMALL_COST;
-      const kept = node['Plan Rows'] === undefined ? '' : ` and keeps about ${node['Plan Rows'].toLocaleString('en')}`;
-      return { text: `reads every row of ${table}${kept}${small ? '; it is small' : ''}`, scan: !small };
+      return { text: `reads every row of ${table}${small ? '; it is small' : ''}`, mark: small ? null : 'full scan' };
     }
     case 'Index Scan':
       if (node['Index Cond'] === undefined)
-        return { text: `reads every row of ${table}, in the order of index ${node['Index Name']}`, scan: true };
-      return plain(`finds rows of ${table} by index ${node['Index Name']} ${conditionOf(node['Index Cond'])}${about}`);
+        return { text: `reads every row of ${table}, in the order of index ${node['Index Name']}`, mark: 'full scan' };
+      return plain(`finds rows of ${table} by index ${node['Index Name']} ${conditionOf(node['Index Cond'])}`);
     case 'Index Only Scan':
       if (node['Index Cond'] === undefined)
-        return { text: `reads every entry of index ${node['Index Name']}, and not the rows of ${table}`, scan: true };
+        return { text: `reads every entry of index ${node['Index Name']}, and not the rows of ${table}`, mark: 'full scan' };
       return plain(
         `finds rows of ${table} by index ${node['Index Name']} ${conditionOf(node['Index Cond'])}, and needs nothing else`,
       );
     case 'Bitmap Heap Scan':
-      return plain(`fetches the rows of ${table} that the index found${about}`);
+      return plain(`fetches the rows of ${table} that the index found`);
     case 'Bitmap Index Scan':
       return plain(`looks in index ${node['Index Name']} ${conditionOf(node['Index Cond'] ?? '')}`);
     case 'Nested Loop':
@@ -68,7 +70,9 @@ function inWords(node: PlanNode): Pick<PlanStep, 'text' | 'scan'> | null {
       return plain(`joins two sorted lists ${conditionOf(node['Merge Cond'] ?? '')}${joinWords(node)}`);
     case 'Sort':
     case 'Incremental Sort':
-      return plain(`sorts by ${(node['Sort Key'] ?? []).join(', ')}`);
+      return { text: `sorts by ${(node['Sort Key'] ?? []).join(', ')}`, mark: 'sort' };
+    case 'Materialize':
+      return { text: 'keeps what it found to read it again', mark: 'temporary table' };
     case 'Aggregate':
       return plain('groups, or counts');
     case 'Function Scan':
@@ -76,7 +80,6 @@ function inWords(node: PlanNode): Pick<PlanStep, 'text' | 'scan'> | null {
     case 'Limit':
     case 'Hash':
     case 'Result':
-    case 'Materialize':
     case 'Memoize':
     case 'Append':
     case 'Gather':

@@ -1,5 +1,5 @@
 import type { Dialect } from '../../core/dialects/index.js';
-import type { PlanStep, Statement, StatementResult } from '../../core/load/index.js';
+import type { Explained, PlanStep, Statement, StatementResult } from '../../core/load/index.js';
 import { computationOfSent } from '../../core/runs/index.js';
 import type { BoundParameter } from '../../core/values/index.js';
 import { driveLater } from '../driver.js';
@@ -15,7 +15,8 @@ export interface ServerKind {
   readonly beginReading: readonly string[];
   /** Lets a connection write that has only read before. */
   readonly beginWriting: readonly string[];
-  explain(connection: Connection, statement: Positional): Promise<PlanStep[]>;
+  /** How it answers a statement; measured, it carries the statement out to count what each step finds. */
+  explain(connection: Connection, statement: Positional, measured: boolean): Promise<PlanStep[]>;
   introspect(connection: Connection, schemas: readonly string[] | null): Promise<Introspection>;
   make(connection: Connection, request: Extract<Ask, { kind: 'make' }>['request'], running: Running): Promise<MakeReport>;
   runScript(connection: Connection, path: string, running: Running): Promise<ScriptReport>;
@@ -37,7 +38,7 @@ export async function answer(kind: ServerKind, connection: Connection, ask: Ask,
     const started = performance.now();
     const rows = await run(sent, parameters);
     const milliseconds = performance.now() - started;
-    const steps = explained ? await explainedBy(kind, connection, kind.positional(sent, parameters)) : [];
+    const steps = explained === 'not' ? [] : await explainedBy(kind, connection, kind.positional(sent, parameters), explained);
     return { rows, milliseconds, steps, refused: null };
   };
   switch (ask.kind) {
@@ -69,8 +70,13 @@ export async function answer(kind: ServerKind, connection: Connection, ask: Ask,
 }
 
 /** How a server answers a statement; nothing where it cannot say. */
-async function explainedBy(kind: ServerKind, connection: Connection, statement: Positional): Promise<PlanStep[]> {
-  return kind.explain(connection, statement).catch(() => []);
+async function explainedBy(
+  kind: ServerKind,
+  connection: Connection,
+  statement: Positional,
+  explained: Explained,
+): Promise<PlanStep[]> {
+  return kind.explain(connection, statement, explained === 'measured').catch(() => []);
 }
 
 async function writing(kind: ServerKind, connection: Connection): Promise<void> {

@@ -30,7 +30,7 @@ function executor(db: Database.Database, id: number): (statement: Statement) => 
     const started = performance.now();
     const rows = db.prepare(sent).raw().all(parameters) as unknown[][];
     const milliseconds = performance.now() - started;
-    return { rows, milliseconds, steps: explained ? explain(db, plain) : [], refused: null };
+    return { rows, milliseconds, steps: explained === 'not' ? [] : explain(db, plain, explained), refused: null };
   };
 }
 

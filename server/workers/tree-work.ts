@@ -36,6 +36,7 @@ import {
   rowOrder,
   rowWindow,
   runQuery,
+  warnOfQuery,
 } from '../../services/index.js';
 import { answering } from './answering.js';
 import type { Work } from './messages.js';
@@ -136,11 +137,17 @@ const works: Readonly<Record<string, Work>> = {
 
   run: asked<Run>(
     async (open, wanted, signal): Promise<RunResult> => {
-      const outcome = await runQuery(open.design, open.engine, { ...requestOf(open, wanted, signal), rowLimit: MOST_ROWS });
+      const explained = wanted.measured === true ? ('measured' as const) : ('expected' as const);
+      const request = { ...requestOf(open, wanted, signal), rowLimit: MOST_ROWS, explained };
+      const outcome = await runQuery(open.design, open.engine, request);
       if (!outcome.ok) return refusedOf(outcome);
       const { answer } = outcome;
+      const warnings = (await warnOfQuery(open.design, open.engine, request, answer)).map(({ fix, ...warning }) => ({
+        ...warning,
+        fix: fix === null ? null : { ...fix, edits: [...fix.edits] },
+      }));
       const log = answer.log.map((entry) => ({ ...entry, parameters: [...entry.parameters], steps: [...entry.steps] }));
-      return { ok: true, ...answer, log, cuts: [...answer.cuts], revision: open.revision };
+      return { ok: true, ...answer, log, cuts: [...answer.cuts], warnings, revision: open.revision };
     },
     (problem): RunResult => ({ ok: false, findings: [], problems: [problem] }),
   ),

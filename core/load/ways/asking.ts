@@ -3,7 +3,7 @@ import type { BoundParameter, EngineValues, Wire } from '../../values/index.js';
 import type { Cut, LoadRequest } from '../answer.js';
 import type { CompiledStatement } from '../compile/index.js';
 import { fetch } from '../fetch.js';
-import type { Computation, LogEntry } from '../statement.js';
+import type { Computation, Explained, LogEntry } from '../statement.js';
 import { rowsOf, type Split } from './join.js';
 
 /** What a statement is for. */
@@ -39,7 +39,8 @@ export class Asking {
     const { prepared, rowLimit } = this.request;
     const { parameters: given, madeHere } = prepared;
     const parameters = { ...given, ...bound };
-    const purpose = { keys, path, span, explained: !this.noted.has(read), mayFail: false };
+    const explained: Explained = this.noted.has(read) ? 'not' : (this.request.explained ?? 'not');
+    const purpose = { keys, path, span, explained, mayFail: false };
     const request = { query: read.select, outputs: read.columns, parameters, options: { madeHere, rowLimit } };
     const fetched = yield* fetch(this.dialect, request, purpose);
     if (fetched.cut && !this.cuts.some((cut) => cut.path === path)) this.cuts.push({ path, limit: rowLimit, size: null });

@@ -1,10 +1,13 @@
 import { lazy, Suspense, useEffect, useMemo, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
+import type { RunResult } from '../../../contract/index.js';
+import { applied } from '../../../core/edits/index.js';
 import { parseQuery } from '../../../core/notation/index.js';
 import { useCommands } from '../../app/commands.js';
 import { askDesign } from '../../app/design-client.js';
 import { spokenBy } from '../../app/spoken-by.js';
-import { useAppSelector } from '../../app/store.js';
+import { useAppDispatch, useAppSelector } from '../../app/store.js';
+import { textChanged } from '../../app/workspace.js';
 import { Editor } from '../../parts/editor.js';
 import type { Marked } from '../../parts/editor-props.js';
 import { Panes } from '../../parts/panes.js';
@@ -18,6 +21,7 @@ import { QuerySettings } from './query-settings.js';
 import { useDraft } from './use-draft.js';
 import { useMeaning } from './use-meaning.js';
 import { type Runs, useRun } from './use-run.js';
+import { Warnings } from './warnings.js';
 
 const WaysPanel = lazy(() => import('./ways.js'));
 const LogDialog = lazy(() => import('./log-dialog.js'));
@@ -103,7 +107,17 @@ export function TryScreen() {
             />
           </div>
         }
-        second={<Answered tree={tree} runs={runs} view={view} onGo={setSpan} onMend={mend} />}
+        second={
+          <Answered
+            tree={tree}
+            runs={runs}
+            view={view}
+            text={text}
+            onGo={setSpan}
+            onMend={mend}
+            onMeasure={() => void runs.start(draft, true)}
+          />
+        }
       />
     </>
   );
@@ -145,12 +159,16 @@ interface AnsweredProps {
   readonly tree: string;
   readonly runs: Runs;
   readonly view: DesignView | null;
+  /** The query as it stands in the editor. */
+  readonly text: string;
+  onMeasure(): void;
   onGo(span: { readonly start: number; readonly end: number }): void;
   onMend(text: string): void;
 }
 
 /** What came of the last run: a sentence, the rows, and every statement that brought them. */
-function Answered({ tree, runs: { shown, running, before, asked }, view, onGo, onMend }: AnsweredProps) {
+function Answered({ tree, runs, view, text, onGo, onMend, onMeasure }: AnsweredProps) {
+  const { shown, running, before, asked } = runs;
   const [open, setOpen] = useState<Panel | null>(null);
   const result = shown.kind === 'result' ? shown.result : null;
   const comparison = useMemo(() => {
@@ -165,6 +183,13 @@ function Answered({ tree, runs: { shown, running, before, asked }, view, onGo, o
         comparison={comparison}
         panel={{ open, unfold: (panel) => setOpen(panel === open ? null : panel) }}
       />
+      {result?.ok === true && !running && open === null && (
+        <RunWarnings
+          result={result}
+          isSame={asked?.query.kind === 'text' && asked.query.text === text}
+          {...{ text, onGo, onMend }}
+        />
+      )}
       {open !== null && asked !== null && result?.ok === true && !running && (
         <Suspense fallback={<p className="px-5 py-3 text-ink-2 italic">It is fetched…</p>}>
           {open === 'ways' && result.loads && <WaysPanel tree={tree} run={asked} onClose={() => setOpen(null)} />}
@@ -177,9 +202,38 @@ function Answered({ tree, runs: { shown, running, before, asked }, view, onGo, o
           direction="horizontal"
           share={54}
           first={<AnswerPane result={result} view={view} />}
-          second={<LogPane result={result} before={before} onGo={onGo} />}
+          second={<LogPane result={result} before={before} onGo={onGo} onMeasure={running ? null : onMeasure} />}
         />
       </div>
     </div>
+  );
+}
+
+/** The warnings of the last run. A fix is offered while the text that it edits is the one that was run. */
+function RunWarnings({
+  result,
+  isSame,
+  text,
+  onGo,
+  onMend,
+}: {
+  readonly result: Extract<RunResult, { ok: true }>;
+  readonly isSame: boolean;
+} & Pick<AnsweredProps, 'text' | 'onGo' | 'onMend'>) {
+  const dispatch = useAppDispatch();
+  const design = useAppSelector(({ workspace }) => workspace.text);
+  const isSaved = useAppSelector(
+    ({ workspace: { saving, revision } }) => saving.kind === 'saved' && revision === result.revision,
+  );
+  return (
+    <Warnings
+      warnings={result.warnings}
+      canMend={({ of }) => (of === 'query' ? isSame : isSaved)}
+      onGo={onGo}
+      onMend={({ of, edits, title }) => {
+        if (of === 'query') onMend(applied(text, edits));
+        else dispatch(textChanged(applied(design, edits), title));
+      }}
+    />
   );
 }

@@ -2,6 +2,7 @@ import { useState } from 'react';
 import type { LogEntry, RunResult } from '../../../contract/index.js';
 import { addedLines } from '../../../core/revisions/index.js';
 import { Sql } from '../../parts/sql.js';
+import { PlanTree } from './plan-tree.js';
 
 type Answered = Extract<RunResult, { ok: true }>;
 
@@ -10,16 +11,19 @@ export function LogPane({
   result,
   before,
   onGo,
+  onMeasure,
 }: {
   readonly result: RunResult | null;
   /** The run before this one, to mark what is new against it. */
   readonly before: Answered | null;
   onGo(span: { start: number; end: number }): void;
+  /** Runs it once more, and counts what each step of the plans finds; null where that cannot be. */
+  readonly onMeasure: (() => void) | null;
 }) {
   const entries = result?.ok === true ? result.log : [];
   const total = entries.reduce((sum, entry) => sum + entry.milliseconds, 0);
   const sent = entries.reduce((sum, entry) => sum + entry.times, 0);
-  const scans = entries.filter((entry) => entry.steps.some(({ scan }) => scan)).length;
+  const scans = entries.filter((entry) => entry.steps.some(({ mark }) => mark === 'full scan')).length;
   return (
     <section aria-label="Log" className="flex h-full min-h-0 flex-col bg-label">
       <header className="flex shrink-0 items-center border-b border-line px-4 py-2">
@@ -28,6 +32,16 @@ export function LogPane({
           <span className="ml-auto text-small text-ink-2">
             {sent.toLocaleString('en')} statement{sent === 1 ? '' : 's'} · {total.toFixed(1)} ms
             {scans > 0 && <span className="text-to-many"> · {scans} with a full scan</span>}
+            {onMeasure !== null && (
+              <button
+                type="button"
+                className="ml-3 underline decoration-dotted underline-offset-2 hover:text-ink"
+                title="Runs each statement once more, and counts the rows of each step"
+                onClick={onMeasure}
+              >
+                measure the plans
+              </button>
+            )}
           </span>
         )}
       </header>
@@ -60,9 +74,9 @@ function Statement({
   onGo(span: { start: number; end: number }): void;
 }) {
   const [sent, setSent] = useState(false);
-  const [planned, setPlanned] = useState(false);
+  const [planned, setPlanned] = useState(entry.steps.some(({ found }) => found !== null));
   const { span, steps } = entry;
-  const scans = steps.filter(({ scan }) => scan);
+  const scans = steps.filter(({ mark }) => mark === 'full scan');
   const fresh = earlier === null ? [] : addedLines(earlier, entry.plain);
   return (
     <li aria-label={`Statement ${number}`} className="grid grid-cols-[26px_1fr] gap-2 border-b border-line px-4 py-2.5">
@@ -109,20 +123,7 @@ function Statement({
             </button>
           )}
         </p>
-        {planned && (
-          <ol aria-label={`Plan of statement ${number}`} className="mt-1.5 border-l-3 border-line-2 pl-3 text-small">
-            {steps.map((step, index) => (
-              <li
-                key={`${index} ${step.text}`}
-                style={{ paddingLeft: step.depth * 14 }}
-                className={step.scan ? 'text-to-many' : ''}
-              >
-                {step.scan && '▲ '}
-                {step.text}
-              </li>
-            ))}
-          </ol>
-        )}
+        {planned && <PlanTree steps={steps} label={`Plan of statement ${number}`} />}
       </div>
     </li>
   );

@@ -85,9 +85,10 @@ function Compared({ comparison: { statements, rows, milliseconds, answer } }: { 
 }
 
 function difference([before, now]: readonly [number, number], what: string): string {
+  const word = now === 1 ? what.replace(/s\b/, '') : what;
   return before === now
-    ? `${now.toLocaleString('en')} ${what}`
-    : `${before.toLocaleString('en')} → ${now.toLocaleString('en')} ${what}`;
+    ? `${now.toLocaleString('en')} ${word}`
+    : `${before.toLocaleString('en')} → ${now.toLocaleString('en')} ${word}`;
 }
 
 function Outcome({ shown }: { readonly shown: RunOutcome }) {

@@ -28,6 +28,7 @@ const answer = (rows: readonly object[], statements = 1, entity = 'Loan'): Answe
     steps: [],
   })),
   cuts: [],
+  warnings: [],
   revision: 1,
 });
 

@@ -20,7 +20,8 @@ export interface Runs {
   readonly tried: readonly TriedRun[];
   /** What was run last, as it was asked; null where nothing was. */
   readonly asked: Run | null;
-  start(draft: Pick<Draft, 'text' | 'head' | 'values' | 'parameters'>): Promise<void>;
+  /** @param measured whether the plans are measured too */
+  start(draft: Pick<Draft, 'text' | 'head' | 'values' | 'parameters'>, measured?: boolean): Promise<void>;
   stop(): void;
   /** Another query stands here: what was answered is of no more interest. */
   forget(): void;
@@ -45,10 +46,10 @@ export function useRun(tree: string): Runs {
     tried,
     asked: last,
     forget,
-    start: async ({ text, head, values, parameters }) => {
+    start: async ({ text, head, values, parameters }, measured = false) => {
       await untilSaved(() => store.getState().workspace);
       const given = Object.fromEntries(parameters.map(({ name }) => [name, values[name] ?? null]));
-      const wanted: Run = { query: { kind: 'text', text, head }, parameters: given };
+      const wanted: Run = { query: { kind: 'text', text, head }, parameters: given, ...(measured ? { measured } : {}) };
       const asked = run({ tree, run: wanted });
       under.current = asked;
       const { data: result, error } = await asked;

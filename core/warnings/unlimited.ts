@@ -1,0 +1,26 @@
+import { counted, type Warning } from './warning.js';
+
+/** As many rows as a page hardly shows. */
+const MANY = 1000;
+
+/** A root without a limit, and so many rows that nobody looks at them all. */
+export const unlimited: Warning = {
+  code: 'unlimited',
+  find: ({ query, rows, log, text }) => {
+    const { limit, cardinality, groupBy, entity, span } = query;
+    if (limit !== null || cardinality !== 'many' || groupBy !== null || rows.length < MANY) return [];
+    const bytes = log.reduce((sum, entry) => sum + entry.bytes, 0);
+    const start = span.end;
+    const line = text.includes(';') ? '; limit 50' : `${text.slice(0, span.end).endsWith('\n') ? '' : '\n'}limit 50`;
+    return [
+      {
+        weight: 'warning' as const,
+        code: unlimited.code,
+        message: `All rows of ${entity} that fit are answered: with no limit there are more of them each year. Add “limit 50”.`,
+        evidence: `${counted(rows.length, 'row')}, ${Math.round(bytes / 1000).toLocaleString('en')} kB.`,
+        span: null,
+        fix: { of: 'query' as const, title: 'Add limit 50', edits: [{ span: { start, end: start }, text: line }] },
+      },
+    ];
+  },
+};
