@@ -1,8 +1,8 @@
 import * as v from 'valibot';
-import { FindingMessage, Run } from './runs.js';
+import { FindingMessage, QueryRun } from './runs.js';
 
 /** A query, and what the page that uses it reads of its rows: paths with commas between, beside those that its text names. */
-export const ReadsAsk = v.object({ run: Run, paths: v.pipe(v.string(), v.maxLength(10_000)) });
+export const ReadsAsk = v.object({ run: QueryRun, paths: v.pipe(v.string(), v.maxLength(10_000)) });
 export type ReadsAsk = v.InferOutput<typeof ReadsAsk>;
 
 export const ReadsChecked = v.variant('ok', [

@@ -1,20 +1,26 @@
 import * as v from 'valibot';
 import { Name, recordOf, Span } from './parts.js';
 
-export const Run = v.object({
-  query: v.variant('kind', [
-    v.object({ kind: v.literal('saved'), name: Name }),
-    /** A query's text; `head` declares its parameters, as behind a query's name. */
-    v.object({
-      kind: v.literal('text'),
-      text: v.pipe(v.string(), v.maxLength(100_000)),
-      head: v.pipe(v.string(), v.maxLength(10_000)),
-    }),
-  ]),
+const QueryText = v.pipe(v.string(), v.maxLength(100_000));
+
+const Saved = v.object({ kind: v.literal('saved'), name: Name });
+/** A query's text; `head` declares its parameters, as behind a query's name. */
+const Typed = v.object({ kind: v.literal('text'), text: QueryText, head: v.pipe(v.string(), v.maxLength(10_000)) });
+/** One statement in the SQL of the database, which only reads. */
+const Sql = v.object({ kind: v.literal('sql'), text: QueryText });
+
+const RunParts = {
   parameters: recordOf(v.nullable(v.pipe(v.string(), v.maxLength(1_000_000)))),
   /** The plans are measured: each statement is carried out once more, to count what its steps find. */
   measured: v.optional(v.boolean()),
-});
+};
+
+/** A run of a query. */
+export const QueryRun = v.object({ query: v.variant('kind', [Saved, Typed]), ...RunParts });
+export type QueryRun = v.InferOutput<typeof QueryRun>;
+
+/** A run of a query, or of plain SQL. */
+export const Run = v.object({ query: v.variant('kind', [Saved, Typed, Sql]), ...RunParts });
 export type Run = v.InferOutput<typeof Run>;
 
 export const LogEntry = v.object({

@@ -1,8 +1,8 @@
 import * as v from 'valibot';
-import { FindingMessage, Run } from './runs.js';
+import { FindingMessage, QueryRun } from './runs.js';
 
 /** A query whose loads are to be run in each way, for so many root rows at most. */
-export const WaysAsk = v.object({ run: Run, most: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(1_000_000)) });
+export const WaysAsk = v.object({ run: QueryRun, most: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(1_000_000)) });
 export type WaysAsk = v.InferOutput<typeof WaysAsk>;
 
 export const MeasuredWay = v.object({

@@ -1,6 +1,7 @@
 import type { Dialect } from '../core/dialects/index.js';
 import type { StatementResult } from '../core/load/index.js';
 import { computationOf, paceOf, type RunInput, type RunName, type RunResult } from '../core/runs/index.js';
+import { readingStatement } from '../core/sql/index.js';
 import { driveLater } from './driver.js';
 import type { CallOptions, Engine, Outcome, Problem } from './engine.js';
 import type { Ask } from './protocol.js';
@@ -22,6 +23,11 @@ export function askingEngine(dialect: Dialect, call: Call, close: () => Promise<
     make: (request, options) => call({ kind: 'make', request }, options),
     runScript: (path, options) => call({ kind: 'script', path }, options),
     execute: (statements) => call({ kind: 'execute', statements }),
+    readPlain: (sql, most, options) => {
+      const statement = readingStatement(sql, dialect.name);
+      if ('fault' in statement) return Promise.resolve({ ok: false, problem: { code: 'refused', message: statement.fault } });
+      return call({ kind: 'plain', statement, most }, { ...options, patient: true });
+    },
     answers: () => call({ kind: 'answers' }),
     wasMadeHere: async () => {
       const told = await call<boolean>({ kind: 'made here' });

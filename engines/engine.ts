@@ -1,4 +1,5 @@
 import type { KeyToHold } from '../core/dialects/index.js';
+import type { PlanStep } from '../core/load/index.js';
 import type { DialectName } from '../core/notation/index.js';
 import type { RunInput, RunName, RunResult } from '../core/runs/index.js';
 import type { Schema } from '../core/schema/index.js';
@@ -81,6 +82,26 @@ export interface Introspection {
   readonly choices: readonly { readonly name: string; readonly values: readonly string[] }[];
 }
 
+/** How much a statement of a person's own may bring. */
+export interface PlainLimits {
+  readonly rows: number;
+  /** Characters of all values together. */
+  readonly size: number;
+}
+
+/** What a statement of a person's own brought. */
+export interface PlainRows {
+  readonly columns: readonly string[];
+  /** Values as JSON has them; a whole number beyond its safe range, and bytes, as text. */
+  readonly rows: readonly (readonly PlainValue[])[];
+  /** There is more than was let through. */
+  readonly cut: boolean;
+  readonly milliseconds: number;
+  readonly steps: readonly PlanStep[];
+}
+
+export type PlainValue = string | number | boolean | null;
+
 /** How a call is meant. */
 export interface CallOptions {
   /** Stops this call, and no other. */
@@ -102,6 +123,11 @@ export interface Engine {
   runScript(path: string, options?: CallOptions): Promise<Outcome<ScriptReport>>;
   /** Runs statements of the program's own that make or remove what it works in. */
   execute(statements: readonly string[]): Promise<Outcome<null>>;
+  /**
+   * Runs one statement of a person's own. It is let through where it only reads, and where the engine keeps it from anything
+   * else: a file that is only looked at, a login that may only read. Elsewhere it is refused, with the reason.
+   */
+  readPlain(sql: string, most: PlainLimits, options?: CallOptions): Promise<Outcome<PlainRows>>;
   /** Whether it answers at all: that there is a database, and that it lets this login in. */
   answers(): Promise<Outcome<null>>;
   /** Whether the database was made by this program, with the rows of a text. */

@@ -1,7 +1,8 @@
 import type { Statement } from '../core/load/index.js';
 import type { SentRun } from '../core/runs/index.js';
+import type { ReadingStatement } from '../core/sql/index.js';
 import type { BoundParameter } from '../core/values/index.js';
-import type { MakeRequest, Outcome } from './engine.js';
+import type { MakeRequest, Outcome, PlainLimits } from './engine.js';
 
 /**
  * How a database file is opened: *look* never writes; *make* starts a new file; *settle* takes in what stands beside a
@@ -20,6 +21,8 @@ export type Ask =
   | { readonly kind: 'answers' }
   | { readonly kind: 'made here' }
   | { readonly kind: 'execute'; readonly statements: readonly string[] }
+  /** One statement of a person's own, which only reads. */
+  | { readonly kind: 'plain'; readonly statement: ReadingStatement; readonly most: PlainLimits }
   | { readonly kind: 'read'; readonly sql: string; readonly parameters: Readonly<Record<string, BoundParameter>> };
 
 export interface AskMessage {

@@ -4,6 +4,7 @@ import { positionalBy } from '../server/connection.js';
 import { explain } from './explain.js';
 import { introspect } from './introspect.js';
 import { make } from './make.js';
+import { mayWrite } from './may-write.js';
 import { problemOf } from './problems.js';
 import { runScript } from './run-script.js';
 
@@ -16,6 +17,7 @@ export const mariadbKind: ServerKind = {
   beginWriting: ['set session transaction read write'],
   explain,
   introspect,
+  mayWrite,
   make,
   runScript,
   problemOf,

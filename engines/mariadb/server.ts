@@ -1,6 +1,14 @@
-import { type ConnectionConfig, createConnection, createPool, type Pool as DriverPool, type PoolConnection } from 'mariadb';
+import {
+  type ConnectionConfig,
+  createConnection,
+  createPool,
+  type Pool as DriverPool,
+  type FieldInfo,
+  type PoolConnection,
+} from 'mariadb';
 import type { BoundParameter } from '../../core/values/index.js';
 import type { Address } from '../address.js';
+import { PlainTable } from '../plain-rows.js';
 import type { Connection } from '../server/connection.js';
 import type { Pool } from '../server/pool.js';
 
@@ -62,17 +70,18 @@ export function mariadbPool(address: Address, password: string | null, place: st
   return {
     async acquire() {
       const taken = await opened(pool, config);
+      const cancel = async () => {
+        const other = await createConnection(config);
+        await other.query('kill query ?', [taken.threadId]);
+        await other.end();
+      };
       return {
-        ...connectionOf(taken),
+        ...connectionOf(taken, cancel),
         release: (broken) => {
           if (broken) taken.destroy();
           else void taken.release().catch(() => null);
         },
-        async cancel() {
-          const other = await createConnection(config);
-          await other.query('kill query ?', [taken.threadId]);
-          await other.end();
-        },
+        cancel,
       };
     },
     close: () => pool.end().catch(() => undefined),
@@ -90,12 +99,36 @@ async function opened(pool: DriverPool, config: ConnectionConfig): Promise<PoolC
   }
 }
 
-/** A connection of the driver. */
-function connectionOf(connection: PoolConnection): Connection {
+/**
+ * A connection of the driver.
+ *
+ * @param cancel ends on the server what the connection is at
+ */
+function connectionOf(connection: PoolConnection, cancel: () => Promise<void>): Connection {
   return {
     async query(sql, values = []) {
       const result: unknown = await connection.query(sql, values.map(asSent));
       return Array.isArray(result) ? (result as unknown[][]) : [[(result as { affectedRows?: number }).affectedRows ?? 0]];
+    },
+    async readSome({ sql }, most) {
+      const stream = connection.queryStream(sql);
+      let names: readonly string[] = [];
+      stream.once('fields', (columns: readonly FieldInfo[]) => {
+        names = columns.map((column) => column.name());
+      });
+      let table: PlainTable | null = null;
+      let ended: Promise<unknown> | null = null;
+      try {
+        for await (const row of stream) {
+          table ??= new PlainTable(names, most);
+          // The rest would come all the same, so the server is told to end it.
+          if (ended === null && !table.take(row as unknown[])) ended = cancel().catch(() => null);
+        }
+      } catch (error) {
+        if (ended === null) throw error;
+      }
+      await ended;
+      return (table ?? new PlainTable(names, most)).table;
     },
   };
 }

@@ -4,6 +4,7 @@ import { positionalBy } from '../server/connection.js';
 import { explain } from './explain.js';
 import { introspect } from './introspect.js';
 import { make } from './make.js';
+import { mayWrite } from './may-write.js';
 import { problemOf } from './problems.js';
 import { runScript } from './run-script.js';
 
@@ -15,6 +16,7 @@ export const postgresKind: ServerKind = {
   beginWriting: [],
   explain,
   introspect,
+  mayWrite,
   make,
   runScript,
   problemOf,

@@ -1,11 +1,13 @@
 import type { Problem } from '../engine.js';
 import { beyondNumbers } from '../numbers.js';
+import { NotRead } from '../plain-rows.js';
 import { networkProblem } from '../server/network.js';
 
 /**
  * A driver's error in words for a person (SQLSTATE: PostgreSQL, appendix A). What no person can cause is thrown on.
  */
 export function problemOf(error: unknown, label: string): Problem {
+  if (error instanceof NotRead) return { code: 'refused', message: error.message };
   const network = networkProblem(error, label);
   if (network !== null) return network;
   if (!(error instanceof Error)) throw error;

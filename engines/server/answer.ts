@@ -6,6 +6,7 @@ import { driveLater } from '../driver.js';
 import type { Introspection, MakeReport, Problem, ScriptReport } from '../engine.js';
 import type { Ask } from '../protocol.js';
 import type { Connection, Positional, RawRows } from './connection.js';
+import { readPlain } from './plain.js';
 
 /** The parts of an engine that differ from one kind of server to another. */
 export interface ServerKind {
@@ -17,6 +18,8 @@ export interface ServerKind {
   readonly beginWriting: readonly string[];
   /** How it answers a statement; measured, it carries the statement out to count what each step finds. */
   explain(connection: Connection, statement: Positional, measured: boolean): Promise<PlanStep[]>;
+  /** What keeps a login from being one that may only read, in words: none where it is such a one. */
+  mayWrite(connection: Connection): Promise<readonly string[]>;
   introspect(connection: Connection, schemas: readonly string[] | null): Promise<Introspection>;
   make(connection: Connection, request: Extract<Ask, { kind: 'make' }>['request'], running: Running): Promise<MakeReport>;
   runScript(connection: Connection, path: string, running: Running): Promise<ScriptReport>;
@@ -64,6 +67,8 @@ export async function answer(kind: ServerKind, connection: Connection, ask: Ask,
       await writing(kind, connection);
       for (const statement of ask.statements) await connection.query(statement);
       return null;
+    case 'plain':
+      return reading(kind, connection, () => readPlain(kind, connection, ask, running));
     case 'read':
       return reading(kind, connection, () => run(ask.sql, ask.parameters));
   }

@@ -1,5 +1,6 @@
-import { eachSqlToken } from '../../core/sql/index.js';
+import { eachSqlToken, type ReadingStatement } from '../../core/sql/index.js';
 import type { BoundParameter } from '../../core/values/index.js';
+import type { PlainLimits, PlainRows } from '../engine.js';
 
 /** Rows as arrays; each value is the text that the server has for it. */
 export type RawRows = readonly (readonly unknown[])[];
@@ -8,6 +9,8 @@ export type RawRows = readonly (readonly unknown[])[];
 export interface Connection {
   /** Runs one statement; values stand for its placeholders, in order. */
   query(sql: string, values?: readonly BoundParameter[]): Promise<RawRows>;
+  /** Runs one statement that reads, until so many rows have come or they hold so much. */
+  readSome(statement: ReadingStatement, most: PlainLimits): Promise<Omit<PlainRows, 'milliseconds' | 'steps'>>;
 }
 
 /** A statement with the placeholders of a driver in place of its named parameters. */

@@ -11,6 +11,7 @@ import { introspect } from './introspect.js';
 import { make } from './make.js';
 import { MADE_HERE } from './mark.js';
 import { openDatabase } from './open.js';
+import { readPlain } from './plain.js';
 import { problemOf } from './problems.js';
 import { runScript } from './run-script.js';
 
@@ -60,6 +61,9 @@ function answer(id: number, ask: Ask): unknown {
     case 'execute':
       for (const statement of ask.statements) db.prepare(statement).run();
       return null;
+    case 'plain':
+      send({ kind: 'running', id, sql: ask.statement.sql });
+      return readPlain(db, mode as OpenMode, ask.statement, ask.most);
     case 'read':
       send({ kind: 'running', id, sql: ask.sql });
       return db.prepare(ask.sql).raw().all(ask.parameters);

@@ -48,6 +48,15 @@ describe('a plan in words', () => {
     expect(steps('select * from players a join players b on a.name = b.name').join()).toContain('for this run alone');
   });
 
+  test('that is measured counts a table that is read whole, whatever the statement calls it', () => {
+    const found = (sql: string) => explain(db, sql, 'measured').map((step) => step.found);
+    db.exec('insert into players (name) values (1), (2), (3)');
+    expect(found('select players.name from players')).toEqual([3]);
+    expect(found('select p.name from players p')).toEqual([3]);
+    expect(found('select p.name from "players" as p where p.name = 1')).toEqual([3]);
+    expect(found('select name from players where id = 1')).toEqual([null]);
+  });
+
   test('of what cannot be explained is empty', () => {
     expect(explain(db, 'select * from nothing')).toEqual([]);
   });

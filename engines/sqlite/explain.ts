@@ -37,33 +37,28 @@ function nulls(sql: string): Record<string, null> {
 /** The rows of the table that a step reads whole: the plan has the name by which the statement calls it. */
 function rowsOf(database: Database.Database, sql: string, detail: string): number | null {
   const called = /^SCAN (\S+)/.exec(detail)?.[1] ?? '';
-  const table = tableCalled(sql, called);
-  try {
-    return Number(
-      database
-        .prepare(`select count(*) from "${table.replaceAll('"', '""')}"`)
-        .pluck()
-        .get(),
-    );
-  } catch {
-    return null;
-  }
+  for (const table of [called, ...namedBefore(sql, called)])
+    try {
+      return Number(
+        database
+          .prepare(`select count(*) from "${table.replaceAll('"', '""')}"`)
+          .pluck()
+          .get(),
+      );
+    } catch {
+      // No table has that name: it is another's in this statement.
+    }
+  return null;
 }
 
-/** The table that a statement calls by another name: the one that stands before it; else the name itself. */
-function tableCalled(sql: string, called: string): string {
-  const tokens = sqlTokens(sql);
-  const at = tokens.findIndex((token, index) => {
-    const before = tokens[index - 1];
-    const isName = sqlName(token).toLowerCase() === called.toLowerCase();
-    return (
-      isName && before !== undefined && (before.text.toLowerCase() === 'as' || before.kind === 'word' || before.kind === 'quoted')
-    );
+/** The names that stand right before another, or before `as` and the other: what it may be called for. */
+function namedBefore(sql: string, called: string): string[] {
+  const tokens = sqlTokens(sql).map((token) => ({ ...token, name: sqlName(token) }));
+  return tokens.flatMap(({ name }, at) => {
+    if (name.toLowerCase() !== called.toLowerCase()) return [];
+    const before = tokens[at - 1]?.text.toLowerCase() === 'as' ? tokens[at - 2] : tokens[at - 1];
+    return before === undefined ? [] : [before.name];
   });
-  const before = tokens[at - 1];
-  const table = before?.text.toLowerCase() === 'as' ? tokens[at - 2] : before;
-  const isKeyword = ['from', 'join'].includes(table?.text.toLowerCase() ?? '');
-  return at < 0 || table === undefined || isKeyword ? called : sqlName(table);
 }
 
 function inWords(detail: string): Pick<PlanStep, 'text' | 'mark'> {

@@ -1,12 +1,14 @@
 import Database from 'better-sqlite3';
 import type { Problem } from '../engine.js';
 import { beyondNumbers } from '../numbers.js';
+import { NotRead } from '../plain-rows.js';
 
 /**
  * A driver's error in words for a person: what is wrong with which file, and a way out
  * (result codes: https://www.sqlite.org/rescode.html). What no person can cause is thrown on.
  */
 export function problemOf(error: unknown, file: string): Problem {
+  if (error instanceof NotRead) return { code: 'refused', message: error.message };
   if (error instanceof Database.SqliteError) {
     const code = error.code;
     if (code.startsWith('SQLITE_NOTADB')) {

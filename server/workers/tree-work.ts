@@ -5,6 +5,7 @@ import type {
   EntityCounts,
   KindsCompared,
   Profile,
+  QueryRun,
   ReadsAsk,
   ReadsChecked,
   RowChoices,
@@ -35,6 +36,7 @@ import {
   rowChoices,
   rowOrder,
   rowWindow,
+  runPlain,
   runQuery,
   warnOfQuery,
 } from '../../services/index.js';
@@ -71,7 +73,11 @@ function asked<Ask>(answer: Answer<Ask>, refuse: (problem: string) => object): W
 }
 
 /** What runs a query, but for how many rows it may bring. */
-function requestOf(open: OpenDatabase, { query: wanted, parameters }: Run, signal: AbortSignal): Omit<RunRequest, 'rowLimit'> {
+function requestOf(
+  open: OpenDatabase,
+  { query: wanted, parameters }: QueryRun,
+  signal: AbortSignal,
+): Omit<RunRequest, 'rowLimit'> {
   const query =
     wanted.kind === 'saved'
       ? wanted
@@ -83,6 +89,16 @@ function requestOf(open: OpenDatabase, { query: wanted, parameters }: Run, signa
 function refusedOf({ findings, problems }: Extract<RunOutcome, { ok: false }>): Extract<RunResult, { ok: false }> {
   const told = findings.map(({ weight, code, message, span }) => ({ weight, code, message, span }));
   return { ok: false, findings: told, problems: [...problems] };
+}
+
+/** The answer to a statement of a person's own: lines, as a query that shows some gives them. */
+async function plainAnswer({ engine, revision }: OpenDatabase, sql: string, signal: AbortSignal): Promise<RunResult> {
+  const outcome = await runPlain(engine, sql, { rows: MOST_ROWS, signal });
+  if (!outcome.ok) return { ok: false, findings: [], problems: [outcome.problem.message] };
+  const { entry, cut, rows, text } = outcome.value;
+  const log = [{ ...entry, parameters: [], steps: [...entry.steps] }];
+  const cuts = cut ? [{ path: '', limit: rows, size: null }] : [];
+  return { ok: true, entity: '', cardinality: 'many', flat: true, loads: false, text, rows, log, cuts, warnings: [], revision };
 }
 
 const orders = new Map<string, Shared<RowsOutcome<RowOrder>>>();
@@ -136,9 +152,10 @@ const works: Readonly<Record<string, Work>> = {
   'stop making': () => database.stop(),
 
   run: asked<Run>(
-    async (open, wanted, signal): Promise<RunResult> => {
+    async (open, { query, ...wanted }, signal): Promise<RunResult> => {
+      if (query.kind === 'sql') return plainAnswer(open, query.text, signal);
       const explained = wanted.measured === true ? ('measured' as const) : ('expected' as const);
-      const request = { ...requestOf(open, wanted, signal), rowLimit: MOST_ROWS, explained };
+      const request = { ...requestOf(open, { query, ...wanted }, signal), rowLimit: MOST_ROWS, explained };
       const outcome = await runQuery(open.design, open.engine, request);
       if (!outcome.ok) return refusedOf(outcome);
       const { answer } = outcome;

@@ -8,6 +8,11 @@ const KEYWORDS = new Set(
   ),
 );
 
+/** Is a word one of SQL's own? */
+export function isSqlKeyword(word: string): boolean {
+  return KEYWORDS.has(word.toLowerCase());
+}
+
 /** How many lines around a new one are shown with it. */
 const AROUND = 1;
 
@@ -107,7 +112,7 @@ function coloured(text: string) {
   for (const token of sqlTokens(text)) {
     parts.push(text.slice(at, token.start));
     const name =
-      token.kind === 'word' && KEYWORDS.has(token.text.toLowerCase())
+      token.kind === 'word' && isSqlKeyword(token.text)
         ? 'kin-keyword'
         : token.kind === 'string' || token.kind === 'number'
           ? 'kin-text'

@@ -2,4 +2,5 @@
 export { expressionFault, typeFault } from './expression.js';
 export { type StatedToken, statedTokens } from './lexer.js';
 export { qualifiersIn, reachesOf } from './reaches.js';
+export { type ReadingStatement, readingStatement } from './reading.js';
 export { type ReadStated, readStated, type StatedForm } from './statement.js';

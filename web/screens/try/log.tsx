@@ -109,14 +109,16 @@ function Statement({
               {scans.length > 0 ? '▲ plan: full scan' : 'plan'}
             </button>
           )}
-          <button
-            type="button"
-            className="underline decoration-dotted underline-offset-2 hover:text-ink"
-            aria-pressed={sent}
-            onClick={() => setSent(!sent)}
-          >
-            {sent || !entry.byColumns ? 'as sent' : 'by columns'}
-          </button>
+          {entry.sent !== entry.plain && (
+            <button
+              type="button"
+              className="underline decoration-dotted underline-offset-2 hover:text-ink"
+              aria-pressed={sent}
+              onClick={() => setSent(!sent)}
+            >
+              {sent || !entry.byColumns ? 'as sent' : 'by columns'}
+            </button>
+          )}
           {span !== null && (
             <button type="button" className="text-selected hover:underline" onClick={() => onGo({ ...span })}>
               load {entry.path}

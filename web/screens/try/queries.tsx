@@ -9,6 +9,7 @@ export function Queries({
   onPick,
   onAgain,
   onLog,
+  onSql,
 }: {
   readonly queries: readonly QueryView[];
   readonly saved: string | null;
@@ -17,6 +18,8 @@ export function Queries({
   onAgain(run: TriedRun): void;
   /** Reads the statement log of an application. */
   onLog(): void;
+  /** Goes over to SQL of the database. */
+  onSql(): void;
 }) {
   return (
     <nav aria-label="Saved queries" className="overflow-auto border-r border-line py-2">
@@ -51,6 +54,13 @@ export function Queries({
       <button
         type="button"
         className="mt-3 block w-full px-4 py-0.5 text-left text-small text-selected hover:bg-ground"
+        onClick={onSql}
+      >
+        Plain SQL, read-only…
+      </button>
+      <button
+        type="button"
+        className="block w-full px-4 py-0.5 text-left text-small text-selected hover:bg-ground"
         onClick={onLog}
       >
         Read a statement log…

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import type { ReadsChecked, Run } from '../../../contract/index.js';
+import type { QueryRun, ReadsChecked } from '../../../contract/index.js';
 import { withLines } from '../../../core/reads/index.js';
 import { failureMessage, useCheckReadsMutation } from '../../app/api.js';
 import { Button } from '../../parts/button.js';
@@ -13,7 +13,7 @@ export default function ReadsPanel({
   onClose,
 }: {
   readonly tree: string;
-  readonly run: Run;
+  readonly run: QueryRun;
   /** Puts a query in place of the one that was run, and runs it. */
   onMend(text: string): void;
   onClose(): void;

@@ -22,6 +22,8 @@ export interface Runs {
   readonly asked: Run | null;
   /** @param measured whether the plans are measured too */
   start(draft: Pick<Draft, 'text' | 'head' | 'values' | 'parameters'>, measured?: boolean): Promise<void>;
+  /** Runs one statement in the SQL of the database, which only reads. */
+  startSql(text: string): Promise<void>;
   stop(): void;
   /** Another query stands here: what was answered is of no more interest. */
   forget(): void;
@@ -39,6 +41,22 @@ export function useRun(tree: string): Runs {
     setShown(NOTHING);
     setBefore(null);
   }, []);
+  /** Shows what comes of a run; null where it was stopped, or did not come about. */
+  const answerTo = async (wanted: Run): Promise<RunResult | null> => {
+    await untilSaved(() => store.getState().workspace);
+    const asked = run({ tree, run: wanted });
+    under.current = asked;
+    const { data: result, error } = await asked;
+    if (under.current !== asked) return null;
+    if (shown.kind === 'result' && shown.result.ok) setBefore(shown.result);
+    if (result === undefined) {
+      setShown({ kind: 'failed', message: failureMessage(error) });
+      return null;
+    }
+    setShown({ kind: 'result', result });
+    setLast(wanted);
+    return result;
+  };
   return {
     shown,
     running: isLoading,
@@ -47,23 +65,15 @@ export function useRun(tree: string): Runs {
     asked: last,
     forget,
     start: async ({ text, head, values, parameters }, measured = false) => {
-      await untilSaved(() => store.getState().workspace);
       const given = Object.fromEntries(parameters.map(({ name }) => [name, values[name] ?? null]));
       const wanted: Run = { query: { kind: 'text', text, head }, parameters: given, ...(measured ? { measured } : {}) };
-      const asked = run({ tree, run: wanted });
-      under.current = asked;
-      const { data: result, error } = await asked;
-      if (under.current !== asked) return;
-      if (shown.kind === 'result' && shown.result.ok) setBefore(shown.result);
-      if (result === undefined) {
-        setShown({ kind: 'failed', message: failureMessage(error) });
-        return;
-      }
-      setShown({ kind: 'result', result });
-      setLast(wanted);
-      if (!result.ok) return;
+      const result = await answerTo(wanted);
+      if (result?.ok !== true) return;
       const outcome = `${result.rows} rows, ${result.log.reduce((sum, { times }) => sum + times, 0)} statements`;
       setTried(remember(tree, { text, head, values, at: Date.now(), outcome }));
+    },
+    startSql: async (text) => {
+      await answerTo({ query: { kind: 'sql', text }, parameters: {} });
     },
     stop: () => {
       under.current?.abort();

@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
-import type { Run, WaysMeasured } from '../../../contract/index.js';
+import type { QueryRun, WaysMeasured } from '../../../contract/index.js';
 import { failureMessage, useMeasureWaysMutation } from '../../app/api.js';
 
 export type Measured = Extract<WaysMeasured, { ok: true }>;
@@ -21,7 +21,7 @@ export interface WaysState {
 }
 
 /** Measures the ways to load of a query in the background: all its rows first, and then ever more of them. */
-export function useWays(tree: string, run: Run): WaysState {
+export function useWays(tree: string, run: QueryRun): WaysState {
   const [measure] = useMeasureWaysMutation();
   const [growth, setGrowth] = useState<readonly Measured[]>([]);
   const [whole, setWhole] = useState<Measured | null>(null);

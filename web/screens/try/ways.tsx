@@ -1,5 +1,5 @@
 import { lazy, Suspense, useState } from 'react';
-import type { MeasuredWay, Run } from '../../../contract/index.js';
+import type { MeasuredWay, QueryRun } from '../../../contract/index.js';
 import { adviceOn, timeAt } from '../../../core/ways/index.js';
 import { Button } from '../../parts/button.js';
 import { Sql } from '../../parts/sql.js';
@@ -8,7 +8,7 @@ import { type Measured, useWays } from './use-ways.js';
 const WaysChart = lazy(() => import('./ways-chart.js').then(({ WaysChart: Chart }) => ({ default: Chart })));
 
 /** The ways to load: the same loads all four ways, what each costs, and how each grows with the rows. */
-export default function WaysPanel({ tree, run, onClose }: { readonly tree: string; readonly run: Run; onClose(): void }) {
+export default function WaysPanel({ tree, run, onClose }: { readonly tree: string; readonly run: QueryRun; onClose(): void }) {
   const { whole, growth, running, problem, stop } = useWays(tree, run);
   const [delay, setDelay] = useState(0);
   const advice = whole === null ? null : adviceOn(whole.costs, delay);

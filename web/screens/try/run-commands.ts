@@ -1,0 +1,58 @@
+import { useEffect, useMemo, useRef } from 'react';
+import { useCommands } from '../../app/commands.js';
+
+/** Offers to run and to stop, and runs at once where the address says so. */
+export function useRunCommands(start: () => void, stop: () => void, atOnce: boolean): void {
+  const latest = useRef({ start, stop });
+  latest.current = { start, stop };
+  useEffect(() => {
+    if (atOnce) latest.current.start();
+  }, [atOnce]);
+  const commands = useMemo(
+    () => [
+      {
+        id: 'run',
+        title: 'Run the query',
+        group: 'Run' as const,
+        words: 'execute try go',
+        keys: 'Ctrl ↵',
+        run: () => latest.current.start(),
+      },
+      {
+        id: 'stop',
+        title: 'Stop what runs',
+        group: 'Run' as const,
+        words: 'cancel abort kill',
+        run: () => latest.current.stop(),
+      },
+    ],
+    [],
+  );
+  useCommands('try', commands);
+}
+
+/** Offers what else can be asked of the database, and of an application's log. */
+export function useMoreCommands(readLog: () => void, writeSql: () => void): void {
+  const latest = useRef({ readLog, writeSql });
+  latest.current = { readLog, writeSql };
+  const commands = useMemo(
+    () => [
+      {
+        id: 'plain-sql',
+        title: 'Run plain SQL, read-only',
+        group: 'Run' as const,
+        words: 'select statement raw console',
+        run: () => latest.current.writeSql(),
+      },
+      {
+        id: 'read-log',
+        title: 'Read a statement log',
+        group: 'Run' as const,
+        words: 'slow query log n+1 application',
+        run: () => latest.current.readLog(),
+      },
+    ],
+    [],
+  );
+  useCommands('try more', commands);
+}
