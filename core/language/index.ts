@@ -7,4 +7,6 @@ export {
   completeOrder,
   completeQuery,
 } from './complete/index.js';
-export { definitionOf, hover, nameAt, sameThing, usesOf } from './names.js';
+export { hover } from './hover.js';
+export { definitionOf, nameAt, sameThing, usesOf } from './names.js';
+export { type Use, usedBy, usedByInWords } from './used-by.js';

@@ -155,11 +155,13 @@ describe('names', () => {
       'A Loan knows one Player as borrower.',
       expect.stringMatching(/^Stored in loans\.borrower_id → players\.id, not null, by convention/),
       'relation borrowing, one-to-many',
+      expect.stringMatching(/^Used by .*query overdue_by_branch/),
     ]);
     expect(hover(demo, at('entity Loan', 7))?.lines[0]).toBe('Loan: table loans, stated.');
     expect(hover(demo, at('chair  integer'))?.lines).toEqual([
       'chair: integer, required.',
       'Stored in seats.chair, by convention.',
+      'Used by relation seating, query concert_programme, query thin_ensembles.',
     ]);
     expect(hover(demo, at('-- Where things'))).toBeNull();
   });

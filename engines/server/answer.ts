@@ -6,20 +6,16 @@ import { driveLater } from '../driver.js';
 import type { Introspection, MakeReport, Problem, ScriptReport } from '../engine.js';
 import type { Ask } from '../protocol.js';
 import type { Connection, Positional, RawRows } from './connection.js';
-import { readPlain } from './plain.js';
+import { type ReadingKind, readPlain } from './plain.js';
 
 /** The parts of an engine that differ from one kind of server to another. */
-export interface ServerKind {
+export interface ServerKind extends ReadingKind {
   readonly dialect: Dialect;
   positional(sql: string, parameters: Readonly<Record<string, BoundParameter>>): Positional;
   /** Begins a transaction that only reads, and sees one state. */
   readonly beginReading: readonly string[];
   /** Lets a connection write that has only read before. */
   readonly beginWriting: readonly string[];
-  /** How it answers a statement; measured, it carries the statement out to count what each step finds. */
-  explain(connection: Connection, statement: Positional, measured: boolean): Promise<PlanStep[]>;
-  /** What keeps a login from being one that may only read, in words: none where it is such a one. */
-  mayWrite(connection: Connection): Promise<readonly string[]>;
   introspect(connection: Connection, schemas: readonly string[] | null): Promise<Introspection>;
   make(connection: Connection, request: Extract<Ask, { kind: 'make' }>['request'], running: Running): Promise<MakeReport>;
   runScript(connection: Connection, path: string, running: Running): Promise<ScriptReport>;

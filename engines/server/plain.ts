@@ -1,8 +1,16 @@
+import type { PlanStep } from '../../core/load/index.js';
 import type { PlainRows } from '../engine.js';
 import { NotRead } from '../plain-rows.js';
 import type { Ask } from '../protocol.js';
-import type { Running, ServerKind } from './answer.js';
-import type { Connection } from './connection.js';
+import type { Connection, Positional } from './connection.js';
+
+/** What of a kind of server a statement of a person's own needs. */
+export interface ReadingKind {
+  /** How it answers a statement; measured, it carries the statement out to count what each step finds. */
+  explain(connection: Connection, statement: Positional, measured: boolean): Promise<PlanStep[]>;
+  /** What keeps a login from being one that may only read, in words: none where it is such a one. */
+  mayWrite(connection: Connection): Promise<readonly string[]>;
+}
 
 /**
  * Runs one statement of a person's own within a transaction that reads. Such a transaction is no wall for a login that may do more:
@@ -11,10 +19,10 @@ import type { Connection } from './connection.js';
  * @throws NotRead where the login may do more, with what that is
  */
 export async function readPlain(
-  kind: ServerKind,
+  kind: ReadingKind,
   connection: Connection,
   { statement, most }: Extract<Ask, { kind: 'plain' }>,
-  running: Running,
+  running: (sql: string) => void,
 ): Promise<PlainRows> {
   const [first, ...others] = await kind.mayWrite(connection);
   if (first !== undefined)

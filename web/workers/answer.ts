@@ -25,6 +25,7 @@ import {
   definitionOf,
   hover,
   nameAt,
+  usedBy,
   usesOf,
 } from '../../core/language/index.js';
 import { closeKinMap, layoutMap, mapOf } from '../../core/map/index.js';
@@ -74,6 +75,7 @@ export const answers: Answers = {
       span: reference.span,
       definition: definitionOf(design, reference.thing),
       uses: usesOf(design, reference.thing).map(({ span }) => span),
+      usedBy: usedBy(design, reference.thing),
     };
   },
   rename: ({ text, thing, name }) => rename(designOf(text), thing, name),

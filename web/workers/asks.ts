@@ -1,6 +1,6 @@
 import type { Card } from '../../core/cards/index.js';
 import type { NewField, NewRelation, Rename } from '../../core/edits/index.js';
-import type { Completions } from '../../core/language/index.js';
+import type { Completions, Use } from '../../core/language/index.js';
 import type { CloseKin, EntityLabel, MapLayout, MapOptions } from '../../core/map/index.js';
 import type { KindsStorage, NamedThing } from '../../core/model/index.js';
 import type { DeleteRule, DialectName, Finding, Span } from '../../core/notation/index.js';
@@ -54,6 +54,8 @@ export interface NameView {
   readonly span: Span;
   readonly definition: Span | null;
   readonly uses: readonly Span[];
+  /** What uses it, also by what stands between. */
+  readonly usedBy: readonly Use[];
 }
 
 /** What the page asks of the worker, and what it is answered. */

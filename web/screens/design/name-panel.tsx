@@ -7,7 +7,7 @@ import { Button } from '../../parts/button.js';
 import { Input } from '../../parts/input.js';
 import type { NameView } from '../../workers/asks.js';
 
-/** A name of the text: where it is used, and another name for it everywhere. */
+/** A name of the text: what uses it, and another name for it everywhere. */
 export function NamePanel({
   name,
   text,
@@ -89,33 +89,61 @@ export function NamePanel({
       {also !== null && (
         <p className="mt-1 text-small text-ink-2">In the database {also} is called so, and gets the new name too.</p>
       )}
-      <Uses uses={uses} text={text} onGo={onGo} />
+      <Uses declared={name.definition} usedBy={name.usedBy} text={text} onGo={onGo} />
     </section>
   );
 }
 
-/** The lines of the text where the name is used. */
-function Uses({ uses, text, onGo }: { readonly uses: readonly Span[]; readonly text: string; onGo(span: Span): void }) {
+/** What uses the name, and below it what uses that in turn; each with its line of the text. */
+function Uses({
+  declared,
+  usedBy,
+  text,
+  onGo,
+}: {
+  readonly declared: Span | null;
+  readonly usedBy: NameView['usedBy'];
+  readonly text: string;
+  onGo(span: Span): void;
+}) {
   const positionOf = useMemo(() => positions(text), [text]);
   const lineOf = (offset: number) => {
     const start = text.lastIndexOf('\n', offset - 1) + 1;
     const end = text.indexOf('\n', offset);
     return text.slice(start, end < 0 ? text.length : end).trim();
   };
+  const all = [...(declared === null ? [] : [{ span: declared, by: 'declared', line: '', through: [] }]), ...usedBy];
+  // A line that names it twice is one line.
+  const rows = all.filter(
+    ({ span, by }, index) =>
+      index === all.findIndex((one) => one.by === by && positionOf(one.span.start).line === positionOf(span.start).line),
+  );
   return (
-    <ul aria-label="Uses" className="mt-1.5">
-      {uses.map((span) => (
-        <li key={span.start}>
-          <button
-            type="button"
-            className="flex w-full gap-3 py-0.5 text-left text-small hover:bg-wash"
-            onClick={() => onGo(span)}
-          >
-            <span className="w-14 shrink-0 text-ink-3">line {positionOf(span.start).line}</span>
-            <span className="truncate font-mono">{lineOf(span.start)}</span>
-          </button>
-        </li>
-      ))}
-    </ul>
+    <>
+      <h3 className="mt-1.5 text-small text-ink-2">
+        {usedBy.length === 0
+          ? 'Nothing uses it.'
+          : `Used by ${new Set(usedBy.map(({ by }) => by)).size}, in ${usedBy.length} ${usedBy.length === 1 ? 'place' : 'places'}:`}
+      </h3>
+      <ul aria-label="Uses" className="mt-0.5">
+        {rows.map(({ span, by, line, through }) => (
+          <li key={`${span.start} ${through.join()}`}>
+            <button
+              type="button"
+              className="flex w-full gap-3 py-0.5 text-left text-small hover:bg-wash"
+              onClick={() => onGo(span)}
+            >
+              <span className="w-14 shrink-0 text-ink-3">line {positionOf(span.start).line}</span>
+              <span className="w-56 shrink-0 truncate" title={through.length === 0 ? by : `${by}, through ${through.join(', ')}`}>
+                {by}
+                {line !== '' && <span className="text-ink-2"> {line}</span>}
+                {through.length > 0 && <span className="text-ink-2 italic"> through {through.at(0)}</span>}
+              </span>
+              <span className="truncate font-mono">{lineOf(span.start)}</span>
+            </button>
+          </li>
+        ))}
+      </ul>
+    </>
   );
 }
