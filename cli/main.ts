@@ -131,6 +131,7 @@ program
   .option('--json', 'the answer as a JSON array of root rows')
   .option('--reads <paths>', 'what the page that uses it reads, as "borrower.name, instrument": held against what is loaded')
   .option('--ways', 'what its loads cost in each way, instead of the answer')
+  .option('--total', 'say how many rows there are beside a page, to standard error')
   .option('--plans', 'print how each statement is answered too, with the rows that each step expected and found')
   .option('--log', 'each statement with its parameters, rows and time, to standard error')
   .option('--timeout <seconds>', 'how long it may take', seconds, 30)

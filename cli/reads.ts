@@ -1,16 +1,13 @@
 import type { Design } from '../core/design/index.js';
 import { inLines } from '../core/notation/index.js';
-import type { ReadsChecked, RunRequest } from '../services/index.js';
+import { type ReadsChecked, type RunRequest, savedAsText } from '../services/index.js';
 
 /** A query with a line that says what its page reads. */
 export function withReads(design: Design, wanted: RunRequest['query'], paths: string): RunRequest['query'] {
   const line = `reads ${paths}`;
   if (wanted.kind === 'text') return { ...wanted, text: `${inLines(wanted.text)}\n${line}` };
-  const declared = design.syntax.declarations.find((one) => one.kind === 'query' && one.name.text === wanted.name);
-  if (declared?.kind !== 'query') return wanted;
-  const body = design.text.slice(declared.head.end, declared.span.end);
-  const text = body.replace(/^ {2}/gm, '').trim();
-  return { kind: 'text', text: `${text}\n${line}`, parameters: declared.parameters };
+  const saved = savedAsText(design, wanted.name);
+  return saved === null ? wanted : { kind: 'text', text: `${saved.lines}\n${line}`, parameters: saved.parameters };
 }
 
 /** `run --reads`: one sentence, and below it each path with what it costs; or the same as JSON. */

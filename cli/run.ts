@@ -17,6 +17,7 @@ interface RunOptions {
   readonly json?: boolean;
   readonly log?: boolean;
   readonly plans?: boolean;
+  readonly total?: boolean;
   readonly ways?: boolean;
   readonly reads?: string;
   readonly timeout: number;
@@ -68,7 +69,7 @@ export async function runOnDatabase(file: string, query: string, options: RunOpt
       return;
     }
     const explained = options.plans === true ? ('measured' as const) : ('expected' as const);
-    const asked = { ...request, rowLimit: options.limit, explained };
+    const asked = { ...request, rowLimit: options.limit, explained, total: options.total === true };
     const outcome = await runQuery(design, engine, asked);
     if (!outcome.ok) {
       printRefusal(wanted, outcome);
@@ -79,6 +80,7 @@ export async function runOnDatabase(file: string, query: string, options: RunOpt
     process.stdout.write(options.json === true ? `${answer.text}\n` : `${JSON.stringify(rows, null, 2)}\n`);
     if (options.log === true || options.plans === true)
       process.stderr.write(answer.log.map((entry, index) => logEntry(entry, index, options.plans === true)).join(''));
+    if (answer.total !== null) process.stderr.write(`${answer.rows} of ${answer.total} rows.\n`);
     for (const { path, limit, size } of answer.cuts) {
       process.stderr.write(
         size === null

@@ -13,6 +13,8 @@ const RunParts = {
   parameters: recordOf(v.nullable(v.pipe(v.string(), v.maxLength(1_000_000)))),
   /** The plans are measured: each statement is carried out once more, to count what its steps find. */
   measured: v.optional(v.boolean()),
+  /** It is counted how many rows there are beside a page. */
+  total: v.optional(v.boolean()),
 };
 
 /** A run of a query. */
@@ -85,6 +87,10 @@ export const RunResult = v.variant('ok', [
     /** The root rows, as one JSON array. */
     text: v.string(),
     rows: v.number(),
+    /** Rows may stand before these, or behind them. */
+    page: v.boolean(),
+    /** How many rows there are beside a page; null where that was not asked. */
+    total: v.nullable(v.number()),
     log: v.array(LogEntry),
     /** Where rows were left out: of a load, or of the root (an empty path). `size`: it was the answer’s length that cut them. */
     cuts: v.array(v.object({ path: v.string(), limit: v.number(), size: v.nullable(v.number()) })),

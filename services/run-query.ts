@@ -1,11 +1,12 @@
 import type { Design } from '../core/design/index.js';
 import type { Cut, Explained, Preparation, Prepared } from '../core/load/index.js';
-import type { Cardinality, Query } from '../core/model/index.js';
+import { type Cardinality, lineage, type Query } from '../core/model/index.js';
 import { didYouMean, type Finding, type LoadWay, type ParameterSyntax } from '../core/notation/index.js';
 import { PlanTooLarge, planQuery } from '../core/plan/index.js';
 import type { LoadedText } from '../core/runs/index.js';
 import type { Wire } from '../core/values/index.js';
 import type { Engine } from '../engines/index.js';
+import { keyOfAnswer, rowsToFind, withListsFilled } from './given-parameters.js';
 import { preparedFor } from './looked-at.js';
 
 export interface RunRequest {
@@ -28,6 +29,8 @@ export interface RunRequest {
   readonly most?: number;
   /** Whether the log says how each statement is answered; left out, as the engine expects it. */
   readonly explained?: Explained;
+  /** Whether it is counted how many rows there are beside a page. */
+  readonly total?: boolean;
   /** The way by which everything is loaded; left out, each load has its own. */
   readonly way?: LoadWay;
   /** The relations of which a database that was not made here keeps that every row has its other row. */
@@ -44,6 +47,10 @@ export interface RunAnswer {
   /** The root rows as one JSON array; for `count` and `exists`, one row with the number, or whether there is any. */
   readonly text: string;
   readonly rows: number;
+  /** The answer is a page: rows may stand before it or behind it. */
+  readonly page: boolean;
+  /** How many rows there are beyond the page; null where that was not asked, or the answer is no page. */
+  readonly total: number | null;
   readonly log: LoadedText['log'];
   readonly cuts: readonly Cut[];
 }
@@ -57,14 +64,20 @@ export type RunOutcome =
 export async function runQuery(design: Design, engine: Engine, request: RunRequest): Promise<RunOutcome> {
   const found = queryFor(design, request.query);
   if (!('query' in found)) return { ok: false, ...found };
-  const unknown = unknownParameters(request.parameters, found.parameters);
+  const names = found.parameters.map(({ name }) => name.text);
+  const unknown = unknownParameters(request.parameters, names);
   if (unknown.length > 0) return { ok: false, findings: [], problems: unknown };
+  const looked = await rowsFound(design, engine, request, found.query);
+  if (!looked.ok) return looked;
+  const filled = withListsFilled(design, found.query, { lines: found.lines, parameters: found.parameters }, looked.parameters);
+  if ('problems' in filled) return { ok: false, findings: [], problems: filled.problems };
   let ready: Preparation;
   try {
-    const { madeHere, kept, sampleKeys, parameters, now, way } = request;
+    const { madeHere, kept, sampleKeys, now, way } = request;
     const database = { design, madeHere, sampleKeys, ...(kept === undefined ? {} : { kept }) };
-    ready = preparedFor(database, planQuery(design.model, atMost(request.changed?.(found.query) ?? found.query, request.most)), {
-      parameters,
+    const query = atMost(request.changed?.(filled.query) ?? filled.query, request.most);
+    ready = preparedFor(database, planQuery(design.model, query), {
+      parameters: filled.parameters,
       ...(now === undefined ? {} : { now }),
       ...(way === undefined ? {} : { way }),
     });
@@ -98,7 +111,36 @@ export async function runQuery(design: Design, engine: Engine, request: RunReque
   }
   const flat = found.query.show !== null;
   const told = cardinality === 'exists' ? { text: `[{"exists":${rows > 0}}]`, rows: 1 } : { text, rows };
-  return { ok: true, answer: { entity, cardinality, flat, loads: loadsAny(ready.prepared), ...told, log, cuts } };
+  const page = isPage(found.query);
+  const total = request.total === true && page ? await totalOf(design, engine, request) : null;
+  const whole = total === null ? log : [...log, ...total.log];
+  const loads = loadsAny(ready.prepared);
+  return { ok: true, answer: { entity, cardinality, flat, loads, ...told, page, total: total?.rows ?? null, log: whole, cuts } };
+}
+
+/** Is an answer some of the rows that there are: cut by a limit, or begun behind the first? */
+function isPage({ cardinality, limit, offset }: Query): boolean {
+  return cardinality === 'many' && (limit !== null || offset !== null);
+}
+
+/** How many rows a query would give without its limit, and the statement that counts them; null where they cannot be counted. */
+async function totalOf(
+  design: Design,
+  engine: Engine,
+  request: RunRequest,
+): Promise<{ readonly rows: number; readonly log: RunAnswer['log'] } | null> {
+  const changed = (query: Query): Query => ({
+    ...(request.changed?.(query) ?? query),
+    cardinality: 'count',
+    limit: null,
+    offset: null,
+    orderBy: [],
+    loads: [],
+  });
+  const counted = await runQuery(design, engine, { ...request, total: false, changed });
+  if (!counted.ok) return null;
+  const [line] = JSON.parse(counted.answer.text) as readonly Readonly<Record<string, unknown>>[];
+  return { rows: Number(line?.count ?? 0), log: counted.answer.log.map((entry) => ({ ...entry, path: 'total' })) };
 }
 
 /** Does a prepared query load related rows, whatever their way? */
@@ -115,9 +157,39 @@ function atMost(query: Query, most: number | undefined): Query {
 
 interface FoundQuery {
   readonly query: Query;
-  /** Its lines, as a person wrote them. */
+  /** The query with its head, as a person wrote it: its places are those of this text, or of the design's. */
   readonly text: string;
-  readonly parameters: readonly string[];
+  /** Its lines as they would stand alone. */
+  readonly lines: string;
+  readonly parameters: readonly ParameterSyntax[];
+}
+
+/** The parameters, with the key of each row that was given by what is true of it alone. */
+async function rowsFound(
+  design: Design,
+  engine: Engine,
+  request: RunRequest,
+  { parameters: declared }: Query,
+): Promise<Extract<RunOutcome, { ok: false }> | { readonly ok: true; readonly parameters: RunRequest['parameters'] }> {
+  const parameters = { ...request.parameters };
+  const { sampleKeys, madeHere, kept, now, signal } = request;
+  const database = { sampleKeys, madeHere, ...(kept === undefined ? {} : { kept }), ...(now === undefined ? {} : { now }) };
+  for (const { parameter, entity, query: text } of rowsToFind(declared, request.parameters)) {
+    const query = { kind: 'text' as const, text, parameters: [] };
+    const asked = { ...database, query, parameters: {}, rowLimit: 2, explained: 'not' as const };
+    const outcome = await runQuery(design, engine, { ...asked, ...(signal === undefined ? {} : { signal }) });
+    const refused = (why: string) => ({ ok: false as const, findings: [], problems: [`${parameter}: ${why}`] });
+    if (!outcome.ok) return refused([...outcome.findings.map(({ message }) => message), ...outcome.problems].join(' '));
+    const rows = JSON.parse(outcome.answer.text) as readonly Readonly<Record<string, unknown>>[];
+    const [row] = rows;
+    const isOne =
+      outcome.answer.entity === entity || lineage(design.model, outcome.answer.entity).some(({ name }) => name === entity);
+    if (!isOne) return refused(`a row of ${entity} is meant, and this is one of ${outcome.answer.entity}.`);
+    if (row === undefined || rows.length > 1)
+      return refused(`${rows.length === 0 ? 'no row is' : 'several rows are'} ${request.parameters[parameter]?.trim()}.`);
+    parameters[parameter] = keyOfAnswer(design, outcome.answer.entity, row);
+  }
+  return { ok: true, parameters };
 }
 
 function unknownParameters(given: RunRequest['parameters'], known: readonly string[]): string[] {
@@ -144,6 +216,14 @@ function askedWith({ text }: FoundQuery, { parameters }: RunRequest): string {
     .join('')}${values.length === 0 ? '' : `, with ${values.join(', ')}`}`;
 }
 
+/** A saved query as one that stands alone: its lines, and the parameters that its head declares; null where the text has none. */
+export function savedAsText(design: Design, name: string): { lines: string; parameters: readonly ParameterSyntax[] } | null {
+  const declared = design.syntax.declarations.find((one) => one.kind === 'query' && one.name.text === name);
+  if (declared?.kind !== 'query') return null;
+  const body = design.text.slice(declared.head.end, declared.span.end);
+  return { lines: body.replace(/^ {2}/gm, '').trim(), parameters: declared.parameters };
+}
+
 /** The query that is wanted, with its lines; or why there is none. */
 export function queryFor(
   design: Design,
@@ -152,14 +232,14 @@ export function queryFor(
   if (wanted.kind === 'text') {
     const { query, findings } = design.queryOf(wanted.text, wanted.parameters);
     if (query === null) return { findings, problems: [] };
-    return { query, text: wanted.text, parameters: wanted.parameters.map(({ name }) => name.text) };
+    return { query, text: wanted.text, lines: wanted.text, parameters: wanted.parameters };
   }
   const query = design.model.queries.get(wanted.name);
   if (query !== undefined)
     return {
       query,
       text: design.text.slice(query.span.start, query.span.end),
-      parameters: query.parameters.map(({ name }) => name),
+      ...(savedAsText(design, wanted.name) ?? { lines: '', parameters: [] }),
     };
   const syntax = design.syntax.declarations.find(
     (declaration) => declaration.kind === 'query' && declaration.name.text === wanted.name,

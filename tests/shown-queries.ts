@@ -15,7 +15,15 @@ export function shownQueries({ model }: Design, entity: Entity): string[] {
   const toMany = [...entity.roles, ...entity.paths].filter(({ knows }) => knows === 'many').slice(0, FEW);
   const behind = toOne.flatMap(({ name, target }) => {
     const [field] = comparable(model.entities.get(target));
-    return field === undefined ? [] : [{ path: `${name}.${quoted(field.name)}`, field }];
+    return field === undefined ? [] : [{ path: `${name}.${quoted(field.name)}`, role: name, field }];
+  });
+  const rows = toOne.flatMap(({ name, target }) => {
+    const kin = model.entities.get(target);
+    const [part, ...others] = kin?.key.fields ?? [];
+    const isPlain = part?.type.kind === 'integer' && isName(part.name) && kin?.fields.includes(part) === true;
+    if (part === undefined || others.length > 0 || !isPlain) return [];
+    const row = (key: number) => `${target}[${part.name} = ${key}]`;
+    return [`${name} = ${row(2)}`, `${name} <> ${row(2)}`, `${name} not in (${row(1)}, ${row(3)})`];
   });
   const shown = [
     ...fields.map(({ name }) => quoted(name)),
@@ -27,6 +35,16 @@ export function shownQueries({ model }: Design, entity: Entity): string[] {
   const parts = ['count(*) as n', ...sums].join(', ');
   return [
     ...(shown.length === 0 ? [] : [`${from}show ${shown.join(', ')}`, `${from}exists`]),
+    ...rows.map((condition) => `${from}where ${condition}`),
+    ...behind.map(({ role, field }, index) => {
+      const name = quoted(field.name);
+      const holds = index % 2 === 0 ? `${name} = ${name}` : `${name} is null`;
+      return `${from}show ${role}[${holds}].${name} as found\norder by found desc`;
+    }),
+    ...behind.slice(0, 1).map(({ role, field }) => {
+      const name = quoted(field.name);
+      return `${from}where ${role}[${name} is not null].${name} is null`;
+    }),
     `${from}show ${parts}`,
     ...terms.map((term, index) => `${from}show distinct ${term} as term${index % 2 === 0 ? `\norder by term desc` : ''}`),
     ...terms.map(
@@ -70,8 +88,12 @@ function comparable(entity: Entity | undefined): Field[] {
   return [...fields.filter(isNumber), ...fields.filter((field) => !isNumber(field)).reverse()];
 }
 
+function isName(name: string): boolean {
+  return /^[a-z_]\w*$/.test(name);
+}
+
 function quoted(name: string): string {
-  return /^[a-z_]\w*$/.test(name) ? name : `"${name}"`;
+  return isName(name) ? name : `"${name}"`;
 }
 
 /** How many loads are joined to the same rows at most: what they multiply to is found out, and takes its time. */

@@ -57,9 +57,9 @@ const MOST_QUERIES = 100;
 /** A query's text is read once, and is the same value from then on: its plan is made, and its SQL printed, once too. */
 function readOnce(queryOf: Resolved['queryOf']): Resolved['queryOf'] {
   const read = new Map<string, ReturnType<Resolved['queryOf']>>();
-  return (text, parameters = []) => {
-    const key = JSON.stringify([text, parameters]);
-    const known = read.get(key) ?? queryOf(text, parameters);
+  return (text, parameters = [], given = new Map()) => {
+    const key = JSON.stringify([text, parameters, Array.from(given)]);
+    const known = read.get(key) ?? queryOf(text, parameters, given);
     read.delete(key);
     read.set(key, known);
     for (const oldest of read.keys()) {

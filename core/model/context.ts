@@ -13,6 +13,8 @@ export interface Context {
   /** The pivot over which the row at hand was reached; its fields are there by its table's name. */
   readonly pivot: AnyPivotRelation | null;
   readonly parameters: ReadonlyMap<string, ExpressionType>;
+  /** The parameters that are lists, each with how many values are given; null where that is not known yet. Left out: none. */
+  readonly lists?: ReadonlyMap<string, number | null>;
   /** The saved query whose parameters they are; null where they are of none. */
   readonly query: string | null;
   /** What the expression belongs to, as a message begins: `Loan`, `query overdue`. */

@@ -5,10 +5,11 @@ import type { Context, ExpressionReading } from './context.js';
 import { describeType } from './describe-type.js';
 import { findEntity, lineageOf, wrong } from './draft.js';
 import { type Expression, type ExpressionType, FUNCTIONS, type FunctionName, type Quantifier, type Role } from './expression.js';
+import { asComparisons, foundRowBeside, isFoundRow } from './found-rows.js';
 import { groupTerm, notGrouped } from './groups.js';
+import { listAlone, referToParameter, resolveInList } from './lists.js';
 import type { PolymorphicRole } from './model.js';
 import { branchTo, endsInSeveral, narrowTo, resolvePathExpression, resolveQuantified, walkTo } from './paths.js';
-import { refer } from './references.js';
 
 const BOOLEAN: ValueType = { kind: 'boolean' };
 const INTEGER: ValueType = { kind: 'integer' };
@@ -92,10 +93,9 @@ export function resolveExpression(context: Context, expr: Expr): Expression | nu
 function resolveParameter(context: Context, expr: Extract<Expr, { kind: 'parameter' }>): Expression | null {
   if (context.reach === 'row') return impure(context, expr, `:${expr.name}`);
   const type = context.parameters.get(expr.name);
+  if (context.lists?.has(expr.name) === true) return listAlone(context, expr);
   if (type !== undefined) {
-    const { end } = expr.span;
-    const name = { text: expr.name, span: { start: end - expr.name.length, end } };
-    if (context.query !== null) refer(context.resolution.references, name, 'parameter', context.query);
+    referToParameter(context, expr);
     return { kind: 'parameter', name: expr.name, type, span: expr.span };
   }
   const declared = context.query === null ? '' : ` Declare it behind the query’s name, as in “(${expr.name} text)”.`;
@@ -124,6 +124,8 @@ function resolveIsNull(context: Context, expr: Extract<Expr, { kind: 'is null' }
 }
 
 function resolveIn(context: Context, expr: Extract<Expr, { kind: 'in' }>): Expression | null {
+  if (expr.list) return resolveInList(context, expr);
+  if (expr.items.some(isFoundRow)) return resolveExpression(context, asComparisons(expr));
   const several = severalBehind(context, expr.operand);
   if (several !== null) return resolveAmong(context, expr, several);
   const operand = resolveExpression(context, expr.operand);
@@ -268,6 +270,8 @@ function resolveBinary(context: Context, expr: Extract<Expr, { kind: 'binary' }>
     return left === null || right === null ? null : { kind: 'binary', operator, left, right, type: BOOLEAN, span: expr.span };
   }
   if (operator === '=' || operator === '<>') {
+    const found = foundRowBeside(context, expr);
+    if (found !== undefined) return found;
     const beside = besideSeveral(context, expr);
     if (beside !== null) return comparedWithRow(context, beside.several, beside.row, operator, expr.span);
   }

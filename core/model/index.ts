@@ -28,6 +28,7 @@ export {
   type Way,
 } from './expression.js';
 export { written } from './groups.js';
+export { nameInList } from './lists.js';
 export * from './model.js';
 export { capitalCase, generatedName, hash, plural, singular, snakeCase } from './names.js';
 export { loadOf, queryOf } from './plain-query.js';

@@ -193,10 +193,7 @@ describe('errors name the thing, the place and a way out', () => {
 });
 
 describe('what is not built is left out whole, and the rest works', () => {
-  test.each([
-    ['wall own\n  Player where branch = me.branch\n', 'wall own'],
-    ['query q\n  from Loan\n  lift own\n', 'query q says lift'],
-  ])('%s', (text, what) => {
+  test.each([['wall own\n  Player where branch = me.branch\n', 'wall own']])('%s', (text, what) => {
     const { findings, model } = resolved(`${PLAYERS}\n${text}`);
     expect(findings.map((finding) => [finding.weight, finding.code])).toEqual([['note', 'not-built-yet']]);
     expect(findings[0]?.message).toContain(what);
@@ -267,4 +264,14 @@ relation home
         .join('\n'),
     ).toContain(message);
   });
+});
+
+test('a query may see over a wall that the text declares, and over no other', () => {
+  const lifting = (wall: string) =>
+    `${PLAYERS}\nwall own_branch\n  Player where id > 0\n\nquery q\n  from Player\n  lift ${wall}\n`;
+  const told = ({ findings }: ReturnType<typeof resolved>) => findings.map(({ code }) => code);
+  expect(told(resolved(lifting('own_branch')))).toEqual(['not-built-yet']);
+  const misspelt = resolved(lifting('own_brnch'));
+  expect(told(misspelt)).toContain('unknown-wall');
+  expect(misspelt.findings.find(({ code }) => code === 'unknown-wall')?.message).toContain('own_branch');
 });

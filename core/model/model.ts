@@ -370,7 +370,9 @@ export interface Scope {
 
 export interface Parameter {
   readonly name: string;
+  /** The type of its value; of a list, of each. */
   readonly type: ExpressionType;
+  readonly many: boolean;
   readonly optional: boolean;
 }
 

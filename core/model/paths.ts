@@ -38,11 +38,8 @@ export function resolvePathExpression(context: Context, path: Path): Expression 
       path.span,
       `${label}: no row is at hand here, so ${path.root.kind === 'name' ? path.root.name.text : 'this'} means nothing. Write a value.`,
     );
-  const names: Name[] = path.root.kind === 'name' ? [path.root.name] : [];
-  for (const step of path.steps) {
-    if (step.kind === 'filter') return notBuilt(resolution, step.span, `${label} filters a path outside any, none, all or count`);
-    names.push(step.name);
-  }
+  if (path.steps.some(({ kind }) => kind === 'filter')) return resolveFiltered(context, path);
+  const names = namesOf(path);
   const pivot = path.root.kind === 'name' ? pivotField(context, names) : undefined;
   if (pivot !== undefined) return pivot;
   const start = path.root.kind === 'cast' ? castHops(context, path.root) : { entity: context.entity, hops: [] };
@@ -60,6 +57,56 @@ export function resolvePathExpression(context: Context, path: Path): Expression 
   }
   if (end.rest !== null) return endOfPath(context, end.entity, end.hops, end.rest, path);
   return { kind: 'role', hops: end.hops, type: { kind: 'row', entity: end.entity.name }, span: path.span };
+}
+
+/** The names of a path, one after the other, without what stands in its brackets. */
+function namesOf({ root, steps }: Path): Name[] {
+  const behind = steps.flatMap((step) => (step.kind === 'member' ? [step.name] : []));
+  return root.kind === 'name' ? [root.name, ...behind] : behind;
+}
+
+/** `borrower[steward].name`: the value behind the path where each condition on the way holds of its row; else nothing. */
+function resolveFiltered(context: Context, path: Path): Expression | null {
+  const plain = resolvePathExpression(context, { ...path, steps: path.steps.filter(({ kind }) => kind === 'member') });
+  if (plain === null) return null;
+  if (plain.type.kind === 'row') return filteredRow(context, path);
+  const conditions: Expression[] = [];
+  for (const [index, step] of path.steps.entries()) {
+    if (step.kind !== 'filter') continue;
+    const before = { ...path, steps: path.steps.slice(0, index).filter(({ kind }) => kind === 'member') };
+    const there = walkTo(context, before);
+    if (there === null) return null;
+    const condition = context.reading.condition({ ...context, entity: there.entity, pivot: null }, step.condition);
+    if (condition === null) return null;
+    conditions.push({
+      kind: 'named',
+      name: 'condition',
+      hops: there.hops,
+      expression: condition,
+      type: BOOLEAN,
+      span: step.span,
+    });
+  }
+  const when = conditions.reduce((left, right) => ({
+    kind: 'binary',
+    operator: 'and',
+    left,
+    right,
+    type: BOOLEAN,
+    span: path.span,
+  }));
+  return { kind: 'case', branches: [{ when, then: plain }], otherwise: null, type: plain.type, span: path.span };
+}
+
+/** A row behind a condition is asked about, and is no value of its own. */
+function filteredRow({ resolution, label }: Context, { span, steps }: Path): null {
+  const filter = steps.find(({ kind }) => kind === 'filter');
+  return wrong(
+    resolution,
+    'filtered-row',
+    filter?.span ?? span,
+    `${label}: a row with a condition is asked for by any( ), as in “any(borrower[steward])”; a value behind it may be named, as in “borrower[steward].name”.`,
+  );
 }
 
 /** Where to-one hops lead: an entity, or a polymorphic role of it, or a member that is no role. */
@@ -164,11 +211,9 @@ function castHops(context: Context, root: Extract<Path['root'], { kind: 'cast' }
 export function walkTo(context: Context, path: Path): Walked | null {
   const { resolution, label } = context;
   if (context.entity === null) return null;
-  const names: Name[] = path.root.kind === 'name' ? [path.root.name] : [];
-  for (const step of path.steps) {
-    if (step.kind === 'filter') return notBuilt(resolution, step.span, `${label} filters a path outside any, none, all or count`);
-    names.push(step.name);
-  }
+  const filter = path.steps.find(({ kind }) => kind === 'filter');
+  if (filter !== undefined) return filteredRow(context, path);
+  const names = namesOf(path);
   if (path.root.kind !== 'name' && path.root.kind !== 'cast')
     return notBuilt(resolution, path.span, `${label} walks from a row that it names`);
   const start = path.root.kind === 'cast' ? castHops(context, path.root) : { entity: context.entity, hops: [] };

@@ -1,7 +1,7 @@
-import { type Name, type ParameterSyntax, parseQuery, type QueryLine, type Span } from '../notation/index.js';
+import { didYouMean, type Name, type ParameterSyntax, parseQuery, type QueryLine, type Span } from '../notation/index.js';
 import { resolveAmount } from './amounts.js';
 import type { Context } from './context.js';
-import { type EntityDraft, findEntity, notBuilt, type Resolution, wrong } from './draft.js';
+import { type EntityDraft, findEntity, type Resolution, wrong } from './draft.js';
 import type { Expression } from './expression.js';
 import { reading, resolveCondition } from './expressions.js';
 import { resolveType } from './fields.js';
@@ -16,6 +16,8 @@ interface QueryParts {
   readonly parameters: readonly ParameterSyntax[];
   readonly lines: readonly QueryLine[];
   readonly span: Span;
+  /** How many values are given for each parameter that is a list. */
+  readonly given?: ReadonlyMap<string, number>;
 }
 
 /**
@@ -25,8 +27,6 @@ interface QueryParts {
 export function resolveQuery(resolution: Resolution, syntax: QueryParts): Query | null {
   const label = syntax.name === null ? 'the query' : `query ${syntax.name.text}`;
   const before = resolution.findings.length;
-  const unbuilt = syntax.lines.find(({ kind }) => kind === 'lift');
-  if (unbuilt !== undefined) return notBuilt(resolution, unbuilt.span, `${label} says ${unbuilt.kind}`);
   const parameters = syntax.parameters.flatMap((parameter) => resolveParameter(resolution, parameter, label) ?? []);
   if (syntax.name !== null)
     for (const { name } of syntax.parameters) refer(resolution.references, name, 'parameter', syntax.name.text, true);
@@ -51,6 +51,7 @@ export function resolveQuery(resolution: Resolution, syntax: QueryParts): Query 
     reach: 'all',
     resolving: [],
     parameters: new Map(parameters.map((parameter) => [parameter.name, parameter.type])),
+    lists: new Map(parameters.flatMap(({ name, many }) => (many ? [[name, syntax.given?.get(name) ?? null] as const] : []))),
     query: syntax.name?.text ?? null,
   };
   const parts = partsOf(context, entity, syntax.lines);
@@ -103,6 +104,9 @@ function partsOf(
           wrong(resolution, 'two-answers', line.span, `${label} says ${cardinality} and ${line.kind}. Keep one of the two.`);
         cardinality = line.kind;
         break;
+      case 'lift':
+        resolveLift(resolution, line.wall, label);
+        break;
       case 'note':
         note = line.text.value;
         break;
@@ -112,20 +116,33 @@ function partsOf(
   return { where, limit, offset, loads: merged(resolution, loads), cardinality, note };
 }
 
+/** A wall that the query sees over: nobody is kept from any row yet, so that it has only to be one of the text's. */
+function resolveLift(resolution: Resolution, wall: Name, label: string): void {
+  const { walls } = resolution;
+  if (!walls.has(wall.text))
+    wrong(resolution, 'unknown-wall', wall.span, `${label}: there is no wall ${wall.text}.${didYouMean(wall.text, walls)}`);
+}
+
 /** The text of a query without a head, resolved beside a model's own declarations. */
-export function resolveQueryText(resolution: Resolution, text: string, parameters: readonly ParameterSyntax[]): Query | null {
+export function resolveQueryText(
+  resolution: Resolution,
+  text: string,
+  parameters: readonly ParameterSyntax[],
+  given: ReadonlyMap<string, number>,
+): Query | null {
   const syntax = parseQuery(text);
   for (const finding of syntax.findings) resolution.findings.push(finding);
-  const query = resolveQuery(resolution, { name: null, parameters, lines: syntax.lines, span: { start: 0, end: text.length } });
+  const span = { start: 0, end: text.length };
+  const query = resolveQuery(resolution, { name: null, parameters, lines: syntax.lines, span, given });
   return syntax.findings.some((finding) => finding.weight === 'error') ? null : query;
 }
 
 function resolveParameter(resolution: Resolution, parameter: ParameterSyntax, label: string): Parameter | null {
-  const { name, type, optional } = parameter;
+  const { name, type, many, optional } = parameter;
   if (type.kind === 'named' && !resolution.choices.has(type.name.text)) {
     const entity = findEntity(resolution, type.name, label);
-    return entity === null ? null : { name: name.text, type: { kind: 'row', entity: entity.name }, optional };
+    return entity === null ? null : { name: name.text, type: { kind: 'row', entity: entity.name }, many, optional };
   }
   const resolved = resolveType(resolution, type);
-  return resolved === null ? null : { name: name.text, type: resolved, optional };
+  return resolved === null ? null : { name: name.text, type: resolved, many, optional };
 }

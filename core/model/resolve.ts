@@ -40,6 +40,8 @@ export interface Resolved {
   queryOf(
     text: string,
     parameters?: readonly ParameterSyntax[],
+    /** How many values are given for each parameter that is a list; without it a list stands for one. */
+    given?: ReadonlyMap<string, number>,
   ): { readonly query: Query | null; readonly findings: readonly Finding[]; readonly references: ReadonlyMap<number, Reference> };
 }
 
@@ -51,7 +53,8 @@ export function resolve(syntax: Syntax): Resolved {
   const of = <K extends Declaration['kind']>(kind: K) =>
     syntax.declarations.filter((declaration): declaration is Extract<Declaration, { kind: K }> => declaration.kind === kind);
   const findings: Finding[] = [...syntax.findings];
-  const resolution = resolutionOf(of('tree'), findings);
+  const walls = new Set(of('wall').map(({ name }) => name.text));
+  const resolution = resolutionOf(of('tree'), walls, findings);
   const types = new Map<string, string>();
   declareTypes(resolution, types, of('choice'), of('mixin'));
   const declared = of('entity').filter((entity) => !clashes(resolution, types, entity.name.text, entity.name.span));
@@ -81,9 +84,9 @@ export function resolve(syntax: Syntax): Resolved {
     model,
     findings: toldOnce(resolution.findings),
     references: resolution.references,
-    queryOf(text, parameters = []) {
+    queryOf(text, parameters = [], given = new Map()) {
       const own: Resolution = { ...resolution, findings: [], references: new Map() };
-      const query = resolveQueryText(own, text, parameters);
+      const query = resolveQueryText(own, text, parameters, given);
       return { query, findings: toldOnce(own.findings), references: own.references };
     },
   };
@@ -92,7 +95,7 @@ export function resolve(syntax: Syntax): Resolved {
 const COMMANDS: readonly string[] = ['create', 'find', 'update', 'link', 'unlink', 'delete', 'as'];
 
 /** The state in which the reading of a text begins: nothing is declared yet. */
-function resolutionOf(trees: readonly TreeSyntax[], findings: Finding[]): Resolution {
+function resolutionOf(trees: readonly TreeSyntax[], walls: ReadonlySet<string>, findings: Finding[]): Resolution {
   const resolution: Resolution = {
     dialect: dialectOf(trees),
     asStated: trees[0]?.lines.some((line) => line.kind === 'tables as stated') ?? false,
@@ -101,6 +104,7 @@ function resolutionOf(trees: readonly TreeSyntax[], findings: Finding[]): Resolu
     choices: new Map(),
     mixins: new Map(),
     entities: new Map(),
+    walls,
     leftOut: new Map(),
     leftOutMembers: new Set(),
     pivots: new Map(),

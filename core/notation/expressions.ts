@@ -83,10 +83,12 @@ function readComparison(reader: Reader): Expr {
   }
   const negated = reader.sees('not') && ['in', 'between', 'like'].includes(reader.word(1)) && reader.takes('not');
   if (reader.takes('in')) {
+    if (reader.sees(':'))
+      return { kind: 'in', operand: left, items: [readPrimary(reader)], list: true, negated, span: reader.since(from) };
     reader.expects('(', 'after in');
     const items = list(reader, () => readExpression(reader));
     reader.expects(')', 'after the list');
-    return { kind: 'in', operand: left, items, negated, span: reader.since(from) };
+    return { kind: 'in', operand: left, items, list: false, negated, span: reader.since(from) };
   }
   if (reader.takes('between')) {
     const low = readSum(reader);

@@ -102,8 +102,9 @@ export function readParameters(reader: Reader): ParameterSyntax[] {
     ? []
     : list(reader, () => {
         const name = reader.name('a parameter', 'parameter');
+        const many = reader.takes('many');
         const type = readType(reader, `a type or an entity for ${name.text}`);
-        return { name, type, optional: reader.takes('optional') };
+        return { name, type, many, optional: reader.takes('optional') };
       });
   reader.expects(')', 'after the parameters');
   return parameters;

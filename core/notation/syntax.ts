@@ -65,7 +65,10 @@ export type Expr =
   | {
       readonly kind: 'in';
       readonly operand: Expr;
+      /** Of a list that is given: the parameter alone. */
       readonly items: readonly Expr[];
+      /** What is behind it is a parameter that holds a list. */
+      readonly list: boolean;
       readonly negated: boolean;
       readonly span: Span;
     }
@@ -331,6 +334,8 @@ export interface WallSyntax extends Declared {
 export interface ParameterSyntax {
   readonly name: Name;
   readonly type: TypeSyntax;
+  /** It is a list of such values. */
+  readonly many: boolean;
   readonly optional: boolean;
 }
 

@@ -98,7 +98,21 @@ async function plainAnswer({ engine, revision }: OpenDatabase, sql: string, sign
   const { entry, cut, rows, text } = outcome.value;
   const log = [{ ...entry, parameters: [], steps: [...entry.steps] }];
   const cuts = cut ? [{ path: '', limit: rows, size: null }] : [];
-  return { ok: true, entity: '', cardinality: 'many', flat: true, loads: false, text, rows, log, cuts, warnings: [], revision };
+  return {
+    ok: true,
+    entity: '',
+    cardinality: 'many',
+    flat: true,
+    loads: false,
+    text,
+    rows,
+    page: false,
+    total: null,
+    log,
+    cuts,
+    warnings: [],
+    revision,
+  };
 }
 
 const orders = new Map<string, Shared<RowsOutcome<RowOrder>>>();
@@ -155,7 +169,12 @@ const works: Readonly<Record<string, Work>> = {
     async (open, { query, ...wanted }, signal): Promise<RunResult> => {
       if (query.kind === 'sql') return plainAnswer(open, query.text, signal);
       const explained = wanted.measured === true ? ('measured' as const) : ('expected' as const);
-      const request = { ...requestOf(open, { query, ...wanted }, signal), rowLimit: MOST_ROWS, explained };
+      const request = {
+        ...requestOf(open, { query, ...wanted }, signal),
+        rowLimit: MOST_ROWS,
+        explained,
+        total: wanted.total === true,
+      };
       const outcome = await runQuery(open.design, open.engine, request);
       if (!outcome.ok) return refusedOf(outcome);
       const { answer } = outcome;

@@ -33,6 +33,8 @@ export interface ParameterView {
   /** What may be chosen; null where anything of the type may be. */
   readonly values: readonly string[] | null;
   readonly optional: boolean;
+  /** It is a list, written with commas between. */
+  readonly many: boolean;
 }
 
 export interface DeclarationView {
@@ -146,6 +148,7 @@ export function designView(design: Design): DesignView {
           name: parameter.name,
           type: typeWord(parameter.type),
           optional: parameter.optional,
+          many: parameter.many,
           entity: parameter.type.kind === 'row' ? parameter.type.entity : null,
           values:
             parameter.type.kind === 'choice'

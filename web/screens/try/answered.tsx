@@ -9,7 +9,7 @@ import { AnswerPane } from './answer.js';
 import { compare } from './compare.js';
 import { LogPane } from './log.js';
 import { type Panel, Summary } from './outcome.js';
-import type { Runs } from './use-run.js';
+import type { AskedMore, Runs } from './use-run.js';
 import { Warnings } from './warnings.js';
 
 const WaysPanel = lazy(() => import('./ways.js'));
@@ -21,14 +21,16 @@ interface AnsweredProps {
   readonly view: DesignView | null;
   /** The query as it stands in the editor. */
   readonly text: string;
-  /** Runs it once more with its plans measured; null where nothing is measured. */
-  readonly onMeasure: (() => void) | null;
+  /** Where the person is in the query; null where that is nowhere. */
+  readonly at: number | null;
+  /** Runs it once more, and asks for more; null where there is no more. */
+  readonly onMore: ((more: AskedMore) => void) | null;
   onGo(span: { readonly start: number; readonly end: number }): void;
   onMend(text: string): void;
 }
 
 /** What came of the last run: a sentence, the rows, and every statement that brought them. */
-export function Answered({ tree, runs, view, text, onGo, onMend, onMeasure }: AnsweredProps) {
+export function Answered({ tree, runs, view, text, at, onGo, onMend, onMore }: AnsweredProps) {
   const { shown, running, before, asked } = runs;
   const [open, setOpen] = useState<Panel | null>(null);
   const result = shown.kind === 'result' ? shown.result : null;
@@ -42,6 +44,7 @@ export function Answered({ tree, runs, view, text, onGo, onMend, onMeasure }: An
         shown={shown}
         loading={running}
         comparison={comparison}
+        onTotal={onMore === null ? null : () => onMore({ total: true })}
         panel={{ open, unfold: (panel) => setOpen(panel === open ? null : panel) }}
       />
       {result?.ok === true && !running && open === null && (
@@ -63,7 +66,15 @@ export function Answered({ tree, runs, view, text, onGo, onMend, onMeasure }: An
           direction="horizontal"
           share={54}
           first={<AnswerPane result={result} view={view} />}
-          second={<LogPane result={result} before={before} onGo={onGo} onMeasure={running ? null : onMeasure} />}
+          second={
+            <LogPane
+              result={result}
+              before={before}
+              onGo={onGo}
+              at={at}
+              onMeasure={running || onMore === null ? null : () => onMore({ measured: true })}
+            />
+          }
         />
       </div>
     </div>

@@ -35,6 +35,8 @@ function QueryScreen() {
   const draft = useDraft(view, runs.forget);
   /** What of the query a statement of the log comes from. */
   const [span, setSpan] = useState<{ start: number; end: number } | null>(null);
+  /** Where the person is in the query. */
+  const [at, setAt] = useState<number | null>(null);
   const [logging, setLogging] = useState(false);
   const start = () => {
     setSpan(null);
@@ -95,6 +97,7 @@ function QueryScreen() {
               selectedKey={`${span?.start} ${span?.end}`}
               numbers={false}
               onChange={draft.write}
+              onCursor={setAt}
               onRun={start}
               complete={(query, offset) => askDesign('complete query', { text: view?.text ?? '', query, head, offset })}
             />
@@ -117,7 +120,8 @@ function QueryScreen() {
             text={text}
             onGo={setSpan}
             onMend={mend}
-            onMeasure={() => void runs.start(draft, true)}
+            at={at}
+            onMore={(more) => void runs.start(draft, more)}
           />
         }
       />

@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import type { LogEntry, RunResult } from '../../../contract/index.js';
 import { addedLines } from '../../../core/revisions/index.js';
 import { Sql } from '../../parts/sql.js';
@@ -10,17 +10,21 @@ type Answered = Extract<RunResult, { ok: true }>;
 export function LogPane({
   result,
   before,
+  at,
   onGo,
   onMeasure,
 }: {
   readonly result: RunResult | null;
   /** The run before this one, to mark what is new against it. */
   readonly before: Answered | null;
+  /** Where the person is in the query: the statement of that line is marked. */
+  readonly at: number | null;
   onGo(span: { start: number; end: number }): void;
   /** Runs it once more, and counts what each step of the plans finds; null where that cannot be. */
   readonly onMeasure: (() => void) | null;
 }) {
   const entries = result?.ok === true ? result.log : [];
+  const marked = at === null ? -1 : statementAt(entries, at);
   const total = entries.reduce((sum, entry) => sum + entry.milliseconds, 0);
   const sent = entries.reduce((sum, entry) => sum + entry.times, 0);
   const scans = entries.filter((entry) => entry.steps.some(({ mark }) => mark === 'full scan')).length;
@@ -52,6 +56,7 @@ export function LogPane({
             key={`${index} ${entry.path}`}
             entry={entry}
             number={index + 1}
+            marked={index === marked}
             earlier={before === null ? null : (before.log.find(({ path }) => path === entry.path)?.plain ?? '')}
             onGo={onGo}
           />
@@ -61,25 +66,45 @@ export function LogPane({
   );
 }
 
+/** Which statement the line at a place of the query asks for: of loads within each other the innermost. */
+function statementAt(entries: readonly LogEntry[], at: number): number {
+  const held = entries.flatMap(({ span }, index) =>
+    span !== null && span.start <= at && at <= span.end ? [{ index, length: span.end - span.start }] : [],
+  );
+  return held.sort((one, other) => one.length - other.length)[0]?.index ?? -1;
+}
+
 function Statement({
   entry,
   number,
+  marked,
   earlier,
   onGo,
 }: {
   readonly entry: LogEntry;
   readonly number: number;
+  /** The person is at the line of the query that it comes from. */
+  readonly marked: boolean;
   /** The statement of the same load in the run before; null where none is compared with. */
   readonly earlier: string | null;
   onGo(span: { start: number; end: number }): void;
 }) {
+  const item = useRef<HTMLLIElement>(null);
+  useEffect(() => {
+    if (marked) item.current?.scrollIntoView({ block: 'nearest' });
+  }, [marked]);
   const [sent, setSent] = useState(false);
   const [planned, setPlanned] = useState(entry.steps.some(({ found }) => found !== null));
   const { span, steps } = entry;
   const scans = steps.filter(({ mark }) => mark === 'full scan');
   const fresh = earlier === null ? [] : addedLines(earlier, entry.plain);
   return (
-    <li aria-label={`Statement ${number}`} className="grid grid-cols-[26px_1fr] gap-2 border-b border-line px-4 py-2.5">
+    <li
+      ref={item}
+      aria-label={`Statement ${number}`}
+      aria-current={marked}
+      className={`grid grid-cols-[26px_1fr] gap-2 border-b border-line px-4 py-2.5 ${marked ? 'bg-wash' : ''}`}
+    >
       <span className="flex size-5 items-center justify-center rounded-full border border-line-2 text-small">{number}</span>
       <div className="min-w-0">
         <Sql text={sent ? entry.sent : entry.plain} label={`statement ${number}`} marked={sent ? [] : fresh} />

@@ -12,12 +12,15 @@ export function Summary({
   loading,
   comparison,
   panel,
+  onTotal,
 }: {
   readonly shown: RunOutcome;
   readonly loading: boolean;
   readonly comparison: Comparison | null;
   /** What is unfolded below the sentence; `unfold` of the same folds it up. */
   readonly panel: { readonly open: Panel | null; unfold(panel: Panel): void };
+  /** Counts the rows beside a page; null where that cannot be. */
+  readonly onTotal: (() => void) | null;
 }) {
   const result = shown.kind === 'result' && shown.result.ok ? shown.result : null;
   const isOfRows = result !== null && !result.flat && result.cardinality !== 'count' && result.cardinality !== 'exists';
@@ -26,12 +29,19 @@ export function Summary({
       <div role="status" aria-label="Outcome" className="font-serif text-[16px]">
         {loading ? 'Running…' : <Outcome shown={shown} />}
       </div>
+      {result?.page === true && result.total === null && onTotal !== null && !loading && (
+        <button type="button" className={UNFOLD} title="Counts all rows, in a statement of its own" onClick={onTotal}>
+          Of how many?
+        </button>
+      )}
       {isOfRows && !loading && result.loads && <Unfold name="Ways to load" of="ways" panel={panel} />}
       {isOfRows && !loading && <Unfold name="What the page reads" of="reads" panel={panel} />}
       {comparison !== null && !loading && <Compared comparison={comparison} />}
     </div>
   );
 }
+
+const UNFOLD = 'underline decoration-dotted underline-offset-2 hover:text-selected';
 
 /** What can be unfolded below the sentence on top. */
 export type Panel = 'ways' | 'reads';
@@ -46,12 +56,7 @@ function Unfold({
   readonly panel: { readonly open: Panel | null; unfold(panel: Panel): void };
 }) {
   return (
-    <button
-      type="button"
-      aria-expanded={panel.open === of}
-      className="underline decoration-dotted underline-offset-2 hover:text-selected"
-      onClick={() => panel.unfold(of)}
-    >
+    <button type="button" aria-expanded={panel.open === of} className={UNFOLD} onClick={() => panel.unfold(of)}>
       {name}
     </button>
   );
@@ -110,7 +115,9 @@ function Outcome({ shown }: { readonly shown: RunOutcome }) {
     );
   }
   const count = result.log.reduce((sum, entry) => sum + entry.times, 0);
-  const loads = result.log.filter((entry) => entry.path !== '').reduce((sum, entry) => sum + entry.rows, 0);
+  const loads = result.log
+    .filter((entry) => entry.path !== '' && entry.path !== 'total')
+    .reduce((sum, entry) => sum + entry.rows, 0);
   return (
     <>
       <strong>
@@ -134,9 +141,11 @@ function Outcome({ shown }: { readonly shown: RunOutcome }) {
 }
 
 /** What came, in words. */
-function answered({ cardinality, rows, flat, entity, text }: Extract<RunResult, { ok: true }>): string {
+function answered({ cardinality, rows, total, flat, entity, text }: Extract<RunResult, { ok: true }>): string {
   if (cardinality === 'count') return 'a count';
   if (cardinality === 'exists') return text.includes('true') ? 'there is one' : 'there is none';
-  const number = rows.toLocaleString('en');
-  return flat ? `${number} line${rows === 1 ? '' : 's'}` : `${number} row${rows === 1 ? '' : 's'} of ${entity}`;
+  const number = `${rows.toLocaleString('en')}${total === null ? '' : ` of ${total.toLocaleString('en')}`}`;
+  return flat
+    ? `${number} line${(total ?? rows) === 1 ? '' : 's'}`
+    : `${number} row${(total ?? rows) === 1 ? '' : 's'} of ${entity}`;
 }

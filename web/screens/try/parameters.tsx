@@ -57,7 +57,9 @@ function Value({ tree, parameter, value, onChange }: ValueProps) {
       <label htmlFor={id} className="font-mono text-small">
         {parameter.name}
       </label>
-      {entity !== null ? (
+      {parameter.many ? (
+        <Written id={id} value={value} placeholder={`${parameter.type}, ${parameter.type}, …`} onChange={onChange} />
+      ) : entity !== null ? (
         <RowChoice id={id} tree={tree} entity={entity} value={value} onChange={onChange} />
       ) : values !== null ? (
         <Choices

@@ -62,7 +62,8 @@ export function PlainSqlScreen() {
           text={text}
           onGo={() => undefined}
           onMend={() => undefined}
-          onMeasure={null}
+          at={null}
+          onMore={null}
         />
       }
     />

@@ -13,6 +13,8 @@ const answer = (rows: readonly object[], statements = 1, entity = 'Loan'): Answe
   loads: false,
   text: JSON.stringify(rows),
   rows: rows.length,
+  page: false,
+  total: null,
   log: Array.from({ length: statements }, () => ({
     path: '',
     plain: 'select 1',

@@ -11,6 +11,9 @@ type Answered = Extract<RunResult, { ok: true }>;
 
 const NOTHING: RunOutcome = { kind: 'none' };
 
+/** What is asked for beside an answer: its plans measured, the number of rows beside a page. */
+export type AskedMore = Pick<Run, 'measured' | 'total'>;
+
 /** What came of running queries of a tree, and the runs that were made in this browser. */
 export interface Runs {
   readonly shown: RunOutcome;
@@ -20,8 +23,8 @@ export interface Runs {
   readonly tried: readonly TriedRun[];
   /** What was run last, as it was asked; null where nothing was. */
   readonly asked: Run | null;
-  /** @param measured whether the plans are measured too */
-  start(draft: Pick<Draft, 'text' | 'head' | 'values' | 'parameters'>, measured?: boolean): Promise<void>;
+  /** @param more what is asked for beside the answer */
+  start(draft: Pick<Draft, 'text' | 'head' | 'values' | 'parameters'>, more?: AskedMore): Promise<void>;
   /** Runs one statement in the SQL of the database, which only reads. */
   startSql(text: string): Promise<void>;
   stop(): void;
@@ -64,9 +67,9 @@ export function useRun(tree: string): Runs {
     tried,
     asked: last,
     forget,
-    start: async ({ text, head, values, parameters }, measured = false) => {
+    start: async ({ text, head, values, parameters }, more = {}) => {
       const given = Object.fromEntries(parameters.map(({ name }) => [name, values[name] ?? null]));
-      const wanted: Run = { query: { kind: 'text', text, head }, parameters: given, ...(measured ? { measured } : {}) };
+      const wanted: Run = { query: { kind: 'text', text, head }, parameters: given, ...more };
       const result = await answerTo(wanted);
       if (result?.ok !== true) return;
       const outcome = `${result.rows} rows, ${result.log.reduce((sum, { times }) => sum + times, 0)} statements`;
