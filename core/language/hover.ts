@@ -1,6 +1,6 @@
 import { cardOf, type RelationCard, type SentenceCard } from '../cards/index.js';
 import type { Design } from '../design/index.js';
-import { type Field, isPivot, type NamedThing } from '../model/index.js';
+import { describeType, type Field, isPivot, type NamedThing } from '../model/index.js';
 import type { Span } from '../notation/index.js';
 import { typeName } from '../values/index.js';
 import { nameAt } from './names.js';
@@ -67,6 +67,12 @@ function told(design: Design, thing: NamedThing): readonly string[] {
     case 'parameter': {
       const parameter = model.queries.get(thing.owner)?.parameters.find(({ name }) => name === thing.name);
       return [`parameter of query ${thing.owner}${parameter?.optional === true ? ', may be left empty' : ''}`];
+    }
+    case 'column': {
+      const column = model.queries.get(thing.owner)?.show?.find(({ name }) => name === thing.name);
+      return column === undefined
+        ? []
+        : [`What query ${thing.owner} shows as ${thing.name}: ${describeType(column.expression.type)}.`];
     }
     case 'check':
     case 'rule':

@@ -56,6 +56,12 @@ describe('completion offers what fits', () => {
     expect(offered('scope s\n  Player where any(loans[overdue]) and |')).toContain('steward');
   });
 
+  test('behind “in” a list of values, or the parameter that holds one', () => {
+    expect(inQuery('from Instrument\nwhere condition in |', 'wanted many Condition')).toEqual(
+      expect.arrayContaining([':wanted']),
+    );
+  });
+
   test('in a query parameters, loads and their fields', () => {
     expect(offered('query q(branch Branch)\n  from Loan\n  where borrower.branch = |')).toContain(':branch');
     expect(offered('query q\n  from Player\n  load |')).toEqual(expect.arrayContaining(['loans', 'branch', 'ensembles']));

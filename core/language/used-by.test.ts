@@ -1,8 +1,9 @@
 import { readFileSync } from 'node:fs';
 import { expect, test } from 'vitest';
 import { readDesign } from '../design/index.js';
+import { rename } from '../edits/index.js';
 import type { NamedThing } from '../model/index.js';
-import { usedBy, usedByInWords } from './index.js';
+import { definitionOf, hover, usedBy, usedByInWords } from './index.js';
 
 const demo = readDesign(readFileSync('demo/library.kin', 'utf8'));
 
@@ -46,4 +47,14 @@ test('derived fields that stand on each other are followed to the end, and no fu
     'derived field Hall.large, derived field Hall.grand and 2 more',
   );
   expect(told(thing('field', 'Hall', 'id'), design)).toEqual([]);
+});
+
+test('a name that a query gives to what it shows is declared there, told, and used where the query speaks of it', () => {
+  const column = thing('column', 'busiest_branches', 'loans');
+  expect(told(column)).toEqual(['query busiest_branches having', 'query busiest_branches order by']);
+  const declared = definitionOf(demo, column);
+  expect(demo.text.slice(declared?.start, declared?.end)).toBe('loans');
+  expect(hover(demo, declared?.start ?? 0)?.lines[0]).toBe('What query busiest_branches shows as loans: a bigint.');
+  const renamed = rename(demo, column, 'lent');
+  expect(renamed).toMatchObject({ ok: true, places: 3 });
 });

@@ -24,7 +24,11 @@ const BOOLEAN: ValueType = { kind: 'boolean' };
 export function resolvePathExpression(context: Context, path: Path): Expression | null {
   const { resolution, label } = context;
   const named = path.root.kind === 'name' && path.steps.length === 0 ? context.shown?.get(path.root.name.text) : undefined;
-  if (named !== undefined) return { ...named, span: path.span };
+  if (named !== undefined) {
+    if (path.root.kind === 'name' && context.query !== null)
+      refer(resolution.references, path.root.name, 'column', context.query);
+    return { ...named, span: path.span };
+  }
   if (path.root.kind === 'me') return notBuilt(resolution, path.span, `${label} uses me`);
   if (path.root.kind === 'row') return resolveRow(context, path);
   if (context.group !== undefined) {

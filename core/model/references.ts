@@ -16,11 +16,13 @@ export interface NamedThing {
     | 'path'
     | 'sample row'
     | 'parameter'
+    /** A name that a query gives to what it shows. */
+    | 'column'
     | 'check'
     | 'rule'
     /** The table of a pivot, which names its fields in expressions. */
     | 'pivot';
-  /** The entity, mixin or relation that a field, role, check or sample row belongs to, the query of a parameter; empty for the others. */
+  /** The entity, mixin or relation that a field, role, check or sample row belongs to, the query of a parameter or a column; empty for the others. */
   readonly owner: string;
   readonly name: string;
 }

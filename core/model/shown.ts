@@ -6,6 +6,7 @@ import type { Expression } from './expression.js';
 import { resolveCondition, resolveExpression } from './expressions.js';
 import { isSame, speaksOfGroup } from './groups.js';
 import type { Load, Query, ShownColumn } from './model.js';
+import { refer } from './references.js';
 
 type Shown = Pick<Query, 'show' | 'distinct' | 'groupBy' | 'having' | 'orderBy'>;
 type ShowLine = Extract<QueryLine, { kind: 'show' }>;
@@ -89,6 +90,7 @@ function columnsOf(context: Context, items: ShowLine['items']): ShownColumn[] {
   for (const { expression: written, as, written: text } of items) {
     const expression = resolveExpression(context, written);
     if (expression === null) continue;
+    if (as !== null && context.query !== null) refer(resolution.references, as, 'column', context.query, true);
     const name = as?.text ?? nameOf(written, text);
     if (expression.type.kind === 'interval') {
       wrong(resolution, 'shown-interval', written.span, `${label}: an interval alone is no value to show. Add it to a date.`);

@@ -38,8 +38,10 @@ export function inQuery(
   name?: string,
 ): readonly Completion[] {
   const { words } = place.line;
+  const saved = name === undefined ? undefined : model.queries.get(name);
+  const kept = (saved?.show ?? []).map((column) => column.name).filter((column) => /^[a-z_]\w*$/.test(column));
   const stated = lines.find((line) => line.words[0]?.text === 'from')?.words[1]?.text;
-  const from = stated ?? (name === undefined ? undefined : model.queries.get(name)?.entity);
+  const from = stated ?? saved?.entity;
   const root = from === undefined ? null : (model.entities.get(from) ?? null);
   const owner = loads.reduce<ReturnType<typeof step>>((row, line) => walkLoad(model, row, line.words), {
     entity: root,
@@ -63,12 +65,12 @@ export function inQuery(
     case 'reads':
       return inExpression(model, words.slice(1), root, null, []).filter(({ kind }) => kind === 'field' || kind === 'role');
     case 'having':
-      return [...inExpression(model, words.slice(1), root, null, parameters), ...shownNames(lines, words)];
+      return [...inExpression(model, words.slice(1), root, null, parameters), ...shownNames(lines, words, kept)];
     case 'group':
       return words.length === 1 ? keywords('by') : inExpression(model, words.slice(2), root, null, parameters);
     case 'order':
       if (words.length === 1) return keywords('by');
-      return [...orderTerms(model, words.slice(2), root, null), ...shownNames(lines, words)];
+      return [...orderTerms(model, words.slice(2), root, null), ...shownNames(lines, words, kept)];
     case 'limit':
     case 'offset':
       return parametersOf(parameters, words);
@@ -80,16 +82,13 @@ export function inQuery(
 }
 
 /** The names that the query gives to what it shows, where a value begins. */
-function shownNames(lines: readonly PlacedLine[], words: readonly Word[]): Completion[] {
+function shownNames(lines: readonly PlacedLine[], words: readonly Word[], kept: readonly string[]): Completion[] {
   const last = words.at(-1)?.text ?? '';
   if (!['by', 'having', ',', '(', 'and', 'or', 'not'].includes(last)) return [];
-  return lines
+  const typed = lines
     .filter((line) => line.words[0]?.text === 'show')
-    .flatMap(({ words: shown }) =>
-      shown.flatMap((word, index): Completion[] =>
-        shown[index - 1]?.text === 'as' ? [{ label: word.text, kind: 'field', detail: 'shown' }] : [],
-      ),
-    );
+    .flatMap(({ words: shown }) => shown.filter((_, index) => shown[index - 1]?.text === 'as').map(({ text }) => text));
+  return [...typed, ...kept].map((label) => ({ label, kind: 'field', detail: 'shown' }));
 }
 
 function inLoad(
