@@ -11,6 +11,12 @@ export interface Dialect extends SchemaTarget {
   readonly powers: DialectPowers;
   /** Whether a select in `from` can speak of the rows around it, where the whole stands inside another. */
   readonly correlates: boolean;
+  /**
+   * How so many rows of each owner are asked for the quickest. *within*: by a select for each owner, within the statement. *by key*:
+   * the same for the keys of the rows, where they hold the owner's. *by number*: by the number of each row among those of its
+   * owner.
+   */
+  readonly limitsEach: 'within' | 'by key' | 'by number';
   printQuery(query: Query): string;
   /** What of a table's SQL is there for these columns: the columns, their constraints and their indexes. */
   columnParts(table: Table, columns: readonly string[]): string[];

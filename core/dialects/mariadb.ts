@@ -47,6 +47,7 @@ const spelling: Spelling = {
     const names = types.map((_, part) => `k${part}`).join(', ');
     return `${operand} in (select ${names} from json_table(${parameter}, '$[*]' columns (${columns})) k)`;
   },
+  keys: (parameter, type, alias) => `json_table(${parameter}, '$[*]' columns (value ${type} path '$')) ${alias}`,
   jsonRows: (lists, orderBy) => `json_arrayagg(${nested('json_array', lists)}${ordered(orderBy)})`,
   keyPart: (parameter, part) => `json_value(${parameter}, '$[${part}]')`,
   string,
@@ -115,6 +116,7 @@ export const mariadbDialect: Dialect = {
   values: mariadbValues,
   comments: true,
   correlates: false,
+  limitsEach: 'by number',
   defers: false,
   cascadesFireTriggers: false,
   triggersRestOnSession: false,

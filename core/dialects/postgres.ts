@@ -39,6 +39,7 @@ const spelling: Spelling = {
   inKeys: (operand, parameter, type) => `${operand} = any(cast(${parameter} as ${type}[]))`,
   inKeyTuples: (operand, types, parameter) =>
     `${operand} in (select ${types.map((type, part) => `cast(k ->> ${part} as ${type})`).join(', ')} from json_array_elements(cast(${parameter} as json)) k)`,
+  keys: (parameter, type, alias) => `unnest(cast(${parameter} as ${type}[])) ${alias} (value)`,
   jsonRows: (lists, orderBy) => `coalesce(json_agg(${nested('json_build_array', lists)}${ordered(orderBy)}), '[]')`,
   keyPart: (parameter, part, type) => `cast(cast(${parameter} as json) ->> ${part} as ${type})`,
   string,
@@ -98,6 +99,7 @@ export const postgresDialect: Dialect = {
   values: postgresValues,
   comments: true,
   correlates: true,
+  limitsEach: 'within',
   tableOptions: [],
   defers: true,
   cascadesFireTriggers: true,

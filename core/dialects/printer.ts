@@ -9,6 +9,8 @@ export interface Spelling {
   inKeys(operand: string, parameter: string, type: string): string;
   /** The same for a key of several parts, bound as a list of lists. */
   inKeyTuples(operand: string, types: readonly string[], parameter: string): string;
+  /** Keys that are bound as one list, as a table with a column `value`. */
+  keys(parameter: string, type: string, alias: string): string;
   /** One part of a composite key that is bound as a list. */
   keyPart(parameter: string, part: number, type: string): string;
   /** All rows as one list of JSON, each a list of its values or of several such lists; an empty one where there are none. */
@@ -61,6 +63,10 @@ function printSelect(select: Select, spelling: Spelling): string {
   lines.push(`${head} ${wrap(columns, head.length + 1)}`);
   lines.push(`from ${printSource(select.from, spelling)}`);
   for (const join of select.joins) {
+    if (join.kind === 'each') {
+      lines.push(`cross join lateral ${printSource(join.source, spelling)}`);
+      continue;
+    }
     const head = `${join.kind === 'left' ? 'left join' : 'join'} ${printSource(join.source, spelling)}`;
     const on = `on ${expression(join.on)}`;
     const broken = `on ${joinedBy(conjuncts(join.on), '\n    and ', spelling)}`;
@@ -111,6 +117,8 @@ function wrap(items: readonly string[], indent: number): string {
 function printSource(source: Source, spelling: Spelling): string {
   if (source.from.kind === 'select')
     return `(\n${indented(printQuery(source.from.select, spelling))}\n) ${spelling.quote(source.alias)}`;
+  if (source.from.kind === 'keys')
+    return spelling.keys(`:${source.from.parameter}`, source.from.type, spelling.quote(source.alias));
   const { table } = source.from;
   const named = printTable(table, spelling);
   return source.alias === table.name ? named : `${named} ${spelling.quote(source.alias)}`;

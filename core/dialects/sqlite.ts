@@ -28,6 +28,7 @@ const spelling: Spelling = {
   inKeys: (operand, parameter) => `${operand} in (select value from json_each(${parameter}))`,
   inKeyTuples: (operand, types, parameter) =>
     `${operand} in (select ${types.map((_, part) => `value ->> ${part}`).join(', ')} from json_each(${parameter}))`,
+  keys: (parameter, _type, alias) => `json_each(${parameter}) ${alias}`,
   jsonRows: (lists, orderBy) => `json_group_array(${nested('json_array', lists)}${ordered(orderBy)})`,
   string: (value) => `'${value.replaceAll("'", "''")}'`,
   bytes: (hex) => `x'${hex}'`,
@@ -74,6 +75,7 @@ export const sqliteDialect: Dialect = {
   },
   comments: false,
   correlates: true,
+  limitsEach: 'by key',
   tableOptions: [],
   defers: true,
   cascadesFireTriggers: true,

@@ -15,7 +15,7 @@ export function readBy({ compiled: { select } }: Prepared): ReadBy {
 /** The selects in which tables are read: the select itself, or those of a union in its place. */
 function selectsIn(select: Select): readonly Select[] {
   const { from } = select.from;
-  if (from.kind === 'table') return [select];
+  if (from.kind !== 'select') return [select];
   return from.select.kind === 'select' ? [select, ...selectsIn(from.select)] : from.select.selects;
 }
 

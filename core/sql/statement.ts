@@ -89,13 +89,18 @@ export type SqlExpression =
   | { readonly kind: 'scalar'; readonly select: Select };
 
 export interface Source {
-  /** A table, or a select that stands as one. */
-  readonly from: { readonly kind: 'table'; readonly table: TableName } | { readonly kind: 'select'; readonly select: Query };
+  readonly from:
+    | { readonly kind: 'table'; readonly table: TableName }
+    /** A select that stands as a table. */
+    | { readonly kind: 'select'; readonly select: Query }
+    /** The keys that are bound as one list, each a row with a `value`. */
+    | { readonly kind: 'keys'; readonly parameter: string; readonly type: string };
   readonly alias: string;
 }
 
 export interface Join {
-  readonly kind: 'inner' | 'left';
+  /** *each*: a select that is asked once for each row before it, of which it may speak; the condition stands in it. */
+  readonly kind: 'inner' | 'left' | 'each';
   readonly source: Source;
   readonly on: SqlExpression;
 }

@@ -5,12 +5,11 @@ import type { ValueType } from '../../values/index.js';
 import { Columns } from './columns.js';
 import { alone, COUNT_OUTPUT, type CompiledLoad, type CompiledRead } from './compiled.js';
 import type { Compiling } from './compiling.js';
-import { compiled } from './expressions.js';
 import { keyOutputs, singleKey } from './key-outputs.js';
+import { type Limited, limitedFor, soughtFor } from './limited.js';
 import { keyTypesOf } from './owner-keys.js';
 import { type LoadsCompiler, type Owners, placeOf } from './owners.js';
 import { type Rows, rowsOfLoad, statementFor } from './rows-below.js';
-import { seek } from './seek.js';
 import type { Sought } from './seek-step.js';
 import { Aliases } from './select-builder.js';
 
@@ -25,18 +24,21 @@ export function statementLoad(
   const { role, output } = load;
   const { way: over } = role;
   const { parts, whole } = keyTypesOf(compiling, role);
-  const sought = seek(
-    compiling,
-    load,
-    way === 'batch' ? amongAll(compiling, parts) : isOne(compiling, whole, parts),
-    new Aliases(),
-  );
-  if (load.where !== null) sought.row.builder.conditions.push(compiled(compiling, sought.row, load.where));
+  const aliases = new Aliases();
+  const limited = way === 'batch' && output.kind === 'rows' ? limitedFor(compiling, load, parts, aliases) : null;
+  const sought =
+    limited?.sought ??
+    soughtFor(compiling, load, way === 'batch' ? amongAll(compiling, parts) : isOne(compiling, whole, parts), aliases);
   const columns = new Columns(compiling, sought.row, entityOf(model, role.target));
   const stitchColumns = output.kind === 'rows' ? stitched(columns, load, sought, parts) : [];
   const read =
     output.kind === 'rows'
-      ? statementFor(compiling, rowsOf(compiling, load, sought, columns, way === 'batch' ? stitchColumns : []), load.loads, below)
+      ? statementFor(
+          compiling,
+          rowsOf(compiling, load, sought, columns, { stitch: way === 'batch' ? stitchColumns : [], each: limited?.each ?? null }),
+          load.loads,
+          below,
+        )
       : alone(countsOf(sought, ownerOutputs(compiling, load, whole)));
   return {
     ...read,
@@ -73,11 +75,16 @@ function stitched(columns: Columns, { output }: LoadPlan, { stitch }: Sought, pa
 }
 
 /** The rows of all owners; those of one owner stand together, so that they are cut off as a run. */
-function rowsOf(compiling: Compiling, load: LoadPlan, sought: Sought, columns: Columns, stitch: readonly string[]): Rows {
-  const rows = rowsOfLoad(compiling, load, sought, columns, {
-    isJoined: false,
-    limits: stitch.length > 0 ? 'by place' : 'at once',
-  });
+function rowsOf(
+  compiling: Compiling,
+  load: LoadPlan,
+  sought: Sought,
+  columns: Columns,
+  { stitch, each }: { readonly stitch: readonly string[]; readonly each: Limited['each'] },
+): Rows {
+  const limits = stitch.length === 0 ? 'at once' : each === null || each === 'cut' ? 'by place' : { each };
+  const stated = each === 'cut' ? { ...load, limit: null } : load;
+  const rows = rowsOfLoad(compiling, stated, sought, columns, { isJoined: false, limits });
   if (stitch.length === 0) return rows;
   const first = itemsOf(sought.stitch).map((expression): OrderTerm => ({ expression, descending: false, nulls: false }));
   const orderBy = load.role.knows === 'many' ? [...first, ...rows.orderBy] : rows.orderBy;

@@ -25,7 +25,7 @@ export function compilingOf(
   { model, dialect, madeHere, kept = NONE_KEPT, way }: CompileOptions,
   accesses: readonly Access[],
 ): Compiling {
-  const { values, correlates, print } = dialect;
+  const { values, correlates, limitsEach, print } = dialect;
   const byId = new Map(accesses.map((access) => [access.id, access]));
   const access = (id: AccessId): Access => {
     const found = byId.get(id);
@@ -39,6 +39,7 @@ export function compilingOf(
     way: way ?? null,
     madeHere,
     correlates,
+    limitsEach,
     accesses: byId,
     bindings: new Map(),
     sqlOf: (row, expression) => compiled(compiling, row, expression),

@@ -1,3 +1,4 @@
+import type { Dialect } from '../../dialects/index.js';
 import { type Entity, entityOf, type Model } from '../../model/index.js';
 import type { LoadWay } from '../../notation/index.js';
 import type { Access, AccessId, PlannedExpression, PlannedPart } from '../../plan/index.js';
@@ -16,6 +17,8 @@ export interface Compiling {
   readonly madeHere: boolean;
   /** Whether a select in `from` can speak of the rows around it. */
   readonly correlates: boolean;
+  /** How so many rows of each owner are asked for the quickest. */
+  readonly limitsEach: Dialect['limitsEach'];
   readonly accesses: ReadonlyMap<AccessId, Access>;
   readonly bindings: Map<string, Binding>;
   /** A planned expression as SQL over the sources of a row. */

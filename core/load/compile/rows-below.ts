@@ -9,6 +9,7 @@ import {
   number,
   type OrderTerm,
   type Select,
+  type Source,
   type SqlExpression,
   selectOf,
   tupleOf,
@@ -30,7 +31,9 @@ export type CutOff =
   /** Not at all: they stand in a select of their own, for what is made of all of them. */
   | { readonly kind: 'apart' }
   /** By the place of each among those of its owner. */
-  | { readonly kind: 'place'; readonly place: SqlExpression; readonly operator: '=' | '<='; readonly most: SqlExpression };
+  | { readonly kind: 'place'; readonly place: SqlExpression; readonly operator: '=' | '<='; readonly most: SqlExpression }
+  /** By a limit for each of these owners, of which the rows speak. */
+  | { readonly kind: 'each'; readonly owners: Source; readonly limit: SqlExpression };
 
 export const APART: CutOff = { kind: 'apart' };
 
@@ -60,7 +63,8 @@ export function statementFor(
   });
   const joins = joined.flatMap((one) => one.joins);
   const identity = joined.length === 0 ? [] : [...rows.identity(), ...columns.addIdentity()];
-  const { limit, offset } = cutOff?.kind === 'window' ? cutOff : NO_WINDOW;
+  const { limit, offset } =
+    cutOff?.kind === 'window' ? cutOff : cutOff?.kind === 'each' ? { ...NO_WINDOW, limit: cutOff.limit } : NO_WINDOW;
   const plain = row.builder.build({ columns: columns.selected, orderBy, limit, offset });
   const common = {
     outputs: columns.outputs,
@@ -95,9 +99,12 @@ export function around(select: Select, alias: string, cutOff: CutOff | null): Se
   const inner: Select = {
     ...select,
     columns: [...select.columns, ...columns, ...placed],
-    orderBy: cutOff?.kind === 'window' ? select.orderBy : [],
+    orderBy: cutOff?.kind === 'window' || cutOff?.kind === 'each' ? select.orderBy : [],
   };
-  return selectOf(derived(inner, alias), {
+  const each = cutOff?.kind === 'each' ? cutOff.owners : null;
+  const source = derived(inner, alias);
+  return selectOf(each ?? source, {
+    joins: each === null ? [] : [{ kind: 'each', source, on: { kind: 'boolean', value: true } }],
     columns: select.columns.map(({ as }) => ({ expression: column(alias, as ?? ''), as })),
     where: place === null ? null : { kind: 'binary', operator: place.operator, left: column(alias, as), right: place.most },
     orderBy,
@@ -122,7 +129,7 @@ export function rowsOfLoad(
   load: LoadPlan,
   sought: Sought,
   columns: Columns,
-  { isJoined, limits }: { readonly isJoined: boolean; readonly limits: 'by place' | 'at once' },
+  { isJoined, limits }: { readonly isJoined: boolean; readonly limits: 'by place' | 'at once' | { readonly each: Source } },
 ): Rows {
   const { role, rows } = load;
   const { row, stitch, place } = sought;
@@ -134,11 +141,13 @@ export function rowsOfLoad(
   const cutOff: CutOff | null =
     limit !== null && limits === 'at once'
       ? { kind: 'window', limit, offset: null }
-      : limit !== null
-        ? { kind: 'place', place: numberOf(), operator: '<=', most: limit }
-        : place !== null
-          ? { kind: 'place', place, operator: '=', most: number(1) }
-          : null;
+      : limit !== null && typeof limits === 'object'
+        ? { kind: 'each', owners: limits.each, limit }
+        : limit !== null
+          ? { kind: 'place', place: numberOf(), operator: '<=', most: limit }
+          : place !== null
+            ? { kind: 'place', place, operator: '=', most: number(1) }
+            : null;
   const identity = () => (numbered ? columns.addKey(numberOf(), [BIGINT]) : pairColumns(compiling, load, sought, columns));
   return { row, columns, orderBy, cutOff: cutOff ?? (numbered ? APART : null), identity };
 }
