@@ -10,6 +10,7 @@ import { benchPage } from './page.js';
 import { benchPlans } from './plans.js';
 import { benchReading } from './reading.js';
 import { benchServers } from './servers.js';
+import { benchWays } from './ways.js';
 
 const wanted = process.argv[2];
 const benches: Readonly<Record<string, () => string[] | Promise<string[]>>> = {
@@ -20,6 +21,7 @@ const benches: Readonly<Record<string, () => string[] | Promise<string[]>>> = {
   loading: benchLoading,
   forms: benchForms,
   servers: benchServers,
+  ways: benchWays,
   plans: benchPlans,
   'bring-in': benchBringIn,
   page: benchPage,

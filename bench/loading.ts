@@ -4,6 +4,7 @@ import { scriptOf, sqliteDialect } from '../core/dialects/index.js';
 import { loadRows, type Statement, type StatementResult } from '../core/load/index.js';
 import { planQuery } from '../core/plan/index.js';
 import { drive } from '../engines/index.js';
+import { statementOf } from '../engines/sqlite/statements.js';
 import { preparedPlan } from '../tests/prepared.js';
 import { LOADS, LOADS_QUERY } from './loads-tree.js';
 import { medians } from './measure.js';
@@ -76,7 +77,7 @@ export function benchLoading(): string[] {
   const execute = ({ sent, parameters }: Statement): StatementResult => {
     const started = performance.now();
     return {
-      rows: db.prepare(sent).raw().all(parameters) as unknown[][],
+      rows: statementOf(db, sent).raw().all(parameters) as unknown[][],
       milliseconds: performance.now() - started,
       steps: [],
       refused: null,

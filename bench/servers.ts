@@ -2,7 +2,7 @@ import { createConnection } from 'mariadb';
 import pg from 'pg';
 import { readDesign } from '../core/design/index.js';
 import { loadRows, type Statement } from '../core/load/index.js';
-import type { DialectName } from '../core/notation/index.js';
+import type { DialectName, LoadWay } from '../core/notation/index.js';
 import { planQuery } from '../core/plan/index.js';
 import { driveLater } from '../engines/index.js';
 import { mariadbKind } from '../engines/mariadb/kind.js';
@@ -46,7 +46,17 @@ export async function benchServers(): Promise<string[]> {
       const pool = name === 'postgres' ? postgresPool(own, password, null, 60_000) : mariadbPool(own, password, null, 60_000);
       const hand = name === 'postgres' ? await postgresByHand(own, password) : await mariadbByHand(own, password);
       await fill(pool, name);
-      for (const parents of PARENTS) lines.push(await compare(name, pool, hand, parents));
+      for (const parents of PARENTS)
+        lines.push(await compare({ name, pool, parents, way: 'batch' }, () => loadByHand(hand, parents)));
+      for (const parents of [10, 500])
+        for (const [way, byHand] of [
+          ['join', joinedByHand],
+          ['json', nestedByHand],
+          ['batch', limitedByHand],
+        ] as const)
+          lines.push(
+            await compare({ name, pool, parents, way, limited: byHand === limitedByHand }, () => byHand(name, hand, parents)),
+          );
       await hand.close();
       await pool.close();
     }
@@ -94,10 +104,21 @@ async function fill(pool: Pool, name: DialectName): Promise<void> {
   taken.release(false);
 }
 
-async function compare(name: 'postgres' | 'mariadb', pool: Pool, hand: Hand, parents: number): Promise<string> {
+interface Compared {
+  readonly name: 'postgres' | 'mariadb';
+  readonly pool: Pool;
+  readonly parents: number;
+  readonly way: LoadWay;
+  /** Three loans of each player, instead of all with their remarks. */
+  readonly limited?: boolean;
+}
+
+async function compare({ name, pool, parents, way, limited = false }: Compared, byHand: () => Promise<string>): Promise<string> {
   const kind = name === 'postgres' ? postgresKind : mariadbKind;
   const design = readDesign(LOADS, name);
-  const { query } = design.queryOf(`${LOADS_QUERY}\nlimit ${parents}`);
+  const { query } = design.queryOf(
+    `${limited ? 'from Player\nload loans order by due_on limit 3' : LOADS_QUERY}\nlimit ${parents}`,
+  );
   if (query === null) throw new Error('the query does not stand');
   const taken = await pool.acquire();
   let statements = 0;
@@ -108,16 +129,89 @@ async function compare(name: 'postgres' | 'mariadb', pool: Pool, hand: Hand, par
     return { rows: await taken.query(sql, values), milliseconds: performance.now() - started, steps: [], refused: null };
   };
   const ours = async () => {
-    const prepared = preparedPlan(design, planQuery(design.model, query));
+    const prepared = preparedPlan(design, planQuery(design.model, query), { way });
     const request = { prepared, rowLimit: 1_000_000 };
     return JSON.stringify((await driveLater(loadRows(design.dialect, request), execute)).rows);
   };
-  const byHand = () => loadByHand(hand, parents);
-  if ((await ours()) !== (await byHand())) throw new Error(`the two answers differ on ${name}`);
-  if (statements !== 3) throw new Error(`${statements} statements instead of 3`);
+  if ((await ours()) !== (await byHand())) throw new Error(`the two answers differ on ${name}, by ${way}`);
+  const wanted = way === 'batch' ? (limited ? 2 : 3) : 1;
+  if (statements !== wanted) throw new Error(`${statements} statements instead of ${wanted}`);
   const times = await mediansLater({ ours, hand: byHand }, parents > 500 ? 15 : 31);
   taken.release(false);
-  return `${design.dialect.title}: a load of ${parents} × 10 × 3 rows by batch: ${(times.ours / times.hand).toFixed(2)} × the same by hand (${times.ours.toFixed(1)} ms against ${times.hand.toFixed(1)} ms), 3 statements each`;
+  const what = limited ? `3 loans of each of ${parents} players` : `a load of ${parents} × 10 × 3 rows by ${way}`;
+  return `${design.dialect.title}: ${what}: ${(times.ours / times.hand).toFixed(2)} × the same by hand (${times.ours.toFixed(1)} ms against ${times.hand.toFixed(1)} ms)`;
+}
+
+/** All in one statement of two left joins, told apart by their keys. */
+async function joinedByHand(_name: string, hand: Hand, parents: number): Promise<string> {
+  const lines =
+    await hand.rows(`select p.id, p.name, p.town, l.id as loan, l.due_on, l.memo, l.borrower_id, r.id as remark, r.body, r.loan_id
+    from (select id, name, town from players order by id limit ${parents}) p left join loans l on l.borrower_id = p.id
+    left join remarks r on r.loan_id = l.id order by p.id, l.id, r.id`);
+  const players: HandRow[] = [];
+  let loans: HandRow[] = [];
+  let remarks: HandRow[] = [];
+  let player: unknown = null;
+  let known: unknown = null;
+  for (const { id, name, town, loan, due_on, memo, borrower_id, remark, body, loan_id } of lines) {
+    if (id !== player) {
+      loans = [];
+      known = null;
+      players.push({ id, name, town, loans });
+      player = id;
+    }
+    if (loan === null) continue;
+    if (loan !== known) {
+      remarks = [];
+      loans.push({ id: loan, due_on, memo, borrower_id, remarks });
+      known = loan;
+    }
+    if (remark !== null) remarks.push({ id: remark, body, loan_id });
+  }
+  return JSON.stringify(players);
+}
+
+/** All in one statement, lists as JSON: each server in the shape that it is quickest at. */
+async function nestedByHand(name: string, hand: Hand, parents: number): Promise<string> {
+  const sql =
+    name === 'postgres'
+      ? `select p.id, p.name, p.town, (
+           select coalesce(json_agg(json_build_object('id', l.id, 'due_on', l.due_on, 'memo', l.memo, 'borrower_id', l.borrower_id, 'remarks', (
+             select coalesce(json_agg(json_build_object('id', r.id, 'body', r.body, 'loan_id', r.loan_id) order by r.id), '[]')
+             from remarks r where r.loan_id = l.id)) order by l.id), '[]') from loans l where l.borrower_id = p.id)::text as loans
+         from players p order by p.id limit ${parents}`
+      : `select p.id, p.name, p.town, coalesce(k.list, '[]') as loans
+         from (select id, name, town from players order by id limit ${parents}) p left join (
+           select l.borrower_id, json_arrayagg(json_object('id', l.id, 'due_on', l.due_on, 'memo', l.memo, 'borrower_id', l.borrower_id,
+             'remarks', coalesce(n.list, json_array())) order by l.id) as list
+           from loans l left join (
+             select r.loan_id, json_arrayagg(json_object('id', r.id, 'body', r.body, 'loan_id', r.loan_id) order by r.id) as list
+             from remarks r join loans o on o.id = r.loan_id
+             where o.borrower_id in (select id from (select id from players order by id limit ${parents}) c) group by r.loan_id
+           ) n on n.loan_id = l.id
+           where l.borrower_id in (select id from (select id from players order by id limit ${parents}) c) group by l.borrower_id
+         ) k on k.borrower_id = p.id order by p.id`;
+  const rows = await hand.rows(sql);
+  return JSON.stringify(
+    rows.map(({ id, name: called, town, loans }) => ({ id, name: called, town, loans: JSON.parse(String(loans)) as unknown })),
+  );
+}
+
+/** Three loans of each player: by a lateral join, or by their numbers. */
+async function limitedByHand(name: string, hand: Hand, parents: number): Promise<string> {
+  const players = await hand.rows(`select id, name, town from players order by id limit ${parents}`);
+  const columns = 'id, due_on, memo, borrower_id';
+  const loans = await hand.rows(
+    name === 'postgres'
+      ? `select l.* from unnest($1::int[]) o (id) cross join lateral (
+           select ${columns} from loans where borrower_id = o.id order by due_on, id limit 3) l order by borrower_id, due_on, id`
+      : `select ${columns} from (
+           select ${columns}, row_number() over (partition by borrower_id order by due_on, id) as place from loans where ${hand.among('borrower_id')}
+         ) l where place <= 3 order by borrower_id, due_on, id`,
+    players.map(({ id }) => id),
+  );
+  stitch(players, 'loans', loans, 'borrower_id');
+  return JSON.stringify(players);
 }
 
 async function loadByHand(hand: Hand, parents: number): Promise<string> {

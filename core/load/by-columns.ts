@@ -1,5 +1,5 @@
 import type { Dialect } from '../dialects/index.js';
-import { call, column, derived, type Query, type SqlExpression, selectOf } from '../sql/index.js';
+import { call, column, derived, type Query, type SqlExpression, selectOf, string } from '../sql/index.js';
 import { fromJsonText, type JsonValues, type ValueType, type Wire } from '../values/index.js';
 import type { Output } from './compile/index.js';
 import { limited } from './limited.js';
@@ -18,11 +18,21 @@ export function byColumns(
 ): string {
   const columns = outputs.map(({ as, type, inJson, nested }) => {
     const stored = column('fetched', as);
-    if (nested === true) return dialect.values.elements.json(stored);
+    if (nested === true) return textsOfJson(stored);
     if (inJson === true) return stored;
     return options.madeHere ? json.toJson(type, stored) : json.guardedJson(type, stored);
   });
   return columnArrays(dialect, query, outputs, columns, options);
+}
+
+/** Texts of JSON put together to one list of JSON as they are: whoever takes them for values has to read and to write each. */
+function textsOfJson(stored: SqlExpression): SqlExpression {
+  const texts = call('group_concat', call('coalesce', stored, string('null')), string(','));
+  return joined(joined(string('['), call('coalesce', texts, string(''))), string(']'));
+}
+
+function joined(left: SqlExpression, right: SqlExpression): SqlExpression {
+  return { kind: 'binary', operator: '||', left, right };
 }
 
 /** The select that gives each of these expressions over a query's rows, which it calls `fetched`, as one JSON array. */
@@ -34,7 +44,10 @@ export function columnArrays(
   options: FetchOptions,
 ): string {
   const fetched = derived(limited(query, outputs, options.rowLimit + 1), 'fetched');
-  const arrays = columns.map((expression) => ({ expression: call('json_group_array', expression), as: null }));
+  const arrays = columns.map((expression, index) => ({
+    expression: outputs[index]?.nested === true ? expression : call('json_group_array', expression),
+    as: null,
+  }));
   return dialect.printQuery(selectOf(fetched, { columns: arrays }));
 }
 

@@ -14,6 +14,7 @@ import { openDatabase } from './open.js';
 import { readPlain } from './plain.js';
 import { problemOf } from './problems.js';
 import { runScript } from './run-script.js';
+import { statementOf } from './statements.js';
 
 const [path = '', mode = 'look', label = '', mostBytes = '0'] = process.argv.slice(2);
 let database: Database.Database | null = null;
@@ -29,7 +30,7 @@ function executor(db: Database.Database, id: number): (statement: Statement) => 
   return ({ sent, plain, parameters, explained }) => {
     send({ kind: 'running', id, sql: plain });
     const started = performance.now();
-    const rows = db.prepare(sent).raw().all(parameters) as unknown[][];
+    const rows = statementOf(db, sent).raw().all(parameters) as unknown[][];
     const milliseconds = performance.now() - started;
     return { rows, milliseconds, steps: explained === 'not' ? [] : explain(db, plain, explained), refused: null };
   };

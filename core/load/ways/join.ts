@@ -23,14 +23,16 @@ export function rowsOf(level: CompiledRows, columns: Columns, lines: number): Sp
  * it, and is one by its identity.
  *
  * @param ownerOf for each line the owner that it is of; -1 for a line that has none
+ * @param apart the lines of a row stand one behind the other: nothing beside it multiplies them
  */
-export function splitLines(level: CompiledRows, columns: Columns, ownerOf: readonly number[]): Split {
+export function splitLines(level: CompiledRows, columns: Columns, ownerOf: readonly number[], apart = true): Split {
   if (level.joined.length === 0 && level.identity.length === 0)
     return { ...levelOf(level, columns, ownerOf.length), ownerOf, below: [] };
-  const { firsts, owners, instanceOf } = toldApart(level, columns, ownerOf);
+  const { firsts, owners, instanceOf } = (apart ? toldByNext : toldByName)(level, columns, ownerOf);
   const own = new Map(level.outputs.map(({ as }) => [as, picked(columns.get(as), firsts)]));
   const rows = levelOf(level, own, firsts.length);
-  const below = level.joined.map((join) => ({ join, split: splitLines(join, columns, instanceOf) }));
+  const one = apart && level.joined.filter(({ many }) => many).length <= 1;
+  const below = level.joined.map((join) => ({ join, split: splitLines(join, columns, instanceOf, one) }));
   return { ...rows, ownerOf: owners, below };
 }
 
@@ -42,7 +44,38 @@ interface Told {
   readonly instanceOf: readonly number[];
 }
 
-function toldApart({ identity }: CompiledRows, columns: Columns, ownerOf: readonly number[]): Told {
+/** Rows whose lines stand one behind the other: one begins where the owner, or what it is told apart by, is another. */
+function toldByNext({ identity }: CompiledRows, columns: Columns, ownerOf: readonly number[]): Told {
+  const parts = identity.map((as) => columns.get(as) ?? []);
+  const [first = []] = parts;
+  const firsts: number[] = [];
+  const owners: number[] = [];
+  const instanceOf: number[] = [];
+  let before = -1;
+  for (let line = 0; line < ownerOf.length; line++) {
+    const owner = ownerOf[line] ?? -1;
+    if (owner < 0 || first[line] === null) {
+      instanceOf.push(-1);
+      continue;
+    }
+    const goesOn = before >= 0 && ownerOf[before] === owner && parts.every((cells) => isSame(cells[line], cells[before]));
+    if (!goesOn) {
+      firsts.push(line);
+      owners.push(owner);
+    }
+    instanceOf.push(firsts.length - 1);
+    before = line;
+  }
+  return { firsts, owners, instanceOf };
+}
+
+/** Are two parts of what tells rows apart the same? A part that is no plain value is compared as it is written. */
+function isSame(one: Wire | undefined, other: Wire | undefined): boolean {
+  return one === other || (typeof one === 'object' && one !== null && JSON.stringify(one) === JSON.stringify(other));
+}
+
+/** Rows that come again after others: each is looked for by its name among those of its owner. */
+function toldByName({ identity }: CompiledRows, columns: Columns, ownerOf: readonly number[]): Told {
   const parts = identity.map((as) => columns.get(as) ?? []);
   const [first = []] = parts;
   const firsts: number[] = [];
