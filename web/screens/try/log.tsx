@@ -94,7 +94,11 @@ function Statement({
     if (marked) item.current?.scrollIntoView({ block: 'nearest' });
   }, [marked]);
   const [sent, setSent] = useState(false);
-  const [planned, setPlanned] = useState(entry.steps.some(({ found }) => found !== null));
+  const measured = entry.steps.some(({ found }) => found !== null);
+  const [planned, setPlanned] = useState(false);
+  useEffect(() => {
+    if (measured) setPlanned(true);
+  }, [measured]);
   const { span, steps } = entry;
   const scans = steps.filter(({ mark }) => mark === 'full scan');
   const fresh = earlier === null ? [] : addedLines(earlier, entry.plain);
