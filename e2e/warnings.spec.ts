@@ -30,9 +30,9 @@ test('two joined loads are told by the lines that they multiply to, and one goes
 
 test('what no index helps is told with its plan, and the index is added to the design', async ({ page, workbench }) => {
   await openDemo(page, workbench);
-  await goTo(page, address('from Loan\nwhere returned_on is null\norder by id\nlimit 5'));
+  await goTo(page, address('from Loan\nwhere returned_on is null\norder by lent_on, id\nlimit 5'));
   const warnings = page.getByRole('region', { name: 'Warnings' });
-  await expect(warnings).toContainText('no index of loans begins with returned_on, so 1,600 rows are read');
+  await expect(warnings).toContainText('sought by returned_on, with which no index of loans begins: all 1,600 rows are read');
   await expect(warnings).toContainText('The plan: reads every row of loans.');
   await warnings.getByRole('button', { name: 'Add index (returned_on) to Loan', exact: true }).click();
   await page.getByRole('button', { name: /^Run/ }).click();
@@ -44,7 +44,7 @@ test('what no index helps is told with its plan, and the index is added to the d
 
 test('a page says of how many rows it is, and the plans what their steps found', async ({ page, workbench }) => {
   await openDemo(page, workbench);
-  await goTo(page, address('from Loan\nload borrower (name)\norder by id\nlimit 5'));
+  await goTo(page, address('from Loan\nload borrower (name)\norder by lent_on, id\nlimit 5'));
   const outcome = page.getByRole('status', { name: 'Outcome' });
   await expect(outcome).toContainText('2 statements: 5 rows of Loan');
   await page.getByRole('button', { name: 'Of how many?' }).click();

@@ -62,14 +62,20 @@ test('a limit behind a join would count lines: how many rows it would keep is sa
 });
 
 test('what is looked for in a large table by no index is named with the step of the plan, and the line that adds one', async () => {
-  const [warning] = await warned('from Loan\nwhere returned_on is null\norder by id\nlimit 5');
+  const [warning] = await warned('from Loan\nwhere returned_on is null\norder by lent_on, id\nlimit 5');
   expect(warning).toMatchObject({ code: 'no-index', evidence: 'The plan: reads every row of loans.', fix: { of: 'design' } });
   const { design } = library;
   const rows = library.made.rows.loans ?? 0;
-  expect(warning?.message).toContain(`begins with returned_on, so ${rows.toLocaleString('en')} rows are read`);
+  expect(warning?.message).toContain(
+    `sought by returned_on, with which no index of loans begins: all ${rows.toLocaleString('en')} rows are read`,
+  );
   const mendedDesign = readDesign(applied(design.text, warning?.fix?.edits ?? []));
   expect(mendedDesign.findings.filter(({ weight }) => weight === 'error')).toEqual([]);
   expect(mendedDesign.model.entities.get('Loan')?.indexes.map(({ members }) => members)).toContainEqual(['returned_on']);
+  // Where a limit ends the reading it may be over soon.
+  const [early] = await warned('from Loan\nwhere returned_on is null\norder by id\nlimit 5');
+  expect(early).toMatchObject({ code: 'no-index', weight: 'note' });
+  expect(early?.message).toContain('until enough are found');
   // One of the conditions has an index, and the rest is looked at in the few rows that it finds.
   expect(await warned('from Loan\nwhere returned_on is null and borrower = Player(3)\norder by id')).toEqual([]);
 });

@@ -39,7 +39,7 @@ interface Looked {
 
 function byLoad(looked: Looked, load: Load, above: string): Unindexed[] {
   const path = above === '' ? load.role.name : `${above}.${load.role.name}`;
-  const said = `load ${path}`;
+  const said = `The rows of load ${path} are`;
   return [
     ...overRole(looked, load.role, { path, looked: said, span: load.span }),
     ...load.loads.flatMap((inner) => byLoad(looked, inner, path)),
@@ -66,7 +66,7 @@ function behindRoles(looked: Looked, condition: Expression, path: string): Unind
     const [hop] = part.hops;
     return hop === undefined
       ? []
-      : overRole(looked, hop.role, { path, looked: `where it asks for ${hop.role.name}`, span: part.span });
+      : overRole(looked, hop.role, { path, looked: `The rows behind ${hop.role.name} are`, span: part.span });
   });
 }
 
@@ -80,7 +80,7 @@ function byCondition({ model, schema }: Looked, entity: string, where: readonly 
   const best = fixed.find(({ exact }) => exact) ?? fixed[0];
   if (isHelped || best === undefined) return [];
   const { member, columns, span } = best;
-  return [{ entity, columns, member, path, looked: `where it asks for ${member}`, span }];
+  return [{ entity, columns, member, path, looked: `The rows of ${entity} are`, span }];
 }
 
 interface Fixed {
@@ -156,13 +156,17 @@ export const noIndex: Warning = {
       const rows = ran.rowsOf.get(entity) ?? 0;
       if (step === null || rows < FEW) return [];
       const owner = entityOf(ran.model, entity);
+      const stopsEarly = path === '' && isCutWhileRead(ran);
+      const read = stopsEarly
+        ? `they are looked through until enough are found, ${counted(rows, 'row')} at most.`
+        : `all ${counted(rows, 'row')} are read.`;
       const line = member === null ? null : `index (${member})`;
       const at = owner.head.end;
       return [
         {
-          weight: 'warning' as const,
+          weight: stopsEarly ? ('note' as const) : ('warning' as const),
           code: noIndex.code,
-          message: `${looked}: no index of ${owner.table.value.name} begins with ${columns.join(', ')}, so ${counted(rows, 'row')} are read${line === null ? '' : `. Add “${line}” to ${owner.name}`}.`,
+          message: `${looked} sought by ${columns.join(', ')}, with which no index of ${owner.table.value.name} begins: ${read}${line === null ? '' : ` Add “${line}” to ${owner.name}.`}`,
           evidence: `The plan: ${step.text}.`,
           span,
           fix:
@@ -177,6 +181,13 @@ export const noIndex: Warning = {
       ];
     }),
 };
+
+/** Does a limit end the reading of the root rows? Where they are sorted, or put into groups, all are read before. */
+function isCutWhileRead({ query, log }: RanQuery): boolean {
+  const isCut = query.limit !== null || query.cardinality === 'first' || query.cardinality === 'exists';
+  const steps = log.find(({ path }) => path === '')?.steps ?? [];
+  return isCut && query.groupBy === null && steps.every(({ mark }) => mark === null || mark === 'full scan');
+}
 
 /** The first step of the statement of a path that reads a table whole, or whatever statement brings what stands there. */
 function scanOf({ log }: RanQuery, path: string): PlanStep | null {

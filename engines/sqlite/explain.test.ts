@@ -55,6 +55,9 @@ describe('a plan in words', () => {
     expect(found('select p.name from players p')).toEqual([3]);
     expect(found('select p.name from "players" as p where p.name = 1')).toEqual([3]);
     expect(found('select name from players where id = 1')).toEqual([null]);
+    // A limit ends the reading, unless all is sorted before.
+    expect(found('select name from players limit 1')).toEqual([null]);
+    expect(found('select name from players order by name limit 1')).toEqual([3, null]);
   });
 
   test('of what cannot be explained is empty', () => {

@@ -19,12 +19,15 @@ export function explain(database: Database.Database, sql: string, explained: Exp
   } catch {
     return [];
   }
+  // A limit ends the reading of a table, unless all of it is sorted first.
+  const stopsEarly = /\blimit\b/i.test(sql) && !rows.some(({ detail }) => detail.startsWith('USE TEMP B-TREE'));
   const depths = new Map<number, number>([[0, -1]]);
   return rows.map(({ id, parent, detail }) => {
     const depth = (depths.get(parent) ?? -1) + 1;
     depths.set(id, depth);
     const step = inWords(detail);
-    const found = explained === 'measured' && step.mark === 'full scan' ? rowsOf(database, sql, detail) : null;
+    const counts = explained === 'measured' && step.mark === 'full scan' && !stopsEarly;
+    const found = counts ? rowsOf(database, sql, detail) : null;
     return planStep(depth, step.text, { mark: step.mark, found });
   });
 }

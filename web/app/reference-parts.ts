@@ -216,6 +216,16 @@ order by loans desc`,
     query: true,
   },
   {
+    title: 'Values that are given, and rows by a unique field',
+    words:
+      'Declared behind the query’s name: wanted many Condition, who Player. A list stands behind “in” alone. A row is named by its key or by what is unique; a value behind a condition is nothing where that does not hold.',
+    text: `from Loan
+where instrument.condition in :wanted
+where borrower = :who or borrower = Player[email = 'ines@example.org']
+show borrower[steward].name as steward, instrument.name as lent`,
+    query: true,
+  },
+  {
     title: 'Ways to load, and what a page reads',
     words:
       'Each load by batch (one more statement), by join, by json (in the same statement), or by row; the answer is the same. A limit is per owner. “reads” is held against what is loaded.',

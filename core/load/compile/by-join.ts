@@ -47,9 +47,9 @@ function joinedAs(
   const own = as === 'table' ? sought.stitch : columnsOf(select.from.alias, stitch);
   const on = equal(own, key);
   const join: Join = { kind: 'left', source: select.from, on: allOf([on, select.where]) ?? on };
-  const { outputs, kind, joined, nested, loads } = statement;
+  const { outputs, kind, ordered, joined, nested, loads } = statement;
   return {
-    rows: { ...placeOf(compiling, load, owners), outputs, kind, identity, joined, nested, loads },
+    rows: { ...placeOf(compiling, load, owners), outputs, kind, identity, ordered, joined, nested, loads },
     joins: [join, ...select.joins],
     columns: select.columns,
     outputs: statement.columns,

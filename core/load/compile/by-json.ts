@@ -32,7 +32,7 @@ export function nestedLoad(compiling: Compiling, load: LoadPlan, owners: Owners,
   const { json, statement } = compiling.correlates
     ? within(compiling, load, owners, key, below)
     : beside(compiling, load, owners, key, below);
-  const { outputs, kind, identity, joined, nested, loads, columns } = statement;
+  const { outputs, kind, identity, ordered, joined, nested, loads, columns } = statement;
   return {
     ...place,
     as: owners.columns.addNested(json, load.role.name),
@@ -40,6 +40,7 @@ export function nestedLoad(compiling: Compiling, load: LoadPlan, owners: Owners,
     outputs,
     kind,
     identity,
+    ordered,
     joined,
     nested,
     loads,

@@ -59,6 +59,8 @@ export interface CompiledRows {
   readonly kind: KindOutput | null;
   /** The columns that tell one row from another, where each stands in several rows of the statement, by what is joined to it. */
   readonly identity: readonly string[];
+  /** The rows, of one owner where they have any, stand in an order in which none is as another. */
+  readonly ordered: boolean;
   /** What is joined to the rows in their own statement. */
   readonly joined: readonly CompiledJoin[];
   /** What a column of each row has as JSON. */
@@ -130,7 +132,7 @@ export interface Compiled extends CompiledStatement {
 
 /** A statement whose rows have nothing joined to them, and nothing loaded below. */
 export function alone({ select, outputs, kind }: CompiledRead): CompiledStatement {
-  return { select, outputs, kind, columns: outputs, identity: [], joined: [], nested: [], loads: [] };
+  return { select, outputs, kind, columns: outputs, identity: [], ordered: false, joined: [], nested: [], loads: [] };
 }
 
 /** The output of a statement that counts its rows. */

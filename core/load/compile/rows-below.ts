@@ -70,6 +70,7 @@ export function statementFor(
     outputs: columns.outputs,
     kind: columns.kind,
     identity,
+    ordered: orderBy.length > 0,
     joined: joined.map((one) => one.rows),
     nested,
     loads,

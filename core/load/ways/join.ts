@@ -15,7 +15,7 @@ export interface Split extends Level {
 /** The rows of a statement: where nothing is joined to them each line is one, and whoever asked knows whose it is. */
 export function rowsOf(level: CompiledRows, columns: Columns, lines: number): Split {
   if (level.joined.length === 0) return { ...levelOf(level, columns, lines), ownerOf: [], below: [] };
-  return splitLines(level, columns, new Array<number>(lines).fill(0));
+  return splitLines(level, columns, new Array<number>(lines).fill(0), true);
 }
 
 /**
@@ -23,15 +23,17 @@ export function rowsOf(level: CompiledRows, columns: Columns, lines: number): Sp
  * it, and is one by its identity.
  *
  * @param ownerOf for each line the owner that it is of; -1 for a line that has none
- * @param apart the lines of a row stand one behind the other: nothing beside it multiplies them
+ * @param apart the lines of an owner stand one behind the other: nothing beside its rows multiplies them
  */
-export function splitLines(level: CompiledRows, columns: Columns, ownerOf: readonly number[], apart = true): Split {
+export function splitLines(level: CompiledRows, columns: Columns, ownerOf: readonly number[], apart: boolean): Split {
   if (level.joined.length === 0 && level.identity.length === 0)
     return { ...levelOf(level, columns, ownerOf.length), ownerOf, below: [] };
-  const { firsts, owners, instanceOf } = (apart ? toldByNext : toldByName)(level, columns, ownerOf);
+  // In no order, the lines of a row may stand between those of others.
+  const together = apart && (level.ordered || level.joined.length === 0);
+  const { firsts, owners, instanceOf } = (together ? toldByNext : toldByName)(level, columns, ownerOf);
   const own = new Map(level.outputs.map(({ as }) => [as, picked(columns.get(as), firsts)]));
   const rows = levelOf(level, own, firsts.length);
-  const one = apart && level.joined.filter(({ many }) => many).length <= 1;
+  const one = together && level.joined.filter(({ many }) => many).length <= 1;
   const below = level.joined.map((join) => ({ join, split: splitLines(join, columns, instanceOf, one) }));
   return { ...rows, ownerOf: owners, below };
 }
@@ -84,7 +86,7 @@ function toldByName({ identity }: CompiledRows, columns: Columns, ownerOf: reado
   const known = new Map<string, number>();
   for (const [line, owner] of ownerOf.entries()) {
     const there = owner >= 0 && first[line] !== null;
-    const name = there ? `${owner} ${JSON.stringify(parts.map((cells) => cells[line]))}` : '';
+    const name = there ? `${owner} ${nameOf(parts, line)}` : '';
     const instance = there ? (known.get(name) ?? firsts.length) : -1;
     instanceOf.push(instance);
     if (instance !== firsts.length) continue;
@@ -93,6 +95,13 @@ function toldByName({ identity }: CompiledRows, columns: Columns, ownerOf: reado
     owners.push(owner);
   }
   return { firsts, owners, instanceOf };
+}
+
+/** What tells a row from the others of its owner, as a text. */
+function nameOf(parts: readonly (readonly Wire[])[], line: number): string {
+  const [only, ...others] = parts.map((cells) => cells[line] ?? null);
+  const isPlain = others.length === 0 && (typeof only === 'number' || typeof only === 'string');
+  return isPlain ? String(only) : JSON.stringify([only, ...others]);
 }
 
 function picked(cells: readonly Wire[] = [], lines: readonly number[]): readonly Wire[] {

@@ -26,7 +26,7 @@ export function loadByJson(dialect: Dialect, owners: Level, nest: CompiledNest):
   });
   const whole = withComposites(nest.columns, stored, cells);
   const columns = new Map(nest.columns.map(({ as }, at) => [as, whole[at] ?? []]));
-  const split = splitLines(nest, columns, ownerOf);
+  const split = splitLines(nest, columns, ownerOf, true);
   putBelow(owners, nest, split.rows, split.ownerOf);
   return split;
 }
