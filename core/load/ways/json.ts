@@ -14,10 +14,13 @@ export function loadByJson(dialect: Dialect, owners: Level, nest: CompiledNest):
   const stored = nest.columns.filter(({ parts }) => parts === null);
   const cells: Wire[][] = stored.map(() => []);
   const ownerOf: number[] = [];
-  for (const [index, cell] of (owners.columns.get(nest.as) ?? []).entries()) {
-    for (const element of listsIn(cell)) {
+  const lists = owners.columns.get(nest.as) ?? [];
+  const width = cells.length;
+  for (let index = 0; index < lists.length; index++) {
+    for (const element of listsIn(lists[index])) {
       const values = nest.inLists ? (element as Lists).flat() : element;
-      for (const [at, column] of cells.entries()) column.push((values[at] ?? null) as Wire);
+      // Iterators over both would take as long as the engine took.
+      for (let at = 0; at < width; at++) cells[at]?.push((values[at] ?? null) as Wire);
       ownerOf.push(index);
     }
   }
