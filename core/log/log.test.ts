@@ -59,11 +59,15 @@ test('statements that differ in their values alone are of one shape', () => {
     "SELECT * FROM loans WHERE id = 4 AND memo = 'it''s'",
     'select *\n  from loans where id = $1 and memo = $2',
     'select * from loans where id = ? and memo = :memo',
-  ].map(shapeOf);
+  ].map((sql) => shapeOf(sql));
   expect(new Set(shapes)).toEqual(new Set(['select * from loans where id = ? and memo = ?']));
   expect(shapeOf('select * from t2 where a in (1, 2, 3) and b is not null')).toBe(
     'select * from t2 where a in (?) and b is not null',
   );
+  // What is a name elsewhere is a value in MariaDB.
+  const quoted = 'select * from players where name = "Ines \\" Quill"';
+  expect(shapeOf(quoted, 'mariadb')).toBe('select * from players where name = ?');
+  expect(shapeOf('select "name" from players', 'postgres')).toBe('select "name" from players');
   expect(shapeOf('select t1.c2 from t1 limit 10')).toBe('select t1.c2 from t1 limit ?');
 });
 

@@ -23,7 +23,7 @@ self.onmessage = ({ data }: MessageEvent<LogAsk>) => {
 /** Reads a log piece by piece, so that it is never whole in memory. */
 async function read({ text, dialect, log }: LogAsk): Promise<void> {
   const lines = new LogLines();
-  const reading = new LogReading();
+  const reading = new LogReading(dialect);
   const stream = log.stream().pipeThrough(new TextDecoderStream()).getReader();
   let rest = '';
   let bytes = 0;
