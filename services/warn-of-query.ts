@@ -23,6 +23,7 @@ export async function warnOfQuery(
   const large = scanned ? new Set(unindexedOf(model, schema, query).map(({ entity }) => entity)) : new Set<string>();
   const options = request.signal === undefined ? {} : { signal: request.signal };
   const sizes = large.size === 0 ? {} : await entityCounts({ design, engine }, options, large);
+  let rows: Rows | null = null;
   const isSaved = request.query.kind === 'saved';
   const warnings = warningsOn({
     model,
@@ -31,13 +32,19 @@ export async function warnOfQuery(
     // A saved query's places are those of the design.
     text: isSaved ? design.text : found.text,
     log,
-    rows: JSON.parse(answered) as Readonly<Record<string, unknown>>[],
+    count,
+    rows: () => {
+      rows ??= JSON.parse(answered) as Rows;
+      return rows;
+    },
     rowsOf: new Map(Object.entries(sizes)),
     tiedAtEdge: await isTiedAtEdge(design, engine, request, query, count),
   });
   // What would edit a saved query is for the page that shows it as a text of its own.
   return isSaved ? warnings.map((one) => (one.fix?.of === 'query' ? { ...one, fix: null } : one)) : warnings;
 }
+
+type Rows = readonly Readonly<Record<string, unknown>>[];
 
 /** Are the last row of a page, and the one behind it, the same in its order? Null where no page is cut, or none can tie. */
 async function isTiedAtEdge(

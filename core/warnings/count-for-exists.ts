@@ -9,10 +9,10 @@ export const countForExists: Warning = {
   code: 'count-for-exists',
   find: ({ query, text }) => {
     const conditions = [...query.where, ...query.loads.flatMap(({ where }) => (where === null ? [] : [where]))];
-    return conditions.flatMap(countedInVain).map(({ expression, quantifier }) => {
+    return conditions.flatMap(countedInVain).map(({ expression, counted, quantifier }) => {
       const written = text.slice(expression.span.start, expression.span.end);
-      // A condition that a scope or a derived field states stands elsewhere.
-      const path = /count\s*\(([\s\S]*)\)/.exec(written)?.[1]?.trim() ?? null;
+      const call = text.slice(counted.span.start, counted.span.end);
+      const path = /^count\s*\(([\s\S]*)\)$/.exec(call)?.[1]?.trim() ?? null;
       const instead = path === null ? quantifier : `${quantifier}(${path})`;
       return {
         weight: 'warning' as const,
@@ -31,6 +31,8 @@ export const countForExists: Warning = {
 
 interface CountedInVain {
   readonly expression: Expression;
+  /** The side of it that counts. */
+  readonly counted: Expression;
   readonly quantifier: 'any' | 'none';
 }
 
@@ -43,7 +45,7 @@ function countedInVain(expression: Expression): CountedInVain[] {
       : isCount(right)
         ? asksFor(MIRRORED[operator] ?? operator, left)
         : null;
-    if (quantifier !== null) return [{ expression, quantifier }];
+    if (quantifier !== null) return [{ expression, counted: isCount(left) ? left : right, quantifier }];
   }
   return operandsOf(expression).flatMap(countedInVain);
 }

@@ -12,14 +12,20 @@ export interface JoinedLevel {
 }
 
 /** Every level of an answer to which related rows are joined that can be many. */
-export function joinedLevels(loads: readonly Load[], rows: Rows, path = ''): JoinedLevel[] {
+export function joinedLevels(loads: readonly Load[], rowsOf: () => Rows, path = ''): JoinedLevel[] {
+  if (!loads.some(joinsAny)) return [];
+  const rows = rowsOf();
   const joined = loads.filter(({ by, role }) => by === 'join' && role.knows === 'many');
   const here = joined.length === 0 ? [] : [{ path, owners: rows, loads: joined }];
   const below = loads.flatMap((load) => {
     const { name } = load.role;
-    return joinedLevels(load.loads, relatedOf(rows, name), path === '' ? name : `${path}.${name}`);
+    return joinedLevels(load.loads, () => relatedOf(rows, name), path === '' ? name : `${path}.${name}`);
   });
   return [...here, ...below];
+}
+
+function joinsAny({ by, loads }: Load): boolean {
+  return by === 'join' || loads.some(joinsAny);
 }
 
 /** The rows that stand under a name in other rows. */
@@ -39,7 +45,7 @@ export function countUnder(row: Readonly<Record<string, unknown>>, { role }: Loa
 /** Takes the way out of a line `load`, so that its rows come by a statement of their own; null where it says it elsewhere. */
 export function byBatch({ role, span }: Load, text: string): (Fix & { readonly of: 'query' }) | null {
   const [line = ''] = text.slice(span.start, span.end).split('\n');
-  const way = /\s+by\s+(?:join|row|json)\b/.exec(line);
+  const way = /\s+by\s+(?:join|row|json)(?=\s*(?:--.*)?$)/.exec(line);
   if (way === null) return null;
   const start = span.start + way.index;
   const edits = [{ span: { start, end: start + way[0].length }, text: '' }];

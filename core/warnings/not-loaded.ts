@@ -4,7 +4,7 @@ import { counted, type Warning } from './warning.js';
 /** The page reads related rows that are not loaded: they are asked for once for each row. */
 export const notLoaded: Warning = {
   code: 'not-loaded',
-  find: ({ query, rows, text }) => {
+  find: ({ query, count, text }) => {
     const held = heldAgainst(query);
     const lines = loadLines(held);
     const [read] = query.reads;
@@ -15,7 +15,7 @@ export const notLoaded: Warning = {
         weight: 'warning' as const,
         code: notLoaded.code,
         message: `The page reads ${paths.join(', ')}, which ${paths.length === 1 ? 'is not loaded: it is' : 'are not loaded: each is'} asked for once for each row. Add “${lines.join('”, “')}”.`,
-        evidence: `Some ${counted(rows.length * paths.length, 'statement')} more for these ${counted(rows.length, 'row')}.`,
+        evidence: `Some ${counted(count * paths.length, 'statement')} more for these ${counted(count, 'row')}.`,
         span: read.span,
         fix: {
           of: 'query' as const,

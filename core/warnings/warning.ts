@@ -26,8 +26,10 @@ export interface RanQuery {
   /** The text in which the query's places are. */
   readonly text: string;
   readonly log: readonly LogEntry[];
-  /** The root rows; for a flat answer its lines. */
-  readonly rows: readonly Readonly<Record<string, unknown>>[];
+  /** How many root rows there are; of a flat answer, lines. */
+  readonly count: number;
+  /** These rows: an answer may be long, and most warnings do not look into it. */
+  rows(): readonly Readonly<Record<string, unknown>>[];
   /** How many rows there are of an entity, where that was asked. */
   readonly rowsOf: ReadonlyMap<string, number>;
   /** Whether the row where the page ends, and the one behind it, are the same in all that is ordered by; null where not asked. */

@@ -1,5 +1,6 @@
 import { expect, test } from 'vitest';
 import { readDesign } from '../design/index.js';
+import { applied } from '../edits/index.js';
 import { type RanQuery, warningsOn } from './index.js';
 
 const TEXT = `entity Hall
@@ -28,7 +29,7 @@ function warned(text: string, facts: Partial<RanQuery> = {}) {
   if (query === null) throw new Error(findings.map(({ message }) => message).join('\n'));
   const { model, schema } = design;
   const log: RanQuery['log'] = [];
-  return warningsOn({ model, schema, query, text, log, rows: [], rowsOf: new Map(), tiedAtEdge: true, ...facts });
+  return warningsOn({ model, schema, query, text, log, count: 0, rows: () => [], rowsOf: new Map(), tiedAtEdge: true, ...facts });
 }
 
 const scanning = (path: string, rows: number): Partial<RanQuery> => {
@@ -60,12 +61,12 @@ test('an order is total by a key, and by a unique field that is never empty; not
 
 test('long values that the page does not read are told with their size; those that it reads are not', () => {
   const rows = Array.from({ length: 10 }, (_, id) => ({ id, name: 'Ferren Hall', plan: 'x'.repeat(1000), photo: null }));
-  const [warning, ...others] = warned('from Hall\nreads name', { rows });
+  const [warning, ...others] = warned('from Hall\nreads name', { count: 10, rows: () => rows });
   expect(warning).toMatchObject({ code: 'unread-value', evidence: '10 kB of 10 rows.' });
   expect(others).toEqual([]);
-  expect(warned('from Hall\nreads name, plan', { rows })).toEqual([]);
+  expect(warned('from Hall\nreads name, plan', { count: 10, rows: () => rows })).toEqual([]);
   // A query that says nothing of its page may be read whole.
-  expect(warned('from Hall', { rows })).toEqual([]);
+  expect(warned('from Hall', { count: 10, rows: () => rows })).toEqual([]);
 });
 
 test('no index is asked for of a small table, of one that is not read whole, or beside a condition that has one', () => {
@@ -86,6 +87,34 @@ test('a condition that a scope states is not mended in the query', () => {
   const { query } = scoped.queryOf('from Hall\nwhere used');
   if (query === null) throw new Error('the query has no answer');
   const { model, schema } = scoped;
-  const ran = { model, schema, query, text: 'from Hall\nwhere used', log: [], rows: [], rowsOf: new Map(), tiedAtEdge: null };
+  const ran = {
+    model,
+    schema,
+    query,
+    text: 'from Hall\nwhere used',
+    log: [],
+    count: 0,
+    rows: () => [],
+    rowsOf: new Map(),
+    tiedAtEdge: null,
+  };
   expect(warningsOn(ran)).toEqual([]);
+});
+
+test('a fix changes what it is about, whatever stands beside it', () => {
+  const mended = (text: string, code: string, facts: Partial<RanQuery> = {}) => {
+    const fix = warned(text, facts).find((one) => one.code === code)?.fix;
+    return fix === undefined || fix === null ? null : applied(text, fix.edits);
+  };
+  const joined = "from Hall\nload concerts where nickname = 'stand by join' by join -- all\nlimit 2\norder by id";
+  const rows = [
+    { id: 1, concerts: [{ id: 1 }, { id: 2 }] },
+    { id: 2, concerts: [] },
+  ];
+  expect(mended(joined, 'joined-limit', { count: 2, rows: () => rows })).toBe(
+    "from Hall\nload concerts where nickname = 'stand by join' -- all\nlimit 2\norder by id",
+  );
+  expect(mended('from Hall\nwhere (count(concerts)) > 0', 'count-for-exists')).toBe('from Hall\nwhere any(concerts)');
+  expect(mended("from Hall\nwhere name = 'a;b'", 'unlimited', { count: 5000 })).toBe("from Hall\nwhere name = 'a;b'\nlimit 50");
+  expect(mended("from Hall; where name = 'a;b'", 'unlimited', { count: 5000 })).toBe("from Hall; where name = 'a;b'; limit 50");
 });
