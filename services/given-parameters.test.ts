@@ -6,8 +6,7 @@ import { type RunOutcome, type RunRequest, runQuery } from './index.js';
 
 let library: TestDatabase;
 beforeAll(async () => {
-  const saved = `\nquery in_condition(wanted many Condition, least decimal(9, 2))\n  from Instrument\n  where condition in :wanted and worth >= :least\n  order by id\n`;
-  library = await makeTestDatabase(`${readFileSync('demo/library.kin', 'utf8')}${saved}`);
+  library = await makeTestDatabase(readFileSync('demo/library.kin', 'utf8'));
 });
 afterAll(async () => {
   await library.close();
