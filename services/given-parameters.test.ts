@@ -127,6 +127,45 @@ test('a value behind a condition is there where the condition holds, and nothing
   for (const { keeper, steward, name } of rows) expect(keeper).toBe(steward ? name : null);
 });
 
+describe('a load of one row of each owner', () => {
+  const rows = async (text: string) => JSON.parse(told(await run(typed(text, ''), {}))) as Record<string, unknown>[];
+
+  test('has the first in place of a list, or nothing, in each way', async () => {
+    const lists = await rows('from Player\nload loans (lent_on) where out order by lent_on, id\norder by id');
+    const expected = lists.map(({ loans, ...player }) => ({ ...player, loans: (loans as unknown[])[0] ?? null }));
+    expect(expected.some(({ loans }) => loans === null) && expected.some(({ loans }) => loans !== null)).toBe(true);
+    for (const way of ['', ' by join', ' by json', ' by row'])
+      expect(await rows(`from Player\nload loans (lent_on) where out order by lent_on, id first${way}\norder by id`)).toEqual(
+        expected,
+      );
+  });
+
+  test('goes on below it, and below lists', async () => {
+    const [branch] = await rows(
+      'from Branch\nload players (name)\n  loans (due_on) order by due_on, id first\n    instrument (name)\norder by id\nlimit 1',
+    );
+    const players = branch?.players as { loans: { instrument: { name: string } } | null }[];
+    expect(players.every(({ loans }) => loans === null || typeof loans.instrument.name === 'string')).toBe(true);
+  });
+
+  test('that is to be the only one says which owner has none, or several', async () => {
+    const one = async (text: string) => told(await run(typed(text, ''), {}));
+    expect(await one('from Player\nwhere count(loans) > 1\nload loans one\norder by id\nlimit 1')).toMatch(
+      /^load loans asks for one row, and Player \d+ has several\. Write “first”/,
+    );
+    expect(await one('from Player\nwhere none(loans[overdue])\nload loans where overdue one\norder by id\nlimit 1')).toContain(
+      'has none',
+    );
+    expect(await rows('from Player\nwhere count(pupils) = 1\nload pupils (name) one\norder by id\nlimit 1')).toMatchObject([
+      { pupils: { name: expect.any(String) } },
+    ]);
+  });
+
+  test('is asked for only where there may be several', async () => {
+    expect(told(await run(typed('from Loan\nload borrower first', ''), {}))).toContain('borrower leads to one row already');
+  });
+});
+
 test('how many rows there are beside a page is counted when asked for, without its limit and its loads', async () => {
   const text = 'from Loan\nwhere out\nload borrower\norder by id\nlimit 5\noffset 3';
   const asked = await run(typed(text, ''), {}, { total: true });

@@ -8,6 +8,7 @@ import type { Wire } from '../core/values/index.js';
 import type { Engine } from '../engines/index.js';
 import { keyOfAnswer, rowsToFind, withListsFilled } from './given-parameters.js';
 import { preparedFor } from './looked-at.js';
+import { asksForOne, withOnlyRows } from './only-rows.js';
 
 export interface RunRequest {
   /** The name of a saved query, or the text of one. */
@@ -98,7 +99,10 @@ export async function runQuery(design: Design, engine: Engine, request: RunReque
   const call = { patient: true, ...(request.signal === undefined ? {} : { signal: request.signal }) };
   const loaded = await engine.run('load', input, call);
   if (!loaded.ok) return { ok: false, findings: [], problems: [loaded.problem.message] };
-  const { text, rows, log, cuts } = loaded.value;
+  const { text: whole, rows, log, cuts } = loaded.value;
+  const ones = onesIn(filled.query, whole);
+  if (!ones.ok) return { ok: false, findings: [], problems: [ones.problem] };
+  const { text } = ones;
   const { entity, cardinality } = found.query;
   if (cardinality === 'one' && rows !== 1) {
     return {
@@ -113,9 +117,19 @@ export async function runQuery(design: Design, engine: Engine, request: RunReque
   const told = cardinality === 'exists' ? { text: `[{"exists":${rows > 0}}]`, rows: 1 } : { text, rows };
   const page = isPage(found.query);
   const total = request.total === true && page ? await totalOf(design, engine, request) : null;
-  const whole = total === null ? log : [...log, ...total.log];
+  const statements = total === null ? log : [...log, ...total.log];
   const loads = loadsAny(ready.prepared);
-  return { ok: true, answer: { entity, cardinality, flat, loads, ...told, page, total: total?.rows ?? null, log: whole, cuts } };
+  return {
+    ok: true,
+    answer: { entity, cardinality, flat, loads, ...told, page, total: total?.rows ?? null, log: statements, cuts },
+  };
+}
+
+/** The answer's text with one row in the place of a list, wherever a load asks for it. */
+function onesIn({ loads, show }: Query, text: string): { ok: true; text: string } | { ok: false; problem: string } {
+  if (show !== null || !asksForOne(loads)) return { ok: true, text };
+  const rows = withOnlyRows(JSON.parse(text) as Record<string, unknown>[], loads);
+  return rows.ok ? { ok: true, text: JSON.stringify(rows.rows) } : rows;
 }
 
 /** Is an answer some of the rows that there are: cut by a limit, or begun behind the first? */

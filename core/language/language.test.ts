@@ -88,7 +88,7 @@ describe('completion offers what fits', () => {
     expect(inQuery('from Loan\ngroup by |')).toContain('borrower');
     expect(inQuery('from Loan\nshow count(*) as often\norder by |')).toContain('often');
     expect(inQuery('from Loan\nshow count(*) as often\nhaving |')).toContain('often');
-    expect(inQuery('from Player\nload loans |')).toEqual(['where', 'order by', 'limit', 'by']);
+    expect(inQuery('from Player\nload loans |')).toEqual(['where', 'order by', 'limit', 'first', 'one', 'by']);
     expect(inQuery('from Player\nload loans limit 3 by |')).toEqual(['batch', 'join', 'json', 'row']);
   });
 

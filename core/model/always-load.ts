@@ -57,6 +57,7 @@ function alwaysOf(resolution: Resolution, entity: EntityDraft): AlwaysLoad[] {
       where: null,
       orderBy: [],
       limit: null,
+      only: null,
       by: null,
       loads: [],
       span: line.span,

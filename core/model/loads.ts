@@ -1,4 +1,4 @@
-import { type LoadSyntax, type Name, withArticle } from '../notation/index.js';
+import { type LoadSyntax, type Name, type Span, withArticle } from '../notation/index.js';
 import { resolveAmount } from './amounts.js';
 import { resolveOrder } from './constraints.js';
 import { type Context, type Member, memberNames, memberOf } from './context.js';
@@ -91,6 +91,7 @@ function loadOver(context: Context, role: Role, branch: boolean, steps: readonly
       where: conjunction(filters),
       orderBy: [],
       limit: null,
+      only: null,
       by: null,
       span: syntax.span,
     };
@@ -107,7 +108,8 @@ function loadOver(context: Context, role: Role, branch: boolean, steps: readonly
       pivotFields,
       where: conjunction(filters),
       orderBy: resolveOrder(inner, syntax.orderBy),
-      limit: resolveLoadLimit(inner, role, syntax),
+      limit: syntax.only === null ? resolveLoadLimit(inner, role, syntax) : limitOf(syntax.only, syntax.span),
+      only: syntax.only === null ? null : resolveOnly(inner, role, branch, syntax),
       by: syntax.by,
       loads: merged(
         resolution,
@@ -128,6 +130,19 @@ function resolveLoadLimit(context: Context, role: Role, { limit }: LoadSyntax): 
     limit.span,
     `${context.label}: ${role.name} leads to one row at most. Remove the limit.`,
   );
+}
+
+/** As many rows as tell what is wanted: the first, or whether there is more than one. */
+function limitOf(only: 'first' | 'one', span: Span): Expression {
+  return { kind: 'value', value: only === 'first' ? '1' : '2', type: { kind: 'integer' }, span };
+}
+
+/** One row of each owner is asked for where there may be several. */
+function resolveOnly(context: Context, role: Role, branch: boolean, { only, path, span }: LoadSyntax): Load['only'] {
+  const several = branch && path.root.kind !== 'cast';
+  if (role.knows === 'many' && !several) return only;
+  const why = several ? 'leads to rows of several entities. Name one of them, as in “load (… as …)”' : 'leads to one row already';
+  return wrong(context.resolution, 'load-only', span, `${context.label}: ${role.name} ${why}. Remove “${only}”.`);
 }
 
 function resolveFields(
@@ -214,6 +229,7 @@ export function merged(resolution: Resolution, loads: readonly Load[]): Load[] {
         where: other.where ?? load.where,
         orderBy: other.orderBy.length > 0 ? other.orderBy : load.orderBy,
         limit: other.limit ?? load.limit,
+        only: other.only ?? load.only,
         by: other.by ?? load.by,
         loads: merged(resolution, [...other.loads, ...load.loads]),
       };

@@ -388,6 +388,11 @@ export interface Load {
   readonly orderBy: readonly Order[];
   /** How many rows of one owner; null for all. */
   readonly limit: Expression | null;
+  /**
+   * One row of each owner stands in the answer, instead of a list: *first* of those that there are, or none; *one*, where an owner
+   * that has none, or several, is an error.
+   */
+  readonly only: 'first' | 'one' | null;
   /** The way to load that the text states; null where it states none. */
   readonly by: LoadWay | null;
   readonly loads: readonly Load[];

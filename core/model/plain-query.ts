@@ -35,6 +35,7 @@ export function loadOf(role: Load['role'], parts: Partial<Omit<Load, 'role'>> = 
     where: null,
     orderBy: [],
     limit: null,
+    only: null,
     by: null,
     loads: [],
     span: NO_SPAN,

@@ -87,12 +87,13 @@ export function readLoad(reader: Reader): LoadSyntax {
     orderBy = readOrder(reader);
   }
   const limit = reader.takes('limit') ? readSum(reader) : null;
+  const only = limit === null ? ((['first', 'one'] as const).find((word) => reader.takes(word)) ?? null) : null;
   let by: LoadWay | null = null;
   if (reader.takes('by')) {
     by = LOAD_WAYS.find((way) => reader.takes(way)) ?? null;
     if (by === null) reader.fail(`Expected ${LOAD_WAYS.join(', ')} after by, found ${reader.found()}.`);
   }
-  return { kind: 'load', path, fields, where, orderBy, limit, by, loads: [], span: reader.since(from) };
+  return { kind: 'load', path, fields, where, orderBy, limit, only, by, loads: [], span: reader.since(from) };
 }
 
 /** Reads the parameters behind a query's name. */

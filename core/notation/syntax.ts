@@ -348,6 +348,8 @@ export interface LoadSyntax {
   readonly where: Expr | null;
   readonly orderBy: readonly OrderTerm[];
   readonly limit: Expr | null;
+  /** One row of each owner, instead of a list: the first, or the only one. */
+  readonly only: 'first' | 'one' | null;
   readonly by: LoadWay | null;
   readonly loads: readonly LoadSyntax[];
   readonly span: Span;

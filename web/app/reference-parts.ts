@@ -228,7 +228,7 @@ show borrower[steward].name as steward, instrument.name as lent`,
   {
     title: 'Ways to load, and what a page reads',
     words:
-      'Each load by batch (one more statement), by join, by json (in the same statement), or by row; the answer is the same. A limit is per owner. “reads” is held against what is loaded.',
+      'Each load by batch (one more statement), by join, by json (in the same statement), or by row; the answer is the same. A limit is per owner; “first” and “one” give one row in place of a list. “reads” is held against what is loaded.',
     text: `from Player
 load loans order by lent_on desc limit 3
   instrument (name) by join

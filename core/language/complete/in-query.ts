@@ -127,7 +127,7 @@ function inLoad(
     ];
   }
   if (last === '.') return rolesIn(target.entity);
-  return keywords('where', 'order by', 'limit', 'by');
+  return keywords('where', 'order by', 'limit', 'first', 'one', 'by');
 }
 
 function withoutLoad(words: readonly Word[]): readonly Word[] {
@@ -148,7 +148,7 @@ function targetsBefore(model: Model, owner: ReturnType<typeof step>, words: read
 function walkLoad(model: Model, from: ReturnType<typeof step>, words: readonly Word[]): ReturnType<typeof step> {
   let here = from;
   for (const [index, word] of withoutLoad(words).entries()) {
-    if ((word.text === '(' && index > 0) || ['where', 'order', 'limit', 'by', '['].includes(word.text)) break;
+    if ((word.text === '(' && index > 0) || ['where', 'order', 'limit', 'first', 'one', 'by', '['].includes(word.text)) break;
     if (word.kind === TokenKind.capital) here = { entity: model.entities.get(word.text) ?? null, pivot: null };
     else if (word.kind === TokenKind.word && word.text !== 'as') here = step(model, here, word.text);
   }
