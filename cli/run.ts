@@ -4,7 +4,16 @@ import { parseParameters } from '../core/notation/index.js';
 import { namedKeys } from '../core/samples/index.js';
 import { relationsKept } from '../core/schema/index.js';
 import { fileEngine } from '../engines/index.js';
-import { checkReads, measureWays, nowOf, type RunOutcome, type RunRequest, runQuery, warnOfQuery } from '../services/index.js';
+import {
+  checkReads,
+  measureWays,
+  nowOf,
+  type RunOutcome,
+  type RunRequest,
+  runQuery,
+  TOTAL_PATH,
+  warnOfQuery,
+} from '../services/index.js';
 import { openGiven } from './place.js';
 import { printReads, withReads } from './reads.js';
 import { printFindings, readText } from './report.js';
@@ -110,7 +119,7 @@ function logEntry(entry: LogEntry, index: number, planned: boolean): string {
     ...(entry.times > 1 ? [`${entry.times} times`] : []),
     `${entry.rows} rows`,
     `${entry.milliseconds.toFixed(1)} ms`,
-    entry.path === '' ? 'root' : `load ${entry.path}`,
+    entry.path === '' ? 'root' : entry.path === TOTAL_PATH ? 'all rows beside the page' : `load ${entry.path}`,
     ...(entry.byColumns ? ['by columns'] : []),
   ];
   return `-- ${index + 1}\n${entry.plain};\n${parameters.map((line) => `-- ${line}\n`).join('')}-- ${facts.join(', ')}\n${plan}\n`;

@@ -137,6 +137,9 @@ function isPage({ cardinality, limit, offset }: Query): boolean {
   return cardinality === 'many' && (limit !== null || offset !== null);
 }
 
+/** What stands in the log for the count of the rows beside a page: no role is called so. */
+export const TOTAL_PATH = '(total)';
+
 /** How many rows a query would give without its limit, and the statement that counts them; null where they cannot be counted. */
 async function totalOf(
   design: Design,
@@ -154,7 +157,7 @@ async function totalOf(
   const counted = await runQuery(design, engine, { ...request, total: false, changed });
   if (!counted.ok) return null;
   const [line] = JSON.parse(counted.answer.text) as readonly Readonly<Record<string, unknown>>[];
-  return { rows: Number(line?.count ?? 0), log: counted.answer.log.map((entry) => ({ ...entry, path: 'total' })) };
+  return { rows: Number(line?.count ?? 0), log: counted.answer.log.map((entry) => ({ ...entry, path: TOTAL_PATH })) };
 }
 
 /** Does a prepared query load related rows, whatever their way? */

@@ -116,7 +116,7 @@ function Outcome({ shown }: { readonly shown: RunOutcome }) {
   }
   const count = result.log.reduce((sum, entry) => sum + entry.times, 0);
   const loads = result.log
-    .filter((entry) => entry.path !== '' && entry.path !== 'total')
+    .filter((entry) => entry.path !== '' && entry.path !== '(total)')
     .reduce((sum, entry) => sum + entry.rows, 0);
   return (
     <>
