@@ -66,8 +66,9 @@ function jsonList(text: string): readonly string[] | null {
     return null;
   }
   if (!Array.isArray(parsed)) return null;
-  const isPlain = (value: unknown) => ['string', 'number', 'boolean'].includes(typeof value);
-  return parsed.every(isPlain) ? parsed.map(String) : null;
+  // A key of several parts is a list of its own.
+  const isValue = (value: unknown) => Array.isArray(value) || ['string', 'number', 'boolean'].includes(typeof value);
+  return parsed.every(isValue) ? parsed.map((value) => (Array.isArray(value) ? JSON.stringify(value) : String(value))) : null;
 }
 
 /** A row that is given by a unique field: `Player[email = 'ines@example.org']`. */

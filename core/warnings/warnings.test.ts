@@ -118,3 +118,31 @@ test('a fix changes what it is about, whatever stands beside it', () => {
   expect(mended("from Hall\nwhere name = 'a;b'", 'unlimited', { count: 5000 })).toBe("from Hall\nwhere name = 'a;b'\nlimit 50");
   expect(mended("from Hall; where name = 'a;b'", 'unlimited', { count: 5000 })).toBe("from Hall; where name = 'a;b'; limit 50");
 });
+
+test('a load over a key that no index begins with is told of, and the index is named by its role', () => {
+  const stated = readDesign(`tree 'Halls'\n  tables as stated\n\n${TEXT}`);
+  const text = 'from Hall\nload concerts';
+  const { query } = stated.queryOf(text);
+  if (query === null) throw new Error('the query has no answer');
+  const facts = scanning('concerts', 5000);
+  const { model, schema } = stated;
+  const ran = {
+    model,
+    schema,
+    query,
+    text,
+    count: 3,
+    rows: () => [],
+    tiedAtEdge: null,
+    log: [],
+    rowsOf: new Map<string, number>(),
+    ...facts,
+  };
+  const [warning] = warningsOn(ran);
+  expect(warning?.message).toBe(
+    'The rows of load concerts are sought by hall_id, with which no index of concerts begins: all 5,000 rows are read. Add “index (hall)” to Concert.',
+  );
+  expect(applied(stated.text, warning?.fix?.edits ?? [])).toContain('entity Concert\n  index (hall)\n  id         integer key');
+  // Where the tool makes the tables it makes an index for each key.
+  expect(warned(text, facts)).toEqual([]);
+});
