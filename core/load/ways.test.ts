@@ -39,7 +39,7 @@ load branch by join
 load ensembles by row`;
   const [root = '', ...others] = statements(mixed);
   expect(root).toContain('json_group_array');
-  expect(root).toContain('left join branches');
+  expect(root).toContain('\njoin branches');
   expect(others).toHaveLength(2);
   expect(others[1]).toContain('in (select value from json_each(:keys))');
   expect(others[0]).toContain('seats.player_id = :key');
@@ -58,9 +58,18 @@ from (
   order by loans.due_on, loans.id
   limit 5
 ) chosen
-left join players on players.id = chosen.borrower_id
+join players on players.id = chosen.borrower_id
 order by chosen.due_on, chosen.id`,
   );
+});
+
+test('joined, no row of an owner is lost: only what surely is there is joined as if it were', () => {
+  // Below what may be none, nothing is sure.
+  const [below = ''] = statements('from Branch\nload players\n  branch', 'join');
+  expect(below).toMatch(/left join players[\s\S]*left join branches/);
+  expect(statements('from Loan\nload borrower\n  branch', 'join')[0]).toMatch(/\njoin players[\s\S]*\njoin branches/);
+  expect(statements('from Loan\nload borrower where steward', 'join')[0]).toContain('left join players');
+  expect(statements('from Player\nload mentor', 'join')[0]).toContain('left join players players_2');
 });
 
 test('a limit of a load is one for each owner, in the way in which each engine is quickest; of one owner, at once', () => {

@@ -6,8 +6,9 @@ import type { Compiling } from './compiling.js';
 import { compiled } from './expressions.js';
 import { keyTypesOf, ownerKey } from './owner-keys.js';
 import { type JoinedRows, type LoadsCompiler, type Owners, placeOf } from './owners.js';
-import { APART, rowsOfLoad, statementFor } from './rows-below.js';
+import { APART, type CutOff, rowsOfLoad, statementFor } from './rows-below.js';
 import { seek } from './seek.js';
+import type { SelectBuilder } from './select-builder.js';
 
 /**
  * Joins the rows of a load to their owners. Where they are read from one table it is joined as it is; else a select of theirs
@@ -40,19 +41,31 @@ function joinedAs(
   const identity = [...rows.identity(), ...columns.addIdentity()];
   const stitch = as === 'table' ? [] : columns.addKey(sought.stitch, parts);
   const apart = as === 'table' ? rows.cutOff : (rows.cutOff ?? APART);
-  const { select, ...statement } = statementFor(compiling, { ...rows, cutOff: apart }, load.loads, below);
+  const place = placeOf(compiling, load, owners);
+  const sure = owners.sure && place.owners === null && isSurelyThere(load, builder, apart);
+  const { select, ...statement } = statementFor(compiling, { ...rows, cutOff: apart, sure }, load.loads, below);
   const ofOneTable = apart === null && select.from.from.kind === 'table' && !builder.joinsAny && select.groupBy.length === 0;
   if (as === 'table' && !ofOneTable) return null;
   const key = owners.outside(ownerKey(owners.columns.row, role), parts);
   const own = as === 'table' ? sought.stitch : columnsOf(select.from.alias, stitch);
   const on = equal(own, key);
-  const join: Join = { kind: 'left', source: select.from, on: allOf([on, select.where]) ?? on };
+  const join: Join = {
+    kind: sure ? 'inner' : 'left',
+    source: select.from,
+    on: allOf([on, select.where]) ?? on,
+  };
   const { outputs, kind, ordered, joined, nested, loads } = statement;
   return {
-    rows: { ...placeOf(compiling, load, owners), outputs, kind, identity, ordered, joined, nested, loads },
+    rows: { ...place, outputs, kind, identity, ordered, joined, nested, loads },
     joins: [join, ...select.joins],
     columns: select.columns,
     outputs: statement.columns,
     orderBy: select.orderBy,
   };
+}
+
+/** Does the database keep that each owner has such a row, and does the load ask for it whatever it is? */
+function isSurelyThere({ role, where, branch }: LoadPlan, builder: SelectBuilder, cutOff: CutOff | null): boolean {
+  const asksMore = where !== null || branch || builder.conditions.some((condition) => condition !== null);
+  return cutOff === null && !asksMore && builder.isThere(role);
 }

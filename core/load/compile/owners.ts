@@ -10,6 +10,8 @@ import type { Compiling } from './compiling.js';
 /** The rows that others are loaded for: their columns, and how an expression over them is said in the statement around. */
 export interface Owners {
   readonly columns: Columns;
+  /** They stand in every line of their statement, rather than beside others that may have none. */
+  readonly sure: boolean;
   outside(expression: SqlExpression, types: readonly ValueType[]): SqlExpression;
 }
 

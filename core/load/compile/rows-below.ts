@@ -43,6 +43,8 @@ export interface Rows {
   readonly columns: Columns;
   readonly orderBy: readonly OrderTerm[];
   readonly cutOff: CutOff | null;
+  /** They stand in every line of their statement. */
+  readonly sure: boolean;
   /** Adds the columns that tell rows of one key apart: whose they are, over which pair they were reached. */
   readonly identity: () => readonly string[];
 }
@@ -54,10 +56,11 @@ export function statementFor(
   plans: readonly LoadPlan[],
   below: LoadsCompiler,
 ): CompiledStatement {
-  const { row, columns, orderBy, cutOff } = rows;
+  const { row, columns, orderBy, cutOff, sure } = rows;
   const alias = cutOff === null ? null : row.builder.aliases.claim(cutOff.kind === 'window' ? 'chosen' : 'ranked');
   const { joined, nested, loads } = below(compiling, plans, {
     columns,
+    sure,
     outside: (expression, types) =>
       alias === null ? expression : tupleOf(columns.addKey(expression, types).map((as) => column(alias, as))),
   });
@@ -150,7 +153,7 @@ export function rowsOfLoad(
             ? { kind: 'place', place, operator: '=', most: number(1) }
             : null;
   const identity = () => (numbered ? columns.addKey(numberOf(), [BIGINT]) : pairColumns(compiling, load, sought, columns));
-  return { row, columns, orderBy, cutOff: cutOff ?? (numbered ? APART : null), identity };
+  return { row, columns, orderBy, cutOff: cutOff ?? (numbered ? APART : null), sure: true, identity };
 }
 
 const BIGINT: ValueType = { kind: 'bigint' };

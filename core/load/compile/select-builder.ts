@@ -218,7 +218,7 @@ export class SelectBuilder {
   }
 
   /** Does the database keep that there is a row behind a role? */
-  private isThere(role: Role): boolean {
+  isThere(role: Role): boolean {
     const { model, madeHere, kept } = this.site;
     if (role.way.kind !== 'key') return false;
     if (madeHere) return role.knows === 'one';
