@@ -8,7 +8,7 @@ import { readText, unreadable } from './report.js';
 export async function readLog(file: string, log: string, { json }: { readonly json?: boolean }): Promise<void> {
   const design = readDesign(await readText(file));
   const lines = new LogLines();
-  const reading = new LogReading(design.dialect.name);
+  const reading = new LogReading(design.dialect.doubleQuoted);
   const input = log === '-' ? process.stdin : (await opened(log)).createReadStream();
   for await (const line of createInterface({ input, crlfDelay: Number.POSITIVE_INFINITY })) {
     const statement = lines.next(line);

@@ -2,7 +2,8 @@ import type { Design } from '../core/design/index.js';
 import { heldAgainst, loadLines, type WideLoad, withLoaded } from '../core/reads/index.js';
 import { firstDifference } from '../core/ways/index.js';
 import type { Engine } from '../engines/index.js';
-import { queryFor, type RunAnswer, type RunOutcome, type RunRequest, runQuery } from './run-query.js';
+import { queryFor } from './found-query.js';
+import { type RunAnswer, type RunOutcome, type RunRequest, runQuery } from './run-query.js';
 
 /** What a page reads of a query's rows, held against what the query loads, on the rows that there are. */
 export interface ReadsChecked {

@@ -2,8 +2,7 @@ import type { Design } from '../core/design/index.js';
 import { entityOf, nameInList, type Parameter, type Query } from '../core/model/index.js';
 import type { ParameterSyntax } from '../core/notation/index.js';
 import { joinKey, type Wire } from '../core/values/index.js';
-
-type Given = Readonly<Record<string, string | null>>;
+import type { GivenParameters } from './found-query.js';
 
 /** As many values as a list may have: each is bound by itself. */
 const MOST_IN_LIST = 1000;
@@ -11,7 +10,7 @@ const MOST_IN_LIST = 1000;
 /** A query whose lists have as many places as values are given, and the values one by one. */
 export interface Filled {
   readonly query: Query;
-  readonly parameters: Given;
+  readonly parameters: GivenParameters;
 }
 
 /**
@@ -24,7 +23,7 @@ export function withListsFilled(
   design: Design,
   query: Query,
   text: { readonly lines: string; readonly parameters: readonly ParameterSyntax[] },
-  parameters: Given,
+  parameters: GivenParameters,
 ): Filled | { readonly problems: readonly string[] } {
   const lists = query.parameters.filter(({ many }) => many);
   if (lists.length === 0) return { query, parameters };
@@ -82,7 +81,7 @@ export interface FoundRow {
 const FOUND = /^\s*(\w+)\s*\[([\s\S]+)\]\s*$/;
 
 /** The parameters that are rows and given by a condition, each with the query that finds the row. */
-export function rowsToFind(parameters: readonly Parameter[], given: Given): FoundRow[] {
+export function rowsToFind(parameters: readonly Parameter[], given: GivenParameters): FoundRow[] {
   return parameters.flatMap(({ name, type }) => {
     const [, entity, condition] = FOUND.exec((Object.hasOwn(given, name) ? given[name] : null) ?? '') ?? [];
     if (type.kind !== 'row' || entity === undefined || condition === undefined) return [];

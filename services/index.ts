@@ -20,6 +20,7 @@ export { nowOf } from './clock.js';
 export { compareKinds, type KindsAsk, type KindsWay } from './compare-kinds.js';
 export { type CopiedSample, copySample } from './copy-sample.js';
 export { followDatabase } from './follow-database.js';
+export { savedAsText } from './found-query.js';
 export type { LookedAt } from './looked-at.js';
 export { fillDatabase, type MadeDatabase, type MakeOptions, type MakeProgress, makeDatabase } from './make-database.js';
 export { type MeasuredWay, measureWays, WAYS, type WaysMeasured, type WaysOutcome } from './measure-ways.js';
@@ -27,6 +28,6 @@ export { PASSWORD_VARIABLE, PasswordKeeper, withAuthority } from './password.js'
 export { profileRelation, type RelationProfile } from './profile-relation.js';
 export { rowChoices } from './row-choices.js';
 export { type PlainAnswer, runPlain } from './run-plain.js';
-export { type RunAnswer, type RunOutcome, type RunRequest, runQuery, savedAsText, TOTAL_PATH } from './run-query.js';
+export { type RunAnswer, type RunOutcome, type RunRequest, runQuery, TOTAL_PATH } from './run-query.js';
 export { setAside } from './set-aside.js';
 export { warnOfQuery } from './warn-of-query.js';

@@ -3,7 +3,8 @@ import { type Query, queryOf } from '../core/model/index.js';
 import { looseOrderOf, type QueryWarning, unindexedOf, warningsOn } from '../core/warnings/index.js';
 import type { Engine } from '../engines/index.js';
 import { entityCounts } from './browse-rows.js';
-import { queryFor, type RunAnswer, type RunRequest, runQuery } from './run-query.js';
+import { queryFor } from './found-query.js';
+import { type RunAnswer, type RunRequest, runQuery } from './run-query.js';
 
 /**
  * What a person should know of a query that was run. Two more things are asked of the database, where they tell: how large the

@@ -17,6 +17,8 @@ export interface Dialect extends SchemaTarget {
    * owner.
    */
   readonly limitsEach: 'within' | 'by key' | 'by number';
+  /** What stands between double quotes, as its applications write SQL. */
+  readonly doubleQuoted: 'name' | 'text';
   printQuery(query: Query): string;
   /** What of a table's SQL is there for these columns: the columns, their constraints and their indexes. */
   columnParts(table: Table, columns: readonly string[]): string[];

@@ -66,8 +66,8 @@ test('statements that differ in their values alone are of one shape', () => {
   );
   // What is a name elsewhere is a value in MariaDB.
   const quoted = 'select * from players where name = "Ines \\" Quill"';
-  expect(shapeOf(quoted, 'mariadb')).toBe('select * from players where name = ?');
-  expect(shapeOf('select "name" from players', 'postgres')).toBe('select "name" from players');
+  expect(shapeOf(quoted, 'text')).toBe('select * from players where name = ?');
+  expect(shapeOf('select "name" from players')).toBe('select "name" from players');
   expect(shapeOf('select t1.c2 from t1 limit 10')).toBe('select t1.c2 from t1 limit ?');
 });
 

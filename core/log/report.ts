@@ -1,6 +1,6 @@
 import type { Design } from '../design/index.js';
+import type { Dialect } from '../dialects/index.js';
 import { type Entity, isPivot, type Model, type Role } from '../model/index.js';
-import type { DialectName } from '../notation/index.js';
 import type { Table } from '../schema/index.js';
 import type { LoggedStatement } from './lines.js';
 import { shapeOf } from './shape.js';
@@ -56,12 +56,12 @@ export class LogReading {
   /** What stood before the row of equal shapes. */
   private before = '';
 
-  /** @param dialect that of the database whose statements they are; null where it is not known */
-  constructor(private readonly dialect: DialectName | null = null) {}
+  /** @param doubleQuoted what the database that was asked takes it for where it stands between double quotes */
+  constructor(private readonly doubleQuoted: Dialect['doubleQuoted'] = 'name') {}
 
   take({ sql, milliseconds }: LoggedStatement): void {
     this.statements += 1;
-    const shape = shapeOf(sql, this.dialect);
+    const shape = shapeOf(sql, this.doubleQuoted);
     const known = this.shapes.get(shape);
     if (known === undefined && this.shapes.size >= MOST_SHAPES) return;
     const gathered = known ?? { shape, count: 0, milliseconds: null, runs: 0, longestRun: 1, behind: new Map<string, number>() };

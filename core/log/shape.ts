@@ -1,19 +1,19 @@
-import type { DialectName } from '../notation/index.js';
+import type { Dialect } from '../dialects/index.js';
 
 const LITERALS =
   /'(?:[^'\\]|''|\\.)*'|\b0x[0-9a-f]+\b|x'[0-9a-f]*'|(?<![\w$."`])-?\d+(?:\.\d+)?(?:e[+-]?\d+)?\b|\$\d+|(?<!:):[a-z_]\w*|@\w+|\?\d*|\b(?:true|false)\b|(?<!\bis )(?<!\bnot )\bnull\b/gi;
 
-/** A text between double quotes, which MariaDB takes for a value where others take it for a name (MariaDB, “String Literals”). */
+/** What stands between double quotes: a name, or for some engines a value. */
 const DOUBLE_QUOTED = /"(?:[^"\\]|""|\\.)*"/g;
 
 /**
  * The shape of a statement: what it asks, without the values that it was asked with. Lists of values are as long as one, blanks
  * are one each, and words of SQL are small.
  *
- * @param dialect that of the database which was asked; null where it is not known
+ * @param doubleQuoted what the database that was asked takes it for where it stands between double quotes
  */
-export function shapeOf(sql: string, dialect: DialectName | null = null): string {
-  const plain = dialect === 'mariadb' ? sql.replace(DOUBLE_QUOTED, '?') : sql;
+export function shapeOf(sql: string, doubleQuoted: Dialect['doubleQuoted'] = 'name'): string {
+  const plain = doubleQuoted === 'text' ? sql.replace(DOUBLE_QUOTED, '?') : sql;
   return plain
     .replace(LITERALS, '?')
     .replace(/\s+/g, ' ')

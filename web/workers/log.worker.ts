@@ -23,7 +23,8 @@ self.onmessage = ({ data }: MessageEvent<LogAsk>) => {
 /** Reads a log piece by piece, so that it is never whole in memory. */
 async function read({ text, dialect, log }: LogAsk): Promise<void> {
   const lines = new LogLines();
-  const reading = new LogReading(dialect);
+  const design = readDesign(text, dialect);
+  const reading = new LogReading(design.dialect.doubleQuoted);
   const stream = log.stream().pipeThrough(new TextDecoderStream()).getReader();
   let rest = '';
   let bytes = 0;
@@ -38,5 +39,5 @@ async function read({ text, dialect, log }: LogAsk): Promise<void> {
     tell({ kind: 'progress', bytes });
   }
   for (const statement of [lines.next(rest), lines.end()]) if (statement !== null) reading.take(statement);
-  tell({ kind: 'report', report: reading.report(readDesign(text, dialect)) });
+  tell({ kind: 'report', report: reading.report(design) });
 }

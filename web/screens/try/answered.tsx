@@ -51,7 +51,9 @@ export function Answered({ tree, runs, view, text, at, onGo, onMend, onMore }: A
         <RunWarnings
           result={result}
           isSame={asked?.query.kind === 'text' && asked.query.text === text}
-          {...{ text, onGo, onMend }}
+          text={text}
+          onGo={onGo}
+          onMend={onMend}
         />
       )}
       {open !== null && asked !== null && isOfQuery(asked) && result?.ok === true && !running && (
