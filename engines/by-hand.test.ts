@@ -199,6 +199,27 @@ order by id`,
     lines: (row) => kin(row, 'loans').map(({ id, lent_on, instrument }) => [row.id, id, lent_on, (instrument as Row).name]),
   },
   {
+    query: `from Player
+where any(loans[returned_on is null])
+load loans (lent_on) where returned_on is null order by lent_on, id limit 2
+  instrument (name)
+    tags (word) order by word
+order by name desc, id
+limit 7
+offset 3`,
+    sql: `select p.id, r.id, r.lent_on, i.name, (select count(*) from taggings g where g.instrument_id = i.id) from (
+        select id, name from players where id in (select borrower_id from loans where returned_on is null)
+        order by name desc, id limit 7 offset 3
+      ) p join (
+        select l.*, row_number() over (partition by borrower_id order by lent_on, id) as place from loans l where returned_on is null
+      ) r on r.borrower_id = p.id and r.place <= 2 join instruments i on i.id = r.instrument_id order by p.name desc, p.id, r.place`,
+    lines: (row) =>
+      kin(row, 'loans').map(({ id, lent_on, instrument }) => {
+        const { name, tags } = instrument as Row;
+        return [row.id, id, lent_on, name, (tags as readonly Row[]).length];
+      }),
+  },
+  {
     query: 'from Instrument\nload tags (word, taggings.weight) order by word\norder by id',
     sql: `select i.id, t.word, g.weight from instruments i join taggings g on g.instrument_id = i.id join tags t on t.id = g.tag_id
       order by i.id, t.word`,

@@ -68,6 +68,9 @@ function within(compiling: Compiling, load: LoadPlan, owners: Owners, key: SqlEx
 function beside(compiling: Compiling, load: LoadPlan, owners: Owners, key: SqlExpression, below: LoadsCompiler): Nested {
   const { builder } = owners.columns.row;
   const { sought, columns } = soughtFor(compiling, load, owners, () => null);
+  // Where a limit chooses the owners, the lists of all others would be made in vain.
+  const chosen = owners.cutValuesOf(key);
+  if (chosen !== null) sought.row.builder.conditions.push({ kind: 'in select', operand: sought.stitch, select: chosen });
   const stitch = columns.addKey(sought.stitch, keyTypesOf(compiling, load.role).parts);
   const rows = rowsOfLoad(compiling, load, sought, columns, { isJoined: false, limits: 'by place' });
   const statement = statementFor(compiling, rows, load.loads, below);
@@ -82,7 +85,7 @@ function beside(compiling: Compiling, load: LoadPlan, owners: Owners, key: SqlEx
   });
   const lists = builder.aliases.claim(`${load.role.name}_lists`);
   const names = owner.map(({ as }) => as);
-  builder.join('left', derived(grouped, lists), equal(columnsOf(lists, names), key));
+  builder.joinList(derived(grouped, lists), equal(columnsOf(lists, names), key));
   return { json: column(lists, 'list'), statement };
 }
 

@@ -61,6 +61,7 @@ export function statementFor(
   const { joined, nested, loads } = below(compiling, plans, {
     columns,
     sure,
+    cutValuesOf: (expression) => cutValuesOf(rows, expression),
     outside: (expression, types) =>
       alias === null ? expression : tupleOf(columns.addKey(expression, types).map((as) => column(alias, as))),
   });
@@ -92,6 +93,21 @@ export function statementFor(
 }
 
 const NO_WINDOW = { limit: null, offset: null };
+
+/**
+ * What an expression comes to over rows that a limit cuts off; null where none does. The limit stands in a select within, since
+ * not every engine has one behind `in`, and keeps engines from taking the two apart (MariaDB 10.11 loses rows where it puts the
+ * conditions of such a select into the one around it).
+ */
+function cutValuesOf({ row, orderBy, cutOff }: Rows, expression: SqlExpression): Select | null {
+  if (cutOff?.kind !== 'window') return null;
+  const { builder } = row;
+  const columns = itemsOf(expression).map((item, part) => ({ expression: item, as: `part_${part + 1}` }));
+  const { limit, offset } = cutOff;
+  const select = builder.build({ columns, orderBy, limit, offset }, { lists: false });
+  const alias = builder.aliases.claim('chosen');
+  return selectOf(derived(select, alias), { columns: columns.map(({ as }) => ({ expression: column(alias, as), as: null })) });
+}
 
 /** A select around another, with the same columns in the same order. */
 export function around(select: Select, alias: string, cutOff: CutOff | null): Select {

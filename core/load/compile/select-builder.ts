@@ -82,7 +82,7 @@ export class SelectBuilder {
   /** What is counted for the rows of this select, by the part of the plan that counts it. */
   readonly counts = new Map<PlannedExpression, SqlExpression>();
   private from: From | null = null;
-  private readonly joins: { kind: Join['kind']; from: From; on: SqlExpression }[] = [];
+  private readonly joins: { kind: Join['kind']; from: From; on: SqlExpression; isList?: boolean }[] = [];
   private readonly places = new Map<AccessId, JoinedRows>();
   private readonly besides = new Map<string, string>();
   private readonly readings = new Map<string, Reading>();
@@ -146,6 +146,11 @@ export class SelectBuilder {
 
   join(kind: Join['kind'], source: Source, on: SqlExpression): void {
     this.joins.push({ kind, from: { source }, on });
+  }
+
+  /** Joins a list that each row has, or none: it takes no row away, and brings none. */
+  joinList(source: Source, on: SqlExpression): void {
+    this.joins.push({ kind: 'left', from: { source }, on, isList: true });
   }
 
   /** Columns that an entity declares, of the row under an alias. */
@@ -301,10 +306,15 @@ export class SelectBuilder {
     return { kind: 'case', branches: [{ when: among(mark, values), then }], otherwise: null };
   }
 
-  build(parts: Pick<Select, 'columns' | 'orderBy' | 'limit' | 'offset'>): Select {
+  build(
+    parts: Pick<Select, 'columns' | 'orderBy' | 'limit' | 'offset'>,
+    { lists = true }: { readonly lists?: boolean } = {},
+  ): Select {
     const { from } = this;
     if (from === null) throw new Error('a select reads from something');
-    const joins = this.joins.map((join) => ({ kind: join.kind, source: sourceOf(join.from), on: join.on }));
+    const joins = this.joins
+      .filter(({ isList }) => lists || isList !== true)
+      .map((join) => ({ kind: join.kind, source: sourceOf(join.from), on: join.on }));
     return selectOf(sourceOf(from), {
       ...parts,
       joins,
