@@ -73,7 +73,7 @@ function beside(compiling: Compiling, load: LoadPlan, owners: Owners, key: SqlEx
   if (chosen !== null) sought.row.builder.conditions.push({ kind: 'in select', operand: sought.stitch, select: chosen });
   const stitch = columns.addKey(sought.stitch, keyTypesOf(compiling, load.role).parts);
   const rows = rowsOfLoad(compiling, load, sought, columns, { isJoined: false, limits: 'by place' });
-  const statement = statementFor(compiling, rows, load.loads, below);
+  const statement = statementFor(compiling, { ...rows, chosen: chosen !== null }, load.loads, below);
   const alias = builder.aliases.claim(`${load.role.name}_rows`);
   // Its order is lost where a select around it groups its rows: they are numbered.
   const { select, orderBy } = numbered(statement.select, alias);

@@ -68,7 +68,12 @@ function rowsOf(compiling: Compiling, row: SourceRow, plan: QueryPlan, columns: 
   const cutOff = limit === null && offset === null ? null : ({ kind: 'window', limit, offset } as const);
   // Rows sought by their keys are put in the order of the keys when they have arrived.
   const orderBy = plan.root.over.kind === 'keys' ? [] : orderTerms(compiling, row, plan.order);
-  return statementFor(compiling, { row, columns, orderBy, cutOff, sure: true, identity: () => [] }, plan.loads, compileLoads);
+  return statementFor(
+    compiling,
+    { row, columns, orderBy, cutOff, sure: true, chosen: false, identity: () => [] },
+    plan.loads,
+    compileLoads,
+  );
 }
 
 function windowOf(compiling: Compiling, row: SourceRow, { limit, offset }: QueryPlan): Pick<Select, 'limit' | 'offset'> {

@@ -12,7 +12,7 @@ export interface Owners {
   readonly columns: Columns;
   /** They stand in every line of their statement, rather than beside others that may have none. */
   readonly sure: boolean;
-  /** The values that an expression over them has, one column for each part, where a limit cuts them off; else null. */
+  /** The values that an expression over them has, one column for each part, where a limit cuts off them or what they stand below; else null. */
   cutValuesOf(expression: SqlExpression): Select | null;
   outside(expression: SqlExpression, types: readonly ValueType[]): SqlExpression;
 }

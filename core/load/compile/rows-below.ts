@@ -45,6 +45,8 @@ export interface Rows {
   readonly cutOff: CutOff | null;
   /** They stand in every line of their statement. */
   readonly sure: boolean;
+  /** They are those of owners that a limit chose. */
+  readonly chosen: boolean;
   /** Adds the columns that tell rows of one key apart: whose they are, over which pair they were reached. */
   readonly identity: () => readonly string[];
 }
@@ -94,17 +96,21 @@ export function statementFor(
 
 const NO_WINDOW = { limit: null, offset: null };
 
+/** As many rows as an engine can count. */
+const NO_LIMIT = number('18446744073709551615');
+
 /**
- * What an expression comes to over rows that a limit cuts off; null where none does. The limit stands in a select within, since
+ * What an expression comes to over rows that a limit cuts off, or that stand below such; null where none does. The limit stands in a select within, since
  * not every engine has one behind `in`, and keeps engines from taking the two apart (MariaDB 10.11 loses rows where it puts the
  * conditions of such a select into the one around it).
  */
-function cutValuesOf({ row, orderBy, cutOff }: Rows, expression: SqlExpression): Select | null {
-  if (cutOff?.kind !== 'window') return null;
+function cutValuesOf({ row, orderBy, cutOff, chosen }: Rows, expression: SqlExpression): Select | null {
+  const window = cutOff?.kind === 'window' ? cutOff : null;
+  if (window === null && !chosen) return null;
   const { builder } = row;
   const columns = itemsOf(expression).map((item, part) => ({ expression: item, as: `part_${part + 1}` }));
-  const { limit, offset } = cutOff;
-  const select = builder.build({ columns, orderBy, limit, offset }, { lists: false });
+  const { limit, offset } = window ?? { limit: NO_LIMIT, offset: null };
+  const select = builder.build({ columns, orderBy: window === null ? [] : orderBy, limit, offset }, { lists: false });
   const alias = builder.aliases.claim('chosen');
   return selectOf(derived(select, alias), { columns: columns.map(({ as }) => ({ expression: column(alias, as), as: null })) });
 }
@@ -169,7 +175,7 @@ export function rowsOfLoad(
             ? { kind: 'place', place, operator: '=', most: number(1) }
             : null;
   const identity = () => (numbered ? columns.addKey(numberOf(), [BIGINT]) : pairColumns(compiling, load, sought, columns));
-  return { row, columns, orderBy, cutOff: cutOff ?? (numbered ? APART : null), sure: true, identity };
+  return { row, columns, orderBy, cutOff: cutOff ?? (numbered ? APART : null), sure: true, chosen: false, identity };
 }
 
 const BIGINT: ValueType = { kind: 'bigint' };
