@@ -249,9 +249,13 @@ order by id`,
       order by l.id`,
   },
   {
+    query: "from Player\nwhere not (mentor = Player[email = 'p2@example.org'])\nshow id\norder by id",
+    sql: `select p.id from players p join players m on m.id = p.mentor_id where m.email is null or m.email <> 'p2@example.org' order by p.id`,
+  },
+  {
     query:
       "from Loan\nwhere borrower <> Player[email = 'p2@example.org'] and instrument in (Instrument(3), Instrument[id = 40])\nshow id\norder by id",
-    sql: `select l.id from loans l join players p on p.id = l.borrower_id where p.email <> 'p2@example.org' and l.instrument_id in (3, 40) order by l.id`,
+    sql: `select l.id from loans l join players p on p.id = l.borrower_id where (p.email is null or p.email <> 'p2@example.org') and l.instrument_id in (3, 40) order by l.id`,
   },
 ];
 

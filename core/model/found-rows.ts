@@ -2,7 +2,6 @@ import type { Expr, Path } from '../notation/index.js';
 import type { Context } from './context.js';
 import { type EntityDraft, findEntity, lineageOf, wrong } from './draft.js';
 import { type Expression, someExpression } from './expression.js';
-import { narrowTo } from './paths.js';
 
 type Comparison = Extract<Expr, { kind: 'binary' }>;
 
@@ -38,9 +37,7 @@ export function foundRowBeside(context: Context, expr: Comparison): Expression |
   const entity = findEntity(resolution, found.entity, label);
   const side = entity === null ? null : context.reading.expression(context, other);
   if (entity === null || side === null) return null;
-  const last = side.kind === 'role' ? side.hops.at(-1) : undefined;
-  const role = last?.target === entity.name ? last : narrowTo(last, entity);
-  if (side.kind !== 'role' || role === null || role === undefined)
+  if (side.kind !== 'role' || side.hops.at(-1)?.target !== entity.name)
     return wrong(
       resolution,
       'found-row',
@@ -56,10 +53,21 @@ export function foundRowBeside(context: Context, expr: Comparison): Expression |
       found.condition.span,
       `${label}: this may be true of several rows of ${entity.name}. Say what its key or a unique is equal to, as in “${entity.name}[${uniqueOf(entity)} = …]”.`,
     );
-  const hops = [...side.hops.slice(0, -1), role];
   const type = { kind: 'boolean' } as const;
-  const expression = expr.operator === '=' ? condition : opposite(condition);
-  return { kind: 'named', name: 'row', hops, expression, type, span: expr.span };
+  const same = neverUnknown(entity, condition);
+  const expression = expr.operator === '=' ? same : opposite(same);
+  return { kind: 'named', name: 'row', hops: side.hops, expression, type, span: expr.span };
+}
+
+/** A row that is there is the one that is meant or is another, also where the field by which it would be known is empty. */
+function neverUnknown(entity: EntityDraft, condition: Expression): Expression {
+  const { type, span } = condition;
+  const optional = entity.fields.filter(({ name, required }) => !required && fixedBy(condition).includes(name));
+  return optional.reduce<Expression>((left, field) => {
+    const operand: Expression = { kind: 'field', hops: [], entity: entity.name, field: field.name, type: field.type, span };
+    const right: Expression = { kind: 'is null', operand, negated: true, type, span };
+    return { kind: 'binary', operator: 'and', left, right, type, span };
+  }, condition);
 }
 
 /** What is true where a condition is false, and unknown where it is unknown. */
