@@ -204,7 +204,7 @@ describe('the contract', () => {
     ['a text too long', SaveText, { text: 'x'.repeat(LONGEST_TEXT + 1), basedOn: 1 }],
     ['a revision that is no number', SaveText, { text: 'x', basedOn: '1' }],
     ['a revision that is no whole number', SaveText, { text: 'x', basedOn: 1.5 }],
-    ['a query of no sort', Run, { query: { kind: 'sql', text: 'drop table x' }, parameters: {} }],
+    ['a query of no sort', Run, { query: { kind: 'script', text: 'drop table x' }, parameters: {} }],
     ['a parameter that is an object', Run, { query: { kind: 'saved', name: 'q' }, parameters: { a: {} } }],
     ['an answer without rows', RunResult, { ok: true }],
     ['a state of no sort', DatabaseState, { status: 'lost' }],
