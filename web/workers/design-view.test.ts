@@ -69,10 +69,11 @@ describe('what the page is given', () => {
 
 describe('a typed head', () => {
   test('declares parameters as behind a query’s name', () => {
-    expect(headParameters('branch Branch, since date optional, y boolean', demo)).toEqual([
-      { name: 'branch', type: 'Branch', entity: 'Branch', values: null, optional: false },
-      { name: 'since', type: 'date', entity: null, values: null, optional: true },
-      { name: 'y', type: 'boolean', entity: null, values: ['true', 'false'], optional: false },
+    expect(headParameters('branch Branch, since date optional, y boolean, wanted many Condition', demo)).toEqual([
+      { name: 'branch', type: 'Branch', entity: 'Branch', values: null, optional: false, many: false },
+      { name: 'since', type: 'date', entity: null, values: null, optional: true, many: false },
+      { name: 'y', type: 'boolean', entity: null, values: ['true', 'false'], optional: false, many: false },
+      { name: 'wanted', type: 'Condition', entity: null, values: ['mint', 'worn', 'broken'], optional: false, many: true },
     ]);
   });
 
