@@ -1,19 +1,10 @@
 import { readDesign } from '../core/design/index.js';
-import type { LogEntry, PlanStep } from '../core/load/index.js';
+import { type LogEntry, type PlanStep, TOTAL_PATH } from '../core/load/index.js';
 import { parseParameters } from '../core/notation/index.js';
 import { namedKeys } from '../core/samples/index.js';
 import { relationsKept } from '../core/schema/index.js';
 import { fileEngine } from '../engines/index.js';
-import {
-  checkReads,
-  measureWays,
-  nowOf,
-  type RunOutcome,
-  type RunRequest,
-  runQuery,
-  TOTAL_PATH,
-  warnOfQuery,
-} from '../services/index.js';
+import { checkReads, measureWays, nowOf, type RunOutcome, type RunRequest, runQuery, warnOfQuery } from '../services/index.js';
 import { openGiven } from './place.js';
 import { printReads, withReads } from './reads.js';
 import { printFindings, readText } from './report.js';

@@ -28,6 +28,6 @@ export { PASSWORD_VARIABLE, PasswordKeeper, withAuthority } from './password.js'
 export { profileRelation, type RelationProfile } from './profile-relation.js';
 export { rowChoices } from './row-choices.js';
 export { type PlainAnswer, runPlain } from './run-plain.js';
-export { type RunAnswer, type RunOutcome, type RunRequest, runQuery, TOTAL_PATH } from './run-query.js';
+export { type RunAnswer, type RunOutcome, type RunRequest, runQuery } from './run-query.js';
 export { setAside } from './set-aside.js';
 export { warnOfQuery } from './warn-of-query.js';

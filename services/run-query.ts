@@ -1,5 +1,5 @@
 import type { Design } from '../core/design/index.js';
-import type { Cut, Explained, Preparation, Prepared } from '../core/load/index.js';
+import { type Cut, type Explained, type Preparation, type Prepared, TOTAL_PATH } from '../core/load/index.js';
 import { type Cardinality, lineage, type Query } from '../core/model/index.js';
 import type { Finding, LoadWay } from '../core/notation/index.js';
 import { PlanTooLarge, planQuery } from '../core/plan/index.js';
@@ -134,9 +134,6 @@ function onesIn({ loads, show }: Query, text: string): { ok: true; text: string 
 function isPage({ cardinality, limit, offset }: Query): boolean {
   return cardinality === 'many' && (limit !== null || offset !== null);
 }
-
-/** What stands in the log for the count of the rows beside a page: no role is called so. */
-export const TOTAL_PATH = '(total)';
 
 /** How many rows a query would give without its limit, and the statement that counts them; null where they cannot be counted. */
 async function totalOf(

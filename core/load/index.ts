@@ -24,5 +24,6 @@ export {
   type Refusal,
   type Statement,
   type StatementResult,
+  TOTAL_PATH,
 } from './statement.js';
 export { loadRows } from './ways/index.js';

@@ -85,6 +85,9 @@ export interface LogEntry {
   readonly span: { readonly start: number; readonly end: number } | null;
 }
 
+/** What stands in the log for the count of the rows beside a page: no role is called so. */
+export const TOTAL_PATH = '(total)';
+
 const MOST_SHOWN = 12;
 
 /** A parameter as the log shows it: a value, or how many keys and the first of them. */

@@ -335,3 +335,27 @@ export function rolesWalked(expression: Expression): (readonly Role[])[] {
 export function someExpression(expression: Expression, test: (expression: Expression) => boolean): boolean {
   return test(expression) || operandsOf(expression).some((operand) => someExpression(operand, test));
 }
+
+/** Does an expression speak of the row at hand at all? */
+export function readsRow(expression: Expression): boolean {
+  return someExpression(
+    expression,
+    ({ kind }) =>
+      ![
+        'value',
+        'clock',
+        'parameter',
+        'sample row',
+        'interval',
+        'negate',
+        'binary',
+        'not',
+        'in',
+        'between',
+        'like',
+        'is null',
+        'function',
+        'case',
+      ].includes(kind),
+  );
+}

@@ -1,7 +1,7 @@
 import type { Expr, Path } from '../notation/index.js';
 import type { Context } from './context.js';
 import { type EntityDraft, findEntity, lineageOf, wrong } from './draft.js';
-import { type Expression, someExpression } from './expression.js';
+import { type Expression, readsRow } from './expression.js';
 
 type Comparison = Extract<Expr, { kind: 'binary' }>;
 
@@ -93,14 +93,8 @@ function fixedBy(condition: Expression): string[] {
     [left, right],
     [right, left],
   ].flatMap(([side, other]) =>
-    side?.kind === 'field' && side.hops.length === 0 && other !== undefined && isGiven(other) ? [side.field] : [],
+    side?.kind === 'field' && side.hops.length === 0 && other !== undefined && !readsRow(other) ? [side.field] : [],
   );
-}
-
-/** Is it the same whatever row is read? */
-function isGiven(expression: Expression): boolean {
-  const given = ['value', 'clock', 'parameter', 'binary', 'negate', 'interval', 'function'];
-  return !someExpression(expression, ({ kind }) => !given.includes(kind));
 }
 
 /** The groups of fields of which no two rows have the same. */

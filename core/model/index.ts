@@ -24,6 +24,7 @@ export {
   type Quantifier,
   type Role,
   type RowPart,
+  readsRow,
   someExpression,
   type Way,
 } from './expression.js';

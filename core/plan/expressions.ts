@@ -9,7 +9,7 @@ import {
   pivotOf,
   type Role,
   type RowPart,
-  someExpression,
+  readsRow,
   written,
 } from '../model/index.js';
 import type { Access, PlannedExpression, PlannedOrder } from './access.js';
@@ -241,28 +241,4 @@ export function orders(planning: Planning, row: Draft, terms: readonly Order[]):
   return terms
     .filter(({ expression }) => readsRow(expression))
     .map(({ expression, descending }) => ({ expression: planned(planning, row, expression), descending }));
-}
-
-/** Does an expression speak of the row at hand at all? */
-function readsRow(expression: Expression): boolean {
-  return someExpression(
-    expression,
-    ({ kind }) =>
-      ![
-        'value',
-        'clock',
-        'parameter',
-        'sample row',
-        'interval',
-        'negate',
-        'binary',
-        'not',
-        'in',
-        'between',
-        'like',
-        'is null',
-        'function',
-        'case',
-      ].includes(kind),
-  );
 }

@@ -1,4 +1,4 @@
-import { type Expression, operandsOf } from '../model/index.js';
+import type { Expression } from '../model/index.js';
 
 /** The conditions that all hold of each row: what `and` joins, scopes and derived conditions of the row itself written out. */
 export function heldTogether(conditions: readonly Expression[]): readonly Expression[] {
@@ -8,22 +8,4 @@ export function heldTogether(conditions: readonly Expression[]): readonly Expres
       return heldTogether([condition.expression]).map((part) => ({ ...part, span: condition.span }));
     return [condition];
   });
-}
-
-/** Is an expression the same whatever row is read? */
-export function isConstant(expression: Expression): boolean {
-  switch (expression.kind) {
-    case 'value':
-    case 'clock':
-    case 'interval':
-    case 'parameter':
-    case 'sample row':
-      return true;
-    case 'binary':
-    case 'negate':
-    case 'function':
-      return operandsOf(expression).every(isConstant);
-    default:
-      return false;
-  }
 }

@@ -42,6 +42,11 @@ export function countUnder(row: Readonly<Record<string, unknown>>, { role }: Loa
   return Array.isArray(value) ? value.length : 0;
 }
 
+/** In how many lines a row comes to which these loads are joined. */
+export function linesOf(row: Readonly<Record<string, unknown>>, loads: readonly Load[]): number {
+  return loads.reduce((product, load) => product * (countUnder(row, load) || 1), 1);
+}
+
 /** Takes the way out of a line `load`, so that its rows come by a statement of their own; null where it says it elsewhere. */
 export function byBatch({ role, span }: Load, text: string): (Fix & { readonly of: 'query' }) | null {
   const [line = ''] = text.slice(span.start, span.end).split('\n');

@@ -1,4 +1,4 @@
-import { byBatch, countUnder, joinedLevels } from './joined-loads.js';
+import { byBatch, countUnder, joinedLevels, linesOf } from './joined-loads.js';
 import { counted, type Warning } from './warning.js';
 
 /** Two loads to many are joined to the same rows: each row of the one comes with each of the other. */
@@ -8,10 +8,7 @@ export const joinedProduct: Warning = {
     joinedLevels(query.loads, rows).flatMap(({ path, owners, loads }) => {
       const last = loads.at(-1);
       if (last === undefined || loads.length < 2) return [];
-      const lines = owners.reduce(
-        (sum, row) => sum + loads.reduce((product, load) => product * (countUnder(row, load) || 1), 1),
-        0,
-      );
+      const lines = owners.reduce((sum, row) => sum + linesOf(row, loads), 0);
       const sizes = loads.map((load) => owners.reduce((sum, row) => sum + countUnder(row, load), 0));
       const wanted = sizes.reduce((sum, size) => sum + size, owners.length);
       if (lines <= wanted) return [];

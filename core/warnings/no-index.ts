@@ -1,9 +1,18 @@
 import type { PlanStep } from '../load/index.js';
-import { type Expression, entityOf, type Load, type Model, type Query, type Role, tableEntity } from '../model/index.js';
+import {
+  type Expression,
+  entityOf,
+  type Load,
+  type Model,
+  type Query,
+  type Role,
+  readsRow,
+  tableEntity,
+} from '../model/index.js';
 import type { Span } from '../notation/index.js';
 import type { Schema, Table } from '../schema/index.js';
 import type { TableName } from '../sql/index.js';
-import { heldTogether, isConstant } from './conditions.js';
+import { heldTogether } from './conditions.js';
 import { counted, type RanQuery, type Warning } from './warning.js';
 
 /** A table of fewer rows is read as fast as an index of it. */
@@ -100,14 +109,14 @@ function fixedBy(model: Model, entity: string, condition: Expression): Fixed[] {
       if (!['=', '<', '<=', '>', '>='].includes(condition.operator)) return [];
       const { left, right } = condition;
       const exact = condition.operator === '=';
-      const side = isConstant(right) ? left : isConstant(left) ? right : null;
+      const side = !readsRow(right) ? left : !readsRow(left) ? right : null;
       return side === null ? [] : fixedField(model, entity, side, exact, span);
     }
     case 'in':
-      if (condition.negated || !condition.items.every(isConstant)) return [];
+      if (condition.negated || condition.items.some(readsRow)) return [];
       return fixedField(model, entity, condition.operand, true, span);
     case 'between':
-      if (condition.negated || !isConstant(condition.low) || !isConstant(condition.high)) return [];
+      if (condition.negated || readsRow(condition.low) || readsRow(condition.high)) return [];
       return fixedField(model, entity, condition.operand, false, span);
     case 'is null':
       return condition.negated ? [] : fixedField(model, entity, condition.operand, true, span);

@@ -3,11 +3,10 @@ import type { LoadPlan } from '../../plan/index.js';
 import { allOf, columnsOf, equal, type Join } from '../../sql/index.js';
 import { Columns } from './columns.js';
 import type { Compiling } from './compiling.js';
-import { compiled } from './expressions.js';
+import { soughtFor } from './limited.js';
 import { keyTypesOf, ownerKey } from './owner-keys.js';
 import { type JoinedRows, type LoadsCompiler, type Owners, placeOf } from './owners.js';
 import { APART, type CutOff, rowsOfLoad, statementFor } from './rows-below.js';
-import { seek } from './seek.js';
 import type { SelectBuilder } from './select-builder.js';
 
 /**
@@ -32,9 +31,8 @@ function joinedAs(
 ): JoinedRows | null {
   const { role } = load;
   const { parts } = keyTypesOf(compiling, role);
-  const sought = seek(compiling, load, () => null, owners.columns.row.builder.aliases);
+  const sought = soughtFor(compiling, load, () => null, owners.columns.row.builder.aliases);
   const { builder } = sought.row;
-  if (load.where !== null) builder.conditions.push(compiled(compiling, sought.row, load.where));
   const columns = new Columns(compiling, sought.row, entityOf(compiling.model, role.target), names);
   if (load.output.kind === 'rows') columns.addFields(load.output.fields);
   const rows = rowsOfLoad(compiling, load, sought, columns, { isJoined: true, limits: 'by place' });

@@ -14,11 +14,10 @@ import {
 import { Columns } from './columns.js';
 import type { CompiledNest, CompiledStatement, Output } from './compiled.js';
 import type { Compiling } from './compiling.js';
-import { compiled } from './expressions.js';
+import { soughtFor } from './limited.js';
 import { keyTypesOf, named, ownerKey } from './owner-keys.js';
 import { type LoadsCompiler, type Owners, placeOf } from './owners.js';
 import { rowsOfLoad, statementFor } from './rows-below.js';
-import { seek } from './seek.js';
 import type { Sought } from './seek-step.js';
 
 /** So many values stand in one list: of the engines one takes a hundred arguments (PostgreSQL, FUNC_MAX_ARGS). */
@@ -56,7 +55,7 @@ interface Nested {
 /** A select in the column, which speaks of the owner. */
 function within(compiling: Compiling, load: LoadPlan, owners: Owners, key: SqlExpression, below: LoadsCompiler): Nested {
   const { aliases } = owners.columns.row.builder;
-  const { sought, columns } = soughtFor(compiling, load, owners, (stitch) => equal(stitch, key));
+  const { sought, columns } = columnsSought(compiling, load, owners, (stitch) => equal(stitch, key));
   const rows = rowsOfLoad(compiling, load, sought, columns, { isJoined: false, limits: 'at once' });
   const statement = statementFor(compiling, rows, load.loads, below);
   const alias = aliases.claim(`${load.role.name}_rows`);
@@ -67,7 +66,7 @@ function within(compiling: Compiling, load: LoadPlan, owners: Owners, key: SqlEx
 /** A select beside the owners that makes the list of each: where no select within may speak of the rows around it. */
 function beside(compiling: Compiling, load: LoadPlan, owners: Owners, key: SqlExpression, below: LoadsCompiler): Nested {
   const { builder } = owners.columns.row;
-  const { sought, columns } = soughtFor(compiling, load, owners, () => null);
+  const { sought, columns } = columnsSought(compiling, load, owners, () => null);
   // Where a limit chooses the owners, the lists of all others would be made in vain.
   const chosen = owners.cutValuesOf(key);
   if (chosen !== null) sought.row.builder.conditions.push({ kind: 'in select', operand: sought.stitch, select: chosen });
@@ -99,14 +98,14 @@ function numbered(select: Select, alias: string): { readonly select: Select; rea
   };
 }
 
-function soughtFor(
+/** The rows of a load for some owners, and the columns that the answer has of them. */
+function columnsSought(
   compiling: Compiling,
   load: LoadPlan,
   owners: Owners,
   keys: (stitch: SqlExpression) => SqlExpression | null,
 ): { readonly sought: Sought; readonly columns: Columns } {
-  const sought = seek(compiling, load, keys, owners.columns.row.builder.aliases);
-  if (load.where !== null) sought.row.builder.conditions.push(compiled(compiling, sought.row, load.where));
+  const sought = soughtFor(compiling, load, keys, owners.columns.row.builder.aliases);
   const columns = new Columns(compiling, sought.row, entityOf(compiling.model, load.role.target));
   if (load.output.kind === 'rows') columns.addFields(load.output.fields);
   return { sought, columns };

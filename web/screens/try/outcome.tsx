@@ -1,4 +1,5 @@
 import type { RunResult } from '../../../contract/index.js';
+import { TOTAL_PATH } from '../../../core/load/index.js';
 import type { Comparison } from './compare.js';
 
 export type RunOutcome =
@@ -116,7 +117,7 @@ function Outcome({ shown }: { readonly shown: RunOutcome }) {
   }
   const count = result.log.reduce((sum, entry) => sum + entry.times, 0);
   const loads = result.log
-    .filter((entry) => entry.path !== '' && entry.path !== '(total)')
+    .filter((entry) => entry.path !== '' && entry.path !== TOTAL_PATH)
     .reduce((sum, entry) => sum + entry.rows, 0);
   return (
     <>

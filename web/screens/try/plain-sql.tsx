@@ -3,11 +3,11 @@ import { useSearchParams } from 'react-router';
 import type { ColouredToken } from '../../../core/notation/index.js';
 import { sqlTokens } from '../../../core/sql/index.js';
 import { useAppSelector } from '../../app/store.js';
-import { Button } from '../../parts/button.js';
 import { Editor } from '../../parts/editor.js';
 import { Panes } from '../../parts/panes.js';
 import { isSqlKeyword } from '../../parts/sql.js';
 import { Answered } from './answered.js';
+import { RunButton } from './run-button.js';
 import { useRunCommands } from './run-commands.js';
 import { useRun } from './use-run.js';
 
@@ -39,15 +39,7 @@ export function PlainSqlScreen() {
             <p className="mt-1 text-small text-ink-2">
               One statement that only reads: select, with, values, or explain of those. Nothing is written, whatever it says.
             </p>
-            {runs.running ? (
-              <Button className="mt-4 w-full" onClick={runs.stop}>
-                Stop
-              </Button>
-            ) : (
-              <Button strong className="mt-4 w-full" disabled={text.trim() === ''} onClick={start}>
-                Run <kbd className="ml-2 font-mono text-small opacity-80">Ctrl ↵</kbd>
-              </Button>
-            )}
+            <RunButton running={runs.running} disabled={text.trim() === ''} onRun={start} onStop={runs.stop} />
             <button type="button" className="mt-3 text-small text-selected hover:underline" onClick={() => setSearch({})}>
               Back to queries
             </button>

@@ -1,6 +1,6 @@
-import { Button } from '../../parts/button.js';
 import { Keep } from './keep.js';
 import { Parameters } from './parameters.js';
+import { RunButton } from './run-button.js';
 import type { Draft } from './use-draft.js';
 
 interface QuerySettingsProps {
@@ -26,15 +26,7 @@ export function QuerySettings({ tree, draft, running, unsaved, onRun, onStop, on
         onHead={draft.declare}
         onChange={draft.give}
       />
-      {running ? (
-        <Button className="mt-4 w-full" onClick={onStop}>
-          Stop
-        </Button>
-      ) : (
-        <Button strong className="mt-4 w-full" disabled={draft.text.trim() === ''} onClick={onRun}>
-          Run <kbd className="ml-2 font-mono text-small opacity-80">Ctrl ↵</kbd>
-        </Button>
-      )}
+      <RunButton running={running} disabled={draft.text.trim() === ''} onRun={onRun} onStop={onStop} />
       {unsaved && <p className="mt-2 text-small text-ink-2">The text is being saved; the run waits for its rows.</p>}
       {!draft.unchanged && <Keep key={tree} text={draft.text} head={draft.head} changed={draft.changed} onKept={onKept} />}
     </div>
