@@ -2,6 +2,7 @@ import { KIND_NAME } from '../../model/index.js';
 import type { Wire } from '../../values/index.js';
 import type { AnswerRow } from '../answer.js';
 import type { KindOutput, Output } from '../compile/index.js';
+import { rowMaker } from './row-maker.js';
 
 /** Rows of an answer out of their columns. */
 export function makeRows(
@@ -10,6 +11,8 @@ export function makeRows(
   kind: KindOutput | null,
   count: number,
 ): AnswerRow[] {
+  const make = kind === null ? rowMaker(outputs) : null;
+  if (make !== null) return make(columns, count);
   // A field of this name would set an ordinary object's prototype.
   const bare = outputs.some(({ name, pivot }) => name === '__proto__' || pivot === '__proto__');
   const empty = (): AnswerRow[] => {
