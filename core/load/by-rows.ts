@@ -14,8 +14,16 @@ export function byRows(dialect: Dialect, query: Query, outputs: readonly Output[
 export function readRows(dialect: Dialect, outputs: readonly Output[], rows: readonly (readonly unknown[])[]): Wire[][] {
   return outputs.map(({ type, inJson, nested }, column) => {
     const decode = nested === true ? readLists : inJson === true ? fromJsonText(type) : dialect.values.decode(type);
-    const cells: Wire[] = [];
-    for (const row of rows) cells.push(decode(row[column]));
+    const cells = new Array<Wire>(rows.length);
+    let before: unknown = null;
+    let read: Wire = decode(null);
+    for (let line = 0; line < rows.length; line++) {
+      const value = rows[line]?.[column] ?? null;
+      // Of joined rows a value comes again line by line: it is read once.
+      if (value !== before) read = decode(value);
+      before = value;
+      cells[line] = read;
+    }
     return cells;
   });
 }

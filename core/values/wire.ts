@@ -109,12 +109,14 @@ export function parseWire(type: ValueType, written: string): Parsed {
   }
 }
 
+const SHORTEST_MONTH = 28;
+
 /** Is this `YYYY-MM-DD`, and a day that the calendar has? */
 export function isDate(text: string): boolean {
   const parts = DATE.exec(text);
   if (parts === null) return false;
   const [year, month, day] = [Number(parts[1]), Number(parts[2]), Number(parts[3])];
-  return month >= 1 && month <= 12 && day >= 1 && day <= daysInMonth(year, month);
+  return month >= 1 && month <= 12 && day >= 1 && (day <= SHORTEST_MONTH || day <= daysInMonth(year, month));
 }
 
 /** The number of days of a month, counted from 1, in the Gregorian calendar. */
