@@ -10,6 +10,7 @@ import {
   type Select,
   type SqlExpression,
   selectOf,
+  tupleOf,
 } from '../../sql/index.js';
 import { Columns } from './columns.js';
 import type { CompiledNest, CompiledStatement, Output } from './compiled.js';
@@ -59,7 +60,7 @@ function within(compiling: Compiling, load: LoadPlan, owners: Owners, key: SqlEx
   const rows = rowsOfLoad(compiling, load, sought, columns, { isJoined: false, limits: 'at once' });
   const statement = statementFor(compiling, rows, load.loads, below);
   const alias = aliases.claim(`${load.role.name}_rows`);
-  const list = { expression: listOf(compiling, statement, alias, []), as: null };
+  const list = { expression: listOf(compiling, statement, (as) => column(alias, as), []), as: null };
   return { json: { kind: 'scalar', select: selectOf(derived(statement.select, alias), { columns: [list] }) }, statement };
 }
 
@@ -73,27 +74,53 @@ function beside(compiling: Compiling, load: LoadPlan, owners: Owners, key: SqlEx
   const stitch = columns.addKey(sought.stitch, keyTypesOf(compiling, load.role).parts);
   const rows = rowsOfLoad(compiling, load, sought, columns, { isJoined: false, limits: 'by place' });
   const statement = statementFor(compiling, { ...rows, chosen: chosen !== null }, load.loads, below);
-  const alias = builder.aliases.claim(`${load.role.name}_rows`);
-  // Its order is lost where a select around it groups its rows: they are numbered.
-  const { select, orderBy } = numbered(statement.select, alias);
-  const owner = named(columnsOf(alias, stitch), 'owner');
-  const list = { expression: listOf(compiling, statement, alias, orderBy), as: 'list' };
-  const grouped = selectOf(derived(select, alias), {
+  const listed = listedIn(statement.select, () => builder.aliases.claim(`${load.role.name}_rows`));
+  const owner = named(tupleOf(stitch.map(listed.columnOf)), 'owner');
+  const list = { expression: listOf(compiling, statement, listed.columnOf, listed.orderBy), as: 'list' };
+  const grouped: Select = {
+    ...listed.rows,
     columns: [...owner, list],
     groupBy: owner.map(({ expression }) => expression),
-  });
+  };
   const lists = builder.aliases.claim(`${load.role.name}_lists`);
   const names = owner.map(({ as }) => as);
   builder.joinList(derived(grouped, lists), equal(columnsOf(lists, names), key));
   return { json: column(lists, 'list'), statement };
 }
 
-function numbered(select: Select, alias: string): { readonly select: Select; readonly orderBy: readonly OrderTerm[] } {
-  if (select.orderBy.length === 0) return { select, orderBy: [] };
+/** Rows as a select that makes lists of them reads them. */
+interface Listed {
+  /** A select of those rows, in no order, of which no column is stated. */
+  readonly rows: Select;
+  /** What stands under the name of a column of theirs. */
+  readonly columnOf: (as: string) => SqlExpression;
+  /** The order that they are in. */
+  readonly orderBy: readonly OrderTerm[];
+}
+
+/**
+ * Lists are made of the rows of a select: of the tables that it reads, where it gives their columns as they are; else around it,
+ * its rows numbered, since their order is lost where they are grouped. MariaDB 10.11 ends, as a server, where two such selects
+ * stand around each other and are not numbered: it takes each for the tables within.
+ */
+function listedIn(select: Select, claim: () => string): Listed {
+  const own = new Map(select.columns.map(({ as, expression }) => [as, expression]));
+  const ofColumns = [...own.values(), ...select.orderBy.map(({ expression }) => expression)].every(
+    ({ kind }) => kind === 'column',
+  );
+  if (ofColumns && select.limit === null && select.groupBy.length === 0 && !select.distinct)
+    return { rows: { ...select, orderBy: [] }, columnOf: (as) => own.get(as) ?? { kind: 'null' }, orderBy: select.orderBy };
+  const alias = claim();
+  const { inner, orderBy } = numbered(select, alias);
+  return { rows: selectOf(derived(inner, alias)), columnOf: (as) => column(alias, as), orderBy };
+}
+
+function numbered(select: Select, alias: string): { readonly inner: Select; readonly orderBy: readonly OrderTerm[] } {
+  if (select.orderBy.length === 0) return { inner: select, orderBy: [] };
   const number: SqlExpression = { kind: 'row number', partition: [], orderBy: select.orderBy };
   const as = freeName(select, 'number');
   return {
-    select: { ...select, columns: [...select.columns, { expression: number, as }], orderBy: [] },
+    inner: { ...select, columns: [...select.columns, { expression: number, as }], orderBy: [] },
     orderBy: [{ expression: column(alias, as), descending: false, nulls: false }],
   };
 }
@@ -120,10 +147,10 @@ function storedIn(columns: readonly Output[]): Output[] {
 function listOf(
   compiling: Compiling,
   { columns }: CompiledStatement,
-  alias: string,
+  columnOf: Listed['columnOf'],
   orderBy: readonly OrderTerm[],
 ): SqlExpression {
-  const values = storedIn(columns).map((output) => elementOf(compiling, output, column(alias, output.as)));
+  const values = storedIn(columns).map((output) => elementOf(compiling, output, columnOf(output.as)));
   const lists = Array.from({ length: Math.max(1, Math.ceil(values.length / MOST_VALUES)) }, (_, at) =>
     values.slice(at * MOST_VALUES, (at + 1) * MOST_VALUES),
   );
