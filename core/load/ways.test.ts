@@ -101,3 +101,12 @@ test('more values than one call takes stand in several lists', () => {
   const sql = design.dialect.printQuery(preparedQuery(design, 'from Box\nload things', { way: 'json' }).compiled.select);
   expect(sql.match(/json_build_array\(/g)).toHaveLength(3);
 });
+
+test('a role that an order or a condition walks, and a load joins, is joined once, with what is loaded below it', () => {
+  const query = "from Loan\nwhere borrower.branch.name <> 'Quay'\nload borrower (name)\n  branch (name)\norder by borrower.name";
+  const [sql = ''] = statements(query, 'join');
+  expect(sql.match(/join players/g)).toHaveLength(1);
+  expect(sql.match(/join branches/g)).toHaveLength(1);
+  const [limited = ''] = statements(`${query}\nlimit 5`, 'join');
+  expect(limited.match(/join players/g), 'the limit stands before the join of the load').toHaveLength(2);
+});

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { readCreateTable, sqlTokens, statementsOf, tableShape } from './index.js';
+import { column, equal, readCreateTable, renamed, selectOf, sqlTokens, statementsOf, tableShape, tableSource } from './index.js';
 
 describe('SQL is cut into tokens as SQLite reads it', () => {
   test.each([
@@ -150,5 +150,21 @@ describe('a script is cut into statements', () => {
 
   test.each(['', ' \n ', ';;;', '-- nothing', "'never closed", '.'])('%j holds none, or one that is cut short', (script) => {
     expect(cut(script).length).toBeLessThanOrEqual(1);
+  });
+});
+
+test('a source that is spoken of by another name is so everywhere, in selects within and in an order, and no other is', () => {
+  const inner = selectOf(tableSource({ schema: null, name: 'cases' }, 'cases'), {
+    columns: [{ expression: column('cases', 'id'), as: null }],
+    where: equal(column('cases', 'owner'), column('p', 'id')),
+  });
+  const part = { on: equal(column('p', 'id'), column('q', 'id')), exists: { kind: 'exists', select: inner, negated: false } };
+  expect(renamed(part, 'p', 'r')).toEqual({
+    on: equal(column('r', 'id'), column('q', 'id')),
+    exists: {
+      kind: 'exists',
+      select: { ...inner, where: equal(column('cases', 'owner'), column('r', 'id')) },
+      negated: false,
+    },
   });
 });

@@ -19,6 +19,7 @@ import type { Columns } from './columns.js';
 import type { CompiledStatement } from './compiled.js';
 import type { Compiling, SourceRow } from './compiling.js';
 import { compiled } from './expressions.js';
+import { joinedOnce } from './joined-once.js';
 import { orderTerms } from './order.js';
 import { type LoadsCompiler, wayOf } from './owners.js';
 import { pairOrder } from './pair-order.js';
@@ -60,18 +61,23 @@ export function statementFor(
 ): CompiledStatement {
   const { row, columns, orderBy, cutOff, sure } = rows;
   const alias = cutOff === null ? null : row.builder.aliases.claim(cutOff.kind === 'window' ? 'chosen' : 'ranked');
-  const { joined, nested, loads } = below(compiling, plans, {
+  const {
+    joined: asked,
+    nested,
+    loads,
+  } = below(compiling, plans, {
     columns,
     sure,
     cutValuesOf: (expression) => cutValuesOf(rows, expression),
     outside: (expression, types) =>
       alias === null ? expression : tupleOf(columns.addKey(expression, types).map((as) => column(alias, as))),
   });
-  const joins = joined.flatMap((one) => one.joins);
-  const identity = joined.length === 0 ? [] : [...rows.identity(), ...columns.addIdentity()];
+  const identity = asked.length === 0 ? [] : [...rows.identity(), ...columns.addIdentity()];
   const { limit, offset } =
     cutOff?.kind === 'window' ? cutOff : cutOff?.kind === 'each' ? { ...NO_WINDOW, limit: cutOff.limit } : NO_WINDOW;
   const plain = row.builder.build({ columns: columns.selected, orderBy, limit, offset });
+  const joined = alias === null ? joinedOnce(compiling, plain.joins, asked) : asked;
+  const joins = joined.flatMap((one) => one.joins);
   const common = {
     outputs: columns.outputs,
     kind: columns.kind,
@@ -83,7 +89,7 @@ export function statementFor(
   };
   const all = [...columns.outputs, ...joined.flatMap((one) => one.outputs)];
   const stands = cutOff === null || cutOff.kind === 'window';
-  if (joins.length === 0 && stands) return { ...common, select: askedOnce(plain), columns: all };
+  if (joined.length === 0 && stands) return { ...common, select: askedOnce(plain), columns: all };
   const whole = alias === null ? plain : around(plain, alias, cutOff);
   const select: Select = {
     ...whole,
