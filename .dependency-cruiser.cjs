@@ -16,6 +16,7 @@ const ORDER = [
   'profile',
   'runs',
   'samples',
+  'write',
   'checks',
   'import',
   'map',

@@ -11,6 +11,7 @@ import { followDatabase, makeDatabase } from '../services/index.js';
 import { agreeToSql } from './agree.js';
 import { checkText } from './check.js';
 import { copyRows } from './copy.js';
+import { doOnDatabase } from './do.js';
 import { broughtFrom, type ImportOptions } from './import.js';
 import { makeAt } from './make.js';
 import { count, port, seconds } from './numbers.js';
@@ -141,6 +142,24 @@ program
     `${example('run library.kin overdue_by_branch --db library.db --param branch=1 --log')}\n  $ family-tree run library.kin "from Loan; where overdue; load borrower (name); limit 5" --db library.db`,
   )
   .action(runOnDatabase);
+
+program
+  .command('do')
+  .description(
+    'put rows in, change, link or delete them, by commands; all of them or, where one is refused, none, and it ends with 1',
+  )
+  .argument('<file>', 'a .kin text')
+  .argument('<commands>', 'the commands; on one line `;` stands between them. - is standard input')
+  .requiredOption('--db <database>', 'a SQLite file, or an address as postgres://user@host/name; its rows are changed')
+  .option('--rehearse', 'carry them out, tell what they do, and take all of it back')
+  .option('--json', 'what became of each row, and what filled each value, as JSON')
+  .option('--log', 'each statement, to standard error; with --json, in the JSON')
+  .option('--timeout <seconds>', 'how long it may take', seconds, 30)
+  .addHelpText(
+    'after',
+    `${example(`do library.kin "x = create Player with name 'Ines', branch Branch(1); link Player(x).ensembles to Ensemble(2)" --db library.db --rehearse`)}\n  $ family-tree do library.kin - --db library.db < commands.txt`,
+  )
+  .action(doOnDatabase);
 
 program
   .command('read-log')

@@ -17,14 +17,14 @@ export function isAddress(written: string): boolean {
   return ADDRESS.test(written);
 }
 
-/** Opens the database of an address, or a SQLite file. @throws with words for a person */
-export async function openGiven(written: string, milliseconds: number): Promise<GivenDatabase> {
+/** Opens the database of an address, or a SQLite file, to look at it or to change its rows. @throws with words for a person */
+export async function openGiven(written: string, milliseconds: number, mode: 'look' | 'write' = 'look'): Promise<GivenDatabase> {
   const read = readAddress(isAddress(written) ? written : `sqlite:${written}`);
   if (!read.ok) throw new Error(read.problem);
   const { place } = read;
   switch (place.kind) {
     case 'file': {
-      const engine = fileEngine.open({ path: place.file, mode: 'look', milliseconds });
+      const engine = fileEngine.open({ path: place.file, mode, milliseconds });
       return { engine, close: () => engine.close() };
     }
     case 'embedded': {

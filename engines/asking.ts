@@ -21,6 +21,7 @@ export function askingEngine(dialect: Dialect, call: Call, close: () => Promise<
         : byStatement(dialect, call, name, input, options),
     introspect: (schemas = null) => call({ kind: 'introspect', schemas }),
     make: (request, options) => call({ kind: 'make', request }, options),
+    carryOut: (request, options) => call({ kind: 'commands', request }, options),
     runScript: (path, options) => call({ kind: 'script', path }, options),
     execute: (statements) => call({ kind: 'execute', statements }),
     readPlain: (sql, most, options) => {

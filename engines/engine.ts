@@ -1,10 +1,12 @@
 import type { KeyToHold } from '../core/dialects/index.js';
 import type { PlanStep } from '../core/load/index.js';
+import type { Model, NamedCommand } from '../core/model/index.js';
 import type { DialectName } from '../core/notation/index.js';
 import type { RunInput, RunName, RunResult } from '../core/runs/index.js';
 import type { Schema } from '../core/schema/index.js';
 import type { TableName } from '../core/sql/index.js';
 import type { BoundValue } from '../core/values/index.js';
+import type { Carried, CommandInputs } from '../core/write/index.js';
 
 /** Something that went wrong for a reason outside the program: said in words that name the thing and a way out. */
 export interface Problem {
@@ -42,6 +44,15 @@ export interface MakeRequest {
   readonly after: readonly string[];
   /** The rows are those of a text, so that now is what the text says: the database bears a mark of it, where it can. */
   readonly marked: boolean;
+}
+
+/** Commands to carry out, all within one transaction. */
+export interface CommandsRequest {
+  readonly model: Model;
+  readonly commands: readonly NamedCommand[];
+  readonly inputs: CommandInputs;
+  /** Whether what they do is to stay; else it is taken back when it has been told. */
+  readonly keep: boolean;
 }
 
 /** Rows that were refused, by table and constraint. */
@@ -119,6 +130,8 @@ export interface Engine {
   introspect(schemas?: readonly string[] | null): Promise<Outcome<Introspection>>;
   /** Makes the schema and the rows in one transaction; rows that a constraint refuses are left out and counted. */
   make(request: MakeRequest, options?: CallOptions): Promise<Outcome<MakeReport>>;
+  /** Carries out commands; where one is refused, nothing of any of them stays, and the result says why. */
+  carryOut(request: CommandsRequest, options?: CallOptions): Promise<Outcome<Carried>>;
   /** Runs a script, by its file, into a new database. */
   runScript(path: string, options?: CallOptions): Promise<Outcome<ScriptReport>>;
   /** Runs statements of the program's own that make or remove what it works in. */

@@ -2,13 +2,13 @@ import type { Statement } from '../core/load/index.js';
 import type { SentRun } from '../core/runs/index.js';
 import type { ReadingStatement } from '../core/sql/index.js';
 import type { BoundParameter } from '../core/values/index.js';
-import type { MakeRequest, Outcome, PlainLimits } from './engine.js';
+import type { CommandsRequest, MakeRequest, Outcome, PlainLimits } from './engine.js';
 
 /**
- * How a database file is opened: *look* never writes; *make* starts a new file; *settle* takes in what stands beside a
- * copy (a log, a transaction left half done), so that the copy is one file.
+ * How a database file is opened: *look* never writes; *write* changes rows of a file that is there; *make* starts a new file;
+ * *settle* takes in what stands beside a copy (a log, a transaction left half done), so that the copy is one file.
  */
-export type OpenMode = 'look' | 'make' | 'settle';
+export type OpenMode = 'look' | 'write' | 'make' | 'settle';
 
 /** A question to the child process. */
 export type Ask =
@@ -17,6 +17,7 @@ export type Ask =
   | { readonly kind: 'statement'; readonly statement: Statement }
   | { readonly kind: 'introspect'; readonly schemas: readonly string[] | null }
   | { readonly kind: 'make'; readonly request: MakeRequest }
+  | { readonly kind: 'commands'; readonly request: CommandsRequest }
   | { readonly kind: 'script'; readonly path: string }
   | { readonly kind: 'answers' }
   | { readonly kind: 'made here' }

@@ -19,6 +19,7 @@ export { checkRows, type RowExample, type RowFinding, type RowsChecked } from '.
 export { nowOf } from './clock.js';
 export { compareKinds, type KindsAsk, type KindsWay } from './compare-kinds.js';
 export { type CopiedSample, copySample } from './copy-sample.js';
+export { type DoOutcome, type DoRequest, doCommands } from './do-commands.js';
 export { followDatabase } from './follow-database.js';
 export { savedAsText } from './found-query.js';
 export type { LookedAt } from './looked-at.js';

@@ -18,6 +18,7 @@ export interface Design extends SchemaOf {
   /** Every name that means something, in the order of the text. */
   readonly references: readonly Reference[];
   readonly queryOf: Resolved['queryOf'];
+  readonly commandsOf: Resolved['commandsOf'];
 }
 
 /**
@@ -27,7 +28,7 @@ export interface Design extends SchemaOf {
  */
 export function readDesign(text: string, wanted: DialectName | null = null): Design {
   const syntax = parse(text);
-  const { model, findings, references, queryOf } = resolve(syntax);
+  const { model, findings, references, queryOf, commandsOf } = resolve(syntax);
   const dialect = dialects[wanted ?? model.dialect];
   const made = schemaOf(model, dialect);
   let ordered: readonly Reference[] | null = null;
@@ -43,6 +44,7 @@ export function readDesign(text: string, wanted: DialectName | null = null): Des
       return ordered;
     },
     queryOf: readOnce(queryOf),
+    commandsOf,
     ...made,
   };
 }

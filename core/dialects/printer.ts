@@ -137,9 +137,10 @@ export function printChange(change: Change, spelling: Spelling): string {
   const where = (condition: SqlExpression | null) => (condition === null ? [] : [`where ${print(condition)}`]);
   switch (change.kind) {
     case 'insert': {
-      const { into, columns, rows } = change;
+      const { into, columns, rows, returning = [] } = change;
       const head = `insert into ${table(into)} (${columns.map(quote).join(', ')})${spelling.givenKeys} values`;
-      return `${head} ${rows.map((row) => `(${row.map(print).join(', ')})`).join(', ')}`;
+      const back = returning.length === 0 ? '' : ` returning ${returning.map(quote).join(', ')}`;
+      return `${head} ${rows.map((row) => `(${row.map(print).join(', ')})`).join(', ')}${back}`;
     }
     case 'update': {
       const set = change.set.map(({ column, value }) => `${quote(column)} = ${print(value)}`).join(', ');

@@ -1,7 +1,7 @@
 import type { Context } from './context.js';
 import { type EntityDraft, lineageOf, type Resolution, wrong } from './draft.js';
 import { reading } from './expressions.js';
-import { resolveLoad } from './loads.js';
+import { plainLoad, resolveLoad } from './loads.js';
 import type { AlwaysLoad, Load } from './model.js';
 
 /**
@@ -50,18 +50,7 @@ function alwaysOf(resolution: Resolution, entity: EntityDraft): AlwaysLoad[] {
       reach: 'all',
       resolving: [],
     };
-    const loads = resolveLoad(context, entity, {
-      kind: 'load',
-      path: line.path,
-      fields: null,
-      where: null,
-      orderBy: [],
-      limit: null,
-      only: null,
-      by: null,
-      loads: [],
-      span: line.span,
-    });
+    const loads = resolveLoad(context, entity, plainLoad(line.path, line.span));
     return loads.map((load) => ({ load, once: line.once }));
   });
 }

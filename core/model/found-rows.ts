@@ -79,7 +79,7 @@ function opposite(condition: Expression): Expression {
 }
 
 /** Is a condition true of one row at most: does it say what all fields of a key or of a unique are equal to? */
-function isOfOne(entity: EntityDraft, condition: Expression): boolean {
+export function isOfOne(entity: EntityDraft, condition: Expression): boolean {
   const fixed = new Set(fixedBy(condition));
   return uniquesOf(entity).some((group) => group.every((field) => fixed.has(field)));
 }

@@ -9,6 +9,11 @@ import type { AnyPivotRelation, Load } from './model.js';
 import { branchTo, narrowTo, pivotBehind, told } from './paths.js';
 import { refer } from './references.js';
 
+/** A line `load` that says nothing but what is loaded. */
+export function plainLoad(path: LoadSyntax['path'], span: Span): LoadSyntax {
+  return { kind: 'load', path, fields: null, where: null, orderBy: [], limit: null, only: null, by: null, loads: [], span };
+}
+
 /** Resolves a line `load`: one load, or one for each entity that a polymorphic role leads to. */
 export function resolveLoad(context: Context, entity: EntityDraft, syntax: LoadSyntax): Load[] {
   const steps = stepsOf(syntax.path);

@@ -14,6 +14,8 @@ import {
 import { typeFault } from '../sql/index.js';
 import { normalTimestamp } from '../values/index.js';
 import { resolveAlwaysLoads } from './always-load.js';
+import type { NamedCommand } from './command.js';
+import { resolveCommands } from './commands.js';
 import { finishEntity, keptOf } from './constraints.js';
 import type { Context } from './context.js';
 import { resolveDeclaredPath, resolveDeclaredPaths } from './declared-paths.js';
@@ -43,6 +45,12 @@ export interface Resolved {
     /** How many values are given for each parameter that is a list; without it a list stands for one. */
     given?: ReadonlyMap<string, number>,
   ): { readonly query: Query | null; readonly findings: readonly Finding[]; readonly references: ReadonlyMap<number, Reference> };
+  /** Resolves commands, a line each or all on one with `;` between, against the same declarations. */
+  commandsOf(text: string): {
+    readonly commands: readonly NamedCommand[] | null;
+    readonly findings: readonly Finding[];
+    readonly references: ReadonlyMap<number, Reference>;
+  };
 }
 
 /**
@@ -88,6 +96,11 @@ export function resolve(syntax: Syntax): Resolved {
       const own: Resolution = { ...resolution, findings: [], references: new Map() };
       const query = resolveQueryText(own, text, parameters, given);
       return { query, findings: toldOnce(own.findings), references: own.references };
+    },
+    commandsOf(text) {
+      const own: Resolution = { ...resolution, findings: [], references: new Map() };
+      const commands = resolveCommands(own, text);
+      return { commands, findings: toldOnce(own.findings), references: own.references };
     },
   };
 }

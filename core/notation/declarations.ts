@@ -1,3 +1,4 @@
+import { readActor, readCommand, seesCommand } from './command-lines.js';
 import { DIALECTS, readDialect, readEntityLine, readKept, readNote, readPhysicalName, readStoredType } from './entity-lines.js';
 import { readExpression, readOrder, readPath } from './expressions.js';
 import type { Span } from './finding.js';
@@ -5,7 +6,7 @@ import type { Line } from './lines.js';
 import { QUERY_LINE_WORDS, readLoad, readParameters, readQueryLine } from './query-lines.js';
 import { list, type Reader } from './reader.js';
 import { readRelationLine } from './relation-lines.js';
-import { readActor, readCommand, readExpectLine, readSampleLine, seesCommand } from './sample-lines.js';
+import { readExpectLine, readSampleLine } from './sample-lines.js';
 import type {
   ChoiceSyntax,
   Declaration,

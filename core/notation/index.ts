@@ -7,6 +7,15 @@ export * from './finding.js';
 export { lex, quoteText, TokenKind, type Tokens, unquote } from './lexer.js';
 export { didYouMean, nearest } from './nearest.js';
 export { inLines, writtenInLines } from './one-line.js';
-export { parse, parseParameters, parseQuery, type QueryText, type Syntax } from './parser.js';
+export {
+  type CommandsText,
+  isCommands,
+  parse,
+  parseCommands,
+  parseParameters,
+  parseQuery,
+  type QueryText,
+  type Syntax,
+} from './parser.js';
 export { format } from './printer.js';
 export * from './syntax.js';

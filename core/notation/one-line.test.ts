@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest';
-import { inLines, parseQuery, writtenInLines } from './index.js';
+import { inLines, isCommands, parseQuery, writtenInLines } from './index.js';
 
 const LINES = `from Loan\nwhere overdue and note <> 'a; b'\nload borrower (name)\nlimit 5`;
 const ONE = `from Loan; where overdue and note <> 'a; b';load borrower (name) ;  limit 5;`;
@@ -25,4 +25,17 @@ test('what stands in a comment, in a literal or in a name ends no line, and a te
 
 test('an open quote keeps what is behind it', () => {
   expect(inLines(`from Loan; where note = 'a; limit 5`)).toBe(`from Loan \nwhere note = 'a; limit 5`);
+});
+
+test('commands are told from a query by how their first line begins', () => {
+  for (const commands of [
+    "create Player with name 'x'",
+    'x = create Player',
+    'find or create Player[id = 1]',
+    'delete Loan(1); from Loan',
+    'as nobody',
+  ])
+    expect(isCommands(commands), commands).toBe(true);
+  for (const query of ['from Loan', 'where x = 1', '', '-- create Player\nfrom Player'])
+    expect(isCommands(query), query).toBe(false);
 });

@@ -1,3 +1,4 @@
+import { readCommandLine, seesCommandLine } from './command-lines.js';
 import { type Body, DECLARATION_WORDS, declarations, readQueryLines } from './declarations.js';
 import type { Finding, Span } from './finding.js';
 import { lex, TokenKind, type Tokens } from './lexer.js';
@@ -5,7 +6,7 @@ import { type Line, readLines } from './lines.js';
 import { nearest } from './nearest.js';
 import { inLines } from './one-line.js';
 import { Reader } from './reader.js';
-import type { ColouredToken, Declaration, ParameterSyntax, QueryLine, TokenClass } from './syntax.js';
+import type { ColouredToken, CommandLine, Declaration, ParameterSyntax, QueryLine, TokenClass } from './syntax.js';
 
 /** The syntax tree of a text: its declarations in order, its syntax errors, and the colour of each token. */
 export interface Syntax {
@@ -59,6 +60,34 @@ export function parseQuery(text: string): QueryText {
     readerOf: (line) => reading.readerOf(line),
   });
   return { lines, findings: reading.findings, colours: reading.colours() };
+}
+
+/** Commands as they stand on the try line, or in an argument of the command line. */
+export interface CommandsText {
+  readonly lines: readonly CommandLine[];
+  readonly findings: readonly Finding[];
+  readonly colours: readonly ColouredToken[];
+}
+
+/** Reads commands: a line for each at column one, or all on one line with `;` between. */
+export function parseCommands(text: string): CommandsText {
+  const reading = new Reading(inLines(text));
+  const lines = reading.lines.map((line) => {
+    const reader = reading.readerOf(line);
+    const read = readCommandLine(reader);
+    if (!reader.done) reader.fail(`Expected the end of the line, found ${reader.found()}.`);
+    for (const below of line.children)
+      reading.readerOf(below).fail('Nothing stands below a command. A line that goes on ends in a comma, or stands in brackets.');
+    return read;
+  });
+  return { lines, findings: reading.findings, colours: reading.colours() };
+}
+
+/** Whether a text begins with a command, rather than with a line of a query. */
+export function isCommands(text: string): boolean {
+  const reading = new Reading(inLines(text));
+  const [first] = reading.lines;
+  return first !== undefined && seesCommandLine(reading.readerOf(first));
 }
 
 /**

@@ -1,7 +1,8 @@
-import { readExpression, readLiteral, readPath, readSum } from './expressions.js';
+import { readAssignments, readTarget } from './command-lines.js';
+import { readExpression, readLiteral, readSum } from './expressions.js';
 import { TokenKind } from './lexer.js';
-import { list, type Reader } from './reader.js';
-import type { ActorSyntax, Assignment, CommandSyntax, ExpectLine, GeneratorSyntax, Path, SampleLine } from './syntax.js';
+import type { Reader } from './reader.js';
+import type { ExpectLine, GeneratorSyntax, SampleLine } from './syntax.js';
 
 /** Reads one line of a sample: a named row, or how a field or role is made. */
 export function readSampleLine(reader: Reader): SampleLine {
@@ -48,60 +49,6 @@ function readShare(reader: Reader): number {
 function readNullShare(reader: Reader): number {
   if (!reader.takes(',', 'or', 'null')) return 0;
   return readShare(reader);
-}
-
-function readAssignments(reader: Reader): Assignment[] {
-  return list(reader, () => ({ name: reader.name('a field or role'), value: readExpression(reader) }));
-}
-
-/** Reads an entity, a row, or a way from one: `Player`, `Player(ines).loans`, `me.cards[number = 'C-1']`. */
-export function readTarget(reader: Reader): Path {
-  if (reader.kind() !== TokenKind.capital && reader.kind() !== TokenKind.quoted && !reader.sees('me')) {
-    reader.fail(`Expected an entity, a row like Player(3), or me, found ${reader.found()}.`);
-  }
-  if (reader.kind() === TokenKind.quoted && !reader.sees('(', 1)) {
-    const from = reader.here;
-    const entity = reader.entity('an entity');
-    return { root: { kind: 'row', entity, key: null, span: entity.span }, steps: [], span: reader.since(from) };
-  }
-  return readPath(reader);
-}
-
-/** Reads `nobody`, `system` or a row. */
-export function readActor(reader: Reader): ActorSyntax {
-  const span = reader.here;
-  if (reader.takes('nobody')) return { kind: 'nobody', span };
-  if (reader.takes('system')) return { kind: 'system', span };
-  return { kind: 'row', target: readTarget(reader), span: reader.since(span) };
-}
-
-/** Tells whether a command begins here, as against a query's name. */
-export function seesCommand(reader: Reader): boolean {
-  return ['create', 'find', 'update', 'link', 'unlink', 'delete'].some((word) => reader.sees(word));
-}
-
-/** Reads a command: create, find or create, create or update, update, link, unlink, delete. */
-export function readCommand(reader: Reader): CommandSyntax {
-  const from = reader.here;
-  if (reader.takes('delete')) return { kind: 'delete', target: readTarget(reader), span: reader.since(from) };
-  for (const kind of ['link', 'unlink'] as const) {
-    if (reader.takes(kind)) {
-      const target = readTarget(reader);
-      const preposition = kind === 'link' ? 'to' : 'from';
-      if (kind === 'link' && !reader.sees('to')) reader.fail(`Expected to and what is linked, found ${reader.found()}.`);
-      const others = reader.takes(preposition) ? list(reader, () => readTarget(reader)) : [];
-      const values = kind === 'link' && reader.takes('with') ? readAssignments(reader) : [];
-      return { kind, target, others, values, span: reader.since(from) };
-    }
-  }
-  const kind = (['find or create', 'create or update', 'create', 'update'] as const).find((words) =>
-    reader.takes(...words.split(' ')),
-  );
-  if (kind === undefined) reader.fail(`Expected a command, found ${reader.found()}.`);
-  const target = readTarget(reader);
-  if (kind === 'update' && !reader.sees('with')) reader.fail(`Expected with and what is to be set, found ${reader.found()}.`);
-  const values = reader.takes('with') ? readAssignments(reader) : [];
-  return { kind: kind ?? 'create', target, values, span: reader.since(from) };
 }
 
 /** Reads one line of an expectation. */

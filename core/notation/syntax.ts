@@ -416,21 +416,37 @@ export type ActorSyntax =
   | { readonly kind: 'nobody' | 'system'; readonly span: Span }
   | { readonly kind: 'row'; readonly target: Path; readonly span: Span };
 
+/** A value that a command writes: of a field or a role, or rows that are children of the row that is written. */
+export type CommandValue =
+  | { readonly kind: 'value'; readonly name: Name; readonly value: Expr; readonly span: Span }
+  | {
+      readonly kind: 'children';
+      readonly name: Name;
+      /** The values of each. */
+      readonly rows: readonly (readonly Assignment[])[];
+      readonly span: Span;
+    };
+
 export type CommandSyntax =
   | {
       readonly kind: 'create' | 'find or create' | 'create or update' | 'update';
       readonly target: Path;
-      readonly values: readonly Assignment[];
+      readonly values: readonly CommandValue[];
       readonly span: Span;
     }
   | {
       readonly kind: 'link' | 'unlink';
       readonly target: Path;
       readonly others: readonly Path[];
-      readonly values: readonly Assignment[];
+      readonly values: readonly CommandValue[];
       readonly span: Span;
     }
   | { readonly kind: 'delete'; readonly target: Path; readonly span: Span };
+
+/** A line where commands stand: one, with a name for its row; or on whose behalf those after it are. */
+export type CommandLine =
+  | { readonly kind: 'command'; readonly name: Name | null; readonly command: CommandSyntax; readonly span: Span }
+  | { readonly kind: 'as'; readonly actor: ActorSyntax; readonly span: Span };
 
 export type ExpectLine =
   | {

@@ -7,6 +7,8 @@ export interface Insert {
   readonly columns: readonly string[];
   /** Each in the order of the columns. */
   readonly rows: readonly (readonly SqlExpression[])[];
+  /** The columns of the rows that are put in which the statement gives back; left out: none. */
+  readonly returning?: readonly string[];
 }
 
 /** Gives columns other values, in all rows or those of a condition. */

@@ -7,6 +7,7 @@ import { make } from './make.js';
 import { mayWrite } from './may-write.js';
 import { problemOf } from './problems.js';
 import { runScript } from './run-script.js';
+import { writing } from './writing.js';
 
 /** MariaDB, by address. */
 export const mariadbKind: ServerKind = {
@@ -19,6 +20,7 @@ export const mariadbKind: ServerKind = {
   introspect,
   mayWrite,
   make,
+  writing,
   runScript,
   problemOf,
 };

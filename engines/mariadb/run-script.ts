@@ -1,7 +1,7 @@
 import { mariadbStatements } from '../../core/sql/index.js';
 import type { ScriptReport } from '../engine.js';
-import type { Running } from '../server/answer.js';
 import type { Connection } from '../server/connection.js';
+import type { Running } from '../server/running.js';
 import { runStatements } from '../server/script.js';
 
 /** Runs a script, statement by statement; tables may come before those that they point at. */

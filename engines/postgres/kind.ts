@@ -7,6 +7,7 @@ import { make } from './make.js';
 import { mayWrite } from './may-write.js';
 import { problemOf } from './problems.js';
 import { runScript } from './run-script.js';
+import { writing } from './writing.js';
 
 /** PostgreSQL, by address or embedded. */
 export const postgresKind: ServerKind = {
@@ -18,6 +19,7 @@ export const postgresKind: ServerKind = {
   introspect,
   mayWrite,
   make,
+  writing,
   runScript,
   problemOf,
 };

@@ -1,7 +1,7 @@
 import { postgresStatements } from '../../core/sql/index.js';
 import type { ScriptReport } from '../engine.js';
-import type { Running } from '../server/answer.js';
 import type { Connection } from '../server/connection.js';
+import type { Running } from '../server/running.js';
 import { runStatements } from '../server/script.js';
 
 /** Runs a script, statement by statement; functions are not looked into before all tables are there. */

@@ -5,8 +5,11 @@ import type { BoundParameter } from '../../core/values/index.js';
 import { driveLater } from '../driver.js';
 import type { Introspection, MakeReport, Problem, ScriptReport } from '../engine.js';
 import type { Ask } from '../protocol.js';
+import { carryOutCommands } from './commands.js';
 import type { Connection, Positional, RawRows } from './connection.js';
 import { type ReadingKind, readPlain } from './plain.js';
+import type { Running } from './running.js';
+import type { WritingKind } from './writing.js';
 
 /** The parts of an engine that differ from one kind of server to another. */
 export interface ServerKind extends ReadingKind {
@@ -18,13 +21,12 @@ export interface ServerKind extends ReadingKind {
   readonly beginWriting: readonly string[];
   introspect(connection: Connection, schemas: readonly string[] | null): Promise<Introspection>;
   make(connection: Connection, request: Extract<Ask, { kind: 'make' }>['request'], running: Running): Promise<MakeReport>;
+  /** How it writes within a transaction. */
+  readonly writing: WritingKind;
   runScript(connection: Connection, path: string, running: Running): Promise<ScriptReport>;
   /** A driver's error in words for a person. @throws the error itself where no person can cause it */
   problemOf(error: unknown, label: string): Problem;
 }
-
-/** Is told which statement is at work, in case it never comes back. */
-export type Running = (sql: string) => void;
 
 /** Answers one call of an engine over a connection. */
 export async function answer(kind: ServerKind, connection: Connection, ask: Ask, running: Running): Promise<unknown> {
@@ -56,6 +58,9 @@ export async function answer(kind: ServerKind, connection: Connection, ask: Ask,
     case 'make':
       await writing(kind, connection);
       return kind.make(connection, ask.request, running);
+    case 'commands':
+      await writing(kind, connection);
+      return carryOutCommands(kind, connection, ask.request, running, execute);
     case 'script':
       await writing(kind, connection);
       return kind.runScript(connection, ask.path, running);

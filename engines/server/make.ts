@@ -1,8 +1,8 @@
 import { driveLater } from '../driver.js';
 import type { MakeReport, MakeRequest } from '../engine.js';
 import { type MakingTraits, making } from '../making.js';
-import type { Running } from './answer.js';
 import type { Connection } from './connection.js';
+import type { Running } from './running.js';
 import { WriteTransaction, type WritingKind } from './writing.js';
 
 /** Makes a schema and its rows in one transaction, as far as the server lets it; keys are added when all rows are in. */

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import type { ScriptStatement } from '../../core/sql/index.js';
 import type { ScriptReport } from '../engine.js';
-import type { Running } from './answer.js';
+import type { Running } from './running.js';
 
 /** How many statements that failed are told one by one. */
 export const MOST_TOLD = 50;

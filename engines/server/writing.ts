@@ -1,6 +1,7 @@
+import type { BrokenConstraint } from '../../core/write/index.js';
 import type { WriteResult, WriteStep } from '../writing.js';
-import type { Running } from './answer.js';
 import type { Connection } from './connection.js';
+import type { Running } from './running.js';
 import { shortened } from './script.js';
 
 /** How a kind of server writes within a transaction. */
@@ -13,7 +14,7 @@ export interface WritingKind {
   /** Runs a statement that changes rows, and gives how many. */
   changed(connection: Connection, step: WriteStep): Promise<number>;
   /** What refused a row; null for an error that is none of a row. */
-  refusedBy(error: unknown): string | null;
+  refusedBy(error: unknown): BrokenConstraint | null;
 }
 
 const SAVEPOINT = 'before_attempt';
@@ -31,7 +32,8 @@ export class WriteTransaction {
     this.#running = running;
   }
 
-  async #begin(): Promise<void> {
+  /** Begins it, where it is not begun. */
+  async begin(): Promise<void> {
     if (this.#open) return;
     for (const statement of this.#kind.begin) await this.#connection.query(statement);
     this.#open = true;
@@ -52,7 +54,7 @@ export class WriteTransaction {
     // Of many rows only the beginning is told: their placeholders say nothing.
     this.#running(step.kind === 'attempt' ? shortened(step.sql) : step.sql);
     if (step.kind === 'define' && this.#kind.definesCommit) await this.commit();
-    else await this.#begin();
+    else await this.begin();
     switch (step.kind) {
       case 'define':
         await this.#connection.query(step.sql, step.values);
@@ -66,18 +68,20 @@ export class WriteTransaction {
     }
   }
 
-  async #attempt({ sql, values }: WriteStep): Promise<WriteResult> {
+  async #attempt(step: WriteStep): Promise<WriteResult> {
+    const { sql, values, gives } = step;
     const { refusalEnds, refusedBy } = this.#kind;
     if (refusalEnds) await this.#connection.query(`savepoint ${SAVEPOINT}`);
     try {
-      await this.#connection.query(sql, values);
+      const changed = gives === 'count' ? await this.#kind.changed(this.#connection, step) : 0;
+      const rows = gives === 'count' ? [] : await this.#connection.query(sql, values);
       if (refusalEnds) await this.#connection.query(`release savepoint ${SAVEPOINT}`);
-      return NOTHING;
+      return { ...NOTHING, rows: gives === 'rows' ? rows : [], changed };
     } catch (error) {
-      const constraint = refusedBy(error);
-      if (constraint === null) throw error;
+      const broken = refusedBy(error);
+      if (broken === null) throw error;
       if (refusalEnds) await this.#connection.query(`rollback to savepoint ${SAVEPOINT}`);
-      return { ...NOTHING, refusal: { constraint, whateverRow: false } };
+      return { ...NOTHING, refusal: { ...broken, whateverRow: false } };
     }
   }
 }

@@ -6,6 +6,7 @@ import { computationOfSent } from '../../core/runs/index.js';
 import { drive } from '../driver.js';
 import type { Outcome } from '../engine.js';
 import type { Ask, AskMessage, ChildMessage, OpenMode } from '../protocol.js';
+import { carryOutCommands } from './commands.js';
 import { explain } from './explain.js';
 import { introspect } from './introspect.js';
 import { make } from './make.js';
@@ -53,6 +54,8 @@ function answer(id: number, ask: Ask): unknown {
       return introspect(db);
     case 'make':
       return make(db, ask.request, (sql) => send({ kind: 'running', id, sql }));
+    case 'commands':
+      return carryOutCommands(db, ask.request, (sql) => send({ kind: 'running', id, sql }), executor(db, id));
     case 'script': {
       const report = runScript(db, ask.path, (sql) => send({ kind: 'running', id, sql }));
       // One file, with nothing beside it, is easier to keep.

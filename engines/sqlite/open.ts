@@ -25,7 +25,8 @@ export function openDatabase(file: string | Buffer, mode: OpenMode, mostBytes = 
     opened.pragma('recursive_triggers = on');
     opened.pragma('case_sensitive_like = on');
     if (looks) opened.pragma('query_only = on');
-    else opened.pragma(`journal_mode = ${mode === 'make' ? 'wal' : 'delete'}`);
+    // A file of somebody's own keeps the journal that it has.
+    else if (mode !== 'write') opened.pragma(`journal_mode = ${mode === 'make' ? 'wal' : 'delete'}`);
     addDecimals(opened);
     readCatalogue(opened, looks);
     fillPlaces(opened);

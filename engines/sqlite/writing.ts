@@ -20,7 +20,7 @@ export function writer(db: Database.Database, running: (sql: string) => void): (
     last = { sql, statement };
     return statement;
   };
-  return ({ kind, sql, values }) => {
+  return ({ kind, sql, values, gives }) => {
     if (kind === 'read')
       return {
         ...NOTHING,
@@ -30,6 +30,13 @@ export function writer(db: Database.Database, running: (sql: string) => void): (
           .all(...values) as unknown[][],
       };
     try {
+      if (gives === 'rows')
+        return {
+          ...NOTHING,
+          rows: prepared(sql)
+            .raw()
+            .all(...values) as unknown[][],
+        };
       return { ...NOTHING, changed: prepared(sql).run(...values).changes };
     } catch (error) {
       const refusal = kind === 'attempt' ? refusalIn(error) : null;
@@ -39,12 +46,30 @@ export function writer(db: Database.Database, running: (sql: string) => void): (
   };
 }
 
+/** What broke, by the end of the engine's code for it (https://www.sqlite.org/rescode.html#constraint). */
+const KINDS: Readonly<Record<string, Refusal['kind']>> = {
+  UNIQUE: 'unique',
+  PRIMARYKEY: 'unique',
+  ROWID: 'unique',
+  NOTNULL: 'required',
+  CHECK: 'check',
+  FOREIGNKEY: 'key',
+};
+
 /** Why a row was refused; null for an error that is none of a row. */
 function refusalIn(error: unknown): Refusal | null {
   if (!(error instanceof Sqlite.SqliteError)) return null;
   const { code, message } = error;
-  if (code.startsWith('SQLITE_CONSTRAINT'))
-    return { constraint: /constraint failed: (.*)$/.exec(message)?.[1] ?? message, whateverRow: false };
+  if (code.startsWith('SQLITE_CONSTRAINT')) {
+    // Rules that restrict are carried out by triggers of its own.
+    const byKey = code === 'SQLITE_CONSTRAINT_TRIGGER' && message === 'FOREIGN KEY constraint failed';
+    const kind = byKey ? 'key' : (KINDS[code.replace('SQLITE_CONSTRAINT_', '')] ?? 'other');
+    const constraint = /constraint failed: (.*)$/.exec(message)?.[1] ?? message;
+    // Of these it names no constraint, but each column behind its table.
+    const names = kind === 'unique' || kind === 'required' ? constraint.split(', ') : [];
+    const columns = names.map((name) => name.slice(name.indexOf('.') + 1));
+    return { kind, constraint, columns, whateverRow: false };
+  }
   // A key that points at a table which is not there, or a trigger that calls what is not.
-  return code === 'SQLITE_ERROR' ? { constraint: message, whateverRow: true } : null;
+  return code === 'SQLITE_ERROR' ? { kind: 'other', constraint: message, columns: [], whateverRow: true } : null;
 }

@@ -1,0 +1,233 @@
+import type { Dialect } from '../dialects/index.js';
+import type { AnswerRow } from '../load/index.js';
+import { type Command, loadOf, type Model, type NamedCommand, queryOf } from '../model/index.js';
+import type { Wire } from '../values/index.js';
+import { type CommandInputs, Doing, keyIn, kindIn, Refused, type RowAt, refuse } from './doing.js';
+import { Filling, fillChanged, fillGiven, rulesOf } from './fill.js';
+import { type FoundRow, findOne, findRows } from './find-rows.js';
+import { linkRow, unlinkRow } from './link.js';
+import { makeRow } from './make-row.js';
+import type { CommandWork } from './steps.js';
+import { deleteRows, updateRows } from './stored-row.js';
+import type { Carried, CarriedLine, RowChange, WrittenCell, WrittenRow } from './told.js';
+
+/** So many rows are told of as they were and as they are. */
+const MOST_TOLD = 1000;
+
+/**
+ * Carries out commands one after the other, all within one transaction, and tells what came of them. Where one is refused, whoever
+ * runs the transaction takes all of it back.
+ */
+export function* carryOut(
+  dialect: Dialect,
+  {
+    model,
+    commands,
+    inputs,
+  }: { readonly model: Model; readonly commands: readonly NamedCommand[]; readonly inputs: CommandInputs },
+): CommandWork<Carried> {
+  const doing = new Doing(dialect, model, inputs);
+  const lines: CarriedLine[] = [];
+  try {
+    for (const [line, { name, command }] of commands.entries()) {
+      doing.line = line;
+      const rows = yield* carryOutOne(doing, command);
+      const [first] = rows;
+      if (name !== null && first !== undefined) doing.name(name, first);
+      lines.push({ name, rows });
+    }
+    yield* keepRules(doing, lines);
+    return { lines: yield* withRowsAfter(doing, lines), log: doing.log, refusal: null };
+  } catch (error) {
+    if (!(error instanceof Refused)) throw error;
+    return { lines: [], log: doing.log, refusal: { line: doing.line, why: error.why } };
+  }
+}
+
+function* carryOutOne(doing: Doing, command: Command): CommandWork<readonly WrittenRow[]> {
+  switch (command.kind) {
+    case 'create':
+      return yield* makeRow(doing, command.row, command.through);
+    case 'find or create':
+    case 'create or update':
+      return yield* findOrMake(doing, command);
+    case 'update': {
+      const rows = yield* findRows(doing, command.rows);
+      if (rows.length === 0 && command.rows.one) yield* findOne(doing, command.rows, 'Updating');
+      return yield* update(doing, rows, command.values);
+    }
+    case 'link':
+    case 'unlink': {
+      const owner = yield* findOne(doing, command.owner, command.kind === 'link' ? 'Linking' : 'Unlinking');
+      const done: WrittenRow[] = [];
+      for (const { role, rows } of command.others) {
+        const others = yield* findRows(doing, rows);
+        if (others.length === 0) yield* findOne(doing, rows, `${owner.entity}.${role.name}`);
+        for (const other of others)
+          done.push(
+            command.kind === 'link'
+              ? yield* linkRow(doing, owner, role, other, command.fields)
+              : yield* unlinkRow(doing, owner, role, other),
+          );
+      }
+      return done;
+    }
+    case 'delete': {
+      const rows = yield* findRows(doing, command.rows);
+      if (rows.length === 0 && command.rows.one) yield* findOne(doing, command.rows, 'Deleting');
+      for (const [entity, own] of byEntity(rows))
+        yield* deleteRows(
+          doing,
+          entity,
+          own.map(({ key }) => key),
+        );
+      return rows.map((row) => changed('deleted', row, []));
+    }
+  }
+}
+
+function changed(change: RowChange, { entity, key, row }: FoundRow, cells: readonly WrittenCell[]): WrittenRow {
+  return { change, entity, key, link: null, cells, before: row, after: null };
+}
+
+function* update(
+  doing: Doing,
+  rows: readonly FoundRow[],
+  values: Extract<Command, { kind: 'update' }>['values'],
+): CommandWork<readonly WrittenRow[]> {
+  const done: WrittenRow[] = [];
+  // Rows of one entity that get the same values are written by one statement.
+  const together = new Map<string, { readonly entity: string; readonly filling: Filling; readonly keys: Wire[] }>();
+  for (const row of rows) {
+    const filling = new Filling(row.entity);
+    yield* fillGiven(doing, filling, values, row.row);
+    if (filling.told.length > 0) fillChanged(doing, filling);
+    const name = JSON.stringify([row.entity, Array.from(filling.cells.values(), ({ value }) => value)]);
+    const group = together.get(name) ?? { entity: row.entity, filling, keys: [] };
+    group.keys.push(row.key);
+    together.set(name, group);
+    done.push(changed('updated', row, filling.told));
+  }
+  for (const { entity, filling, keys } of together.values())
+    yield* updateRows(doing, entity, keys, Array.from(filling.cells.values()), filling.told);
+  return done;
+}
+
+type FindOrMake = Extract<Command, { kind: 'find or create' | 'create or update' }>;
+
+/**
+ * The row that matches, or one that is made. Another may make it meanwhile: then a unique refuses ours, nothing of it is left, and
+ * the other's is found.
+ */
+function* findOrMake(doing: Doing, command: FindOrMake): CommandWork<readonly WrittenRow[]> {
+  const found = yield* matching(doing, command);
+  if (found !== null) return yield* foundOrUpdated(doing, command, found);
+  const row = { ...command.row, values: [...command.match, ...command.row.values] };
+  const before = doing.changes;
+  try {
+    return yield* makeRow(doing, row, command.through);
+  } catch (error) {
+    // What has been put in already would stay: then the refusal is another's than that of the row which is there.
+    if (!(error instanceof Refused) || error.why.kind !== 'constraint' || doing.changes > before) throw error;
+    const theirs = yield* matching(doing, command);
+    if (theirs === null) throw error;
+    return yield* foundOrUpdated(doing, command, theirs);
+  }
+}
+
+function* foundOrUpdated(doing: Doing, command: FindOrMake, found: FoundRow): CommandWork<readonly WrittenRow[]> {
+  if (command.kind === 'find or create') return [changed('found', found, [])];
+  return yield* update(doing, [found], command.row.values);
+}
+
+function* matching(doing: Doing, { row, through, condition }: FindOrMake): CommandWork<FoundRow | null> {
+  const found: FoundRow[] = [];
+  if (through === null) {
+    const rows = yield* doing.ask(queryOf(row.entity, { where: [condition] }));
+    found.push(...rows.map((one) => rowOf(doing, row.entity, one)));
+  } else {
+    const { owner, role } = through;
+    const walked = {
+      ...owner,
+      query: withLoad(owner.query, owner.path, role, condition),
+      path: [...owner.path, role.name],
+      entity: row.entity,
+    };
+    found.push(...(yield* findRows(doing, walked)));
+  }
+  const [only, ...more] = found;
+  if (more.length > 0)
+    return refuse(`${found.length} rows of ${row.entity} match, and one is meant. Say more of it in the bracket.`);
+  return only ?? null;
+}
+
+function rowOf({ model }: Doing, entity: string, row: AnswerRow): FoundRow {
+  const kind = kindIn(entity, row);
+  return { entity: kind, key: keyIn(model, kind, row), row };
+}
+
+type Walked = Extract<Command, { kind: 'delete' }>['rows']['query'];
+
+/** A query of owners, with the rows behind a role of them for which a condition holds, loaded at the end of its path. */
+function withLoad(
+  query: Walked,
+  path: readonly string[],
+  role: Parameters<typeof loadOf>[0],
+  where: FindOrMake['condition'],
+): Walked {
+  const load = loadOf(role, { where });
+  const below = (loads: Walked['loads'], left: readonly string[]): Walked['loads'] =>
+    left.length === 0 ? [load] : loads.map((one) => ({ ...one, loads: below(one.loads, left.slice(1)) }));
+  return { ...query, loads: below(query.loads, path) };
+}
+
+function byEntity<Row extends RowAt>(rows: readonly Row[]): ReadonlyMap<string, readonly Row[]> {
+  const groups = new Map<string, Row[]>();
+  for (const row of rows) groups.set(row.entity, [...(groups.get(row.entity) ?? []), row]);
+  return groups;
+}
+
+/** The rows that were made or changed, each once. */
+function written(lines: readonly CarriedLine[]): readonly RowAt[] {
+  const rows = new Map<string, RowAt>();
+  for (const line of lines)
+    for (const { change, entity, key } of line.rows) {
+      const name = `${entity} ${String(key)}`;
+      if (change === 'deleted') rows.delete(name);
+      else if (change === 'created' || change === 'updated' || change === 'linked' || change === 'unlinked')
+        rows.set(name, { entity, key });
+    }
+  return Array.from(rows.values());
+}
+
+/** Refuses what breaks a rule of a row that was written: no constraint holds those. A rule that is unknown is not broken. */
+function* keepRules(doing: Doing, lines: readonly CarriedLine[]): CommandWork<void> {
+  for (const [entity, rows] of byEntity(written(lines)))
+    for (const { owner, rule } of rulesOf(doing.model, entity)) {
+      const { expression, span } = rule;
+      const where = [{ kind: 'not', operand: expression, type: { kind: 'boolean' }, span } as const];
+      const keys = rows.map(({ key }) => key);
+      const broken = yield* doing.rowsByKey(entity, keys, { where });
+      const [first] = broken.values();
+      if (first === undefined) continue;
+      const key = keyIn(doing.model, entity, first);
+      doing.line = lines.findIndex((line) => line.rows.some((row) => row.entity === entity && row.key === key));
+      throw new Refused({ kind: 'rule', entity: owner, rule: rule.name, message: rule.message, key });
+    }
+}
+
+/** The same lines, with the rows as they are after all of them. */
+function* withRowsAfter(doing: Doing, lines: readonly CarriedLine[]): CommandWork<readonly CarriedLine[]> {
+  const after = new Map<string, AnswerRow>();
+  for (const [entity, rows] of byEntity(written(lines).slice(0, MOST_TOLD))) {
+    const keys = rows.map(({ key }) => key);
+    for (const [key, row] of yield* doing.rowsByKey(entity, keys)) after.set(`${entity} ${key}`, row);
+  }
+  return lines.map((line) => ({
+    ...line,
+    rows: line.rows.map((row) => ({
+      ...row,
+      after: row.link === null ? (after.get(`${row.entity} ${String(row.key)}`) ?? null) : null,
+    })),
+  }));
+}

@@ -1,0 +1,168 @@
+import type { Dialect } from '../dialects/index.js';
+import { type AnswerRow, type Computation, loadRows, prepare } from '../load/index.js';
+import { entityOf, KIND_NAME, lineage, type Model, type Query, queryOf } from '../model/index.js';
+import { type PlanOptions, planQuery } from '../plan/index.js';
+import type { Change } from '../sql/index.js';
+import { type BoundParameter, type BoundValue, joinKey, splitKey, type ValueType, type Wire } from '../values/index.js';
+import { SYSTEM, weave } from '../walls/index.js';
+import type { CommandWork, WriteResult } from './steps.js';
+import type { CommandLogEntry, RefusedFor, WrittenCell } from './told.js';
+
+/** What commands are given beside the model. */
+export interface CommandInputs {
+  /** What now is, as a timestamp in wire form. */
+  readonly now: string;
+  /** The keys of the rows that the text names, by `Entity(row)`. */
+  readonly sampleKeys: Readonly<Record<string, Wire>>;
+  /** The database was made here, so its constraints keep types and keys. */
+  readonly madeHere: boolean;
+  /** Keys for rows that are told apart by a uuid and are given none: as many as there can be new rows. */
+  readonly uuids: readonly string[];
+}
+
+/** A row that is there: what it is, and its key. */
+export interface RowAt {
+  readonly entity: string;
+  readonly key: Wire;
+}
+
+/** So many rows are read for one command at most. */
+const MOST_ROWS = 100_000;
+
+/** Commands are refused; everything is taken back. */
+export class Refused extends Error {
+  constructor(readonly why: RefusedFor) {
+    super(why.kind);
+  }
+}
+
+/** Refuses commands, in words for a person. */
+export function refuse(message: string): never {
+  throw new Refused({ kind: 'words', message });
+}
+
+/** The state of commands while they are carried out. */
+export class Doing {
+  readonly log: CommandLogEntry[] = [];
+  /** The command that is being carried out, counted from 0. */
+  line = 0;
+  private readonly keys: Record<string, Wire>;
+  private uuidsTaken = 0;
+
+  constructor(
+    readonly dialect: Dialect,
+    readonly model: Model,
+    readonly inputs: CommandInputs,
+  ) {
+    this.keys = { ...inputs.sampleKeys };
+  }
+
+  /** Gives a row a name for the lines after it: as a row of its entity, and of every base of that. */
+  name(name: string, { entity, key }: RowAt): void {
+    for (const one of lineage(this.model, entity)) this.keys[`${one.name}(${name})`] = key;
+  }
+
+  /** How many statements have changed rows so far. */
+  get changes(): number {
+    return this.log.filter(({ kind }) => kind === 'write').length;
+  }
+
+  /** A key for a row that is told apart by a uuid. */
+  nextUuid(): string {
+    const uuid = this.inputs.uuids[this.uuidsTaken++];
+    return (
+      uuid ?? refuse('These are more rows with a uuid as their key than can be made at once. Make some, and then the others.')
+    );
+  }
+
+  /** The rows of a query, whole, with their keys; what is bound as `keys` chooses among them. */
+  *ask(query: Query, options: PlanOptions = {}, keys: BoundParameter | null = null): CommandWork<readonly AnswerRow[]> {
+    const plan = planQuery(this.model, query, { titled: true, ...options });
+    const database = { model: this.model, dialect: this.dialect, madeHere: this.inputs.madeHere };
+    const ready = prepare(weave(plan, SYSTEM), database, { parameters: {}, now: this.inputs.now, sampleKeys: this.keys });
+    if (!ready.ok) return refuse(ready.problems.join(' '));
+    const { prepared } = ready;
+    const bound = keys === null ? prepared : { ...prepared, parameters: { ...prepared.parameters, keys } };
+    const answer = yield* asked(loadRows(this.dialect, { prepared: bound, rowLimit: MOST_ROWS }));
+    for (const entry of answer.log) this.log.push({ kind: 'read', ...entry });
+    if (answer.cuts.length > 0)
+      return refuse(
+        `These are more than ${MOST_ROWS.toLocaleString('en')} rows, which is too many for one command. Do some of them first.`,
+      );
+    return answer.rows;
+  }
+
+  /** Rows by their keys, by the text of each key. */
+  *rowsByKey(entity: string, keys: readonly Wire[], query: Partial<Query> = {}): CommandWork<ReadonlyMap<string, AnswerRow>> {
+    if (keys.length === 0) return new Map();
+    const { key } = entityOf(this.model, entity);
+    const whole = queryOf(entity, query);
+    const bound = this.dialect.values.bindKeys(key.type, keys);
+    const rows = yield* this.ask(whole, { byKeys: true }, bound);
+    return new Map(rows.map((row) => [String(keyIn(this.model, entity, row)), row]));
+  }
+
+  /** Carries out a change, with a value for each of its placeholders; where it is refused, so are all commands. */
+  *change(change: Change, values: readonly BoundValue[], cells: readonly WrittenCell[]): CommandWork<WriteResult> {
+    const result = yield* this.attempt(change, values);
+    const { refusal } = result;
+    if (refusal === null) return result;
+    const table = change.kind === 'insert' ? change.into : change.kind === 'update' ? change.table : change.from;
+    throw new Refused({ kind: 'constraint', broken: refusal, table: table.name, cells });
+  }
+
+  /** The same, and what came of it, also where it is refused: then nothing of it stands. */
+  *attempt(change: Change, values: readonly BoundValue[]): CommandWork<WriteResult> {
+    const sql = this.dialect.printChange(change);
+    const gives = change.kind === 'insert' && (change.returning?.length ?? 0) > 0 ? 'rows' : 'count';
+    const answer = yield { kind: 'attempt', sql, values, gives };
+    if (answer.kind !== 'written') throw new Error('a change was answered as a question');
+    const { result } = answer;
+    const rows = change.kind === 'insert' ? change.rows.length : result.changed;
+    if (result.refusal === null) this.log.push({ kind: 'write', line: this.line, sql, values: values.map(shown), rows });
+    return result;
+  }
+}
+
+/** A value as the log shows it. */
+function shown(value: BoundValue): string {
+  if (value === null) return 'null';
+  if (value instanceof Uint8Array) return `${value.length} bytes`;
+  return typeof value === 'string' ? `'${value}'` : String(value);
+}
+
+/** A computation over rows, within the transaction. */
+function* asked<Result>(computation: Computation<Result>): CommandWork<Result> {
+  let turn = computation.next();
+  while (turn.done !== true) {
+    const answer = yield { kind: 'ask', statement: turn.value };
+    if (answer.kind !== 'asked') throw new Error('a question was answered as a change');
+    turn = computation.next(answer.result);
+  }
+  return turn.value;
+}
+
+/** The key of a row of an answer. */
+export function keyIn(model: Model, entity: string, row: AnswerRow): Wire {
+  const { key } = entityOf(model, entity);
+  return joinKey(
+    key.type,
+    key.fields.map(({ name }) => (row[name] ?? null) as Wire),
+  );
+}
+
+/** What a row of an answer is: its kind, where that differs from row to row. */
+export function kindIn(entity: string, row: AnswerRow): string {
+  const kind = row[KIND_NAME];
+  return typeof kind === 'string' ? kind : entity;
+}
+
+/** The parts of a row's key with the columns and the types of each. */
+export function keyParts(
+  model: Model,
+  { entity, key }: RowAt,
+): readonly { readonly column: string; readonly type: ValueType; readonly value: Wire }[] {
+  const { key: declared } = entityOf(model, entity);
+  const values = splitKey(declared.type, key);
+  return declared.fields.map(({ type, column }, index) => ({ column: column.value, type, value: values[index] ?? null }));
+}

@@ -1,0 +1,221 @@
+import type { AnswerRow } from '../load/index.js';
+import type { WrittenValue } from '../model/index.js';
+import {
+  type Entity,
+  type Expression,
+  entityOf,
+  type Field,
+  holdingsOf,
+  lineage,
+  type Model,
+  type Relation,
+  type Role,
+  readsRow,
+} from '../model/index.js';
+import { evaluate, polymorphicCells } from '../samples/index.js';
+import { parseWire, splitKey, type ValueType, type Wire } from '../values/index.js';
+import { type Doing, type RowAt, refuse } from './doing.js';
+import { findOne } from './find-rows.js';
+import type { CommandWork } from './steps.js';
+import type { Cell } from './stored-row.js';
+import type { FilledBy, WrittenCell } from './told.js';
+
+/** The values of a row that is to be written, by their columns, with what filled each. */
+export class Filling {
+  readonly cells = new Map<string, Cell>();
+  readonly told: WrittenCell[] = [];
+  private readonly filledBy = new Map<string, string>();
+
+  constructor(readonly entity: string) {}
+
+  /** Fills columns; where another has filled one with another value, the two disagree, and nothing is written. */
+  fill(name: string, by: FilledBy, value: Wire, cells: readonly Cell[]): void {
+    for (const cell of cells) {
+      const before = this.cells.get(cell.column);
+      if (before !== undefined && JSON.stringify(before.value) !== JSON.stringify(cell.value))
+        refuse(
+          `${this.entity}.${name} and ${this.entity}.${this.filledBy.get(cell.column)} both fill ${cell.column}, with ${shown(cell.value)} and with ${shown(before.value)}. Leave one of the two out.`,
+        );
+      this.cells.set(cell.column, cell);
+      if (before === undefined) this.filledBy.set(cell.column, name);
+    }
+    this.told.push({ name, by, value });
+  }
+
+  has(column: string): boolean {
+    return this.cells.has(column);
+  }
+}
+
+function shown(value: Wire): string {
+  return typeof value === 'string' ? `'${value}'` : JSON.stringify(value);
+}
+
+/** Fills in the values that a command gives; `row` is the row as it is, where there is one. */
+export function* fillGiven(
+  doing: Doing,
+  filling: Filling,
+  values: readonly WrittenValue[],
+  row: AnswerRow | null,
+): CommandWork<void> {
+  for (const value of values) {
+    if (value.kind === 'field') {
+      const wire = wireOf(doing, value.field, value.expression, row);
+      filling.fill(value.field.name, readsRow(value.expression) ? 'computed' : 'given', wire, [cellOf(value.field, wire)]);
+      continue;
+    }
+    const { role, rows } = value;
+    const target = rows === null ? null : yield* findOne(doing, rows, `${filling.entity}.${role.name}`);
+    filling.fill(role.name, 'given', target?.key ?? null, cellsOfRole(doing.model, role, target));
+  }
+}
+
+/** A field's value as its column holds it. */
+export function cellOf(field: Field, value: Wire): Cell {
+  return { column: field.column.value, type: field.type, value, owner: field.owner };
+}
+
+/** The value of an expression, as a field's type has it. */
+export function wireOf({ inputs }: Doing, field: Field, expression: Expression, row: AnswerRow | null): Wire {
+  if (row === null && readsRow(expression))
+    return refuse(`${field.name}: a row that is made has no values yet to be computed with. Give the value itself.`);
+  const value = expression.kind === 'value' ? expression.value : evaluate(expression, (name) => plain(row?.[name]), inputs.now);
+  if (value === undefined)
+    return refuse(
+      `${field.name}: its value walks to other rows, which a command does not. Ask for it first, and give the value.`,
+    );
+  if (value === null || typeof value === 'boolean' || typeof value === 'object' || field.type.kind === 'json') return value;
+  const parsed = parseWire(field.type, String(value));
+  return parsed.ok ? parsed.value : refuse(`${field.name}: ${parsed.problem}`);
+}
+
+function plain(value: unknown): string | number | boolean | null {
+  return typeof value === 'string' || typeof value === 'number' || typeof value === 'boolean' ? value : null;
+}
+
+/** The cells by which a row points at another over a role; all null where it points at none. */
+export function cellsOfRole(model: Model, role: Role, target: RowAt | null): Cell[] {
+  const relation = relationOf(model, role);
+  const { holder } = holdingsOf(relation);
+  const owner = holder ?? role.entity;
+  if (relation.kind === 'key') {
+    const { key } = entityOf(model, relation.parent);
+    const values = target === null ? [] : splitKey(key.type, target.key);
+    return relation.columns.map(({ value: column }, index) => ({
+      column,
+      type: key.fields[index]?.type ?? key.type,
+      value: values[index] ?? null,
+      owner,
+    }));
+  }
+  const types = typesOf(model, relation);
+  const keys = holdingsOf(relation).keys.filter(
+    ({ target: one }) => relation.kind !== 'polymorphic pivot' || one !== relation.near.entity,
+  );
+  return Array.from(polymorphicCells(model, keys, target), ([column, value]) => ({
+    column,
+    type: types.get(column) ?? { kind: 'text', length: null },
+    value,
+    owner,
+  }));
+}
+
+/** The types of the columns in which a relation holds keys, by their names. */
+export function typesOf(model: Model, relation: Relation): ReadonlyMap<string, ValueType> {
+  const types = new Map<string, ValueType>();
+  for (const { columns, mark, heldAs, target } of holdingsOf(relation).keys) {
+    if (mark !== null) types.set(mark.column, { kind: 'text', length: null });
+    columns.forEach(({ value }, index) => {
+      const own = entityOf(model, target).key.fields[index]?.type;
+      const type = heldAs ?? own;
+      if (type !== undefined && !types.has(value)) types.set(value, type);
+    });
+  }
+  return types;
+}
+
+/** The relation of a role. @throws where the model has none, which only a bug can bring about */
+export function relationOf(model: Model, { relation }: Role): Relation {
+  const found = model.relations.get(relation);
+  if (found === undefined) throw new Error(`no relation ${relation}`);
+  return found;
+}
+
+/** Fills in what nothing was said of: defaults of the text, and a key that tells rows apart by a uuid. */
+export function fillDefaults(doing: Doing, filling: Filling): void {
+  const { fields, key } = entityOf(doing.model, filling.entity);
+  for (const field of fields) {
+    if (filling.has(field.column.value) || field.physical.generated !== null) continue;
+    const value = defaultOf(doing, field);
+    if (value !== undefined) filling.fill(field.name, 'default', value, [cellOf(field, value)]);
+    else if (field.default === null && field.key && field.type.kind === 'uuid' && key.fields.length === 1) {
+      const uuid = doing.nextUuid();
+      filling.fill(field.name, 'computed', uuid, [cellOf(field, uuid)]);
+    }
+  }
+}
+
+/** The value that a field has where nothing is said of it; undefined where it has none, or the database computes it. */
+export function defaultOf({ inputs }: Doing, { type, default: value }: Field): Wire | undefined {
+  if (value === null || value.kind === 'sql') return undefined;
+  return value.kind === 'value' ? value.value : momentOf(type, value.kind, inputs.now);
+}
+
+/** Fills in the fields that are the moment at which their row was changed. */
+export function fillChanged({ model, inputs }: Doing, filling: Filling): void {
+  for (const field of entityOf(model, filling.entity).fields) {
+    if (!field.onUpdateNow || filling.has(field.column.value)) continue;
+    const moment = momentOf(field.type, 'now', inputs.now);
+    filling.fill(field.name, 'computed', moment, [cellOf(field, moment)]);
+  }
+}
+
+/** Now or today as a type has it. */
+function momentOf(type: ValueType, which: 'now' | 'today', now: string): Wire {
+  if (type.kind === 'date') return now.slice(0, 10);
+  if (type.kind === 'time') return now.slice(11, 19);
+  return which === 'now' ? now : `${now.slice(0, 10)}T00:00:00.000000Z`;
+}
+
+/** Refuses a row that lacks what it has to have, before a constraint does. */
+export function refuseLacking({ model }: Doing, filling: Filling): void {
+  const entity = entityOf(model, filling.entity);
+  for (const role of rolesHeld(model, entity)) {
+    if (role.knows !== 'one') continue;
+    const cells = cellsOfRole(model, role, null);
+    if (cells.some(({ column }) => (filling.cells.get(column)?.value ?? null) === null && !hasDefault(entity, column)))
+      refuse(`${entity.name}.${role.name} is required, and nothing fills it. Say which, as in “${role.name} ${role.target}(1)”.`);
+  }
+  for (const field of entity.fields) {
+    const { column, required, default: value, physical } = field;
+    const lacks =
+      required && value === null && physical.generated === null && (filling.cells.get(column.value)?.value ?? null) === null;
+    if (lacks && !isNumbered(entity, field))
+      refuse(`${entity.name}.${field.name} is required, and nothing fills it. Give it behind “with”, or state a default.`);
+  }
+}
+
+/** The roles of an entity whose keys it holds itself; of one that leads to several entities its first branch. */
+function rolesHeld(model: Model, entity: Entity): Role[] {
+  const own = entity.roles.filter(({ way }) => way.kind === 'key');
+  const several = entity.polymorphic.flatMap(({ branches: [first] }) => (first?.way.kind === 'key' ? [first] : []));
+  // Of a key for each of several entities one is filled, which the table's own check keeps.
+  return [...own, ...several.filter((role) => cellsOfRole(model, role, null).length <= 2)];
+}
+
+function hasDefault({ fields }: Entity, column: string): boolean {
+  return fields.some((field) => field.column.value === column && field.default !== null);
+}
+
+/** Does the engine number a field, where nothing is said of it? */
+export function isNumbered({ key }: Entity, field: Field): boolean {
+  return field.key && key.fields.length === 1 && (field.type.kind === 'integer' || field.type.kind === 'bigint');
+}
+
+/** The rules of a row: its own and those of the bases above it. */
+export function rulesOf(
+  model: Model,
+  entity: string,
+): readonly { readonly owner: string; readonly rule: Entity['rules'][number] }[] {
+  return lineage(model, entity).flatMap((one) => one.rules.map((rule) => ({ owner: one.name, rule })));
+}

@@ -1,0 +1,25 @@
+/** Commands → statements of one transaction, and what came of each row. One file for each thing that a command does. */
+export { carryOut } from './carry-out.js';
+export type { CommandInputs } from './doing.js';
+export type {
+  AskStep,
+  BrokenConstraint,
+  CommandAnswer,
+  CommandWork,
+  WriteRefusal,
+  WriteResult,
+  WriteStep,
+  WriteWork,
+} from './steps.js';
+export type {
+  Carried,
+  CarriedLine,
+  CommandLogEntry,
+  CommandRefusal,
+  FilledBy,
+  RefusedFor,
+  RowChange,
+  WriteEntry,
+  WrittenCell,
+  WrittenRow,
+} from './told.js';

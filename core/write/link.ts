@@ -1,0 +1,207 @@
+import {
+  type AnyPivotRelation,
+  entityOf,
+  keysOfTargets,
+  type Model,
+  type PivotRelation,
+  type Role,
+  type WrittenValue,
+} from '../model/index.js';
+import { polymorphicCells } from '../samples/index.js';
+import { allOf, anyOf, column, type SqlExpression, selectOf, tableSource } from '../sql/index.js';
+import { type BoundValue, splitKey, type Wire } from '../values/index.js';
+import { type Doing, Refused, type RowAt, refuse } from './doing.js';
+import { cellOf, cellsOfRole, defaultOf, Filling, fillDefaults, fillGiven, refuseLacking, relationOf, typesOf } from './fill.js';
+import { putRow } from './put-row.js';
+import type { BrokenConstraint, CommandWork } from './steps.js';
+import { type Cell, holds, updateRows } from './stored-row.js';
+import type { RowChange, WrittenCell, WrittenRow } from './told.js';
+
+/** Links a row to one behind a role of its own: by a pair, or by the key that one of the two holds. */
+export function* linkRow(
+  doing: Doing,
+  owner: RowAt,
+  role: Role,
+  other: RowAt,
+  fields: readonly WrittenValue[],
+): CommandWork<WrittenRow> {
+  const relation = relationOf(doing.model, role);
+  if (relation.kind === 'pivot' || relation.kind === 'polymorphic pivot')
+    return yield* linkPair(doing, { relation, role, owner, other }, fields);
+  if (fields.length > 0) refuse(`${role.name} is kept by a key, so that a link has no fields of its own.`);
+  const [holder, cells] = heldBetween(doing, role, owner, other, true);
+  if (yield* holds(doing, holder, cells)) return linked('already linked', owner, role, other, []);
+  const told: WrittenCell[] = [{ name: role.name, by: 'given', value: other.key }];
+  yield* updateRows(doing, holder.entity, [holder.key], cells, told);
+  return linked('linked', owner, role, other, told);
+}
+
+/** Takes apart what is linked. */
+export function* unlinkRow(doing: Doing, owner: RowAt, role: Role, other: RowAt): CommandWork<WrittenRow> {
+  const relation = relationOf(doing.model, role);
+  if (relation.kind === 'pivot' || relation.kind === 'polymorphic pivot')
+    return yield* unlinkPair(doing, { relation, role, owner, other });
+  const [holder, cells] = heldBetween(doing, role, owner, other, false);
+  const [, there] = heldBetween(doing, role, owner, other, true);
+  if (!(yield* holds(doing, holder, there))) return linked('not linked', owner, role, other, []);
+  yield* updateRows(doing, holder.entity, [holder.key], cells, []);
+  return linked('unlinked', owner, role, other, []);
+}
+
+function linked(change: RowChange, owner: RowAt, role: Role, other: RowAt, cells: readonly WrittenCell[]): WrittenRow {
+  const link = { role: role.name, entity: other.entity, key: other.key };
+  return { change, entity: owner.entity, key: owner.key, link, cells, before: null, after: null };
+}
+
+/** The row that holds the key, and the cells in which it does: of the other row, or empty. */
+function heldBetween({ model }: Doing, role: Role, owner: RowAt, other: RowAt, points: boolean): readonly [RowAt, Cell[]] {
+  const [holder, target] = role.way.kind === 'key' ? [owner, other] : [other, owner];
+  return [holder, cellsOfRole(model, role, points ? target : null)];
+}
+
+/** Two rows that a pair links, or is to link. */
+interface Pair {
+  readonly relation: AnyPivotRelation;
+  readonly role: Role;
+  readonly owner: RowAt;
+  readonly other: RowAt;
+}
+
+function* linkPair(doing: Doing, pair: Pair, fields: readonly WrittenValue[]): CommandWork<WrittenRow> {
+  const { relation, role, owner, other } = pair;
+  const { model } = doing;
+  const cells = pairCells(model, pair);
+  if (relation.form === 'symmetric' && owner.key === other.key)
+    refuse(`${owner.entity}(${String(owner.key)}).${role.name}: a row is no partner of itself. Name another.`);
+  const repeats = relation.repeats || (relation.kind === 'pivot' && relation.withoutKey);
+  if (!repeats && (yield* pairsThere(doing, pair, cells)) > 0) return linked('already linked', owner, role, other, []);
+  const filling = new Filling(relation.entity ?? relation.name);
+  filling.fill(role.name, 'given', other.key, cells);
+  yield* fillGiven(doing, filling, fields, null);
+  if (relation.entity !== null) {
+    fillDefaults(doing, filling);
+    refuseLacking(doing, filling);
+    const made = yield* putRow(doing, filling);
+    return linked('linked', owner, role, other, made.cells);
+  }
+  fillPairDefaults(doing, filling, relation);
+  yield* insertPair(doing, relation, filling);
+  return linked('linked', owner, role, other, filling.told);
+}
+
+function fillPairDefaults(doing: Doing, filling: Filling, { fields }: AnyPivotRelation): void {
+  for (const field of fields) {
+    const given = filling.has(field.column.value) || field.physical.generated !== null;
+    const value = given ? undefined : defaultOf(doing, field);
+    if (value !== undefined) filling.fill(field.name, 'default', value, [cellOf(field, value)]);
+    else if (!given && field.required && field.default === null)
+      refuse(`${filling.entity}.${field.name} is required of each pair, and nothing fills it. Give it behind “with”.`);
+  }
+}
+
+/** Puts a pair in; of a symmetric one the lesser key first, by the engine's own comparison, which its check keeps. */
+function* insertPair(doing: Doing, relation: AnyPivotRelation, filling: Filling): CommandWork<void> {
+  const first = yield* tryPair(doing, relation, Array.from(filling.cells.values()));
+  if (first === null) return;
+  const turned = relation.kind === 'pivot' && relation.form === 'symmetric' ? turnedCells(relation, filling) : null;
+  if (turned !== null && (yield* tryPair(doing, relation, turned)) === null) return;
+  throw new Refused({ kind: 'constraint', broken: first, table: relation.table.value.name, cells: filling.told });
+}
+
+/** Tries to put a pair in; why it was refused, or null where it is in. */
+function* tryPair(doing: Doing, relation: AnyPivotRelation, cells: readonly Cell[]): CommandWork<BrokenConstraint | null> {
+  const { values } = doing.dialect;
+  const insert = {
+    kind: 'insert' as const,
+    into: relation.table.value,
+    columns: cells.map((cell) => cell.column),
+    rows: [cells.map((_, at): SqlExpression => ({ kind: 'placeholder', number: at + 1 }))],
+  };
+  const { refusal } = yield* doing.attempt(
+    insert,
+    cells.map(({ type, value }) => values.bind(type, value)),
+  );
+  return refusal;
+}
+
+/** The cells of a symmetric pair with each key where the other stood. */
+function turnedCells({ ends: [one, other] }: PivotRelation, { cells }: Filling): Cell[] {
+  const opposite = new Map<string, string>();
+  one.columns.forEach(({ value }, index) => {
+    const there = other.columns[index]?.value;
+    if (there !== undefined) opposite.set(value, there).set(there, value);
+  });
+  return Array.from(cells.values(), (cell) => ({
+    ...cell,
+    value: cells.get(opposite.get(cell.column) ?? cell.column)?.value ?? null,
+  }));
+}
+
+function* unlinkPair(doing: Doing, pair: Pair): CommandWork<WrittenRow> {
+  const { relation, role, owner, other } = pair;
+  const cells = pairCells(doing.model, pair);
+  if (relation.repeats && (yield* pairsThere(doing, pair, cells)) > 1)
+    refuse(
+      `${owner.entity}.${role.name}: these two are linked several times. Say which pair, by a row of its own where it has one.`,
+    );
+  if ((yield* pairsThere(doing, pair, cells)) === 0) return linked('not linked', owner, role, other, []);
+  const { where, bound } = ofPair(doing, pair, cells);
+  yield* doing.change({ kind: 'delete', from: relation.table.value, where }, bound, []);
+  return linked('unlinked', owner, role, other, []);
+}
+
+/** How many pairs there are of these two. */
+function* pairsThere(doing: Doing, pair: Pair, cells: readonly Cell[]): CommandWork<number> {
+  const { where, bound } = ofPair(doing, pair, cells);
+  const columns = [{ expression: { kind: 'count rows' } as const, as: null }];
+  const select = selectOf(tableSource(pair.relation.table.value), { columns, where });
+  const answer = yield { kind: 'read', sql: doing.dialect.printQuery(select), values: bound };
+  return answer.kind === 'written' ? Number(answer.result.rows[0]?.[0] ?? 0) : 0;
+}
+
+/** The condition that a pair is of these two; of a symmetric one, in either order. */
+function ofPair(
+  { dialect }: Doing,
+  { relation }: Pair,
+  cells: readonly Cell[],
+): { readonly where: SqlExpression | null; readonly bound: readonly BoundValue[] } {
+  const bound: BoundValue[] = [];
+  const all = (some: readonly Cell[]) =>
+    allOf(
+      some.map(({ column: name, type, value }): SqlExpression => {
+        if (value === null) return { kind: 'is null', operand: column(null, name), negated: false };
+        bound.push(dialect.values.bind(type, value));
+        return { kind: 'binary', operator: '=', left: column(null, name), right: { kind: 'placeholder', number: bound.length } };
+      }),
+    );
+  const filling = new Filling('');
+  filling.fill('', 'given', null, cells);
+  const symmetric = relation.kind === 'pivot' && relation.form === 'symmetric';
+  const either = [all(cells), ...(symmetric ? [all(turnedCells(relation, filling))] : [])];
+  return { where: anyOf(either.flatMap((one) => one ?? [])), bound };
+}
+
+/** The cells of a pair that hold the keys of both. */
+function pairCells(model: Model, { relation, role, owner, other }: Pair): Cell[] {
+  const { way } = role;
+  if (way.kind !== 'pivot') throw new Error(`${role.name} leads over no pivot`);
+  const types = typesOf(model, relation);
+  const holder = relation.entity ?? role.entity;
+  const cell = (name: string, value: Wire): Cell => ({
+    column: name,
+    type: types.get(name) ?? { kind: 'text', length: null },
+    value,
+    owner: holder,
+  });
+  const plain = (columns: readonly string[], { entity, key }: RowAt): Cell[] => {
+    const parts = splitKey(entityOf(model, entity).key.type, key);
+    return columns.map((name, index) => cell(name, parts[index] ?? null));
+  };
+  if (relation.kind === 'pivot') return [...plain(way.near, owner), ...plain(way.far, other)];
+  const near = relation.near.columns.map(({ value }) => value);
+  const [holding, led] = near.join() === way.near.join() ? [owner, other] : [other, owner];
+  return [
+    ...plain(near, holding),
+    ...Array.from(polymorphicCells(model, keysOfTargets(relation), led), ([name, value]) => cell(name, value)),
+  ];
+}

@@ -1,0 +1,80 @@
+import type { AnswerRow, LogEntry } from '../load/index.js';
+import type { Wire } from '../values/index.js';
+import type { BrokenConstraint } from './steps.js';
+
+/** What filled a value that was written: the command, a default, the row through which it was made, the engine, or the program. */
+export type FilledBy = 'given' | 'default' | 'owner' | 'engine' | 'computed';
+
+/** A value that was written. */
+export interface WrittenCell {
+  /** The field or the role, as the text calls it. */
+  readonly name: string;
+  readonly by: FilledBy;
+  readonly value: Wire;
+}
+
+/** What became of a row. */
+export type RowChange = 'created' | 'found' | 'updated' | 'deleted' | 'linked' | 'already linked' | 'unlinked' | 'not linked';
+
+export interface WrittenRow {
+  readonly change: RowChange;
+  readonly entity: string;
+  /** The row's key; of a pair that of its owner. */
+  readonly key: Wire;
+  /** Of a pair: the role, and the row behind it. */
+  readonly link: { readonly role: string; readonly entity: string; readonly key: Wire } | null;
+  readonly cells: readonly WrittenCell[];
+  /** The row as it was, and as it is after all commands; null where there is none. */
+  readonly before: AnswerRow | null;
+  readonly after: AnswerRow | null;
+}
+
+/** What a line of commands did. */
+export interface CarriedLine {
+  readonly name: string | null;
+  readonly rows: readonly WrittenRow[];
+}
+
+/** A statement that wrote, as it stands in the log. */
+export interface WriteEntry {
+  /** The command that it serves, counted from 0. */
+  readonly line: number;
+  readonly sql: string;
+  readonly values: readonly string[];
+  readonly rows: number;
+}
+
+export type CommandLogEntry = ({ readonly kind: 'read' } & LogEntry) | ({ readonly kind: 'write' } & WriteEntry);
+
+/** Why commands were refused; then nothing of any of them stands. */
+export type RefusedFor =
+  /** In the words of the design. */
+  | { readonly kind: 'words'; readonly message: string }
+  /** A constraint of the database stood against a row. */
+  | {
+      readonly kind: 'constraint';
+      readonly broken: BrokenConstraint;
+      readonly table: string;
+      readonly cells: readonly WrittenCell[];
+    }
+  /** A rule, which no constraint holds, was broken by a row. */
+  | {
+      readonly kind: 'rule';
+      readonly entity: string;
+      readonly rule: string;
+      readonly message: string | null;
+      readonly key: Wire;
+    };
+
+export interface CommandRefusal {
+  /** The command, counted from 0. */
+  readonly line: number;
+  readonly why: RefusedFor;
+}
+
+/** What came of commands. */
+export interface Carried {
+  readonly lines: readonly CarriedLine[];
+  readonly log: readonly CommandLogEntry[];
+  readonly refusal: CommandRefusal | null;
+}
