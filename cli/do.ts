@@ -70,6 +70,6 @@ function shown(value: Wire): string {
 function logEntry(entry: CommandLogEntry, index: number): string {
   const head = `-- ${index + 1}, ${entry.kind === 'write' ? 'writes' : 'reads'}\n`;
   if (entry.kind === 'write')
-    return `${head}${entry.sql};\n${entry.values.map((value, at) => `-- ${at + 1} = ${value}\n`).join('')}-- ${entry.rows} rows\n\n`;
+    return `${head}${entry.plain};\n${entry.values.map(({ name, shown: value }) => `-- :${name} = ${value}\n`).join('')}-- ${entry.rows} rows\n\n`;
   return `${head}${entry.plain};\n-- ${entry.rows} rows\n\n`;
 }

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import type { Design } from '../core/design/index.js';
-import type { Finding } from '../core/notation/index.js';
+import type { Finding, Span } from '../core/notation/index.js';
 import type { Wire } from '../core/values/index.js';
 import type { Carried } from '../core/write/index.js';
 import type { Engine } from '../engines/index.js';
@@ -22,12 +22,21 @@ export interface DoRequest {
 
 /** What came of commands; or why none of them was carried out: findings have places in their text, problems have none. */
 export type DoOutcome =
-  | { readonly ok: true; readonly carried: Carried; readonly findings: readonly Finding[] }
+  | {
+      readonly ok: true;
+      readonly carried: Carried;
+      readonly findings: readonly Finding[];
+      /** Where each command stands in the text. */
+      readonly spans: readonly Span[];
+    }
   | {
       readonly ok: false;
       readonly findings: readonly Finding[];
       readonly problems: readonly string[];
       readonly log: Carried['log'];
+      readonly spans: readonly Span[];
+      /** How many commands were come to: the last of them was refused. */
+      readonly reached: number;
     };
 
 /** So many rows with a uuid as their key are made by one text at most. */
@@ -36,17 +45,18 @@ const MOST_UUIDS = 1000;
 /** Carries out commands, all or none of them, and tells what became of each row and what filled each value. */
 export async function doCommands(design: Design, engine: Engine, request: DoRequest): Promise<DoOutcome> {
   const { commands, findings } = design.commandsOf(request.text);
-  if (commands === null) return { ok: false, findings, problems: [], log: [] };
+  if (commands === null) return { ok: false, findings, problems: [], log: [], spans: [], reached: 0 };
+  const spans = commands.map(({ span }) => span);
   const { sampleKeys, madeHere, now, rehearse, signal } = request;
   const keyedByUuid = Array.from(design.model.entities.values()).some(({ key }) => key.type.kind === 'uuid');
   const uuids = keyedByUuid ? Array.from({ length: MOST_UUIDS }, () => randomUUID()) : [];
   const asked = { model: design.model, commands, inputs: { now, sampleKeys, madeHere, uuids }, keep: !rehearse };
   const done = await engine.carryOut(asked, { patient: true, ...(signal === undefined ? {} : { signal }) });
-  if (!done.ok) return { ok: false, findings, problems: [done.problem.message], log: [] };
+  if (!done.ok) return { ok: false, findings, problems: [done.problem.message], log: [], spans, reached: 0 };
   const { refusal, log } = done.value;
-  if (refusal === null) return { ok: true, carried: done.value, findings };
+  if (refusal === null) return { ok: true, carried: done.value, findings, spans };
   const command = commands[refusal.line];
   const message = await refusedFor(design, engine, { ...request, refusal, command: command?.command ?? null });
   const place = commands.length > 1 ? `Line ${refusal.line + 1}: ` : '';
-  return { ok: false, findings, problems: [`${place}${message} Nothing was written.`], log };
+  return { ok: false, findings, problems: [`${place}${message} Nothing was written.`], log, spans, reached: refusal.line + 1 };
 }

@@ -2,17 +2,28 @@ import type { SqlExpression } from './statement.js';
 
 /** A part of a statement in which one source is spoken of by another name: all that it says of it, also in selects within. */
 export function renamed<Part>(part: Part, from: string, to: string): Part {
-  return again(part, from, to) as Part;
+  return replaced(part, (one) => (one.kind === 'column' && one.source === from ? { ...one, source: to } : null));
 }
 
-// A statement is plain data, so every part of it is reached in the same way.
-function again(part: unknown, from: string, to: string): unknown {
-  if (Array.isArray(part)) return part.map((item: unknown) => again(item, from, to));
-  if (typeof part !== 'object' || part === null) return part;
-  if (isColumnOf(part, from)) return { ...part, source: to };
-  return Object.fromEntries(Object.entries(part).map(([name, value]) => [name, again(value, from, to)]));
+/** A part of a statement with a named parameter in the place of each placeholder, by its number from 1. */
+export function named<Part>(part: Part, names: readonly string[]): Part {
+  return replaced(part, (one) =>
+    one.kind === 'placeholder' ? { kind: 'parameter', name: names[one.number - 1] ?? String(one.number), type: null } : null,
+  );
 }
 
-function isColumnOf(part: object, source: string): part is Extract<SqlExpression, { kind: 'column' }> {
-  return 'kind' in part && part.kind === 'column' && 'source' in part && part.source === source;
+/** A part of a statement with other expressions in the place of some; null leaves one as it is, and looks below it. */
+function replaced<Part>(part: Part, instead: (expression: SqlExpression) => SqlExpression | null): Part {
+  // A statement is plain data, so every part of it is reached in the same way.
+  const again = (value: unknown): unknown => {
+    if (Array.isArray(value)) return value.map(again);
+    if (typeof value !== 'object' || value === null) return value;
+    const other = isPart(value) ? instead(value) : null;
+    return other ?? Object.fromEntries(Object.entries(value).map(([name, inner]) => [name, again(inner)]));
+  };
+  return again(part) as Part;
+}
+
+function isPart(value: object): value is SqlExpression {
+  return 'kind' in value && (value.kind === 'column' || value.kind === 'placeholder');
 }

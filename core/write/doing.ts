@@ -2,7 +2,7 @@ import type { Dialect } from '../dialects/index.js';
 import { type AnswerRow, type Computation, loadRows, prepare } from '../load/index.js';
 import { entityOf, KIND_NAME, lineage, type Model, type Query, queryOf } from '../model/index.js';
 import { type PlanOptions, planQuery } from '../plan/index.js';
-import type { Change } from '../sql/index.js';
+import { type Change, named } from '../sql/index.js';
 import { type BoundParameter, type BoundValue, joinKey, splitKey, type ValueType, type Wire } from '../values/index.js';
 import { SYSTEM, weave } from '../walls/index.js';
 import type { CommandWork, WriteResult } from './steps.js';
@@ -84,7 +84,7 @@ export class Doing {
     const { prepared } = ready;
     const bound = keys === null ? prepared : { ...prepared, parameters: { ...prepared.parameters, keys } };
     const answer = yield* asked(loadRows(this.dialect, { prepared: bound, rowLimit: MOST_ROWS }));
-    for (const entry of answer.log) this.log.push({ kind: 'read', ...entry });
+    for (const entry of answer.log) this.log.push({ kind: 'read', line: this.line, ...entry });
     if (answer.cuts.length > 0)
       return refuse(
         `These are more than ${MOST_ROWS.toLocaleString('en')} rows, which is too many for one command. Do some of them first.`,
@@ -117,11 +117,31 @@ export class Doing {
     const gives = change.kind === 'insert' && (change.returning?.length ?? 0) > 0 ? 'rows' : 'count';
     const answer = yield { kind: 'attempt', sql, values, gives };
     if (answer.kind !== 'written') throw new Error('a change was answered as a question');
-    const { result } = answer;
+    const { result, milliseconds } = answer;
     const rows = change.kind === 'insert' ? change.rows.length : result.changed;
-    if (result.refusal === null) this.log.push({ kind: 'write', line: this.line, sql, values: values.map(shown), rows });
+    if (result.refusal === null) {
+      const names = namesIn(change, values.length);
+      const told = values.map((value, at) => ({ name: names[at] ?? '', shown: shown(value) }));
+      const plain = this.dialect.printChange(named(change, names));
+      this.log.push({ kind: 'write', line: this.line, sql, plain, values: told, rows, milliseconds });
+    }
     return result;
   }
+}
+
+/** Names for the values of a change: of the columns that they are put into; those behind them choose its rows. */
+function namesIn(change: Change, count: number): readonly string[] {
+  const columns =
+    change.kind === 'insert' ? change.columns : change.kind === 'update' ? change.set.map(({ column }) => column) : [];
+  const keys = Array.from({ length: Math.max(0, count - columns.length) }, (_, at) => (at === 0 ? 'key' : `key_${at + 1}`));
+  const taken = new Set<string>();
+  return [...columns, ...keys].map((wish) => {
+    const word = wish.replace(/\W/g, '_');
+    let name = word;
+    for (let number = 2; taken.has(name); number++) name = `${word}_${number}`;
+    taken.add(name);
+    return name;
+  });
 }
 
 /** A value as the log shows it. */

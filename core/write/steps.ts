@@ -58,7 +58,7 @@ export interface AskStep {
 /** What a step of commands gives: of a question the rows, of a change what came of it. */
 export type CommandAnswer =
   | { readonly kind: 'asked'; readonly result: StatementResult }
-  | { readonly kind: 'written'; readonly result: WriteResult };
+  | { readonly kind: 'written'; readonly result: WriteResult; readonly milliseconds: number };
 
 /** Commands within one transaction. */
 export type CommandWork<Result> = Generator<AskStep | WriteStep, Result, CommandAnswer>;

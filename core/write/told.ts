@@ -39,12 +39,17 @@ export interface CarriedLine {
 export interface WriteEntry {
   /** The command that it serves, counted from 0. */
   readonly line: number;
+  /** As it is sent, and as a person is shown it, with a name for each value. */
   readonly sql: string;
-  readonly values: readonly string[];
+  readonly plain: string;
+  readonly values: readonly { readonly name: string; readonly shown: string }[];
   readonly rows: number;
+  readonly milliseconds: number;
 }
 
-export type CommandLogEntry = ({ readonly kind: 'read' } & LogEntry) | ({ readonly kind: 'write' } & WriteEntry);
+export type CommandLogEntry =
+  | ({ readonly kind: 'read'; readonly line: number } & LogEntry)
+  | ({ readonly kind: 'write' } & WriteEntry);
 
 /** Why commands were refused; then nothing of any of them stands. */
 export type RefusedFor =

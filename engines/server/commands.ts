@@ -1,6 +1,6 @@
 import type { Dialect } from '../../core/dialects/index.js';
 import type { Statement, StatementResult } from '../../core/load/index.js';
-import { type Carried, carryOut } from '../../core/write/index.js';
+import { type Carried, type CommandAnswer, carryOut } from '../../core/write/index.js';
 import { driveLater } from '../driver.js';
 import type { CommandsRequest } from '../engine.js';
 import type { Connection } from './connection.js';
@@ -24,11 +24,12 @@ export async function carryOutCommands(
   const transaction = new WriteTransaction(writing, connection, running);
   try {
     await transaction.begin();
-    const carried = await driveLater(carryOut(dialect, request), async (step) =>
-      step.kind === 'ask'
-        ? { kind: 'asked', result: await execute(step.statement) }
-        : { kind: 'written', result: await transaction.run(step) },
-    );
+    const carried = await driveLater(carryOut(dialect, request), async (step): Promise<CommandAnswer> => {
+      if (step.kind === 'ask') return { kind: 'asked', result: await execute(step.statement) };
+      const started = performance.now();
+      const result = await transaction.run(step);
+      return { kind: 'written', result, milliseconds: performance.now() - started };
+    });
     if (request.keep && carried.refusal === null) await transaction.commit();
     else await transaction.rollback();
     return carried;

@@ -19,11 +19,12 @@ export function carryOutCommands(
   const write = writer(db, running);
   db.exec('begin immediate');
   try {
-    const carried = drive(
-      carryOut(sqliteDialect, request),
-      (step): CommandAnswer =>
-        step.kind === 'ask' ? { kind: 'asked', result: execute(step.statement) } : { kind: 'written', result: write(step) },
-    );
+    const carried = drive(carryOut(sqliteDialect, request), (step): CommandAnswer => {
+      if (step.kind === 'ask') return { kind: 'asked', result: execute(step.statement) };
+      const started = performance.now();
+      const result = write(step);
+      return { kind: 'written', result, milliseconds: performance.now() - started };
+    });
     db.exec(request.keep && carried.refusal === null ? 'commit' : 'rollback');
     return carried;
   } catch (error) {

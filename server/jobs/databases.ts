@@ -10,6 +10,7 @@ export type TreeAsk =
   | 'run'
   | 'ways'
   | 'reads'
+  | 'rehearse'
   | 'rows'
   | 'counts'
   | 'entity counts'

@@ -1,5 +1,5 @@
 import { Router } from 'express';
-import { ReadsAsk, type RowChoices, Run, type TreeEvent, WaysAsk } from '../../contract/index.js';
+import { CommandsAsk, ReadsAsk, type RowChoices, Run, type TreeEvent, WaysAsk } from '../../contract/index.js';
 import type { BoundFiles, Databases, TreeEvents } from '../jobs/index.js';
 import type { Store } from '../store/index.js';
 import { answerOf, bodyOf, notFound } from './answers.js';
@@ -42,6 +42,7 @@ export function runRoutes({ store, databases, files, events }: RunRoutes): Route
     ['run', Run],
     ['ways', WaysAsk],
     ['reads', ReadsAsk],
+    ['rehearse', CommandsAsk],
   ] as const;
   for (const [ask, Asked] of asks)
     router.post(`/trees/:id/${ask}`, async (request, response) => {
@@ -52,7 +53,8 @@ export function runRoutes({ store, databases, files, events }: RunRoutes): Route
         notFound(response, 'This tree');
         return;
       }
-      await answerOf(databases, tree, ask, wanted, response, (problem) => ({ ok: false, findings: [], problems: [problem] }));
+      const refuse = (problem: string) => ({ ok: false, findings: [], problems: [problem], reached: [], log: [] });
+      await answerOf(databases, tree, ask, wanted, response, refuse);
     });
 
   router.get('/trees/:id/choices/:entity', async (request, response) => {

@@ -40,6 +40,25 @@ export interface OpenDatabase {
   /** The relations of which the database keeps itself that every row has its other row, where not all do. */
   readonly kept?: ReadonlySet<string>;
   readonly revision: number;
+  /** Opens it so that rows can be changed; or says why that is not to be. */
+  toWrite(): Writable | { readonly problem: string };
+}
+
+/** A database that can be written to, and how to let go of it again. */
+export interface Writable {
+  readonly engine: Engine;
+  close(): Promise<void>;
+}
+
+/** A file, opened once more: the one that is asked is only looked at. */
+function writableFile(path: string, label: string): Writable {
+  const engine = fileEngine.open({ path, mode: 'write', milliseconds: LONGEST_RUN, label });
+  return { engine, close: () => engine.close() };
+}
+
+/** An engine that can write as it is, and stays open. */
+function writableAsItIs(engine: Engine): Writable {
+  return { engine, close: () => Promise.resolve() };
 }
 
 const LONGEST_RUN = 15_000;
@@ -178,10 +197,10 @@ export class TreeDatabase {
     if (!made.ok && making.signal.aborted)
       return { ...failed('Stopped: the rows of this text were not made. The text is safe.'), stopped: true };
     if (!made.ok) return failed(made.problem.message);
-    const { engine, remove, database } = made.value;
+    const { engine, remove, database, toWrite } = made.value;
     const { sampleKeys, rows, unsatisfied, unheld } = database;
     const before = { open: this.open, remove: this.remove };
-    this.open = { design, engine: this.watched(engine), sampleKeys, madeHere: true, revision: tree.revision };
+    this.open = { design, engine: this.watched(engine), sampleKeys, madeHere: true, revision: tree.revision, toWrite };
     this.remove = remove;
     await before.open?.engine.close();
     await before.remove?.();
@@ -226,8 +245,10 @@ export class TreeDatabase {
       await removeAt(path);
       return made;
     }
-    const engine = fileEngine.open({ path, mode: 'look', milliseconds: LONGEST_RUN, label: 'The scratch database' });
-    return { ok: true, value: { engine, remove: () => removeAt(path), database: made.value } };
+    const label = 'The scratch database';
+    const engine = fileEngine.open({ path, mode: 'look', milliseconds: LONGEST_RUN, label });
+    const toWrite = () => writableFile(path, label);
+    return { ok: true, value: { engine, remove: () => removeAt(path), database: made.value, toWrite } };
   }
 
   /** Makes a database of its own on the engine in use. */
@@ -252,7 +273,8 @@ export class TreeDatabase {
       await scratch.value.remove();
       return made;
     }
-    return { ok: true, value: { ...scratch.value, database: made.value } };
+    const toWrite = () => writableAsItIs(scratch.value.engine);
+    return { ok: true, value: { ...scratch.value, database: made.value, toWrite } };
   }
 
   /** An embedded engine whose folder is broken begins with another; the broken one is kept, under a name that says so. */
@@ -298,7 +320,8 @@ export class TreeDatabase {
     const design = readDesign(tree.text, tree.address === null ? null : inUseOf(tree).dialect);
     const engine = this.open?.engine ?? (await this.openAsItIs(wanted));
     if ('problem' in engine) return { status: 'failed', revision: tree.revision, message: engine.problem };
-    this.open = { design, engine, sampleKeys: {}, madeHere: false, revision: tree.revision };
+    const toWrite = () => this.writableAsItIs(wanted, engine);
+    this.open = { design, engine, sampleKeys: {}, madeHere: false, revision: tree.revision, toWrite };
     const looked = await engine.introspect(partOf(tree).schemas);
     if (!looked.ok) return { status: 'failed', revision: tree.revision, message: looked.problem.message };
     this.open = { ...this.open, kept: relationsKept(design.model, looked.value.schema, design.dialect.powers.keepsKeysForAll) };
@@ -312,6 +335,22 @@ export class TreeDatabase {
       absent: absentFrom(design.model, looked.value.schema),
       milliseconds: performance.now() - started,
     };
+  }
+
+  /** A database that others made, to be written to: a copy that is this program's, or a server that a person has unlocked. */
+  private writableAsItIs({ tree, folder }: DatabaseAccess, engine: Engine): ReturnType<OpenDatabase['toWrite']> {
+    const { kind } = inUseOf(tree);
+    if (kind === 'embedded') return writableAsItIs(engine);
+    if (kind === 'server')
+      return tree.unlocked === 1
+        ? writableAsItIs(engine)
+        : { problem: 'The server is locked: nothing is written there, not even to be taken back. Unlock it in the top bar.' };
+    const path = tree.database ?? '';
+    if (isAbsolute(path))
+      return {
+        problem: `${tree.title} is a file that is only looked at where it lies. Rehearse on a copy of it, on the command line: family-tree do … --db COPY --rehearse.`,
+      };
+    return writableFile(resolve(folder, path), tree.title);
   }
 
   /** A database that others made, where it lies; or a copy, where it has come to be written in a way that needs one. */
@@ -337,6 +376,7 @@ export class TreeDatabase {
 interface MadeElsewhere {
   readonly engine: Engine;
   readonly database: MadeDatabase;
+  readonly toWrite: OpenDatabase['toWrite'];
   remove(): Promise<void>;
 }
 

@@ -1,5 +1,7 @@
 /** The process of one open tree: it reads the text, keeps its database, and answers what is asked of it. */
 import type {
+  CommandsAsk,
+  CommandsRehearsed,
   Counts,
   CountsAsk,
   EntityCounts,
@@ -23,10 +25,13 @@ import {
   checkReads,
   checkRows,
   compareKinds,
+  type DoOutcome,
+  doCommands,
   entityCounts,
   type KindsWay,
   keyOf,
   measureWays,
+  nowOf,
   profileRelation,
   type RowOrder,
   type RowsOutcome,
@@ -115,6 +120,53 @@ async function plainAnswer({ engine, revision }: OpenDatabase, sql: string, sign
   };
 }
 
+/** Rows that are told one by one of each command. */
+const MOST_TOLD = 200;
+
+/** Carries commands out, and takes all of it back. */
+async function rehearsed(open: OpenDatabase, { text }: CommandsAsk, signal: AbortSignal): Promise<CommandsRehearsed> {
+  const { design, sampleKeys, madeHere } = open;
+  const writable = open.toWrite();
+  if ('problem' in writable) return { ok: false, findings: [], problems: [writable.problem], reached: [], log: [] };
+  try {
+    const now = nowOf(design.model, madeHere);
+    const outcome = await doCommands(design, writable.engine, { text, sampleKeys, madeHere, now, rehearse: true, signal });
+    const findings = outcome.findings.map(({ weight, code, message, span }) => ({ weight, code, message, span }));
+    const log = logOf(outcome);
+    if (!outcome.ok)
+      return { ok: false, findings, problems: [...outcome.problems], reached: outcome.spans.slice(0, outcome.reached), log };
+    const lines = outcome.carried.lines.map(({ rows }, index) => ({
+      span: outcome.spans[index] ?? { start: 0, end: 0 },
+      rows: rows.slice(0, MOST_TOLD).map((row) => ({
+        ...row,
+        key: String(row.key),
+        link: row.link === null ? null : { ...row.link, key: String(row.link.key) },
+        cells: [...row.cells],
+      })),
+      more: Math.max(0, rows.length - MOST_TOLD),
+    }));
+    return { ok: true, lines, log, findings };
+  } finally {
+    await writable.close();
+  }
+}
+
+/** The statements of commands, those that read as those that write. */
+function logOf(outcome: DoOutcome): Extract<CommandsRehearsed, { ok: true }>['log'] {
+  const log = outcome.ok ? outcome.carried.log : outcome.log;
+  return log.map((entry) => {
+    const span = outcome.spans[entry.line] ?? null;
+    if (entry.kind === 'read') {
+      const { kind: _kind, line: _line, ...read } = entry;
+      return { ...read, parameters: [...read.parameters], steps: [], span };
+    }
+    const parameters = entry.values.map((value) => ({ ...value, count: null }));
+    const { sql, plain, rows, milliseconds } = entry;
+    const common = { path: '', byColumns: false, times: 1, cells: 0, bytes: 0, steps: [], span };
+    return { ...common, plain, sent: sql, parameters, rows, milliseconds };
+  });
+}
+
 const orders = new Map<string, Shared<RowsOutcome<RowOrder>>>();
 
 /** Orders that were found lately, so that each window of a grid is fetched by keys alone. */
@@ -186,6 +238,11 @@ const works: Readonly<Record<string, Work>> = {
       return { ok: true, ...answer, log, cuts: [...answer.cuts], warnings, revision: open.revision };
     },
     (problem): RunResult => ({ ok: false, findings: [], problems: [problem] }),
+  ),
+
+  rehearse: asked<CommandsAsk>(
+    rehearsed,
+    (problem): CommandsRehearsed => ({ ok: false, findings: [], problems: [problem], reached: [], log: [] }),
   ),
 
   ways: asked<WaysAsk>(

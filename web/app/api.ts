@@ -2,6 +2,8 @@ import type { ThunkDispatch, UnknownAction } from '@reduxjs/toolkit';
 import { createApi } from '@reduxjs/toolkit/query/react';
 import * as v from 'valibot';
 import {
+  type CommandsAsk,
+  CommandsRehearsed,
   Counts,
   type CountsAsk,
   EntityCounts,
@@ -134,6 +136,10 @@ function rowEndpoints(build: Build) {
       query: ({ tree, ask }) => ({ url: `trees/${tree}/ways`, method: 'POST', body: ask, rowsOf: tree }),
       responseSchema: WaysMeasured,
     }),
+    rehearse: build.mutation<CommandsRehearsed, { tree: string; ask: CommandsAsk }>({
+      query: ({ tree, ask }) => ({ url: `trees/${tree}/rehearse`, method: 'POST', body: ask, rowsOf: tree }),
+      responseSchema: CommandsRehearsed,
+    }),
     run: build.mutation<RunResult, { tree: string; run: Run }>({
       query: ({ tree, run }) => ({ url: `trees/${tree}/run`, method: 'POST', body: run, rowsOf: tree }),
       responseSchema: RunResult,
@@ -182,6 +188,7 @@ export const {
   useChoicesQuery,
   useCheckReadsMutation,
   useMeasureWaysMutation,
+  useRehearseMutation,
   useRunMutation,
 } = api;
 

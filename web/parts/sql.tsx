@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { sqlTokens } from '../../core/sql/index.js';
 
 const KEYWORDS = new Set(
-  'select distinct from where and or not join left on group having order by desc limit offset in is null exists as case when then else end between like escape create table index unique primary key foreign references constraint check default cascade restrict set union all cast true delete update action'.split(
+  'select insert into values returning with distinct from where and or not join left on group having order by desc limit offset in is null exists as case when then else end between like escape create table index unique primary key foreign references constraint check default cascade restrict set union all cast true delete update action'.split(
     ' ',
   ),
 );

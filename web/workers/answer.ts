@@ -30,7 +30,7 @@ import {
 } from '../../core/language/index.js';
 import { closeKinMap, layoutMap, mapOf } from '../../core/map/index.js';
 import { holdingsOf } from '../../core/model/index.js';
-import { type DialectName, type Edit, parseParameters } from '../../core/notation/index.js';
+import { type DialectName, type Edit, isCommands, parseParameters } from '../../core/notation/index.js';
 import { addedLines } from '../../core/revisions/index.js';
 import type { AskKind, Asks, Click, Clicked } from './asks.js';
 import { designView } from './design-view.js';
@@ -80,7 +80,10 @@ export const answers: Answers = {
   },
   rename: ({ text, thing, name }) => rename(designOf(text), thing, name),
   click: ({ text, click }) => clicked(designOf(text), click),
-  'check query': ({ text, query, head }) => designOf(text).queryOf(query, parseParameters(head) ?? []).findings,
+  'check query': ({ text, query, head }) =>
+    isCommands(query)
+      ? designOf(text).commandsOf(query).findings
+      : designOf(text).queryOf(query, parseParameters(head) ?? []).findings,
 };
 
 function editsOf(design: Design, click: Click): Edit[] {

@@ -87,6 +87,7 @@ export interface Asks {
   readonly name: [{ readonly text: string; readonly offset: number }, NameView | null];
   readonly rename: [{ readonly text: string; readonly thing: NamedThing; readonly name: string }, Rename];
   readonly click: [{ readonly text: string; readonly click: Click }, Clicked];
+  /** What is wrong with a query, or with commands. */
   readonly 'check query': [{ readonly text: string; readonly query: string; readonly head: string }, readonly Finding[]];
 }
 

@@ -70,7 +70,7 @@ export function Answered({ tree, runs, view, text, at, onGo, onMend, onMore }: A
           first={<AnswerPane result={result} view={view} />}
           second={
             <LogPane
-              result={result}
+              entries={result?.ok === true ? result.log : NONE}
               before={before}
               onGo={onGo}
               at={at}
@@ -82,6 +82,8 @@ export function Answered({ tree, runs, view, text, at, onGo, onMend, onMore }: A
     </div>
   );
 }
+
+const NONE: readonly never[] = [];
 
 function isOfQuery(run: Run): run is QueryRun {
   return run.query.kind !== 'sql';

@@ -1,6 +1,6 @@
 import { lazy, Suspense, useMemo, useState } from 'react';
 import { useSearchParams } from 'react-router';
-import { parseQuery } from '../../../core/notation/index.js';
+import { isCommands, parseCommands, parseQuery } from '../../../core/notation/index.js';
 import { askDesign } from '../../app/design-client.js';
 import { spokenBy } from '../../app/spoken-by.js';
 import { useAppSelector } from '../../app/store.js';
@@ -8,12 +8,15 @@ import { Editor } from '../../parts/editor.js';
 import type { Marked } from '../../parts/editor-props.js';
 import { Panes } from '../../parts/panes.js';
 import { Answered } from './answered.js';
+import { CommandSettings } from './command-settings.js';
 import { PlainSqlScreen } from './plain-sql.js';
 import { Queries } from './queries.js';
 import { QuerySettings } from './query-settings.js';
+import { Rehearsed } from './rehearsed.js';
 import { useMoreCommands, useRunCommands } from './run-commands.js';
 import { useDraft } from './use-draft.js';
 import { useMeaning } from './use-meaning.js';
+import { useRehearsal } from './use-rehearsal.js';
 import { useRun } from './use-run.js';
 
 const LogDialog = lazy(() => import('./log-dialog.js'));
@@ -24,7 +27,7 @@ export function TryScreen() {
   return search.has('sql') ? <PlainSqlScreen /> : <QueryScreen />;
 }
 
-/** A query on top, its answer below, and beside it the log of every statement. */
+/** A query on top, its answer below, and beside it the log of every statement; or commands, with what they would do. */
 function QueryScreen() {
   const view = useAppSelector((state) => state.workspace.view);
   const tree = useAppSelector((state) => state.workspace.tree?.id ?? '');
@@ -38,11 +41,15 @@ function QueryScreen() {
   /** Where the person is in the query. */
   const [at, setAt] = useState<number | null>(null);
   const [logging, setLogging] = useState(false);
+  const rehearsals = useRehearsal(tree);
+  const { text, head } = draft;
+  const isDoing = useMemo(() => isCommands(text), [text]);
   const start = () => {
     setSpan(null);
     draft.tell();
-    void runs.start(draft);
+    void (isDoing ? rehearsals.start(text) : runs.start(draft));
   };
+  const stop = isDoing ? rehearsals.stop : runs.stop;
   const mend = (text: string) => {
     draft.write(text);
     void runs.start({ ...draft, text });
@@ -51,12 +58,12 @@ function QueryScreen() {
     () => setLogging(true),
     () => setSearch({ sql: '' }),
   );
-  useRunCommands(start, runs.stop, search.get('run') === '1' && draft.text !== '');
+  useRunCommands(start, stop, search.get('run') === '1' && text !== '');
 
-  const { text, head } = draft;
-  const syntax = useMemo(() => parseQuery(text), [text]);
+  const syntax = useMemo(() => (isDoing ? parseCommands(text) : parseQuery(text)), [text, isDoing]);
   const meant = useMeaning(text, head, view?.text ?? null);
-  const result = runs.shown.kind === 'result' ? runs.shown.result : null;
+  const shown = isDoing ? rehearsals.shown : runs.shown;
+  const result = shown.kind === 'result' ? shown.result : null;
   const findings: readonly Marked[] = result?.ok === false ? result.findings : (meant ?? syntax.findings);
   return (
     <>
@@ -90,7 +97,7 @@ function QueryScreen() {
             />
             <Editor
               text={text}
-              label="Query"
+              label={isDoing ? 'Commands' : 'Query'}
               colours={syntax.colours}
               findings={findings}
               selected={span}
@@ -101,28 +108,36 @@ function QueryScreen() {
               onRun={start}
               complete={(query, offset) => askDesign('complete query', { text: view?.text ?? '', query, head, offset })}
             />
-            <QuerySettings
-              tree={tree}
-              draft={draft}
-              running={runs.running}
-              unsaved={unsaved}
-              onRun={start}
-              onStop={runs.stop}
-              onKept={(name) => setSearch({ query: name }, { replace: true })}
-            />
+            {isDoing ? (
+              <CommandSettings text={text} running={rehearsals.running} onRun={start} onStop={stop} />
+            ) : (
+              <QuerySettings
+                tree={tree}
+                draft={draft}
+                running={runs.running}
+                unsaved={unsaved}
+                onRun={start}
+                onStop={stop}
+                onKept={(name) => setSearch({ query: name }, { replace: true })}
+              />
+            )}
           </div>
         }
         second={
-          <Answered
-            tree={tree}
-            runs={runs}
-            view={view}
-            text={text}
-            onGo={setSpan}
-            onMend={mend}
-            at={at}
-            onMore={(more) => void runs.start(draft, more)}
-          />
+          isDoing ? (
+            <Rehearsed shown={rehearsals.shown} running={rehearsals.running} at={at} onGo={setSpan} />
+          ) : (
+            <Answered
+              tree={tree}
+              runs={runs}
+              view={view}
+              text={text}
+              onGo={setSpan}
+              onMend={mend}
+              at={at}
+              onMore={(more) => void runs.start(draft, more)}
+            />
+          )
         }
       />
     </>

@@ -8,22 +8,24 @@ type Answered = Extract<RunResult, { ok: true }>;
 
 /** The log: every statement, its parameters, rows and time, how the engine answers it, and the line that asked for it. */
 export function LogPane({
-  result,
+  entries,
   before,
   at,
+  of = 'query',
   onGo,
   onMeasure,
 }: {
-  readonly result: RunResult | null;
+  readonly entries: readonly LogEntry[];
   /** The run before this one, to mark what is new against it. */
   readonly before: Answered | null;
   /** Where the person is in the query: the statement of that line is marked. */
   readonly at: number | null;
+  /** What a statement comes from: a line of a query, or a command. */
+  readonly of?: 'query' | 'command';
   onGo(span: { start: number; end: number }): void;
   /** Runs it once more, and counts what each step of the plans finds; null where that cannot be. */
   readonly onMeasure: (() => void) | null;
 }) {
-  const entries = result?.ok === true ? result.log : [];
   const marked = at === null ? -1 : statementAt(entries, at);
   const total = entries.reduce((sum, entry) => sum + entry.milliseconds, 0);
   const sent = entries.reduce((sum, entry) => sum + entry.times, 0);
@@ -57,6 +59,7 @@ export function LogPane({
             entry={entry}
             number={index + 1}
             marked={index === marked}
+            of={of}
             earlier={before === null ? null : (before.log.find(({ path }) => path === entry.path)?.plain ?? '')}
             onGo={onGo}
           />
@@ -79,6 +82,7 @@ function Statement({
   number,
   marked,
   earlier,
+  of,
   onGo,
 }: {
   readonly entry: LogEntry;
@@ -87,6 +91,7 @@ function Statement({
   readonly marked: boolean;
   /** The statement of the same load in the run before; null where none is compared with. */
   readonly earlier: string | null;
+  readonly of: 'query' | 'command';
   onGo(span: { start: number; end: number }): void;
 }) {
   const item = useRef<HTMLLIElement>(null);
@@ -150,7 +155,7 @@ function Statement({
           )}
           {span !== null && (
             <button type="button" className="text-selected hover:underline" onClick={() => onGo({ ...span })}>
-              load {entry.path}
+              {of === 'query' ? `load ${entry.path}` : of}
             </button>
           )}
         </p>

@@ -2,11 +2,13 @@ import { Button } from '../../parts/button.js';
 
 /** Runs what stands in the editor, or stops what runs. */
 export function RunButton({
+  label = 'Run',
   running,
   disabled,
   onRun,
   onStop,
 }: {
+  readonly label?: string;
   readonly running: boolean;
   readonly disabled: boolean;
   onRun(): void;
@@ -20,7 +22,7 @@ export function RunButton({
     );
   return (
     <Button strong className="mt-4 w-full" disabled={disabled} onClick={onRun}>
-      Run <kbd className="ml-2 font-mono text-small opacity-80">Ctrl ↵</kbd>
+      {label} <kbd className="ml-2 font-mono text-small opacity-80">Ctrl ↵</kbd>
     </Button>
   );
 }
