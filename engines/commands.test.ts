@@ -179,6 +179,13 @@ onEach(
   },
 );
 
+onEach('after a key that was given, the engine numbers go on', async (tree) => {
+  const lines = "create Ensemble with id 5000, title 'Given'\ncreate Ensemble with title 'Numbered'";
+  expect(await told(tree, lines)).toEqual(['created Ensemble', 'created Ensemble']);
+  const [row] = await asked(tree, "from Ensemble; where title = 'Numbered'; show id");
+  expect(Number(row?.id)).toBeGreaterThan(5000);
+});
+
 onEach('a deleted row takes along what hangs on it', async (tree) => {
   const [before] = await asked(tree, 'from Player; where count(loans) > 0; show id; order by id desc; limit 1');
   const id = String(before?.id);

@@ -51,8 +51,6 @@ export interface CommandsRequest {
   readonly model: Model;
   readonly commands: readonly NamedCommand[];
   readonly inputs: CommandInputs;
-  /** Whether what they do is to stay; else it is taken back when it has been told. */
-  readonly keep: boolean;
 }
 
 /** Rows that were refused, by table and constraint. */

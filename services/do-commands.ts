@@ -50,7 +50,7 @@ export async function doCommands(design: Design, engine: Engine, request: DoRequ
   const { sampleKeys, madeHere, now, rehearse, signal } = request;
   const keyedByUuid = Array.from(design.model.entities.values()).some(({ key }) => key.type.kind === 'uuid');
   const uuids = keyedByUuid ? Array.from({ length: MOST_UUIDS }, () => randomUUID()) : [];
-  const asked = { model: design.model, commands, inputs: { now, sampleKeys, madeHere, uuids }, keep: !rehearse };
+  const asked = { model: design.model, commands, inputs: { now, sampleKeys, madeHere, uuids, keep: !rehearse } };
   const done = await engine.carryOut(asked, { patient: true, ...(signal === undefined ? {} : { signal }) });
   if (!done.ok) return { ok: false, findings, problems: [done.problem.message], log: [], spans, reached: 0 };
   const { refusal, log } = done.value;

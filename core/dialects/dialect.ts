@@ -1,6 +1,6 @@
 import type { DialectName } from '../notation/index.js';
 import type { ForeignKey, Schema, SchemaTarget, Table } from '../schema/index.js';
-import type { Change, Query, Trigger } from '../sql/index.js';
+import type { Change, Query, TableName, Trigger } from '../sql/index.js';
 
 /** One way to write SQL. */
 export interface Dialect extends SchemaTarget {
@@ -24,6 +24,8 @@ export interface Dialect extends SchemaTarget {
   columnParts(table: Table, columns: readonly string[]): string[];
   /** A statement that changes rows; keys that the engine would number may be given. */
   printChange(change: Change): string;
+  /** The statement by which the engine's own numbers go on after a key that was given; null where they do so by themselves. */
+  countOnAfter(table: TableName, column: string): string | null;
   /** The statements that make a trigger. */
   trigger(trigger: Trigger): string[];
   /** A foreign key as a table states it. */

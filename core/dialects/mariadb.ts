@@ -127,6 +127,7 @@ export const mariadbDialect: Dialect = {
   print: (expression) => printExpression(expression, spelling),
   printQuery: (query) => printQuery(query, spelling),
   printChange: (change) => printChange(change, spelling),
+  countOnAfter: () => null,
   columnParts: ddl.columnParts,
   foreignKey: ddl.foreignKey,
   scriptHead: () => 'set names utf8mb4 collate utf8mb4_nopad_bin;\n',

@@ -110,6 +110,13 @@ export const postgresDialect: Dialect = {
   print: (expression) => printExpression(expression, spelling),
   printQuery: (query) => printQuery(query, spelling),
   printChange: (change) => printChange(change, spelling),
+  // Another may have taken greater numbers, and not be done.
+  countOnAfter(table, name) {
+    const sequence = `pg_get_serial_sequence(${string(ddl.tableName(table))}, ${string(name)})`;
+    const key = `max(${quote(name)})`;
+    const most = `greatest(${key}, coalesce(pg_sequence_last_value(${sequence}::regclass), 0))`;
+    return `select setval(${sequence}, ${most}) from ${ddl.tableName(table)} having ${key} > 0`;
+  },
   columnParts: ddl.columnParts,
   foreignKey: ddl.foreignKey,
   // A function may speak of a table that is made after it.

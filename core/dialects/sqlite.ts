@@ -87,6 +87,7 @@ export const sqliteDialect: Dialect = {
   print: (expression) => printExpression(expression, spelling),
   printQuery: (query) => printQuery(query, spelling),
   printChange: (change) => printChange(change, spelling),
+  countOnAfter: () => null,
   createStatements,
   columnParts,
   foreignKey,

@@ -16,6 +16,8 @@ export interface CommandInputs {
   readonly sampleKeys: Readonly<Record<string, Wire>>;
   /** The database was made here, so its constraints keep types and keys. */
   readonly madeHere: boolean;
+  /** Whether what they do is to stay; else it is taken back when it has been told. */
+  readonly keep: boolean;
   /** Keys for rows that are told apart by a uuid and are given none: as many as there can be new rows. */
   readonly uuids: readonly string[];
 }

@@ -30,7 +30,7 @@ export async function carryOutCommands(
       const result = await transaction.run(step);
       return { kind: 'written', result, milliseconds: performance.now() - started };
     });
-    if (request.keep && carried.refusal === null) await transaction.commit();
+    if (request.inputs.keep && carried.refusal === null) await transaction.commit();
     else await transaction.rollback();
     return carried;
   } catch (error) {

@@ -25,7 +25,7 @@ export function carryOutCommands(
       const result = write(step);
       return { kind: 'written', result, milliseconds: performance.now() - started };
     });
-    db.exec(request.keep && carried.refusal === null ? 'commit' : 'rollback');
+    db.exec(request.inputs.keep && carried.refusal === null ? 'commit' : 'rollback');
     return carried;
   } catch (error) {
     if (db.inTransaction) db.exec('rollback');
