@@ -5,6 +5,8 @@ export interface Part {
   readonly text: string;
   /** A query's lines, which stand alone. */
   readonly query?: boolean;
+  /** Commands, a line each. */
+  readonly commands?: boolean;
 }
 
 /** The notation, each part by an example that stands for itself. */
@@ -246,6 +248,18 @@ where subject is not null
 load subject
 load (subject as StringInstrument).strung_by`,
     query: true,
+  },
+  {
+    title: 'Commands, in Try and on the command line',
+    words:
+      'All of them or none. A name before “=” stands for its row in the lines after it; children stand in brackets; the owner of a role is filled in. A row is named by its key, its name, or what is true of it.',
+    text: `x = create Player with name 'Ines', branch Branch(1), loans: (instrument Instrument(7), due_on today + 21 days)
+find or create Player[email = 'omar@example.org'] with name 'Omar', branch Branch(2)
+create or update Player(x).cards[number = 'C-118'] with expires_on '2032-01-01'
+link Player(x).ensembles to Ensemble(2), Ensemble(5) with chair 4
+update Loan[overdue] with due_on due_on + 7 days
+delete Player(3).loans[returned_on is not null]`,
+    commands: true,
   },
   {
     title: 'A finding that is meant so',

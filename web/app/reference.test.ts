@@ -1,13 +1,13 @@
 import { expect, test } from 'vitest';
-import { format, parse, parseQuery } from '../../core/notation/index.js';
+import { format, parse, parseCommands, parseQuery } from '../../core/notation/index.js';
 import { PARTS } from './reference-parts.js';
 
 test.each(PARTS.map((part): [string, (typeof PARTS)[number]] => [part.title, part]))(
   'the example of “%s” is read, and stands in its form',
-  (_, { text, query }) => {
-    const { findings } = query === true ? parseQuery(text) : parse(text);
+  (_, { text, query, commands }) => {
+    const { findings } = commands === true ? parseCommands(text) : query === true ? parseQuery(text) : parse(text);
     expect(findings).toEqual([]);
-    if (query !== true) expect(format(text).trimEnd()).toBe(text);
+    if (query !== true && commands !== true) expect(format(text).trimEnd()).toBe(text);
   },
 );
 

@@ -9,6 +9,7 @@ import type { Marked } from '../../parts/editor-props.js';
 import { Panes } from '../../parts/panes.js';
 import { Answered } from './answered.js';
 import { CommandSettings } from './command-settings.js';
+import { exampleCommand } from './example-command.js';
 import { PlainSqlScreen } from './plain-sql.js';
 import { Queries } from './queries.js';
 import { QuerySettings } from './query-settings.js';
@@ -54,10 +55,9 @@ function QueryScreen() {
     draft.write(text);
     void runs.start({ ...draft, text });
   };
-  useMoreCommands(
-    () => setLogging(true),
-    () => setSearch({ sql: '' }),
-  );
+  const writeSql = () => setSearch({ sql: '' });
+  const writeCommands = () => setSearch({ text: exampleCommand(view?.entities ?? NONE) });
+  useMoreCommands(() => setLogging(true), writeSql, writeCommands);
   useRunCommands(start, stop, search.get('run') === '1' && text !== '');
 
   const syntax = useMemo(() => (isDoing ? parseCommands(text) : parseQuery(text)), [text, isDoing]);
@@ -93,11 +93,12 @@ function QueryScreen() {
               onPick={draft.pick}
               onAgain={draft.takeUp}
               onLog={() => setLogging(true)}
-              onSql={() => setSearch({ sql: '' })}
+              onSql={writeSql}
+              onCommands={writeCommands}
             />
             <Editor
               text={text}
-              label={isDoing ? 'Commands' : 'Query'}
+              label="Query or commands"
               colours={syntax.colours}
               findings={findings}
               selected={span}

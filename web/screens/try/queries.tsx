@@ -10,6 +10,7 @@ export function Queries({
   onAgain,
   onLog,
   onSql,
+  onCommands,
 }: {
   readonly queries: readonly QueryView[];
   readonly saved: string | null;
@@ -20,6 +21,8 @@ export function Queries({
   onLog(): void;
   /** Goes over to SQL of the database. */
   onSql(): void;
+  /** Puts a command in the place of the query. */
+  onCommands(): void;
 }) {
   return (
     <nav aria-label="Saved queries" className="overflow-auto border-r border-line py-2">
@@ -54,6 +57,13 @@ export function Queries({
       <button
         type="button"
         className="mt-3 block w-full px-4 py-0.5 text-left text-small text-selected hover:bg-ground"
+        onClick={onCommands}
+      >
+        Rehearse commands…
+      </button>
+      <button
+        type="button"
+        className="block w-full px-4 py-0.5 text-left text-small text-selected hover:bg-ground"
         onClick={onSql}
       >
         Plain SQL, read-only…

@@ -32,11 +32,18 @@ export function useRunCommands(start: () => void, stop: () => void, atOnce: bool
 }
 
 /** Offers what else can be asked of the database, and of an application's log. */
-export function useMoreCommands(readLog: () => void, writeSql: () => void): void {
-  const latest = useRef({ readLog, writeSql });
-  latest.current = { readLog, writeSql };
+export function useMoreCommands(readLog: () => void, writeSql: () => void, writeCommands: () => void): void {
+  const latest = useRef({ readLog, writeSql, writeCommands });
+  latest.current = { readLog, writeSql, writeCommands };
   const commands = useMemo(
     () => [
+      {
+        id: 'commands',
+        title: 'Rehearse commands',
+        group: 'Run' as const,
+        words: 'create insert update delete link seed write rows dry run',
+        run: () => latest.current.writeCommands(),
+      },
       {
         id: 'plain-sql',
         title: 'Run plain SQL, read-only',
