@@ -1,7 +1,7 @@
 import { readDesign } from '../core/design/index.js';
 import { namedKeys } from '../core/samples/index.js';
 import type { Wire } from '../core/values/index.js';
-import type { CommandLogEntry, WrittenCell, WrittenRow } from '../core/write/index.js';
+import type { CommandLogEntry, WentAlong, WrittenCell, WrittenRow } from '../core/write/index.js';
 import { type DoOutcome, doCommands, nowOf } from '../services/index.js';
 import { openGiven } from './place.js';
 import { printFindings, readText } from './report.js';
@@ -36,8 +36,15 @@ export async function doOnDatabase(file: string, given: string, options: DoFlags
 function asJson(outcome: DoOutcome, { log, rehearse }: DoFlags): unknown {
   const findings = outcome.findings.map(({ weight, code, message }) => ({ weight, code, message }));
   if (!outcome.ok) return { done: false, problems: outcome.problems, findings };
-  const { lines, log: statements } = outcome.carried;
-  return { done: rehearse !== true, rehearsed: rehearse === true, lines, findings, ...(log === true ? { log: statements } : {}) };
+  const { lines, along, log: statements } = outcome.carried;
+  return {
+    done: rehearse !== true,
+    rehearsed: rehearse === true,
+    lines,
+    along,
+    findings,
+    ...(log === true ? { log: statements } : {}),
+  };
 }
 
 function print(outcome: DoOutcome, commands: string, options: DoFlags): void {
@@ -50,7 +57,13 @@ function print(outcome: DoOutcome, commands: string, options: DoFlags): void {
   }
   for (const { rows } of outcome.carried.lines) for (const row of rows) process.stdout.write(rowText(row));
   if (outcome.carried.lines.every(({ rows }) => rows.length === 0)) process.stdout.write('No row was meant.\n');
+  for (const one of outcome.carried.along) process.stdout.write(`${alongText(one)}\n`);
   if (options.rehearse === true) process.stdout.write('Rehearsed: nothing of it stays.\n');
+}
+
+function alongText({ of, role, rows }: WentAlong): string {
+  const many = `${rows.toLocaleString('en')} row${rows === 1 ? '' : 's'} of ${of}`;
+  return role === null ? `went along: ${many}` : `emptied: ${role} of ${many}`;
 }
 
 /** What became of a row, and what filled each of its values. */

@@ -29,6 +29,8 @@ export const CommandsRehearsed = v.variant('ok', [
     ok: v.literal(true),
     /** What each command does, in their order, and where it stands; `more`: rows that are not told one by one. */
     lines: v.array(v.object({ span: Span, rows: v.array(WrittenRow), more: v.number() })),
+    /** What the database did to other rows: they are gone, or this role of them is empty. */
+    along: v.array(v.object({ of: v.string(), role: v.nullable(v.string()), rows: v.number() })),
     /** Every statement; its span is the command that it serves. */
     log: v.array(LogEntry),
     findings: v.array(FindingMessage),

@@ -189,7 +189,12 @@ onEach('after a key that was given, the engine numbers go on', async (tree) => {
 onEach('a deleted row takes along what hangs on it', async (tree) => {
   const [before] = await asked(tree, 'from Player; where count(loans) > 0; show id; order by id desc; limit 1');
   const id = String(before?.id);
-  expect(await told(tree, `delete Player(${id})`)).toEqual(['deleted Player']);
+  const [counts] = await asked(tree, `from Player; where id = ${id}; show count(loans) as loans, count(pupils) as pupils`);
+  const outcome = await carryOut(tree, `delete Player(${id})`);
+  if (!outcome.ok) throw new Error(outcome.problems.join());
+  const along = new Map(outcome.carried.along.map(({ of, role, rows }) => [`${of} ${role ?? 'gone'}`, String(rows)]));
+  expect(along.get('Loan gone')).toBe(counts?.loans);
+  expect(along.get('Player mentor') ?? '0').toBe(counts?.pupils);
   expect(await asked(tree, `from Loan; where borrower.id = ${id}; count`)).toEqual([{ count: 0 }]);
 });
 

@@ -2,6 +2,7 @@ import type { Dialect } from '../dialects/index.js';
 import type { AnswerRow } from '../load/index.js';
 import { type Command, loadOf, type Model, type NamedCommand, queryOf } from '../model/index.js';
 import type { Wire } from '../values/index.js';
+import { alongWith, countIn, reachedFrom } from './along.js';
 import { type CommandInputs, Doing, keyIn, kindIn, Refused, type RowAt, refuse } from './doing.js';
 import { Filling, fillChanged, fillGiven, rulesOf } from './fill.js';
 import { type FoundRow, findOne, findRows } from './find-rows.js';
@@ -28,7 +29,10 @@ export function* carryOut(
 ): CommandWork<Carried> {
   const doing = new Doing(dialect, model, inputs);
   const lines: CarriedLine[] = [];
+  const deleted = commands.flatMap(({ command }) => (command.kind === 'delete' ? [command.rows.entity] : []));
+  const watched = reachedFrom(model, deleted);
   try {
+    const before = yield* countIn(doing, watched);
     for (const [line, { name, command }] of commands.entries()) {
       doing.line = line;
       const rows = yield* carryOutOne(doing, command);
@@ -37,10 +41,11 @@ export function* carryOut(
       lines.push({ name, rows });
     }
     yield* keepRules(doing, lines);
-    return { lines: yield* withRowsAfter(doing, lines), log: doing.log, refusal: null };
+    const along = alongWith(doing, watched, before, yield* countIn(doing, watched));
+    return { lines: yield* withRowsAfter(doing, lines), along, log: doing.log, refusal: null };
   } catch (error) {
     if (!(error instanceof Refused)) throw error;
-    return { lines: [], log: doing.log, refusal: { line: doing.line, why: error.why } };
+    return { lines: [], along: [], log: doing.log, refusal: { line: doing.line, why: error.why } };
   }
 }
 

@@ -50,6 +50,8 @@ export class Doing {
   line = 0;
   private readonly keys: Record<string, Wire>;
   private uuidsTaken = 0;
+  /** By how many rows the commands' own statements changed each table, and whether one put in or changed any. */
+  private readonly tables = new Map<string, { net: number; written: boolean }>();
 
   constructor(
     readonly dialect: Dialect,
@@ -67,6 +69,16 @@ export class Doing {
   /** How many statements have changed rows so far. */
   get changes(): number {
     return this.log.filter(({ kind }) => kind === 'write').length;
+  }
+
+  /** By how many rows a table has grown by the commands' own statements. */
+  netRows(table: string): number {
+    return this.tables.get(table)?.net ?? 0;
+  }
+
+  /** Whether a command has put rows into a table, or changed some. */
+  hasWritten(table: string): boolean {
+    return this.tables.get(table)?.written ?? false;
   }
 
   /** A key for a row that is told apart by a uuid. */
@@ -109,8 +121,7 @@ export class Doing {
     const result = yield* this.attempt(change, values);
     const { refusal } = result;
     if (refusal === null) return result;
-    const table = change.kind === 'insert' ? change.into : change.kind === 'update' ? change.table : change.from;
-    throw new Refused({ kind: 'constraint', broken: refusal, table: table.name, cells });
+    throw new Refused({ kind: 'constraint', broken: refusal, table: tableOf(change), cells });
   }
 
   /** The same, and what came of it, also where it is refused: then nothing of it stands. */
@@ -122,6 +133,10 @@ export class Doing {
     const { result, milliseconds } = answer;
     const rows = change.kind === 'insert' ? change.rows.length : result.changed;
     if (result.refusal === null) {
+      const table = this.tables.get(tableOf(change)) ?? { net: 0, written: false };
+      table.net += change.kind === 'insert' ? rows : change.kind === 'delete' ? -rows : 0;
+      table.written ||= change.kind !== 'delete';
+      this.tables.set(tableOf(change), table);
       const names = namesIn(change, values.length);
       const told = values.map((value, at) => ({ name: names[at] ?? '', shown: shown(value) }));
       const plain = this.dialect.printChange(named(change, names));
@@ -129,6 +144,10 @@ export class Doing {
     }
     return result;
   }
+}
+
+function tableOf(change: Change): string {
+  return (change.kind === 'insert' ? change.into : change.kind === 'update' ? change.table : change.from).name;
 }
 
 /** Names for the values of a change: of the columns that they are put into; those behind them choose its rows. */

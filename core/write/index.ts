@@ -19,6 +19,7 @@ export type {
   FilledBy,
   RefusedFor,
   RowChange,
+  WentAlong,
   WriteEntry,
   WrittenCell,
   WrittenRow,

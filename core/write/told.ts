@@ -77,9 +77,20 @@ export interface CommandRefusal {
   readonly why: RefusedFor;
 }
 
+/** What the database did to other rows of itself, by the rules of relations and by triggers. */
+export interface WentAlong {
+  /** The entity of the rows, or the relation whose pairs they are. */
+  readonly of: string;
+  /** The role that was emptied in them; null where they are gone. */
+  readonly role: string | null;
+  readonly rows: number;
+}
+
 /** What came of commands. */
 export interface Carried {
   readonly lines: readonly CarriedLine[];
+  /** What went along with rows that were deleted, counted before and after. */
+  readonly along: readonly WentAlong[];
   readonly log: readonly CommandLogEntry[];
   readonly refusal: CommandRefusal | null;
 }

@@ -145,7 +145,7 @@ async function rehearsed(open: OpenDatabase, { text }: CommandsAsk, signal: Abor
       })),
       more: Math.max(0, rows.length - MOST_TOLD),
     }));
-    return { ok: true, lines, log, findings };
+    return { ok: true, lines, along: [...outcome.carried.along], log, findings };
   } finally {
     await writable.close();
   }

@@ -40,6 +40,7 @@ export function Rehearsed({ shown, running, at, onGo }: RehearsedProps) {
           share={54}
           first={
             <section aria-label="What the commands would do" className="flex h-full min-h-0 flex-col bg-label">
+              {result?.ok === true && <Along along={result.along} />}
               {result?.ok === true && shown.kind === 'result' && <Lines text={shown.text} result={result} />}
               {result?.ok === false && shown.kind === 'result' && <Reached text={shown.text} reached={result.reached} />}
             </section>
@@ -82,6 +83,24 @@ function sentenceOf({ lines, log }: Done): string {
       : `${count.toLocaleString('en')} ${change}`,
   );
   return `${parts.join(', ')}; ${log.length.toLocaleString('en')} statement${log.length === 1 ? '' : 's'}.`;
+}
+
+/** What the database would do to other rows of itself. */
+function Along({ along }: Pick<Done, 'along'>) {
+  if (along.length === 0) return null;
+  return (
+    <section aria-label="What goes along" className="shrink-0 border-b border-line px-4 py-2.5">
+      <h3 className="font-serif text-ink-2 italic">By the rules of the relations, as counted before and after</h3>
+      <ul className="mt-1">
+        {along.map(({ of, role, rows }) => (
+          <li key={`${of} ${role}`}>
+            <span className="font-semibold">{rows.toLocaleString('en')}</span> of <span className="font-mono">{of}</span>{' '}
+            {role === null ? (rows === 1 ? 'goes along' : 'go along') : `lose their ${role}`}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
 }
 
 function Lines({ text, result }: { readonly text: string; readonly result: Done }) {
