@@ -161,17 +161,7 @@ function valued(value: Wire, type: Expression['type']): Expression {
 }
 
 function rowsOf({ entity, key }: RowOf): CommandRows {
-  const type = { kind: 'row', entity } as const;
-  const own: Expression = { kind: 'role', hops: [], type, span: NOWHERE };
-  const where: Expression = {
-    kind: 'binary',
-    operator: '=',
-    left: own,
-    right: valued(key, type),
-    type: { kind: 'boolean' },
-    span: NOWHERE,
-  };
-  return { entity, query: queryOf(entity, { where: [where] }), path: [], one: true, span: NOWHERE };
+  return { entity, row: valued(key, { kind: 'row', entity }), query: queryOf(entity), path: [], one: true, span: NOWHERE };
 }
 
 /** The row that another points at over a relation, as its columns say it. */

@@ -6,6 +6,8 @@ import type { Field, Query } from './model.js';
 export interface CommandRows {
   /** What the rows are in the end, or a base of it. */
   readonly entity: string;
+  /** The row that the text names, by its key or its name: the one of which the query then asks; null where it names none. */
+  readonly row: Expression | null;
   /** Finds the rows, or those from which they are reached, which it then loads. */
   readonly query: Query;
   /** The roles that are walked from there, one after the other, by their names. */

@@ -56,7 +56,7 @@ describe('a command that means nothing is told with its place and a way out', ()
     ["find or create Player[name like 'x']", 'a row is found by what'],
     ['update Player with name null', 'this would be all rows of Player'],
     ["update Player(1) with created_at '2031-01-01'", 'is fixed'],
-    ['update Player(1) with id 4', 'is the key'],
+    ['update Player(1) with id 4', 'is of the key'],
     ["update Player(1) with cards: (number '1')", 'children are made with “create”'],
     ['update Player(1)', 'Expected with'],
     ['link Player(1).ensembles to Branch(1)', 'leads to Ensemble, and this is Branch'],

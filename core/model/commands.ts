@@ -345,6 +345,7 @@ function resolveRows(commands: Commands, path: Path): CommandRows | null {
       name.span,
       `${label}: ${name.text} is a row of ${meant.name}, and here one of ${entity.name} is meant.`,
     );
+  let namedRow: Expression | null = null;
   if (root.key !== null) {
     const row = resolveExpression(contextOf(commands, null), {
       kind: 'path',
@@ -352,8 +353,7 @@ function resolveRows(commands: Commands, path: Path): CommandRows | null {
       span: root.span,
     });
     if (row === null) return null;
-    const own: Expression = { kind: 'role', hops: [], type: { kind: 'row', entity: entity.name }, span: root.span };
-    where.push({ kind: 'binary', operator: '=', left: own, right: row, type: { kind: 'boolean' }, span: root.span });
+    namedRow = row;
   }
   for (const filter of filters) {
     const condition = filter.kind === 'filter' ? resolveCondition(contextOf(commands, entity), filter.condition) : null;
@@ -373,6 +373,7 @@ function resolveRows(commands: Commands, path: Path): CommandRows | null {
   const one = root.key !== null && filters.length === 0 && walked.every((load) => load.role.knows !== 'many');
   return {
     entity: walked.at(-1)?.role.target ?? entity.name,
+    row: namedRow,
     query: queryOf(entity.name, { where, loads, span: path.span }),
     path: walked.map(({ role }) => role.name),
     one: one || where.some((condition) => isOfOne(entity, condition) && walked.length === 0),
@@ -427,14 +428,10 @@ function valuesOf(
     names.add(value.name.text);
     if (value.kind === 'value') {
       const one = writtenValue(commands, entity, value);
-      if (one === null) sound = false;
-      else if (!makes && one.kind === 'field' && (one.field.fixed || one.field.key)) {
-        const why = one.field.key
-          ? 'is the key, by which others point at the row'
-          : 'is fixed: it is set once, when the row is made';
-        wrong(resolution, 'fixed-field', value.name.span, `${label}: ${entity.name}.${one.field.name} ${why}.`);
-        sound = false;
-      } else written.push(one);
+      const why = one === null || makes ? null : whyKept(entity, one);
+      if (why !== null) wrong(resolution, 'fixed-field', value.name.span, `${label}: ${entity.name}.${value.name.text} ${why}.`);
+      if (one === null || why !== null) sound = false;
+      else written.push(one);
       continue;
     }
     const made = makes
@@ -449,6 +446,14 @@ function valuesOf(
     else children.push(made);
   }
   return sound ? { values: written, children } : null;
+}
+
+/** Why a value stays as it is once its row is made; null where it can be changed. */
+function whyKept(entity: EntityDraft, value: WrittenValue): string | null {
+  const { way } = value.kind === 'role' ? value.role : { way: null };
+  const columns = value.kind === 'field' ? [value.field.column.value] : way?.kind === 'key' ? way.columns : [];
+  if (columns.some((column) => entity.key.columns.includes(column))) return 'is of the key, by which others point at the row';
+  return value.kind === 'field' && value.field.fixed ? 'is fixed: it is set once, when the row is made' : null;
 }
 
 function childrenOf(

@@ -142,7 +142,9 @@ function* findOrMake(doing: Doing, command: FindOrMake): CommandWork<readonly Wr
 
 function* foundOrUpdated(doing: Doing, command: FindOrMake, found: FoundRow): CommandWork<readonly WrittenRow[]> {
   if (command.kind === 'find or create') return [changed('found', found, [])];
-  return yield* update(doing, [found], command.row.values);
+  // What is set once was set when the row was made.
+  const values = command.row.values.filter((value) => value.kind === 'role' || !(value.field.fixed || value.field.key));
+  return yield* update(doing, [found], values);
 }
 
 function* matching(doing: Doing, { row, through, condition }: FindOrMake): CommandWork<FoundRow | null> {
@@ -188,7 +190,11 @@ function withLoad(
 
 function byEntity<Row extends RowAt>(rows: readonly Row[]): ReadonlyMap<string, readonly Row[]> {
   const groups = new Map<string, Row[]>();
-  for (const row of rows) groups.set(row.entity, [...(groups.get(row.entity) ?? []), row]);
+  for (const row of rows) {
+    const group = groups.get(row.entity);
+    if (group === undefined) groups.set(row.entity, [row]);
+    else group.push(row);
+  }
   return groups;
 }
 

@@ -1,6 +1,6 @@
 import type { Dialect } from '../dialects/index.js';
 import { type AnswerRow, type Computation, loadRows, prepare } from '../load/index.js';
-import { entityOf, KIND_NAME, lineage, type Model, type Query, queryOf } from '../model/index.js';
+import { type Expression, entityOf, KIND_NAME, lineage, type Model, type Query, queryOf } from '../model/index.js';
 import { type PlanOptions, planQuery } from '../plan/index.js';
 import { type Change, named } from '../sql/index.js';
 import { type BoundParameter, type BoundValue, joinKey, splitKey, type ValueType, type Wire } from '../values/index.js';
@@ -30,6 +30,11 @@ export interface RowAt {
 
 /** So many rows are read for one command at most. */
 const MOST_ROWS = 100_000;
+/** How a row is called in the query for one by its key. */
+const BY_KEY = 'key';
+const NOWHERE = { start: 0, end: 0 };
+/** So many statements are told one by one. */
+const MOST_LOGGED = 5000;
 
 /** Commands are refused; everything is taken back. */
 export class Refused extends Error {
@@ -45,11 +50,17 @@ export function refuse(message: string): never {
 
 /** The state of commands while they are carried out. */
 export class Doing {
+  /** The first of the statements. */
   readonly log: CommandLogEntry[] = [];
+  /** How many statements have changed rows so far. */
+  changes = 0;
   /** The command that is being carried out, counted from 0. */
   line = 0;
   private readonly keys: Record<string, Wire>;
   private uuidsTaken = 0;
+  private readonly inserts = new Map<string, string>();
+  /** The query for a row by its key, of each entity: the same one is planned and printed once. */
+  private readonly byKey = new Map<string, Query>();
   /** By how many rows the commands' own statements changed each table, and whether one put in or changed any. */
   private readonly tables = new Map<string, { net: number; written: boolean }>();
 
@@ -64,11 +75,6 @@ export class Doing {
   /** Gives a row a name for the lines after it: as a row of its entity, and of every base of that. */
   name(name: string, { entity, key }: RowAt): void {
     for (const one of lineage(this.model, entity)) this.keys[`${one.name}(${name})`] = key;
-  }
-
-  /** How many statements have changed rows so far. */
-  get changes(): number {
-    return this.log.filter(({ kind }) => kind === 'write').length;
   }
 
   /** By how many rows a table has grown by the commands' own statements. */
@@ -90,20 +96,63 @@ export class Doing {
   }
 
   /** The rows of a query, whole, with their keys; what is bound as `keys` chooses among them. */
-  *ask(query: Query, options: PlanOptions = {}, keys: BoundParameter | null = null): CommandWork<readonly AnswerRow[]> {
+  *ask(
+    query: Query,
+    options: PlanOptions = {},
+    keys: BoundParameter | null = null,
+    sampleKeys: Readonly<Record<string, Wire>> = this.keys,
+  ): CommandWork<readonly AnswerRow[]> {
     const plan = planQuery(this.model, query, { titled: true, ...options });
     const database = { model: this.model, dialect: this.dialect, madeHere: this.inputs.madeHere };
-    const ready = prepare(weave(plan, SYSTEM), database, { parameters: {}, now: this.inputs.now, sampleKeys: this.keys });
+    const ready = prepare(weave(plan, SYSTEM), database, { parameters: {}, now: this.inputs.now, sampleKeys });
     if (!ready.ok) return refuse(ready.problems.join(' '));
     const { prepared } = ready;
     const bound = keys === null ? prepared : { ...prepared, parameters: { ...prepared.parameters, keys } };
     const answer = yield* asked(loadRows(this.dialect, { prepared: bound, rowLimit: MOST_ROWS }));
-    for (const entry of answer.log) this.log.push({ kind: 'read', line: this.line, ...entry });
+    for (const entry of answer.log) this.note({ kind: 'read', line: this.line, ...entry });
     if (answer.cuts.length > 0)
       return refuse(
         `These are more than ${MOST_ROWS.toLocaleString('en')} rows, which is too many for one command. Do some of them first.`,
       );
     return answer.rows;
+  }
+
+  /** A change as it is sent; those of one row after the other are the same, and are printed once. */
+  private printed(change: Change): string {
+    if (change.kind !== 'insert' || change.rows.length !== 1) return this.dialect.printChange(change);
+    const shape = [change.into.schema, change.into.name, ...change.columns, 'returning', ...(change.returning ?? [])].join('\n');
+    const known = this.inserts.get(shape) ?? this.dialect.printChange(change);
+    this.inserts.set(shape, known);
+    return known;
+  }
+
+  private note(entry: CommandLogEntry): void {
+    if (this.log.length < MOST_LOGGED) this.log.push(entry);
+  }
+
+  /** The same of one row alone, which an expression names by its key or its name. */
+  *askOf(row: Expression, query: Query): CommandWork<readonly AnswerRow[]> {
+    const key = this.keyOf(row);
+    const { entity, where, loads } = query;
+    if (where.length === 0 && loads.length === 0) {
+      const known = this.byKey.get(entity) ?? queryOf(entity, { where: [isRow(entity, this.rowNamed(entity))] });
+      this.byKey.set(entity, known);
+      return yield* this.ask(known, {}, null, { [`${entity}(${BY_KEY})`]: key });
+    }
+    const named: Expression = { kind: 'value', value: key, type: { kind: 'row', entity }, span: query.span };
+    return yield* this.ask({ ...query, where: [isRow(entity, named), ...where] });
+  }
+
+  private rowNamed(entity: string): Expression {
+    return { kind: 'sample row', entity, row: BY_KEY, type: { kind: 'row', entity }, span: NOWHERE };
+  }
+
+  /** The key that an expression names a row by. */
+  private keyOf(row: Expression): Wire {
+    if (row.kind === 'value') return row.value;
+    const name = row.kind === 'sample row' ? `${row.entity}(${row.row})` : '';
+    const key = Object.hasOwn(this.keys, name) ? this.keys[name] : undefined;
+    return key ?? refuse(`There is no row ${name} in this database. Give its key, as in ${name.replace(/\(.*/, '')}(1).`);
   }
 
   /** Rows by their keys, by the text of each key. */
@@ -126,21 +175,23 @@ export class Doing {
 
   /** The same, and what came of it, also where it is refused: then nothing of it stands. */
   *attempt(change: Change, values: readonly BoundValue[]): CommandWork<WriteResult> {
-    const sql = this.dialect.printChange(change);
+    const sql = this.printed(change);
     const gives = change.kind === 'insert' && (change.returning?.length ?? 0) > 0 ? 'rows' : 'count';
     const answer = yield { kind: 'attempt', sql, values, gives };
     if (answer.kind !== 'written') throw new Error('a change was answered as a question');
     const { result, milliseconds } = answer;
     const rows = change.kind === 'insert' ? change.rows.length : result.changed;
     if (result.refusal === null) {
+      this.changes += 1;
       const table = this.tables.get(tableOf(change)) ?? { net: 0, written: false };
       table.net += change.kind === 'insert' ? rows : change.kind === 'delete' ? -rows : 0;
       table.written ||= change.kind !== 'delete';
       this.tables.set(tableOf(change), table);
+      if (this.log.length >= MOST_LOGGED) return result;
       const names = namesIn(change, values.length);
       const told = values.map((value, at) => ({ name: names[at] ?? '', shown: shown(value) }));
       const plain = this.dialect.printChange(named(change, names));
-      this.log.push({ kind: 'write', line: this.line, sql, plain, values: told, rows, milliseconds });
+      this.note({ kind: 'write', line: this.line, sql, plain, values: told, rows, milliseconds });
     }
     return result;
   }
@@ -148,6 +199,12 @@ export class Doing {
 
 function tableOf(change: Change): string {
   return (change.kind === 'insert' ? change.into : change.kind === 'update' ? change.table : change.from).name;
+}
+
+/** The condition that a row is the one which an expression names. */
+function isRow(entity: string, row: Expression): Expression {
+  const own: Expression = { kind: 'role', hops: [], type: { kind: 'row', entity }, span: NOWHERE };
+  return { kind: 'binary', operator: '=', left: own, right: row, type: { kind: 'boolean' }, span: NOWHERE };
 }
 
 /** Names for the values of a change: of the columns that they are put into; those behind them choose its rows. */

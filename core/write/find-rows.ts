@@ -11,7 +11,7 @@ export interface FoundRow extends RowAt {
 /** The rows that a command speaks of, each once, in their order. */
 export function* findRows(doing: Doing, rows: CommandRows): CommandWork<readonly FoundRow[]> {
   const { model } = doing;
-  const roots = yield* doing.ask(rows.query);
+  const roots = rows.row === null ? yield* doing.ask(rows.query) : yield* doing.askOf(rows.row, rows.query);
   const ends = rows.path.reduce<readonly AnswerRow[]>((before, role) => before.flatMap((row) => behind(row, role)), roots);
   const found = new Map<string, FoundRow>();
   for (const row of ends) {
