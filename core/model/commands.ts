@@ -1,34 +1,13 @@
-import {
-  type Assignment,
-  type CommandLine,
-  type CommandSyntax,
-  type CommandValue,
-  type Expr,
-  inLines,
-  type Name,
-  type Path,
-  parseCommands,
-  type Span,
-} from '../notation/index.js';
-import type { Command, CommandRows, NamedCommand, NewRow, Through, WrittenValue } from './command.js';
-import { type Context, memberNames, memberOf } from './context.js';
-import { type EntityDraft, findEntity, notBuilt, type Resolution, unknownMember, unknownName, wrong } from './draft.js';
-import type { Expression, Role } from './expression.js';
-import { fitTo, reading, resolveCondition, resolveExpression } from './expressions.js';
+import { type CommandLine, type CommandSyntax, type Expr, inLines, type Path, parseCommands } from '../notation/index.js';
+import type { Command, NamedCommand, Through, WrittenValue } from './command.js';
+import { type Commands, contextOf, leadingTo, resolveRows, roleOf } from './command-rows.js';
+import { fieldValue, newRow, valuesOf, writtenValue } from './command-values.js';
+import { memberOf } from './context.js';
+import { type EntityDraft, findEntity, notBuilt, type Resolution, unknownName, wrong } from './draft.js';
+import { resolveCondition } from './expressions.js';
 import { isOfOne } from './found-rows.js';
-import { plainLoad, resolveLoad } from './loads.js';
-import type { Field, PolymorphicRole } from './model.js';
-import { branchTo, told } from './paths.js';
-import { queryOf } from './plain-query.js';
+import { branchTo } from './paths.js';
 import { refer } from './references.js';
-
-/** The state while commands are resolved, line by line. */
-interface Commands {
-  readonly resolution: Resolution;
-  /** The entities of the rows that lines before have named. */
-  readonly named: Map<string, string>;
-  readonly label: string;
-}
 
 /** Commands with their names resolved; null, with findings, where any of them is wrong: half of them is what nobody asked for. */
 export function resolveCommands(resolution: Resolution, text: string): readonly NamedCommand[] | null {
@@ -143,16 +122,15 @@ function resolveMaking(commands: Commands, syntax: Making): Command | null {
     resolution.findings.push({
       weight: 'warning',
       code: 'match-not-unique',
-      message: `${label}: nothing makes ${
-        match
-          .map(({ kind, ...one }) => (kind === 'field' && 'field' in one ? one.field.name : ''))
-          .filter(Boolean)
-          .join(', ') || 'this'
-      } unique, so that several rows of ${entity.name} may match, and somebody else may make another meanwhile.`,
+      message: `${label}: nothing makes ${match.map(nameOf).join(', ')} unique, so that several rows of ${entity.name} may match, and somebody else may make another meanwhile.`,
       span: filter.span,
       fixes: [],
     });
   return { kind: syntax.kind, match, row, through, condition };
+}
+
+function nameOf(value: WrittenValue): string {
+  return value.kind === 'field' ? value.field.name : value.role.name;
 }
 
 /** Where a row is made: as one of an entity, or behind a role of another. */
@@ -189,28 +167,6 @@ function resolvePlace(
       `${label}: ${role.name} is a path over other relations. Make the row behind the relation itself.`,
     );
   return { entity, through: { owner, role } };
-}
-
-/** The one role that a name leads over. */
-function roleOf(commands: Commands, entity: EntityDraft, name: Name): Role | null {
-  const { resolution, label } = commands;
-  const member = memberOf(resolution, entity, name);
-  const known = [...entity.roles, ...entity.polymorphic].map((role) => role.name);
-  if (member === null) return unknownMember(resolution, entity, name, label, `role of ${entity.name} called`, known);
-  if (member.kind === 'role') return member.role;
-  if (member.kind === 'polymorphic')
-    return wrong(
-      resolution,
-      'which-kind',
-      name.span,
-      `${label}: ${entity.name}.${name.text} leads to rows of ${member.role.branches.map(({ target }) => target).join(', ')}. Make the row first, and set the role to it.`,
-    );
-  return wrong(
-    resolution,
-    'not-a-role',
-    name.span,
-    `${label}: ${entity.name}.${name.text} is a ${told(member)}, and leads to no rows.`,
-  );
 }
 
 /** The values in a bracket by which a row is found: each field or role equal to something. */
@@ -309,261 +265,4 @@ function resolveLink(commands: Commands, syntax: Extract<CommandSyntax, { kind: 
     fields.push(written);
   }
   return { kind, owner, others: others.flatMap((one) => one ?? []), fields };
-}
-
-/** A role, where a row of this entity can stand behind it. */
-function leadingTo(role: Role, entity: EntityDraft): Role | null {
-  return leadingUp(entity, role.target) === null ? null : role;
-}
-
-/** An entity of this name, itself or a base above it; null where there is none. */
-function leadingUp(entity: EntityDraft, name: string): EntityDraft | null {
-  if (entity.name === name) return entity;
-  return entity.base === null ? null : leadingUp(entity.base, name);
-}
-
-/** The rows that a path of the text means. */
-function resolveRows(commands: Commands, path: Path): CommandRows | null {
-  const { resolution, label, named } = commands;
-  if (path.root.kind === 'me') return notBuilt(resolution, path.root.span, 'rows that belong to whoever asks');
-  if (path.root.kind !== 'row')
-    return wrong(resolution, 'command-target', path.span, `${label}: say which rows, as in “Player(3)” or “Loan[overdue]”.`);
-  const { root } = path;
-  const entity = findEntity(resolution, root.entity, label);
-  if (entity === null) return null;
-  const member = path.steps.findIndex((step) => step.kind === 'member');
-  const filters = member === -1 ? path.steps : path.steps.slice(0, member);
-  const steps = member === -1 ? [] : path.steps.slice(member);
-  const where: Expression[] = [];
-  const name = root.key?.length === 1 ? nameIn(root.key[0]) : null;
-  const known = name === null ? undefined : named.get(name.text);
-  const meant = known === undefined ? undefined : resolution.entities.get(known);
-  if (name !== null && meant !== undefined && leadingUp(meant, entity.name) === null)
-    return wrong(
-      resolution,
-      'type-mismatch',
-      name.span,
-      `${label}: ${name.text} is a row of ${meant.name}, and here one of ${entity.name} is meant.`,
-    );
-  let namedRow: Expression | null = null;
-  if (root.key !== null) {
-    const row = resolveExpression(contextOf(commands, null), {
-      kind: 'path',
-      path: { root, steps: [], span: root.span },
-      span: root.span,
-    });
-    if (row === null) return null;
-    namedRow = row;
-  }
-  for (const filter of filters) {
-    const condition = filter.kind === 'filter' ? resolveCondition(contextOf(commands, entity), filter.condition) : null;
-    if (condition === null) return null;
-    where.push(condition);
-  }
-  if (root.key === null && filters.length === 0)
-    return wrong(
-      resolution,
-      'all-rows',
-      root.span,
-      `${label}: this would be all rows of ${entity.name}. Say which, as in ${entity.name}(1) or ${entity.name}[…]; where all are meant, ${entity.name}[true].`,
-    );
-  const loads = walkOf(commands, entity, steps);
-  if (loads === null) return null;
-  const walked = walkedBy(loads);
-  const one = root.key !== null && filters.length === 0 && walked.every((load) => load.role.knows !== 'many');
-  return {
-    entity: walked.at(-1)?.role.target ?? entity.name,
-    row: namedRow,
-    query: queryOf(entity.name, { where, loads, span: path.span }),
-    path: walked.map(({ role }) => role.name),
-    one: one || where.some((condition) => isOfOne(entity, condition) && walked.length === 0),
-    span: path.span,
-  };
-}
-
-/** The loads of what stands behind a row, role by role; empty where nothing does. */
-function walkOf(commands: Commands, entity: EntityDraft, steps: Path['steps']): CommandRows['query']['loads'] | null {
-  const [first, ...rest] = steps;
-  if (first?.kind !== 'member') return [];
-  const before = commands.resolution.findings.length;
-  const span = { start: first.span.start, end: steps.at(-1)?.span.end ?? first.span.end };
-  const path: Path = { root: { kind: 'name', name: first.name, span: first.name.span }, steps: rest, span };
-  const loads = resolveLoad(contextOf(commands, entity), entity, plainLoad(path, span));
-  return commands.resolution.findings.length > before ? null : loads;
-}
-
-/** The roles of a walk one after the other, along the first of the branches. */
-function walkedBy(loads: CommandRows['query']['loads']): CommandRows['query']['loads'] {
-  const [first] = loads;
-  return first === undefined ? [] : [first, ...walkedBy(first.loads)];
-}
-
-function nameIn(expr: Expr | undefined): Name | null {
-  const isName = expr?.kind === 'path' && expr.path.root.kind === 'name' && expr.path.steps.length === 0;
-  return isName && expr.path.root.kind === 'name' ? expr.path.root.name : null;
-}
-
-function newRow(commands: Commands, entity: EntityDraft, values: readonly CommandValue[], span: Span): NewRow | null {
-  const resolved = valuesOf(commands, entity, values, { makes: true });
-  return resolved === null ? null : { entity: entity.name, ...resolved, span };
-}
-
-/** The values that are written into a row of an entity, and the children that are made with it. */
-function valuesOf(
-  commands: Commands,
-  entity: EntityDraft,
-  values: readonly CommandValue[],
-  { makes }: { readonly makes: boolean },
-): Pick<NewRow, 'values' | 'children'> | null {
-  const { resolution, label } = commands;
-  const written: WrittenValue[] = [];
-  const children: NewRow['children'][number][] = [];
-  const names = new Set<string>();
-  let sound = true;
-  for (const value of values) {
-    if (names.has(value.name.text)) {
-      wrong(resolution, 'said-twice', value.name.span, `${label} says ${value.name.text} twice. Keep one of the two.`);
-      sound = false;
-    }
-    names.add(value.name.text);
-    if (value.kind === 'value') {
-      const one = writtenValue(commands, entity, value);
-      const why = one === null || makes ? null : whyKept(entity, one);
-      if (why !== null) wrong(resolution, 'fixed-field', value.name.span, `${label}: ${entity.name}.${value.name.text} ${why}.`);
-      if (one === null || why !== null) sound = false;
-      else written.push(one);
-      continue;
-    }
-    const made = makes
-      ? childrenOf(commands, entity, value)
-      : wrong(
-          resolution,
-          'children-in-update',
-          value.span,
-          `${label}: children are made with “create”, as in “create ${entity.name}(…).${value.name.text} with …”.`,
-        );
-    if (made === null) sound = false;
-    else children.push(made);
-  }
-  return sound ? { values: written, children } : null;
-}
-
-/** Why a value stays as it is once its row is made; null where it can be changed. */
-function whyKept(entity: EntityDraft, value: WrittenValue): string | null {
-  const { way } = value.kind === 'role' ? value.role : { way: null };
-  const columns = value.kind === 'field' ? [value.field.column.value] : way?.kind === 'key' ? way.columns : [];
-  if (columns.some((column) => entity.key.columns.includes(column))) return 'is of the key, by which others point at the row';
-  return value.kind === 'field' && value.field.fixed ? 'is fixed: it is set once, when the row is made' : null;
-}
-
-function childrenOf(
-  commands: Commands,
-  entity: EntityDraft,
-  { name, rows, span }: Extract<CommandValue, { kind: 'children' }>,
-): NewRow['children'][number] | null {
-  const { resolution, label } = commands;
-  const role = roleOf(commands, entity, name);
-  const target = role === null ? undefined : resolution.entities.get(role.target);
-  if (role === null || target === undefined) return null;
-  if (role.way.kind !== 'child' && role.way.kind !== 'pivot')
-    return wrong(
-      resolution,
-      'not-children',
-      name.span,
-      `${label}: ${entity.name}.${name.text} leads to one row, which is set as a value, or made before.`,
-    );
-  const made = rows.map((values: readonly Assignment[]) =>
-    newRow(
-      commands,
-      target,
-      values.map((value) => ({ kind: 'value' as const, ...value, span: value.name.span })),
-      span,
-    ),
-  );
-  return made.includes(null) ? null : { role, rows: made.flatMap((row) => row ?? []), span };
-}
-
-/** A value for a field or a role of an entity. */
-function writtenValue(commands: Commands, entity: EntityDraft, { name, value }: Assignment): WrittenValue | null {
-  const { resolution, label } = commands;
-  const member = memberOf(resolution, entity, name);
-  if (member === null)
-    return unknownMember(
-      resolution,
-      entity,
-      name,
-      label,
-      `field or role of ${entity.name} called`,
-      memberNames(resolution, entity),
-    );
-  if (member.kind === 'field') return fieldValue(commands, entity, member.field, name, value);
-  if (member.kind !== 'role' && member.kind !== 'polymorphic')
-    return wrong(
-      resolution,
-      'computed-member',
-      name.span,
-      `${label}: ${entity.name}.${name.text} is a ${told(member)}, and is computed.`,
-    );
-  const { knows } = member.role;
-  if (knows === 'many' || (member.kind === 'role' && member.role.way.kind === 'path'))
-    return wrong(
-      resolution,
-      'many-rows',
-      name.span,
-      `${label}: ${entity.name}.${name.text} leads to many rows. Make them with it, as in “${name.text}: (…), (…)”, or link them.`,
-    );
-  if (value.kind === 'null') return roleValue(commands, entity, member.role, name, null);
-  const rows = value.kind === 'path' ? resolveRows(commands, value.path) : null;
-  if (value.kind !== 'path')
-    return wrong(
-      resolution,
-      'type-mismatch',
-      value.span,
-      `${label}: ${entity.name}.${name.text} is a row, as in ${targetsOf(member.role)[0]}(1).`,
-    );
-  return rows === null ? null : roleValue(commands, entity, member.role, name, rows);
-}
-
-function roleValue(
-  { resolution, label }: Commands,
-  entity: EntityDraft,
-  role: Role | PolymorphicRole,
-  name: Name,
-  rows: CommandRows | null,
-): WrittenValue | null {
-  const to = rows === null ? undefined : resolution.entities.get(rows.entity);
-  const branch =
-    'branches' in role
-      ? to === undefined
-        ? (role.branches[0] ?? null)
-        : branchTo(resolution, role, to)
-      : to === undefined
-        ? role
-        : leadingTo(role, to);
-  if (branch === null)
-    return wrong(
-      resolution,
-      'type-mismatch',
-      rows?.span ?? name.span,
-      `${label}: ${entity.name}.${name.text} is a row of ${targetsOf(role).join(', ')}, and this is one of ${to?.name}.`,
-    );
-  return { kind: 'role', role: branch, rows, span: name.span };
-}
-
-function targetsOf(role: Role | PolymorphicRole): readonly string[] {
-  return 'branches' in role ? role.branches.map(({ target }) => target) : [role.target];
-}
-
-function fieldValue(commands: Commands, entity: EntityDraft | null, field: Field, name: Name, value: Expr): WrittenValue | null {
-  const { resolution, label } = commands;
-  if (field.physical.generated !== null)
-    return wrong(resolution, 'computed-member', name.span, `${label}: ${field.name} is computed by the database.`);
-  const context = { ...contextOf(commands, entity), label: `${label}, ${field.name}` };
-  const expression = resolveExpression(context, value);
-  const fitted = expression === null ? null : fitTo(context, expression, field.type);
-  return fitted === null ? null : { kind: 'field', field, expression: fitted, span: name.span };
-}
-
-function contextOf({ resolution, label }: Commands, entity: EntityDraft | null): Context {
-  return { resolution, reading, entity, pivot: null, parameters: new Map(), query: null, label, reach: 'all', resolving: [] };
 }
