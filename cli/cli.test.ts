@@ -201,6 +201,58 @@ test('make does not replace a database without being told to', () => {
   expect(new Database(at('library.db')).prepare('select count(*) from loans').pluck().get()).toBe(1600);
 });
 
+describe('do', () => {
+  const library = (...more: string[]) => familyTree('do', at('library.kin'), ...more, '--db', at('written.db'));
+  beforeAll(() => copyFileSync(at('library.db'), at('written.db')));
+  const count = () => new Database(at('written.db'), { readonly: true }).prepare('select count(*) from ensembles').pluck().get();
+
+  test('carries commands out and tells what became of each row; rehearsed, nothing of it stays', () => {
+    const before = Number(count());
+    const commands = "x = create Ensemble with title 'Night Watch'; update Ensemble(x) with title 'Day Watch'";
+    const { out, code } = library(commands, '--rehearse');
+    expect(out).toMatch(/^created Ensemble\(\d+\)\n {2}title 'Night Watch' {2}given\n {2}id \d+ {2}engine\n/);
+    expect(out).toContain("title 'Day Watch'  given (was 'Night Watch')");
+    expect(out).toMatch(/Rehearsed: nothing of it stays\.\n$/);
+    expect({ code, count: count() }).toEqual({ code: 0, count: before });
+    expect(library(commands).code).toBe(0);
+    expect(count()).toBe(before + 1);
+  });
+
+  test('refused, it ends with 1, says why, and has written nothing', () => {
+    const before = count();
+    const commands =
+      "create Ensemble with title 'A'; create Loan with borrower Player(1), instrument Instrument(1), due_on '2020-01-01'";
+    const { out, err, code } = library(commands, '--log');
+    expect({ out, code }).toEqual({ out: '', code: 1 });
+    expect(err).toContain('Line 2: A loan ends after it begins. What keeps it: Loan: check due_after_lent. Nothing was written.');
+    expect(err).toContain('insert into ensembles (title) values (:title) returning id;');
+    expect(library('creat Ensemble').err).toContain('Did you mean create?');
+    expect(count()).toBe(before);
+  });
+
+  test('takes commands from standard input, and tells all of it as JSON', () => {
+    const { stdout, status } = spawnSync(
+      process.execPath,
+      ['--import', 'tsx', 'cli/main.ts', 'do', at('library.kin'), '-', '--db', at('written.db'), '--json', '--log'],
+      { encoding: 'utf8', input: "create Ensemble with title 'From a file'\n-- and its only concert\ndelete Player(7)\n" },
+    );
+    const told = JSON.parse(stdout) as {
+      done: boolean;
+      lines: { rows: { change: string }[] }[];
+      along: unknown[];
+      log: unknown[];
+    };
+    expect(status).toBe(0);
+    expect(told).toMatchObject({
+      done: true,
+      rehearsed: false,
+      lines: [{ rows: [{ change: 'created' }] }, { rows: [{ change: 'deleted' }] }],
+    });
+    expect(told.along.length).toBeGreaterThan(0);
+    expect(told.log.length).toBeGreaterThan(1);
+  });
+});
+
 describe('read-log', () => {
   test('tells what an application asks once for each row, and the load in its place; without a statement, what it reads', () => {
     const asked = Array.from({ length: 20 }, (_, index) => `select id, name from players where id = ${index} limit 1`);

@@ -9,6 +9,7 @@ import {
   Arrival,
   BroughtAgain,
   BroughtInTree,
+  CommandsRehearsed,
   type DatabaseState,
   RowsAnswer,
   RunResult,
@@ -184,6 +185,28 @@ describe('running', () => {
       text: '[{"id":1,"name":"South"}]',
       revision: 2,
     });
+  });
+
+  test('commands are rehearsed on the scratch database, and its rows are as they were', async () => {
+    const tree = await newTree(LIBRARY);
+    const rehearse = async (text: string) =>
+      v.parse(CommandsRehearsed, (await ask('POST', `trees/${tree.id}/rehearse`, { text })).body);
+    const told = await rehearse("x = create Branch with name 'South'; update Branch(x) with name 'West'");
+    expect(told).toMatchObject({
+      ok: true,
+      lines: [
+        { span: { start: 0, end: 35 }, rows: [{ change: 'created', key: '2' }], more: 0 },
+        { rows: [{ change: 'updated', before: { name: 'South' }, after: { name: 'West' } }] },
+      ],
+    });
+    expect(told.log.some(({ plain }) => plain.startsWith('insert into branch'))).toBe(true);
+    expect(v.parse(RunResult, (await run(tree, 'from Branch\nshow name')).body)).toMatchObject({ text: '[{"name":"North"}]' });
+    expect(await rehearse("create Branch with nam 'x'")).toMatchObject({ ok: false, reached: [] });
+    const refused = await rehearse('delete Branch(1)\nupdate Branch(1) with name null');
+    expect(refused).toMatchObject({ ok: false, problems: [expect.stringContaining('there is no such row of Branch')] });
+    expect(refused.ok === false && refused.reached).toHaveLength(2);
+    expect((await ask('POST', `trees/${tree.id}/rehearse`, {})).status).toBe(400);
+    expect((await ask('POST', 'trees/none/rehearse', { text: '' })).status).toBe(404);
   });
 
   test('what is wrong with a query is told with its place', async () => {

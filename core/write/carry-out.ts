@@ -1,6 +1,6 @@
 import type { Dialect } from '../dialects/index.js';
 import type { AnswerRow } from '../load/index.js';
-import { type Command, loadOf, type Model, type NamedCommand, queryOf } from '../model/index.js';
+import { type Command, loadOf, type Model, type NamedCommand, queryOf, readsRow } from '../model/index.js';
 import type { Wire } from '../values/index.js';
 import { alongWith, countIn, reachedFrom } from './along.js';
 import { type CommandInputs, Doing, keyIn, kindIn, Refused, type RowAt, refuse } from './doing.js';
@@ -103,10 +103,16 @@ function* update(
   const done: WrittenRow[] = [];
   // Rows of one entity that get the same values are written by one statement.
   const together = new Map<string, { readonly entity: string; readonly filling: Filling; readonly keys: Wire[] }>();
+  const ofEachRow = values.some((value) => value.kind === 'field' && readsRow(value.expression));
+  const filled = new Map<string, Filling>();
   for (const row of rows) {
-    const filling = new Filling(row.entity);
-    yield* fillGiven(doing, filling, values, row.row);
-    if (filling.told.length > 0) fillChanged(doing, filling);
+    const known = ofEachRow ? undefined : filled.get(row.entity);
+    const filling = known ?? new Filling(row.entity);
+    if (known === undefined) {
+      yield* fillGiven(doing, filling, values, row.row);
+      if (filling.told.length > 0) fillChanged(doing, filling);
+      filled.set(row.entity, filling);
+    }
     const name = JSON.stringify([row.entity, Array.from(filling.cells.values(), ({ value }) => value)]);
     const group = together.get(name) ?? { entity: row.entity, filling, keys: [] };
     group.keys.push(row.key);

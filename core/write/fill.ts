@@ -190,7 +190,7 @@ export function refuseLacking({ model }: Doing, filling: Filling): void {
     const { column, required, default: value, physical } = field;
     const lacks =
       required && value === null && physical.generated === null && (filling.cells.get(column.value)?.value ?? null) === null;
-    if (lacks && !isNumbered(entity, field))
+    if (lacks && (!isNumbered(entity, field) || filling.has(column.value)))
       refuse(`${entity.name}.${field.name} is required, and nothing fills it. Give it behind “with”, or state a default.`);
   }
 }
