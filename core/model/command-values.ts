@@ -175,6 +175,6 @@ export function fieldValue(
     return wrong(resolution, 'computed-member', name.span, `${label}: ${field.name} is computed by the database.`);
   const context = { ...contextOf(commands, entity), label: `${label}, ${field.name}` };
   const expression = resolveExpression(context, value);
-  const fitted = expression === null ? null : fitTo(context, expression, field.type);
+  const fitted = expression === null ? null : fitTo(context, expression, field.type, 'set to');
   return fitted === null ? null : { kind: 'field', field, expression: fitted, span: name.span };
 }

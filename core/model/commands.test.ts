@@ -50,7 +50,7 @@ describe('a command that means nothing is told with its place and a way out', ()
     ['create Player with loans Loan(1)', 'leads to many rows'],
     ['create Player with branch: (town null)', 'leads to one row'],
     ['create Player with branch Maker(1)', 'is a row of Branch'],
-    ['create Loan with due_on 3', 'cannot be compared'],
+    ['create Loan with due_on 3', 'a date cannot be set to an integer'],
     ['create Branch(1).loans with due_on today', 'is a path over other relations'],
     ['find or create Player', 'say in a bracket'],
     ["find or create Player[name like 'x']", 'a row is found by what'],

@@ -480,7 +480,12 @@ function roundedType(type: ExpressionType, places: Expression | undefined): Expr
 }
 
 /** An expression as a given type: as it is where the families agree, a literal read as the type, else null. */
-export function fitTo(context: Context, expression: Expression, wanted: ExpressionType): Expression | null {
+export function fitTo(
+  context: Context,
+  expression: Expression,
+  wanted: ExpressionType,
+  use: 'compared with' | 'set to' = 'compared with',
+): Expression | null {
   const { type } = expression;
   if (type.kind === 'null' || wanted.kind === 'null') return expression;
   if (wanted.kind === 'row' || type.kind === 'row') {
@@ -492,7 +497,7 @@ export function fitTo(context: Context, expression: Expression, wanted: Expressi
       context.resolution,
       'type-mismatch',
       expression.span,
-      `${context.label}: ${describeType(row)} cannot be compared with ${describeType(other)}.${hint}`,
+      `${context.label}: ${describeType(row)} cannot be ${use} ${describeType(other)}.${hint}`,
     );
   }
   if (wanted.kind === 'interval' || type.kind === 'interval') {
@@ -538,7 +543,7 @@ export function fitTo(context: Context, expression: Expression, wanted: Expressi
     context.resolution,
     'type-mismatch',
     expression.span,
-    `${context.label}: ${describeType(wanted)} cannot be compared with ${describeType(type)}.`,
+    `${context.label}: ${describeType(wanted)} cannot be ${use} ${describeType(type)}.`,
   );
 }
 
