@@ -1,4 +1,4 @@
-import { type CommandLine, type CommandSyntax, type Expr, inLines, type Path, parseCommands } from '../notation/index.js';
+import { type CommandLine, type CommandSyntax, type Expr, type Path, parseCommands } from '../notation/index.js';
 import type { Command, NamedCommand, Through, WrittenValue } from './command.js';
 import { type Commands, contextOf, leadingTo, resolveRows, roleOf } from './command-rows.js';
 import { fieldValue, newRow, valuesOf, writtenValue } from './command-values.js';
@@ -11,7 +11,7 @@ import { refer } from './references.js';
 
 /** Commands with their names resolved; null, with findings, where any of them is wrong: half of them is what nobody asked for. */
 export function resolveCommands(resolution: Resolution, text: string): readonly NamedCommand[] | null {
-  const { lines, findings } = parseCommands(inLines(text));
+  const { lines, findings } = parseCommands(text);
   resolution.findings.push(...findings);
   // What cannot be read is not told of a second time for what it does not say.
   if (findings.some(({ weight }) => weight === 'error')) return null;

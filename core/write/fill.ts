@@ -11,6 +11,7 @@ import {
   type Relation,
   type Role,
   readsRow,
+  storedColumnTypes,
 } from '../model/index.js';
 import { evaluate, polymorphicCells } from '../samples/index.js';
 import { parseWire, splitKey, type ValueType, type Wire } from '../values/index.js';
@@ -108,7 +109,7 @@ export function cellsOfRole(model: Model, role: Role, target: RowAt | null): Cel
       owner,
     }));
   }
-  const types = typesOf(model, relation);
+  const types = storedColumnTypes(model, relation);
   const keys = holdingsOf(relation).keys.filter(
     ({ target: one }) => relation.kind !== 'polymorphic pivot' || one !== relation.near.entity,
   );
@@ -118,20 +119,6 @@ export function cellsOfRole(model: Model, role: Role, target: RowAt | null): Cel
     value,
     owner,
   }));
-}
-
-/** The types of the columns in which a relation holds keys, by their names. */
-export function typesOf(model: Model, relation: Relation): ReadonlyMap<string, ValueType> {
-  const types = new Map<string, ValueType>();
-  for (const { columns, mark, heldAs, target } of holdingsOf(relation).keys) {
-    if (mark !== null) types.set(mark.column, { kind: 'text', length: null });
-    columns.forEach(({ value }, index) => {
-      const own = entityOf(model, target).key.fields[index]?.type;
-      const type = heldAs ?? own;
-      if (type !== undefined && !types.has(value)) types.set(value, type);
-    });
-  }
-  return types;
 }
 
 /** The relation of a role. @throws where the model has none, which only a bug can bring about */

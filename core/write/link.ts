@@ -5,13 +5,14 @@ import {
   type Model,
   type PivotRelation,
   type Role,
+  storedColumnTypes,
   type WrittenValue,
 } from '../model/index.js';
 import { polymorphicCells } from '../samples/index.js';
 import { allOf, anyOf, column, type SqlExpression, selectOf, tableSource } from '../sql/index.js';
 import { type BoundValue, splitKey, type Wire } from '../values/index.js';
 import { type Doing, Refused, type RowAt, refuse } from './doing.js';
-import { cellOf, cellsOfRole, defaultOf, Filling, fillDefaults, fillGiven, refuseLacking, relationOf, typesOf } from './fill.js';
+import { cellOf, cellsOfRole, defaultOf, Filling, fillDefaults, fillGiven, refuseLacking, relationOf } from './fill.js';
 import { putRow } from './put-row.js';
 import type { BrokenConstraint, CommandWork } from './steps.js';
 import { type Cell, holds, updateRows } from './stored-row.js';
@@ -103,7 +104,8 @@ function fillPairDefaults(doing: Doing, filling: Filling, { fields }: AnyPivotRe
 function* insertPair(doing: Doing, relation: AnyPivotRelation, filling: Filling): CommandWork<void> {
   const first = yield* tryPair(doing, relation, Array.from(filling.cells.values()));
   if (first === null) return;
-  const turned = relation.kind === 'pivot' && relation.form === 'symmetric' ? turnedCells(relation, filling) : null;
+  const turned =
+    relation.kind === 'pivot' && relation.form === 'symmetric' ? turnedCells(relation, Array.from(filling.cells.values())) : null;
   if (turned !== null && (yield* tryPair(doing, relation, turned)) === null) return;
   throw new Refused({ kind: 'constraint', broken: first, table: relation.table.value.name, cells: filling.told });
 }
@@ -125,16 +127,14 @@ function* tryPair(doing: Doing, relation: AnyPivotRelation, cells: readonly Cell
 }
 
 /** The cells of a symmetric pair with each key where the other stood. */
-function turnedCells({ ends: [one, other] }: PivotRelation, { cells }: Filling): Cell[] {
+function turnedCells({ ends: [one, other] }: PivotRelation, cells: readonly Cell[]): Cell[] {
   const opposite = new Map<string, string>();
   one.columns.forEach(({ value }, index) => {
     const there = other.columns[index]?.value;
     if (there !== undefined) opposite.set(value, there).set(there, value);
   });
-  return Array.from(cells.values(), (cell) => ({
-    ...cell,
-    value: cells.get(opposite.get(cell.column) ?? cell.column)?.value ?? null,
-  }));
+  const held = new Map(cells.map((cell) => [cell.column, cell.value]));
+  return cells.map((cell) => ({ ...cell, value: held.get(opposite.get(cell.column) ?? cell.column) ?? null }));
 }
 
 function* unlinkPair(doing: Doing, pair: Pair): CommandWork<WrittenRow> {
@@ -174,10 +174,8 @@ function ofPair(
         return { kind: 'binary', operator: '=', left: column(null, name), right: { kind: 'placeholder', number: bound.length } };
       }),
     );
-  const filling = new Filling('');
-  filling.fill('', 'given', null, cells);
   const symmetric = relation.kind === 'pivot' && relation.form === 'symmetric';
-  const either = [all(cells), ...(symmetric ? [all(turnedCells(relation, filling))] : [])];
+  const either = [all(cells), ...(symmetric ? [all(turnedCells(relation, cells))] : [])];
   return { where: anyOf(either.flatMap((one) => one ?? [])), bound };
 }
 
@@ -185,7 +183,7 @@ function ofPair(
 function pairCells(model: Model, { relation, role, owner, other }: Pair): Cell[] {
   const { way } = role;
   if (way.kind !== 'pivot') throw new Error(`${role.name} leads over no pivot`);
-  const types = typesOf(model, relation);
+  const types = storedColumnTypes(model, relation);
   const holder = relation.entity ?? role.entity;
   const cell = (name: string, value: Wire): Cell => ({
     column: name,
