@@ -253,6 +253,36 @@ describe('do', () => {
   });
 });
 
+describe('impact', () => {
+  const impact = (rows: string, ...more: string[]) =>
+    familyTree('impact', at('library.kin'), rows, '--db', at('library.db'), ...more);
+
+  test('tells what a delete would take along and empty, by generation, and touches nothing', () => {
+    const { out, err, code } = impact('Ensemble(1)', '--log');
+    expect(out).toMatch(/^1 row of Ensemble would be deleted\.\n/);
+    expect(out).toMatch(/\n {2}goes along: \d+ rows of Concert, over ensemble \(/);
+    expect(out).toMatch(/\n {4}goes along: \d+ rows of setlist, over Concert\n/);
+    expect(err).toMatch(/^with gone_ensembles \(id\) as \(/);
+    expect(code).toBe(0);
+    expect(impact('Ensemble(1)').out).toBe(out);
+  });
+
+  test('ends with 1 where the delete would be refused, and says by what', () => {
+    const { out, code } = impact('Branch(1)');
+    expect(out).toMatch(/\n {2}refuses: \d+ rows of \w+, over \w+, by \w+_fkey/);
+    expect(code).toBe(1);
+    expect(JSON.parse(impact('Branch(1)', '--json', '--rows', '3').out)).toMatchObject({
+      rows: [{ entity: 'Branch', rows: 1 }],
+      groups: expect.arrayContaining([expect.objectContaining({ effect: 'refuses', keys: expect.any(Array) })]),
+    });
+  });
+
+  test('what it cannot tell is said', () => {
+    expect(impact("Player[town = 'Ferren']")).toMatchObject({ code: 1, err: expect.stringContaining('rows:1:8: error') });
+    expect(impact('Player[id < 0]')).toMatchObject({ code: 0, out: 'No row is meant.\n' });
+  });
+});
+
 describe('read-log', () => {
   test('tells what an application asks once for each row, and the load in its place; without a statement, what it reads', () => {
     const asked = Array.from({ length: 20 }, (_, index) => `select id, name from players where id = ${index} limit 1`);

@@ -12,6 +12,7 @@ import { agreeToSql } from './agree.js';
 import { checkText } from './check.js';
 import { copyRows } from './copy.js';
 import { doOnDatabase } from './do.js';
+import { impactOnDatabase } from './impact.js';
 import { broughtFrom, type ImportOptions } from './import.js';
 import { makeAt } from './make.js';
 import { count, port, seconds } from './numbers.js';
@@ -160,6 +161,20 @@ program
     `${example(`do library.kin "x = create Player with name 'Ines', branch Branch(1); link Player(x).ensembles to Ensemble(2)" --db library.db --rehearse`)}\n  $ family-tree do library.kin - --db library.db < commands.txt`,
   )
   .action(doOnDatabase);
+
+program
+  .command('impact')
+  .description('what a delete takes along, empties or is refused by, told before anything is touched: the database is only read')
+  .argument('<file>', 'a .kin text')
+  .argument('<rows>', 'the rows, as behind “delete”; or such commands, with `;` between')
+  .requiredOption('--db <database>', 'a SQLite file, or an address as postgres://user@host/name; it is only read')
+  .option('--schema <name...>', 'of a server: the schemas that are read')
+  .option('--rows <number>', 'how many rows of each group are named', count, 5)
+  .option('--json', 'the same as JSON')
+  .option('--log', 'the statement that counted, to standard error; with --json, in the JSON')
+  .option('--timeout <seconds>', 'how long it may take', seconds, 30)
+  .addHelpText('after', example(`impact library.kin "Player[town = 'Ferren']" --db library.db`))
+  .action(impactOnDatabase);
 
 program
   .command('read-log')

@@ -21,6 +21,7 @@ export { compareKinds, type KindsAsk, type KindsWay } from './compare-kinds.js';
 export { type CopiedSample, copySample } from './copy-sample.js';
 export { type DoOutcome, type DoRequest, doCommands } from './do-commands.js';
 export { followDatabase } from './follow-database.js';
+export { type ForetellRequest, type Foretold, foretellDelete } from './foretell-delete.js';
 export { savedAsText } from './found-query.js';
 export type { LookedAt } from './looked-at.js';
 export { fillDatabase, type MadeDatabase, type MakeOptions, type MakeProgress, makeDatabase } from './make-database.js';

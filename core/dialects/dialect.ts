@@ -11,6 +11,8 @@ export interface Dialect extends SchemaTarget {
   readonly powers: DialectPowers;
   /** Whether a select in `from` can speak of the rows around it, where the whole stands inside another. */
   readonly correlates: boolean;
+  /** Whether the step of a recursive with may speak once only of what it adds to (PostgreSQL, “WITH Queries”). */
+  readonly recursesOnce: boolean;
   /**
    * How so many rows of each owner are asked for the quickest. *within*: by a select for each owner, within the statement. *by key*:
    * the same for the keys of the rows, where they hold the owner's. *by number*: by the number of each row among those of its

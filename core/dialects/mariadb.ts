@@ -116,6 +116,7 @@ export const mariadbDialect: Dialect = {
   values: mariadbValues,
   comments: true,
   correlates: false,
+  recursesOnce: false,
   doubleQuoted: 'text',
   limitsEach: 'by number',
   defers: false,

@@ -99,6 +99,7 @@ export const postgresDialect: Dialect = {
   values: postgresValues,
   comments: true,
   correlates: true,
+  recursesOnce: true,
   doubleQuoted: 'name',
   limitsEach: 'within',
   tableOptions: [],

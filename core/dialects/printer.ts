@@ -1,4 +1,16 @@
-import type { Change, OrderTerm, Query, Reach, RowLock, Select, Source, SqlExpression, TableName } from '../sql/index.js';
+import {
+  type Change,
+  type CommonTable,
+  conjunctsOf,
+  type OrderTerm,
+  type Query,
+  type Reach,
+  type RowLock,
+  type Select,
+  type Source,
+  type SqlExpression,
+  type TableName,
+} from '../sql/index.js';
 import { type Binder, isComparison, type Precedence, TIGHTEST, withinComparison } from './precedence.js';
 
 /** The spelling of a dialect where it differs; all else is printed the same for all. */
@@ -47,8 +59,22 @@ const WIDEST_LINE = 62;
 
 /** SQL as a careful person would lay it out: one clause a line, conditions below each other. */
 export function printQuery(query: Query, spelling: Spelling): string {
-  if (query.kind === 'select') return printSelect(query, spelling);
-  return query.selects.map((select) => printSelect(select, spelling)).join('\nunion all\n');
+  switch (query.kind) {
+    case 'select':
+      return printSelect(query, spelling);
+    case 'union all':
+      return query.selects.map((select) => printSelect(select, spelling)).join('\nunion all\n');
+    case 'with': {
+      const recursive = query.tables.some(({ next }) => next.length > 0) ? ' recursive' : '';
+      const tables = query.tables.map((table) => printCommonTable(table, spelling)).join(', ');
+      return `with${recursive} ${tables}\n${printQuery(query.query, spelling)}`;
+    }
+  }
+}
+
+function printCommonTable({ name, columns, first, next }: CommonTable, spelling: Spelling): string {
+  const rows = [...first, ...next].map((select) => printSelect(select, spelling)).join('\nunion\n');
+  return `${spelling.quote(name)} (${columns.map(spelling.quote).join(', ')}) as (\n${indented(rows)}\n)`;
 }
 
 function printSelect(select: Select, spelling: Spelling): string {
@@ -69,12 +95,12 @@ function printSelect(select: Select, spelling: Spelling): string {
     }
     const head = `${join.kind === 'left' ? 'left join' : 'join'} ${printSource(join.source, spelling)}`;
     const on = `on ${expression(join.on)}`;
-    const broken = `on ${joinedBy(conjuncts(join.on), '\n    and ', spelling)}`;
+    const broken = `on ${joinedBy(conjunctsOf(join.on), '\n    and ', spelling)}`;
     lines.push(head.length + on.length < WIDEST_LINE ? `${head} ${on}` : `${head}\n  ${on.length < WIDEST_LINE ? on : broken}`);
   }
-  if (select.where !== null) lines.push(`where ${joinedBy(conjuncts(select.where), '\n  and ', spelling)}`);
+  if (select.where !== null) lines.push(`where ${joinedBy(conjunctsOf(select.where), '\n  and ', spelling)}`);
   if (select.groupBy.length > 0) lines.push(`group by ${select.groupBy.map(expression).join(', ')}`);
-  if (select.having !== null) lines.push(`having ${joinedBy(conjuncts(select.having), '\n   and ', spelling)}`);
+  if (select.having !== null) lines.push(`having ${joinedBy(conjunctsOf(select.having), '\n   and ', spelling)}`);
   if (select.orderBy.length > 0) {
     lines.push(`order by ${select.orderBy.map((term) => printTerm(term, spelling)).join(', ')}`);
   }
@@ -92,11 +118,6 @@ function printTerm({ expression, descending, nulls }: OrderTerm, spelling: Spell
 
 function joinedBy(parts: readonly SqlExpression[], and: string, spelling: Spelling): string {
   return parts.map((part) => printOperand(part, spelling.precedence.and, spelling)).join(and);
-}
-
-function conjuncts(condition: SqlExpression): SqlExpression[] {
-  if (condition.kind !== 'binary' || condition.operator !== 'and') return [condition];
-  return [...conjuncts(condition.left), ...conjuncts(condition.right)];
 }
 
 function wrap(items: readonly string[], indent: number): string {

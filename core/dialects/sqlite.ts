@@ -75,6 +75,7 @@ export const sqliteDialect: Dialect = {
   },
   comments: false,
   correlates: true,
+  recursesOnce: false,
   doubleQuoted: 'name',
   limitsEach: 'by key',
   tableOptions: [],

@@ -16,7 +16,8 @@ export function readBy({ compiled: { select } }: Prepared): ReadBy {
 function selectsIn(select: Select): readonly Select[] {
   const { from } = select.from;
   if (from.kind !== 'select') return [select];
-  return from.select.kind === 'select' ? [select, ...selectsIn(from.select)] : from.select.selects;
+  if (from.select.kind === 'union all') return from.select.selects;
+  return from.select.kind === 'select' ? [select, ...selectsIn(from.select)] : [select];
 }
 
 function joinsIn(select: Select): number {

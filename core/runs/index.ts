@@ -4,6 +4,7 @@ import type { Computation } from '../load/index.js';
 import { checkRows } from './check-rows.js';
 import { choices } from './choices.js';
 import { counts } from './counts.js';
+import { impact } from './impact.js';
 import { load } from './load.js';
 import { order } from './order.js';
 import { page } from './page.js';
@@ -31,6 +32,7 @@ const table = {
   sizes,
   choices,
   profile,
+  impact,
   'check rows': checkRows,
   'stored rows': storedRows,
 };

@@ -1,5 +1,5 @@
 import { entityOf, hasTable, holdingsOf, isPivot, type Model, storedColumnsOf } from '../model/index.js';
-import type { TableName } from '../sql/index.js';
+import { placeOf, type TableName } from '../sql/index.js';
 import type { Schema } from './schema.js';
 
 /** Something that a text has and a database has not. `member` is a field or a key column; null for the whole table. */
@@ -7,11 +7,6 @@ export interface Absent {
   readonly owner: string;
   readonly table: string;
   readonly column: string | null;
-}
-
-/** One text for a table, whatever the case of its name. */
-function placeOf({ schema, name }: TableName): string {
-  return `${schema ?? ''}.${name}`.toLowerCase();
 }
 
 /** The tables and columns of a model that a database has not. Names are compared as SQL does, without regard to case. */

@@ -1,4 +1,5 @@
 import { entityOf, type Model } from '../model/index.js';
+import { placeOf } from '../sql/index.js';
 import { foreignTarget } from './holders.js';
 import type { Schema, Table } from './schema.js';
 
@@ -41,8 +42,4 @@ function isFilled({ primaryKey }: Table, { name, notNull }: Table['columns'][num
 
 function same(a: readonly string[], b: readonly string[]): boolean {
   return a.map((name) => name.toLowerCase()).join('\n') === b.join('\n');
-}
-
-function placeOf({ schema, name }: { readonly schema: string | null; readonly name: string }): string {
-  return `${schema ?? ''}.${name}`.toLowerCase();
 }

@@ -1,7 +1,10 @@
 import type { SqlExpression } from './statement.js';
 
-/** A part of a statement in which one source is spoken of by another name: all that it says of it, also in selects within. */
-export function renamed<Part>(part: Part, from: string, to: string): Part {
+/**
+ * A part of a statement in which one source is spoken of by another name: all that it says of it, also in selects within. Null
+ * stands for columns that name no source.
+ */
+export function renamed<Part>(part: Part, from: string | null, to: string | null): Part {
   return replaced(part, (one) => (one.kind === 'column' && one.source === from ? { ...one, source: to } : null));
 }
 

@@ -4,6 +4,11 @@ export interface TableName {
   readonly name: string;
 }
 
+/** One text for a table, whatever the case of its name: engines take two names that differ in case for one. */
+export function placeOf({ schema, name }: TableName): string {
+  return `${schema ?? ''}.${name}`.toLowerCase();
+}
+
 /** The operators that SQL writes between two operands. */
 export type SqlOperator =
   | 'or'
@@ -192,7 +197,24 @@ export interface UnionAll {
   readonly selects: readonly Select[];
 }
 
-export type Query = Select | UnionAll;
+/** Rows that have a name within one statement (SQL:1999, 7.12: a with clause). */
+export interface CommonTable {
+  readonly name: string;
+  readonly columns: readonly string[];
+  /** Each row stands there once, where there are several. */
+  readonly first: readonly Select[];
+  /** What is reached from the rows that are there already, over and over until there is nothing more. */
+  readonly next: readonly Select[];
+}
+
+/** A query that speaks of rows by names of its own. */
+export interface WithQuery {
+  readonly kind: 'with';
+  readonly tables: readonly CommonTable[];
+  readonly query: Select | UnionAll;
+}
+
+export type Query = Select | UnionAll | WithQuery;
 
 /** Joins conditions with `and`; null where there are none. */
 export function allOf(conditions: readonly (SqlExpression | null)[]): SqlExpression | null {
@@ -202,6 +224,12 @@ export function allOf(conditions: readonly (SqlExpression | null)[]): SqlExpress
     all = all === null ? condition : { kind: 'binary', operator: 'and', left: all, right: condition };
   }
   return all;
+}
+
+/** The conditions that are joined with `and`, each for itself. */
+export function conjunctsOf(condition: SqlExpression): readonly SqlExpression[] {
+  if (condition.kind !== 'binary' || condition.operator !== 'and') return [condition];
+  return [...conjunctsOf(condition.left), ...conjunctsOf(condition.right)];
 }
 
 /** A condition as it lets rows through: unknown lets no more through than false, and need not be told apart from it. */

@@ -1,4 +1,5 @@
-import { entityOf, holdingsOf, isPivot, lineage, type Model, type Relation, tableEntity } from '../model/index.js';
+import { holdingsOf, isPivot, lineage, type Model, type Relation } from '../model/index.js';
+import { foreignTarget } from '../schema/index.js';
 import { call, column, selectOf, type TableName, tableSource } from '../sql/index.js';
 import type { Doing } from './doing.js';
 import type { CommandWork } from './steps.js';
@@ -33,13 +34,12 @@ export function reachedFrom(model: Model, entities: readonly string[]): readonly
       if (held.length === 0) continue;
       if (isPivot(relation)) watch(relation.entity ?? relation.name, relation.table.value);
       else if (relation.onDelete.value === 'cascade') {
-        watch(relation.child, tableOf(model, relation.child));
+        for (const table of tablesOf(model, relation.child)) watch(relation.child, table);
         visit(relation.child);
       } else if (relation.onDelete.value === 'set null' || relation.onDelete.value === 'set default')
         for (const { columns } of held)
-          watch(relation.child, tableOf(model, relation.child)).columns.push(
-            ...columns.map(({ value }) => ({ name: value, role: roleOf(relation) })),
-          );
+          for (const table of tablesOf(model, relation.child))
+            watch(relation.child, table).columns.push(...columns.map(({ value }) => ({ name: value, role: roleOf(relation) })));
     }
   };
   for (const name of entities) visit(name);
@@ -51,9 +51,10 @@ function isKin(model: Model, one: string, other: string): boolean {
   return [one, other].some((name, at) => lineage(model, name).some((above) => above.name === (at === 0 ? other : one)));
 }
 
-function tableOf(model: Model, entity: string): TableName {
-  const root = entityOf(model, entity).kinds?.root ?? entity;
-  return entityOf(model, tableEntity(model, entity, root)).table.value;
+/** The tables in which the rows of an entity hold what it declares itself: each concrete kind's, where those stand apart. */
+function tablesOf(model: Model, entity: string): readonly TableName[] {
+  const target = foreignTarget(model, entity);
+  return target.kind === 'table' ? [target.table] : target.tables;
 }
 
 function roleOf(relation: Relation): string {

@@ -1,6 +1,7 @@
 /** Commands → statements of one transaction, and what came of each row. One file for each thing that a command does. */
 export { carryOut } from './carry-out.js';
-export type { CommandInputs } from './doing.js';
+export type { CommandInputs, RowAt } from './doing.js';
+export { type RowsMeant, rowsMeant } from './rows-meant.js';
 export type {
   AskStep,
   BrokenConstraint,
