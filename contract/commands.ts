@@ -2,7 +2,7 @@ import * as v from 'valibot';
 import { Span } from './parts.js';
 import { FindingMessage, LogEntry } from './runs.js';
 
-/** Commands to rehearse: carried out, told, and taken back. */
+/** Commands to carry out: to stay, or to be told and taken back. */
 export const CommandsAsk = v.object({ text: v.pipe(v.string(), v.maxLength(100_000)) });
 export type CommandsAsk = v.InferOutput<typeof CommandsAsk>;
 
@@ -24,7 +24,7 @@ const WrittenRow = v.object({
 });
 export type WrittenRow = v.InferOutput<typeof WrittenRow>;
 
-export const CommandsRehearsed = v.variant('ok', [
+export const CommandsDone = v.variant('ok', [
   v.object({
     ok: v.literal(true),
     /** What each command does, in their order, and where it stands; `more`: rows that are not told one by one. */
@@ -44,4 +44,4 @@ export const CommandsRehearsed = v.variant('ok', [
     log: v.array(LogEntry),
   }),
 ]);
-export type CommandsRehearsed = v.InferOutput<typeof CommandsRehearsed>;
+export type CommandsDone = v.InferOutput<typeof CommandsDone>;

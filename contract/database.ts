@@ -67,6 +67,16 @@ export const AgreeToSql = v.object({
 });
 export type AgreeToSql = v.InferOutput<typeof AgreeToSql>;
 
+/** Commands that were carried out on a scratch database, and are kept. */
+export const WrittenCommands = v.object({
+  id: v.number(),
+  text: v.string(),
+  writtenAt: v.string(),
+  /** Why they could not be carried out again; null where they were. */
+  unfit: v.nullable(v.string()),
+});
+export type WrittenCommands = v.InferOutput<typeof WrittenCommands>;
+
 /** The database that Try looks at, and how it stands to the text. */
 export const DatabaseState = v.variant('status', [
   v.object({
@@ -96,6 +106,8 @@ export const DatabaseState = v.variant('status', [
     unheld: v.array(v.string()),
     /** What the text has and the database has not. */
     absent: v.array(v.object({ owner: v.string(), table: v.string(), column: v.nullable(v.string()) })),
+    /** What a person has written into it, in order: carried out again each time that it is made. */
+    written: v.array(WrittenCommands),
     milliseconds: v.number(),
   }),
 ]);

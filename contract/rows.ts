@@ -136,3 +136,35 @@ export const RowsChecked = v.variant('ok', [
   v.object({ ok: v.literal(false), problem: v.string() }),
 ]);
 export type RowsChecked = v.InferOutput<typeof RowsChecked>;
+
+/** Rows that are to be deleted: as behind “delete” in a command, or such commands. */
+export const ImpactAsk = v.object({ rows: v.pipe(v.string(), v.maxLength(100_000)) });
+export type ImpactAsk = v.InferOutput<typeof ImpactAsk>;
+
+/** What a delete takes along, empties or is refused by, told before anything is touched. */
+export const ImpactTold = v.variant('ok', [
+  v.object({
+    ok: v.literal(true),
+    rows: v.array(v.object({ entity: v.string(), rows: v.number() })),
+    groups: v.array(
+      v.object({
+        effect: v.picklist(['goes along', 'is emptied', 'gets its default', 'refuses', 'may refuse', 'stays']),
+        generation: v.number(),
+        of: v.string(),
+        table: v.string(),
+        over: v.array(v.string()),
+        rows: v.number(),
+        ways: v.array(v.object({ over: v.string(), rows: v.number() })),
+        /** The foreign key or the trigger that does it; empty where nothing does. */
+        by: v.string(),
+        /** The first of the rows. */
+        looks: v.array(v.object({ entity: v.string(), key: v.string(), shown: v.string() })),
+      }),
+    ),
+    /** Triggers that others wrote: what they do is not told by reading them. */
+    unforeseen: v.array(v.object({ table: v.string(), trigger: v.string() })),
+    sql: v.array(v.string()),
+  }),
+  v.object({ ok: v.literal(false), problems: v.array(v.string()) }),
+]);
+export type ImpactTold = v.InferOutput<typeof ImpactTold>;

@@ -9,7 +9,7 @@ import {
   Arrival,
   BroughtAgain,
   BroughtInTree,
-  CommandsRehearsed,
+  CommandsDone,
   type DatabaseState,
   RowsAnswer,
   RunResult,
@@ -190,7 +190,7 @@ describe('running', () => {
   test('commands are rehearsed on the scratch database, and its rows are as they were', async () => {
     const tree = await newTree(LIBRARY);
     const rehearse = async (text: string) =>
-      v.parse(CommandsRehearsed, (await ask('POST', `trees/${tree.id}/rehearse`, { text })).body);
+      v.parse(CommandsDone, (await ask('POST', `trees/${tree.id}/rehearse`, { text })).body);
     const told = await rehearse("x = create Branch with name 'South'; update Branch(x) with name 'West'");
     expect(told).toMatchObject({
       ok: true,

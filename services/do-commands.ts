@@ -1,4 +1,4 @@
-import { randomUUID } from 'node:crypto';
+import { createHash, randomUUID } from 'node:crypto';
 import type { Design } from '../core/design/index.js';
 import type { Finding, Span } from '../core/notation/index.js';
 import type { Wire } from '../core/values/index.js';
@@ -15,6 +15,8 @@ export interface DoRequest {
   readonly madeHere: boolean;
   /** What now is, as a timestamp in wire form. */
   readonly now: string;
+  /** What keys that are made up are derived from, where the same commands are to give the same ones; left out: any. */
+  readonly seed?: string;
   /** Takes back whatever they do, once it has been told. */
   readonly rehearse: boolean;
   readonly signal?: AbortSignal;
@@ -47,9 +49,9 @@ export async function doCommands(design: Design, engine: Engine, request: DoRequ
   const { commands, findings } = design.commandsOf(request.text);
   if (commands === null) return { ok: false, findings, problems: [], log: [], spans: [], reached: 0 };
   const spans = commands.map(({ span }) => span);
-  const { sampleKeys, madeHere, now, rehearse, signal } = request;
+  const { sampleKeys, madeHere, now, rehearse, seed, signal } = request;
   const keyedByUuid = Array.from(design.model.entities.values()).some(({ key }) => key.type.kind === 'uuid');
-  const uuids = keyedByUuid ? Array.from({ length: MOST_UUIDS }, () => randomUUID()) : [];
+  const uuids = keyedByUuid ? Array.from({ length: MOST_UUIDS }, (_, at) => uuidFrom(seed ?? null, at)) : [];
   const asked = { model: design.model, commands, inputs: { now, sampleKeys, madeHere, uuids, keep: !rehearse } };
   const done = await engine.carryOut(asked, { patient: true, ...(signal === undefined ? {} : { signal }) });
   if (!done.ok) return { ok: false, findings, problems: [done.problem.message], log: [], spans, reached: 0 };
@@ -59,4 +61,11 @@ export async function doCommands(design: Design, engine: Engine, request: DoRequ
   const message = await refusedFor(design, engine, { ...request, refusal, command: command?.command ?? null });
   const place = commands.length > 1 ? `Line ${refusal.line + 1}: ` : '';
   return { ok: false, findings, problems: [`${place}${message} Nothing was written.`], log, spans, reached: refusal.line + 1 };
+}
+
+/** A key for a new row: the same for the same seed (RFC 9562, 5.8), any where there is none. */
+function uuidFrom(seed: string | null, at: number): string {
+  if (seed === null) return randomUUID();
+  const hex = createHash('sha256').update(`${seed} ${at}`).digest('hex');
+  return `${hex.slice(0, 8)}-${hex.slice(8, 12)}-8${hex.slice(13, 16)}-a${hex.slice(17, 20)}-${hex.slice(20, 32)}`;
 }

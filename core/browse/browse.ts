@@ -12,7 +12,7 @@ import {
   someExpression,
 } from '../model/index.js';
 import { planQuery, type QueryPlan, TITLE, unfolded } from '../plan/index.js';
-import type { Wire } from '../values/index.js';
+import { parseWire, type Wire } from '../values/index.js';
 
 /** The rows that were walked to: those that a row knows over one of its roles. */
 export interface Via {
@@ -96,10 +96,42 @@ export function countOf(model: Model, name: string): QueryPlan {
   return planQuery(model, queryOf(name, { cardinality: 'count' }));
 }
 
-/** The rows of an entity to choose from, in its order, each with its title. */
-export function choicesOf(model: Model, name: string, most: number): QueryPlan {
+/**
+ * The rows of an entity to choose from, in its order, each with its title.
+ *
+ * @param sought what the title or the key of each has in it; empty for all rows
+ */
+export function choicesOf(model: Model, name: string, most: number, sought = ''): QueryPlan {
   const entity = entityOf(model, name);
-  return planQuery(model, queryOf(entity.name, { orderBy: entity.orderBy, limit: amount(most) }), { titled: true });
+  const where = sought.trim() === '' ? [] : [isSought(entity, sought.trim())];
+  return planQuery(model, queryOf(entity.name, { where, orderBy: entity.orderBy, limit: amount(most) }), { titled: true });
+}
+
+/** The condition that what a row is shown as has a text in it, whatever its case, or that it is the row's key. */
+function isSought({ name, key, shownAs }: Entity, sought: string): Expression {
+  const text = { kind: 'text', length: null } as const;
+  const shown = shownAs.value;
+  const found: Expression[] = [];
+  if (shown.type.kind === 'text' || shown.type.kind === 'choice') {
+    // What means any letter in a pattern means itself, too.
+    const pattern = `%${sought.toLowerCase().replaceAll('\\', '_')}%`;
+    const lower: Expression = { kind: 'function', name: 'lower', args: [shown], type: text, span: NO_SPAN };
+    const value: Expression = { kind: 'value', value: pattern, type: text, span: NO_SPAN };
+    found.push({ kind: 'like', operand: lower, pattern: value, negated: false, type: { kind: 'boolean' }, span: NO_SPAN });
+  }
+  const [only, ...more] = key.fields;
+  const parsed = only === undefined || more.length > 0 ? null : parseWire(only.type, sought);
+  if (only !== undefined && parsed?.ok === true) {
+    const value: Expression = { kind: 'value', value: parsed.value, type: only.type, span: NO_SPAN };
+    const own: Expression = { kind: 'field', hops: [], entity: name, field: only.name, type: only.type, span: NO_SPAN };
+    found.push(same(own, value));
+  }
+  const never: Expression = { kind: 'value', value: false, type: { kind: 'boolean' }, span: NO_SPAN };
+  return found.reduce<Expression | null>((left, right) => (left === null ? right : either(left, right)), null) ?? never;
+}
+
+function either(left: Expression, right: Expression): Expression {
+  return { kind: 'binary', operator: 'or', left, right, type: { kind: 'boolean' }, span: NO_SPAN };
 }
 
 function toOneLoads(model: Model, entity: Entity): Load[] {

@@ -1,5 +1,17 @@
-/** Edits of a text: what a click does, and renames. Each keeps the rest of the text byte for byte. */
+/** Edits of a text: what a click does, and renames; and the commands that a click on a row stands for. Each keeps the rest of the text byte for byte. */
 export * from './clicks.js';
+export {
+  createText,
+  deleteText,
+  type Entered,
+  type Entry,
+  keyFrom,
+  linkText,
+  nameText,
+  type RowName,
+  rowText,
+  updateText,
+} from './command-text.js';
 export { addMeant, allTogether, type Together } from './findings.js';
 export { KINDS_STORAGES, setKindsStorage } from './kinds-storage.js';
 export { applied } from './lines.js';

@@ -143,6 +143,7 @@ function readPrimary(reader: Reader): Expr {
     reader.expects(')', 'to close the bracket');
     return inner;
   }
+  if (reader.sees('lines') && reader.sees('(', 1)) return readLines(reader, from);
   if (reader.kind() === TokenKind.word && reader.sees('(', 1)) {
     const name = reader.name('a function', 'keyword');
     reader.takes('(');
@@ -153,6 +154,15 @@ function readPrimary(reader: Reader): Expr {
   }
   const path = readPath(reader);
   return { kind: 'path', path, span: path.span };
+}
+
+/** Reads a text of several lines: `lines('the first', 'the second')`. */
+function readLines(reader: Reader, from: Span): Expr {
+  reader.name('lines', 'keyword');
+  reader.takes('(');
+  const lines = list(reader, () => reader.text('a line of the text, in single quotes').value);
+  reader.expects(')', 'after the last line');
+  return { kind: 'text', value: lines.join('\n'), span: reader.since(from) };
 }
 
 function readCase(reader: Reader, from: Span): Expr {

@@ -4,7 +4,7 @@ export { withArticle } from './article.js';
 export { DIALECTS, ENTITY_LINE_WORDS } from './entity-lines.js';
 export { RESERVED } from './expressions.js';
 export * from './finding.js';
-export { lex, quoteText, TokenKind, type Tokens, unquote } from './lexer.js';
+export { lex, quoteText, TokenKind, type Tokens, textExpression, unquote } from './lexer.js';
 export { didYouMean, nearest } from './nearest.js';
 export { inLines, writtenInLines } from './one-line.js';
 export {

@@ -134,3 +134,9 @@ export function unquote(source: string): string {
 export function quoteText(value: string): string {
   return `'${value.replaceAll("'", "''")}'`;
 }
+
+/** Any text as an expression of the notation: of several lines `lines('the first', 'the second')`. */
+export function textExpression(value: string): string {
+  const lines = value.split('\n').map(quoteText);
+  return lines.length === 1 ? lines.join() : `lines(${lines.join(', ')})`;
+}

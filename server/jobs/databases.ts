@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto';
 import { fileURLToPath } from 'node:url';
 import type { DatabaseState } from '../../contract/index.js';
 import type { Store, StoredTree } from '../store/index.js';
@@ -11,12 +12,14 @@ export type TreeAsk =
   | 'ways'
   | 'reads'
   | 'rehearse'
+  | 'do'
   | 'rows'
   | 'counts'
   | 'entity counts'
   | 'profile'
   | 'row findings'
   | 'kinds'
+  | 'impact'
   | 'choices';
 
 interface Entry {
@@ -25,6 +28,8 @@ interface Entry {
   readonly worker: Worker;
   /** What was put to the worker last, so that what is asked comes behind it. */
   told: Promise<void>;
+  /** How often it was brought up to its text. */
+  brought: number;
   /** When somebody last had to do with it. */
   used: number;
   /** The revision whose text the worker was lost by: it is not read again before it changes. */
@@ -127,6 +132,37 @@ export class Databases {
     }
   }
 
+  /**
+   * Carries commands out on a tree's scratch database, and keeps them: they are carried out again whenever it is made anew. What is
+   * told as done is on the disk before.
+   */
+  async carryOut(tree: StoredTree, text: string, signal: AbortSignal): Promise<{ json: string } | { problem: string }> {
+    const seed = randomUUID();
+    const brought = this.entries.get(tree.id)?.brought;
+    const answer = await this.ask(tree, 'do', { text, seed }, signal);
+    if ('problem' in answer || (JSON.parse(answer.json) as { readonly ok: boolean }).ok !== true) return answer;
+    const kept = this.store.keepCommands(tree.id, text, seed);
+    const entry = this.entries.get(tree.id);
+    // One that was made meanwhile began without them.
+    if (entry === undefined || (brought !== undefined && entry.brought !== brought)) this.renew(tree);
+    else if (entry.state.status === 'ready') {
+      const { id, writtenAt } = kept;
+      this.tell(tree.id, { ...entry.state, written: [...entry.state.written, { id, text, writtenAt, unfit: null }] });
+    }
+    return answer;
+  }
+
+  /** Takes back the commands that were carried out last, or lets go of some that no longer fit; false where they are neither. */
+  takeBack(tree: StoredTree, commands: number): boolean {
+    const kept = this.store.writtenCommands(tree.id);
+    const { state } = this.entries.get(tree.id) ?? {};
+    const unfit = state?.status === 'ready' && state.written.some(({ id, unfit: why }) => id === commands && why !== null);
+    if (!unfit && kept.at(-1)?.id !== commands) return false;
+    if (!this.store.forgetCommands(tree.id, commands)) return false;
+    this.renew(tree);
+    return true;
+  }
+
   async close(): Promise<void> {
     clearInterval(this.sweeping);
     await Promise.all(Array.from(this.entries.values(), (entry) => entry.worker.close()));
@@ -138,6 +174,7 @@ export class Databases {
     entry.used = performance.now();
     if (entry.lostBy !== null && entry.lostBy.revision !== tree.revision) entry.lostBy = null;
     this.tell(tree.id, { status: 'making', revision: tree.revision });
+    entry.brought += 1;
     const before = entry.told;
     let told = () => {};
     entry.told = new Promise((resolve) => {
@@ -174,6 +211,7 @@ export class Databases {
         patience: PATIENCE,
       }),
       told: Promise.resolve(),
+      brought: 0,
       used: performance.now(),
       lostBy: null,
     };
@@ -184,7 +222,8 @@ export class Databases {
   private async wantedOf(tree: StoredTree): Promise<DatabaseAccess> {
     const isServer = inUseOf(tree).kind === 'server';
     const access = isServer ? await this.places.of(tree, LONGEST_RUN) : null;
-    return { tree, folder: this.folder, access, agreed: this.store.agreed(tree.id) };
+    const written = this.store.writtenCommands(tree.id);
+    return { tree, folder: this.folder, access, written, agreed: this.store.agreed(tree.id) };
   }
 
   private tell(id: string, state: DatabaseState): void {

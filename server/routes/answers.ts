@@ -30,11 +30,20 @@ export async function answerOf(
   response: Response,
   refuse: (problem: string) => object,
 ): Promise<void> {
+  await sent(response, (signal) => databases.ask(tree, name, argument, signal), refuse);
+}
+
+/** Sends what comes of asking, as long as somebody waits for it. */
+export async function sent(
+  response: Response,
+  ask: (signal: AbortSignal) => ReturnType<Databases['ask']>,
+  refuse: (problem: string) => object,
+): Promise<void> {
   const asking = new AbortController();
   response.on('close', () => {
     if (!response.writableEnded) asking.abort();
   });
-  const answer = await databases.ask(tree, name, argument, asking.signal);
+  const answer = await ask(asking.signal);
   if (response.destroyed) return;
   if ('problem' in answer) response.json(refuse(answer.problem));
   else if (answer.json === MISSING) notFound(response, 'What was asked for');

@@ -1,5 +1,5 @@
 import { type Request, type Response, Router } from 'express';
-import { CountsAsk, RowsAsk } from '../../contract/index.js';
+import { CountsAsk, ImpactAsk, RowsAsk } from '../../contract/index.js';
 import type { Databases, TreeAsk } from '../jobs/index.js';
 import type { Store } from '../store/index.js';
 import { answerOf, bodyOf, notFound } from './answers.js';
@@ -24,6 +24,11 @@ export function rowRoutes({ store, databases }: { store: Store; databases: Datab
     const wanted = bodyOf(RowsAsk, request, response);
     if (wanted !== null)
       await ask('rows', wanted, request, response, (problem) => ({ ok: false, findings: [], problems: [problem] }));
+  });
+
+  router.post('/trees/:id/impact', async (request, response) => {
+    const wanted = bodyOf(ImpactAsk, request, response);
+    if (wanted !== null) await ask('impact', wanted, request, response, (problem) => ({ ok: false, problems: [problem] }));
   });
 
   router.post('/trees/:id/counts', async (request, response) => {

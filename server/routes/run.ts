@@ -2,13 +2,18 @@ import { Router } from 'express';
 import { CommandsAsk, ReadsAsk, type RowChoices, Run, type TreeEvent, WaysAsk } from '../../contract/index.js';
 import type { BoundFiles, Databases, TreeEvents } from '../jobs/index.js';
 import type { Store } from '../store/index.js';
-import { answerOf, bodyOf, notFound } from './answers.js';
+import { answerOf, bodyOf, notFound, sent } from './answers.js';
 
 export interface RunRoutes {
   readonly store: Store;
   readonly databases: Databases;
   readonly files: BoundFiles;
   readonly events: TreeEvents;
+}
+
+/** The answer where there is no database to be asked. */
+function refuseCommands(problem: string): object {
+  return { ok: false, findings: [], problems: [problem], reached: [], log: [] };
 }
 
 /** Asking a tree's database: what happens to it, a query's answer, rows to choose from. */
@@ -53,15 +58,33 @@ export function runRoutes({ store, databases, files, events }: RunRoutes): Route
         notFound(response, 'This tree');
         return;
       }
-      const refuse = (problem: string) => ({ ok: false, findings: [], problems: [problem], reached: [], log: [] });
-      await answerOf(databases, tree, ask, wanted, response, refuse);
+      await answerOf(databases, tree, ask, wanted, response, refuseCommands);
     });
+
+  router.post('/trees/:id/do', async (request, response) => {
+    const wanted = bodyOf(CommandsAsk, request, response);
+    if (wanted === null) return;
+    const tree = store.tree(String(request.params.id));
+    if (tree === null) notFound(response, 'This tree');
+    else await sent(response, (signal) => databases.carryOut(tree, wanted.text, signal), refuseCommands);
+  });
+
+  router.delete('/trees/:id/written/:commands', (request, response) => {
+    const tree = store.tree(request.params.id);
+    if (tree === null) notFound(response, 'This tree');
+    else if (databases.takeBack(tree, Number(request.params.commands))) response.status(204).end();
+    else response.status(409).json({ message: 'Others were carried out after these. Take those back first.' });
+  });
 
   router.get('/trees/:id/choices/:entity', async (request, response) => {
     const tree = store.tree(request.params.id);
     const none: RowChoices = { rows: [], more: false };
     if (tree === null) response.json(none);
-    else await answerOf(databases, tree, 'choices', request.params.entity, response, () => none);
+    else {
+      const { sought } = request.query;
+      const wanted = { entity: request.params.entity, sought: typeof sought === 'string' ? sought.slice(0, 200) : '' };
+      await answerOf(databases, tree, 'choices', wanted, response, () => none);
+    }
   });
 
   return router;

@@ -4,4 +4,11 @@ export { isForWantOfRoom } from './full.js';
 export { inUseOf, partOf } from './in-use.js';
 export type { KeptArrival } from './kept-arrival.js';
 export { type OpenedStore, openStore } from './open.js';
-export { type RevisionSource, type SaveOutcome, Store, type StoredRevision, type StoredTree } from './store.js';
+export {
+  type RevisionSource,
+  type SaveOutcome,
+  Store,
+  type StoredCommands,
+  type StoredRevision,
+  type StoredTree,
+} from './store.js';

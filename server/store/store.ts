@@ -32,6 +32,15 @@ export interface StoredTree {
   readonly fileText: string | null;
 }
 
+/** Commands that a person has carried out on a tree's scratch database. */
+export interface StoredCommands {
+  readonly id: number;
+  readonly text: string;
+  /** What the keys that are made up for their rows are derived from: the same each time that they are carried out. */
+  readonly seed: string;
+  readonly writtenAt: string;
+}
+
 /** Where a revision came from. */
 export type RevisionSource = 'page' | 'file';
 
@@ -70,6 +79,14 @@ const SCHEMA = `
     agreed_at text not null default (strftime('%Y-%m-%dT%H:%M:%fZ', 'now')),
     primary key (tree_id, digest)
   ) strict, without rowid;
+  create table if not exists written_commands (
+    id integer primary key autoincrement,
+    tree_id text not null references trees (id),
+    text text not null,
+    seed text not null,
+    written_at text not null default (strftime('%Y-%m-%dT%H:%M:%fZ', 'now'))
+  ) strict;
+  create index if not exists written_commands_of_tree on written_commands (tree_id);
   create table if not exists preferences (name text primary key, value text not null) strict;
 `;
 
@@ -271,6 +288,25 @@ export class Store {
     this.database.transaction(() => {
       for (const digest of digests) insert.run(id, digest);
     })();
+  }
+
+  /** The commands that were carried out on a tree's scratch database, in their order. */
+  writtenCommands(id: string): StoredCommands[] {
+    const sql = 'select id, text, seed, written_at as writtenAt from written_commands where tree_id = ? order by id';
+    return this.database.prepare(sql).all(id) as StoredCommands[];
+  }
+
+  /** Keeps commands that were carried out. */
+  keepCommands(id: string, text: string, seed: string): StoredCommands {
+    const sql =
+      'insert into written_commands (tree_id, text, seed) values (?, ?, ?) returning id, text, seed, written_at as writtenAt';
+    return this.database.prepare(sql).get(id, text, seed) as StoredCommands;
+  }
+
+  /** Lets go of commands that were kept; whether there were any. */
+  forgetCommands(id: string, commands: number): boolean {
+    const sql = 'delete from written_commands where tree_id = ? and id = ?';
+    return this.database.prepare(sql).run(id, commands).changes > 0;
   }
 
   /** The tree that is bound to a file. */

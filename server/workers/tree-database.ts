@@ -1,5 +1,5 @@
 import { isAbsolute, join, resolve } from 'node:path';
-import type { DatabaseState } from '../../contract/index.js';
+import type { DatabaseState, WrittenCommands } from '../../contract/index.js';
 import { type Design, readDesign, statedSqlOf } from '../../core/design/index.js';
 import { absentFrom, relationsKept } from '../../core/schema/index.js';
 import type { Wire } from '../../core/values/index.js';
@@ -17,8 +17,16 @@ import {
   type ServerAccess,
   type Workshop,
 } from '../../engines/index.js';
-import { fillDatabase, type MadeDatabase, type MakeOptions, makeDatabase, removeAt, setAside } from '../../services/index.js';
-import { digestOf, digestWithPowers, inUseOf, partOf, type StoredTree } from '../store/index.js';
+import {
+  carryOutAgain,
+  fillDatabase,
+  type MadeDatabase,
+  type MakeOptions,
+  makeDatabase,
+  removeAt,
+  setAside,
+} from '../../services/index.js';
+import { digestOf, digestWithPowers, inUseOf, partOf, type StoredCommands, type StoredTree } from '../store/index.js';
 
 /** A tree, and what it takes to open its database. */
 export interface DatabaseAccess {
@@ -27,6 +35,8 @@ export interface DatabaseAccess {
   readonly folder: string;
   /** How its server is opened, or why it cannot be; null where it uses none. */
   readonly access: { readonly access: ServerAccess } | { readonly problem: string } | null;
+  /** What was written into its scratch database, to be carried out again when that is made. */
+  readonly written: readonly StoredCommands[];
   /** Digests of the SQL that a person has agreed to. */
   readonly agreed: readonly string[];
 }
@@ -37,6 +47,8 @@ export interface OpenDatabase {
   readonly engine: Engine;
   readonly sampleKeys: Readonly<Record<string, Wire>>;
   readonly madeHere: boolean;
+  /** The schemas of the database that are the tree's; null for the one that is used anyway. */
+  readonly schemas: readonly string[] | null;
   /** The relations of which the database keeps itself that every row has its other row, where not all do. */
   readonly kept?: ReadonlySet<string>;
   readonly revision: number;
@@ -199,8 +211,17 @@ export class TreeDatabase {
     if (!made.ok) return failed(made.problem.message);
     const { engine, remove, database, toWrite } = made.value;
     const { sampleKeys, rows, unsatisfied, unheld } = database;
+    const written = await writtenAgain(design, wanted.written, toWrite(), sampleKeys);
     const before = { open: this.open, remove: this.remove };
-    this.open = { design, engine: this.watched(engine), sampleKeys, madeHere: true, revision: tree.revision, toWrite };
+    this.open = {
+      design,
+      engine: this.watched(engine),
+      sampleKeys,
+      madeHere: true,
+      schemas: null,
+      revision: tree.revision,
+      toWrite,
+    };
     this.remove = remove;
     await before.open?.engine.close();
     await before.remove?.();
@@ -213,6 +234,7 @@ export class TreeDatabase {
       milliseconds: performance.now() - started,
       unsatisfied: [...unsatisfied],
       unheld: [...unheld],
+      written,
     };
   }
 
@@ -321,8 +343,9 @@ export class TreeDatabase {
     const engine = this.open?.engine ?? (await this.openAsItIs(wanted));
     if ('problem' in engine) return { status: 'failed', revision: tree.revision, message: engine.problem };
     const toWrite = () => this.writableAsItIs(wanted, engine);
-    this.open = { design, engine, sampleKeys: {}, madeHere: false, revision: tree.revision, toWrite };
-    const looked = await engine.introspect(partOf(tree).schemas);
+    const { schemas } = partOf(tree);
+    this.open = { design, engine, sampleKeys: {}, madeHere: false, schemas, revision: tree.revision, toWrite };
+    const looked = await engine.introspect(schemas);
     if (!looked.ok) return { status: 'failed', revision: tree.revision, message: looked.problem.message };
     this.open = { ...this.open, kept: relationsKept(design.model, looked.value.schema, design.dialect.powers.keepsKeysForAll) };
     return {
@@ -332,6 +355,7 @@ export class TreeDatabase {
       rows: {},
       unsatisfied: [],
       unheld: [],
+      written: [],
       absent: absentFrom(design.model, looked.value.schema),
       milliseconds: performance.now() - started,
     };
@@ -378,6 +402,27 @@ interface MadeElsewhere {
   readonly database: MadeDatabase;
   readonly toWrite: OpenDatabase['toWrite'];
   remove(): Promise<void>;
+}
+
+/** Carries out again what was written into the scratch database before this one. */
+async function writtenAgain(
+  design: Design,
+  written: readonly StoredCommands[],
+  writable: ReturnType<OpenDatabase['toWrite']>,
+  sampleKeys: OpenDatabase['sampleKeys'],
+): Promise<WrittenCommands[]> {
+  if (written.length === 0) return [];
+  if ('problem' in writable) return written.map((one) => asTold(one, writable.problem));
+  try {
+    const unfit = await carryOutAgain(design, writable.engine, written, sampleKeys);
+    return written.map((one) => asTold(one, unfit.get(one.id) ?? null));
+  } finally {
+    await writable.close();
+  }
+}
+
+function asTold({ id, text, writtenAt }: StoredCommands, unfit: string | null): WrittenCommands {
+  return { id, text, writtenAt, unfit };
 }
 
 function endsAgain(read: Outcome<unknown>): boolean {

@@ -1,10 +1,12 @@
 /** The process of one open tree: it reads the text, keeps its database, and answers what is asked of it. */
 import type {
   CommandsAsk,
-  CommandsRehearsed,
+  CommandsDone,
   Counts,
   CountsAsk,
   EntityCounts,
+  ImpactAsk,
+  ImpactTold,
   KindsCompared,
   Profile,
   QueryRun,
@@ -20,14 +22,16 @@ import type {
   WaysMeasured,
 } from '../../contract/index.js';
 import { inLines, parseParameters } from '../../core/notation/index.js';
-import { PlanTooLarge } from '../../core/plan/index.js';
+import { PlanTooLarge, TITLE } from '../../core/plan/index.js';
 import {
   checkReads,
   checkRows,
   compareKinds,
   type DoOutcome,
+  type DoRequest,
   doCommands,
   entityCounts,
+  foretellDelete,
   type KindsWay,
   keyOf,
   measureWays,
@@ -123,14 +127,38 @@ async function plainAnswer({ engine, revision }: OpenDatabase, sql: string, sign
 /** Rows that are told one by one of each command. */
 const MOST_TOLD = 200;
 
-/** Carries commands out, and takes all of it back. */
-async function rehearsed(open: OpenDatabase, { text }: CommandsAsk, signal: AbortSignal): Promise<CommandsRehearsed> {
+/** Commands that are carried out to stay, and what the keys that are made up for them are derived from. */
+interface DoAsk extends CommandsAsk {
+  readonly seed: string;
+}
+
+/** Carries commands out so that they stay: on what is made here alone, where they can be carried out again and be taken back. */
+async function carriedOut(open: OpenDatabase, { text, seed }: DoAsk, signal: AbortSignal): Promise<CommandsDone> {
+  if (!open.madeHere) return refusedCommands(NOT_MADE_HERE);
+  const done = await withWritable(open, { text, seed, rehearse: false, signal });
+  // Rows come and go by it, so that their order is found anew.
+  orders.clear();
+  return done;
+}
+
+const NOT_MADE_HERE =
+  'These rows are not made here, so that nothing is written to them from this page. Rehearse the commands; to carry them out: family-tree do, on the command line.';
+
+function refusedCommands(problem: string): Extract<CommandsDone, { ok: false }> {
+  return { ok: false, findings: [], problems: [problem], reached: [], log: [] };
+}
+
+/** Carries commands out, and tells what they did. */
+async function withWritable(
+  open: OpenDatabase,
+  given: Pick<DoRequest, 'text' | 'seed' | 'rehearse' | 'signal'>,
+): Promise<CommandsDone> {
   const { design, sampleKeys, madeHere } = open;
   const writable = open.toWrite();
-  if ('problem' in writable) return { ok: false, findings: [], problems: [writable.problem], reached: [], log: [] };
+  if ('problem' in writable) return refusedCommands(writable.problem);
   try {
     const now = nowOf(design.model, madeHere);
-    const outcome = await doCommands(design, writable.engine, { text, sampleKeys, madeHere, now, rehearse: true, signal });
+    const outcome = await doCommands(design, writable.engine, { ...given, sampleKeys, madeHere, now });
     const findings = outcome.findings.map(({ weight, code, message, span }) => ({ weight, code, message, span }));
     const log = logOf(outcome);
     if (!outcome.ok)
@@ -152,7 +180,7 @@ async function rehearsed(open: OpenDatabase, { text }: CommandsAsk, signal: Abor
 }
 
 /** The statements of commands, those that read as those that write. */
-function logOf(outcome: DoOutcome): Extract<CommandsRehearsed, { ok: true }>['log'] {
+function logOf(outcome: DoOutcome): Extract<CommandsDone, { ok: true }>['log'] {
   const log = outcome.ok ? outcome.carried.log : outcome.log;
   return log.map((entry) => {
     const span = outcome.spans[entry.line] ?? null;
@@ -167,7 +195,42 @@ function logOf(outcome: DoOutcome): Extract<CommandsRehearsed, { ok: true }>['lo
   });
 }
 
+/** Rows of a group that are shown, of all that a delete reaches. */
+const MOST_LOOKS = 5;
+
+/** What a delete takes along, empties or is refused by, with a few of the rows of each. */
+async function foretold(open: OpenDatabase, { rows }: ImpactAsk, signal: AbortSignal): Promise<ImpactTold> {
+  const { design, engine, sampleKeys, madeHere, schemas } = open;
+  const now = nowOf(design.model, madeHere);
+  const told = await foretellDelete(design, engine, { rows, sampleKeys, now, schemas, looks: MOST_LOOKS, signal });
+  if (!told.ok) return { ok: false, problems: [...told.findings.map(({ message }) => message), ...told.problems] };
+  const { groups, rows: meant, unforeseen, log } = told.impact;
+  const shown = await Promise.all(
+    told.looks.map(async (look) => {
+      if (look === null) return [];
+      const { entity, keys } = look;
+      const window = await rowWindow(open, { entity, where: '', orderBy: '', via: null }, keys, 0, { signal });
+      const titles = window.ok ? window.value.map((row) => row[TITLE]) : [];
+      return keys.map((key, at) => ({ entity, key: String(key), shown: String(titles[at] ?? key) }));
+    }),
+  );
+  return {
+    ok: true,
+    rows: [...meant],
+    groups: groups.map(({ over, ways, columns: _columns, keyed: _keyed, ...group }, at) => ({
+      ...group,
+      over: [...over],
+      ways: [...ways],
+      looks: shown[at] ?? [],
+    })),
+    unforeseen: [...unforeseen],
+    sql: log.map(({ plain }) => plain),
+  };
+}
+
 const orders = new Map<string, Shared<RowsOutcome<RowOrder>>>();
+/** The database that the orders are of: one that was made anew has other rows, also where its text is the same. */
+let ordered: OpenDatabase | null = null;
 
 /** Orders that were found lately, so that each window of a grid is fetched by keys alone. */
 function orderOf(
@@ -175,7 +238,9 @@ function orderOf(
   wanted: Omit<RowsAsk, 'from' | 'count'>,
   signal: AbortSignal,
 ): Promise<RowsOutcome<RowOrder>> {
-  const key = JSON.stringify([open.revision, wanted]);
+  if (ordered !== open) orders.clear();
+  ordered = open;
+  const key = JSON.stringify(wanted);
   const there = orders.get(key);
   orders.delete(key);
   const found =
@@ -240,10 +305,9 @@ const works: Readonly<Record<string, Work>> = {
     (problem): RunResult => ({ ok: false, findings: [], problems: [problem] }),
   ),
 
-  rehearse: asked<CommandsAsk>(
-    rehearsed,
-    (problem): CommandsRehearsed => ({ ok: false, findings: [], problems: [problem], reached: [], log: [] }),
-  ),
+  rehearse: asked<CommandsAsk>((open, { text }, signal) => withWritable(open, { text, rehearse: true, signal }), refusedCommands),
+
+  do: asked<DoAsk>(carriedOut, refusedCommands),
 
   ways: asked<WaysAsk>(
     async (open, { run, most }, signal): Promise<WaysMeasured> => {
@@ -330,10 +394,12 @@ const works: Readonly<Record<string, Work>> = {
     (problem) => ({ message: problem }),
   ),
 
-  choices: asked<string>(
-    async (open, entity, signal): Promise<RowChoices> => {
+  impact: asked<ImpactAsk>(foretold, (problem): ImpactTold => ({ ok: false, problems: [problem] })),
+
+  choices: asked<{ readonly entity: string; readonly sought: string }>(
+    async (open, { entity, sought }, signal): Promise<RowChoices> => {
       if (!open.design.model.entities.has(entity)) return { rows: [], more: false };
-      const { rows, more } = await rowChoices(open, entity, { signal });
+      const { rows, more } = await rowChoices(open, entity, sought, { signal });
       return { rows: [...rows], more };
     },
     (): RowChoices => ({ rows: [], more: false }),

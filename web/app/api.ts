@@ -3,11 +3,12 @@ import { createApi } from '@reduxjs/toolkit/query/react';
 import * as v from 'valibot';
 import {
   type CommandsAsk,
-  CommandsRehearsed,
+  CommandsDone,
   Counts,
   type CountsAsk,
   EntityCounts,
   Failure,
+  ImpactTold,
   KindsCompared,
   Profile,
   type ReadsAsk,
@@ -41,6 +42,13 @@ export interface GridPage {
   readonly answer: RowsAnswer;
   /** For each row, how many it knows over each role; null while that is counted. */
   readonly counts: readonly Readonly<Record<string, number>>[] | null;
+}
+
+/** Rows to choose from, each with the entity that it is of. */
+export interface RowsSought {
+  readonly rows: readonly { readonly entity: string; readonly key: string; readonly shown: string }[];
+  /** There are too many to list. */
+  readonly more: boolean;
 }
 
 /** What a person is told where an answer is none that this page knows. */
@@ -123,10 +131,38 @@ function rowEndpoints(build: Build) {
       providesTags: rowsOfTree,
       keepUnusedDataFor: 300,
     }),
-    choices: build.query<RowChoices, { tree: string; entity: string }>({
-      query: ({ tree, entity }) => ({ url: `trees/${tree}/choices/${encodeURIComponent(entity)}`, rowsOf: tree }),
+    choices: build.query<RowChoices, { tree: string; entity: string; sought?: string }>({
+      query: ({ tree, entity, sought = '' }) => ({
+        url: `trees/${tree}/choices/${encodeURIComponent(entity)}`,
+        params: sought === '' ? {} : { sought },
+        rowsOf: tree,
+      }),
       responseSchema: RowChoices,
       providesTags: rowsOfTree,
+    }),
+    /** Rows of several entities that a text is sought in, those of each after the other. */
+    rowsSought: build.query<RowsSought, { tree: string; entities: readonly string[]; sought: string }>({
+      async queryFn({ tree, entities, sought }, _api, _options, ask) {
+        const rows: RowsSought['rows'][number][] = [];
+        let more = false;
+        for (const entity of entities) {
+          const url = `trees/${tree}/choices/${encodeURIComponent(entity)}`;
+          const { data, error } = await ask({ url, params: sought === '' ? {} : { sought }, rowsOf: tree });
+          if (error !== undefined) return { error };
+          const found = v.parse(RowChoices, data);
+          rows.push(...found.rows.map((row) => ({ entity, ...row })));
+          more ||= found.more;
+        }
+        return { data: { rows, more } };
+      },
+      providesTags: rowsOfTree,
+      keepUnusedDataFor: 20,
+    }),
+    impact: build.query<ImpactTold, { tree: string; rows: string }>({
+      query: ({ tree, rows }) => ({ url: `trees/${tree}/impact`, method: 'POST', body: { rows }, rowsOf: tree }),
+      responseSchema: ImpactTold,
+      providesTags: rowsOfTree,
+      keepUnusedDataFor: 0,
     }),
     checkReads: build.mutation<ReadsChecked, { tree: string; ask: ReadsAsk }>({
       query: ({ tree, ask }) => ({ url: `trees/${tree}/reads`, method: 'POST', body: ask, rowsOf: tree }),
@@ -136,9 +172,18 @@ function rowEndpoints(build: Build) {
       query: ({ tree, ask }) => ({ url: `trees/${tree}/ways`, method: 'POST', body: ask, rowsOf: tree }),
       responseSchema: WaysMeasured,
     }),
-    rehearse: build.mutation<CommandsRehearsed, { tree: string; ask: CommandsAsk }>({
+    rehearse: build.mutation<CommandsDone, { tree: string; ask: CommandsAsk }>({
       query: ({ tree, ask }) => ({ url: `trees/${tree}/rehearse`, method: 'POST', body: ask, rowsOf: tree }),
-      responseSchema: CommandsRehearsed,
+      responseSchema: CommandsDone,
+    }),
+    /** Carries commands out to stay; that the rows are others then is heard from the database. */
+    carryOut: build.mutation<CommandsDone, { tree: string; ask: CommandsAsk }>({
+      // Never asked a second time by itself, as what reads rows is.
+      query: ({ tree, ask }) => ({ url: `trees/${tree}/do`, method: 'POST', body: ask }),
+      responseSchema: CommandsDone,
+    }),
+    takeBack: build.mutation<null, { tree: string; commands: number }>({
+      query: ({ tree, commands }) => ({ url: `trees/${tree}/written/${commands}`, method: 'DELETE' }),
     }),
     run: build.mutation<RunResult, { tree: string; run: Run }>({
       query: ({ tree, run }) => ({ url: `trees/${tree}/run`, method: 'POST', body: run, rowsOf: tree }),
@@ -186,9 +231,13 @@ export const {
   useCheckRowsQuery,
   useCompareKindsQuery,
   useChoicesQuery,
+  useImpactQuery,
+  useRowsSoughtQuery,
   useCheckReadsMutation,
   useMeasureWaysMutation,
   useRehearseMutation,
+  useCarryOutMutation,
+  useTakeBackMutation,
   useRunMutation,
 } = api;
 

@@ -15,6 +15,7 @@ const ready = (revision: number): DatabaseState => ({
   unsatisfied: [],
   unheld: [],
   absent: [],
+  written: [],
   milliseconds: 1,
 });
 

@@ -20,5 +20,6 @@ staleRows.startListening({
 /** Whether a database has other rows than the one that was heard of before. The first that is heard of has none that are stale. */
 function isOther(before: DatabaseState | null, now: DatabaseState): boolean {
   if (before === null || now.status !== 'ready') return false;
-  return before.status !== 'ready' || before.revision !== now.revision;
+  if (before.status !== 'ready' || before.revision !== now.revision) return true;
+  return now.written.map(({ id }) => id).join() !== before.written.map(({ id }) => id).join();
 }

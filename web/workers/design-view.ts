@@ -12,7 +12,7 @@ import {
 } from '../../core/model/index.js';
 import type { Finding, Span } from '../../core/notation/index.js';
 import { foreignTarget } from '../../core/schema/index.js';
-import { typeName } from '../../core/values/index.js';
+import { typeName, type ValueType } from '../../core/values/index.js';
 import { type PackedColours, packColours } from './colours.js';
 
 export interface QueryView {
@@ -48,6 +48,8 @@ export interface EntityView {
   readonly name: string;
   /** Under what name a browsed row bears its key. */
   readonly key: string;
+  /** The key's type: of several fields, a composite one. */
+  readonly keyType: ValueType;
   /** The fields that are the key, as an answer has them. */
   readonly keyFields: readonly string[];
   readonly shownField: string | null;
@@ -60,6 +62,10 @@ export interface EntityView {
   readonly ends: readonly RoleView[];
   /** The base at the top of the kinds that it is among; null where it is among none. */
   readonly kind: string | null;
+  /** What a row of it can be: itself, or one of its kinds. */
+  readonly concrete: readonly string[];
+  /** The table is somebody else's, and nothing is put into it. */
+  readonly given: boolean;
   /** Its rows can be of several kinds, and each says which it is. */
   readonly several: boolean;
   /** Its rows stand in several tables, so that no foreign key can lead to them. */
@@ -79,6 +85,18 @@ export interface FieldView {
   readonly titles: Readonly<Record<string, string>>;
   /** The kinds whose rows have it; null where all have. */
   readonly kinds: readonly string[] | null;
+  /** How its value is put in; null where nobody does that: it is computed. */
+  readonly entry: FieldEntry | null;
+}
+
+/** How a value of a field is put in. */
+export interface FieldEntry {
+  readonly type: ValueType;
+  readonly required: boolean;
+  /** What fills it where a new row is given none, as `today`; null where nothing does. */
+  readonly filledBy: string | null;
+  /** Nobody changes it once the row is there. */
+  readonly once: boolean;
 }
 
 /** A role as a link from row to row. */
@@ -93,6 +111,8 @@ export interface RoleView {
   readonly kinds: readonly string[] | null;
   /** Derived from other relations. */
   readonly path: boolean;
+  /** A row has to have one. */
+  readonly required: boolean;
   readonly many: boolean;
   readonly relation: string;
   /** The columns of this entity's table that hold the target's key; none where they stand elsewhere. */
@@ -177,6 +197,7 @@ export function designView(design: Design): DesignView {
     entities: Array.from(design.model.entities.values(), (entity) => ({
       name: entity.name,
       key: entity.key.name,
+      keyType: entity.key.type,
       keyFields: entity.key.fields.map((field) => field.name),
       shownField:
         entity.shownAs.value.kind === 'field'
@@ -190,6 +211,8 @@ export function designView(design: Design): DesignView {
       fields: fieldsOf(model, entity),
       ends: endsOf(model, entity),
       kind: entity.kinds?.root ?? null,
+      concrete: concreteOf(entity) ?? [entity.name],
+      given: entity.given,
       inSeveralTables: foreignTarget(model, entity.name).kind === 'tables',
       several: entity.kinds !== null && (entity.kinds.concrete.length > 1 || entity.kinds.concrete[0]?.entity !== entity.name),
     })),
@@ -230,6 +253,7 @@ function fieldsOf(model: Model, entity: Entity): FieldView[] {
           title: null,
           titles: {},
           kinds,
+          entry: null,
         })),
     ];
   });
@@ -281,12 +305,33 @@ function rowNumberOf(model: Model, { key }: Entity): FieldView[] {
   return key.byRow ? key.fields.map((field) => fieldView(model, field)) : [];
 }
 
-function fieldView(model: Model, { name, type, key, title }: Entity['fields'][number]): FieldView {
+function fieldView(model: Model, field: Entity['fields'][number]): FieldView {
+  const { name, type, key, title, physical } = field;
   const choice = type.kind === 'choice' ? model.choices.get(type.choice) : undefined;
   const titles = Object.fromEntries(
     choice?.values.flatMap((value) => (value.title === null ? [] : [[value.value, value.title]])) ?? [],
   );
-  return { name, kind: type.kind, type: typeName(type), derived: false, key, title, titles, kinds: null };
+  const entry = physical.generated === null ? entryOf(field) : null;
+  return { name, kind: type.kind, type: typeName(type), derived: false, key, title, titles, kinds: null, entry };
+}
+
+function entryOf({ type, required, default: filled, key, fixed }: Entity['fields'][number]): FieldEntry {
+  const numbered = key && (type.kind === 'integer' || type.kind === 'bigint' || type.kind === 'uuid');
+  return { type, required, filledBy: numbered ? 'made for it' : wordOf(filled), once: key || fixed };
+}
+
+/** A default in a word. */
+function wordOf(filled: Entity['fields'][number]['default']): string | null {
+  if (filled === null) return null;
+  switch (filled.kind) {
+    case 'today':
+    case 'now':
+      return filled.kind;
+    case 'value':
+      return filled.value === null ? null : String(filled.value);
+    default:
+      return 'its default';
+  }
 }
 
 function roleView(model: Model, role: Role): RoleView {
@@ -301,6 +346,7 @@ function roleView(model: Model, role: Role): RoleView {
     targets: [role.target],
     kinds: null,
     path: false,
+    required: role.knows === 'one' && role.way.kind === 'key',
     many: role.knows === 'many',
     relation: role.relation,
     columns: role.way.kind === 'key' ? role.way.columns : [],

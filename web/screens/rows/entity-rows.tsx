@@ -3,9 +3,18 @@ import { Columns3, X } from 'lucide-react';
 import { useMemo } from 'react';
 import { shownKey } from '../../../core/values/index.js';
 import { tryLink, useGo } from '../../app/links.js';
+import { Button } from '../../parts/button.js';
 import { Sql } from '../../parts/sql.js';
 import type { DesignView, EntityView, RoleView } from '../../workers/design-view.js';
 import { columnsOf, type GridColumn, useHidden } from './columns.js';
+import { commandsOf } from './edit/entries.js';
+import { type DeleteRows, RowDialogs, useRowDialogs } from './edit/row-dialogs.js';
+import { throughOf } from './edit/row-form.js';
+import { useEntries } from './edit/use-entries.js';
+import { useClashes, useGridEditing } from './edit/use-grid-editing.js';
+import { useMayWrite, useWrite } from './edit/use-write.js';
+import { WriteBar } from './edit/write-bar.js';
+import { WrittenRows } from './edit/written-rows.js';
 import { Filter } from './filter.js';
 import { Grid } from './grid.js';
 import { type RowsQuestion, useAsked, useWalk } from './place.js';
@@ -39,6 +48,20 @@ export function EntityRows({
       ? `${entity.name}${asked.where === '' ? '' : ' …'}`
       : `${asked.via.role} of ${asked.via.entity} ${shownKey(asked.via.key)}`;
   const problems = first?.ok === false ? first : null;
+  const mayWrite = useMayWrite();
+  const entries = useEntries(tree, entity.name);
+  const editing = useGridEditing({ tree, entity, columns: shown, data, total, entries }, mayWrite && !entity.given);
+  const clashes = useClashes(entries.cells, entity, columns, data, total);
+  const writing = useWrite(tree);
+  const dialogs = useRowDialogs();
+  const through =
+    asked.via === null || owner === undefined || over === null ? null : throughOf(owner, asked.via.key, '', over, view.entities);
+  const onWrite = async () => {
+    const text = commandsOf(entries.cells, entity, columns, view.entities);
+    if (text !== '' && (await writing.write(text)) !== null) entries.clear();
+  };
+  const found: DeleteRows | null =
+    asked.where === '' || asked.via !== null || total === 0 ? null : { entity: entity.name, where: asked.where, rows: total };
   return (
     <section aria-label={entity.name} className="flex min-h-0 min-w-0 flex-col">
       <header className="flex shrink-0 flex-wrap items-center gap-x-3 gap-y-1 border-b border-line px-4 py-1.5">
@@ -57,6 +80,15 @@ export function EntityRows({
               onTry={() => go((id) => tryLink(id, queryText(entity, asked)))}
             />
           )}
+          {editing !== null && (over === null || !over.path) && (
+            <Button onClick={() => dialogs.show({ kind: 'form', purpose: { kind: 'add', through } })}>
+              {asked.via === null ? 'Add a row' : `Add to ${asked.via.role}`}
+            </Button>
+          )}
+          {editing !== null && found !== null && (
+            <Button onClick={() => dialogs.show({ kind: 'delete found', found })}>Delete these…</Button>
+          )}
+          <WrittenRows />
           <ColumnsShown columns={columns} hidden={hidden} onToggle={toggle} />
         </span>
       </header>
@@ -91,11 +123,38 @@ export function EntityRows({
               orderBy={asked.orderBy}
               here={here}
               walk={walk}
+              editing={editing}
+              onWrite={() => void onWrite()}
+              onDelete={(row) => dialogs.show({ kind: 'delete', row })}
               onOrder={(orderBy) => say({ orderBy })}
             />
           )
         )}
       </div>
+      <WriteBar
+        cells={entries.cells}
+        clashes={clashes}
+        busy={writing.busy}
+        problem={writing.problem}
+        canUndo={entries.canUndo}
+        note={editing?.note ?? ''}
+        onWrite={() => void onWrite()}
+        onUndo={entries.undo}
+        onDiscard={() => {
+          entries.clear();
+          writing.forget();
+        }}
+        onTakeTheirs={(key, column) => entries.change([{ key, column, cell: null }])}
+      />
+      <RowDialogs
+        tree={tree}
+        view={view}
+        entity={entity}
+        dialogs={dialogs}
+        mayWrite={mayWrite}
+        onOpen={(target, key) => walk.toRow(target, key, here)}
+        onWritten={(target, key) => walk.toRow(target, key, here)}
+      />
     </section>
   );
 }

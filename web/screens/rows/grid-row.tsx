@@ -3,6 +3,8 @@ import { FieldValue } from '../../parts/field-value.js';
 import type { EntityView } from '../../workers/design-view.js';
 import { widthIn } from './column-widths.js';
 import { type GridColumn, isRight, kindsOf } from './columns.js';
+import { CellEditor, type Onward } from './edit/cell-editor.js';
+import type { CellEntry, ChangedCell } from './edit/entries.js';
 import { danglingKey, type Goal, goalOf, kindOf, rowBehind, titleOf } from './row-parts.js';
 import type { Row } from './use-window.js';
 
@@ -24,7 +26,17 @@ interface GridRowProps {
   readonly at: number | null;
   readonly row: Row | null;
   readonly counts: Readonly<Record<string, number>> | null;
-  onChoose(row: number, column: number): void;
+  /** The cells of the row that were changed and are not written. */
+  readonly changed: Readonly<Record<string, ChangedCell>> | null;
+  /** The columns of the block that is chosen, in this row; null where it has none. */
+  readonly block: { readonly left: number; readonly right: number } | null;
+  /** The cell that is being changed; null where that is in another row. */
+  readonly open: { readonly column: number; readonly typed: string | null } | null;
+  readonly tree: string;
+  onChoose(row: number, column: number, further: boolean): void;
+  onOpen(row: number, column: number): void;
+  onEntry(entry: CellEntry, onward: Onward): void;
+  onCancel(): void;
   onWalk(goal: Goal): void;
 }
 
@@ -38,7 +50,14 @@ export const GridRow = memo(function GridRow({
   at,
   row,
   counts,
+  changed,
+  block,
+  open,
+  tree,
   onChoose,
+  onOpen,
+  onEntry,
+  onCancel,
   onWalk,
 }: GridRowProps) {
   return (
@@ -52,7 +71,7 @@ export const GridRow = memo(function GridRow({
         id={cellId(index, 0)}
         className={`sticky left-0 block shrink-0 bg-inherit px-3 py-0 text-right leading-7 text-ink-3 ${at === 0 ? AT : OFF}`}
         style={{ width: NUMBER_WIDTH }}
-        onPointerDown={() => onChoose(index, 0)}
+        onPointerDown={(event) => onChoose(index, 0, event.shiftKey)}
       >
         {row === null ? (
           index + 1
@@ -71,16 +90,32 @@ export const GridRow = memo(function GridRow({
       </td>
       {columns.map((column, position) => {
         const width = widthIn(widths, column);
+        const cell = changed?.[column.id] ?? null;
+        const isOpen = open?.column === position + 1;
+        const chosen = block !== null && position + 1 >= block.left && position + 1 <= block.right;
         return (
           <td
             key={column.id}
             id={cellId(index, position + 1)}
-            className={`block shrink-0 truncate px-3 py-0 leading-7 ${isRight(column) ? 'text-right' : ''} ${at === position + 1 ? AT : OFF}`}
+            className={`block shrink-0 px-3 py-0 leading-7 ${isOpen ? 'relative overflow-visible' : 'truncate'} ${isRight(column) ? 'text-right' : ''} ${cell === null ? '' : 'bg-sheet'} ${chosen ? 'bg-wash' : ''} ${at === position + 1 ? AT : OFF}`}
             style={position === columns.length - 1 ? { minWidth: width, flexBasis: width, flexGrow: 1 } : { width }}
-            onPointerDown={() => onChoose(index, position + 1)}
+            onPointerDown={(event) => onChoose(index, position + 1, event.shiftKey)}
+            onDoubleClick={() => onOpen(index, position + 1)}
           >
             {row === null ? (
               <span className="text-ink-3">·</span>
+            ) : isOpen && open !== null ? (
+              <CellEditor
+                tree={tree}
+                column={column}
+                row={row}
+                changed={cell}
+                typed={open.typed}
+                onDone={onEntry}
+                onCancel={onCancel}
+              />
+            ) : cell !== null ? (
+              <Changed column={column} cell={cell} />
             ) : (
               <Cell column={column} row={row} entity={entity} counts={counts} onWalk={onWalk} />
             )}
@@ -147,6 +182,18 @@ function Cell({ column, row, entity, counts, onWalk }: CellProps) {
       );
     }
   }
+}
+
+/** What was put into a cell and is not written yet. */
+function Changed({ column, cell: { entry, was } }: { readonly column: GridColumn; readonly cell: ChangedCell }) {
+  const title = `Not written yet. It is ${was === null ? 'empty' : `“${was}”`} in the database.`;
+  const titles = column.kind === 'field' ? column.field.titles : {};
+  return (
+    <span title={title} className="font-semibold text-to-many">
+      {entry.kind === 'nothing' ? '–' : entry.kind === 'row' ? entry.row.shown : (titles[entry.text] ?? entry.text)}
+      <span className="sr-only">, not written yet</span>
+    </span>
+  );
 }
 
 /** A to-one role that leads to no row: it is empty, or its key is of a row that is not there. */

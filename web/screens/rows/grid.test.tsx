@@ -37,7 +37,21 @@ function draw(more: Partial<RowWindow> = {}) {
     see: () => undefined,
     ...more,
   };
-  render(<Grid entity={player} columns={columns} total={2} data={data} orderBy="" here="Player" walk={walk} onOrder={onOrder} />);
+  render(
+    <Grid
+      entity={player}
+      columns={columns}
+      total={2}
+      data={data}
+      orderBy=""
+      here="Player"
+      walk={walk}
+      editing={null}
+      onWrite={() => undefined}
+      onDelete={() => undefined}
+      onOrder={onOrder}
+    />,
+  );
   return screen.getByRole('grid', { name: 'Rows of Player' });
 }
 

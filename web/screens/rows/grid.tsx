@@ -3,12 +3,16 @@ import { useCallback, useEffect, useRef, useState } from 'react';
 import type { EntityView } from '../../workers/design-view.js';
 import { useColumnWidths, widthIn } from './column-widths.js';
 import type { GridColumn } from './columns.js';
+import { type Block, blockBetween } from './edit/block.js';
+import type { Onward } from './edit/cell-editor.js';
+import type { CellEntry } from './edit/entries.js';
+import type { GridEditing } from './edit/use-grid-editing.js';
 import { Head } from './grid-head.js';
-import { movedBy } from './grid-keys.js';
+import { type CellPlace, movedBy } from './grid-keys.js';
 import { cellId, GridRow, NUMBER_WIDTH, ROW_HEIGHT } from './grid-row.js';
 import type { useWalk } from './place.js';
 import { type Goal, goalOf } from './row-parts.js';
-import type { RowWindow } from './use-window.js';
+import type { Row, RowWindow } from './use-window.js';
 
 interface GridProps {
   readonly entity: EntityView;
@@ -19,15 +23,21 @@ interface GridProps {
   /** Where one stands, as the trail tells it. */
   readonly here: string;
   readonly walk: ReturnType<typeof useWalk>;
+  /** Changing cells in place; null where rows are only looked at. */
+  readonly editing: GridEditing | null;
+  onWrite(): void;
+  onDelete(row: Row): void;
   onOrder(orderBy: string): void;
 }
 
 const FIRST_CELL = { row: 0, column: 0 };
 
 /** A grid of any number of rows; only those in view are drawn. Arrows move by a cell, and Enter walks to where it leads. */
-export function Grid({ entity, columns, total, data, orderBy, here, walk, onOrder }: GridProps) {
+export function Grid({ entity, columns, total, data, orderBy, here, walk, editing, onWrite, onDelete, onOrder }: GridProps) {
   const scroller = useRef<HTMLTableElement>(null);
-  const [at, setAt] = useState(FIRST_CELL);
+  const [at, setAt] = useState<CellPlace>(FIRST_CELL);
+  /** The other corner of the block that is chosen; null where it is one cell. */
+  const [corner, setCorner] = useState<CellPlace | null>(null);
   const { widths, resize } = useColumnWidths(entity.name);
   const virtual = useVirtualizer({
     count: total,
@@ -41,10 +51,47 @@ export function Grid({ entity, columns, total, data, orderBy, here, walk, onOrde
   useEffect(() => data.see(from, to), [data.see, from, to]);
   const whole = NUMBER_WIDTH + columns.reduce((sum, column) => sum + widthIn(widths, column), 0);
   const onWalk = useWalkFrom(walk, here);
-  const onChoose = useCallback((row: number, column: number) => setAt({ row, column }), []);
+  const block = corner === null ? null : blockBetween(at, corner);
+  const onChoose = useCallback((row: number, column: number, further: boolean) => {
+    setAt((before) => {
+      setCorner((other) => (further ? (other ?? before) : null));
+      return { row, column };
+    });
+  }, []);
+  const goTo = (next: CellPlace) => {
+    setAt(next);
+    virtual.scrollToIndex(next.row);
+    if (scroller.current !== null) scrollToColumn(scroller.current, columns, widths, next.column);
+  };
+  const latest = useRef({ editing, at, goTo, total, columns });
+  latest.current = { editing, at, goTo, total, columns };
+  const onOpen = useCallback((row: number, column: number) => void latest.current.editing?.begin({ row, column }, null), []);
+  const onEntry = useCallback((entry: CellEntry, onward: Onward) => {
+    const now = latest.current;
+    now.editing?.take(entry);
+    scroller.current?.focus();
+    const size = { row: now.total, column: now.columns.length + 1 };
+    const key = ONWARD[onward];
+    const next = key === null ? null : movedBy(key, false, now.at, size, 1);
+    if (next !== null) now.goTo(next);
+  }, []);
+  const onCancel = useCallback(() => {
+    latest.current.editing?.cancel();
+    scroller.current?.focus();
+  }, []);
   const onKeyDown = (event: React.KeyboardEvent) => {
     // Within a cell or a head, its own buttons take the keys.
     if (event.target !== scroller.current) return;
+    if (editing !== null && editKey(event, editing, at, block ?? blockBetween(at, at), onWrite)) {
+      // A picker takes the letter by which it was opened.
+      if (event.key.length > 1 || columns[at.column - 1]?.kind !== 'one') event.preventDefault();
+      return;
+    }
+    if (event.key === 'Delete' && at.column === 0 && editing !== null) {
+      const row = data.row(at.row);
+      if (row !== null) onDelete(row);
+      return;
+    }
     if (event.key === 'Enter') {
       const row = data.row(at.row);
       const goal = row === null ? null : goalOf(columns[at.column - 1] ?? null, row, entity, data.counts(at.row));
@@ -55,9 +102,8 @@ export function Grid({ entity, columns, total, data, orderBy, here, walk, onOrde
     const next = movedBy(event.key, event.ctrlKey, at, { row: total, column: columns.length + 1 }, page);
     if (next === null) return;
     event.preventDefault();
-    setAt(next);
-    virtual.scrollToIndex(next.row);
-    if (scroller.current !== null) scrollToColumn(scroller.current, columns, widths, next.column);
+    setCorner(event.shiftKey ? (corner ?? at) : null);
+    goTo(next);
   };
   return (
     <table
@@ -71,6 +117,16 @@ export function Grid({ entity, columns, total, data, orderBy, here, walk, onOrde
       tabIndex={0}
       className="group/grid block h-full overflow-auto bg-label font-mono text-small focus-visible:outline-none!"
       onKeyDown={onKeyDown}
+      onCopy={(event) => {
+        if (editing === null || event.target !== scroller.current) return;
+        event.preventDefault();
+        event.clipboardData.setData('text/plain', editing.copy(block ?? blockBetween(at, at)));
+      }}
+      onPaste={(event) => {
+        if (editing === null || event.target !== scroller.current) return;
+        event.preventDefault();
+        editing.paste(event.clipboardData.getData('text/plain'), block === null ? at : { row: block.top, column: block.left });
+      }}
     >
       <thead className="sticky top-0 z-10 block border-b border-line-2 bg-label" style={{ width: whole, minWidth: '100%' }}>
         <tr aria-rowindex={1} className="flex h-8">
@@ -107,12 +163,54 @@ export function Grid({ entity, columns, total, data, orderBy, here, walk, onOrde
             row={data.row(item.index)}
             counts={data.counts(item.index)}
             onChoose={onChoose}
+            onOpen={onOpen}
+            onEntry={onEntry}
+            onCancel={onCancel}
             onWalk={onWalk}
+            tree={editing?.tree ?? ''}
+            changed={changedIn(editing, data.row(item.index), entity)}
+            open={editing?.open?.row === item.index ? editing.open : null}
+            block={block !== null && item.index >= block.top && item.index <= block.bottom ? block : null}
           />
         ))}
       </tbody>
     </table>
   );
+}
+
+/** Where the grid goes on, as the key that would move there. */
+const ONWARD: Readonly<Record<Onward, string | null>> = {
+  below: 'ArrowDown',
+  next: 'ArrowRight',
+  before: 'ArrowLeft',
+  stay: null,
+};
+
+/** What a key does to the cells; whether it does anything. */
+function editKey(event: React.KeyboardEvent, editing: GridEditing, at: CellPlace, block: Block, onWrite: () => void): boolean {
+  const { key, ctrlKey, metaKey, altKey } = event;
+  const control = ctrlKey || metaKey;
+  if (control && key === 'Enter') {
+    onWrite();
+    return true;
+  }
+  if (control && key === 'z') {
+    editing.undo();
+    return true;
+  }
+  if (control || altKey || at.column === 0) return false;
+  if (key === 'Enter' || key === 'F2') return editing.begin(at, null);
+  if (key === 'Delete' || key === 'Backspace') {
+    for (let row = block.top; row <= block.bottom; row++)
+      for (let column = block.left; column <= block.right; column++) editing.empty({ row, column });
+    return true;
+  }
+  return key.length === 1 && editing.begin(at, key);
+}
+
+/** The cells of a row that were changed. */
+function changedIn(editing: GridEditing | null, row: Row | null, entity: EntityView) {
+  return editing === null || row === null ? null : (editing.cells[String(row[entity.key])] ?? null);
 }
 
 /** Walks to where a cell leads; the same function for as long as the grid stands, so that rows need not be drawn again. */

@@ -1,7 +1,14 @@
+import { linkText, type RowName } from '../../../core/edits/index.js';
 import { shownKey } from '../../../core/values/index.js';
 import { failureMessage, useRowsQuery } from '../../app/api.js';
+import { Button } from '../../parts/button.js';
 import { FieldValue } from '../../parts/field-value.js';
 import type { DesignView, EntityView, RoleView } from '../../workers/design-view.js';
+import { nameOf } from './edit/entries.js';
+import { RowDialogs, type ShownDialog, useRowDialogs } from './edit/row-dialogs.js';
+import { throughOf } from './edit/row-form.js';
+import { useMayWrite, useWrite } from './edit/use-write.js';
+import { WrittenRows } from './edit/written-rows.js';
 import { useWalk } from './place.js';
 import { danglingKey, keyOf, kindOf, titleOf } from './row-parts.js';
 import { Trail } from './trail.js';
@@ -24,26 +31,70 @@ export function RowPage({
   const ask = { entity: entity.name, where: '', key: rowKey, orderBy: '', via: null, from: 0, count: 1 };
   const { data, error, isLoading } = useRowsQuery({ tree, ask });
   const walk = useWalk();
-  if (error !== undefined) return <p className="p-8 text-harm">{failureMessage(error)}</p>;
-  if (isLoading || data === undefined) return <p className="p-8 text-ink-2">Fetching the row…</p>;
-  const row = data.ok ? data.rows[0] : undefined;
-  if (row === undefined) {
-    return (
-      <div className="p-8">
-        <Trail steps={walk.trail} onBack={walk.back} />
-        <p className="mt-2">
-          {data.ok
-            ? `There is no ${entity.name} with the key ${shownKey(rowKey)}. It may have gone when the rows were made anew.`
-            : data.problems.join(' ')}
-        </p>
-      </div>
-    );
-  }
-  const title = titleFor(row, entity);
+  const mayWrite = useMayWrite() && !entity.given;
+  const dialogs = useRowDialogs();
+  const row = data?.ok === true ? data.rows[0] : undefined;
+  const title = row === undefined ? `${entity.name} ${shownKey(rowKey)}` : titleFor(row, entity);
+  const isOwn = (target: string) => target === entity.name || (row !== undefined && target === kindOf(row, entity.name));
+  return (
+    <div className="min-h-0 overflow-auto">
+      {error !== undefined ? (
+        <p className="p-8 text-harm">{failureMessage(error)}</p>
+      ) : isLoading || data === undefined ? (
+        <p className="p-8 text-ink-2">Fetching the row…</p>
+      ) : row === undefined ? (
+        <div className="p-8">
+          <Trail steps={walk.trail} onBack={walk.back} />
+          <p className="mt-2">
+            {data.ok
+              ? `There is no ${entity.name} with the key ${shownKey(rowKey)}. It may have gone when the rows were made anew.`
+              : data.problems.join(' ')}
+          </p>
+        </div>
+      ) : (
+        <FoundRow
+          tree={tree}
+          entity={entity}
+          rowKey={rowKey}
+          view={view}
+          row={row}
+          title={title}
+          dialogs={dialogs}
+          mayWrite={mayWrite}
+          walk={walk}
+        />
+      )}
+      {/* It outlives the row that it deletes, to say what went. */}
+      <RowDialogs
+        tree={tree}
+        view={view}
+        entity={entity}
+        dialogs={dialogs}
+        mayWrite={mayWrite}
+        onOpen={(target, key) => walk.toRow(target, key, title)}
+        onWritten={(target, key) => (isOwn(target) ? undefined : walk.toRow(target, key, title))}
+      />
+    </div>
+  );
+}
+
+interface FoundRowProps {
+  readonly tree: string;
+  readonly entity: EntityView;
+  readonly rowKey: string;
+  readonly view: DesignView;
+  readonly row: Row;
+  readonly title: string;
+  readonly dialogs: ShownDialog;
+  readonly mayWrite: boolean;
+  readonly walk: ReturnType<typeof useWalk>;
+}
+
+function FoundRow({ tree, entity, rowKey, view, row, title, dialogs, mayWrite, walk }: FoundRowProps) {
   const kind = kindOf(row, entity.name);
   const ends = entity.ends.filter(({ kinds }) => kinds === null || kinds.includes(kind));
   return (
-    <article aria-label={`${entity.name} ${rowKey}`} className="min-h-0 overflow-auto px-6 py-4">
+    <article aria-label={`${entity.name} ${rowKey}`} className="px-6 py-4">
       <Trail steps={walk.trail} onBack={walk.back} />
       <header className="flex items-baseline gap-3">
         <h2 className="font-serif text-[22px] font-semibold">{title}</h2>
@@ -52,6 +103,7 @@ export function RowPage({
             {kind} {shownKey(rowKey)}
           </span>
         )}
+        <RowButtons row={row} name={nameOf(entity.name, rowKey, view.entities)} dialogs={dialogs} mayWrite={mayWrite} />
       </header>
       <div className="mt-3 grid grid-cols-[minmax(0,4fr)_minmax(0,5fr)] gap-8">
         <div>
@@ -87,12 +139,43 @@ export function RowPage({
                 role={role}
                 target={view.entities.find(({ name }) => name === role.target)}
                 walk={walk}
+                view={view}
+                dialogs={mayWrite && !role.path ? dialogs : null}
               />
             ))}
           {ends.every(({ many }) => !many) && <p className="text-ink-2">No relation leads to many from here.</p>}
         </div>
       </div>
     </article>
+  );
+}
+
+/** What can be done with the row; where nothing is written, what a delete would reach can still be asked. */
+function RowButtons({
+  row,
+  name,
+  dialogs,
+  mayWrite,
+}: {
+  readonly row: Row;
+  readonly name: RowName | null;
+  readonly dialogs: ShownDialog;
+  readonly mayWrite: boolean;
+}) {
+  if (name === null) return null;
+  if (!mayWrite)
+    return (
+      <Button className="ml-auto" onClick={() => dialogs.show({ kind: 'delete', row })}>
+        What would a delete reach?
+      </Button>
+    );
+  return (
+    <span className="ml-auto flex gap-2">
+      <Button onClick={() => dialogs.show({ kind: 'form', purpose: { kind: 'change', row, name } })}>Change</Button>
+      <Button onClick={() => dialogs.show({ kind: 'form', purpose: { kind: 'duplicate', row } })}>Duplicate</Button>
+      <Button onClick={() => dialogs.show({ kind: 'delete', row })}>Delete…</Button>
+      <WrittenRows />
+    </span>
   );
 }
 
@@ -169,6 +252,8 @@ function Kin({
   role,
   target,
   walk,
+  view,
+  dialogs,
 }: {
   readonly tree: string;
   readonly owner: EntityView;
@@ -177,12 +262,17 @@ function Kin({
   readonly role: RoleView;
   readonly target: EntityView | undefined;
   readonly walk: ReturnType<typeof useWalk>;
+  readonly view: DesignView;
+  /** Where rows are added and linked; null where they are only looked at. */
+  readonly dialogs: ShownDialog | null;
 }) {
+  const unlink = useWrite(tree);
   const via = { entity: owner.name, key: ownerKey, role: role.name };
   const ask = { entity: role.target, where: '', orderBy: '', via, from: 0, count: MOST_CHILDREN };
   const { data } = useRowsQuery({ tree, ask });
   const total = data?.ok === true ? data.total : null;
   const rows = data?.ok === true ? data.rows : [];
+  const ownName = nameOf(owner.name, ownerKey, view.entities);
   if (target === undefined) return null;
   return (
     <section aria-label={role.id} className="border border-line bg-label">
@@ -204,7 +294,33 @@ function Kin({
             all as a grid
           </button>
         )}
+        {dialogs !== null && ownName !== null && (
+          <span className={`flex gap-2 text-small ${total !== null && total > 0 ? '' : 'ml-auto'}`}>
+            <button
+              type="button"
+              className="text-selected hover:underline"
+              onClick={() => dialogs.show({ kind: 'link', owner: ownName, title: ownerTitle, role })}
+            >
+              Link…
+            </button>
+            <button
+              type="button"
+              className="text-selected hover:underline"
+              onClick={() => {
+                const through = throughOf(owner, ownerKey, ownerTitle, role, view.entities);
+                dialogs.show({ kind: 'form', purpose: { kind: 'add', through }, of: target });
+              }}
+            >
+              Add…
+            </button>
+          </span>
+        )}
       </header>
+      {unlink.problem !== '' && (
+        <p role="alert" className="px-4 py-1 text-small text-harm">
+          {unlink.problem}
+        </p>
+      )}
       {data?.ok === false && <p className="px-4 py-1 text-small text-harm">{data.problems.join(' ')}</p>}
       {total === 0 && <p className="px-4 py-1 text-small text-ink-3">none</p>}
       <ul>
@@ -223,6 +339,20 @@ function Kin({
             <span className="truncate font-mono text-small text-ink-2">
               <Summary row={child} entity={target} role={role} />
             </span>
+            {dialogs !== null && ownName !== null && (
+              <button
+                type="button"
+                aria-label={`Unlink ${titleFor(child, target)}`}
+                title="Unlink"
+                className="ml-auto shrink-0 text-small text-ink-3 hover:text-harm"
+                onClick={() => {
+                  const other = nameOf(kindOf(child, target.name), child[target.key], view.entities);
+                  if (other !== null) void unlink.write(linkText('unlink', ownName, role.name, [other]));
+                }}
+              >
+                unlink
+              </button>
+            )}
           </li>
         ))}
       </ul>

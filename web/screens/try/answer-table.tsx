@@ -21,6 +21,7 @@ const PLAIN: FieldView = {
   title: null,
   titles: {},
   kinds: null,
+  entry: null,
 };
 
 /** The answer as a table: one line for each root row, to-one loads as further columns, to-many loads as counts. */

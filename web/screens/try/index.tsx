@@ -33,6 +33,7 @@ function QueryScreen() {
   const view = useAppSelector((state) => state.workspace.view);
   const tree = useAppSelector((state) => state.workspace.tree?.id ?? '');
   const dialect = useAppSelector(({ workspace }) => (workspace.tree === null ? null : spokenBy(workspace.tree)));
+  const madeHere = useAppSelector((state) => state.workspace.tree?.kind === 'made');
   const unsaved = useAppSelector((state) => state.workspace.saving.kind !== 'saved');
   const [search, setSearch] = useSearchParams();
   const runs = useRun(tree);
@@ -110,7 +111,18 @@ function QueryScreen() {
               complete={(query, offset) => askDesign('complete query', { text: view?.text ?? '', query, head, offset })}
             />
             {isDoing ? (
-              <CommandSettings text={text} running={rehearsals.running} onRun={start} onStop={stop} />
+              <CommandSettings
+                text={text}
+                running={rehearsals.running}
+                madeHere={madeHere}
+                onRehearse={start}
+                onCarryOut={() => {
+                  draft.tell();
+                  void rehearsals.start(text, true);
+                }}
+                onStop={stop}
+                onTakeUp={draft.write}
+              />
             ) : (
               <QuerySettings
                 tree={tree}

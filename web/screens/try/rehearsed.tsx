@@ -1,9 +1,9 @@
-import type { CommandsRehearsed, WrittenRow } from '../../../contract/index.js';
+import type { CommandsDone, WrittenRow } from '../../../contract/index.js';
 import { Panes } from '../../parts/panes.js';
 import { LogPane } from './log.js';
 import type { RehearsalOutcome } from './use-rehearsal.js';
 
-type Done = Extract<CommandsRehearsed, { ok: true }>;
+type Done = Extract<CommandsDone, { ok: true }>;
 
 interface RehearsedProps {
   readonly shown: RehearsalOutcome;
@@ -15,7 +15,7 @@ interface RehearsedProps {
 
 const NONE: readonly never[] = [];
 
-/** What the commands would do: a sentence, each row with what filled its values, and every statement. */
+/** What the commands do, or would do: a sentence, each row with what filled its values, and every statement. */
 export function Rehearsed({ shown, running, at, onGo }: RehearsedProps) {
   const result = shown.kind === 'result' ? shown.result : null;
   const warnings = result?.findings.filter(({ weight }) => weight !== 'error') ?? [];
@@ -23,7 +23,7 @@ export function Rehearsed({ shown, running, at, onGo }: RehearsedProps) {
     <div className="flex h-full min-h-0 flex-col bg-sheet">
       <div className="shrink-0 border-b border-line-2 px-5 py-2">
         <div role="status" aria-label="Outcome" className="font-serif text-[16px]">
-          {running ? 'Rehearsing…' : <Outcome shown={shown} />}
+          {running ? 'Carrying them out…' : <Outcome shown={shown} />}
         </div>
         {result?.ok === true && !running && warnings.length > 0 && (
           <ul aria-label="Warnings" className="mt-1 text-small text-to-many">
@@ -39,7 +39,7 @@ export function Rehearsed({ shown, running, at, onGo }: RehearsedProps) {
           direction="horizontal"
           share={54}
           first={
-            <section aria-label="What the commands would do" className="flex h-full min-h-0 flex-col bg-label">
+            <section aria-label="What the commands do" className="flex h-full min-h-0 flex-col bg-label">
               {result?.ok === true && <Along along={result.along} />}
               {result?.ok === true && shown.kind === 'result' && <Lines text={shown.text} result={result} />}
               {result?.ok === false && shown.kind === 'result' && <Reached text={shown.text} reached={result.reached} />}
@@ -65,7 +65,11 @@ function Outcome({ shown }: { readonly shown: RehearsalOutcome }) {
       </span>
     );
   }
-  return <>{sentenceOf(result)} Rehearsed: nothing of it stays.</>;
+  return (
+    <>
+      {sentenceOf(result)} {shown.stays ? 'Written.' : 'Rehearsed: nothing of it stays.'}
+    </>
+  );
 }
 
 /** `1 row created, 2 linked, by 4 statements that write.` */

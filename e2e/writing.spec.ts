@@ -1,0 +1,147 @@
+import { expect, goTo, openDemo, test } from './workbench.js';
+
+test('cells are changed in place, several in one write, and what was written is taken back', async ({ page, workbench }) => {
+  await openDemo(page, workbench);
+  await goTo(page, 'rows/Loan');
+  await expect(page.getByText('1,600 rows')).toBeVisible();
+  const grid = page.getByRole('grid', { name: 'Rows of Loan' });
+  await grid.focus();
+  // The first three break a rule already.
+  for (const key of ['ArrowDown', 'ArrowDown', 'ArrowDown', 'ArrowRight', 'ArrowRight', 'ArrowRight'])
+    await page.keyboard.press(key);
+  await page.keyboard.type('2031-05-01');
+  await page.keyboard.press('Enter');
+  await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('Delete');
+  const unwritten = page.getByRole('region', { name: 'Unwritten changes' });
+  await expect(unwritten).toContainText('2 cells of 2 rows changed, and not written');
+  await page.keyboard.press('Control+z');
+  await expect(unwritten).toContainText('1 cell of 1 row changed');
+  await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('Enter');
+  await page.getByRole('combobox', { name: 'borrower' }).pressSequentially('Ansel H');
+  await page.keyboard.press('Enter');
+  await expect(unwritten).toContainText('2 cells of 2 rows changed');
+  // What was typed and is not written outlives the page.
+  await page.reload();
+  await expect(unwritten).toContainText('2 cells of 2 rows changed');
+  await unwritten.getByRole('button', { name: /^Write/ }).click();
+  await expect(unwritten).toBeHidden();
+  await goTo(page, `rows/Loan?where=${encodeURIComponent("due_on = '2031-05-01' and lent_on < '2030-01-01'")}`);
+  await expect(page.getByRole('status').filter({ hasText: /^1 row$/ })).toBeVisible();
+  await page.getByRole('button', { name: '1 write' }).click();
+  await page.getByRole('button', { name: 'Take back' }).click();
+  await expect(page.getByText('No row fits this condition.')).toBeVisible();
+});
+
+test('a value that does not fit is told as it is typed, and one that a constraint refuses in the words of the design', async ({
+  page,
+  workbench,
+}) => {
+  await openDemo(page, workbench);
+  await goTo(page, 'rows/Loan');
+  await expect(page.getByText('1,600 rows')).toBeVisible();
+  await page.getByRole('grid').focus();
+  for (const key of ['ArrowRight', 'ArrowRight', 'ArrowRight']) await page.keyboard.press(key);
+  await page.keyboard.type('2031-02-30');
+  await expect(page.getByRole('grid')).toContainText("write it as '2031-04-12'");
+  await page.keyboard.press('Control+a');
+  await page.keyboard.type('1990-02-28');
+  await page.keyboard.press('Enter');
+  await page.keyboard.press('Control+Enter');
+  await expect(page.getByRole('alert')).toContainText('A loan ends after it begins');
+  await expect(page.getByRole('region', { name: 'Unwritten changes' })).toContainText('1 cell of 1 row changed');
+});
+
+test('a block is pasted from a spreadsheet, and what does not fit is told', async ({ page, workbench, context }) => {
+  await context.grantPermissions(['clipboard-read', 'clipboard-write']);
+  await openDemo(page, workbench);
+  await goTo(page, 'rows/Loan');
+  await expect(page.getByText('1,600 rows')).toBeVisible();
+  const grid = page.getByRole('grid');
+  await page.evaluate(() => navigator.clipboard.writeText('2031-06-01\t2031-06-02\n2031-06-03\tnever\n'));
+  await grid.focus();
+  for (const key of ['ArrowRight', 'ArrowRight', 'ArrowRight']) await page.keyboard.press(key);
+  await page.keyboard.press('Control+v');
+  const unwritten = page.getByRole('region', { name: 'Unwritten changes' });
+  await expect(unwritten).toContainText('3 cells of 2 rows changed');
+  await expect(unwritten).toContainText('1 of the pasted cells could not be taken');
+  await page.keyboard.press('Shift+ArrowRight');
+  await page.keyboard.press('Shift+ArrowDown');
+  await page.keyboard.press('Control+c');
+  expect(await page.evaluate(() => navigator.clipboard.readText())).toMatch(/^2031-06-01\t2031-06-02\r?\n2031-06-03\t\d{4}/);
+});
+
+test('a row is added through its parent, which fills the role that leads back', async ({ page, workbench }) => {
+  await openDemo(page, workbench);
+  await goTo(page, 'rows/Player/3');
+  await page.getByRole('region', { name: 'loans' }).getByRole('button', { name: 'Add…' }).click();
+  const form = page.getByRole('dialog', { name: 'Add to Loan' });
+  await expect(form).toContainText('borrower is filled by it');
+  await form.getByRole('textbox', { name: 'due_on' }).fill('2031-05-20');
+  await form.getByRole('combobox', { name: 'instrument' }).fill('Harp LA');
+  await page.getByRole('option').first().click();
+  await form.getByRole('button', { name: 'Add' }).click();
+  await expect(page.getByRole('heading', { name: /^Loan 16/ })).toBeVisible();
+  await expect(page.getByRole('article')).toContainText('Nils Heath');
+});
+
+test('two partners are linked once, whichever way round, and nobody is a partner of themselves', async ({ page, workbench }) => {
+  await openDemo(page, workbench);
+  await goTo(page, 'rows/Player/3');
+  const partners = page.getByRole('region', { name: 'duet_partners' });
+  const link = async (title: string) => {
+    await partners.getByRole('button', { name: 'Link…' }).click();
+    const dialog = page.getByRole('dialog', { name: /duet_partners/ });
+    await dialog.getByRole('combobox').fill(title);
+    await page.getByRole('option', { name: title }).first().click();
+    await dialog.getByRole('button', { name: 'Link', exact: true }).click();
+    return dialog;
+  };
+  await expect(partners.getByText('3', { exact: true })).toBeVisible();
+  await expect(await link('Hale Oake')).toBeHidden();
+  await expect(partners.getByText('4', { exact: true })).toBeVisible();
+  await partners.getByRole('button', { name: 'Hale Oake', exact: true }).click();
+  await expect(page.getByRole('heading', { name: 'Hale Oake' })).toBeVisible();
+  const again = await link('Nils Heath');
+  await expect(again.getByRole('status')).toContainText('Already linked');
+  await again.getByRole('button', { name: 'Close' }).last().click();
+  const itself = await link('Hale Oake');
+  await expect(itself.getByRole('alert')).toContainText('a row is no partner of itself');
+});
+
+test('a delete says first what goes along, is refused where it has to be, and is held against what went', async ({
+  page,
+  workbench,
+}) => {
+  await openDemo(page, workbench);
+  await goTo(page, 'rows/Branch/1');
+  await page.getByRole('button', { name: 'Delete…' }).click();
+  const refused = page.getByRole('dialog', { name: 'Delete North Quay' });
+  await expect(refused).toContainText(/refuses \d+ of Player over branch, by players_branch_id_fkey/);
+  await expect(refused.getByRole('button', { name: 'Refused' })).toBeDisabled();
+  await goTo(page, 'rows/Player/3');
+  await page.getByRole('button', { name: 'Delete…' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Delete Nils Heath' });
+  await expect(dialog).toContainText('goes along 11 of Loan over borrower');
+  await dialog.getByRole('button', { name: 'Delete' }).click();
+  await expect(dialog.getByRole('status')).toContainText('21 rows went along, as was told.');
+  await dialog.getByRole('button', { name: 'Close' }).last().click();
+  await expect(page.getByText('There is no Player with the key 3')).toBeVisible();
+});
+
+test('what was shown as written is there after the server was killed, and after the text has changed', async ({
+  page,
+  workbench,
+}) => {
+  await openDemo(page, workbench);
+  await goTo(page, 'try');
+  await goTo(page, `try?text=${encodeURIComponent("create Branch with name 'Night Quay', town 'Ferren'")}`);
+  await page.getByRole('button', { name: 'Carry out' }).click();
+  await expect(page.getByRole('status', { name: 'Outcome' })).toContainText(/1 row created; \d statements\. Written\./);
+  await workbench.kill();
+  await workbench.start();
+  await goTo(page, 'rows/Branch');
+  await expect(page.getByRole('status').filter({ hasText: '6 rows' })).toBeVisible();
+  await expect(page.getByRole('grid')).toContainText('Night Quay');
+});
