@@ -253,6 +253,23 @@ describe('do', () => {
   });
 });
 
+describe('expectations', () => {
+  test('are held against a database by check, end it with 1 where one does not hold, and are reported as JUnit XML', () => {
+    const text = readFileSync(at('library.kin'), 'utf8');
+    writeFileSync(at('expecting.kin'), `${text}\nexpect partners_of('p1 & <b>"x"')\n  rows 1\n`);
+    const report = at('expectations.xml');
+    const { out, err, code } = familyTree('check', at('expecting.kin'), '--db', at('library.db'), '--report', report);
+    expect(out).toMatch(/error: expect partners_of\('p1 & <b>"x"'\), rows 1: It failed: /);
+    expect(err).toContain('5 of 6 expectations held.');
+    expect(code).toBe(1);
+    const xml = readFileSync(report, 'utf8');
+    expect(xml).toContain('tests="6" failures="1" errors="0"');
+    expect(xml).toContain(`name="partners_of('p1 &amp; &lt;b&gt;&quot;x&quot;')"`);
+    expect(xml).toContain('<failure message="rows 1: It failed:');
+    expect(familyTree('check', at('library.kin'), '--report', report).err).toContain('--db');
+  });
+});
+
 describe('impact', () => {
   const impact = (rows: string, ...more: string[]) =>
     familyTree('impact', at('library.kin'), rows, '--db', at('library.db'), ...more);

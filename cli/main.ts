@@ -36,12 +36,18 @@ const example = (text: string) => `\nExample:\n  $ family-tree ${text}`;
 
 program
   .command('check')
-  .description('tell what is wrong or doubtful in a text, and in the rows of a database; ends with 1 where there are errors')
+  .description(
+    'tell what is wrong or doubtful in a text, and in the rows of a database, and what it expects that does not hold; ends with 1 where there are errors',
+  )
   .argument('<file>', 'a .kin text; - is standard input')
   .option('--json', 'the findings as JSON')
   .option('--db <database>', 'a SQLite file, or an address as postgres://user@host/name, whose rows are looked at too')
+  .option('--report <file>', 'with --db: how the expectations of the text came out, as JUnit XML')
   .option('--timeout <seconds>', 'how long a question to the database may take', seconds, 30)
-  .addHelpText('after', `${example('check library.kin')}\n  $ family-tree check library.kin --db library.db`)
+  .addHelpText(
+    'after',
+    `${example('check library.kin')}\n  $ family-tree check library.kin --db library.db --report expectations.xml`,
+  )
   .action(checkText);
 
 program

@@ -168,3 +168,26 @@ export const ImpactTold = v.variant('ok', [
   v.object({ ok: v.literal(false), problems: v.array(v.string()) }),
 ]);
 export type ImpactTold = v.InferOutput<typeof ImpactTold>;
+
+/** How the expectations of a text came out. */
+export const ExpectationsHeld = v.variant('ok', [
+  v.object({
+    ok: v.literal(true),
+    runs: v.array(
+      v.object({
+        label: v.string(),
+        /** The saved query that it is of; null for a command. */
+        query: v.nullable(v.string()),
+        span: Span,
+        /** Each line, and why it does not hold; null where it does. */
+        lines: v.array(v.object({ text: v.string(), span: Span, broken: v.nullable(v.string()) })),
+        /** Why it could not be tried; null where it was. */
+        problem: v.nullable(v.string()),
+        milliseconds: v.number(),
+      }),
+    ),
+    revision: v.number(),
+  }),
+  v.object({ ok: v.literal(false), problem: v.string() }),
+]);
+export type ExpectationsHeld = v.InferOutput<typeof ExpectationsHeld>;

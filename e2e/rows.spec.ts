@@ -17,7 +17,7 @@ test('rows are walked over their relations, both ways and through pivots, with a
   await expect(players.getByRole('columnheader', { name: 'seats.chair' })).toBeVisible();
   await players.getByRole('button', { name: 'Open row 1', exact: true }).click();
   await expect(page.getByRole('article')).toContainText('It points at');
-  await page.getByRole('region', { name: 'ensembles' }).getByRole('button', { name: 'Tide Quartet' }).click();
+  await page.getByRole('region', { name: 'ensembles' }).getByRole('button', { name: 'Tide Quartet', exact: true }).click();
   await expect(page.getByRole('heading', { name: 'Tide Quartet' })).toBeVisible();
   await page.getByRole('navigation', { name: 'Trail' }).getByRole('button').first().click();
   await expect(grid).toBeVisible();

@@ -145,3 +145,23 @@ test('what was shown as written is there after the server was killed, and after 
   await expect(page.getByRole('status').filter({ hasText: '6 rows' })).toBeVisible();
   await expect(page.getByRole('grid')).toContainText('Night Quay');
 });
+
+test('what is seen is expected from now on with a click, and told where it no longer holds', async ({ page, workbench }) => {
+  await openDemo(page, workbench);
+  await goTo(page, 'try?query=overdue_by_branch&p.branch=1&run=1');
+  const expected = page.getByRole('region', { name: 'Expected' });
+  await expect(expected).toContainText('statements at most 5');
+  await goTo(page, 'try?query=newest_in&p.branch=1&run=1');
+  await expect(page.getByRole('status', { name: 'Outcome' })).toContainText('rows of Player');
+  await expected.getByRole('button', { name: /^Expect what is seen: \d+ rows/ }).click();
+  await expect(expected).toContainText('newest_in(Branch(1))');
+  await goTo(page, 'findings');
+  const held = page.getByRole('region', { name: 'As expected' });
+  await expect(held).toContainText('6 expectations hold');
+  await goTo(page, `try?text=${encodeURIComponent('update Player[branch = Branch(1)] with branch Branch(2)')}`);
+  await page.getByRole('button', { name: 'Carry out' }).click();
+  await expect(page.getByRole('status', { name: 'Outcome' })).toContainText('Written.');
+  await goTo(page, 'findings');
+  await expect(held).toContainText('does not hold.');
+  await expect(held).toContainText(/rows \d+\s*There are 0 rows\./);
+});

@@ -15,6 +15,7 @@ export {
   rowWindow,
 } from './browse-rows.js';
 export { carryOutAgain, type KeptCommands } from './carry-out-again.js';
+export { checkExpectations, type ExpectationRun, type ExpectedOf, type HeldLine, isHeld } from './check-expectations.js';
 export { checkReads, type ReadsChecked, type ReadsOutcome } from './check-reads.js';
 export { checkRows, type RowExample, type RowFinding, type RowsChecked } from './check-rows.js';
 export { nowOf } from './clock.js';

@@ -138,6 +138,12 @@ export function addQuery(design: Design, name: string, head: string, body: strin
   return [declarationAfter(design, ['query', 'scope', 'relation', 'entity', 'tree'], text)];
 }
 
+/** What is expected of a query with these values, or of a command, behind the last expectation of the text. */
+export function addExpectation(design: Design, subject: string, lines: readonly string[]): Edit[] {
+  const text = [`expect ${subject}`, ...lines.map((line) => `  ${line}`)].join('\n');
+  return [declarationAfter(design, ['expect', 'sample', 'query', 'relation', 'entity', 'tree'], text)];
+}
+
 /** Another body and other parameters for a query of the text; its note and what stands around it stay. */
 export function changeQuery(design: Design, name: string, head: string, body: string): Edit[] {
   const syntax = design.syntax.declarations.find((one) => one.kind === 'query' && one.name.text === name);

@@ -56,7 +56,8 @@ function namedEntity(command: Command): string | null {
   }
 }
 
-function resolveCommand(commands: Commands, syntax: CommandSyntax): Command | null {
+/** A command with its names resolved; null where any of them is wrong. */
+export function resolveCommand(commands: Commands, syntax: CommandSyntax): Command | null {
   switch (syntax.kind) {
     case 'create':
     case 'find or create':

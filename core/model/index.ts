@@ -2,6 +2,7 @@
 export type { Command, CommandRows, NamedCommand, NewRow, Through, WrittenValue } from './command.js';
 export { isDeclared } from './declared.js';
 export { describeType } from './describe-type.js';
+export type { Expectation, ExpectedLine } from './expectation.js';
 export {
   type Between,
   type Binary,

@@ -21,6 +21,8 @@ import type { Context } from './context.js';
 import { resolveDeclaredPath, resolveDeclaredPaths } from './declared-paths.js';
 import { type EntityDraft, findEntity, hasDerived, lineageOf, notBuilt, type Resolution, scopeOwners, wrong } from './draft.js';
 import { draftEntity } from './entities.js';
+import type { Expectation } from './expectation.js';
+import { resolveExpectations } from './expectations.js';
 import { reading } from './expressions.js';
 import { kindsOf } from './kinds.js';
 import { resolveMeant } from './meant.js';
@@ -38,6 +40,8 @@ export interface Resolved {
   readonly findings: readonly Finding[];
   /** Every name that was found to mean something, by where it begins. */
   readonly references: ReadonlyMap<number, Reference>;
+  /** What the text expects of its queries, and of commands. */
+  readonly expectations: readonly Expectation[];
   /** Resolves a query that stands outside the text, against the same declarations. */
   queryOf(
     text: string,
@@ -73,7 +77,7 @@ export function resolve(syntax: Syntax): Resolved {
   const relations = resolveRelations(resolution, of('relation'));
   orderRoles(resolution, of('relation'));
   const entities = finishEntities(resolution, of('path'));
-  for (const declaration of [...of('wall'), ...of('expect')]) tellNotBuilt(resolution, declaration);
+  for (const { head, name } of of('wall')) notBuilt(resolution, head, `wall ${name.text}`);
   const queries = resolveQueries(resolution, of('query'));
   const tree = treeOf(resolution, of('tree'));
   const model: Model = {
@@ -86,12 +90,14 @@ export function resolve(syntax: Syntax): Resolved {
     samples: resolveSamples(resolution, of('sample')),
     meant: resolveMeant(resolution, of('meant'), syntax.declarations),
   };
+  const expectations = resolveExpectations(resolution, queries, of('expect'));
   checkTables(resolution, model);
   resolution.findings.sort((a, b) => a.span.start - b.span.start);
   return {
     model,
     findings: toldOnce(resolution.findings),
     references: resolution.references,
+    expectations,
     queryOf(text, parameters = [], given = new Map()) {
       const own: Resolution = { ...resolution, findings: [], references: new Map() };
       const query = resolveQueryText(own, text, parameters, given);
@@ -146,16 +152,6 @@ function finishEntities(resolution: Resolution, lines: readonly PathSyntax[]): R
   for (const [name, entity] of entities)
     entities.set(name, { ...entity, paths: paths.get(name) ?? [], alwaysLoad: always.get(name) ?? [] });
   return entities;
-}
-
-function tellNotBuilt(resolution: Resolution, declaration: Extract<Declaration, { kind: 'wall' | 'expect' }>): void {
-  const label =
-    declaration.kind === 'wall'
-      ? declaration.name.text
-      : declaration.subject.kind === 'query'
-        ? declaration.subject.name.text
-        : declaration.subject.command.kind;
-  notBuilt(resolution, declaration.head, `${declaration.kind} ${label}`);
 }
 
 /** The saved queries by name; of two of one name, in whatever case, the first. */

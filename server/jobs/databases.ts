@@ -20,6 +20,7 @@ export type TreeAsk =
   | 'row findings'
   | 'kinds'
   | 'impact'
+  | 'expectations'
   | 'choices';
 
 interface Entry {

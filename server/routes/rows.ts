@@ -46,6 +46,10 @@ export function rowRoutes({ store, databases }: { store: Store; databases: Datab
     ask('row findings', null, request, response, (problem) => ({ ok: false, problem })),
   );
 
+  router.get('/trees/:id/expectations', (request, response) =>
+    ask('expectations', null, request, response, (problem) => ({ ok: false, problem })),
+  );
+
   router.get('/trees/:id/entities/:entity/kinds', (request, response) =>
     ask('kinds', request.params.entity, request, response, (problem) => ({ message: problem })),
   );

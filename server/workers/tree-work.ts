@@ -5,6 +5,7 @@ import type {
   Counts,
   CountsAsk,
   EntityCounts,
+  ExpectationsHeld,
   ImpactAsk,
   ImpactTold,
   KindsCompared,
@@ -24,6 +25,7 @@ import type {
 import { inLines, parseParameters } from '../../core/notation/index.js';
 import { PlanTooLarge, TITLE } from '../../core/plan/index.js';
 import {
+  checkExpectations,
   checkReads,
   checkRows,
   compareKinds,
@@ -382,6 +384,23 @@ const works: Readonly<Record<string, Work>> = {
       return { ok: true, ...rest, findings: told, unanswered: [...unanswered], revision };
     },
     (problem): RowsChecked => ({ ok: false, problem }),
+  ),
+
+  expectations: asked<null>(
+    async (open, _ask, signal): Promise<ExpectationsHeld> => {
+      const { design, engine, sampleKeys, madeHere, revision } = open;
+      const writes = design.expectations.some(({ subject }) => subject.kind === 'command');
+      const writable = writes ? open.toWrite() : { problem: 'Nothing is carried out.' };
+      try {
+        const now = nowOf(design.model, madeHere);
+        const of = { engine, sampleKeys, madeHere, now, signal, writable: 'problem' in writable ? writable : writable.engine };
+        const runs = await checkExpectations(design, of);
+        return { ok: true, runs: runs.map(({ lines, ...run }) => ({ ...run, lines: [...lines] })), revision };
+      } finally {
+        if (!('problem' in writable)) await writable.close();
+      }
+    },
+    (problem): ExpectationsHeld => ({ ok: false, problem }),
   ),
 
   kinds: asked<string>(

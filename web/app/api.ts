@@ -7,6 +7,7 @@ import {
   Counts,
   type CountsAsk,
   EntityCounts,
+  ExpectationsHeld,
   Failure,
   ImpactTold,
   KindsCompared,
@@ -125,6 +126,11 @@ function rowEndpoints(build: Build) {
       responseSchema: RowsChecked,
       providesTags: rowsOfTree,
     }),
+    expectations: build.query<ExpectationsHeld, { tree: string }>({
+      query: ({ tree }) => ({ url: `trees/${tree}/expectations`, rowsOf: tree }),
+      responseSchema: ExpectationsHeld,
+      providesTags: rowsOfTree,
+    }),
     compareKinds: build.query<KindsCompared, { tree: string; entity: string }>({
       query: ({ tree, entity }) => ({ url: `trees/${tree}/entities/${encodeURIComponent(entity)}/kinds`, rowsOf: tree }),
       responseSchema: KindsCompared,
@@ -229,6 +235,7 @@ export const {
   useEntityCountsQuery,
   useProfileQuery,
   useCheckRowsQuery,
+  useExpectationsQuery,
   useCompareKindsQuery,
   useChoicesQuery,
   useImpactQuery,

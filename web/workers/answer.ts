@@ -3,6 +3,7 @@ import { type Design, readDesign } from '../../core/design/index.js';
 import { scriptParts } from '../../core/dialects/index.js';
 import {
   addEntity,
+  addExpectation,
   addField,
   addMeant,
   addQuery,
@@ -108,6 +109,8 @@ function editsOf(design: Design, click: Click): Edit[] {
       return addMeant(design, click.findings, click.why);
     case 'change query':
       return changeQuery(design, click.name, click.head, click.body);
+    case 'add expectation':
+      return addExpectation(design, click.subject, click.lines);
     case 'add query':
       return addQuery(design, click.name, click.head, click.body);
   }

@@ -18,6 +18,7 @@ export type Click =
   | { readonly kind: 'add relation'; readonly relation: NewRelation }
   | { readonly kind: 'mean'; readonly findings: readonly Pick<Finding, 'code' | 'span'>[]; readonly why: string }
   | { readonly kind: 'change query'; readonly name: string; readonly head: string; readonly body: string }
+  | { readonly kind: 'add expectation'; readonly subject: string; readonly lines: readonly string[] }
   | { readonly kind: 'add query'; readonly name: string; readonly head: string; readonly body: string };
 
 /** A text with a click done, what it becomes, and what is newly wrong with it. */

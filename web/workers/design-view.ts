@@ -137,6 +137,8 @@ export interface DesignView {
   readonly relations: readonly { readonly name: string; readonly form: Relation['form'] }[];
   readonly queries: readonly QueryView[];
   readonly entities: readonly EntityView[];
+  /** What the text expects: of a saved query, or of a command, whose query is null. */
+  readonly expectations: readonly { readonly query: string | null; readonly span: Span }[];
   /** The tables of the pivots; a loaded row has their fields under these names. */
   readonly pivots: readonly string[];
   /** The choices: types to choose from, each with its values. */
@@ -191,6 +193,10 @@ export function designView(design: Design): DesignView {
     relations: Array.from(model.relations.values(), ({ name, form }) => ({ name, form })),
     queries,
     choices: Array.from(model.choices.values(), ({ name, values }) => ({ name, values: values.map(({ value }) => value) })),
+    expectations: design.expectations.map(({ subject, span }) => ({
+      query: subject.kind === 'query' ? subject.query.name : null,
+      span,
+    })),
     pivots: Array.from(design.model.relations.values()).flatMap((relation) =>
       'table' in relation ? [relation.table.value.name] : [],
     ),

@@ -4,6 +4,7 @@ import type { Finding, Weight } from '../../../core/notation/index.js';
 import { useAppSelector } from '../../app/store.js';
 import { Select } from '../../parts/input.js';
 import { WEIGHT_SIGNS } from '../../parts/weights.js';
+import { AsExpected } from './as-expected.js';
 import { GroupItem } from './group-item.js';
 import { InTheRows } from './in-the-rows.js';
 import { MeantSo } from './meant-so.js';
@@ -30,6 +31,7 @@ export function FindingsScreen() {
     <div className="relative h-full overflow-auto px-8 py-5">
       <h2 className="font-serif text-[22px] font-semibold">Findings</h2>
       <InTheRows text={view.text} />
+      <AsExpected count={view.expectations.length} />
       <header className="mt-7 flex items-baseline gap-3">
         <h3 className="font-serif text-title font-semibold">In the design</h3>
         <span className="text-ink-2">{summary(findings)}</span>

@@ -1,4 +1,3 @@
-import { Written } from '../../app/written.js';
 import { Button } from '../../parts/button.js';
 import { RunButton } from './run-button.js';
 
@@ -10,12 +9,11 @@ interface CommandSettingsProps {
   onRehearse(): void;
   onCarryOut(): void;
   onStop(): void;
-  onTakeUp(text: string): void;
 }
 
-/** What becomes of the commands in the editor: rehearsed, or carried out to stay; and what was written before. */
+/** What becomes of the commands in the editor: rehearsed, or carried out to stay. */
 export function CommandSettings(props: CommandSettingsProps) {
-  const { text, running, madeHere, onRehearse, onCarryOut, onStop, onTakeUp } = props;
+  const { text, running, madeHere, onRehearse, onCarryOut, onStop } = props;
   const empty = text.trim() === '';
   return (
     <div className="overflow-auto border-l border-line p-4">
@@ -32,7 +30,6 @@ export function CommandSettings(props: CommandSettingsProps) {
           <p className="mt-2 text-small text-ink-2">
             On the scratch database: they are kept, and carried out again whenever it is made anew.
           </p>
-          <Written onTakeUp={onTakeUp} />
         </>
       ) : (
         <p className="mt-4 text-small text-ink-2">

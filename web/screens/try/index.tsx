@@ -1,5 +1,6 @@
 import { lazy, Suspense, useMemo, useState } from 'react';
 import { useSearchParams } from 'react-router';
+import { TOTAL_PATH } from '../../../core/load/index.js';
 import { isCommands, parseCommands, parseQuery } from '../../../core/notation/index.js';
 import { askDesign } from '../../app/design-client.js';
 import { spokenBy } from '../../app/spoken-by.js';
@@ -10,6 +11,8 @@ import { Panes } from '../../parts/panes.js';
 import { Answered } from './answered.js';
 import { CommandSettings } from './command-settings.js';
 import { exampleCommand } from './example-command.js';
+import type { Seen } from './expected.js';
+import type { RunOutcome } from './outcome.js';
 import { PlainSqlScreen } from './plain-sql.js';
 import { Queries } from './queries.js';
 import { QuerySettings } from './query-settings.js';
@@ -121,10 +124,11 @@ function QueryScreen() {
                   void rehearsals.start(text, true);
                 }}
                 onStop={stop}
-                onTakeUp={draft.write}
               />
             ) : (
               <QuerySettings
+                view={view}
+                seen={seenIn(runs.shown)}
                 tree={tree}
                 draft={draft}
                 running={runs.running}
@@ -138,7 +142,7 @@ function QueryScreen() {
         }
         second={
           isDoing ? (
-            <Rehearsed shown={rehearsals.shown} running={rehearsals.running} at={at} onGo={setSpan} />
+            <Rehearsed shown={rehearsals.shown} running={rehearsals.running} at={at} onGo={setSpan} onTakeUp={draft.write} />
           ) : (
             <Answered
               tree={tree}
@@ -155,6 +159,15 @@ function QueryScreen() {
       />
     </>
   );
+}
+
+/** What a run brought, as an expectation counts it; null where there is none, or its rows cannot be counted. */
+function seenIn(shown: RunOutcome): Seen | null {
+  if (shown.kind !== 'result' || !shown.result.ok) return null;
+  const { cardinality, rows, log, cuts } = shown.result;
+  if (cardinality === 'count' || cardinality === 'exists' || cuts.length > 0) return null;
+  const statements = log.filter(({ path }) => path !== TOTAL_PATH).reduce((sum, { times }) => sum + times, 0);
+  return { rows, statements };
 }
 
 const NONE: readonly never[] = [];

@@ -1,9 +1,14 @@
+import type { DesignView } from '../../workers/design-view.js';
+import { Expected, type Seen } from './expected.js';
 import { Keep } from './keep.js';
 import { Parameters } from './parameters.js';
 import { RunButton } from './run-button.js';
 import type { Draft } from './use-draft.js';
 
 interface QuerySettingsProps {
+  readonly view: DesignView | null;
+  /** What the last run brought; null where there was none, or it failed. */
+  readonly seen: Seen | null;
   readonly tree: string;
   readonly draft: Draft;
   readonly running: boolean;
@@ -15,7 +20,7 @@ interface QuerySettingsProps {
 }
 
 /** What a query is run with, the run itself, and how it is kept in the text. */
-export function QuerySettings({ tree, draft, running, unsaved, onRun, onStop, onKept }: QuerySettingsProps) {
+export function QuerySettings({ view, seen, tree, draft, running, unsaved, onRun, onStop, onKept }: QuerySettingsProps) {
   return (
     <div className="overflow-auto border-l border-line p-4">
       <Parameters
@@ -29,6 +34,16 @@ export function QuerySettings({ tree, draft, running, unsaved, onRun, onStop, on
       <RunButton running={running} disabled={draft.text.trim() === ''} onRun={onRun} onStop={onStop} />
       {unsaved && <p className="mt-2 text-small text-ink-2">The text is being saved; the run waits for its rows.</p>}
       {!draft.unchanged && <Keep key={tree} text={draft.text} head={draft.head} changed={draft.changed} onKept={onKept} />}
+      {view !== null && draft.chosen !== null && draft.unchanged && (
+        <Expected
+          tree={tree}
+          view={view}
+          query={draft.chosen.name}
+          parameters={draft.parameters}
+          values={draft.values}
+          seen={running ? null : seen}
+        />
+      )}
     </div>
   );
 }

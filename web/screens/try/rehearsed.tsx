@@ -1,4 +1,5 @@
 import type { CommandsDone, WrittenRow } from '../../../contract/index.js';
+import { Written } from '../../app/written.js';
 import { Panes } from '../../parts/panes.js';
 import { LogPane } from './log.js';
 import type { RehearsalOutcome } from './use-rehearsal.js';
@@ -11,12 +12,14 @@ interface RehearsedProps {
   /** Where the person is in the commands; null where that is nowhere. */
   readonly at: number | null;
   onGo(span: { readonly start: number; readonly end: number }): void;
+  /** Takes commands up in the editor that were carried out before. */
+  onTakeUp(text: string): void;
 }
 
 const NONE: readonly never[] = [];
 
 /** What the commands do, or would do: a sentence, each row with what filled its values, and every statement. */
-export function Rehearsed({ shown, running, at, onGo }: RehearsedProps) {
+export function Rehearsed({ shown, running, at, onGo, onTakeUp }: RehearsedProps) {
   const result = shown.kind === 'result' ? shown.result : null;
   const warnings = result?.findings.filter(({ weight }) => weight !== 'error') ?? [];
   return (
@@ -43,6 +46,9 @@ export function Rehearsed({ shown, running, at, onGo }: RehearsedProps) {
               {result?.ok === true && <Along along={result.along} />}
               {result?.ok === true && shown.kind === 'result' && <Lines text={shown.text} result={result} />}
               {result?.ok === false && shown.kind === 'result' && <Reached text={shown.text} reached={result.reached} />}
+              <div className="mt-auto max-h-44 shrink-0 overflow-auto px-4 pb-3">
+                <Written onTakeUp={onTakeUp} />
+              </div>
             </section>
           }
           second={<LogPane of="command" entries={result?.log ?? NONE} before={null} onGo={onGo} at={at} onMeasure={null} />}
