@@ -1,4 +1,4 @@
-import { conjunctsOf, renamed, type SqlExpression, type TableName, type TriggerAction } from '../sql/index.js';
+import { column, conjunctsOf, itemsOf, renamed, type SqlExpression, type TableName, type TriggerAction } from '../sql/index.js';
 import { columnsIn } from './columns.js';
 
 /**
@@ -43,8 +43,25 @@ export function takenApart(condition: SqlExpression, child: TableName): Pick<Del
   return pairs.length === 0 ? null : { pairs, where };
 }
 
-/** The edge that an action of a trigger on delete makes; null where it makes none, or one that cannot be told beforehand. */
-export function edgeOfAction(parent: TableName, action: TriggerAction, by: string): DeleteEdge | null {
+/** The edges that an action of a trigger on delete makes; null where what it does cannot be told beforehand. */
+export function edgesOfAction(parent: TableName, action: TriggerAction, by: string): readonly DeleteEdge[] | null {
+  const whole = action.kind === 'run' && action.change.kind === 'delete' ? action.change : null;
+  const { where } = whole ?? { where: null };
+  const { from } = where?.kind === 'in select' ? where.select.from : { from: null };
+  if (whole === null || where?.kind !== 'in select' || from?.kind !== 'table') {
+    const edge = edgeOfAction(parent, action, by);
+    return edge === null ? null : [edge];
+  }
+  // The whole rows go of which a part, in a table of its own, points.
+  const change = { kind: 'delete', from: from.table, where: where.select.where } as const;
+  const part = edgeOfAction(parent, { kind: 'run', change }, by);
+  const key = itemsOf(where.operand).flatMap((item) => (item.kind === 'column' ? [item.column] : []));
+  const pairs = key.map((name) => ({ held: column(null, name), key: column(PARENT, name) }));
+  const rest: DeleteEdge = { parent: from.table, child: whole.from, effect: 'goes along', columns: key, pairs, where: [], by };
+  return part === null ? null : [part, rest];
+}
+
+function edgeOfAction(parent: TableName, action: TriggerAction, by: string): DeleteEdge | null {
   const edge = (child: TableName, effect: DeleteEffect, condition: SqlExpression | null): DeleteEdge | null => {
     const apart = condition === null ? null : takenApart(condition, child);
     if (apart === null) return null;

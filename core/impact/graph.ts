@@ -2,7 +2,7 @@ import type { Dialect } from '../dialects/index.js';
 import type { Model } from '../model/index.js';
 import { type ForeignKey, type Schema, schemaOf, type Table, triggerName } from '../schema/index.js';
 import { column, placeOf, sqlTokens, type TableName } from '../sql/index.js';
-import { type DeleteEdge, type DeleteEffect, edgeOfAction, PARENT } from './edges.js';
+import { type DeleteEdge, type DeleteEffect, edgesOfAction, PARENT } from './edges.js';
 
 /** What a database does when a row is deleted, by its foreign keys and triggers. */
 export interface DeleteGraph {
@@ -71,9 +71,8 @@ type MadeTrigger = Extract<Table['triggers'][number], { kind: 'made' }>['trigger
 /** The edges that a trigger of the model makes; null where it does something on delete that is none. */
 function edgesOfTrigger(parent: TableName, trigger: MadeTrigger): readonly DeleteEdge[] | null {
   if (trigger.event !== 'delete') return [];
-  const edges = trigger.actions.map((action) => edgeOfAction(parent, action, trigger.name));
-  const known = edges.flatMap((edge) => edge ?? []);
-  return known.length < edges.length || trigger.when !== null ? null : known;
+  const edges = trigger.actions.map((action) => edgesOfAction(parent, action, trigger.name));
+  return edges.includes(null) || trigger.when !== null ? null : edges.flatMap((some) => some ?? []);
 }
 
 /** Whether a trigger's head names a delete among its events: they stand before the word “on” and the table. */

@@ -40,11 +40,14 @@ export function namesOf(model: Model): Names {
     of,
     over: (edge) => roles.get(linkOf(placeOf(edge.child), edge.columns)) ?? edge.columns.join(', '),
     isSameRow: ({ child, parent, columns }) => {
-      const { entity } = of(child);
-      if (entity === null) return false;
-      const { kinds, key } = entityOf(model, entity);
-      if (kinds?.storage.kind !== 'joined tables' || kinds.base === null) return false;
-      return of(parent).entity === kinds.base && columns.join() === key.columns.join();
+      const [one, other] = [of(child).entity, of(parent).entity];
+      if (one === null || other === null) return false;
+      const isPart = (part: string, whole: string) => {
+        const { kinds, key } = entityOf(model, part);
+        if (kinds?.storage.kind !== 'joined tables' || kinds.base === null) return false;
+        return (whole === kinds.base || whole === kinds.root) && columns.join() === key.columns.join();
+      };
+      return isPart(one, other) || isPart(other, one);
     },
   };
 }

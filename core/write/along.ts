@@ -1,4 +1,4 @@
-import { holdingsOf, isPivot, lineage, type Model, type Relation } from '../model/index.js';
+import { entityOf, holdingsOf, isPivot, lineage, type Model, type Relation } from '../model/index.js';
 import { foreignTarget } from '../schema/index.js';
 import { call, column, selectOf, type TableName, tableSource } from '../sql/index.js';
 import type { Doing } from './doing.js';
@@ -34,7 +34,10 @@ export function reachedFrom(model: Model, entities: readonly string[]): readonly
       if (held.length === 0) continue;
       if (isPivot(relation)) watch(relation.entity ?? relation.name, relation.table.value);
       else if (relation.onDelete.value === 'cascade') {
-        for (const table of tablesOf(model, relation.child)) watch(relation.child, table);
+        // Of kinds whose tables are joined the base has each row once.
+        const { kinds } = entityOf(model, relation.child);
+        const whole = kinds?.storage.kind === 'joined tables' ? kinds.root : relation.child;
+        for (const table of tablesOf(model, whole)) watch(whole, table);
         visit(relation.child);
       } else if (relation.onDelete.value === 'set null' || relation.onDelete.value === 'set default')
         for (const { columns } of held)

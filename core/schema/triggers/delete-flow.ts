@@ -5,7 +5,12 @@ import type { Link } from './links.js';
 export class DeleteFlow {
   private readonly below = new Map<TableBuilder, Set<TableBuilder>>();
 
-  constructor(links: readonly Link[], tables: Iterable<TableBuilder>) {
+  /** @param parts tables that hold a part of their rows: with it the rest goes */
+  constructor(
+    links: readonly Link[],
+    tables: Iterable<TableBuilder>,
+    parts: ReadonlyMap<TableBuilder, { readonly table: TableBuilder }>,
+  ) {
     const all = Array.from(tables);
     const byName = new Map(all.map((table) => [table.name.name.toLowerCase(), table]));
     for (const table of all) {
@@ -14,6 +19,7 @@ export class DeleteFlow {
         if (parent !== undefined) this.add(parent, table);
       }
     }
+    for (const [part, { table }] of parts) this.add(part, table);
     for (const { onDelete, keyed, places, table } of links) {
       if (keyed || onDelete !== 'cascade') continue;
       for (const place of places) if (place.table !== null) this.add(place.table, table);

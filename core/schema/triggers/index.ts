@@ -4,6 +4,7 @@ import {
   anyOf,
   column,
   columnsOf,
+  type Delete,
   equal,
   existsIn,
   isFilled,
@@ -43,7 +44,8 @@ export function addTriggers(
       .links(relation, site, all)
       .map((link) => ({ ...link, relation: relation.name })),
   );
-  const writer = new TriggerWriter(target, new DeleteFlow(links, all.values()));
+  const parts = partsOfRows(model, tables);
+  const writer = new TriggerWriter(target, new DeleteFlow(links, all.values(), parts), parts);
   for (const group of grouped(links)) writer.guardChild(group);
   for (const link of links) {
     for (const place of link.places) {
@@ -53,6 +55,7 @@ export function addTriggers(
       if (place.among !== null) writer.guardKind(link, place, place.table, place.among);
     }
   }
+  writer.deleteWholeRows(all);
   if (!target.cascadesFireTriggers) writer.cascadeByTriggers(all);
   return writer.unkept;
 }
@@ -72,12 +75,28 @@ function grouped(links: readonly KeptLink[]): KeptLink[][] {
   return Array.from(groups.values());
 }
 
+/** The tables that hold a part of each of their rows, with the one that holds the rest, and the key of both. */
+export type PartsOfRows = ReadonlyMap<TableBuilder, { readonly table: TableBuilder; readonly key: readonly string[] }>;
+
+/** The tables of kinds that are joined to their base's. */
+function partsOfRows(model: Model, tables: EntityTables): PartsOfRows {
+  const parts = new Map<TableBuilder, { table: TableBuilder; key: readonly string[] }>();
+  for (const { name, kinds, key } of model.entities.values()) {
+    if (kinds?.storage.kind !== 'joined tables' || kinds.base === null) continue;
+    const table = tables.get(name);
+    const whole = tables.get(kinds.root);
+    if (table !== undefined && whole !== undefined) parts.set(table, { table: whole, key: key.columns });
+  }
+  return parts;
+}
+
 class TriggerWriter {
   readonly unkept: UnkeptRule[] = [];
 
   constructor(
     private readonly target: SchemaTarget,
     private readonly flow: DeleteFlow,
+    private readonly parts: PartsOfRows,
   ) {}
 
   /** A row may point only at what is there. */
@@ -151,7 +170,7 @@ class TriggerWriter {
     switch (onDelete) {
       case 'cascade':
         trigger('delete', 'after', [
-          { kind: 'run', change: { kind: 'delete', from: link.table.name, where: this.goingAlong(link, place, children) } },
+          { kind: 'run', change: this.deletingWhole(link.table, this.goingAlong(link, place, children)) },
         ]);
         break;
       case 'set null':
@@ -193,6 +212,47 @@ class TriggerWriter {
       onDelete: changes(onDelete) && this.flow.reaches(link.table, table) ? unkept('delete') : onDelete,
       onUpdate: changes(onUpdate) && link.table === table ? unkept('update') : onUpdate,
     };
+  }
+
+  /** Rows of a table are deleted: where they are parts of others, all of those. */
+  private deletingWhole(table: TableBuilder, where: SqlExpression): Delete {
+    const whole = this.parts.get(table);
+    if (whole === undefined) return { kind: 'delete', from: table.name, where };
+    const columns = whole.key.map((name) => ({ expression: column(null, name), as: null }));
+    const select = selectOf(tableSource(table.name), { columns, where });
+    return { kind: 'delete', from: whole.table.name, where: { kind: 'in select', operand: columnsOf(null, whole.key), select } };
+  }
+
+  /**
+   * Where the rest of a row stands in the table of its base, a foreign key that cascades would delete a part of it: a trigger
+   * deletes the whole before.
+   */
+  deleteWholeRows(all: ReadonlyMap<string, TableBuilder>): void {
+    const byName = new Map(Array.from(all.values(), (table) => [table.name.name.toLowerCase(), table]));
+    for (const [table, whole] of this.parts)
+      for (const key of table.cascadesTaken()) {
+        const parent = byName.get(key.table.toLowerCase());
+        const isPart = key.columns.join('\n') === whole.key.join('\n');
+        if (parent === undefined || isPart) continue;
+        if (!this.target.cascadesFireTriggers && this.flow.reaches(whole.table, parent)) {
+          table.restrict(key, 'delete');
+          this.unkept.push({ event: 'delete', table: table.name.name, columns: key.columns, parent: key.table });
+          continue;
+        }
+        const own = equal(columnsOf(null, key.columns), columnsOf('old', key.references));
+        parent.addTrigger(
+          {
+            name: generatedName(parent.name.name, table.name.name, ...key.columns, 'whole'),
+            table: parent.name,
+            timing: 'before',
+            event: 'delete',
+            columns: [],
+            when: null,
+            actions: [{ kind: 'run', change: this.deletingWhole(table, own) }],
+          },
+          null,
+        );
+      }
   }
 
   /** A row that is pointed at as one of a kind stays of that kind. */
