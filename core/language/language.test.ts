@@ -173,6 +173,44 @@ describe('names', () => {
   });
 });
 
+describe('commands are completed, in an expectation and where they are tried', () => {
+  const offered = (text: string) => completeQuery(demo, text, '', text.length).options.map(({ label }) => label);
+
+  test.each([
+    ['create ', ['or update', 'Loan'], ['borrower']],
+    ['find ', ['or create'], ['Loan']],
+    ['create Loan with ', ['due_on', 'borrower'], ['Loan', 'overdue']],
+    ["create Loan with due_on '2031-05-03', ", ['borrower'], ['Loan']],
+    ['create Loan with borrower ', ['Player(ines)', 'Player'], ['due_on']],
+    ['create Player(3).', ['loans', 'name'], ['Loan']],
+    ['create Player(3).loans with ', ['due_on', 'instrument'], ['email']],
+    ['update Loan[', ['overdue', 'due_on'], ['email']],
+    ['link Player(3).ensembles ', ['to'], ['from', 'chair']],
+    ['link Player(3).ensembles to ', ['Ensemble'], ['chair']],
+    ['link Player(3).ensembles to Ensemble(2) with ', ['chair', 'since'], ['name']],
+    ['unlink Player(3).ensembles ', ['from'], ['to']],
+    ['delete ', ['Loan'], ['or update']],
+    ['delete Player(', ['ines'], ['Player']],
+  ])('%s', (text, some, none) => {
+    const labels = offered(text);
+    expect(some.filter((label) => !labels.includes(label))).toEqual([]);
+    expect(none.filter((label) => labels.includes(label))).toEqual([]);
+  });
+
+  test('and what is expected of a query, or of a command', () => {
+    const behind = (lines: string) => {
+      const text = `${demo.text.trimEnd()}\n\n${lines}`;
+      return complete(demo, text, text.length).options.map(({ label }) => label);
+    };
+    expect(behind('expect ')).toEqual(expect.arrayContaining(['overdue_by_branch', 'create', 'delete']));
+    expect(behind('expect overdue_by_branch(')).toContain('Branch');
+    expect(behind('expect unstrung as ')).toContain('system');
+    expect(behind('expect unstrung\n  ')).toEqual(expect.arrayContaining(['rows', 'every row', 'fails']));
+    expect(behind('expect unstrung\n  every row ')).toContain('strung_on');
+    expect(behind('expect delete Tag(1)\n  ')).toEqual(['done', 'refused', 'note']);
+  });
+});
+
 describe.each([
   'demo/library.kin',
   'tests/forms/forms.kin',

@@ -2,7 +2,9 @@ import type { Design } from '../../design/index.js';
 import type { Model } from '../../model/index.js';
 import { DIALECTS, inLines, type Span, type Syntax, TokenKind } from '../../notation/index.js';
 import { type CursorPlace, type PlacedLine, placeAt, type Word } from '../place.js';
+import { beginsCommand, inCommand } from './in-command.js';
 import { inEntityLine } from './in-entity.js';
+import { inExpectHead, inExpectLine } from './in-expect.js';
 import { inExpression, orderTerms } from './in-expression.js';
 import { inQuery } from './in-query.js';
 import { inRelation } from './in-relation.js';
@@ -15,7 +17,19 @@ export interface Completions {
   readonly options: readonly Completion[];
 }
 
-const DECLARATIONS = keywords('tree', 'mixin', 'choice', 'entity', 'relation', 'path', 'scope', 'query', 'sample', 'meant');
+const DECLARATIONS = keywords(
+  'tree',
+  'mixin',
+  'choice',
+  'entity',
+  'relation',
+  'path',
+  'scope',
+  'query',
+  'sample',
+  'expect',
+  'meant',
+);
 
 /** Completions at an offset of a tree's text. The design may be of a slightly older text: the words are read anew. */
 export function complete(design: Design, text: string, offset: number): Completions {
@@ -23,10 +37,12 @@ export function complete(design: Design, text: string, offset: number): Completi
   return chosen(place, place.quiet ? [] : inTree(design, place));
 }
 
-/** Completions at an offset of a query that stands alone, with its parameters' head beside it. */
+/** Completions at an offset of a query that stands alone, with its parameters' head beside it, or of commands. */
 export function completeQuery(design: Design, text: string, head: string, offset: number): Completions {
   const lines = inLines(text);
   const place = placeAt(lines, offset);
+  if (!place.quiet && place.above.length === 0 && beginsCommand(place.line.words))
+    return chosen(place, inCommand(design.model, place.line.words));
   const parameters = Array.from(head.matchAll(/(?:^|,)\s*(\w+)/g), (match) => match[1] ?? '');
   return chosen(place, place.quiet ? [] : inQuery(design.model, place, queryLines(lines, place), place.above, parameters));
 }
@@ -87,6 +103,8 @@ function inTree({ model, syntax }: Design, place: CursorPlace): readonly Complet
     }
     case 'sample':
       return inSample(model, line.words, model.entities.get(name) ?? null);
+    case 'expect':
+      return inExpectLine(model, head.words.slice(1), line.words);
     default:
       return [];
   }
@@ -110,6 +128,8 @@ function inHead(model: Model, words: readonly Word[]): readonly Completion[] {
       return inPath(model, words);
     case 'sample':
       return words.length === 1 ? entitiesOf(model) : [];
+    case 'expect':
+      return inExpectHead(model, words.slice(1));
     case 'query':
       return words.some((word) => word.text === '(') && words.at(-1)?.kind === TokenKind.word && last !== 'optional'
         ? [...typesOf(model), ...entitiesOf(model)]

@@ -6,10 +6,7 @@ import { type Completion, entitiesOf, fieldOption, keywords, kindsBelow, rolesIn
 
 /** What may stand at a place in a sample: the fields and to-one roles of its entity, and behind one its values or named rows. */
 export function inSample(model: Model, words: readonly Word[], entity: Entity | null): readonly Completion[] {
-  const members = (): Completion[] => [
-    ...(entity?.fields.map((field) => fieldOption(field.name, typeName(field.type))) ?? []),
-    ...rolesIn(entity),
-  ];
+  const members = () => membersAndRoles(entity);
   const [first, second] = words;
   if (first === undefined) return members();
   if (second?.text === ':') {
@@ -28,7 +25,13 @@ export function inSample(model: Model, words: readonly Word[], entity: Entity | 
   return words.length === 3 ? keywords('and') : words.length === 5 ? keywords('or null') : [];
 }
 
-function valuesFor(model: Model, entity: Entity | null, member: string): Completion[] {
+/** The stored fields and the roles of an entity. */
+export function membersAndRoles(entity: Entity | null): Completion[] {
+  return [...(entity?.fields.map((field) => fieldOption(field.name, typeName(field.type))) ?? []), ...rolesIn(entity)];
+}
+
+/** The values that a field or a role may have: of a choice those that it has, behind a role its named rows. */
+export function valuesFor(model: Model, entity: Entity | null, member: string): Completion[] {
   const role = rolesOf(entity).find((candidate) => candidate.name === member);
   if (role !== undefined) {
     // A row of one of its kinds is one of an entity, too.
