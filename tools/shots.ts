@@ -6,7 +6,6 @@ import { chromium } from '@playwright/test';
 import Database from 'better-sqlite3';
 import { generatedSchema } from '../bench/generated-schema.js';
 import { serve } from '../server/index.js';
-import { startServers } from './servers.js';
 
 /** A concert house that was there before: keys of two parts, pivots, a view, a trigger, a table without a key. */
 const HOUSE = `
@@ -31,27 +30,6 @@ const HOUSE = `
   insert into seats values (1, 1, 1), (1, 2, 2), (2, 3, 1);
   insert into visits values (1, 2, 1), (2, 2, 1), (2, 2, 2), (3, 1, 5);
   insert into hall_keys values ('North Quay', 1, 'Ines');
-`;
-
-/** A colleague's text, which states SQL of its own. */
-const STATED = `tree 'Cinder Row, from a colleague'
-  dialect postgres
-  kept 'create function remind() returns trigger language plpgsql as $$',
-    'begin',
-    '  copy (select new.due_on) to program ''mail library'';',
-    '  return new;',
-    'end $$'
-  kept 'create view overdue as select * from loans where returned_on is null'
-
-entity Player in players
-  id    integer key
-  name  text(120)
-
-entity Loan in loans
-  id           integer key
-  due_on       date
-  returned_on  date optional
-  kept 'create trigger reminding before insert on loans for each row execute function remind()'
 `;
 
 const FOLDER = 'docs/screenshots';
@@ -136,6 +114,40 @@ await shoot('relate');
 await go('rows/Player?where=count(loans)%20%3E%208&order=count(loans)%20desc');
 await page.getByRole('button', { name: 'Open row 1', exact: true }).waitFor();
 await shoot('rows');
+await go('rows/Loan?where=out&order=due_on');
+await page.getByRole('button', { name: 'Open row 1', exact: true }).waitFor();
+await page.getByRole('grid').focus();
+const press = async (...keys: readonly string[]) => {
+  for (const key of keys) await page.keyboard.press(key);
+};
+await press('ArrowDown', 'ArrowDown', 'ArrowRight', 'ArrowRight', 'ArrowRight');
+await page.keyboard.type('2031-06-14');
+await press('Enter');
+await page.keyboard.type('2031-06-15');
+await press('Enter', 'ArrowRight', 'ArrowRight', 'Enter');
+await page.getByRole('combobox', { name: 'borrower' }).pressSequentially('ans');
+await page.getByRole('option').first().waitFor();
+await shoot('rows-editing');
+await press('Escape');
+await page.getByRole('button', { name: 'Discard' }).click();
+await go('rows/Player/3');
+await page.getByRole('region', { name: 'loans' }).getByRole('button', { name: 'Add…' }).click();
+await page.getByRole('textbox', { name: 'due_on' }).fill('2031-05-20');
+await page.getByRole('combobox', { name: 'instrument' }).fill('Harp');
+await page.getByRole('option').first().click();
+await shoot('row-add');
+await page.getByRole('button', { name: 'Close' }).first().click();
+await page.getByRole('region', { name: 'ensembles' }).getByRole('button', { name: 'Link…' }).click();
+await page.getByRole('combobox').fill('Tide');
+await page.getByRole('option').first().click();
+await page.getByRole('textbox', { name: 'chair' }).fill('14');
+await shoot('row-link');
+await page.getByRole('button', { name: 'Close' }).first().click();
+await go('rows/Ensemble/1');
+await page.getByRole('button', { name: 'Delete…' }).click();
+await page.getByText('goes along').first().waitFor();
+await shoot('row-delete');
+await page.getByRole('button', { name: 'Leave it' }).click();
 await go('rows/Player/1');
 await page.getByRole('region', { name: 'loans' }).getByText('all as a grid').waitFor();
 await shoot('row');
@@ -163,14 +175,6 @@ await page.getByRole('button', { name: 'Ways to load' }).click();
 await page.getByRole('figure', { name: 'Milliseconds by rows, for each way' }).waitFor();
 await page.getByText('measuring…').waitFor({ state: 'hidden' });
 await shoot('try-ways');
-await go('try?text=from%20Loan%0Awhere%20overdue%0Aload%20instrument%0Alimit%20200&run=1');
-await page.getByRole('button', { name: 'What the page reads' }).click();
-await page
-  .getByRole('textbox', { name: 'Paths that the page reads' })
-  .fill('borrower.name, borrower.branch.name, instrument.name, due_on');
-await page.getByRole('button', { name: 'Compare' }).click();
-await page.getByRole('status', { name: 'As the page reads it' }).waitFor();
-await shoot('try-reads');
 const commands = [
   "x = create Player with name 'Ines Ferro', email 'ines@new.example', branch Branch(1),",
   '  loans: (instrument Instrument(7), due_on today + 21 days)',
@@ -203,40 +207,7 @@ await page.goto(`${base}tree/${large.id}/design`);
 await page.getByText(/✓ [\d,]+ rows/).waitFor();
 await page.getByRole('button', { name: 'Fit', exact: true }).click();
 await shoot('large-map');
-await page.goto(`${base}tree/${large.id}/design?select=entity:E13`);
-await page.getByText(/✓ [\d,]+ rows/).waitFor();
-await page.getByRole('region', { name: 'Close kin' }).waitFor();
-await shoot('close-kin');
-const { postgres, password, stop } = await startServers();
-await page.goto(`${tree}try?query=overdue_by_branch&p.branch=2`);
-await page.getByRole('button', { name: /Database in use/ }).click();
-await page.getByRole('radio', { name: /A server/ }).check();
-await page.getByRole('textbox', { name: 'Address' }).fill(postgres);
-await page.getByLabel('Password', { exact: true }).fill(password);
-await page.getByLabel('What kind of place it is').fill('development');
-await page.getByRole('button', { name: 'Try it' }).click();
-await page.getByLabel(/Unlock it/).check();
-await shoot('database');
-await page.getByRole('button', { name: 'Use this server' }).click();
-await page.getByText('scratch on PostgreSQL').waitFor();
-await page.getByText(/✓ [\d,]+ rows/).waitFor();
-// A text with SQL of its own, on a server whose login could do more than it should.
-const stated = await fetch(`${base}api/trees`, {
-  method: 'POST',
-  headers: { 'content-type': 'application/json' },
-  body: JSON.stringify({ from: 'text', text: STATED }),
-}).then((answer) => answer.json() as Promise<{ id: string }>);
-await fetch(`${base}api/trees/${stated.id}/database`, {
-  method: 'PUT',
-  headers: { 'content-type': 'application/json' },
-  body: JSON.stringify({ address: postgres, password, keepPassword: false, label: 'staging', unlocked: true }),
-});
-await page.goto(`${base}tree/${stated.id}/design`);
-await page.getByRole('button', { name: /SQL to agree to/ }).click();
-await page.getByRole('button', { name: /I have read it/ }).waitFor();
-await shoot('agree-sql');
 await browser.close();
 await serving.close();
-await stop();
 rmSync(data, { recursive: true, force: true });
 rmSync(given, { recursive: true, force: true });
