@@ -6,6 +6,7 @@ const ORDER = [
   'model',
   'schema',
   'dialects',
+  'cascades',
   'plan',
   'walls',
   'load',

@@ -1,3 +1,4 @@
+import type { DeleteGraph } from '../core/cascades/index.js';
 import type { KeyToHold } from '../core/dialects/index.js';
 import type { PlanStep } from '../core/load/index.js';
 import type { Model, NamedCommand } from '../core/model/index.js';
@@ -6,7 +7,7 @@ import type { RunInput, RunName, RunResult } from '../core/runs/index.js';
 import type { Schema } from '../core/schema/index.js';
 import type { TableName } from '../core/sql/index.js';
 import type { BoundValue } from '../core/values/index.js';
-import type { Carried, CommandInputs } from '../core/write/index.js';
+import type { Carried, CommandInputs, KeptTables, TakenBack, Undo } from '../core/write/index.js';
 
 /** Something that went wrong for a reason outside the program: said in words that name the thing and a way out. */
 export interface Problem {
@@ -51,6 +52,14 @@ export interface CommandsRequest {
   readonly model: Model;
   readonly commands: readonly NamedCommand[];
   readonly inputs: CommandInputs;
+  /** What it takes to keep how rows were, so that they can be put back; left out: they are not kept. */
+  readonly keeps?: KeptTables;
+}
+
+/** Rows that are to be as they were before commands touched them. */
+export interface TakeBackRequest {
+  readonly undo: Undo;
+  readonly graph: DeleteGraph;
 }
 
 /** Rows that were refused, by table and constraint. */
@@ -130,6 +139,8 @@ export interface Engine {
   make(request: MakeRequest, options?: CallOptions): Promise<Outcome<MakeReport>>;
   /** Carries out commands; where one is refused, nothing of any of them stays, and the result says why. */
   carryOut(request: CommandsRequest, options?: CallOptions): Promise<Outcome<Carried>>;
+  /** Puts rows back as they were, all of them or none. */
+  takeBack(request: TakeBackRequest, options?: CallOptions): Promise<Outcome<TakenBack>>;
   /** Runs a script, by its file, into a new database. */
   runScript(path: string, options?: CallOptions): Promise<Outcome<ScriptReport>>;
   /** Runs statements of the program's own that make or remove what it works in. */

@@ -109,7 +109,12 @@ async function foretell(name: EngineName, text: string): Promise<void> {
     const single = entities.flatMap(({ name: entity, key, fields }) => {
       const [only, ...more] = key.fields;
       // A key that is another row's has no name of its own.
-      if (only === undefined || more.length > 0 || !fields.includes(only) || !['integer', 'bigint'].includes(only.type.kind))
+      if (
+        only === undefined ||
+        more.length > 0 ||
+        !fields.some((field) => field.name === only.name) ||
+        !['integer', 'bigint'].includes(only.type.kind)
+      )
         return [];
       return [`${entity}[${only.name} = 1]`, `${entity}[${only.name} in (2, 3)]`];
     });

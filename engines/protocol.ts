@@ -2,7 +2,7 @@ import type { Statement } from '../core/load/index.js';
 import type { SentRun } from '../core/runs/index.js';
 import type { ReadingStatement } from '../core/sql/index.js';
 import type { BoundParameter } from '../core/values/index.js';
-import type { CommandsRequest, MakeRequest, Outcome, PlainLimits } from './engine.js';
+import type { CommandsRequest, MakeRequest, Outcome, PlainLimits, TakeBackRequest } from './engine.js';
 
 /**
  * How a database file is opened: *look* never writes; *write* changes rows of a file that is there; *make* starts a new file;
@@ -18,6 +18,7 @@ export type Ask =
   | { readonly kind: 'introspect'; readonly schemas: readonly string[] | null }
   | { readonly kind: 'make'; readonly request: MakeRequest }
   | { readonly kind: 'commands'; readonly request: CommandsRequest }
+  | { readonly kind: 'take back'; readonly request: TakeBackRequest }
   | { readonly kind: 'script'; readonly path: string }
   | { readonly kind: 'answers' }
   | { readonly kind: 'made here' }

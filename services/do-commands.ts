@@ -2,7 +2,7 @@ import { createHash, randomUUID } from 'node:crypto';
 import type { Design } from '../core/design/index.js';
 import type { Finding, Span } from '../core/notation/index.js';
 import type { Wire } from '../core/values/index.js';
-import type { Carried } from '../core/write/index.js';
+import { type Carried, keptTables } from '../core/write/index.js';
 import type { Engine } from '../engines/index.js';
 import { refusedFor } from './refused-for.js';
 
@@ -17,6 +17,8 @@ export interface DoRequest {
   readonly now: string;
   /** What keys that are made up are derived from, where the same commands are to give the same ones; left out: any. */
   readonly seed?: string;
+  /** Keeps how rows were, so that they can be put back: the schemas that are read for it; left out, nothing is kept. */
+  readonly keeps?: { readonly schemas: readonly string[] | null };
   /** Takes back whatever they do, once it has been told. */
   readonly rehearse: boolean;
   readonly signal?: AbortSignal;
@@ -52,7 +54,14 @@ export async function doCommands(design: Design, engine: Engine, request: DoRequ
   const { sampleKeys, madeHere, now, rehearse, seed, signal } = request;
   const keyedByUuid = Array.from(design.model.entities.values()).some(({ key }) => key.type.kind === 'uuid');
   const uuids = keyedByUuid ? Array.from({ length: MOST_UUIDS }, (_, at) => uuidFrom(seed ?? null, at)) : [];
-  const asked = { model: design.model, commands, inputs: { now, sampleKeys, madeHere, uuids, keep: !rehearse } };
+  const looked = request.keeps === undefined ? null : await engine.introspect(request.keeps.schemas);
+  if (looked?.ok === false) return { ok: false, findings, problems: [looked.problem.message], log: [], spans, reached: 0 };
+  const asked = {
+    model: design.model,
+    commands,
+    inputs: { now, sampleKeys, madeHere, uuids, keep: !rehearse },
+    ...(looked === null ? {} : { keeps: keptTables(design.model, design.dialect, looked.value.schema) }),
+  };
   const done = await engine.carryOut(asked, { patient: true, ...(signal === undefined ? {} : { signal }) });
   if (!done.ok) return { ok: false, findings, problems: [done.problem.message], log: [], spans, reached: 0 };
   const { refusal, log } = done.value;

@@ -1,5 +1,6 @@
+import { deleteGraph } from '../core/cascades/index.js';
 import type { Design } from '../core/design/index.js';
-import { deleteGraph, type Impact, type ImpactLook } from '../core/impact/index.js';
+import type { Impact, ImpactLook } from '../core/impact/index.js';
 import type { Finding } from '../core/notation/index.js';
 import type { Wire } from '../core/values/index.js';
 import type { Engine } from '../engines/index.js';

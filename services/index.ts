@@ -34,4 +34,5 @@ export { rowChoices } from './row-choices.js';
 export { type PlainAnswer, runPlain } from './run-plain.js';
 export { type RunAnswer, type RunOutcome, type RunRequest, runQuery } from './run-query.js';
 export { setAside } from './set-aside.js';
+export { takeBackCommands } from './take-back.js';
 export { warnOfQuery } from './warn-of-query.js';

@@ -3,6 +3,7 @@ import { call, not, sqlTokens, type Trigger } from '../sql/index.js';
 import { mariadbValues } from '../values/index.js';
 import { ddlOf, schemasOf } from './ddl.js';
 import type { Dialect } from './dialect.js';
+import { mariadbExact } from './exact.js';
 import { precedenceOf } from './precedence.js';
 import { indented, nested, ordered, printChange, printExpression, printQuery, type Spelling } from './printer.js';
 import { type PrintedTrigger, triggerPrinter } from './triggers.js';
@@ -116,6 +117,7 @@ export const mariadbDialect: Dialect = {
   values: mariadbValues,
   comments: true,
   correlates: false,
+  exact: mariadbExact,
   recursesOnce: false,
   doubleQuoted: 'text',
   limitsEach: 'by number',

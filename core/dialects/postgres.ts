@@ -3,6 +3,7 @@ import { isNumbered } from '../sql/index.js';
 import { postgresValues } from '../values/index.js';
 import { ddlOf, schemasOf } from './ddl.js';
 import type { Dialect } from './dialect.js';
+import { postgresExact } from './exact.js';
 import { inWorkingOrder, type Late } from './postgres-order.js';
 import { precedenceOf } from './precedence.js';
 import { nested, ordered, printChange, printExpression, printQuery, type Spelling } from './printer.js';
@@ -99,6 +100,7 @@ export const postgresDialect: Dialect = {
   values: postgresValues,
   comments: true,
   correlates: true,
+  exact: postgresExact,
   recursesOnce: true,
   doubleQuoted: 'name',
   limitsEach: 'within',

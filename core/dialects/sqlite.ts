@@ -2,6 +2,7 @@ import type { Column, ForeignKey, Index, PrimaryKey, Schema, Table, Unique } fro
 import type { TableName } from '../sql/index.js';
 import { sqliteValues } from '../values/index.js';
 import type { Dialect } from './dialect.js';
+import { sqliteExact } from './exact.js';
 import { precedenceOf } from './precedence.js';
 import { nested, ordered, printChange, printExpression, printQuery, printTable, type Spelling } from './printer.js';
 import { type PrintedTrigger, triggerPrinter } from './triggers.js';
@@ -75,6 +76,7 @@ export const sqliteDialect: Dialect = {
   },
   comments: false,
   correlates: true,
+  exact: sqliteExact,
   recursesOnce: false,
   doubleQuoted: 'name',
   limitsEach: 'by key',

@@ -1,3 +1,4 @@
+import { type DeleteEdge, type DeleteGraph, type Going, goesItself, goingFrom, meantBy, type Roots } from '../cascades/index.js';
 import type { Dialect } from '../dialects/index.js';
 import { type Computation, fetch, type LogEntry, type Output } from '../load/index.js';
 import { type CommandRows, entityOf, type Model, tableEntity } from '../model/index.js';
@@ -17,9 +18,6 @@ import {
 } from '../sql/index.js';
 import { type BoundParameter, joinKey, type ValueType, type Wire } from '../values/index.js';
 import { type CommandInputs, type RowAt, rowsMeant } from '../write/index.js';
-import type { DeleteEdge } from './edges.js';
-import { type Going, goesItself, goingFrom, meantBy, type Roots } from './going.js';
-import type { DeleteGraph } from './graph.js';
 import { type Names, namesOf } from './names.js';
 import type { ImpactEffect, ImpactGroup, ImpactLook, ImpactOutcome } from './told.js';
 

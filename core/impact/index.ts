@@ -1,5 +1,3 @@
 /** Model, and a database's own keys and triggers → what a delete reaches, before anything is touched. */
-export type { DeleteEffect } from './edges.js';
-export { type DeleteGraph, deleteGraph } from './graph.js';
 export { type ImpactInput, impactOf } from './impact.js';
 export type { Impact, ImpactEffect, ImpactGroup, ImpactLook, ImpactOutcome } from './told.js';

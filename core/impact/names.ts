@@ -1,7 +1,7 @@
+import type { DeleteEdge } from '../cascades/index.js';
 import { entityOf, hasTable, holdingsOf, isPivot, type Model } from '../model/index.js';
 import { foreignTarget } from '../schema/index.js';
 import { placeOf, type TableName } from '../sql/index.js';
-import type { DeleteEdge } from './edges.js';
 
 /** What a model calls the rows of tables, and the columns by which they point. */
 export interface Names {

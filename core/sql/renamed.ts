@@ -15,6 +15,11 @@ export function named<Part>(part: Part, names: readonly string[]): Part {
   );
 }
 
+/** A part of a statement whose placeholders are numbered as if so many that stood before them were not there. */
+export function renumbered<Part>(part: Part, fewer: number): Part {
+  return replaced(part, (one) => (one.kind === 'placeholder' ? { ...one, number: one.number - fewer } : null));
+}
+
 /** A part of a statement with other expressions in the place of some; null leaves one as it is, and looks below it. */
 function replaced<Part>(part: Part, instead: (expression: SqlExpression) => SqlExpression | null): Part {
   // A statement is plain data, so every part of it is reached in the same way.

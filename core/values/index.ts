@@ -25,7 +25,7 @@ export type {
 export { joinKey, splitKey } from './keys.js';
 export { LONGEST_KEY_TEXT, mariadbValues } from './mariadb.js';
 export { postgresValues } from './postgres.js';
-export { fromJsonText } from './reading.js';
+export { bytesOf as bytesFrom, fromJsonText } from './reading.js';
 export { aggregateType, commonNumber, isLongDecimal, resultOf, scaled } from './results.js';
 export { sqliteValues } from './sqlite.js';
 export * from './types.js';

@@ -6,6 +6,7 @@ import { alongWith, countIn, reachedFrom } from './along.js';
 import { type CommandInputs, Doing, keyIn, kindIn, Refused, type RowAt, refuse } from './doing.js';
 import { Filling, fillChanged, fillGiven, rulesOf } from './fill.js';
 import { type FoundRow, findOne, findRows } from './find-rows.js';
+import { Journal, type KeptTables } from './journal.js';
 import { linkRow, unlinkRow } from './link.js';
 import { makeRow } from './make-row.js';
 import type { CommandWork } from './steps.js';
@@ -25,9 +26,17 @@ export function* carryOut(
     model,
     commands,
     inputs,
-  }: { readonly model: Model; readonly commands: readonly NamedCommand[]; readonly inputs: CommandInputs },
+    keeps = null,
+  }: {
+    readonly model: Model;
+    readonly commands: readonly NamedCommand[];
+    readonly inputs: CommandInputs;
+    /** What it takes to keep how rows were, so that they can be put back; left out: they are not kept. */
+    readonly keeps?: KeptTables | null;
+  },
 ): CommandWork<Carried> {
-  const doing = new Doing(dialect, model, inputs);
+  const journal = keeps === null ? null : new Journal(dialect, keeps);
+  const doing = new Doing(dialect, model, inputs, journal);
   const lines: CarriedLine[] = [];
   const deleted = commands.flatMap(({ command }) => (command.kind === 'delete' ? [command.rows.entity] : []));
   const watched = reachedFrom(model, deleted);
@@ -42,10 +51,11 @@ export function* carryOut(
     }
     yield* keepRules(doing, lines);
     const along = alongWith(doing, watched, before, yield* countIn(doing, watched));
-    return { lines: yield* withRowsAfter(doing, lines), along, log: doing.log, refusal: null };
+    const undo = journal === null ? null : yield* journal.finish();
+    return { lines: yield* withRowsAfter(doing, lines), along, log: doing.log, undo, refusal: null };
   } catch (error) {
     if (!(error instanceof Refused)) throw error;
-    return { lines: [], along: [], log: doing.log, refusal: { line: doing.line, why: error.why } };
+    return { lines: [], along: [], log: doing.log, undo: null, refusal: { line: doing.line, why: error.why } };
   }
 }
 

@@ -5,6 +5,7 @@ import { type PlanOptions, planQuery } from '../plan/index.js';
 import { type Change, named } from '../sql/index.js';
 import { type BoundParameter, type BoundValue, joinKey, splitKey, type ValueType, type Wire } from '../values/index.js';
 import { SYSTEM, weave } from '../walls/index.js';
+import type { Journal } from './journal.js';
 import type { CommandWork, WriteResult } from './steps.js';
 import type { CommandLogEntry, RefusedFor, WrittenCell } from './told.js';
 
@@ -68,6 +69,8 @@ export class Doing {
     readonly dialect: Dialect,
     readonly model: Model,
     readonly inputs: CommandInputs,
+    /** Keeps how rows were; null where nothing of it is to be put back. */
+    readonly journal: Journal | null = null,
   ) {
     this.keys = { ...inputs.sampleKeys };
   }
@@ -175,6 +178,7 @@ export class Doing {
 
   /** The same, and what came of it, also where it is refused: then nothing of it stands. */
   *attempt(change: Change, values: readonly BoundValue[]): CommandWork<WriteResult> {
+    if (this.journal !== null) yield* this.journal.before(change, values);
     const sql = this.printed(change);
     const gives = change.kind === 'insert' && (change.returning?.length ?? 0) > 0 ? 'rows' : 'count';
     const answer = yield { kind: 'attempt', sql, values, gives };
@@ -182,6 +186,7 @@ export class Doing {
     const { result, milliseconds } = answer;
     const rows = change.kind === 'insert' ? change.rows.length : result.changed;
     if (result.refusal === null) {
+      if (this.journal !== null) yield* this.journal.after(change, values, result);
       this.changes += 1;
       const table = this.tables.get(tableOf(change)) ?? { net: 0, written: false };
       table.net += change.kind === 'insert' ? rows : change.kind === 'delete' ? -rows : 0;

@@ -1,6 +1,8 @@
 /** Commands → statements of one transaction, and what came of each row. One file for each thing that a command does. */
 export { carryOut } from './carry-out.js';
 export type { CommandInputs, RowAt } from './doing.js';
+export type { KeptTable, KeptTables, Undo } from './journal.js';
+export { keptTables } from './kept-tables.js';
 export { type RowsMeant, rowsMeant } from './rows-meant.js';
 export type {
   AskStep,
@@ -12,6 +14,7 @@ export type {
   WriteStep,
   WriteWork,
 } from './steps.js';
+export { type TakenBack, takeBack } from './take-back.js';
 export type {
   Carried,
   CarriedLine,

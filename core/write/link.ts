@@ -1,6 +1,7 @@
 import {
   type AnyPivotRelation,
   entityOf,
+  isNumbered,
   keysOfTargets,
   type Model,
   type PivotRelation,
@@ -118,6 +119,8 @@ function* tryPair(doing: Doing, relation: AnyPivotRelation, cells: readonly Cell
     into: relation.table.value,
     columns: cells.map((cell) => cell.column),
     rows: [cells.map((_, at): SqlExpression => ({ kind: 'placeholder', number: at + 1 }))],
+    // A pair that may repeat is found again by its number alone.
+    ...(isNumbered(relation) ? { returning: ['id'] } : {}),
   };
   const { refusal } = yield* doing.attempt(
     insert,

@@ -1,5 +1,6 @@
 import type { AnswerRow, LogEntry } from '../load/index.js';
 import type { Wire } from '../values/index.js';
+import type { Undo } from './journal.js';
 import type { BrokenConstraint } from './steps.js';
 
 /** What filled a value that was written: the command, a default, the row through which it was made, the engine, or the program. */
@@ -92,5 +93,7 @@ export interface Carried {
   /** What went along with rows that were deleted, counted before and after. */
   readonly along: readonly WentAlong[];
   readonly log: readonly CommandLogEntry[];
+  /** What it takes to put back all that was touched; null where that was not kept. */
+  readonly undo: Undo | null;
   readonly refusal: CommandRefusal | null;
 }

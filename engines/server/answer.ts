@@ -5,7 +5,7 @@ import type { BoundParameter } from '../../core/values/index.js';
 import { driveLater } from '../driver.js';
 import type { Introspection, MakeReport, Problem, ScriptReport } from '../engine.js';
 import type { Ask } from '../protocol.js';
-import { carryOutCommands } from './commands.js';
+import { carryOutCommands, takeBackCommands } from './commands.js';
 import type { Connection, Positional, RawRows } from './connection.js';
 import { type ReadingKind, readPlain } from './plain.js';
 import type { Running } from './running.js';
@@ -60,7 +60,10 @@ export async function answer(kind: ServerKind, connection: Connection, ask: Ask,
       return kind.make(connection, ask.request, running);
     case 'commands':
       await writing(kind, connection);
-      return carryOutCommands(kind, connection, ask.request, running, execute);
+      return carryOutCommands({ ...kind, connection, running, execute }, ask.request);
+    case 'take back':
+      await writing(kind, connection);
+      return takeBackCommands({ ...kind, connection, running, execute }, ask.request);
     case 'script':
       await writing(kind, connection);
       return kind.runScript(connection, ask.path, running);

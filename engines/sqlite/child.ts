@@ -6,7 +6,7 @@ import { computationOfSent } from '../../core/runs/index.js';
 import { drive } from '../driver.js';
 import type { Outcome } from '../engine.js';
 import type { Ask, AskMessage, ChildMessage, OpenMode } from '../protocol.js';
-import { carryOutCommands } from './commands.js';
+import { carryOutCommands, takeBackCommands } from './commands.js';
 import { explain } from './explain.js';
 import { introspect } from './introspect.js';
 import { make } from './make.js';
@@ -55,7 +55,10 @@ function answer(id: number, ask: Ask): unknown {
     case 'make':
       return make(db, ask.request, (sql) => send({ kind: 'running', id, sql }));
     case 'commands':
-      return carryOutCommands(db, ask.request, (sql) => send({ kind: 'running', id, sql }), executor(db, id));
+    case 'take back': {
+      const writing = { db, running: (sql: string) => send({ kind: 'running', id, sql }), execute: executor(db, id) };
+      return ask.kind === 'commands' ? carryOutCommands(writing, ask.request) : takeBackCommands(writing, ask.request);
+    }
     case 'script': {
       const report = runScript(db, ask.path, (sql) => send({ kind: 'running', id, sql }));
       // One file, with nothing beside it, is easier to keep.

@@ -5,24 +5,28 @@ import type { Link } from './links.js';
 export class DeleteFlow {
   private readonly below = new Map<TableBuilder, Set<TableBuilder>>();
 
-  /** @param parts tables that hold a part of their rows: with it the rest goes */
+  /** @param parts tables that hold a part of their rows: where something deletes that, the rest goes too */
   constructor(
     links: readonly Link[],
     tables: Iterable<TableBuilder>,
-    parts: ReadonlyMap<TableBuilder, { readonly table: TableBuilder }>,
+    parts: ReadonlyMap<TableBuilder, { readonly table: TableBuilder; readonly key: readonly string[] }>,
   ) {
     const all = Array.from(tables);
     const byName = new Map(all.map((table) => [table.name.name.toLowerCase(), table]));
+    const goesOn = (parent: TableBuilder, table: TableBuilder, columns: readonly string[]) => {
+      this.add(parent, table);
+      const whole = parts.get(table);
+      if (whole !== undefined && columns.join('\n') !== whole.key.join('\n')) this.add(parent, whole.table);
+    };
     for (const table of all) {
       for (const key of table.cascadesTaken()) {
         const parent = byName.get(key.table.toLowerCase());
-        if (parent !== undefined) this.add(parent, table);
+        if (parent !== undefined) goesOn(parent, table, key.columns);
       }
     }
-    for (const [part, { table }] of parts) this.add(part, table);
-    for (const { onDelete, keyed, places, table } of links) {
+    for (const { onDelete, keyed, places, table, columns } of links) {
       if (keyed || onDelete !== 'cascade') continue;
-      for (const place of places) if (place.table !== null) this.add(place.table, table);
+      for (const place of places) if (place.table !== null) goesOn(place.table, table, columns);
     }
   }
 
