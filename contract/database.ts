@@ -74,6 +74,8 @@ export const WrittenCommands = v.object({
   writtenAt: v.string(),
   /** Why they could not be carried out again; null where they were. */
   unfit: v.nullable(v.string()),
+  /** Why they cannot be taken back; null where they can. */
+  lacks: v.nullable(v.string()),
 });
 export type WrittenCommands = v.InferOutput<typeof WrittenCommands>;
 
@@ -108,6 +110,8 @@ export const DatabaseState = v.variant('status', [
     absent: v.array(v.object({ owner: v.string(), table: v.string(), column: v.nullable(v.string()) })),
     /** What a person has written into it, in order: carried out again each time that it is made. */
     written: v.array(WrittenCommands),
+    /** Why rows cannot be written from the page; null where they can. */
+    locked: v.nullable(v.string()),
     milliseconds: v.number(),
   }),
 ]);

@@ -276,3 +276,43 @@ describe('two who find or make the same row at once', () => {
     folder.remove();
   }, 120_000);
 });
+
+const SHELVES = `
+entity Shelf in shelves
+  id    bigint key
+  name  text
+entity Case in cases
+  id  bigint key
+
+relation standing
+  Case knows at most one Shelf as shelf
+  Shelf knows many Case as cases
+
+sample Shelf 0
+sample Case 0
+`;
+
+test.each(NAMES)(
+  'keys beyond what a double holds are numbered, linked and found, and a row of nothing but its number is made, on %s',
+  async (name) => {
+    const tree = await makeOn(engines, name, SHELVES);
+    const told = async (commands: string) => {
+      const request = { text: commands, sampleKeys: {}, madeHere: false, now: NOW, rehearse: false, keeps: { schemas: null } };
+      const outcome = await doCommands(tree.design, tree.database.engine, request);
+      if (!outcome.ok) return outcome.problems;
+      return outcome.carried.lines.flatMap(({ rows }) =>
+        rows.map(({ change, entity, key }) => `${change} ${entity}(${String(key)})`),
+      );
+    };
+    try {
+      expect(await told("create Shelf with id 9007199254740993, name 'far'")).toEqual(['created Shelf(9007199254740993)']);
+      expect(await told("create Shelf with name 'next'")).toEqual(['created Shelf(9007199254740994)']);
+      expect(await told('create Case')).toEqual(['created Case(1)']);
+      expect(await told('link Shelf(9007199254740993).cases to Case(1)')).toEqual(['linked Shelf(9007199254740993)']);
+      expect(await told('link Shelf(9007199254740993).cases to Case(1)')).toEqual(['already linked Shelf(9007199254740993)']);
+    } finally {
+      await tree.database.remove();
+    }
+  },
+  60_000,
+);

@@ -1,7 +1,18 @@
+import { readdirSync, readFileSync, rmSync, statSync } from 'node:fs';
 import { join } from 'node:path';
+import Database from 'better-sqlite3';
 import * as v from 'valibot';
-import { afterAll, beforeAll, expect, test } from 'vitest';
-import { CommandsDone, type DatabaseState, ImpactTold, RowChoices, RunResult, Tree, TreeEvent } from '../contract/index.js';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import {
+  BroughtInTree,
+  CommandsDone,
+  type DatabaseState,
+  ImpactTold,
+  RowChoices,
+  RunResult,
+  Tree,
+  TreeEvent,
+} from '../contract/index.js';
 import { askServer } from '../tests/ask-server.js';
 import { temporaryFolder } from '../tests/database.js';
 import { type Serving, serve } from './index.js';
@@ -136,6 +147,71 @@ test('commands that come while the rows are made anew are written into those, an
   const all = ['B0', 'B1', 'B2', 'B3', 'B4', 'B5', 'C0', 'C1', 'C2', 'North'];
   await writtenIn(tree);
   expect(await names(tree)).toEqual(all);
+});
+
+describe('in a database that was brought in', () => {
+  const path = join(folder.path, 'shop.db');
+  const bringIn = async (): Promise<Tree> => {
+    rmSync(path, { force: true });
+    const made = new Database(path);
+    made.exec(`
+      create table branches (id integer primary key, name text unique not null);
+      create table cases (id integer primary key, branch_id integer not null references branches on delete cascade, weight real);
+      insert into branches values (1, 'North'), (2, 'South');
+      insert into cases values (1, 1, 0.1), (2, 1, 1e300), (3, 2, null);`);
+    made.close();
+    const answer = await fetch(`http://127.0.0.1:${serving.port}/api/databases?name=shop.db`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/octet-stream' },
+      body: readFileSync(path),
+    });
+    return v.parse(BroughtInTree, await answer.json()).tree;
+  };
+  const rows = (tree: Tree) => Promise.all([names(tree, 'Branch'), names(tree, 'Case', 'weight')]);
+
+  test('rows are written, and put back with all that a delete took along, also after another start', async () => {
+    const tree = await bringIn();
+    const before = await rows(tree);
+    expect(await write(tree, "update Branch(2) with name 'West'")).toMatchObject({ ok: true });
+    const deleted = await write(tree, 'delete Branch(1)');
+    expect(deleted).toMatchObject({ ok: true, along: [{ of: 'Case', rows: 2 }] });
+    expect(deleted).not.toHaveProperty('undo');
+    expect(await rows(tree)).toEqual([['West'], [null]]);
+    await serving.close();
+    await start();
+    const [first, second] = await writtenIn(tree);
+    expect(await takeBack(tree, first?.id)).toBe(409);
+    expect(await takeBack(tree, second?.id)).toBe(204);
+    expect(await rows(tree)).toEqual([['North', 'West'], before[1]]);
+    expect(await takeBack(tree, first?.id)).toBe(204);
+    expect(await rows(tree)).toEqual(before);
+    expect(await writtenIn(tree)).toEqual([]);
+  });
+
+  test('what others have changed since is told, and stays as it is', async () => {
+    const tree = await bringIn();
+    expect(await write(tree, "update Branch(2) with name 'West'; create Branch with name 'East'")).toMatchObject({ ok: true });
+    const [first] = await writtenIn(tree);
+    const data = join(folder.path, 'data');
+    const files = readdirSync(data).filter((name) => /^[0-9a-f-]{36}\.db$/.test(name));
+    const [file = ''] = files.toSorted((one, two) => statSync(join(data, two)).ctimeMs - statSync(join(data, one)).ctimeMs);
+    const other = new Database(join(data, file));
+    other.exec("update branches set name = 'Wester' where id = 2");
+    const answer = await fetch(`http://127.0.0.1:${serving.port}/api/trees/${tree.id}/written/${first?.id}`, {
+      method: 'DELETE',
+    });
+    expect(await answer.json()).toEqual({ message: 'Others have changed these rows since: branches(2).' });
+    other.exec("update branches set name = 'West' where id = 2; insert into cases values (9, 3, 1)");
+    const again = await fetch(`http://127.0.0.1:${serving.port}/api/trees/${tree.id}/written/${first?.id}`, { method: 'DELETE' });
+    expect(await again.json()).toEqual({
+      message: 'These rows cannot be put back as they were: branches(3). Rows of cases that others wrote point at branches(3).',
+    });
+    expect(await names(tree)).toEqual(['East', 'North', 'West']);
+    other.exec('delete from cases where id = 9');
+    other.close();
+    expect(await takeBack(tree, first?.id)).toBe(204);
+    expect(await names(tree)).toEqual(['North', 'South']);
+  });
 });
 
 test('what a delete reaches is told with the first of the rows by their titles, and nothing is touched', async () => {

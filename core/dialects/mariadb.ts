@@ -76,6 +76,7 @@ const spelling: Spelling = {
   placeholder: () => '?',
   // A plain select sees what stood there when the transaction began (MariaDB, “InnoDB Lock Modes”).
   lock: () => 'lock in share mode',
+  emptyRow: '() values ()',
   givenKeys: '',
   noLimit: '18446744073709551615',
 };

@@ -70,6 +70,7 @@ const spelling: Spelling = {
   // PostgreSQL, 13.3.2: a change of what is no key passes by a key share lock, and by no stronger one. Each statement sees what was
   // committed before it.
   lock: (lock) => ({ key: 'for key share', row: 'for share', latest: '' })[lock],
+  emptyRow: 'default values',
   givenKeys: ' overriding system value',
   noLimit: '',
 };

@@ -49,6 +49,8 @@ export interface Spelling {
   placeholder(number: number): string;
   /** What stands behind a select that holds its rows; empty where nobody else writes meanwhile, or sees no more. */
   lock(lock: RowLock): string;
+  /** What stands behind the table of an insert that gives no column a value: the engine fills all of them. */
+  readonly emptyRow: string;
   /** What an insert says where it gives keys that the engine would number; empty where it need not. */
   readonly givenKeys: string;
   /** A limit where only an offset was asked for; empty where none is needed. */
@@ -161,6 +163,7 @@ export function printChange(change: Change, spelling: Spelling): string {
       const { into, columns, rows, returning = [] } = change;
       const head = `insert into ${table(into)} (${columns.map(quote).join(', ')})${spelling.givenKeys} values`;
       const back = returning.length === 0 ? '' : ` returning ${returning.map(quote).join(', ')}`;
+      if (columns.length === 0) return `insert into ${table(into)} ${spelling.emptyRow}${back}`;
       return `${head} ${rows.map((row) => `(${row.map(print).join(', ')})`).join(', ')}${back}`;
     }
     case 'update': {

@@ -57,6 +57,7 @@ const spelling: Spelling = {
   placeholder: () => '?',
   // One session writes at a time, and nobody else sees what it does.
   lock: () => '',
+  emptyRow: 'default values',
   givenKeys: '',
   noLimit: '-1',
 };

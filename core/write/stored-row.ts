@@ -53,7 +53,7 @@ export function* insertRow(
     if (at === 0 && missing.length === 0) yield* countOn(doing, table, key);
     missing.forEach((name, index) => {
       const field = key.fields.find((one) => one.column.value === name);
-      if (field !== undefined) row.set(name, doing.dialect.values.decode(field.type)(rows[0]?.[index]));
+      if (field !== undefined) row.set(name, decoded(doing, field.type, rows[0]?.[index]));
     });
   }
   return key.columns.map((name) => row.get(name) ?? null);
@@ -227,5 +227,12 @@ export function* holds(doing: Doing, row: RowAt, cells: readonly Cell[]): Comman
   const answer = yield { kind: 'read', sql: dialect.printQuery(select), values: bound };
   const held = answer.kind === 'written' ? answer.result.rows[0] : undefined;
   if (held === undefined) return false;
-  return cells.every(({ type, value }, at) => JSON.stringify(dialect.values.decode(type)(held[at])) === JSON.stringify(value));
+  return cells.every(({ type, value }, at) => JSON.stringify(decoded(doing, type, held[at])) === JSON.stringify(value));
+}
+
+/** A value as a driver gives it, in wire form: whole numbers come as numbers of one kind or another, where rows come one by one. */
+function decoded({ dialect }: Doing, type: ValueType, value: unknown): Wire {
+  const isWhole = typeof value === 'bigint' || typeof value === 'number';
+  const read = !isWhole ? value : type.kind === 'bigint' ? String(value) : typeof value === 'bigint' ? Number(value) : value;
+  return dialect.values.decode(type)(read);
 }

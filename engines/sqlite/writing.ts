@@ -26,6 +26,8 @@ export function writer(db: Database.Database, running: (sql: string) => void): (
         ...NOTHING,
         rows: db
           .prepare(sql)
+          // A key may be larger than a double holds.
+          .safeIntegers()
           .raw()
           .all(...values) as unknown[][],
       };
@@ -34,6 +36,7 @@ export function writer(db: Database.Database, running: (sql: string) => void): (
         return {
           ...NOTHING,
           rows: prepared(sql)
+            .safeIntegers()
             .raw()
             .all(...values) as unknown[][],
         };

@@ -1,8 +1,9 @@
 import { randomUUID } from 'node:crypto';
 import { fileURLToPath } from 'node:url';
 import type { DatabaseState } from '../../contract/index.js';
+import type { TakenBack, Undo } from '../../core/write/index.js';
 import type { Store, StoredTree } from '../store/index.js';
-import { inUseOf } from '../store/index.js';
+import { inUseOf, placeOfRows } from '../store/index.js';
 import { type DatabaseAccess, Worker, WorkLost } from '../workers/index.js';
 import type { PlacesInUse } from './places.js';
 
@@ -13,6 +14,7 @@ export type TreeAsk =
   | 'reads'
   | 'rehearse'
   | 'do'
+  | 'take back'
   | 'rows'
   | 'counts'
   | 'entity counts'
@@ -134,34 +136,60 @@ export class Databases {
   }
 
   /**
-   * Carries commands out on a tree's scratch database, and keeps them: they are carried out again whenever it is made anew. What is
-   * told as done is on the disk before.
+   * Carries commands out on a tree's database, and keeps them: on a scratch database they are carried out again whenever it is made
+   * anew; of any other how its rows were. What is told as done is on the disk before.
    */
   async carryOut(tree: StoredTree, text: string, signal: AbortSignal): Promise<{ json: string } | { problem: string }> {
     const seed = randomUUID();
     const brought = this.entries.get(tree.id)?.brought;
     const answer = await this.ask(tree, 'do', { text, seed }, signal);
-    if ('problem' in answer || (JSON.parse(answer.json) as { readonly ok: boolean }).ok !== true) return answer;
-    const kept = this.store.keepCommands(tree.id, text, seed);
+    if ('problem' in answer) return answer;
+    const { undo, ...told } = JSON.parse(answer.json) as { readonly ok: boolean; readonly undo?: Undo | null };
+    if (!told.ok) return answer;
+    const lacks = undo?.lacks.join('; ') ?? '';
+    const place = placeOfRows(tree);
+    const at = { place, undo: place === null ? null : JSON.stringify(undo), lacks: lacks === '' ? null : lacks };
+    const kept = this.store.keepCommands(tree.id, text, seed, at);
     const entry = this.entries.get(tree.id);
     // One that was made meanwhile began without them.
     if (entry === undefined || (brought !== undefined && entry.brought !== brought)) this.renew(tree);
     else if (entry.state.status === 'ready') {
-      const { id, writtenAt } = kept;
-      this.tell(tree.id, { ...entry.state, written: [...entry.state.written, { id, text, writtenAt, unfit: null }] });
+      const { seed: _seed, ...one } = kept;
+      this.tell(tree.id, { ...entry.state, written: [...entry.state.written, { ...one, unfit: null }] });
     }
-    return answer;
+    return { json: JSON.stringify(told) };
   }
 
-  /** Takes back the commands that were carried out last, or lets go of some that no longer fit; false where they are neither. */
-  takeBack(tree: StoredTree, commands: number): boolean {
-    const kept = this.store.writtenCommands(tree.id);
+  /** Takes back the commands that were carried out last, or lets go of some that no longer fit; else why not, in words. */
+  async takeBack(tree: StoredTree, commands: number): Promise<string | null> {
+    const place = placeOfRows(tree);
+    const kept = this.store.writtenCommands(tree.id, place);
     const { state } = this.entries.get(tree.id) ?? {};
     const unfit = state?.status === 'ready' && state.written.some(({ id, unfit: why }) => id === commands && why !== null);
-    if (!unfit && kept.at(-1)?.id !== commands) return false;
-    if (!this.store.forgetCommands(tree.id, commands)) return false;
-    this.renew(tree);
-    return true;
+    const one = kept.find(({ id }) => id === commands);
+    if (one === undefined) return 'These are not kept any more.';
+    if (!unfit && kept.at(-1) !== one) return 'Others were carried out after these. Take those back first.';
+    if (place === null) {
+      this.store.forgetCommands(tree.id, commands);
+      this.renew(tree);
+      return null;
+    }
+    // What can never be put back is let go of.
+    const problem = one.lacks === null ? await this.putBack(tree, commands) : null;
+    if (problem !== null) return problem;
+    this.store.forgetCommands(tree.id, commands);
+    const entry = this.entries.get(tree.id);
+    if (entry?.state.status === 'ready')
+      this.tell(tree.id, { ...entry.state, written: entry.state.written.filter(({ id }) => id !== commands) });
+    return null;
+  }
+
+  /** Puts back what commands touched; why it cannot be, in words, or null. */
+  private async putBack(tree: StoredTree, commands: number): Promise<string | null> {
+    const answer = await this.ask(tree, 'take back', this.store.undoOf(tree.id, commands) ?? 'null');
+    if ('problem' in answer) return answer.problem;
+    const back = JSON.parse(answer.json) as TakenBack;
+    return back.ok ? null : back.problem;
   }
 
   async close(): Promise<void> {
@@ -223,7 +251,7 @@ export class Databases {
   private async wantedOf(tree: StoredTree): Promise<DatabaseAccess> {
     const isServer = inUseOf(tree).kind === 'server';
     const access = isServer ? await this.places.of(tree, LONGEST_RUN) : null;
-    const written = this.store.writtenCommands(tree.id);
+    const written = this.store.writtenCommands(tree.id, placeOfRows(tree));
     return { tree, folder: this.folder, access, written, agreed: this.store.agreed(tree.id) };
   }
 

@@ -82,6 +82,7 @@ export function databaseRoutes(routes: DatabaseRoutes): Router {
     const changed = store.tree(tree.id);
     if (changed === null) return;
     if (changed.kind === 'made') await databases.reopen(changed);
+    else databases.renew(changed);
     response.json(messageOf(changed));
   });
 

@@ -69,11 +69,15 @@ export function runRoutes({ store, databases, files, events }: RunRoutes): Route
     else await sent(response, (signal) => databases.carryOut(tree, wanted.text, signal), refuseCommands);
   });
 
-  router.delete('/trees/:id/written/:commands', (request, response) => {
+  router.delete('/trees/:id/written/:commands', async (request, response) => {
     const tree = store.tree(request.params.id);
-    if (tree === null) notFound(response, 'This tree');
-    else if (databases.takeBack(tree, Number(request.params.commands))) response.status(204).end();
-    else response.status(409).json({ message: 'Others were carried out after these. Take those back first.' });
+    if (tree === null) {
+      notFound(response, 'This tree');
+      return;
+    }
+    const message = await databases.takeBack(tree, Number(request.params.commands));
+    if (message === null) response.status(204).end();
+    else response.status(409).json({ message });
   });
 
   router.get('/trees/:id/choices/:entity', async (request, response) => {

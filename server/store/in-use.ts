@@ -13,6 +13,11 @@ export function inUseOf({ address, label, unlocked, password }: StoredTree): Dat
   return { ...common, kind: 'server', dialect: read.place.address.engine };
 }
 
+/** Where the rows of a tree are written to; null for scratch databases, which are made anew from its text. */
+export function placeOfRows({ kind, address, database }: StoredTree): string | null {
+  return kind === 'made' ? null : (address ?? database ?? '');
+}
+
 const Part = v.object({ schemas: v.nullable(v.array(v.string())), tables: v.nullable(v.array(v.string())) });
 
 /** Which part of a server's database came in. */

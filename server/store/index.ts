@@ -1,7 +1,7 @@
 /** The store: trees, revisions, preferences, agreements. */
 export { digestOf, digestWithPowers } from './digest.js';
 export { isForWantOfRoom } from './full.js';
-export { inUseOf, partOf } from './in-use.js';
+export { inUseOf, partOf, placeOfRows } from './in-use.js';
 export type { KeptArrival } from './kept-arrival.js';
 export { type OpenedStore, openStore } from './open.js';
 export {

@@ -39,6 +39,15 @@ export interface StoredCommands {
   /** What the keys that are made up for their rows are derived from: the same each time that they are carried out. */
   readonly seed: string;
   readonly writtenAt: string;
+  /** Why they cannot be taken back; null where they can. */
+  readonly lacks: string | null;
+}
+
+/** Where commands were carried out, and what it takes to put back what they touched, as JSON; in a scratch database nothing. */
+export interface CarriedOutAt {
+  readonly place: string | null;
+  readonly undo: string | null;
+  readonly lacks: string | null;
 }
 
 /** Where a revision came from. */
@@ -101,10 +110,15 @@ const LATER_COLUMNS = [
   ['trees', 'unlocked', 'integer not null default 0'],
   ['trees', 'part', 'text'],
   ['trees', 'taken_off_at', 'text'],
+  ['written_commands', 'place', 'text'],
+  ['written_commands', 'undo', 'text'],
+  ['written_commands', 'lacks', 'text'],
   ['revisions', 'source', "text not null default 'page'"],
   ['revisions', 'added', 'integer not null default 0'],
   ['revisions', 'removed', 'integer not null default 0'],
 ] as const;
+
+const WRITTEN = 'id, text, seed, written_at as writtenAt, lacks';
 
 const LATEST = `
   select trees.id, trees.title, trees.kind, trees.database, trees.address, trees.password, trees.label, trees.unlocked, trees.part, trees.file, trees.file_text as fileText, trees.taken_off_at as takenOffAt, trees.arrival is not null as arrived,
@@ -290,17 +304,22 @@ export class Store {
     })();
   }
 
-  /** The commands that were carried out on a tree's scratch database, in their order. */
-  writtenCommands(id: string): StoredCommands[] {
-    const sql = 'select id, text, seed, written_at as writtenAt from written_commands where tree_id = ? order by id';
-    return this.database.prepare(sql).all(id) as StoredCommands[];
+  /** The commands that were carried out on a database of a tree, in their order. @param place null for its scratch databases */
+  writtenCommands(id: string, place: string | null): StoredCommands[] {
+    const sql = `select ${WRITTEN} from written_commands where tree_id = ? and place is ? order by id`;
+    return this.database.prepare(sql).all(id, place) as StoredCommands[];
+  }
+
+  /** What it takes to put back what commands touched, as JSON; null where that was not kept. */
+  undoOf(id: string, commands: number): string | null {
+    const sql = 'select undo from written_commands where tree_id = ? and id = ?';
+    return (this.database.prepare(sql).pluck().get(id, commands) as string | null | undefined) ?? null;
   }
 
   /** Keeps commands that were carried out. */
-  keepCommands(id: string, text: string, seed: string): StoredCommands {
-    const sql =
-      'insert into written_commands (tree_id, text, seed) values (?, ?, ?) returning id, text, seed, written_at as writtenAt';
-    return this.database.prepare(sql).get(id, text, seed) as StoredCommands;
+  keepCommands(id: string, text: string, seed: string, { place, undo, lacks }: CarriedOutAt): StoredCommands {
+    const sql = `insert into written_commands (tree_id, text, seed, place, undo, lacks) values (?, ?, ?, ?, ?, ?) returning ${WRITTEN}`;
+    return this.database.prepare(sql).get(id, text, seed, place, undo, lacks) as StoredCommands;
   }
 
   /** Lets go of commands that were kept; whether there were any. */

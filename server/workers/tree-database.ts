@@ -235,6 +235,7 @@ export class TreeDatabase {
       unsatisfied: [...unsatisfied],
       unheld: [...unheld],
       written,
+      locked: null,
     };
   }
 
@@ -355,7 +356,8 @@ export class TreeDatabase {
       rows: {},
       unsatisfied: [],
       unheld: [],
-      written: [],
+      written: wanted.written.map((one) => asTold(one, null)),
+      locked: await lockedBy(toWrite()),
       absent: absentFrom(design.model, looked.value.schema),
       milliseconds: performance.now() - started,
     };
@@ -421,8 +423,15 @@ async function writtenAgain(
   }
 }
 
-function asTold({ id, text, writtenAt }: StoredCommands, unfit: string | null): WrittenCommands {
-  return { id, text, writtenAt, unfit };
+function asTold({ id, text, writtenAt, lacks }: StoredCommands, unfit: string | null): WrittenCommands {
+  return { id, text, writtenAt, unfit, lacks };
+}
+
+/** Why a database cannot be written to; null where it can. */
+async function lockedBy(writable: ReturnType<OpenDatabase['toWrite']>): Promise<string | null> {
+  if ('problem' in writable) return writable.problem;
+  await writable.close();
+  return null;
 }
 
 function endsAgain(read: Outcome<unknown>): boolean {

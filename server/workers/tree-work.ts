@@ -24,6 +24,7 @@ import type {
 } from '../../contract/index.js';
 import { inLines, parseParameters } from '../../core/notation/index.js';
 import { PlanTooLarge, TITLE } from '../../core/plan/index.js';
+import type { TakenBack, Undo } from '../../core/write/index.js';
 import {
   checkExpectations,
   checkReads,
@@ -49,6 +50,7 @@ import {
   rowWindow,
   runPlain,
   runQuery,
+  takeBackCommands,
   warnOfQuery,
 } from '../../services/index.js';
 import { answering } from './answering.js';
@@ -134,17 +136,18 @@ interface DoAsk extends CommandsAsk {
   readonly seed: string;
 }
 
-/** Carries commands out so that they stay: on what is made here alone, where they can be carried out again and be taken back. */
-async function carriedOut(open: OpenDatabase, { text, seed }: DoAsk, signal: AbortSignal): Promise<CommandsDone> {
-  if (!open.madeHere) return refusedCommands(NOT_MADE_HERE);
-  const done = await withWritable(open, { text, seed, rehearse: false, signal });
+/** Commands that were carried out, with what it takes to take them back; null where that is not kept. */
+type CommandsWritten = CommandsDone & { readonly undo?: Undo | null };
+
+/** Carries commands out so that they stay. */
+async function carriedOut(open: OpenDatabase, { text, seed }: DoAsk, signal: AbortSignal): Promise<CommandsWritten> {
+  // What is made here is made anew without the commands that are taken back; of all else how it was is kept.
+  const keeps = open.madeHere ? {} : { keeps: { schemas: open.schemas } };
+  const done = await withWritable(open, { text, seed, rehearse: false, signal, ...keeps });
   // Rows come and go by it, so that their order is found anew.
   orders.clear();
   return done;
 }
-
-const NOT_MADE_HERE =
-  'These rows are not made here, so that nothing is written to them from this page. Rehearse the commands; to carry them out: family-tree do, on the command line.';
 
 function refusedCommands(problem: string): Extract<CommandsDone, { ok: false }> {
   return { ok: false, findings: [], problems: [problem], reached: [], log: [] };
@@ -153,8 +156,8 @@ function refusedCommands(problem: string): Extract<CommandsDone, { ok: false }> 
 /** Carries commands out, and tells what they did. */
 async function withWritable(
   open: OpenDatabase,
-  given: Pick<DoRequest, 'text' | 'seed' | 'rehearse' | 'signal'>,
-): Promise<CommandsDone> {
+  given: Pick<DoRequest, 'text' | 'seed' | 'rehearse' | 'signal' | 'keeps'>,
+): Promise<CommandsWritten> {
   const { design, sampleKeys, madeHere } = open;
   const writable = open.toWrite();
   if ('problem' in writable) return refusedCommands(writable.problem);
@@ -175,7 +178,8 @@ async function withWritable(
       })),
       more: Math.max(0, rows.length - MOST_TOLD),
     }));
-    return { ok: true, lines, along: [...outcome.carried.along], log, findings };
+    const { along, undo } = outcome.carried;
+    return { ok: true, lines, along: [...along], log, findings, ...(given.keeps === undefined ? {} : { undo }) };
   } finally {
     await writable.close();
   }
@@ -310,6 +314,20 @@ const works: Readonly<Record<string, Work>> = {
   rehearse: asked<CommandsAsk>((open, { text }, signal) => withWritable(open, { text, rehearse: true, signal }), refusedCommands),
 
   do: asked<DoAsk>(carriedOut, refusedCommands),
+
+  'take back': asked<string>(
+    async (open, undo): Promise<TakenBack> => {
+      const writable = open.toWrite();
+      if ('problem' in writable) return { ok: false, problem: writable.problem };
+      try {
+        return await takeBackCommands(open.design, writable.engine, JSON.parse(undo) as Undo, open.schemas);
+      } finally {
+        orders.clear();
+        await writable.close();
+      }
+    },
+    (problem): TakenBack => ({ ok: false, problem }),
+  ),
 
   ways: asked<WaysAsk>(
     async (open, { run, most }, signal): Promise<WaysMeasured> => {

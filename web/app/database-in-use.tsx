@@ -10,10 +10,11 @@ const ENGINES = { sqlite: 'SQLite', postgres: 'PostgreSQL', mariadb: 'MariaDB' }
 export function DatabaseChip({ onChoose }: { onChoose(): void }) {
   const dispatch = useAppDispatch();
   const tree = useAppSelector((state) => state.workspace.tree);
+  const mayWrite = useAppSelector(({ workspace: { database } }) => database?.status === 'ready' && database.locked === null);
   const [lock, { isLoading }] = useLockDatabaseMutation();
   if (tree === null) return null;
   const { inUse, kind, id, arrived } = tree;
-  const words = wordsOf(inUse, kind, arrived);
+  const words = wordsOf(inUse, kind, arrived, mayWrite);
   const isProduction = /prod|live/i.test(inUse.label ?? '');
   const toggle = async () => {
     const answer = await lock({ tree: id, unlocked: !inUse.unlocked });
@@ -37,15 +38,15 @@ export function DatabaseChip({ onChoose }: { onChoose(): void }) {
           {inUse.label}
         </span>
       )}
-      {inUse.kind === 'server' && kind === 'made' && (
+      {inUse.kind === 'server' && (
         <button
           type="button"
           disabled={isLoading}
           aria-label={inUse.unlocked ? 'Lock the server' : 'Unlock the server'}
           title={
             inUse.unlocked
-              ? 'Unlocked: scratch databases are made on this server. Click to lock it'
-              : 'Locked: nothing is written on this server. Click to let scratch databases be made there'
+              ? `Unlocked: ${kind === 'made' ? 'scratch databases are made on this server' : 'rows can be changed on this server'}. Click to lock it`
+              : `Locked: nothing is written on this server. Click to let ${kind === 'made' ? 'scratch databases be made' : 'rows be changed'} there`
           }
           className="ml-0.5 rounded-sm p-1 text-ink-2 hover:bg-sheet hover:text-ink"
           onClick={() => void toggle()}
@@ -57,9 +58,11 @@ export function DatabaseChip({ onChoose }: { onChoose(): void }) {
   );
 }
 
-function wordsOf({ kind, dialect }: DatabaseInUse, tree: 'made' | 'brought in', arrived: boolean): string {
+function wordsOf({ kind, dialect }: DatabaseInUse, tree: 'made' | 'brought in', arrived: boolean, mayWrite: boolean): string {
   if (tree === 'brought in' && !arrived) return 'a SQLite file, only looked at';
-  if (tree === 'brought in') return kind === 'server' ? `${ENGINES[dialect]}, only looked at` : 'brought in, only looked at';
+  const looks = mayWrite ? '' : ', only looked at';
+  if (tree === 'brought in')
+    return `${kind === 'server' ? ENGINES[dialect] : mayWrite ? 'brought in, a copy' : 'brought in'}${looks}`;
   if (kind === 'own file') return 'scratch database';
   return kind === 'embedded' ? 'scratch on embedded PostgreSQL' : `scratch on ${ENGINES[dialect]}`;
 }

@@ -16,6 +16,7 @@ const ready = (revision: number): DatabaseState => ({
   unheld: [],
   absent: [],
   written: [],
+  locked: null,
   milliseconds: 1,
 });
 

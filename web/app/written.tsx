@@ -46,7 +46,7 @@ export function writtenIn({ workspace }: Pick<State, 'workspace'>): readonly Wri
 }
 
 function Entry({
-  one: { text, writtenAt, unfit },
+  one: { text, writtenAt, unfit, lacks },
   busy,
   onTakeUp,
   onTakeBack,
@@ -67,6 +67,7 @@ function Entry({
       >
         {text}
       </button>
+      {lacks !== null && <p className="mt-0.5 text-small text-to-many">Cannot be taken back: {lacks}.</p>}
       {unfit !== null && <p className="mt-0.5 text-small text-harm">No longer fits: {unfit}</p>}
       <p className="mt-0.5 flex items-baseline text-small text-ink-3">
         <time dateTime={writtenAt}>{new Date(writtenAt).toLocaleTimeString()}</time>
@@ -77,7 +78,7 @@ function Entry({
             className="ml-auto text-ink-2 underline decoration-dotted underline-offset-2 hover:text-selected"
             onClick={onTakeBack}
           >
-            {unfit === null ? 'Take back' : 'Let go of it'}
+            {unfit === null && lacks === null ? 'Take back' : 'Let go of it'}
           </button>
         )}
       </p>

@@ -37,6 +37,9 @@ function QueryScreen() {
   const tree = useAppSelector((state) => state.workspace.tree?.id ?? '');
   const dialect = useAppSelector(({ workspace }) => (workspace.tree === null ? null : spokenBy(workspace.tree)));
   const madeHere = useAppSelector((state) => state.workspace.tree?.kind === 'made');
+  const locked = useAppSelector(({ workspace: { database } }) =>
+    database?.status === 'ready' ? database.locked : 'The rows are not there yet.',
+  );
   const unsaved = useAppSelector((state) => state.workspace.saving.kind !== 'saved');
   const [search, setSearch] = useSearchParams();
   const runs = useRun(tree);
@@ -118,6 +121,7 @@ function QueryScreen() {
                 text={text}
                 running={rehearsals.running}
                 madeHere={madeHere}
+                locked={locked}
                 onRehearse={start}
                 onCarryOut={() => {
                   draft.tell();

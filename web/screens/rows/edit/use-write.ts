@@ -40,7 +40,7 @@ function refusalIn({ findings, problems }: Extract<CommandsDone, { ok: false }>)
   return [...errors.map(({ message }) => message), ...problems].join(' ');
 }
 
-/** Whether rows can be written from this page: where they are made here, and what is written can be taken back. */
+/** Whether rows can be written from this page. */
 export function useMayWrite(): boolean {
-  return useAppSelector(({ workspace }) => workspace.tree?.kind === 'made' && workspace.database?.status === 'ready');
+  return useAppSelector(({ workspace }) => workspace.database?.status === 'ready' && workspace.database.locked === null);
 }

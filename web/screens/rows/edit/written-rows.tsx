@@ -6,6 +6,7 @@ import { Written, writtenIn } from '../../../app/written.js';
 /** How much was written into the scratch database, and what: it can be taken back there. */
 export function WrittenRows() {
   const written = useAppSelector(writtenIn);
+  const madeHere = useAppSelector((state) => state.workspace.tree?.kind === 'made');
   const go = useGo();
   if (written.length === 0) return null;
   const unfit = written.filter((one) => one.unfit !== null).length;
@@ -17,7 +18,9 @@ export function WrittenRows() {
       </PopoverButton>
       <PopoverPanel className="absolute top-8 right-0 z-30 max-h-96 w-96 overflow-auto border border-line-2 bg-label p-3 shadow-slip">
         <p className="text-small text-ink-2">
-          In the scratch database. They are carried out again whenever it is made anew from the text.
+          {madeHere
+            ? 'In the scratch database. They are carried out again whenever it is made anew from the text.'
+            : 'In the database itself. How its rows were is kept.'}
         </p>
         <Written onTakeUp={(text) => go((tree) => tryLink(tree, text))} />
       </PopoverPanel>
