@@ -3,6 +3,7 @@ import { readFileSync } from 'node:fs';
 import { benchBringIn } from './bring-in.js';
 import { benchForms } from './forms.js';
 import { benchHostile } from './hostile.js';
+import { benchImpact } from './impact.js';
 import { benchKeystroke } from './keystroke.js';
 import { benchLoading } from './loading.js';
 import { benchMap } from './map.js';
@@ -25,6 +26,7 @@ const benches: Readonly<Record<string, () => string[] | Promise<string[]>>> = {
   plans: benchPlans,
   'bring-in': benchBringIn,
   page: benchPage,
+  impact: benchImpact,
 };
 
 /** What bench/README.md says of each figure: the worst of its runs. */

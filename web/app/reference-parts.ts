@@ -258,8 +258,21 @@ find or create Player[email = 'omar@example.org'] with name 'Omar', branch Branc
 create or update Player(x).cards[number = 'C-118'] with expires_on '2032-01-01'
 link Player(x).ensembles to Ensemble(2), Ensemble(5) with chair 4
 update Loan[overdue] with due_on due_on + 7 days
-delete Player(3).loans[returned_on is not null]`,
+delete Player(3).loans[returned_on is not null]
+update Reservation(4) with note_text lines('please ring first', 'after six')`,
     commands: true,
+  },
+  {
+    title: 'What is expected',
+    words:
+      'Of a saved query with its values: how many rows and statements, what is true of every row, or of none, or that it fails. Of a command: that it is done, or refused; it is taken back. Held in Findings, beside the query, and by “family-tree check --db”.',
+    text: `expect overdue_by_branch(Branch(north))
+  statements at most 5
+  every row returned_on is null
+  no row due_on > today
+
+expect delete Branch(north)
+  refused`,
   },
   {
     title: 'A finding that is meant so',

@@ -34,6 +34,8 @@ test('the examples show every form of relation and every way to store kinds that
     'having',
     'by join',
     'reads ',
+    'lines(',
+    'every row',
   ])
     expect(all, word).toContain(word);
 });
