@@ -165,3 +165,26 @@ test('what is seen is expected from now on with a click, and told where it no lo
   await expect(held).toContainText('does not hold.');
   await expect(held).toContainText(/rows \d+\s*There are 0 rows\./);
 });
+
+test('a row is kept as a sample with a click, and how many are made is said', async ({ page, workbench }) => {
+  await openDemo(page, workbench);
+  await goTo(page, 'rows/Ensemble/3');
+  const title = (await page.getByRole('article').getByRole('heading').first().textContent()) ?? '';
+  await page.getByRole('button', { name: 'Keep as a sample…' }).click();
+  await page.getByRole('textbox', { name: 'Its name' }).fill('favourite');
+  await page.getByRole('button', { name: 'Keep', exact: true }).click();
+  await expect(page.getByRole('dialog')).toBeHidden();
+  await expect(page.getByText('✓ saved')).toBeVisible();
+  await goTo(
+    page,
+    `try?text=${encodeURIComponent('from Concert\nwhere ensemble = Ensemble(favourite) or true\nload ensemble\nlimit 3')}&run=1`,
+  );
+  await expect(page.getByRole('status', { name: 'Outcome' })).toContainText('3 rows of Concert');
+  await goTo(page, 'rows/Hall');
+  await page.getByRole('button', { name: 'Samples' }).click();
+  await page.getByRole('textbox', { name: 'Rows beside the named' }).fill('30');
+  await page.getByRole('button', { name: 'Make them' }).click();
+  await expect(page.getByRole('status').filter({ hasText: /^3\d rows$/ })).toBeVisible();
+  await goTo(page, `rows/Ensemble?where=${encodeURIComponent(`title = '${title}'`)}`);
+  await expect(page.getByRole('grid')).toContainText(title);
+});

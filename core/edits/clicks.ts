@@ -167,7 +167,7 @@ function bodyLines(body: string): string[] {
 }
 
 /** A declaration behind the last of the first sort that the text has, a blank line between. */
-function declarationAfter(design: Design, sorts: readonly Declaration['kind'][], declaration: string): Edit {
+export function declarationAfter(design: Design, sorts: readonly Declaration['kind'][], declaration: string): Edit {
   const { text, syntax } = design;
   for (const sort of sorts) {
     const last = syntax.declarations.filter(({ kind }) => kind === sort).at(-1);

@@ -83,8 +83,12 @@ function enteredText(entered: Entered): string {
 
 /** ` with name 'Ines', branch Branch(1)`; empty where nothing is put in. */
 function withText(entries: readonly Entry[]): string {
-  if (entries.length === 0) return '';
-  return ` with ${entries.map(({ name, entered }) => `${nameText(name)} ${enteredText(entered)}`).join(', ')}`;
+  return entries.length === 0 ? '' : ` with ${assignmentsText(entries)}`;
+}
+
+/** `name 'Ines', branch Branch(1)`. */
+export function assignmentsText(entries: readonly Entry[]): string {
+  return entries.map(({ name, entered }) => `${nameText(name)} ${enteredText(entered)}`).join(', ');
 }
 
 /** The command that changes a row. */

@@ -9,6 +9,7 @@ import {
   addField,
   addQuery,
   addRelation,
+  addSampleRow,
   applied,
   changeQuery,
   changeType,
@@ -16,6 +17,7 @@ import {
   setDefault,
   setDeleteRule,
   setOptional,
+  setSampleCount,
 } from './index.js';
 
 const demo = readDesign(readFileSync('demo/library.kin', 'utf8'));
@@ -231,5 +233,35 @@ query good(least integer)
     expect(rename(demo, { kind: 'entity', owner: '', name: 'Loan' }, 'loan')).toMatchObject({ ok: false });
     expect(rename(demo, { kind: 'field', owner: 'Loan', name: 'due_on' }, 'not')).toMatchObject({ ok: false });
     expect(rename(demo, { kind: 'field', owner: 'Loan', name: 'due_on' }, '1st')).toMatchObject({ ok: false });
+  });
+});
+
+describe('samples by hand', () => {
+  const value = (name: string, text: string) => ({
+    name,
+    entered: { kind: 'value' as const, type: { kind: 'text', length: null } as const, text },
+  });
+  const edited = (text: string, edits: (design: ReturnType<typeof readDesign>) => ReturnType<typeof setSampleCount>) => {
+    const after = applied(text, edits(readDesign(text)));
+    expect(readDesign(after).findings.filter(({ weight }) => weight === 'error')).toEqual([]);
+    return after.slice(text.indexOf('sample') < 0 ? text.trimEnd().length : text.indexOf('sample')).trim();
+  };
+  const ENTITY = 'entity Hall\n  id    integer key\n  name  text\n';
+
+  test('how many rows there are is said where the text says it, or where it says nothing yet', () => {
+    expect(edited(ENTITY, (design) => setSampleCount(design, 'Hall', 40))).toBe('sample Hall 40');
+    const rows = `${ENTITY}\nsample Hall 12  -- few\n  a: name 'A'\n  name 'x', 'y'\n`;
+    expect(edited(rows, (design) => setSampleCount(design, 'Hall', 400))).toBe(
+      "sample Hall 400  -- few\n  a: name 'A'\n  name 'x', 'y'",
+    );
+  });
+
+  test('a row is kept under a name, behind those that have one', () => {
+    const b = [value('name', "the 'B'")];
+    expect(edited(ENTITY, (design) => addSampleRow(design, 'Hall', 'b', b))).toBe("sample Hall\n  b: name 'the ''B'''");
+    const rows = `${ENTITY}\nsample Hall 12\n  a: name 'A'  -- the first\n  name 'x', 'y'\n`;
+    expect(edited(rows, (design) => addSampleRow(design, 'Hall', 'b', b))).toBe(
+      "sample Hall 12\n  a: name 'A'  -- the first\n  b: name 'the ''B'''\n  name 'x', 'y'",
+    );
   });
 });

@@ -8,6 +8,7 @@ import {
   addMeant,
   addQuery,
   addRelation,
+  addSampleRow,
   applied,
   changeQuery,
   changeType,
@@ -17,6 +18,7 @@ import {
   setDeleteRule,
   setKindsStorage,
   setOptional,
+  setSampleCount,
 } from '../../core/edits/index.js';
 import {
   complete,
@@ -109,6 +111,10 @@ function editsOf(design: Design, click: Click): Edit[] {
       return addMeant(design, click.findings, click.why);
     case 'change query':
       return changeQuery(design, click.name, click.head, click.body);
+    case 'sample count':
+      return setSampleCount(design, click.entity, click.count);
+    case 'add sample row':
+      return addSampleRow(design, click.entity, click.name, click.values);
     case 'add expectation':
       return addExpectation(design, click.subject, click.lines);
     case 'add query':

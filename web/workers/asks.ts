@@ -1,5 +1,5 @@
 import type { Card } from '../../core/cards/index.js';
-import type { NewField, NewRelation, Rename } from '../../core/edits/index.js';
+import type { Entry, NewField, NewRelation, Rename } from '../../core/edits/index.js';
 import type { Completions, Use } from '../../core/language/index.js';
 import type { CloseKin, EntityLabel, MapLayout, MapOptions } from '../../core/map/index.js';
 import type { KindsStorage, NamedThing } from '../../core/model/index.js';
@@ -18,6 +18,8 @@ export type Click =
   | { readonly kind: 'add relation'; readonly relation: NewRelation }
   | { readonly kind: 'mean'; readonly findings: readonly Pick<Finding, 'code' | 'span'>[]; readonly why: string }
   | { readonly kind: 'change query'; readonly name: string; readonly head: string; readonly body: string }
+  | { readonly kind: 'sample count'; readonly entity: string; readonly count: number }
+  | { readonly kind: 'add sample row'; readonly entity: string; readonly name: string; readonly values: readonly Entry[] }
   | { readonly kind: 'add expectation'; readonly subject: string; readonly lines: readonly string[] }
   | { readonly kind: 'add query'; readonly name: string; readonly head: string; readonly body: string };
 

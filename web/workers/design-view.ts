@@ -62,6 +62,8 @@ export interface EntityView {
   readonly ends: readonly RoleView[];
   /** The base at the top of the kinds that it is among; null where it is among none. */
   readonly kind: string | null;
+  /** How many sample rows of it the text asks for, beside those with a name; null where it says nothing. */
+  readonly sampleCount: number | null;
   /** What a row of it can be: itself, or one of its kinds. */
   readonly concrete: readonly string[];
   /** The table is somebody else's, and nothing is put into it. */
@@ -217,6 +219,7 @@ export function designView(design: Design): DesignView {
       fields: fieldsOf(model, entity),
       ends: endsOf(model, entity),
       kind: entity.kinds?.root ?? null,
+      sampleCount: model.samples.find((sample) => sample.entity === entity.name && sample.count !== null)?.count ?? null,
       concrete: concreteOf(entity) ?? [entity.name],
       given: entity.given,
       inSeveralTables: foreignTarget(model, entity.name).kind === 'tables',

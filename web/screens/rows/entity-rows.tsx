@@ -10,6 +10,7 @@ import { columnsOf, type GridColumn, useHidden } from './columns.js';
 import { commandsOf } from './edit/entries.js';
 import { type DeleteRows, RowDialogs, useRowDialogs } from './edit/row-dialogs.js';
 import { throughOf } from './edit/row-form.js';
+import { SampleCount } from './edit/sample-count.js';
 import { useEntries } from './edit/use-entries.js';
 import { useClashes, useGridEditing } from './edit/use-grid-editing.js';
 import { useMayWrite, useWrite } from './edit/use-write.js';
@@ -88,6 +89,7 @@ export function EntityRows({
           {editing !== null && found !== null && (
             <Button onClick={() => dialogs.show({ kind: 'delete found', found })}>Delete these…</Button>
           )}
+          <SampleCount entity={entity} />
           <WrittenRows />
           <ColumnsShown columns={columns} hidden={hidden} onToggle={toggle} />
         </span>

@@ -1,6 +1,7 @@
 import { linkText, type RowName } from '../../../core/edits/index.js';
 import { shownKey } from '../../../core/values/index.js';
 import { failureMessage, useRowsQuery } from '../../app/api.js';
+import { useAppSelector } from '../../app/store.js';
 import { Button } from '../../parts/button.js';
 import { FieldValue } from '../../parts/field-value.js';
 import type { DesignView, EntityView, RoleView } from '../../workers/design-view.js';
@@ -162,6 +163,7 @@ function RowButtons({
   readonly dialogs: ShownDialog;
   readonly mayWrite: boolean;
 }) {
+  const madeHere = useAppSelector((state) => state.workspace.tree?.kind === 'made');
   if (name === null) return null;
   if (!mayWrite)
     return (
@@ -174,6 +176,7 @@ function RowButtons({
       <Button onClick={() => dialogs.show({ kind: 'form', purpose: { kind: 'change', row, name } })}>Change</Button>
       <Button onClick={() => dialogs.show({ kind: 'form', purpose: { kind: 'duplicate', row } })}>Duplicate</Button>
       <Button onClick={() => dialogs.show({ kind: 'delete', row })}>Delete…</Button>
+      {madeHere && <Button onClick={() => dialogs.show({ kind: 'sample', row })}>Keep as a sample…</Button>}
       <WrittenRows />
     </span>
   );

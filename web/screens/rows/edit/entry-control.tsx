@@ -31,7 +31,7 @@ export function EntryControl({ field, text, immediate = false, placeholder, onTy
   };
   return (
     <span className="block min-w-0 flex-1">
-      <Control field={field} text={text} shared={shared} onType={onType} />
+      <Control field={field} text={text} filledBy={placeholder ?? null} shared={shared} onType={onType} />
       {problem !== null && (
         <span id={id} className="mt-0.5 block font-sans text-small whitespace-normal text-harm">
           {problem}
@@ -43,9 +43,11 @@ export function EntryControl({ field, text, immediate = false, placeholder, onTy
 
 interface ControlProps extends Pick<EntryControlProps, 'field' | 'text' | 'onType'> {
   readonly shared: object;
+  /** What fills it where nothing is put in. */
+  readonly filledBy: string | null;
 }
 
-function Control({ field, text, shared, onType }: ControlProps) {
+function Control({ field, text, shared, filledBy, onType }: ControlProps) {
   const { entry } = field;
   const type = entry?.type;
   const typed = (event: { readonly target: { readonly value: string } }) => onType(event.target.value);
@@ -60,7 +62,9 @@ function Control({ field, text, shared, onType }: ControlProps) {
           value={text ?? ''}
           onChange={(event) => onType(event.target.value === '' ? null : event.target.value)}
         >
-          <option value="">{entry?.required === true ? 'choose…' : 'nothing'}</option>
+          <option value="">
+            {filledBy !== null ? (field.titles[filledBy] ?? filledBy) : entry?.required === true ? 'choose…' : 'nothing'}
+          </option>
           {values.map((value) => (
             <option key={value} value={value}>
               {field.titles[value] ?? value}

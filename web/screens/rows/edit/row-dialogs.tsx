@@ -7,6 +7,7 @@ import { DeleteDialog } from './delete-dialog.js';
 import { nameOf } from './entries.js';
 import { LinkDialog } from './link-dialog.js';
 import { type FormPurpose, RowForm } from './row-form.js';
+import { SampleDialog } from './sample-dialog.js';
 
 /** Rows of a condition that are to be deleted, and how many they are. */
 export interface DeleteRows {
@@ -20,6 +21,7 @@ export type RowDialog =
   /** `of`: the entity of the row that is made; null for the one whose rows are in view. */
   | { readonly kind: 'form'; readonly purpose: FormPurpose; readonly of?: EntityView }
   | { readonly kind: 'delete'; readonly row: Row }
+  | { readonly kind: 'sample'; readonly row: Row }
   | { readonly kind: 'delete found'; readonly found: DeleteRows }
   | { readonly kind: 'link'; readonly owner: RowName; readonly title: string; readonly role: RoleView };
 
@@ -67,6 +69,8 @@ export function RowDialogs({ tree, view, entity, dialogs, mayWrite, onOpen, onWr
       const name = nameOf(entity.name, shown.row[entity.key], view.entities);
       return name === null ? null : <DeleteDialog {...deleting} what={titleOf(shown.row)} commands={deleteText([name])} />;
     }
+    case 'sample':
+      return <SampleDialog view={view} entity={entity} row={shown.row} onClose={close} />;
     case 'delete found': {
       const { found } = shown;
       const what = `${found.rows.toLocaleString('en')} rows of ${found.entity}`;

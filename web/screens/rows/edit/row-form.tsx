@@ -128,7 +128,7 @@ function titleFor(entity: EntityView, purpose: FormPurpose): string {
 }
 
 /** The fields and roles that a row of this entity is given: of one that is there those that can change. */
-function columnsFor(entity: EntityView, purpose: FormPurpose): readonly FormColumn[] {
+export function columnsFor(entity: EntityView, purpose: FormPurpose): readonly FormColumn[] {
   const declared = new Set(entity.ends.flatMap(({ columns }) => columns));
   const back = purpose.kind === 'add' ? (purpose.through?.role.back ?? null) : null;
   const isOpen = ({ entry, name, kinds }: FieldView) =>
@@ -146,7 +146,7 @@ function columnsFor(entity: EntityView, purpose: FormPurpose): readonly FormColu
 }
 
 /** What a row holds, as entries; its key stays its own. */
-function entriesOf(columns: readonly FormColumn[], row: Row): Readonly<Record<string, CellEntry>> {
+export function entriesOf(columns: readonly FormColumn[], row: Row): Readonly<Record<string, CellEntry>> {
   const entries: Record<string, CellEntry> = {};
   for (const column of columns) {
     if (column.kind === 'one') {
@@ -160,6 +160,19 @@ function entriesOf(columns: readonly FormColumn[], row: Row): Readonly<Record<st
   return entries;
 }
 
+/** Entries by the names that a command, or a sample, calls them. */
+export function namedEntries(
+  columns: readonly FormColumn[],
+  entries: Readonly<Record<string, CellEntry>>,
+  entities: readonly EntityView[],
+): readonly Entry[] {
+  return columns.flatMap((column): Entry[] => {
+    const entry = entries[column.id];
+    const entered = entry === undefined ? null : enteredOf(entry, column, entities);
+    return entered === null ? [] : [{ name: nameInCommand(column), entered }];
+  });
+}
+
 function commandFor(
   entity: EntityView,
   purpose: FormPurpose,
@@ -167,11 +180,7 @@ function commandFor(
   entries: Readonly<Record<string, CellEntry>>,
   entities: readonly EntityView[],
 ): string {
-  const given = columns.flatMap((column): Entry[] => {
-    const entry = entries[column.id];
-    const entered = entry === undefined ? null : enteredOf(entry, column, entities);
-    return entered === null ? [] : [{ name: nameInCommand(column), entered }];
-  });
+  const given = namedEntries(columns, entries, entities);
   if (purpose.kind === 'change') return given.length === 0 ? '' : updateText(purpose.name, given);
   const through = purpose.kind === 'add' ? purpose.through : null;
   return createText(through === null ? entity.name : { owner: through.owner, role: through.role.name }, given);
