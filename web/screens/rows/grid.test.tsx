@@ -1,10 +1,11 @@
 import { readFileSync } from 'node:fs';
-import { cleanup, render, screen, within } from '@testing-library/react';
+import { cleanup, fireEvent, render, screen, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 import { TITLE } from '../../../core/plan/index.js';
 import { answers } from '../../workers/answer.js';
 import { columnsOf } from './columns.js';
+import type { GridEditing } from './edit/use-grid-editing.js';
 import { Grid } from './grid.js';
 import { movedBy } from './grid-keys.js';
 import type { RowWindow } from './use-window.js';
@@ -25,7 +26,7 @@ const COUNTS = [{ loans: 3 }, { loans: 0 }];
 const walk = { trail: [], toRow: vi.fn(), toRows: vi.fn(), back: vi.fn() };
 const onOrder = vi.fn();
 
-function draw(more: Partial<RowWindow> = {}) {
+function draw(more: Partial<RowWindow> = {}, editing: GridEditing | null = null) {
   const player = entity('Player');
   const columns = columnsOf(player, null, view.entities).filter(({ id }) => ['id', 'name', 'branch', 'loans'].includes(id));
   const data: RowWindow = {
@@ -46,7 +47,7 @@ function draw(more: Partial<RowWindow> = {}) {
       orderBy=""
       here="Player"
       walk={walk}
-      editing={null}
+      editing={editing}
       onWrite={() => undefined}
       onDelete={() => undefined}
       onOrder={onOrder}
@@ -149,5 +150,66 @@ describe('keys of a grid', () => {
   test('lead to no cell that is not there', () => {
     expect(movedBy('ArrowUp', false, { row: 0, column: 0 }, size, 20)).toEqual({ row: 0, column: 0 });
     expect(movedBy('ArrowDown', false, { row: 0, column: 0 }, { row: 0, column: 0 }, 20)).toEqual({ row: 0, column: 0 });
+  });
+});
+
+describe('a grid whose cells can be changed', () => {
+  const editing = (): GridEditing => ({
+    tree: '',
+    cells: { 2: { name: { entry: { kind: 'value', text: 'Bob' }, was: 'Bo' } } },
+    open: null,
+    note: '',
+    begin: vi.fn(() => true),
+    take: vi.fn(() => null),
+    cancel: vi.fn(),
+    empty: vi.fn(),
+    copy: vi.fn(() => ''),
+    paste: vi.fn(),
+    undo: vi.fn(),
+  });
+
+  test('shows what was changed and is not written, with what stands in the database', () => {
+    const [, , bo] = within(draw({}, editing())).getAllByRole('row');
+    expect(
+      within(bo as HTMLElement)
+        .getByText('Bob')
+        .getAttribute('title'),
+    ).toContain('“Bo” in the database');
+  });
+
+  test('takes its keys for itself: the page around it hears of none of them', async () => {
+    const heard = vi.fn();
+    window.addEventListener('keydown', heard);
+    const one = editing();
+    const user = userEvent.setup();
+    try {
+      draw({}, one).focus();
+      await user.keyboard('{ArrowRight}{ArrowRight}');
+      heard.mockClear();
+      await user.keyboard('{Control>}z{/Control}?{Delete}{Enter}');
+      expect(heard.mock.calls.map(([event]) => (event as KeyboardEvent).key)).toEqual(['Control']);
+    } finally {
+      window.removeEventListener('keydown', heard);
+    }
+    expect(one.undo).toHaveBeenCalledTimes(1);
+    expect(one.begin).toHaveBeenNthCalledWith(1, { row: 0, column: 2 }, '?');
+    expect(one.begin).toHaveBeenNthCalledWith(2, { row: 0, column: 2 }, null);
+    expect(one.empty).toHaveBeenCalledWith({ row: 0, column: 2 });
+  });
+
+  test('a block that is drawn with Shift is emptied, and copied, as one', async () => {
+    const one = editing();
+    const user = userEvent.setup();
+    const grid = draw({}, one);
+    grid.focus();
+    await user.keyboard('{ArrowRight}{ArrowRight}{Shift>}{ArrowDown}{ArrowRight}{/Shift}{Delete}');
+    expect(vi.mocked(one.empty).mock.calls.map(([place]) => place)).toEqual([
+      { row: 0, column: 2 },
+      { row: 0, column: 3 },
+      { row: 1, column: 2 },
+      { row: 1, column: 3 },
+    ]);
+    fireEvent.copy(grid, { clipboardData: { setData: () => undefined } });
+    expect(one.copy).toHaveBeenCalledWith({ top: 0, bottom: 1, left: 2, right: 3 });
   });
 });

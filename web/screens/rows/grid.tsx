@@ -83,6 +83,8 @@ export function Grid({ entity, columns, total, data, orderBy, here, walk, editin
     // Within a cell or a head, its own buttons take the keys.
     if (event.target !== scroller.current) return;
     if (editing !== null && editKey(event, editing, at, block ?? blockBetween(at, at), onWrite)) {
+      // It is meant for the cell, and not for the page around it, where Ctrl+Z is of the text and ? opens the reference.
+      event.stopPropagation();
       // A picker takes the letter by which it was opened.
       if (event.key.length > 1 || columns[at.column - 1]?.kind !== 'one') event.preventDefault();
       return;
