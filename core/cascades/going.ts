@@ -13,6 +13,7 @@ import {
   type TableName,
   tableSource,
   tupleOf,
+  withColumn,
 } from '../sql/index.js';
 import { columnsIn } from './columns.js';
 import { type DeleteEdge, PARENT } from './edges.js';
@@ -258,7 +259,10 @@ function together(site: Site, whole: DeleteGraph, circle: readonly string[]): re
   const steps = within.map((edge): Select => {
     const parent = placeOf(edge.parent);
     const marked: SqlExpression = { kind: 'binary', operator: '=', left: column(all, KIND), right: numberOf(parent) };
-    const pairs = edge.pairs.map(({ held, key }) => ({ held, key: inSlots(key, slotsOf(parent)) }));
+    const pairs = edge.pairs.map(({ held, key }) => ({
+      held,
+      key: slotsOf(parent).reduce((one, { name, as }) => withColumn(one, name, as), key),
+    }));
     return { ...stepOver({ ...edge, pairs }, [], all, marked), columns: shown(placeOf(edge.child), ROW) };
   });
   const columns = [KIND, ...slots.map(({ as }) => as)];
@@ -272,27 +276,6 @@ function together(site: Site, whole: DeleteGraph, circle: readonly string[]): re
       return { name: names.get(place) ?? '', columns: own, first: [select], next: [] };
     }),
   ];
-}
-
-/** A key of the parent's row with each column under the name that it has among those of all tables of a circle. */
-function inSlots(key: SqlExpression, slots: readonly { readonly name: string; readonly as: string }[]): SqlExpression {
-  return slots.reduce((one, { name, as }) => renamedColumn(one, name, as), key);
-}
-
-function renamedColumn(expression: SqlExpression, from: string, to: string): SqlExpression {
-  const again = (value: unknown): unknown => {
-    if (Array.isArray(value)) return value.map(again);
-    if (typeof value !== 'object' || value === null) return value;
-    if (
-      'kind' in value &&
-      value.kind === 'column' &&
-      'column' in value &&
-      String(value.column).toLowerCase() === from.toLowerCase()
-    )
-      return { ...value, column: to };
-    return Object.fromEntries(Object.entries(value).map(([name, inner]) => [name, again(inner)]));
-  };
-  return again(expression) as SqlExpression;
 }
 
 /** The condition that a row of a table goes itself; null where none of it does. */

@@ -69,6 +69,8 @@ export interface RowWorld {
   namedKey(entity: string, row: string): Wire | undefined;
   /** What kind the row of an entity is that has this key. */
   kindOf(entity: string, key: Wire): string;
+  /** Does something when the rows of all entities are made: a named row may point at one that is made later. */
+  afterAll(what: () => void): void;
   readonly shortfalls: Shortfalls;
 }
 
@@ -317,8 +319,12 @@ function namedRow(world: RowWorld, wish: EntityWish, named: SampleRow, keys: Key
     const stated = relation.childRole === null ? undefined : named.values.get(relation.childRole);
     const columns = relation.columns.map((column) => column.value);
     const known = columns.map((column) => values.get(column) ?? null);
-    if (stated !== undefined) setKey(world, relation, statedKey(world, relation, stated), values);
-    else if (known.includes(null)) {
+    if (stated !== undefined) {
+      setKey(world, relation, statedKey(world, relation, stated), values);
+      if (isMadeLater(world, relation.parent, stated))
+        world.afterAll(() => setKey(world, relation, statedKey(world, relation, stated), values));
+    }
+    if (stated === undefined && known.includes(null)) {
       const candidates = fitting(world, relation, known);
       const chosen = chanceFor(entity.name, relation.name, named.name).pick(candidates) ?? null;
       setKey(world, relation, relation.required ? chosen : null, values, (column) => (values.get(column) ?? null) === null);
@@ -334,8 +340,15 @@ function namedRow(world: RowWorld, wish: EntityWish, named: SampleRow, keys: Key
           ? anyTarget(world, relation, chanceFor(entity.name, relation.name, named.name), undefined)
           : null;
     setParent(world, held, parent, values);
+    if (stated?.kind === 'row' && isMadeLater(world, stated.entity, stated))
+      world.afterAll(() => setParent(world, held, statedParent(world, stated), values));
   }
   return values;
+}
+
+/** Whether a value names a row whose key is not known before it is made. */
+function isMadeLater(world: RowWorld, entity: string, stated: SampleValue): boolean {
+  return stated.kind === 'row' && world.namedKey(entity, stated.row) === undefined;
 }
 
 function statedParent(world: RowWorld, stated: SampleValue): Parent | null {

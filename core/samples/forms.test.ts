@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import { describe, expect, test } from 'vitest';
 import { type Design, readDesign } from '../design/index.js';
 import { makeSamples, type Samples } from './index.js';
@@ -196,4 +197,17 @@ test('a key that is another’s is that of a row, each taken once; more rows tha
   const { samples: short } = made('sample Hall 3\n\nsample Badge 5\n');
   expect(column(short, 'Badge', 'id').length).toBe(3);
   expect(short.unsatisfied).toMatchObject([{ owner: 'Badge', rows: 2 }]);
+});
+
+test('a named row points at one whose kind is made later, and that back at it', () => {
+  const design = readDesign(readFileSync('tests/forms/joined.kin', 'utf8'));
+  const { rows, keys } = makeSamples(design.model, NOW);
+  const beneath = (entity: string, name: string) =>
+    rows
+      .get(entity)
+      ?.find((row) => row.get('id') === keys[`${entity}(${name})`])
+      ?.get('beneath_id');
+  expect(beneath('Pipe', 'long')).toBe(keys['Kettle(warm)']);
+  expect(beneath('Kettle', 'warm')).toBe(keys['Pipe(long)']);
+  expect(beneath('Pipe', 'short')).toBe(keys['Thing(low)']);
 });

@@ -67,6 +67,7 @@ class Making {
   private readonly adjustable: Adjustable[] = [];
   private readonly rowsOfPairs = new Map<string, readonly MadeRow[]>();
   private readonly tables: MadeTable[] = [];
+  private readonly afterAll: (() => void)[] = [];
 
   constructor(
     private readonly model: Model,
@@ -83,6 +84,7 @@ class Making {
   /** Makes the rows of all entities; gives the count of rows so far. */
   *entities(): Generator<number, void> {
     for (const name of this.order) yield* this.entity(name);
+    for (const what of this.afterAll) what();
     yield this.count;
     holdRules(this.model, this.rows, this.adjustable, this.now);
     yield this.count;
@@ -144,6 +146,7 @@ class Making {
       keysOf: keysFor(model, name, this.keys, (kind) => (later(kind) ? plannedRows(model, stated, kind, byDefault) : null)),
       namedKey: (parent, row) => this.named.get(`${parent}(${row})`) ?? plannedNamedKey(model, stated, parent, row, byDefault),
       kindOf: (parent, key) => this.kindOf(parent, key),
+      afterAll: (what) => this.afterAll.push(what),
     };
   }
 

@@ -8,6 +8,12 @@ export function renamed<Part>(part: Part, from: string | null, to: string | null
   return replaced(part, (one) => (one.kind === 'column' && one.source === from ? { ...one, source: to } : null));
 }
 
+/** A part of a statement in which one column, of whichever source, has another name; engines take two that differ in case for one. */
+export function withColumn<Part>(part: Part, from: string, to: string): Part {
+  const isIt = (one: SqlExpression) => one.kind === 'column' && one.column.toLowerCase() === from.toLowerCase();
+  return replaced(part, (one) => (one.kind === 'column' && isIt(one) ? { ...one, column: to } : null));
+}
+
 /** A part of a statement with a named parameter in the place of each placeholder, by its number from 1. */
 export function named<Part>(part: Part, names: readonly string[]): Part {
   return replaced(part, (one) =>
