@@ -10,8 +10,8 @@ export function renamed<Part>(part: Part, from: string | null, to: string | null
 
 /** A part of a statement in which one column, of whichever source, has another name; engines take two that differ in case for one. */
 export function withColumn<Part>(part: Part, from: string, to: string): Part {
-  const isIt = (one: SqlExpression) => one.kind === 'column' && one.column.toLowerCase() === from.toLowerCase();
-  return replaced(part, (one) => (one.kind === 'column' && isIt(one) ? { ...one, column: to } : null));
+  const wanted = from.toLowerCase();
+  return replaced(part, (one) => (one.kind === 'column' && one.column.toLowerCase() === wanted ? { ...one, column: to } : null));
 }
 
 /** A part of a statement with a named parameter in the place of each placeholder, by its number from 1. */

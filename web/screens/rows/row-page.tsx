@@ -1,6 +1,7 @@
 import { linkText, type RowName } from '../../../core/edits/index.js';
 import { shownKey } from '../../../core/values/index.js';
 import { failureMessage, useRowsQuery } from '../../app/api.js';
+import { Refusal } from '../../app/refusal.js';
 import { useAppSelector } from '../../app/store.js';
 import { Button } from '../../parts/button.js';
 import { FieldValue } from '../../parts/field-value.js';
@@ -321,7 +322,7 @@ function Kin({
       </header>
       {unlink.problem !== '' && (
         <p role="alert" className="px-4 py-1 text-small text-harm">
-          {unlink.problem}
+          <Refusal text={unlink.problem} />
         </p>
       )}
       {data?.ok === false && <p className="px-4 py-1 text-small text-harm">{data.problems.join(' ')}</p>}

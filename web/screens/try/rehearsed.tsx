@@ -1,4 +1,5 @@
 import type { CommandsDone, WrittenRow } from '../../../contract/index.js';
+import { Refusal } from '../../app/refusal.js';
 import { Written } from '../../app/written.js';
 import { Panes } from '../../parts/panes.js';
 import { LogPane } from './log.js';
@@ -67,7 +68,7 @@ function Outcome({ shown }: { readonly shown: RehearsalOutcome }) {
     const errors = result.findings.filter(({ weight }) => weight === 'error' || result.problems.length === 0);
     return (
       <span className="whitespace-pre-wrap text-harm">
-        {[...errors.map(({ message }) => message), ...result.problems].join('\n')}
+        <Refusal text={[...errors.map(({ message }) => message), ...result.problems].join('\n')} />
       </span>
     );
   }

@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import type { CommandsDone, ImpactTold } from '../../../../contract/index.js';
 import { failureMessage, useImpactQuery } from '../../../app/api.js';
+import { Refusal } from '../../../app/refusal.js';
 import { Button } from '../../../parts/button.js';
 import { Dialog } from '../../../parts/dialog.js';
 import { Sql } from '../../../parts/sql.js';
@@ -44,7 +45,7 @@ export function DeleteDialog({ tree, what, commands, mayWrite, onClose, onOpen }
         {done !== null && <Proved told={done.told} along={done.along} />}
         {problem !== '' && (
           <p role="alert" className="text-harm">
-            {problem}
+            <Refusal text={problem} />
           </p>
         )}
         <div className="flex justify-end gap-2">

@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { type Entry, linkText, type RowName } from '../../../../core/edits/index.js';
+import { Refusal } from '../../../app/refusal.js';
 import { Button } from '../../../parts/button.js';
 import { Dialog } from '../../../parts/dialog.js';
 import type { EntityView, RoleView } from '../../../workers/design-view.js';
@@ -92,7 +93,7 @@ export function LinkDialog({ tree, owner, title, role, entities, onClose }: Link
         )}
         {problem !== '' && (
           <p role="alert" className="text-harm">
-            {problem}
+            <Refusal text={problem} />
           </p>
         )}
         {text !== '' && (

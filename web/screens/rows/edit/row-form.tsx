@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { createText, type Entry, type RowName, updateText } from '../../../../core/edits/index.js';
 import { shownKey } from '../../../../core/values/index.js';
+import { Refusal } from '../../../app/refusal.js';
 import { Button } from '../../../parts/button.js';
 import { Dialog } from '../../../parts/dialog.js';
 import { Select } from '../../../parts/input.js';
@@ -101,7 +102,7 @@ export function RowForm({ tree, view, entity, purpose, onClose, onWritten }: Row
         ))}
         {problem !== '' && (
           <p role="alert" className="mt-3 whitespace-pre-wrap text-harm">
-            {problem}
+            <Refusal text={problem} />
           </p>
         )}
         <pre className="mt-3 overflow-x-auto border border-line bg-ground px-3 py-1.5 font-mono text-small">{text}</pre>

@@ -1,3 +1,4 @@
+import { Refusal } from '../../../app/refusal.js';
 import { Button } from '../../../parts/button.js';
 import { type ChangedCells, countOf } from './entries.js';
 
@@ -25,7 +26,7 @@ export function WriteBar(props: WriteBarProps) {
     <section aria-label="Unwritten changes" className="shrink-0 border-t border-line-2 bg-sheet px-4 py-1.5">
       {problem !== '' && (
         <p role="alert" className="mb-1 whitespace-pre-wrap text-harm">
-          {problem}
+          <Refusal text={problem} />
         </p>
       )}
       {note !== '' && <p className="mb-1 text-to-many">{note}</p>}
