@@ -53,6 +53,27 @@ test('a value that does not fit is told as it is typed, and one that a constrain
   await expect(page.getByRole('region', { name: 'Unwritten changes' })).toContainText('1 cell of 1 row changed');
 });
 
+test('a cell that somebody else has changed meanwhile shows both, and either is taken', async ({ page, workbench, context }) => {
+  await openDemo(page, workbench);
+  await goTo(page, 'rows/Ensemble');
+  const grid = page.getByRole('grid');
+  await expect(page.getByRole('status').filter({ hasText: /^9 rows$/ })).toBeVisible();
+  await grid.focus();
+  for (const key of ['ArrowRight', 'ArrowRight']) await page.keyboard.press(key);
+  await page.keyboard.type('Mine');
+  await page.keyboard.press('Enter');
+  const key = (await grid.getByRole('row').nth(1).getByRole('gridcell').nth(1).textContent()) ?? '';
+  const other = await context.newPage();
+  await other.goto(page.url().replace(/rows.*/, `try?text=${encodeURIComponent(`update Ensemble(${key}) with title 'Theirs'`)}`));
+  await other.getByRole('button', { name: 'Carry out' }).click();
+  await expect(other.getByRole('status', { name: 'Outcome' })).toContainText('Written.');
+  const unwritten = page.getByRole('region', { name: 'Unwritten changes' });
+  await expect(unwritten).toContainText(`title of ${key} was changed by somebody else meanwhile: it is “Theirs” now.`);
+  await unwritten.getByRole('button', { name: 'Take theirs' }).click();
+  await expect(unwritten).toBeHidden();
+  await expect(grid).toContainText('Theirs');
+});
+
 test('a block is pasted from a spreadsheet, and what does not fit is told', async ({ page, workbench, context }) => {
   await context.grantPermissions(['clipboard-read', 'clipboard-write']);
   await openDemo(page, workbench);

@@ -72,13 +72,12 @@ export function* impactOf(dialect: Dialect, { model, graph, rows, inputs, looks 
     impact: {
       rows: counts,
       groups: there.map(({ one, rows: found, ways }) => {
-        const { effect, generation, of, keyed, over, columns, by, table } = one;
+        const { effect, generation, of, over, columns, by, table } = one;
         const several = ways.filter((way) => way.rows > 0);
         return {
           effect,
           generation,
           of,
-          keyed,
           over: several.length === 1 ? several.map((way) => way.over) : over,
           table: table.name,
           columns,
@@ -159,9 +158,9 @@ function goingAlong({ going, names, roots }: Site, edges: readonly DeleteEdge[])
 
 const ALL: SqlExpression = { kind: 'boolean', value: true };
 
-function calledBy(names: Names, { child: table }: DeleteEdge): Pick<Sought, 'of' | 'entity' | 'keyed' | 'table'> {
+function calledBy(names: Names, { child: table }: DeleteEdge): Pick<Sought, 'of' | 'entity' | 'table'> {
   const { name, entity } = names.of(table);
-  return { of: name, entity, keyed: entity !== null, table };
+  return { of: name, entity, table };
 }
 
 function goneAs(going: Going, table: TableName): string {

@@ -14,8 +14,6 @@ export interface ImpactGroup {
   readonly generation: number;
   /** The entity of the rows, or the relation whose pairs they are; of a table that is neither, its name. */
   readonly of: string;
-  /** Whether they are rows of an entity, so that their keys can be told. */
-  readonly keyed: boolean;
   /** The roles by which they point, or the columns where nobody named one. */
   readonly over: readonly string[];
   /** The table in which they stand, and of rows that stay the columns that point. */

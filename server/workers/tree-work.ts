@@ -223,7 +223,7 @@ async function foretold(open: OpenDatabase, { rows }: ImpactAsk, signal: AbortSi
   return {
     ok: true,
     rows: [...meant],
-    groups: groups.map(({ over, ways, columns: _columns, keyed: _keyed, ...group }, at) => ({
+    groups: groups.map(({ over, ways, columns: _columns, ...group }, at) => ({
       ...group,
       over: [...over],
       ways: [...ways],
