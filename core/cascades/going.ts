@@ -1,5 +1,6 @@
 import {
   allOf,
+  anyOf,
   type CommonTable,
   column,
   columnsOf,
@@ -150,10 +151,7 @@ function firstOf({ graph, roots, names }: Site, columns: readonly string[], plac
   const shown = columns.map((name) => ({ expression: column(null, name), as: null }));
   // Without a key rows are told apart by standing in one select alone.
   if ((graph.keys[place] ?? []).length === 0 && conditions.length > 1) {
-    const where = conditions.reduce<SqlExpression | null>(
-      (left, { where: right }) => (left === null ? right : { kind: 'binary', operator: 'or', left, right }),
-      null,
-    );
+    const where = anyOf(conditions.map((condition) => condition.where));
     return [selectOf(tableSource(first.table), { columns: shown, where })];
   }
   return conditions.map(({ table, where }) => selectOf(tableSource(table), { columns: shown, where }));
@@ -297,8 +295,5 @@ export function goesItself(graph: DeleteGraph, going: Going, roots: readonly Roo
       )
       .map((edge) => meantBy(edge, going.names.get(placeOf(edge.parent)) ?? '')),
   ];
-  return conditions.reduce<SqlExpression | null>(
-    (left, right) => (left === null ? right : { kind: 'binary', operator: 'or', left, right }),
-    null,
-  );
+  return anyOf(conditions);
 }

@@ -160,7 +160,7 @@ describe('a grid whose cells can be changed', () => {
     open: null,
     note: '',
     begin: vi.fn(() => true),
-    take: vi.fn(() => null),
+    take: vi.fn(),
     cancel: vi.fn(),
     empty: vi.fn(),
     copy: vi.fn(() => ''),

@@ -6,7 +6,6 @@ import type { GridColumn } from '../columns.js';
 import type { CellPlace } from '../grid-keys.js';
 import type { Row, RowWindow } from '../use-window.js';
 import { type Block, blockText, cellsOf } from './block.js';
-import type { Onward } from './cell-editor.js';
 import { type CellEntry, type ChangedCells, isEditable, problemOf, storedText } from './entries.js';
 import type { CellStep, Entries } from './use-entries.js';
 
@@ -22,7 +21,7 @@ export interface GridEditing {
   readonly open: OpenCell | null;
   /** Opens a cell, where it can be changed; whether it can. */
   begin(place: CellPlace, typed: string | null): boolean;
-  take(entry: CellEntry): Onward | null;
+  take(entry: CellEntry): void;
   cancel(): void;
   /** Empties a cell, where its field may be empty. */
   empty(place: CellPlace): void;
@@ -112,7 +111,6 @@ export function useGridEditing(site: Site, mayWrite: boolean): GridEditing | nul
       const there = open === null ? null : editableAt(open);
       setOpen(null);
       if (there !== null) entries.change([stepFor(there.row, there.column, entry)]);
-      return null;
     },
     cancel: () => setOpen(null),
     empty: (place) => {
