@@ -17,6 +17,7 @@ const ORDER = [
   'profile',
   'samples',
   'write',
+  'row-files',
   'impact',
   'runs',
   'checks',

@@ -4,6 +4,7 @@ import { benchBringIn } from './bring-in.js';
 import { benchForms } from './forms.js';
 import { benchHostile } from './hostile.js';
 import { benchImpact } from './impact.js';
+import { benchImportRows } from './import-rows.js';
 import { benchKeystroke } from './keystroke.js';
 import { benchLoading } from './loading.js';
 import { benchMap } from './map.js';
@@ -27,6 +28,7 @@ const benches: Readonly<Record<string, () => string[] | Promise<string[]>>> = {
   'bring-in': benchBringIn,
   page: benchPage,
   impact: benchImpact,
+  'import-rows': benchImportRows,
 };
 
 /** What bench/README.md says of each figure: the worst of its runs. */

@@ -14,6 +14,7 @@ import { copyRows } from './copy.js';
 import { doOnDatabase } from './do.js';
 import { impactOnDatabase } from './impact.js';
 import { broughtFrom, type ImportOptions } from './import.js';
+import { importRows } from './import-rows.js';
 import { makeAt } from './make.js';
 import { count, port, seconds } from './numbers.js';
 import { isAddress } from './place.js';
@@ -181,6 +182,39 @@ program
   .option('--timeout <seconds>', 'how long it may take', seconds, 30)
   .addHelpText('after', example(`impact library.kin "Player[town = 'Ferren']" --db library.db`))
   .action(impactOnDatabase);
+
+program
+  .command('import-rows')
+  .description(
+    'put the lines of a CSV file, or of one with a JSON object in each line, in as rows; where a line is refused nothing stays, and it ends with 1',
+  )
+  .argument('<file>', 'a .kin text')
+  .argument('<entity>', 'what the lines are rows of')
+  .argument('<lines>', 'the file with the lines: CSV, or JSON lines where it ends in .jsonl, .ndjson or .json')
+  .requiredOption('--db <database>', 'a SQLite file, or an address as postgres://user@host/name; its rows are changed')
+  .option(
+    '--map <column=use...>',
+    'what a column is, where its name does not say: a field, a role by its key (branch), by a field (branch.name) or “branch as shown”, “the kind”, “left out”',
+  )
+  .addOption(new Option('--form <form>', 'what the file is, where its name does not say').choices(['csv', 'json lines']))
+  .option('--delimiter <text>', 'what stands between the values of CSV, where the first line does not tell')
+  .option('--nothing <text>', 'the text that stands for nothing', '')
+  .addOption(
+    new Option('--there <what>', 'what is done with a line whose row is there')
+      .choices(['refuse', 'skip', 'update'])
+      .default('refuse'),
+  )
+  .option('--match <names...>', 'the fields and roles by which a row that is there is told; else its key, or a unique')
+  .option('--good-ones', 'put the good lines in though others are refused')
+  .option('--refused <file>', 'the same, and write the lines that are refused to a file, each with the reason')
+  .option('--rehearse', 'put them in, tell what came of it, and take all of it back')
+  .option('--json', 'what came of it as JSON')
+  .option('--timeout <seconds>', 'how long a step of it may take', seconds, 30)
+  .addHelpText(
+    'after',
+    `${example('import-rows library.kin Player players.csv --db library.db --map "home=branch.name" --rehearse')}\n  $ family-tree import-rows library.kin Card cards.jsonl --db library.db --there update --match number --refused left.jsonl`,
+  )
+  .action(importRows);
 
 program
   .command('read-log')

@@ -22,6 +22,7 @@ export function askingEngine(dialect: Dialect, call: Call, close: () => Promise<
     introspect: (schemas = null) => call({ kind: 'introspect', schemas }),
     make: (request, options) => call({ kind: 'make', request }, options),
     carryOut: (request, options) => call({ kind: 'commands', request }, options),
+    putLinesIn: (request, options) => call({ kind: 'lines in', request }, { ...options, patient: true }),
     takeBack: (request, options) => call({ kind: 'take back', request }, options),
     runScript: (path, options) => call({ kind: 'script', path }, options),
     execute: (statements) => call({ kind: 'execute', statements }),

@@ -1,6 +1,6 @@
 import { type ChildProcess, fork } from 'node:child_process';
-import type { Outcome, Problem } from './engine.js';
-import type { Ask, AskMessage, ChildMessage } from './protocol.js';
+import type { CallOptions, LinesDone, Outcome, Problem } from './engine.js';
+import type { Ask, AskMessage, ChildMessage, ToChild } from './protocol.js';
 
 /** How an engine that has no server runs: in a process of its own, which can be ended. */
 export interface ChildOptions {
@@ -14,7 +14,7 @@ export interface ChildOptions {
 
 /** A database in a process of its own. */
 export interface Child {
-  call<T>(ask: Ask, place: string | null, signal?: AbortSignal): Promise<Outcome<T>>;
+  call<T>(ask: Ask, place: string | null, options?: CallOptions): Promise<Outcome<T>>;
   close(): Promise<void>;
 }
 
@@ -23,6 +23,7 @@ const GRACE = 3000;
 
 interface Call {
   readonly message: AskMessage;
+  progress(done: LinesDone): void;
   settle(outcome: Outcome<unknown>): void;
 }
 
@@ -41,7 +42,7 @@ interface Running {
 export function openChild(options: ChildOptions): Child {
   const calls = new CallQueue(options);
   return {
-    call: (ask, place, signal) => calls.call(ask, place, signal),
+    call: (ask, place, options) => calls.call(ask, place, options),
     close: () => calls.close(),
   };
 }
@@ -60,7 +61,7 @@ class CallQueue {
 
   constructor(private readonly options: ChildOptions) {}
 
-  call<T>(ask: Ask, place: string | null, signal?: AbortSignal): Promise<Outcome<T>> {
+  call<T>(ask: Ask, place: string | null, { signal, progress = () => undefined }: CallOptions = {}): Promise<Outcome<T>> {
     return new Promise((resolve) => {
       if (this.closed || signal?.aborted === true) {
         resolve(failed('ended', this.closed ? 'This database is closed.' : 'Stopped.'));
@@ -69,6 +70,7 @@ class CallQueue {
       const aborted = () => this.abort(own);
       const own: Call = {
         message: { id: this.next++, place, ask },
+        progress,
         settle: (outcome) => {
           signal?.removeEventListener('abort', aborted);
           resolve(outcome as Outcome<T>);
@@ -101,7 +103,7 @@ class CallQueue {
     const asked = this.process;
     const timer = setTimeout(() => this.stop(failed('timeout', this.tooLong())), this.options.milliseconds);
     this.running = { call, process: asked, timer, sql: null };
-    asked.send(call.message, (error) => {
+    asked.send({ kind: 'ask', ...call.message } satisfies ToChild, (error) => {
       if (error !== null) this.lose(asked, `does not listen (${error.message})`);
     });
   }
@@ -132,8 +134,17 @@ class CallQueue {
   private hear(from: ChildProcess, message: ChildMessage): void {
     const { running } = this;
     if (running === null || running.process !== from || running.call.message.id !== message.id) return;
-    if (message.kind === 'done') this.finish(message.outcome);
-    else running.sql = message.sql;
+    switch (message.kind) {
+      case 'done':
+        this.finish(message.outcome);
+        break;
+      case 'running':
+        running.sql = message.sql;
+        break;
+      case 'progress':
+        running.timer.refresh();
+        running.call.progress(message.done);
+    }
   }
 
   /** Ends the call that is running with an outcome, and goes on with the next. */
@@ -164,7 +175,14 @@ class CallQueue {
   }
 
   private abort(call: Call): void {
-    if (this.running?.call === call) this.stop(failed('ended', 'Stopped.'));
+    const { running } = this;
+    if (running?.call === call && call.message.ask.kind === 'lines in') {
+      // Rows that are being written are taken back by the process itself: a file that it left would have to be mended first.
+      running.process.send({ kind: 'stop', id: call.message.id } satisfies ToChild);
+      setTimeout(() => {
+        if (this.running?.call === call) this.stop(failed('ended', 'Stopped.'));
+      }, GRACE).unref();
+    } else if (running?.call === call) this.stop(failed('ended', 'Stopped.'));
     else if (this.waiting.includes(call)) {
       this.waiting.splice(this.waiting.indexOf(call), 1);
       call.settle(failed('ended', 'Stopped.'));

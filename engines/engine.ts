@@ -3,6 +3,7 @@ import type { KeyToHold } from '../core/dialects/index.js';
 import type { PlanStep } from '../core/load/index.js';
 import type { Model, NamedCommand } from '../core/model/index.js';
 import type { DialectName } from '../core/notation/index.js';
+import type { FileValue, LineFault, LinesInRequest } from '../core/row-files/index.js';
 import type { RunInput, RunName, RunResult } from '../core/runs/index.js';
 import type { Schema } from '../core/schema/index.js';
 import type { TableName } from '../core/sql/index.js';
@@ -54,6 +55,62 @@ export interface CommandsRequest {
   readonly inputs: CommandInputs;
   /** What it takes to keep how rows were, so that they can be put back; left out: they are not kept. */
   readonly keeps?: KeptTables;
+}
+
+/** A file whose lines are rows. */
+export interface RowFile {
+  readonly path: string;
+  /** *csv*: RFC 4180, with the names of its columns in the first line. *json lines*: an object in each line. */
+  readonly form: 'csv' | 'json lines';
+  readonly columns: readonly string[];
+  /** What stands between the values of CSV. */
+  readonly delimiter: string;
+}
+
+/** Lines of a file to put in as rows, all within one transaction. */
+export interface LinesRequest extends LinesInRequest {
+  readonly file: RowFile;
+  /** Whether the good lines stay where others are refused; else nothing stays then. */
+  readonly goodOnes: boolean;
+  /** Where refused lines are written to, a JSON object each, as they come; null for nowhere. */
+  readonly refusedTo: string | null;
+  /** So many lines are read at most; null for all. */
+  readonly most: number | null;
+}
+
+/** How far lines have come. */
+export interface LinesDone {
+  readonly lines: number;
+  readonly refused: number;
+  /** Bytes of the file that were read, and how many there are. */
+  readonly read: number;
+  readonly bytes: number;
+}
+
+/** A line that was refused, with its values as the file has them. */
+export interface RefusedLine {
+  readonly line: number;
+  readonly values: readonly FileValue[];
+  readonly faults: readonly LineFault[];
+}
+
+/** What came of the lines of a file. */
+export interface LinesReport {
+  readonly lines: number;
+  readonly created: number;
+  readonly updated: number;
+  readonly skipped: number;
+  readonly refused: number;
+  /** The first of the lines that were refused. */
+  readonly firstRefused: readonly RefusedLine[];
+  /** What became of the first lines, in their order. */
+  readonly first: readonly { readonly line: number; readonly became: 'created' | 'updated' | 'skipped' | 'refused' }[];
+  /** Whether what was written stays. */
+  readonly kept: boolean;
+  /** Whether the file was read to its end: many refused lines end it where nothing of it stays anyway. */
+  readonly ended: boolean;
+  /** What it takes to take all of it back; null where that is not kept. */
+  readonly undo: Undo | null;
 }
 
 /** Rows that are to be as they were before commands touched them. */
@@ -126,6 +183,8 @@ export interface CallOptions {
   readonly signal?: AbortSignal;
   /** It may take long, and nobody waits at a page for it: it does not hold up those that do. */
   readonly patient?: boolean;
+  /** Is told how far lines of a file have come. */
+  readonly progress?: (done: LinesDone) => void;
 }
 
 /** One database on one engine. Every call is bounded in time, and tells a person's mistakes as values. */
@@ -139,6 +198,8 @@ export interface Engine {
   make(request: MakeRequest, options?: CallOptions): Promise<Outcome<MakeReport>>;
   /** Carries out commands; where one is refused, nothing of any of them stays, and the result says why. */
   carryOut(request: CommandsRequest, options?: CallOptions): Promise<Outcome<Carried>>;
+  /** Puts the lines of a file in as rows of an entity. Each step of it is bounded in time; the whole takes as long as it takes. */
+  putLinesIn(request: LinesRequest, options?: CallOptions): Promise<Outcome<LinesReport>>;
   /** Puts rows back as they were, all of them or none. */
   takeBack(request: TakeBackRequest, options?: CallOptions): Promise<Outcome<TakenBack>>;
   /** Runs a script, by its file, into a new database. */

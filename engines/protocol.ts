@@ -2,7 +2,7 @@ import type { Statement } from '../core/load/index.js';
 import type { SentRun } from '../core/runs/index.js';
 import type { ReadingStatement } from '../core/sql/index.js';
 import type { BoundParameter } from '../core/values/index.js';
-import type { CommandsRequest, MakeRequest, Outcome, PlainLimits, TakeBackRequest } from './engine.js';
+import type { CommandsRequest, LinesDone, LinesRequest, MakeRequest, Outcome, PlainLimits, TakeBackRequest } from './engine.js';
 
 /**
  * How a database file is opened: *look* never writes; *write* changes rows of a file that is there; *make* starts a new file;
@@ -18,6 +18,7 @@ export type Ask =
   | { readonly kind: 'introspect'; readonly schemas: readonly string[] | null }
   | { readonly kind: 'make'; readonly request: MakeRequest }
   | { readonly kind: 'commands'; readonly request: CommandsRequest }
+  | { readonly kind: 'lines in'; readonly request: LinesRequest }
   | { readonly kind: 'take back'; readonly request: TakeBackRequest }
   | { readonly kind: 'script'; readonly path: string }
   | { readonly kind: 'answers' }
@@ -27,6 +28,9 @@ export type Ask =
   | { readonly kind: 'plain'; readonly statement: ReadingStatement; readonly most: PlainLimits }
   | { readonly kind: 'read'; readonly sql: string; readonly parameters: Readonly<Record<string, BoundParameter>> };
 
+/** A message to the child process: a question, or that it is to come to an end with one that it is at. */
+export type ToChild = ({ readonly kind: 'ask' } & AskMessage) | { readonly kind: 'stop'; readonly id: number };
+
 export interface AskMessage {
   readonly id: number;
   /** The schema that is meant where none is said; null where the engine has none, or has one alone. */
@@ -34,7 +38,11 @@ export interface AskMessage {
   readonly ask: Ask;
 }
 
-/** A message of the child process; `running` tells beforehand which statement a call is at, in case it never comes back. */
+/**
+ * A message of the child process; `running` tells beforehand which statement a call is at, in case it never comes back; `progress`
+ * that a long one goes on.
+ */
 export type ChildMessage =
+  | { readonly kind: 'progress'; readonly id: number; readonly done: LinesDone }
   | { readonly kind: 'running'; readonly id: number; readonly sql: string }
   | { readonly kind: 'done'; readonly id: number; readonly outcome: Outcome<unknown> };

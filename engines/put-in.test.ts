@@ -55,7 +55,7 @@ async function putIn(name: EngineName, text: string): Promise<void> {
     if (!filled.ok) throw new Error(filled.problem.message);
     const now = nowOf(design.model, true);
     const commands = commandsFor(design, now);
-    const inputs = { now, sampleKeys: {}, madeHere: true, uuids: [], keep: true };
+    const inputs = { now, sampleKeys: {}, madeHere: true, uuidStem: '', keep: true };
     const done = await other.engine.carryOut({ model: empty.model, commands, inputs });
     if (!done.ok) throw new Error(`${name}: ${done.problem.message}\n${text}`);
     const { refusal } = done.value;

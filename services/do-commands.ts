@@ -43,23 +43,18 @@ export type DoOutcome =
       readonly reached: number;
     };
 
-/** So many rows with a uuid as their key are made by one text at most. */
-const MOST_UUIDS = 1000;
-
 /** Carries out commands, all or none of them, and tells what became of each row and what filled each value. */
 export async function doCommands(design: Design, engine: Engine, request: DoRequest): Promise<DoOutcome> {
   const { commands, findings } = design.commandsOf(request.text);
   if (commands === null) return { ok: false, findings, problems: [], log: [], spans: [], reached: 0 };
   const spans = commands.map(({ span }) => span);
   const { sampleKeys, madeHere, now, rehearse, seed, signal } = request;
-  const keyedByUuid = Array.from(design.model.entities.values()).some(({ key }) => key.type.kind === 'uuid');
-  const uuids = keyedByUuid ? Array.from({ length: MOST_UUIDS }, (_, at) => uuidFrom(seed ?? null, at)) : [];
   const looked = request.keeps === undefined ? null : await engine.introspect(request.keeps.schemas);
   if (looked?.ok === false) return { ok: false, findings, problems: [looked.problem.message], log: [], spans, reached: 0 };
   const asked = {
     model: design.model,
     commands,
-    inputs: { now, sampleKeys, madeHere, uuids, keep: !rehearse },
+    inputs: { now, sampleKeys, madeHere, uuidStem: uuidStem(seed), keep: !rehearse },
     ...(looked === null ? {} : { keeps: keptTables(design.model, design.dialect, looked.value.schema) }),
   };
   const done = await engine.carryOut(asked, { patient: true, ...(signal === undefined ? {} : { signal }) });
@@ -72,9 +67,7 @@ export async function doCommands(design: Design, engine: Engine, request: DoRequ
   return { ok: false, findings, problems: [`${place}${message} Nothing was written.`], log, spans, reached: refusal.line + 1 };
 }
 
-/** A key for a new row: the same for the same seed (RFC 9562, 5.8), any where there is none. */
-function uuidFrom(seed: string | null, at: number): string {
-  if (seed === null) return randomUUID();
-  const hex = createHash('sha256').update(`${seed} ${at}`).digest('hex');
-  return `${hex.slice(0, 8)}-${hex.slice(8, 12)}-8${hex.slice(13, 16)}-a${hex.slice(17, 20)}-${hex.slice(20, 32)}`;
+/** What the keys of new rows begin with: the same for the same seed, any where there is none. */
+export function uuidStem(seed: string = randomUUID()): string {
+  return createHash('sha256').update(seed).digest('hex').slice(0, 20);
 }

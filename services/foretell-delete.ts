@@ -37,7 +37,7 @@ export async function foretellDelete(design: Design, engine: Engine, request: Fo
   const looked = await engine.introspect(schemas);
   if (!looked.ok) return { ok: false, findings: [], problems: [looked.problem.message] };
   const graph = deleteGraph(design.model, design.dialect, looked.value.schema);
-  const inputs = { now, sampleKeys, madeHere: false, keep: false, uuids: [] };
+  const inputs = { now, sampleKeys, madeHere: false, keep: false, uuidStem: '' };
   const asked = { model: design.model, graph, rows: meant, inputs, looks };
   const told = await engine.run('impact', asked, { patient: true, ...(signal === undefined ? {} : { signal }) });
   if (!told.ok) return { ok: false, findings: [], problems: [told.problem.message] };

@@ -30,6 +30,7 @@ export { fillDatabase, type MadeDatabase, type MakeOptions, type MakeProgress, m
 export { type MeasuredWay, measureWays, WAYS, type WaysMeasured, type WaysOutcome } from './measure-ways.js';
 export { PASSWORD_VARIABLE, PasswordKeeper, withAuthority } from './password.js';
 export { profileRelation, type RelationProfile } from './profile-relation.js';
+export { type LineRefused, type LinesOutcome, type PutLinesIn, putLinesIn } from './put-lines-in.js';
 export { rowChoices } from './row-choices.js';
 export { type PlainAnswer, runPlain } from './run-plain.js';
 export { type RunAnswer, type RunOutcome, type RunRequest, runQuery } from './run-query.js';

@@ -3,7 +3,7 @@ import { type Command, type Entity, type Expression, entityOf, holdingsOf, query
 import { planQuery } from '../core/plan/index.js';
 import type { Table } from '../core/schema/index.js';
 import type { ValueType, Wire } from '../core/values/index.js';
-import type { BrokenConstraint, CommandRefusal, WrittenCell } from '../core/write/index.js';
+import type { BrokenConstraint, CommandRefusal, RefusedFor, WrittenCell } from '../core/write/index.js';
 import type { Engine } from '../engines/index.js';
 import { preparedFor } from './looked-at.js';
 
@@ -17,36 +17,48 @@ interface Refused {
 /** Why commands were refused, in the words of the design: its message, or the constraint, the value, and the row in the way. */
 export async function refusedFor(design: Design, engine: Engine, refused: Refused): Promise<string> {
   const { why } = refused.refusal;
+  const unique = why.kind === 'constraint' ? uniqueBroken(design, why) : null;
+  const other =
+    unique === null || why.kind !== 'constraint' ? null : await rowInTheWay(design, engine, refused, why, unique.columns);
+  return wordsFor(design, why, { command: refused.command, other });
+}
+
+/** The same, without a look at the rows. @param other the row that stands in the way, in a sentence; null where it was not looked for */
+export function wordsFor(
+  design: Design,
+  why: RefusedFor,
+  { command = null, other = null }: { readonly command?: Command | null; readonly other?: string | null } = {},
+): string {
   switch (why.kind) {
     case 'words':
       return why.message;
     case 'rule':
       return `${ended(why.message ?? `${why.entity}(${String(why.key)}) breaks the rule ${why.rule}`)} What keeps it: ${why.entity}, rule ${why.rule}.`;
     case 'constraint':
-      return constraintBroken(design, engine, refused, why);
+      return constraintBroken(design, why, command, other);
   }
 }
 
-type Broken = Extract<CommandRefusal['why'], { kind: 'constraint' }>;
+type Broken = Extract<RefusedFor, { kind: 'constraint' }>;
 
-async function constraintBroken(design: Design, engine: Engine, refused: Refused, broken: Broken): Promise<string> {
-  const { schema, sources } = design;
+function uniqueBroken({ schema }: Design, { table: name, broken }: Broken): UniqueOf | null {
+  const table = schema.tables.find((one) => one.name.name === name);
+  return table === undefined || broken.kind !== 'unique' ? null : uniqueOf(table, broken);
+}
+
+function constraintBroken(design: Design, broken: Broken, command: Command | null, other: string | null): string {
   const { kind, constraint, columns } = broken.broken;
-  const table = schema.tables.find(({ name }) => name.name === broken.table);
-  const unique = table === undefined || kind !== 'unique' ? null : uniqueOf(table, broken.broken);
-  const source = sources.find((one) => one.constraint === (unique?.name ?? constraint));
-  if (source?.message !== null && source?.message !== undefined) {
-    const other = unique === null ? null : await rowInTheWay(design, engine, refused, broken, unique.columns);
-    return `${ended(source.message)}${other === null ? '' : ` ${other}`} What keeps it: ${source.what}.`;
-  }
+  const unique = uniqueBroken(design, broken);
+  const source = design.sources.find((one) => one.constraint === (unique?.name ?? constraint));
+  const inTheWay = other === null ? '' : ` ${other}`;
+  if (source?.message !== null && source?.message !== undefined)
+    return `${ended(source.message)}${inTheWay} What keeps it: ${source.what}.`;
   if (unique !== null) {
-    const other = await rowInTheWay(design, engine, refused, broken, unique.columns);
     const what = source?.what ?? `the unique over ${unique.columns.join(', ')} of ${broken.table}`;
-    return `Another row has this already.${other === null ? '' : ` ${other}`} What keeps it: ${what}.`;
+    return `Another row has this already.${inTheWay} What keeps it: ${what}.`;
   }
   if (kind === 'required') return `${broken.table}.${columns.join(', ')} is required, and would be empty.`;
-  if (kind === 'key')
-    return refused.command?.kind === 'delete' ? stillPointedAt(design, refused.command.rows.entity) : pointsNowhere(broken);
+  if (kind === 'key') return command?.kind === 'delete' ? stillPointedAt(design, command.rows.entity) : pointsNowhere(broken);
   return source === undefined ? `${ended(constraint)} What keeps it: the table ${broken.table}.` : `${source.what} is not kept.`;
 }
 

@@ -31,6 +31,8 @@ export interface Dialect extends SchemaTarget {
   printChange(change: Change): string;
   /** The statement by which the engine's own numbers go on after a key that was given; null where they do so by themselves. */
   countOnAfter(table: TableName, column: string): string | null;
+  /** How many rows of so many columns one insert is best given, where many follow each other. */
+  rowsInOneInsert(columns: number): number;
   /** The statements that make a trigger. */
   trigger(trigger: Trigger): string[];
   /** A foreign key as a table states it. */

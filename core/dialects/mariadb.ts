@@ -6,6 +6,7 @@ import type { Dialect } from './dialect.js';
 import { mariadbExact } from './exact.js';
 import { precedenceOf } from './precedence.js';
 import { indented, nested, ordered, printChange, printExpression, printQuery, type Spelling } from './printer.js';
+import { rowsInOneInsert } from './rows-in-one-insert.js';
 import { type PrintedTrigger, triggerPrinter } from './triggers.js';
 
 /** Words that MariaDB reads as its own (MariaDB, “Reserved Words”). */
@@ -132,6 +133,7 @@ export const mariadbDialect: Dialect = {
   printQuery: (query) => printQuery(query, spelling),
   printChange: (change) => printChange(change, spelling),
   countOnAfter: () => null,
+  rowsInOneInsert,
   columnParts: ddl.columnParts,
   foreignKey: ddl.foreignKey,
   scriptHead: () => 'set names utf8mb4 collate utf8mb4_nopad_bin;\n',

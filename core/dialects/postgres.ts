@@ -7,6 +7,7 @@ import { postgresExact } from './exact.js';
 import { inWorkingOrder, type Late } from './postgres-order.js';
 import { precedenceOf } from './precedence.js';
 import { nested, ordered, printChange, printExpression, printQuery, type Spelling } from './printer.js';
+import { rowsInOneInsert } from './rows-in-one-insert.js';
 import { type PrintedTrigger, triggerPrinter } from './triggers.js';
 
 /** Words that PostgreSQL does not take as a bare name (PostgreSQL, appendix C: reserved, and those that no function or type may be). */
@@ -115,6 +116,7 @@ export const postgresDialect: Dialect = {
   printQuery: (query) => printQuery(query, spelling),
   printChange: (change) => printChange(change, spelling),
   // Another may have taken greater numbers, and not be done.
+  rowsInOneInsert,
   countOnAfter(table, name) {
     const sequence = `pg_get_serial_sequence(${string(ddl.tableName(table))}, ${string(name)})`;
     const key = `max(${quote(name)})`;

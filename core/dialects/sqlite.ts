@@ -92,6 +92,8 @@ export const sqliteDialect: Dialect = {
   printQuery: (query) => printQuery(query, spelling),
   printChange: (change) => printChange(change, spelling),
   countOnAfter: () => null,
+  // It has no way to a server to save: a statement that is prepared once is the quickest.
+  rowsInOneInsert: () => 1,
   createStatements,
   columnParts,
   foreignKey,

@@ -19,6 +19,8 @@ const TIME = /^(\d{2}):(\d{2})(?::(\d{2})(?:\.(\d{1,6}))?)?$/;
 const TIMESTAMP = /^(\d{4}-\d{2}-\d{2})(?:[T ](\d{2}:\d{2}(?::\d{2}(?:\.\d{1,6})?)?)\s*(Z|[+-]\d{2}:?\d{2})?)?$/;
 const UUID = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/i;
 
+/** So many digits hold no number that is beyond an integer. */
+const SHORT_INTEGER = 9;
 const LARGEST_INTEGER = 2147483647n;
 const LARGEST_BIGINT = 9223372036854775807n;
 
@@ -27,75 +29,82 @@ const LARGEST_BIGINT = 9223372036854775807n;
  * says what was expected, in words that can follow the name of the thing.
  */
 export function parseWire(type: ValueType, written: string): Parsed {
-  const wrong = (expected: string): Parsed => ({
-    ok: false,
-    problem: `“${shortened(written)}” is no ${typeName(type)}: ${expected}`,
-  });
   switch (type.kind) {
     case 'integer':
     case 'bigint': {
-      if (!/^-?\d{1,19}$/.test(written)) return wrong('write digits only, as in 42.');
+      if (!/^-?\d{1,19}$/.test(written)) return wrong(type, written, 'write digits only, as in 42.');
+      // What is short is within the range of both, and most numbers are.
+      if (written.length <= SHORT_INTEGER)
+        return { ok: true, value: type.kind === 'integer' ? Number(written) + 0 : String(Number(written) + 0) };
       const value = BigInt(written);
       const largest = type.kind === 'integer' ? LARGEST_INTEGER : LARGEST_BIGINT;
-      if (value > largest || value < -largest - 1n) return wrong(`it goes from ${-largest - 1n} to ${largest}.`);
+      if (value > largest || value < -largest - 1n) return wrong(type, written, `it goes from ${-largest - 1n} to ${largest}.`);
       return { ok: true, value: type.kind === 'integer' ? Number(value) : String(value) };
     }
     case 'real': {
       const value = Number(written);
-      return written.trim() !== '' && Number.isFinite(value) ? { ok: true, value } : wrong('write a number, as in 2.5.');
+      return written.trim() !== '' && Number.isFinite(value)
+        ? { ok: true, value }
+        : wrong(type, written, 'write a number, as in 2.5.');
     }
     case 'decimal': {
       const digits = /^(-?)(\d+)(?:\.(\d+))?$/.exec(written);
-      if (digits === null) return wrong('write a number, as in 2.50.');
+      if (digits === null) return wrong(type, written, 'write a number, as in 2.50.');
       const [, sign = '', whole = '', fraction = ''] = digits;
       const significant = whole.replace(/^0+/, '');
       if (significant.length > type.precision - type.scale)
-        return wrong(`it holds ${type.precision - type.scale} digits before the point.`);
-      if (fraction.slice(type.scale).replaceAll('0', '') !== '') return wrong(`it holds ${type.scale} digits behind the point.`);
+        return wrong(type, written, `it holds ${type.precision - type.scale} digits before the point.`);
+      if (fraction.slice(type.scale).replaceAll('0', '') !== '')
+        return wrong(type, written, `it holds ${type.scale} digits behind the point.`);
       const scaled = fraction.slice(0, type.scale).padEnd(type.scale, '0');
       const text = `${significant === '' ? '0' : significant}${type.scale > 0 ? `.${scaled}` : ''}`;
       return { ok: true, value: sign === '-' && /[1-9]/.test(text) ? `-${text}` : text };
     }
     case 'boolean':
       if (written === 'true' || written === 'false') return { ok: true, value: written === 'true' };
-      return wrong('write true or false.');
+      return wrong(type, written, 'write true or false.');
     case 'text':
     case 'choice':
-      if (written.includes('\0')) return wrong('a text cannot hold the character U+0000.');
-      if (type.kind === 'choice' && !type.values.includes(written)) return wrong(`choose ${oneOf(type.values)}.`);
-      if (type.length !== null && characters(written) > type.length) return wrong(`it is longer than ${type.length} characters.`);
+      if (written.includes('\0')) return wrong(type, written, 'a text cannot hold the character U+0000.');
+      if (type.kind === 'choice' && !type.values.includes(written)) return wrong(type, written, `choose ${oneOf(type.values)}.`);
+      // There are no more characters than units of 16 bits, which need not be counted.
+      if (type.length !== null && written.length > type.length && characters(written) > type.length)
+        return wrong(type, written, `it is longer than ${type.length} characters.`);
       return { ok: true, value: written };
     case 'date':
-      return isDate(written) && !written.startsWith('0000') ? { ok: true, value: written } : wrong("write it as '2031-04-12'.");
+      return isDate(written) && !written.startsWith('0000')
+        ? { ok: true, value: written }
+        : wrong(type, written, "write it as '2031-04-12'.");
     case 'time': {
       const time = normalTime(written);
-      return time === null ? wrong("write it as '09:30' or '09:30:15'.") : { ok: true, value: time };
+      return time === null ? wrong(type, written, "write it as '09:30' or '09:30:15'.") : { ok: true, value: time };
     }
     case 'timestamp': {
       const timestamp = normalTimestamp(written);
       return timestamp === null
-        ? wrong("write it as '2031-04-12 09:30'; without an offset it is UTC.")
+        ? wrong(type, written, "write it as '2031-04-12 09:30'; without an offset it is UTC.")
         : { ok: true, value: timestamp };
     }
     case 'uuid':
       return UUID.test(written)
         ? { ok: true, value: written.toLowerCase() }
-        : wrong('write 32 hexadecimal digits in the usual five groups.');
+        : wrong(type, written, 'write 32 hexadecimal digits in the usual five groups.');
     case 'json':
       try {
         const value = JSON.parse(written) as Wire;
-        if (holdsNul(value)) return wrong('a text in it cannot hold the character U+0000.');
+        if (holdsNul(value)) return wrong(type, written, 'a text in it cannot hold the character U+0000.');
         return { ok: true, value };
       } catch {
-        return wrong('it is not valid JSON.');
+        return wrong(type, written, 'it is not valid JSON.');
       }
     case 'bytes':
       return /^(?:[0-9a-f]{2})*$/i.test(written)
         ? { ok: true, value: written.toLowerCase() }
-        : wrong('write it in hexadecimal digits, two a byte.');
+        : wrong(type, written, 'write it in hexadecimal digits, two a byte.');
     case 'composite': {
       const parts = keyParts(written);
-      if (parts === null || parts.length !== type.parts.length) return wrong(`write its ${type.parts.length} parts as [1,"x"].`);
+      if (parts === null || parts.length !== type.parts.length)
+        return wrong(type, written, `write its ${type.parts.length} parts as [1,"x"].`);
       const read: Wire[] = [];
       for (const [index, part] of type.parts.entries()) {
         const parsed = parseWire(part, parts[index] ?? '');
@@ -107,6 +116,10 @@ export function parseWire(type: ValueType, written: string): Parsed {
     case 'sql':
       return { ok: true, value: written };
   }
+}
+
+function wrong(type: ValueType, written: string, expected: string): Parsed {
+  return { ok: false, problem: `“${shortened(written)}” is no ${typeName(type)}: ${expected}` };
 }
 
 const SHORTEST_MONTH = 28;

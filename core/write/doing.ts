@@ -2,11 +2,11 @@ import type { Dialect } from '../dialects/index.js';
 import { type AnswerRow, type Computation, loadRows, prepare } from '../load/index.js';
 import { type Expression, entityOf, KIND_NAME, lineage, type Model, type Query, queryOf } from '../model/index.js';
 import { type PlanOptions, planQuery } from '../plan/index.js';
-import { type Change, named } from '../sql/index.js';
+import { type Change, type Insert, named } from '../sql/index.js';
 import { type BoundParameter, type BoundValue, joinKey, splitKey, type ValueType, type Wire } from '../values/index.js';
 import { SYSTEM, weave } from '../walls/index.js';
 import type { Journal } from './journal.js';
-import type { CommandWork, WriteResult } from './steps.js';
+import type { CommandWork, EachResult, WriteResult } from './steps.js';
 import type { CommandLogEntry, RefusedFor, WrittenCell } from './told.js';
 
 /** What commands are given beside the model. */
@@ -19,8 +19,8 @@ export interface CommandInputs {
   readonly madeHere: boolean;
   /** Whether what they do is to stay; else it is taken back when it has been told. */
   readonly keep: boolean;
-  /** Keys for rows that are told apart by a uuid and are given none: as many as there can be new rows. */
-  readonly uuids: readonly string[];
+  /** What keys for rows that are told apart by a uuid begin with, 20 hexadecimal digits; the same stem gives the same keys. */
+  readonly uuidStem: string;
 }
 
 /** A row that is there: what it is, and its key. */
@@ -71,6 +71,8 @@ export class Doing {
     readonly inputs: CommandInputs,
     /** Keeps how rows were; null where nothing of it is to be put back. */
     readonly journal: Journal | null = null,
+    /** So many statements are told one by one. */
+    private readonly mostLogged = MOST_LOGGED,
   ) {
     this.keys = { ...inputs.sampleKeys };
   }
@@ -92,10 +94,7 @@ export class Doing {
 
   /** A key for a row that is told apart by a uuid. */
   nextUuid(): string {
-    const uuid = this.inputs.uuids[this.uuidsTaken++];
-    return (
-      uuid ?? refuse('These are more rows with a uuid as their key than can be made at once. Make some, and then the others.')
-    );
+    return uuidBehind(this.inputs.uuidStem, this.uuidsTaken++);
   }
 
   /** The rows of a query, whole, with their keys; what is bound as `keys` chooses among them. */
@@ -130,7 +129,7 @@ export class Doing {
   }
 
   private note(entry: CommandLogEntry): void {
-    if (this.log.length < MOST_LOGGED) this.log.push(entry);
+    if (this.log.length < this.mostLogged) this.log.push(entry);
   }
 
   /** The same of one row alone, which an expression names by its key or its name. */
@@ -168,6 +167,24 @@ export class Doing {
     return new Map(rows.map((row) => [String(keyIn(this.model, entity, row)), row]));
   }
 
+  /** Puts one row after the other in by the same statement, and tells which were refused; nothing of it is logged. */
+  *attemptEach(insert: Insert, values: readonly (readonly BoundValue[])[], sql: string): CommandWork<EachResult> {
+    const gives = (insert.returning?.length ?? 0) > 0 ? 'rows' : 'count';
+    const answer = yield { kind: 'attempt each', sql, values, gives };
+    if (answer.kind !== 'written each') throw new Error('many changes were answered as something else');
+    const made = values.length - answer.result.refusals.size;
+    if (made > 0) this.noteRows(insert, made);
+    return answer.result;
+  }
+
+  private noteRows(change: Change, rows: number): void {
+    this.changes += 1;
+    const table = this.tables.get(tableOf(change)) ?? { net: 0, written: false };
+    table.net += change.kind === 'insert' ? rows : change.kind === 'delete' ? -rows : 0;
+    table.written ||= change.kind !== 'delete';
+    this.tables.set(tableOf(change), table);
+  }
+
   /** Carries out a change, with a value for each of its placeholders; where it is refused, so are all commands. */
   *change(change: Change, values: readonly BoundValue[], cells: readonly WrittenCell[]): CommandWork<WriteResult> {
     const result = yield* this.attempt(change, values);
@@ -176,10 +193,9 @@ export class Doing {
     throw new Refused({ kind: 'constraint', broken: refusal, table: tableOf(change), cells });
   }
 
-  /** The same, and what came of it, also where it is refused: then nothing of it stands. */
-  *attempt(change: Change, values: readonly BoundValue[]): CommandWork<WriteResult> {
+  /** The same, and what came of it, also where it is refused: then nothing of it stands. @param sql the change, where it is printed already */
+  *attempt(change: Change, values: readonly BoundValue[], sql = this.printed(change)): CommandWork<WriteResult> {
     if (this.journal !== null) yield* this.journal.before(change, values);
-    const sql = this.printed(change);
     const gives = change.kind === 'insert' && (change.returning?.length ?? 0) > 0 ? 'rows' : 'count';
     const answer = yield { kind: 'attempt', sql, values, gives };
     if (answer.kind !== 'written') throw new Error('a change was answered as a question');
@@ -187,12 +203,8 @@ export class Doing {
     const rows = change.kind === 'insert' ? change.rows.length : result.changed;
     if (result.refusal === null) {
       if (this.journal !== null) yield* this.journal.after(change, values, result);
-      this.changes += 1;
-      const table = this.tables.get(tableOf(change)) ?? { net: 0, written: false };
-      table.net += change.kind === 'insert' ? rows : change.kind === 'delete' ? -rows : 0;
-      table.written ||= change.kind !== 'delete';
-      this.tables.set(tableOf(change), table);
-      if (this.log.length >= MOST_LOGGED) return result;
+      this.noteRows(change, rows);
+      if (this.log.length >= this.mostLogged) return result;
       const names = namesIn(change, values.length);
       const told = values.map((value, at) => ({ name: names[at] ?? '', shown: shown(value) }));
       const plain = this.dialect.printChange(named(change, names));
@@ -200,6 +212,20 @@ export class Doing {
     }
     return result;
   }
+}
+
+/** How many hexadecimal digits a stem of uuids has. */
+const STEM_DIGITS = 20;
+
+/**
+ * A uuid of version 8 (RFC 9562, 5.8): a stem that is anybody's own, and a number behind it.
+ *
+ * @param stem 20 hexadecimal digits
+ */
+function uuidBehind(stem: string, number: number): string {
+  const digits = stem.padEnd(STEM_DIGITS, '0');
+  const node = number.toString(16).padStart(12, '0');
+  return `${digits.slice(0, 8)}-${digits.slice(8, 12)}-8${digits.slice(13, 16)}-a${digits.slice(17, 20)}-${node}`;
 }
 
 function tableOf(change: Change): string {

@@ -166,20 +166,40 @@ function momentOf(type: ValueType, which: 'now' | 'today', now: string): Wire {
 
 /** Refuses a row that lacks what it has to have, before a constraint does. */
 export function refuseLacking({ model }: Doing, filling: Filling): void {
-  const entity = entityOf(model, filling.entity);
-  for (const role of rolesHeld(model, entity)) {
-    if (role.knows !== 'one') continue;
-    const cells = cellsOfRole(model, role, null);
-    if (cells.some(({ column }) => (filling.cells.get(column)?.value ?? null) === null && !hasDefault(entity, column)))
-      refuse(`${entity.name}.${role.name} is required, and nothing fills it. Say which, as in “${role.name} ${role.target}(1)”.`);
-  }
-  for (const field of entity.fields) {
-    const { column, required, default: value, physical } = field;
-    const lacks =
-      required && value === null && physical.generated === null && (filling.cells.get(column.value)?.value ?? null) === null;
-    if (lacks && (!isNumbered(entity, field) || filling.has(column.value)))
-      refuse(`${entity.name}.${field.name} is required, and nothing fills it. Give it behind “with”, or state a default.`);
-  }
+  const { entity, cells } = filling;
+  const isFilled = (column: string) => (cells.has(column) ? cells.get(column)?.value !== null : null);
+  const [first] = lackedBy(model, entity, isFilled);
+  if (first === undefined) return;
+  const how =
+    first.kind === 'role' ? `Say which, as in “${first.name} ${first.target}(1)”.` : 'Give it behind “with”, or state a default.';
+  refuse(`${entity}.${first.name} is required, and nothing fills it. ${how}`);
+}
+
+/** A role or a field that every row of an entity has to have, and that a row lacks. */
+export type Lacked =
+  | { readonly kind: 'role'; readonly name: string; readonly target: string }
+  | { readonly kind: 'field'; readonly name: string };
+
+/** What a row lacks. @param isFilled whether a column holds something; null where nothing is said of it */
+export function lackedBy(model: Model, name: string, isFilled: (column: string) => boolean | null): readonly Lacked[] {
+  const entity = entityOf(model, name);
+  const roles = rolesHeld(model, entity).filter(
+    (role) =>
+      role.knows === 'one' &&
+      cellsOfRole(model, role, null).some(({ column }) => isFilled(column) !== true && !hasDefault(entity, column)),
+  );
+  const fields = entity.fields.filter(
+    (field) =>
+      field.required &&
+      field.default === null &&
+      field.physical.generated === null &&
+      isFilled(field.column.value) !== true &&
+      (!isNumbered(entity, field) || isFilled(field.column.value) !== null),
+  );
+  return [
+    ...roles.map(({ name: role, target }): Lacked => ({ kind: 'role', name: role, target })),
+    ...fields.map((field): Lacked => ({ kind: 'field', name: field.name })),
+  ];
 }
 
 /** The roles of an entity whose keys it holds itself; of one that leads to several entities its first branch. */

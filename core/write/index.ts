@@ -1,19 +1,26 @@
 /** Commands → statements of one transaction, and what came of each row. One file for each thing that a command does. */
 export { carryOut } from './carry-out.js';
-export type { CommandInputs, RowAt } from './doing.js';
-export type { KeptTable, KeptTables, Undo } from './journal.js';
+export { type CommandInputs, Doing, keyIn, kindIn, Refused, type RowAt } from './doing.js';
+export { cellsOfRole, defaultOf, Filling, fillChanged, lackedBy, rulesOf } from './fill.js';
+export { Journal, type KeptTable, type KeptTables, type Undo } from './journal.js';
 export { keptTables } from './kept-tables.js';
+export { type FilledColumn, type PutOutcome, RowsIn } from './put-rows.js';
 export { type RowsMeant, rowsMeant } from './rows-meant.js';
+export { guarded, Savepoint } from './savepoint.js';
 export type {
   AskStep,
   BrokenConstraint,
   CommandAnswer,
+  CommandStep,
   CommandWork,
+  EachResult,
+  EachStep,
   WriteRefusal,
   WriteResult,
   WriteStep,
   WriteWork,
 } from './steps.js';
+export { updateRows } from './stored-row.js';
 export { type TakenBack, takeBack } from './take-back.js';
 export type {
   Carried,

@@ -5,9 +5,10 @@ import type { BoundValue } from '../values/index.js';
 export interface WriteStep {
   /**
    * *define*: makes or changes a table, or what stands on one. *write*: changes rows. *attempt*: changes rows, and may be refused:
-   * then nothing of it is left, and the transaction goes on. *read*: changes nothing.
+   * then nothing of it is left, and the transaction goes on. *read*: changes nothing. *mark*: sets a savepoint, goes back to one or
+   * lets go of it (ISO/IEC 9075-2, 17.5 to 17.8).
    */
-  readonly kind: 'define' | 'write' | 'attempt' | 'read';
+  readonly kind: 'define' | 'write' | 'attempt' | 'read' | 'mark';
   readonly sql: string;
   /** The values of its placeholders, in order. */
   readonly values: readonly BoundValue[];
@@ -49,6 +50,23 @@ export interface WriteResult {
  */
 export type WriteWork<Result> = Generator<WriteStep, Result, WriteResult>;
 
+/** One change with other values many times over, each an attempt by itself. */
+export interface EachStep {
+  readonly kind: 'attempt each';
+  readonly sql: string;
+  /** The values of its placeholders, in order: of each time. */
+  readonly values: readonly (readonly BoundValue[])[];
+  readonly gives: 'rows' | 'count';
+}
+
+/** What came of one change many times over. */
+export interface EachResult {
+  /** Why a time was refused, by its place. */
+  readonly refusals: ReadonlyMap<number, WriteRefusal>;
+  /** Of a statement that gives rows, the first of each time, by its place. */
+  readonly rows: ReadonlyMap<number, readonly unknown[]>;
+}
+
 /** A question for rows within a transaction that writes: what was written before is among them. */
 export interface AskStep {
   readonly kind: 'ask';
@@ -58,7 +76,11 @@ export interface AskStep {
 /** What a step of commands gives: of a question the rows, of a change what came of it. */
 export type CommandAnswer =
   | { readonly kind: 'asked'; readonly result: StatementResult }
-  | { readonly kind: 'written'; readonly result: WriteResult; readonly milliseconds: number };
+  | { readonly kind: 'written'; readonly result: WriteResult; readonly milliseconds: number }
+  | { readonly kind: 'written each'; readonly result: EachResult };
+
+/** A step of commands. */
+export type CommandStep = AskStep | WriteStep | EachStep;
 
 /** Commands within one transaction. */
-export type CommandWork<Result> = Generator<AskStep | WriteStep, Result, CommandAnswer>;
+export type CommandWork<Result> = Generator<CommandStep, Result, CommandAnswer>;

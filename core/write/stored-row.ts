@@ -50,7 +50,7 @@ export function* insertRow(
     const missing = key.columns.filter((name) => row.get(name) === undefined);
     const { insert, values } = insertInto(doing, table, row, at === 0 ? missing : []);
     const { rows } = yield* doing.change(insert, values, told);
-    if (at === 0 && missing.length === 0) yield* countOn(doing, table, key);
+    if (at === 0 && missing.length === 0) yield* countOn(doing, { schema: table.schema, name: table.table }, key);
     missing.forEach((name, index) => {
       const field = key.fields.find((one) => one.column.value === name);
       if (field !== undefined) row.set(name, decoded(doing, field.type, rows[0]?.[index]));
@@ -60,11 +60,11 @@ export function* insertRow(
 }
 
 /** Lets the engine's own numbers go on after a key that was given. */
-function* countOn({ dialect, inputs }: Doing, { schema, table }: MadeTable, { fields }: Key): CommandWork<void> {
+export function* countOn({ dialect, inputs }: Doing, table: TableName, { fields }: Key): CommandWork<void> {
   const [only, ...more] = fields;
   // No transaction takes a count back (PostgreSQL, 9.17), so that a rehearsal leaves it alone.
   if (!inputs.keep || only === undefined || more.length > 0 || !['integer', 'bigint'].includes(only.type.kind)) return;
-  const sql = dialect.countOnAfter({ schema, name: table }, only.column.value);
+  const sql = dialect.countOnAfter(table, only.column.value);
   if (sql !== null) yield { kind: 'read', sql, values: [] };
 }
 
@@ -231,7 +231,7 @@ export function* holds(doing: Doing, row: RowAt, cells: readonly Cell[]): Comman
 }
 
 /** A value as a driver gives it, in wire form: whole numbers come as numbers of one kind or another, where rows come one by one. */
-function decoded({ dialect }: Doing, type: ValueType, value: unknown): Wire {
+export function decoded({ dialect }: Doing, type: ValueType, value: unknown): Wire {
   const isWhole = typeof value === 'bigint' || typeof value === 'number';
   const read = !isWhole ? value : type.kind === 'bigint' ? String(value) : typeof value === 'bigint' ? Number(value) : value;
   return dialect.values.decode(type)(read);

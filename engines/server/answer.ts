@@ -4,8 +4,9 @@ import { computationOfSent } from '../../core/runs/index.js';
 import type { BoundParameter } from '../../core/values/index.js';
 import { driveLater } from '../driver.js';
 import type { Introspection, MakeReport, Problem, ScriptReport } from '../engine.js';
+import type { LinesTelling } from '../lines-in.js';
 import type { Ask } from '../protocol.js';
-import { carryOutCommands, takeBackCommands } from './commands.js';
+import { carryOutCommands, putLinesIn, takeBackCommands } from './commands.js';
 import type { Connection, Positional, RawRows } from './connection.js';
 import { type ReadingKind, readPlain } from './plain.js';
 import type { Running } from './running.js';
@@ -29,7 +30,13 @@ export interface ServerKind extends ReadingKind {
 }
 
 /** Answers one call of an engine over a connection. */
-export async function answer(kind: ServerKind, connection: Connection, ask: Ask, running: Running): Promise<unknown> {
+export async function answer(
+  kind: ServerKind,
+  connection: Connection,
+  ask: Ask,
+  running: Running,
+  telling: LinesTelling,
+): Promise<unknown> {
   const run = async (sql: string, parameters: Readonly<Record<string, BoundParameter>>): Promise<RawRows> => {
     running(sql);
     const statement = kind.positional(sql, parameters);
@@ -61,6 +68,9 @@ export async function answer(kind: ServerKind, connection: Connection, ask: Ask,
     case 'commands':
       await writing(kind, connection);
       return carryOutCommands({ ...kind, connection, running, execute }, ask.request);
+    case 'lines in':
+      await writing(kind, connection);
+      return putLinesIn({ ...kind, connection, running, execute }, ask.request, telling);
     case 'take back':
       await writing(kind, connection);
       return takeBackCommands({ ...kind, connection, running, execute }, ask.request);

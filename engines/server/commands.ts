@@ -3,13 +3,15 @@ import type { Statement, StatementResult } from '../../core/load/index.js';
 import {
   type Carried,
   type CommandAnswer,
+  type CommandStep,
   type CommandWork,
   carryOut,
   type TakenBack,
   takeBack,
 } from '../../core/write/index.js';
 import { driveLater } from '../driver.js';
-import type { CommandsRequest, TakeBackRequest } from '../engine.js';
+import type { CommandsRequest, LinesReport, LinesRequest, TakeBackRequest } from '../engine.js';
+import { type LinesTelling, linesIn } from '../lines-in.js';
 import type { Connection } from './connection.js';
 import type { Running } from './running.js';
 import { WriteTransaction, type WritingKind } from './writing.js';
@@ -33,22 +35,36 @@ export function carryOutCommands(writing: Writing, request: CommandsRequest): Pr
   return inTransaction(writing, carryOut(writing.dialect, request), ({ refusal }) => keep && refusal === null);
 }
 
+/** Puts the lines of a file in. */
+export function putLinesIn(writing: Writing, request: LinesRequest, telling: LinesTelling): Promise<LinesReport> {
+  const work = (step: Step) => linesIn(writing.dialect, request, telling, (part) => driveLater(part, step));
+  return withinTransaction(writing, work, ({ kept }) => kept);
+}
+
 /** Puts rows back as they were, all of them or none. */
 export function takeBackCommands(writing: Writing, { undo, graph }: TakeBackRequest): Promise<TakenBack> {
   return inTransaction(writing, takeBack(writing.dialect, undo, graph), ({ ok }) => ok);
 }
 
 /** Does work in one transaction. @param stays whether what was done is to stay */
-async function inTransaction<Result>(
+function inTransaction<Result>(writing: Writing, work: CommandWork<Result>, stays: (result: Result) => boolean): Promise<Result> {
+  return withinTransaction(writing, (step) => driveLater(work, step), stays);
+}
+
+/** Carries out a step of commands. */
+type Step = (step: CommandStep) => Promise<CommandAnswer>;
+
+async function withinTransaction<Result>(
   { writing, connection, running, execute }: Writing,
-  work: CommandWork<Result>,
+  work: (step: Step) => Promise<Result>,
   stays: (result: Result) => boolean,
 ): Promise<Result> {
   const transaction = new WriteTransaction(writing, connection, running);
   try {
     await transaction.begin();
-    const result = await driveLater(work, async (step): Promise<CommandAnswer> => {
+    const result = await work(async (step) => {
       if (step.kind === 'ask') return { kind: 'asked', result: await execute(step.statement) };
+      if (step.kind === 'attempt each') return { kind: 'written each', result: await transaction.runEach(step) };
       const started = performance.now();
       const written = await transaction.run(step);
       return { kind: 'written', result: written, milliseconds: performance.now() - started };

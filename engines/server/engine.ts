@@ -1,5 +1,6 @@
 import { askingEngine } from '../asking.js';
 import type { CallOptions, Engine, Outcome } from '../engine.js';
+import { fileProblemOf, type LinesTelling } from '../lines-in.js';
 import type { Ask } from '../protocol.js';
 import { answer, type ServerKind } from './answer.js';
 import type { Lease, Pool } from './pool.js';
@@ -21,7 +22,7 @@ export interface ServerOptions {
 export function openServer(kind: ServerKind, pool: Pool, { label, milliseconds }: ServerOptions): Engine {
   let closed: Promise<void> | null = null;
 
-  const call = <T>(ask: Ask, { signal }: CallOptions = {}): Promise<Outcome<T>> => {
+  const call = <T>(ask: Ask, { signal, progress }: CallOptions = {}): Promise<Outcome<T>> => {
     if (closed !== null) return Promise.resolve({ ok: false, problem: { code: 'ended', message: 'This database is closed.' } });
     const stopped: Outcome<never> = { ok: false, problem: { code: 'ended', message: 'Stopped.' } };
     if (signal?.aborted === true) return Promise.resolve(stopped);
@@ -34,7 +35,14 @@ export function openServer(kind: ServerKind, pool: Pool, { label, milliseconds }
         const what = running.sql === null ? '' : `, while this ran:\n${running.sql}`;
         void end(running, { ok: false, problem: { code: 'timeout', message: `Stopped after ${seconds} s${what}` } });
       }, milliseconds);
-      void work<T>(ask, running).then((outcome) => {
+      const telling: LinesTelling = {
+        progress: (done) => {
+          timer.refresh();
+          progress?.(done);
+        },
+        isStopped: () => running.ended !== null,
+      };
+      void work<T>(ask, running, telling).then((outcome) => {
         clearTimeout(timer);
         signal?.removeEventListener('abort', aborted);
         giveBack(running, running.ended !== null);
@@ -43,7 +51,7 @@ export function openServer(kind: ServerKind, pool: Pool, { label, milliseconds }
     });
   };
 
-  const work = async <T>(ask: Ask, running: Running): Promise<Outcome<T>> => {
+  const work = async <T>(ask: Ask, running: Running, telling: LinesTelling): Promise<Outcome<T>> => {
     try {
       const taken = await pool.acquire();
       running.taken = taken;
@@ -51,10 +59,10 @@ export function openServer(kind: ServerKind, pool: Pool, { label, milliseconds }
       const note = (sql: string) => {
         running.sql = sql;
       };
-      return { ok: true, value: (await answer(kind, taken, ask, note)) as T };
+      return { ok: true, value: (await answer(kind, taken, ask, note, telling)) as T };
     } catch (error) {
       if (running.ended !== null) return running.ended;
-      const problem = kind.problemOf(error, label);
+      const problem = fileProblemOf(error) ?? kind.problemOf(error, label);
       if (problem.code === 'unreachable') giveBack(running, true);
       const stopped = problem.code === 'timeout' && running.sql !== null;
       return { ok: false, problem: stopped ? { ...problem, message: `${problem.message} It was:\n${running.sql}` } : problem };

@@ -1,4 +1,4 @@
-import type { BrokenConstraint } from '../../core/write/index.js';
+import type { BrokenConstraint, EachResult, EachStep, WriteRefusal } from '../../core/write/index.js';
 import type { WriteResult, WriteStep } from '../writing.js';
 import type { Connection } from './connection.js';
 import type { Running } from './running.js';
@@ -56,6 +56,7 @@ export class WriteTransaction {
     if (step.kind === 'define' && this.#kind.definesCommit) await this.commit();
     else await this.begin();
     switch (step.kind) {
+      case 'mark':
       case 'define':
         await this.#connection.query(step.sql, step.values);
         return NOTHING;
@@ -66,6 +67,19 @@ export class WriteTransaction {
       case 'attempt':
         return this.#attempt(step);
     }
+  }
+
+  /** Carries out one change with other values many times over. */
+  async runEach({ sql, values, gives }: EachStep): Promise<EachResult> {
+    const refusals = new Map<number, WriteRefusal>();
+    const rows = new Map<number, readonly unknown[]>();
+    for (const [at, own] of values.entries()) {
+      const { refusal, rows: given } = await this.run({ kind: 'attempt', sql, values: own, gives });
+      const [first] = given;
+      if (refusal !== null) refusals.set(at, refusal);
+      else if (first !== undefined) rows.set(at, first);
+    }
+    return { refusals, rows };
   }
 
   async #attempt(step: WriteStep): Promise<WriteResult> {

@@ -5,8 +5,9 @@ import type { Statement, StatementResult } from '../../core/load/index.js';
 import { computationOfSent } from '../../core/runs/index.js';
 import { drive } from '../driver.js';
 import type { Outcome } from '../engine.js';
-import type { Ask, AskMessage, ChildMessage, OpenMode } from '../protocol.js';
-import { carryOutCommands, takeBackCommands } from './commands.js';
+import { fileProblemOf } from '../lines-in.js';
+import type { Ask, AskMessage, ChildMessage, OpenMode, ToChild } from '../protocol.js';
+import { carryOutCommands, putLinesIn, takeBackCommands } from './commands.js';
 import { explain } from './explain.js';
 import { introspect } from './introspect.js';
 import { make } from './make.js';
@@ -37,6 +38,9 @@ function executor(db: Database.Database, id: number): (statement: Statement) => 
   };
 }
 
+/** The call that is to come to an end, where one is. */
+let stopped: number | null = null;
+
 function answer(id: number, ask: Ask): unknown {
   const db = open();
   switch (ask.kind) {
@@ -59,6 +63,11 @@ function answer(id: number, ask: Ask): unknown {
       const writing = { db, running: (sql: string) => send({ kind: 'running', id, sql }), execute: executor(db, id) };
       return ask.kind === 'commands' ? carryOutCommands(writing, ask.request) : takeBackCommands(writing, ask.request);
     }
+    case 'lines in':
+      return putLinesIn({ db, running: (sql) => send({ kind: 'running', id, sql }), execute: executor(db, id) }, ask.request, {
+        progress: (done) => send({ kind: 'progress', id, done }),
+        isStopped: () => stopped === id,
+      });
     case 'script': {
       const report = runScript(db, ask.path, (sql) => send({ kind: 'running', id, sql }));
       // One file, with nothing beside it, is easier to keep.
@@ -77,14 +86,20 @@ function answer(id: number, ask: Ask): unknown {
   }
 }
 
-process.on('message', ({ id, ask }: AskMessage) => {
+async function handle({ id, ask }: AskMessage): Promise<void> {
   let outcome: Outcome<unknown>;
   try {
-    outcome = { ok: true, value: answer(id, ask) };
+    outcome = { ok: true, value: await answer(id, ask) };
   } catch (error) {
-    outcome = { ok: false, problem: problemOf(error, label) };
+    outcome = { ok: false, problem: fileProblemOf(error) ?? problemOf(error, label) };
   }
   send({ kind: 'done', id, outcome });
+}
+
+// Whoever asks waits for each answer before the next question.
+process.on('message', (message: ToChild) => {
+  if (message.kind === 'stop') stopped = message.id;
+  else void handle(message);
 });
 
 process.on('disconnect', () => {

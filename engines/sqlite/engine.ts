@@ -44,7 +44,7 @@ export function openSqlite(options: SqliteOptions): Engine {
   const short = mode === 'look' ? open() : long;
   return askingEngine(
     sqliteDialect,
-    (ask, { signal, patient } = {}) => (SHORT.has(ask.kind) && patient !== true ? short : long).call(ask, null, signal),
+    (ask, options = {}) => (SHORT.has(ask.kind) && options.patient !== true ? short : long).call(ask, null, options),
     async () => {
       await Promise.all(Array.from(new Set([long, short]), (child) => child.close()));
     },

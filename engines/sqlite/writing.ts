@@ -1,5 +1,6 @@
 import type Database from 'better-sqlite3';
 import Sqlite from 'better-sqlite3';
+import type { EachResult, EachStep } from '../../core/write/index.js';
 import type { Refusal, WriteResult, WriteStep } from '../writing.js';
 
 const NOTHING: WriteResult = { rows: [], changed: 0, refusal: null };
@@ -21,6 +22,10 @@ export function writer(db: Database.Database, running: (sql: string) => void): (
     return statement;
   };
   return ({ kind, sql, values, gives }) => {
+    if (kind === 'mark') {
+      db.exec(sql);
+      return NOTHING;
+    }
     if (kind === 'read')
       return {
         ...NOTHING,
@@ -47,6 +52,25 @@ export function writer(db: Database.Database, running: (sql: string) => void): (
       return { ...NOTHING, refusal };
     }
   };
+}
+
+/** Carries out one change with other values many times over. */
+export function writeEach(db: Database.Database, { sql, values, gives }: EachStep, running: (sql: string) => void): EachResult {
+  running(sql);
+  const refusals = new Map<number, Refusal>();
+  const rows = new Map<number, readonly unknown[]>();
+  const statement = gives === 'rows' ? db.prepare(sql).safeIntegers().raw() : db.prepare(sql);
+  for (let at = 0; at < values.length; at++) {
+    try {
+      if (gives === 'rows') rows.set(at, statement.get(values[at]) as unknown[]);
+      else statement.run(values[at]);
+    } catch (error) {
+      const refusal = refusalIn(error);
+      if (refusal === null) throw error;
+      refusals.set(at, refusal);
+    }
+  }
+  return { refusals, rows };
 }
 
 /** What broke, by the end of the engine's code for it (https://www.sqlite.org/rescode.html#constraint). */

@@ -2,9 +2,10 @@
 import { chmodSync, mkdirSync, readdirSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { PGlite } from '@electric-sql/pglite';
-import type { Outcome } from '../../engine.js';
+import type { LinesDone, Outcome } from '../../engine.js';
+import { fileProblemOf } from '../../lines-in.js';
 import { lockFolder } from '../../lock.js';
-import type { AskMessage, ChildMessage } from '../../protocol.js';
+import type { AskMessage, ChildMessage, ToChild } from '../../protocol.js';
 import { answer } from '../../server/answer.js';
 import type { Connection } from '../../server/connection.js';
 import { clientOver, connectionOf } from '../client.js';
@@ -39,6 +40,8 @@ const OWN_ROLE = `
     grant pg_read_all_data to ${ROLE};
   end $$`;
 
+/** The call that is to come to an end, where one is. */
+let stopped: number | null = null;
 let opening: Promise<Opened> | null = null;
 let place: string | null = null;
 
@@ -95,9 +98,14 @@ async function handle({ id, place: wanted, ask }: AskMessage): Promise<void> {
     await connection.query(`set role ${ROLE}`);
     if (wanted !== place) await connection.query("select set_config('search_path', $1, false)", [quoted(wanted ?? 'public')]);
     place = wanted;
-    outcome = { ok: true, value: await answer(postgresKind, connection, ask, (sql) => send({ kind: 'running', id, sql })) };
+    const telling = {
+      progress: (done: LinesDone) => void send({ kind: 'progress', id, done }),
+      isStopped: () => stopped === id,
+    };
+    const value = await answer(postgresKind, connection, ask, (sql) => send({ kind: 'running', id, sql }), telling);
+    outcome = { ok: true, value };
   } catch (error) {
-    outcome = { ok: false, problem: postgresKind.problemOf(error, label) };
+    outcome = { ok: false, problem: fileProblemOf(error) ?? postgresKind.problemOf(error, label) };
   }
   // What could not be opened is tried anew by the next call.
   if (!outcome.ok && outcome.problem.code === 'damaged') opening = null;
@@ -110,8 +118,9 @@ function quoted(name: string): string {
 
 // The engine has one session, so calls come one after the other.
 let last: Promise<void> = Promise.resolve();
-process.on('message', (message: AskMessage) => {
-  last = last.then(() => handle(message));
+process.on('message', (message: ToChild) => {
+  if (message.kind === 'stop') stopped = message.id;
+  else last = last.then(() => handle(message));
 });
 
 process.on('disconnect', () => {

@@ -36,7 +36,7 @@ export function openEmbedded({ folder, label, milliseconds }: EmbeddedOptions): 
     at: (place) =>
       askingEngine(
         dialects.postgres,
-        (ask, { signal } = {}) => child.call(ask, place, signal),
+        (ask, options) => child.call(ask, place, options),
         () => Promise.resolve(),
       ),
     close: child.close,
