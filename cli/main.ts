@@ -12,6 +12,7 @@ import { agreeToSql } from './agree.js';
 import { checkText } from './check.js';
 import { copyRows } from './copy.js';
 import { doOnDatabase } from './do.js';
+import { exportRows } from './export-rows.js';
 import { impactOnDatabase } from './impact.js';
 import { broughtFrom, type ImportOptions } from './import.js';
 import { importRows } from './import-rows.js';
@@ -215,6 +216,28 @@ program
     `${example('import-rows library.kin Player players.csv --db library.db --map "home=branch.name" --rehearse')}\n  $ family-tree import-rows library.kin Card cards.jsonl --db library.db --there update --match number --refused left.jsonl`,
   )
   .action(importRows);
+
+program
+  .command('export-rows')
+  .description('write rows as lines of CSV, or a JSON object each, to standard output')
+  .argument('<file>', 'a .kin text')
+  .argument('<rows>', 'an entity, or one with a condition: Player[town = …]')
+  .requiredOption('--db <database>', 'a SQLite file, or an address as postgres://user@host/name; it is only read')
+  .option(
+    '--columns <uses...>',
+    'the columns: fields, roles by their keys (branch), by a field (branch.name) or “branch as shown”, “the kind”; all that put rows in again where none is named',
+  )
+  .option('--order <order>', 'as behind “order by”; that of the key where nothing is said', '')
+  .addOption(new Option('--form <form>', 'what is written').choices(['csv', 'json lines']).default('csv'))
+  .option('--delimiter <text>', 'what stands between the values of CSV', ',')
+  .option('--nothing <text>', 'the text of CSV that stands for nothing', '')
+  .option('--out <file>', 'write it to a file')
+  .option('--timeout <seconds>', 'how long a step of it may take', seconds, 30)
+  .addHelpText(
+    'after',
+    example(`export-rows library.kin "Player[steward]" --columns name email "branch as shown" --db library.db > stewards.csv`),
+  )
+  .action(exportRows);
 
 program
   .command('read-log')

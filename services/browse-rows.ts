@@ -157,7 +157,7 @@ function failed(problem: string): { ok: false; findings: []; problems: readonly 
 }
 
 /** The request with its condition and order resolved; the places of findings are those in what was typed. */
-function readRequest({ design }: LookedAt, request: RowsRequest): RowsOutcome<BrowseRequest> {
+export function readRequest({ design }: Pick<LookedAt, 'design'>, request: RowsRequest): RowsOutcome<BrowseRequest> {
   const entity = design.model.entities.get(request.entity);
   if (entity === undefined) return failed(`There is no entity ${request.entity} in the text.`);
   let via: Via | null = null;

@@ -36,4 +36,5 @@ export { type PlainAnswer, runPlain } from './run-plain.js';
 export { type RunAnswer, type RunOutcome, type RunRequest, runQuery } from './run-query.js';
 export { setAside } from './set-aside.js';
 export { takeBackCommands } from './take-back.js';
+export { type TakenOut, type TakeRowsOut, takeRowsOut } from './take-rows-out.js';
 export { warnOfQuery } from './warn-of-query.js';

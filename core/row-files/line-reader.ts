@@ -1,7 +1,7 @@
 import { type Entity, type Field, lineage, type Model, type Role } from '../model/index.js';
 import type { Wire } from '../values/index.js';
-import { cellsOfRole, type Doing, defaultOf, type FilledColumn, type RowAt } from '../write/index.js';
-import { type FileMapping, lacksIn, rolesMapped, rolesNamed } from './mapping.js';
+import { cellsOfRole, type Doing, defaultOf, type FilledColumn, isNumbered, type RowAt } from '../write/index.js';
+import { type FileMapping, lacksIn, rolesMapped, rolesNamed, uuidKey } from './mapping.js';
 import { kindsBelow } from './uses.js';
 import { type FileValue, type ReadValue, readField } from './values.js';
 
@@ -43,6 +43,8 @@ export class LineReader {
   private readonly roles: readonly RoleStep[];
   private readonly template: readonly Wire[];
   private readonly uuidAt: number | null;
+  /** The place of a key that the engine gives a number where a line gives none; null where no column is it. */
+  readonly numberedAt: number | null;
   private readonly foreign: readonly { readonly at: number; readonly column: string }[];
   private readonly targets = new WeakMap<RowAt, readonly Wire[]>();
 
@@ -91,20 +93,22 @@ export class LineReader {
       roles.push({ at, column, roles: named, slots: Array.from(slots) });
     }
     const said = columns.map((_, at) => at);
-    let uuidAt: number | null = null;
     for (const field of entity.fields) {
       if (columns.some(({ column }) => column === field.column.value) || field.physical.generated !== null) continue;
       const value = defaultOf(doing, field);
       if (value !== undefined) slotOf(cellColumn(field), value);
-      else if (field.default === null && field.key && field.type.kind === 'uuid' && entity.key.fields.length === 1)
-        uuidAt = slotOf(cellColumn(field));
     }
+    const uuid = uuidKey(entity);
+    this.uuidAt = uuid === null ? null : slotOf(cellColumn(uuid));
+    const [key] = entity.key.fields;
+    const numbered =
+      key === undefined || !isNumbered(entity, key) ? -1 : columns.findIndex(({ column }) => column === key.column.value);
+    this.numberedAt = numbered < 0 ? null : numbered;
     this.columns = columns;
     this.said = said;
     this.fields = fields;
     this.roles = roles;
     this.template = template;
-    this.uuidAt = uuidAt;
     this.foreign = foreign;
     const lacks = lacksIn(model, entity, mapping);
     this.lacks = lacks.length === 0 ? null : `${entity.name}.${lacks.join(', ')} is required, and no column of the file is it.`;
@@ -127,6 +131,7 @@ export class LineReader {
     for (const step of this.fields) {
       const value = saidIn(values[step.at], this.mapping);
       if (value === null || value === undefined) {
+        if (step.slot === this.numberedAt || step.slot === this.uuidAt) continue;
         const left = leftOf(step, value);
         if (left === undefined) problems.push(wrong(step.column, 'it is required, and this line says nothing.'));
         else row[step.slot] = left;
@@ -150,7 +155,7 @@ export class LineReader {
       const cells = this.cellsOf(roles, target);
       for (let cell = 0; cell < cells.length; cell++) row[slots[cell] ?? 0] = cells[cell] ?? null;
     }
-    if (this.uuidAt !== null) row[this.uuidAt] = this.doing.nextUuid();
+    if (this.uuidAt !== null) row[this.uuidAt] ??= this.doing.nextUuid();
     return problems.length === 0 ? { ok: true, row } : { ok: false, problems };
   }
 
@@ -211,10 +216,11 @@ function cellColumn({ name, column, type, owner }: Field): FilledColumn {
 export function kindNamed(model: Model, entity: Entity, said: string): Entity | null {
   const word = said.trim();
   const all = [entity, ...kindsBelow(model, entity)].filter(({ kinds }) => kinds?.abstract !== true);
+  const alike = (one: string | undefined) => one?.toLowerCase() === word.toLowerCase();
   return (
     all.find(({ name }) => name === word) ??
     all.find(({ kinds }) => kinds?.mark === word) ??
-    all.find(({ name }) => name.toLowerCase() === word.toLowerCase()) ??
+    all.find(({ name, kinds }) => alike(name) || alike(kinds?.mark)) ??
     null
   );
 }

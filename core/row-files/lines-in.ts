@@ -69,6 +69,8 @@ interface Way {
   readonly entity: Entity;
   readonly reader: LineReader;
   readonly rows: RowsIn;
+  /** Those of which a line gives no key, though a column is it: the engine numbers them. */
+  readonly numbered: RowsIn | null;
 }
 
 const NO_STATEMENTS = 0;
@@ -210,7 +212,10 @@ export class LinesIn {
     if (known !== undefined) return known;
     if (entity.kinds?.abstract === true) return { problem: `${entity.name} is abstract: say the kind of each row.` };
     const reader = new LineReader(this.doing, entity, this.mapping);
-    const way = { entity, reader, rows: new RowsIn(this.doing, entity.name, reader.columns, this.rules) };
+    const rowsIn = (columns: LineReader['columns']) => new RowsIn(this.doing, entity.name, columns, this.rules);
+    const { columns, numberedAt } = reader;
+    const numbered = numberedAt === null ? null : rowsIn(columns.toSpliced(numberedAt, 1));
+    const way = { entity, reader, rows: rowsIn(columns), numbered };
     this.ways.set(entity.name, way);
     return way;
   }
@@ -307,20 +312,31 @@ export class LinesIn {
   }
 
   private *write(ready: readonly ReadyLine[], outcomes: LineOutcome[]): CommandWork<void> {
-    for (const way of this.ways.values()) {
-      const made = ready.filter(({ entity, there }) => there === null && entity === way.entity.name);
-      const put = yield* way.rows.put(made.map(({ row }) => row));
-      // Rows whose keys are not asked for all come to the same.
-      const created: LineOutcome = { kind: 'created', row: { entity: way.entity.name, key: null } };
-      for (let index = 0; index < made.length; index++) {
-        const at = made[index]?.at;
-        const one = put[index];
-        if (at === undefined || one === undefined) continue;
-        if ('refused' in one) outcomes[at] = refusedFor(one.refused);
-        else outcomes[at] = one.key === null ? created : { ...created, row: { ...created.row, key: one.key } };
-      }
+    for (const { entity, reader, rows, numbered } of this.ways.values()) {
+      const at = reader.numberedAt;
+      const made = ready.filter((line) => line.there === null && line.entity === entity.name);
+      const isNumbered = ({ row }: ReadyLine) => at !== null && row[at] === null;
+      yield* this.putIn(rows, at === null ? made : made.filter((line) => !isNumbered(line)), outcomes);
+      if (at === null || numbered === null) continue;
+      const without = made.filter(isNumbered).map((line) => ({ ...line, row: line.row.toSpliced(at, 1) }));
+      yield* this.putIn(numbered, without, outcomes);
     }
     for (const line of ready) if (line.there !== null) outcomes[line.at] = yield* this.change(line, line.there);
+  }
+
+  private *putIn(rows: RowsIn, made: readonly ReadyLine[], outcomes: LineOutcome[]): CommandWork<void> {
+    const [first] = made;
+    if (first === undefined) return;
+    const put = yield* rows.put(made.map(({ row }) => row));
+    // Rows whose keys are not asked for all come to the same.
+    const created: LineOutcome = { kind: 'created', row: { entity: first.entity, key: null } };
+    for (let index = 0; index < made.length; index++) {
+      const at = made[index]?.at;
+      const one = put[index];
+      if (at === undefined || one === undefined) continue;
+      if ('refused' in one) outcomes[at] = refusedFor(one.refused);
+      else outcomes[at] = one.key === null ? created : { ...created, row: { ...created.row, key: one.key } };
+    }
   }
 
   /** Gives a row that is there what its line says. */

@@ -1,4 +1,4 @@
-import { type Entity, entityOf, type Model, type Role } from '../model/index.js';
+import { type Entity, entityOf, type Field, type Model, type Role } from '../model/index.js';
 import { cellsOfRole, lackedBy } from '../write/index.js';
 import { type ColumnUse, kindsBelow, type RowNaming, writeUse } from './uses.js';
 
@@ -136,8 +136,16 @@ function lacking(model: Model, entity: Entity, mapping: FileMapping): readonly s
   return lacksIn(model, entity, mapping).map((name) => `${entity.name}.${name} is required, and no column of the file is it.`);
 }
 
+/** The key of an entity whose rows are told apart by a uuid, which is made up where none is given; null for another key. */
+export function uuidKey({ key }: Entity): Field | null {
+  const [only, ...more] = key.fields;
+  return only !== undefined && more.length === 0 && only.type.kind === 'uuid' && only.default === null ? only : null;
+}
+
 /** The fields and roles that a row of an entity has to have, and that no column fills. */
 export function lacksIn(model: Model, entity: Entity, mapping: FileMapping): readonly string[] {
   const filled = new Set(mapping.columns.flatMap(({ use }) => columnsFilled(model, entity, use)));
+  const uuid = uuidKey(entity);
+  if (uuid !== null) filled.add(uuid.column.value);
   return lackedBy(model, entity.name, (column) => (filled.has(column) ? true : null)).map(({ name }) => name);
 }

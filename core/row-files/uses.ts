@@ -55,8 +55,12 @@ export function usesOf(model: Model, name: string): readonly OfferedUse[] {
     const written = writeUse(use);
     if (!uses.has(written)) uses.set(written, use);
   };
-  for (const one of all)
-    for (const field of one.fields) if (field.physical.generated === null) add({ kind: 'field', field: field.name });
+  for (const one of all) {
+    // A column that a role alone fills is told by the row that it leads to.
+    const held = heldByRoles(one);
+    for (const field of one.fields)
+      if (field.physical.generated === null && !held.has(field.column.value)) add({ kind: 'field', field: field.name });
+  }
   for (const one of all) {
     for (const role of one.roles) if (isHeld(role)) for (const use of roleUses(model, role, null)) add(use);
     for (const role of one.polymorphic) if (role.branches.some(isHeld)) for (const use of severalUses(model, role)) add(use);
@@ -71,6 +75,17 @@ export function kindsBelow(model: Model, entity: Entity): Entity[] {
     const kind = entityOf(model, name);
     return [kind, ...kindsBelow(model, kind)];
   });
+}
+
+/** The columns that a role of an entity fills by itself: its key of one column, or the mark and the key of one that leads to several. */
+function heldByRoles({ roles, polymorphic }: Entity): ReadonlySet<string> {
+  const ways = [...roles, ...polymorphic.flatMap(({ branches }) => branches)].filter(isHeld).map(({ way }) => way);
+  return new Set(
+    ways.flatMap((way) => {
+      if (way.kind !== 'key' || way.columns.length !== 1) return [];
+      return [...way.columns, ...(way.mark === null ? [] : [way.mark.column])];
+    }),
+  );
 }
 
 /** Does a row hold itself which row the role leads to? */
@@ -119,6 +134,8 @@ export function readUse(model: Model, entity: string, written: string): ColumnUs
   if (found !== undefined) return found.use;
   const byAnyField = roleByField(model, entity, wish);
   if (byAnyField !== null) return byAnyField;
+  const byColumn = offered.find(({ use }) => otherNames(model, entity, use).includes(wish));
+  if (byColumn !== undefined) return byColumn.use;
   const some = offered.slice(0, 12).map((one) => one.written);
   return {
     problem: `${entity} has nothing called “${wish}” that a column can fill. It can be ${[...some, LEFT_OUT].join(', ')}${offered.length > 12 ? ', …' : ''}.`,
@@ -186,7 +203,7 @@ function namedByValues(
   const target = use.target ?? targetOf(model, entity, use.role);
   const texts = values.flatMap((value) => (value === null || value === '' ? [] : [String(value)]));
   if (target === null || texts.length === 0) return use;
-  if (texts.every((text) => readRowName(model, [target], text) !== null)) return use;
+  if (texts.some((text) => readRowName(model, [target], text) !== null)) return use;
   const others = usesOf(model, entity).flatMap(({ use: one }) =>
     one.kind === 'role' && one.role === use.role && one.target === use.target && one.by.kind !== 'key' ? [one] : [],
   );

@@ -19,10 +19,10 @@ export interface PageInput {
 const MOST_PAIRS = 10_000;
 
 /** A window of rows, in order, as one JSON array: own fields, and below each to-one role the title of the row it leads to. */
-export const page: Run<PageInput, { readonly text: string }> = {
+export const page: Run<PageInput, { readonly text: string; readonly cut: boolean }> = {
   pace: 'whole',
   *compute(dialect, { prepared, keys, keyType, keyName, rowLimit, pairs }) {
-    if (keys === null) return answerText((yield* loadRows(dialect, { prepared, rowLimit })).rows);
+    if (keys === null) return fitting((yield* loadRows(dialect, { prepared, rowLimit })).rows);
     const parameters = { ...prepared.parameters, keys: dialect.values.bindKeys(keyType, keys) };
     const found = yield* loadRows(dialect, { prepared: { ...prepared, parameters }, rowLimit });
     const byKey = new Map(found.rows.map((row) => [String(row[keyName]), row]));
@@ -37,9 +37,15 @@ export const page: Run<PageInput, { readonly text: string }> = {
       const row = byKey.get(String(key));
       return row === undefined ? [] : [{ ...row, ...pairsByKey.get(String(key)) }];
     });
-    return answerText(wanted);
+    return fitting(wanted);
   },
 };
+
+/** As many of the rows as an answer holds. */
+function fitting(rows: readonly unknown[]): { readonly text: string; readonly cut: boolean } {
+  const { text, cut } = answerText(rows);
+  return { text, cut: cut !== null };
+}
 
 /** What a row bears of its pair: an object under the name of the pivot. */
 function pairOf(row: AnswerRow, keyName: string): AnswerRow {
