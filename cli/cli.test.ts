@@ -432,6 +432,39 @@ test('import writes a text to one output and the report to the other, and only r
   expect(familyTree('import', at('library.kin')).err).toContain('is no SQLite database');
 });
 
+describe('rows in files', () => {
+  test('are written to one output and put in from a file; where a line is refused nothing stays, and it ends with 1', () => {
+    copyFileSync(at('library.db'), at('files.db'));
+    const rows = familyTree('export-rows', at('library.kin'), 'Tag[id < 3]', '--db', at('files.db'), '--columns', 'word');
+    expect(rows).toMatchObject({ code: 0, err: '2 rows.\n', out: expect.stringMatching(/^word\r\n\S.*\r\n\S.*\r\n$/) });
+    writeFileSync(at('tags.csv'), `${rows.out}felt\r\n`);
+    const refused = familyTree('import-rows', at('library.kin'), 'Tag', at('tags.csv'), '--db', at('files.db'));
+    expect(refused).toMatchObject({
+      code: 1,
+      out: expect.stringContaining('3 lines: 1 put in, 2 refused.\nNothing was written.'),
+    });
+    expect(refused.err).toMatch(/^word → word\nline 2: .*It is Tag\(1\)/);
+    const there = ['--there', 'skip', '--json'];
+    const done = familyTree('import-rows', at('library.kin'), 'Tag', at('tags.csv'), '--db', at('files.db'), ...there);
+    expect(JSON.parse(done.out)).toMatchObject({ done: true, created: 1, skipped: 2, refused: 0, refusals: [] });
+    expect(done.code).toBe(0);
+  });
+
+  test('what a column is can be said; what no column is, and a file that is none, is told with a way out', () => {
+    writeFileSync(at('odd.csv'), 'label\nA\n');
+    const run = (...more: string[]) =>
+      familyTree('import-rows', at('library.kin'), 'Tag', at('odd.csv'), '--db', at('library.db'), '--rehearse', ...more);
+    expect(run('--map', 'label=word')).toMatchObject({ code: 0, out: '1 line: 1 put in.\nRehearsed: nothing of it stays.\n' });
+    expect(run()).toMatchObject({ code: 1, err: expect.stringContaining('Every column is left out') });
+    expect(run('--map', 'labl=word').err).toContain('write COLUMN=USE with a column of the file, which are label');
+    expect(run('--map', 'label=wrd').err).toContain('Tag has nothing called “wrd”');
+    const none = familyTree('import-rows', at('library.kin'), 'Tag', at('none.csv'), '--db', at('library.db'));
+    expect(none).toMatchObject({ code: 1, err: expect.stringContaining('There is no file') });
+    const wrong = familyTree('export-rows', at('library.kin'), 'Tags', '--db', at('library.db'));
+    expect(wrong).toMatchObject({ code: 1, err: expect.stringContaining('Write an entity') });
+  });
+});
+
 describe('SQL that a text states', () => {
   const text = `tree 'Stated'\n\nentity A in mine\n  id integer key\n  kept 'create index late on mine (id desc)'\n\nsample A 3\n`;
 

@@ -65,5 +65,9 @@ export const BroughtAgain = v.object({
 export type BroughtAgain = v.InferOutput<typeof BroughtAgain>;
 
 /** What a long piece of work is at. */
-export const WorkStep = v.object({ what: v.string() });
+export const WorkStep = v.object({
+  what: v.string(),
+  /** How much of the work is done, from 0 to 1, where that is known. */
+  share: v.optional(v.number()),
+});
 export type WorkStep = v.InferOutput<typeof WorkStep>;

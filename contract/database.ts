@@ -76,6 +76,8 @@ export const WrittenCommands = v.object({
   unfit: v.nullable(v.string()),
   /** Why they cannot be taken back; null where they can. */
   lacks: v.nullable(v.string()),
+  /** They are the lines of a file, so that the text is none of commands. */
+  isFile: v.boolean(),
 });
 export type WrittenCommands = v.InferOutput<typeof WrittenCommands>;
 

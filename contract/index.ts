@@ -8,6 +8,7 @@ export { LONGEST_TEXT } from './parts.js';
 export * from './preferences.js';
 export * from './reads.js';
 export * from './revisions.js';
+export * from './row-files.js';
 export * from './rows.js';
 export * from './runs.js';
 export * from './trees.js';

@@ -209,3 +209,68 @@ test('a row is kept as a sample with a click, and how many are made is said', as
   await goTo(page, `rows/Ensemble?where=${encodeURIComponent(`title = '${title}'`)}`);
   await expect(page.getByRole('grid')).toContainText(title);
 });
+
+test('the lines of a file become rows: two that are wrong are told by line and column, and the good ones go in', async ({
+  page,
+  workbench,
+}) => {
+  await openDemo(page, workbench);
+  await goTo(page, 'rows/Player');
+  await expect(page.getByText('180 rows')).toBeVisible();
+  await page.getByRole('button', { name: 'Files' }).click();
+  await page.getByRole('button', { name: 'Put rows in from a file' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Rows of Player from a file' });
+  const lines = [
+    'Name,E-mail address,branch,steward',
+    'Ada Quill,ada@cinder.example,Hill Chapel,yes',
+    'Bram Oake,bram@cinder.example,Nowhere,no',
+    '"Cleo ""Marsh""",cleo@cinder.example,Kiln Row,perhaps',
+    'Dov Tarn,dov@cinder.example,Kiln Row,',
+  ];
+  await dialog
+    .getByLabel('A CSV file')
+    .setInputFiles({ name: 'players.csv', mimeType: 'text/csv', buffer: Buffer.from(lines.join('\r\n')) });
+  // What no name tells is said by the person.
+  await expect(dialog.getByRole('alert')).toContainText('Player.email is required, and no column of the file is it.');
+  await expect(dialog.getByLabel('branch is')).toHaveValue('branch as shown');
+  await dialog.getByLabel('E-mail address is').selectOption('email');
+  const refused = dialog.getByRole('list', { name: 'Lines that are refused' });
+  await expect(refused.getByRole('listitem')).toHaveText([
+    /^line 3, branch there is no Branch “Nowhere”/,
+    /^line 4, steward “perhaps” is no boolean/,
+  ]);
+  await expect(dialog.getByRole('button', { name: 'Put the lines in' })).toBeDisabled();
+  await dialog.getByLabel('The good lines go in though others are refused').check();
+  await dialog.getByRole('button', { name: 'Put the lines in' }).click();
+  await expect(dialog.getByRole('status')).toContainText('4 lines as rows of Player: 2 new, 2 refused.');
+  const download = page.waitForEvent('download');
+  await dialog.getByRole('link', { name: 'The lines that were refused' }).click();
+  const left = await (await download).createReadStream();
+  expect(Buffer.concat(await left.toArray()).toString()).toContain(
+    '"Cleo ""Marsh""",cleo@cinder.example,Kiln Row,perhaps,steward: “perhaps” is no boolean',
+  );
+  await dialog.getByRole('button', { name: 'Close' }).last().click();
+  await expect(page.getByText('182 rows')).toBeVisible();
+  await page.getByRole('button', { name: '1 write' }).click();
+  await expect(page.getByText('4 lines of players.csv as rows of Player')).toBeVisible();
+  await page.getByRole('button', { name: 'Take back' }).click();
+  await expect(page.getByText('180 rows')).toBeVisible();
+});
+
+test('rows that fit the filter are saved as a file, other rows by what they are shown as', async ({ page, workbench }) => {
+  await openDemo(page, workbench);
+  await goTo(page, `rows/Player?where=${encodeURIComponent("name = 'Ansel Ember'")}`);
+  await expect(page.getByRole('status').filter({ hasText: /^2 rows$/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Files' }).click();
+  await page.getByRole('button', { name: 'Save these rows as a file' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Rows of Player as a file' });
+  for (const column of ['portrait', 'created_at', 'changed_at', 'mentor', 'branch', 'steward'])
+    await dialog.getByRole('checkbox', { name: column, exact: true }).uncheck();
+  await dialog.getByRole('checkbox', { name: 'branch as shown' }).check();
+  const download = page.waitForEvent('download');
+  await dialog.getByRole('button', { name: 'Save the file' }).click();
+  const saved = await (await download).createReadStream();
+  const text = Buffer.concat(await saved.toArray()).toString();
+  expect(text).toMatch(/^id,name,email,branch as shown\r\n43,Ansel Ember,[^,]+@example\.org,[A-Z][^,\r]+\r\n172,Ansel Ember,/);
+  await expect(dialog.getByRole('status')).toHaveText('2 rows saved.');
+});

@@ -9,7 +9,7 @@ import { type Logger, pino } from 'pino';
 import { LONGEST_TEXT } from '../contract/index.js';
 import { lockFolder } from '../engines/index.js';
 import { policy, sameHost, tokenNeeded } from './guard/index.js';
-import { BoundFiles, Databases, PlacesInUse, Progress, TreeEvents } from './jobs/index.js';
+import { BoundFiles, Databases, PlacesInUse, Progress, RowFiles, TreeEvents } from './jobs/index.js';
 import { pageFor } from './page/index.js';
 import { bringInRoutes } from './routes/bring-in.js';
 import { databaseRoutes } from './routes/database.js';
@@ -17,6 +17,7 @@ import { tellFailure } from './routes/failures.js';
 import { fileRoutes } from './routes/files.js';
 import { titleIn } from './routes/messages.js';
 import { preferenceRoutes } from './routes/preferences.js';
+import { rowFileRoutes } from './routes/row-files.js';
 import { rowRoutes } from './routes/rows.js';
 import { runRoutes } from './routes/run.js';
 import { treeRoutes } from './routes/trees.js';
@@ -121,7 +122,7 @@ interface Parts {
 function partsOver(folder: string, log: Logger): Parts {
   // What a server that was ended left half done is made anew when it is asked for.
   for (const file of readdirSync(folder))
-    if (/\.scratch-\d+\.db|\.uploading/.test(file)) rmSync(join(folder, file), { force: true });
+    if (/\.scratch-\d+\.db|\.uploading|\.lines\.refused|\.rows-out/.test(file)) rmSync(join(folder, file), { force: true });
   const { store, aside } = openStore(join(folder, 'family-tree.db'));
   if (aside !== null)
     process.stderr.write(
@@ -167,6 +168,7 @@ function apiRoutes(parts: Parts, { uploadLimit, folder: named }: ServeOptions): 
     treeRoutes({ store, databases, demo, uploadLimit, files, events, folder: given }),
     runRoutes({ store, databases, files, events }),
     rowRoutes({ store, databases }),
+    rowFileRoutes({ store, databases, files: new RowFiles(folder, store, databases), progress, folder, uploadLimit }),
     fileRoutes({ files, folder: given }),
     preferenceRoutes(store),
   );

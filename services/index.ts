@@ -14,7 +14,7 @@ export {
   rowOrder,
   rowWindow,
 } from './browse-rows.js';
-export { carryOutAgain, type KeptCommands } from './carry-out-again.js';
+export { carryOutAgain, type KeptCommands, type KeptLines } from './carry-out-again.js';
 export { checkExpectations, type ExpectationRun, type ExpectedOf, type HeldLine, isHeld } from './check-expectations.js';
 export { checkReads, type ReadsChecked, type ReadsOutcome } from './check-reads.js';
 export { checkRows, type RowExample, type RowFinding, type RowsChecked } from './check-rows.js';

@@ -1,10 +1,11 @@
 import { randomUUID } from 'node:crypto';
+import { rm } from 'node:fs/promises';
+import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type { DatabaseState } from '../../contract/index.js';
 import type { TakenBack, Undo } from '../../core/write/index.js';
-import type { Store, StoredTree } from '../store/index.js';
-import { inUseOf, placeOfRows } from '../store/index.js';
-import { type DatabaseAccess, Worker, WorkLost } from '../workers/index.js';
+import { type CarriedOutAt, inUseOf, placeOfRows, type Store, type StoredTree, writtenAsTold } from '../store/index.js';
+import { type AskOptions, type DatabaseAccess, Worker, WorkLost } from '../workers/index.js';
 import type { PlacesInUse } from './places.js';
 
 /** What can be asked of a tree's database; the answer is JSON, as a page is sent it. */
@@ -13,6 +14,10 @@ export type TreeAsk =
   | 'ways'
   | 'reads'
   | 'rehearse'
+  | 'look at file'
+  | 'file columns'
+  | 'lines in'
+  | 'rows out'
   | 'do'
   | 'take back'
   | 'rows'
@@ -115,7 +120,7 @@ export class Databases {
     tree: StoredTree,
     name: TreeAsk,
     argument: unknown,
-    signal?: AbortSignal,
+    options: AskOptions = {},
   ): Promise<{ readonly json: string } | { readonly problem: string }> {
     const known = this.entries.get(tree.id);
     if (known === undefined || known.wanted.revision < tree.revision) this.renew(tree);
@@ -125,7 +130,7 @@ export class Databases {
     await entry.told;
     if (entry.lostBy?.revision === entry.wanted.revision) return { problem: entry.lostBy.why };
     try {
-      const json = await entry.worker.ask(name, argument, signal === undefined ? {} : { signal });
+      const json = await entry.worker.ask(name, argument, options);
       return { json: String(json) };
     } catch (error) {
       if (!(error instanceof WorkLost)) throw error;
@@ -141,23 +146,35 @@ export class Databases {
    */
   async carryOut(tree: StoredTree, text: string, signal: AbortSignal): Promise<{ json: string } | { problem: string }> {
     const seed = randomUUID();
-    const brought = this.entries.get(tree.id)?.brought;
-    const answer = await this.ask(tree, 'do', { text, seed }, signal);
+    const brought = this.broughtOf(tree.id);
+    const answer = await this.ask(tree, 'do', { text, seed }, { signal });
     if ('problem' in answer) return answer;
     const { undo, ...told } = JSON.parse(answer.json) as { readonly ok: boolean; readonly undo?: Undo | null };
     if (!told.ok) return answer;
     const lacks = undo?.lacks.join('; ') ?? '';
     const place = placeOfRows(tree);
     const at = { place, undo: place === null ? null : JSON.stringify(undo), lacks: lacks === '' ? null : lacks };
+    this.keep(tree, text, { ...at, seed, brought });
+    return { json: JSON.stringify(told) };
+  }
+
+  /** How often a tree's database was brought up to its text: what is written while that goes on is written once more. */
+  broughtOf(id: string): number | undefined {
+    return this.entries.get(id)?.brought;
+  }
+
+  /** Keeps what was written into a tree's database. @param brought how often it had been brought up to its text before */
+  keep(
+    tree: StoredTree,
+    text: string,
+    { seed, brought, ...at }: CarriedOutAt & { readonly seed: string; readonly brought: number | undefined },
+  ): void {
     const kept = this.store.keepCommands(tree.id, text, seed, at);
     const entry = this.entries.get(tree.id);
-    // One that was made meanwhile began without them.
+    // One that was made meanwhile began without it.
     if (entry === undefined || (brought !== undefined && entry.brought !== brought)) this.renew(tree);
-    else if (entry.state.status === 'ready') {
-      const { seed: _seed, ...one } = kept;
-      this.tell(tree.id, { ...entry.state, written: [...entry.state.written, { ...one, unfit: null }] });
-    }
-    return { json: JSON.stringify(told) };
+    else if (entry.state.status === 'ready')
+      this.tell(tree.id, { ...entry.state, written: [...entry.state.written, writtenAsTold(kept, null)] });
   }
 
   /** Takes back the commands that were carried out last, or lets go of some that no longer fit; else why not, in words. */
@@ -171,6 +188,7 @@ export class Databases {
     if (!unfit && kept.at(-1) !== one) return 'Others were carried out after these. Take those back first.';
     if (place === null) {
       this.store.forgetCommands(tree.id, commands);
+      if (one.file !== null) await rm(join(this.folder, one.file), { force: true });
       this.renew(tree);
       return null;
     }

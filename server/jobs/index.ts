@@ -2,7 +2,8 @@
 
 export { Databases, type TreeAsk } from './databases.js';
 export { BoundFiles } from './files.js';
-export { type PendingDatabase, PendingDatabases } from './pending-databases.js';
 export { PlacesInUse, passwordIn, shownAddress } from './places.js';
 export { Progress } from './progress.js';
+export { RowFiles, type SentRows } from './row-files.js';
 export { TreeEvents } from './tree-events.js';
+export { Waiting } from './waiting.js';

@@ -30,7 +30,7 @@ export async function answerOf(
   response: Response,
   refuse: (problem: string) => object,
 ): Promise<void> {
-  await sent(response, (signal) => databases.ask(tree, name, argument, signal), refuse);
+  await sent(response, (signal) => databases.ask(tree, name, argument, { signal }), refuse);
 }
 
 /** Sends what comes of asking, as long as somebody waits for it. */

@@ -9,7 +9,7 @@ import {
   type WorkStep,
 } from '../../contract/index.js';
 import { removeAt } from '../../services/index.js';
-import { type Databases, type PendingDatabase, PendingDatabases, type Progress, type TreeEvents } from '../jobs/index.js';
+import { type Databases, type Progress, type TreeEvents, Waiting } from '../jobs/index.js';
 import { inUseOf, isForWantOfRoom, type KeptArrival, type Store, type StoredTree } from '../store/index.js';
 import { WorkLost } from '../workers/index.js';
 import { bodyOf, notFound } from './answers.js';
@@ -43,9 +43,7 @@ export function bringInRoutes(routes: BringInRoutes): Router {
   router.get('/progress/:job', (request, response) => {
     response.set({ 'content-type': 'text/event-stream', 'cache-control': 'no-store' });
     response.flushHeaders();
-    const unwatch = progress.watch(request.params.job, (what) =>
-      response.write(`data: ${JSON.stringify({ what } satisfies WorkStep)}\n\n`),
-    );
+    const unwatch = progress.watch(request.params.job, (step: WorkStep) => response.write(`data: ${JSON.stringify(step)}\n\n`));
     request.on('close', unwatch);
   });
 
@@ -92,7 +90,7 @@ async function receive(
 function againRoutes(routes: BringInRoutes): Router {
   const { store, databases, events, folder } = routes;
   const router = Router();
-  const pending = new PendingDatabases<BroughtDatabase & PendingDatabase>();
+  const pending = new Waiting<BroughtDatabase & { readonly tree: string }>();
 
   router.post('/trees/:id/again', async (request, response) => {
     const tree = store.tree(request.params.id);

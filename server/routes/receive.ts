@@ -68,7 +68,7 @@ export async function uploaded(
   note(`${id}${embeddedEngine.ending}`);
   try {
     const announced = Number(request.headers['content-length'] ?? 0);
-    if (announced > uploadLimit) throw new Refused(413, tooLarge(name, uploadLimit));
+    if (announced > uploadLimit) throw new Refused(413, messageOfLimit(name, uploadLimit));
     const isScript = /\.sql$/i.test(name);
     await pipeline(request, checked(name, uploadLimit, isScript), createWriteStream(path, { flags: 'wx', mode: 0o600 }));
     const came = isScript ? await fromScript(texts, path, name, folder, id, step) : null;
@@ -222,8 +222,13 @@ function arrivalFrom(
   };
 }
 
-function tooLarge(name: string, limit: number): string {
-  return `${name} is larger than the ${Math.round(limit / 1024 / 1024)} MB that may be uploaded. Start the server with a higher --upload-limit, or with --folder to bring it in where it lies.`;
+/** What is said of a file that is too large. @param otherwise what to do with it instead */
+export function messageOfLimit(
+  name: string,
+  limit: number,
+  otherwise = 'start it with --folder to bring the file in where it lies',
+): string {
+  return `${name} is larger than the ${Math.round(limit / 1024 / 1024)} MB that may be uploaded. Start the server with a higher --upload-limit, or ${otherwise}.`;
 }
 
 /** Passes the bytes through, and refuses what does not begin like a database or grows past the limit. */
@@ -245,7 +250,7 @@ function checked(name: string, limit: number, isScript: boolean): Transform {
           return;
         }
       }
-      if (size > limit) done(new Refused(413, tooLarge(name, limit)));
+      if (size > limit) done(new Refused(413, messageOfLimit(name, limit)));
       else done(null, chunk);
     },
     flush(done) {

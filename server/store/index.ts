@@ -5,10 +5,12 @@ export { inUseOf, partOf, placeOfRows } from './in-use.js';
 export type { KeptArrival } from './kept-arrival.js';
 export { type OpenedStore, openStore } from './open.js';
 export {
+  type CarriedOutAt,
   type RevisionSource,
   type SaveOutcome,
   Store,
   type StoredCommands,
   type StoredRevision,
   type StoredTree,
+  writtenAsTold,
 } from './store.js';

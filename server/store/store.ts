@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import Database from 'better-sqlite3';
+import type { WrittenCommands } from '../../contract/index.js';
 import { parse } from '../../core/notation/index.js';
 import { changedLines } from '../../core/revisions/index.js';
 import { type KeptArrival, readArrival, writeArrival } from './kept-arrival.js';
@@ -41,6 +42,14 @@ export interface StoredCommands {
   readonly writtenAt: string;
   /** Why they cannot be taken back; null where they can. */
   readonly lacks: string | null;
+  /** The file of the data folder whose lines they are, and what the lines become, as JSON; null for commands. */
+  readonly file: string | null;
+  readonly lines: string | null;
+}
+
+/** Commands as a page is told of them. @param unfit why they could not be carried out again; null where they were */
+export function writtenAsTold({ id, text, writtenAt, lacks, file }: StoredCommands, unfit: string | null): WrittenCommands {
+  return { id, text, writtenAt, unfit, lacks, isFile: file !== null };
 }
 
 /** Where commands were carried out, and what it takes to put back what they touched, as JSON; in a scratch database nothing. */
@@ -48,6 +57,8 @@ export interface CarriedOutAt {
   readonly place: string | null;
   readonly undo: string | null;
   readonly lacks: string | null;
+  /** Of lines of a file that are to be put in again: the file, and what they become, as JSON. */
+  readonly lines?: { readonly file: string; readonly wish: string };
 }
 
 /** Where a revision came from. */
@@ -113,12 +124,14 @@ const LATER_COLUMNS = [
   ['written_commands', 'place', 'text'],
   ['written_commands', 'undo', 'text'],
   ['written_commands', 'lacks', 'text'],
+  ['written_commands', 'file', 'text'],
+  ['written_commands', 'lines', 'text'],
   ['revisions', 'source', "text not null default 'page'"],
   ['revisions', 'added', 'integer not null default 0'],
   ['revisions', 'removed', 'integer not null default 0'],
 ] as const;
 
-const WRITTEN = 'id, text, seed, written_at as writtenAt, lacks';
+const WRITTEN = 'id, text, seed, written_at as writtenAt, lacks, file, lines';
 
 const LATEST = `
   select trees.id, trees.title, trees.kind, trees.database, trees.address, trees.password, trees.label, trees.unlocked, trees.part, trees.file, trees.file_text as fileText, trees.taken_off_at as takenOffAt, trees.arrival is not null as arrived,
@@ -287,7 +300,8 @@ export class Store {
 
   /** The files that were noted and that no tree has. */
   unkeptFiles(): string[] {
-    const sql = 'select name from unkept_files where name not in (select database from trees where database is not null)';
+    const sql = `select name from unkept_files where name not in (select database from trees where database is not null)
+      and name not in (select file from written_commands where file is not null)`;
     return this.database.prepare(sql).pluck().all() as string[];
   }
 
@@ -317,9 +331,16 @@ export class Store {
   }
 
   /** Keeps commands that were carried out. */
-  keepCommands(id: string, text: string, seed: string, { place, undo, lacks }: CarriedOutAt): StoredCommands {
-    const sql = `insert into written_commands (tree_id, text, seed, place, undo, lacks) values (?, ?, ?, ?, ?, ?) returning ${WRITTEN}`;
-    return this.database.prepare(sql).get(id, text, seed, place, undo, lacks) as StoredCommands;
+  keepCommands(id: string, text: string, seed: string, { place, undo, lacks, lines }: CarriedOutAt): StoredCommands {
+    const sql = `insert into written_commands (tree_id, text, seed, place, undo, lacks, file, lines) values (?, ?, ?, ?, ?, ?, ?, ?) returning ${WRITTEN}`;
+    return this.database
+      .prepare(sql)
+      .get(id, text, seed, place, undo, lacks, lines?.file ?? null, lines?.wish ?? null) as StoredCommands;
+  }
+
+  /** Whether what was written into a scratch database is the lines of a file of the data folder. */
+  keepsFile(file: string): boolean {
+    return this.database.prepare('select 1 from written_commands where file = ?').get(file) !== undefined;
   }
 
   /** Lets go of commands that were kept; whether there were any. */

@@ -1,5 +1,5 @@
 import { isAbsolute, join, resolve } from 'node:path';
-import type { DatabaseState, WrittenCommands } from '../../contract/index.js';
+import type { DatabaseState, LinesAsk, WrittenCommands } from '../../contract/index.js';
 import { type Design, readDesign, statedSqlOf } from '../../core/design/index.js';
 import { absentFrom, relationsKept } from '../../core/schema/index.js';
 import type { Wire } from '../../core/values/index.js';
@@ -14,19 +14,30 @@ import {
   openScratch,
   placeToLook,
   powersOf,
+  type RowFile,
   type ServerAccess,
   type Workshop,
 } from '../../engines/index.js';
 import {
   carryOutAgain,
   fillDatabase,
+  type KeptLines,
   type MadeDatabase,
   type MakeOptions,
   makeDatabase,
   removeAt,
   setAside,
 } from '../../services/index.js';
-import { digestOf, digestWithPowers, inUseOf, partOf, type StoredCommands, type StoredTree } from '../store/index.js';
+import {
+  digestOf,
+  digestWithPowers,
+  inUseOf,
+  partOf,
+  type StoredCommands,
+  type StoredTree,
+  writtenAsTold,
+} from '../store/index.js';
+import { mappingOf } from './row-files.js';
 
 /** A tree, and what it takes to open its database. */
 export interface DatabaseAccess {
@@ -211,7 +222,7 @@ export class TreeDatabase {
     if (!made.ok) return failed(made.problem.message);
     const { engine, remove, database, toWrite } = made.value;
     const { sampleKeys, rows, unsatisfied, unheld } = database;
-    const written = await writtenAgain(design, wanted.written, toWrite(), sampleKeys);
+    const written = await writtenAgain(design, wanted, toWrite(), sampleKeys);
     const before = { open: this.open, remove: this.remove };
     this.open = {
       design,
@@ -356,7 +367,7 @@ export class TreeDatabase {
       rows: {},
       unsatisfied: [],
       unheld: [],
-      written: wanted.written.map((one) => asTold(one, null)),
+      written: wanted.written.map((one) => writtenAsTold(one, null)),
       locked: await lockedBy(toWrite()),
       absent: absentFrom(design.model, looked.value.schema),
       milliseconds: performance.now() - started,
@@ -409,22 +420,32 @@ interface MadeElsewhere {
 /** Carries out again what was written into the scratch database before this one. */
 async function writtenAgain(
   design: Design,
-  written: readonly StoredCommands[],
+  { written, folder }: Pick<DatabaseAccess, 'written' | 'folder'>,
   writable: ReturnType<OpenDatabase['toWrite']>,
   sampleKeys: OpenDatabase['sampleKeys'],
 ): Promise<WrittenCommands[]> {
   if (written.length === 0) return [];
-  if ('problem' in writable) return written.map((one) => asTold(one, writable.problem));
+  if ('problem' in writable) return written.map((one) => writtenAsTold(one, writable.problem));
   try {
-    const unfit = await carryOutAgain(design, writable.engine, written, sampleKeys);
-    return written.map((one) => asTold(one, unfit.get(one.id) ?? null));
+    const kept = written.map(({ id, text, seed, file, lines }) => ({
+      id,
+      text,
+      seed,
+      lines: file === null || lines === null ? null : keptLines(design, join(folder, file), lines),
+    }));
+    const unfit = await carryOutAgain(design, writable.engine, kept, sampleKeys);
+    return written.map((one) => writtenAsTold(one, unfit.get(one.id) ?? null));
   } finally {
     await writable.close();
   }
 }
 
-function asTold({ id, text, writtenAt, lacks }: StoredCommands, unfit: string | null): WrittenCommands {
-  return { id, text, writtenAt, unfit, lacks };
+/** The lines of a file that was kept, as they were put in before; or why they cannot be. */
+function keptLines(design: Design, path: string, kept: string): KeptLines | { readonly problem: string } {
+  const wish = JSON.parse(kept) as LinesAsk & { readonly file: Omit<RowFile, 'path'> };
+  const file = { ...wish.file, path };
+  const mapping = mappingOf(design, { ...wish, file });
+  return 'problem' in mapping ? mapping : { mapping, file, goodOnes: wish.goodOnes };
 }
 
 /** Why a database cannot be written to; null where it can. */

@@ -6,6 +6,7 @@ import type {
   CountsAsk,
   EntityCounts,
   ExpectationsHeld,
+  FileColumns,
   ImpactAsk,
   ImpactTold,
   KindsCompared,
@@ -55,6 +56,18 @@ import {
 } from '../../services/index.js';
 import { answering } from './answering.js';
 import type { Work } from './messages.js';
+import {
+  type FoundFile,
+  fileColumns,
+  type LinesWish,
+  type LinesWritten,
+  lookAtFile,
+  putFileIn,
+  type RowsOut,
+  type RowsOutWish,
+  type SentFile,
+  takeFileOut,
+} from './row-files.js';
 import { Shared } from './shared.js';
 import { type DatabaseAccess, type OpenDatabase, TreeDatabase } from './tree-database.js';
 
@@ -65,19 +78,19 @@ let tell: (state: unknown) => void = () => undefined;
 const database = new TreeDatabase((state) => tell(state));
 
 /** What is asked of the database: with it, what is meant; the answer is what a page is sent. */
-type Answer<Ask> = (open: OpenDatabase, ask: Ask, signal: AbortSignal) => Promise<object>;
+type Answer<Ask> = (open: OpenDatabase, ask: Ask, signal: AbortSignal, step: (what: unknown) => void) => Promise<object>;
 
 /** An answer as JSON, so that nobody on the way has to write it out. Without a database: what says why there is none. */
 function asked<Ask>(answer: Answer<Ask>, refuse: (problem: string) => object): Work {
-  return async (argument, { signal }) => {
+  return async (argument, { signal, step }) => {
     const open = await database.ready();
     if ('problem' in open) return JSON.stringify(refuse(open.problem));
     try {
-      const value = await answer(open, argument as Ask, signal);
+      const value = await answer(open, argument as Ask, signal, step);
       if (!database.isGone) return JSON.stringify(value);
       // What was made here was taken away, or broke: it is made again, and asked once more.
       const again = await database.ready();
-      return JSON.stringify('problem' in again ? refuse(again.problem) : await answer(again, argument as Ask, signal));
+      return JSON.stringify('problem' in again ? refuse(again.problem) : await answer(again, argument as Ask, signal, step));
     } catch (error) {
       if (!(error instanceof PlanTooLarge)) throw error;
       return JSON.stringify(refuse('What this names stands on so much that no statement can hold it. Ask for less at once.'));
@@ -314,6 +327,26 @@ const works: Readonly<Record<string, Work>> = {
   rehearse: asked<CommandsAsk>((open, { text }, signal) => withWritable(open, { text, rehearse: true, signal }), refusedCommands),
 
   do: asked<DoAsk>(carriedOut, refusedCommands),
+
+  'look at file': asked<SentFile>(lookAtFile, (problem): FoundFile => ({ ok: false, problem })),
+
+  'file columns': asked<string>(
+    (open, entity) => Promise.resolve(fileColumns(open, entity)),
+    (): FileColumns => ({ uses: [], whole: [] }),
+  ),
+
+  'lines in': asked<LinesWish>(
+    async (open, wish, signal, step): Promise<LinesWritten> => {
+      try {
+        return await putFileIn(open, wish, signal, step);
+      } finally {
+        if (!wish.preview) orders.clear();
+      }
+    },
+    (problem): LinesWritten => ({ ok: false, problems: [problem] }),
+  ),
+
+  'rows out': asked<RowsOutWish>(takeFileOut, (problem): RowsOut => ({ ok: false, problem })),
 
   'take back': asked<string>(
     async (open, undo): Promise<TakenBack> => {

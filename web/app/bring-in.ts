@@ -2,6 +2,7 @@ import { useCallback, useState } from 'react';
 import * as v from 'valibot';
 import { type BringInAddress, BroughtAgain, BroughtInTree, WorkStep } from '../../contract/index.js';
 import { failureMessage } from './api.js';
+import { posted } from './posted.js';
 
 /**
  * A database to bring in: a file of the person's, one that lies below the folder that the server was given, or one on a server.
@@ -44,9 +45,9 @@ function useSending<T>(address: string, schema: v.GenericSchema<unknown, T>) {
           setProgress((before) => (before === null ? null : { ...before, steps: [...before.steps, step.output.what] }));
       };
       try {
-        const { status, body } = await posted(`/api/${address}?job=${job}&name=${encodeURIComponent(name)}`, wanted, (sent) =>
-          setProgress((before) => (before === null ? null : { ...before, sent })),
-        );
+        const { status, body } = await posted(`/api/${address}?job=${job}&name=${encodeURIComponent(name)}`, bodyFor(wanted), {
+          onSent: (sent) => setProgress((before) => (before === null ? null : { ...before, sent })),
+        });
         const parsed = v.safeParse(schema, body);
         if (status < 300 && parsed.success) return { value: parsed.output };
         return { problem: failureMessage({ data: body }) };
@@ -67,27 +68,7 @@ function nameOf(wanted: BringInSource): string {
   return wanted.kind === 'path' ? wanted.path : wanted.ask.address;
 }
 
-/** Only this older interface of the browser tells how much of a file is sent. */
-function posted(
-  address: string,
-  wanted: BringInSource,
-  onSent: (share: number) => void,
-): Promise<{ status: number; body: unknown }> {
-  return new Promise((resolve, reject) => {
-    const request = new XMLHttpRequest();
-    request.open('POST', address);
-    if (wanted.kind === 'file') request.upload.onprogress = ({ loaded, total }) => onSent(total === 0 ? 1 : loaded / total);
-    request.onload = () => {
-      try {
-        resolve({ status: request.status, body: JSON.parse(request.responseText) as unknown });
-      } catch (error) {
-        reject(error instanceof Error ? error : new Error(String(error)));
-      }
-    };
-    request.onerror = () => reject(new Error('no answer'));
-    request.setRequestHeader('content-type', wanted.kind === 'file' ? 'application/octet-stream' : 'application/json');
-    request.send(
-      wanted.kind === 'file' ? wanted.file : JSON.stringify(wanted.kind === 'path' ? { path: wanted.path } : wanted.ask),
-    );
-  });
+function bodyFor(wanted: BringInSource): File | object {
+  if (wanted.kind === 'file') return wanted.file;
+  return wanted.kind === 'path' ? { path: wanted.path } : wanted.ask;
 }

@@ -46,7 +46,7 @@ export function writtenIn({ workspace }: Pick<State, 'workspace'>): readonly Wri
 }
 
 function Entry({
-  one: { text, writtenAt, unfit, lacks },
+  one: { text, writtenAt, unfit, lacks, isFile },
   busy,
   onTakeUp,
   onTakeBack,
@@ -58,15 +58,19 @@ function Entry({
 }) {
   return (
     <li className="border-b border-line px-3 py-1.5 last:border-0">
-      <button
-        type="button"
-        className="block w-full truncate text-left font-mono text-small hover:text-selected"
-        title={text}
-        aria-label={`Take up in the editor: ${text.slice(0, 100)}`}
-        onClick={onTakeUp}
-      >
-        {text}
-      </button>
+      {isFile ? (
+        <p className="truncate text-small">{text}</p>
+      ) : (
+        <button
+          type="button"
+          className="block w-full truncate text-left font-mono text-small hover:text-selected"
+          title={text}
+          aria-label={`Take up in the editor: ${text.slice(0, 100)}`}
+          onClick={onTakeUp}
+        >
+          {text}
+        </button>
+      )}
       {lacks !== null && <p className="mt-0.5 text-small text-to-many">Cannot be taken back: {lacks}.</p>}
       {unfit !== null && <p className="mt-0.5 text-small text-harm">No longer fits: {unfit}</p>}
       <p className="mt-0.5 flex items-baseline text-small text-ink-3">

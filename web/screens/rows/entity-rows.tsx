@@ -16,6 +16,7 @@ import { useClashes, useGridEditing } from './edit/use-grid-editing.js';
 import { useMayWrite, useWrite } from './edit/use-write.js';
 import { WriteBar } from './edit/write-bar.js';
 import { WrittenRows } from './edit/written-rows.js';
+import { Files } from './files/files-menu.js';
 import { Filter } from './filter.js';
 import { Grid } from './grid.js';
 import { type RowsQuestion, useAsked, useWalk } from './place.js';
@@ -90,6 +91,10 @@ export function EntityRows({
             <Button onClick={() => dialogs.show({ kind: 'delete found', found })}>Delete these…</Button>
           )}
           <SampleCount entity={entity} />
+          <Files
+            onImport={editing === null || asked.via !== null ? null : () => dialogs.show({ kind: 'import' })}
+            onExport={first?.ok === true ? () => dialogs.show({ kind: 'export', asked, total }) : null}
+          />
           <WrittenRows />
           <ColumnsShown columns={columns} hidden={hidden} onToggle={toggle} />
         </span>

@@ -1,6 +1,9 @@
 import { useState } from 'react';
 import { deleteText, type RowName } from '../../../../core/edits/index.js';
 import type { DesignView, EntityView, RoleView } from '../../../workers/design-view.js';
+import { ExportDialog } from '../files/export-dialog.js';
+import { ImportDialog } from '../files/import-dialog.js';
+import type { RowsQuestion } from '../place.js';
 import { titleOf } from '../row-parts.js';
 import type { Row } from '../use-window.js';
 import { DeleteDialog } from './delete-dialog.js';
@@ -23,6 +26,8 @@ export type RowDialog =
   | { readonly kind: 'delete'; readonly row: Row }
   | { readonly kind: 'sample'; readonly row: Row }
   | { readonly kind: 'delete found'; readonly found: DeleteRows }
+  | { readonly kind: 'import' }
+  | { readonly kind: 'export'; readonly asked: RowsQuestion; readonly total: number }
   | { readonly kind: 'link'; readonly owner: RowName; readonly title: string; readonly role: RoleView };
 
 export interface ShownDialog {
@@ -76,6 +81,10 @@ export function RowDialogs({ tree, view, entity, dialogs, mayWrite, onOpen, onWr
       const what = `${found.rows.toLocaleString('en')} rows of ${found.entity}`;
       return <DeleteDialog {...deleting} what={what} commands={deleteText(found)} />;
     }
+    case 'import':
+      return <ImportDialog tree={tree} entity={entity.name} onClose={close} />;
+    case 'export':
+      return <ExportDialog tree={tree} entity={entity.name} asked={shown.asked} total={shown.total} onClose={close} />;
     case 'link':
       return (
         <LinkDialog
