@@ -1,3 +1,4 @@
+import { once } from 'node:events';
 import { createReadStream, createWriteStream } from 'node:fs';
 import { access, rm } from 'node:fs/promises';
 import { join } from 'node:path';
@@ -109,12 +110,17 @@ export function rowFileRoutes(routes: RowFileRoutes): Router {
       const out = 'problem' in answer ? ({ ok: false, problem: answer.problem } as const) : (JSON.parse(answer.json) as RowsOut);
       if (response.destroyed) return;
       if (!out.ok) {
+        await rm(path, { force: true });
         response.status(422).json({ message: out.problem });
         return;
       }
       attach(response, `${wanted.entity}.${wanted.form === 'csv' ? 'csv' : 'jsonl'}`);
       response.set({ 'x-rows': String(out.rows), 'x-alike': String(out.alike) });
-      await pipeline(createReadStream(path), response).catch(() => undefined);
+      const content = createReadStream(path);
+      await once(content, 'open');
+      // It is read to its end though it has no name any more, and nobody has to remove it then.
+      await rm(path);
+      await pipeline(content, response).catch(() => undefined);
     } finally {
       await rm(path, { force: true });
     }

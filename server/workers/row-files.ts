@@ -2,19 +2,11 @@ import { once } from 'node:events';
 import { createWriteStream } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import type { FileColumns, LinesAsk, LinesTold, LookedAtFile, RowsOutAsk } from '../../contract/index.js';
-import type { Design } from '../../core/design/index.js';
-import {
-  type ColumnUse,
-  columnsOut,
-  type FileMapping,
-  guessUses,
-  readUse,
-  usesOf,
-  writeUse,
-} from '../../core/row-files/index.js';
+import { type ColumnUse, columnsOut, guessUses, readUse, usesOf, writeUse } from '../../core/row-files/index.js';
 import type { Undo } from '../../core/write/index.js';
 import { headOf, type RowFile, UnreadableFile } from '../../engines/index.js';
 import { type LinesOutcome, nowOf, putLinesIn, takeRowsOut } from '../../services/index.js';
+import { mappingOf } from './mapping.js';
 import type { OpenDatabase } from './tree-database.js';
 
 /** A file of the data folder that was sent to become rows. */
@@ -122,21 +114,6 @@ function toldOf(outcome: LinesOutcome, keeps: boolean): LinesWritten {
     first: [...first],
     ...(keeps ? { undo } : {}),
   };
-}
-
-/** What the columns of a file are, as a person has said. */
-export function mappingOf(
-  { model }: Design,
-  { entity, uses, nothing, there, match, file }: Pick<LinesWish, 'entity' | 'uses' | 'nothing' | 'there' | 'match' | 'file'>,
-): FileMapping | { readonly problem: string } {
-  if (!model.entities.has(entity)) return { problem: `The text has no entity called ${entity}.` };
-  const columns: FileMapping['columns'][number][] = [];
-  for (const [at, name] of file.columns.entries()) {
-    const use = readUse(model, entity, uses[at] ?? 'left out');
-    if ('problem' in use) return use;
-    columns.push({ name, use });
-  }
-  return { entity, columns, nothing, there, match };
 }
 
 /** What the columns of a file can be. */

@@ -37,7 +37,7 @@ import {
   type StoredTree,
   writtenAsTold,
 } from '../store/index.js';
-import { mappingOf } from './row-files.js';
+import { mappingOf } from './mapping.js';
 
 /** A tree, and what it takes to open its database. */
 export interface DatabaseAccess {

@@ -3,8 +3,9 @@ import type { FileColumns, RowsOutAsk } from '../../../../contract/index.js';
 import { fileColumns, takeRowsOut } from '../../../app/row-files.js';
 import { Button } from '../../../parts/button.js';
 import { Dialog } from '../../../parts/dialog.js';
-import { Input, Select } from '../../../parts/input.js';
+import { Select } from '../../../parts/input.js';
 import type { RowsQuestion } from '../place.js';
+import { NothingInput } from './nothing-input.js';
 
 interface ExportDialogProps {
   readonly tree: string;
@@ -77,18 +78,7 @@ export function ExportDialog({ tree, entity, asked, total, onClose }: ExportDial
               <option value="json lines">JSON lines</option>
             </Select>
           </label>
-          {form === 'csv' && (
-            <label className="flex items-center gap-2">
-              <span className="text-ink-2">Nothing is written as</span>
-              <Input
-                code
-                className="w-20"
-                value={nothing}
-                placeholder="(empty)"
-                onChange={(event) => setNothing(event.target.value)}
-              />
-            </label>
-          )}
+          {form === 'csv' && <NothingInput value={nothing} onType={setNothing} />}
         </div>
         {said !== null && (
           <p role={said.problem ? 'alert' : 'status'} className={said.problem ? 'text-harm' : 'text-fine'}>

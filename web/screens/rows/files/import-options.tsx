@@ -1,4 +1,5 @@
-import { Input, Select } from '../../../parts/input.js';
+import { Select } from '../../../parts/input.js';
+import { NothingInput } from './nothing-input.js';
 import type { Wish } from './use-import.js';
 
 const THERE: Readonly<Record<Wish['there'], string>> = {
@@ -14,16 +15,7 @@ export function ImportOptions({ wish, onSay }: { readonly wish: Wish; onSay(wish
   return (
     <fieldset className="flex flex-wrap items-center gap-x-5 gap-y-2">
       <legend className="sr-only">What is done with the lines</legend>
-      <label className="flex items-center gap-2">
-        <span className="text-ink-2">Nothing is written as</span>
-        <Input
-          code
-          className="w-20"
-          value={nothing}
-          placeholder="(empty)"
-          onChange={(event) => onSay({ nothing: event.target.value })}
-        />
-      </label>
+      <NothingInput value={nothing} onType={(typed) => onSay({ nothing: typed })} />
       <label className="flex items-center gap-2">
         <span className="text-ink-2">A line whose row is there</span>
         <Select value={there} onChange={(event) => onSay({ there: event.target.value as Wish['there'] })}>
