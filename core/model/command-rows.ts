@@ -6,6 +6,7 @@ import type { Expression, Role } from './expression.js';
 import { reading, resolveCondition, resolveExpression } from './expressions.js';
 import { isOfOne } from './found-rows.js';
 import { plainLoad, resolveLoad } from './loads.js';
+import type { Query } from './model.js';
 import { told } from './paths.js';
 import { queryOf } from './plain-query.js';
 
@@ -15,6 +16,8 @@ export interface Commands {
   /** The entities of the rows that lines before have named. */
   readonly named: Map<string, string>;
   readonly label: string;
+  /** The query for all rows of each entity, which all commands that name a row of it by its key have in common. */
+  readonly whole: Map<string, Query>;
 }
 
 /** Where the expressions of commands stand: they see the names of an entity, where a row of it is at hand. */
@@ -107,11 +110,20 @@ export function resolveRows(commands: Commands, path: Path): CommandRows | null 
   return {
     entity: walked.at(-1)?.role.target ?? entity.name,
     row: namedRow,
-    query: queryOf(entity.name, { where, loads, span: path.span }),
+    query:
+      where.length === 0 && loads.length === 0
+        ? wholeOf(commands, entity)
+        : queryOf(entity.name, { where, loads, span: path.span }),
     path: walked.map(({ role }) => role.name),
     one: one || where.some((condition) => isOfOne(entity, condition) && walked.length === 0),
     span: path.span,
   };
+}
+
+function wholeOf({ whole }: Commands, { name }: EntityDraft): Query {
+  const query = whole.get(name) ?? queryOf(name);
+  whole.set(name, query);
+  return query;
 }
 
 /** The loads of what stands behind a row, role by role; empty where nothing does. */

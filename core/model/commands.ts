@@ -15,7 +15,7 @@ export function resolveCommands(resolution: Resolution, text: string): readonly 
   resolution.findings.push(...findings);
   // What cannot be read is not told of a second time for what it does not say.
   if (findings.some(({ weight }) => weight === 'error')) return null;
-  const commands: Commands = { resolution, named: new Map(), label: 'the command' };
+  const commands: Commands = { resolution, named: new Map(), label: 'the command', whole: new Map() };
   const resolved = lines.map((line) => resolveLine(commands, line));
   if (lines.length === 0)
     wrong(resolution, 'no-command', { start: 0, end: text.length }, 'There is no command, as in “create Player with name …”.');

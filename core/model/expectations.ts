@@ -44,7 +44,7 @@ function subjectOf(
   { subject }: ExpectSyntax,
 ): Expectation['subject'] | null {
   const label = 'the expectation';
-  const commands = { resolution, named: new Map<string, string>(), label };
+  const commands = { resolution, named: new Map<string, string>(), label, whole: new Map<string, Query>() };
   if (subject.kind === 'command') {
     const command = resolveCommand(commands, subject.command);
     return command === null ? null : { kind: 'command', command: { name: null, command, span: subject.command.span } };

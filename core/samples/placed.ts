@@ -41,6 +41,22 @@ function keyColumns(model: Model, relation: Relation): MadeColumn[] {
   return Array.from(storedColumnTypes(model, relation), ([name, type]) => ({ name, type }));
 }
 
+/** The columns of a kind's own fields, which stand in a column of JSON. @param all the kind and the bases above it, the highest first */
+function columnsInJson(all: readonly Entity[]): string[] {
+  return all.slice(1).flatMap((one) => one.fields.filter(({ owner }) => owner === one.name).map((field) => field.column.value));
+}
+
+/** What is stored with a row of a kind beside the values of its fields: what kind it is, and the column of JSON with its own. */
+export function storedBeside(model: Model, name: string, row: MadeRow): ReadonlyMap<string, Wire> {
+  const { kinds } = entityOf(model, name);
+  if (kinds === null || kinds.storage.kind === 'separate tables') return new Map();
+  const beside = new Map<string, Wire>([[kinds.storage.mark, kinds.mark]]);
+  if (kinds.storage.kind !== 'json') return beside;
+  const inJson = columnsInJson(lineage(model, name));
+  const own = Object.fromEntries(inJson.map((column) => [column, row.get(column) ?? null]));
+  return beside.set(kinds.storage.column, inJson.length === 0 ? null : (own as Wire));
+}
+
 /** The rows of an entity's kinds in the tables that hold them. */
 export function placeRows(model: Model, made: ReadonlyMap<string, readonly MadeRow[]>): MadeTable[] {
   const tables = new Map<string, { entity: Entity; columns: Map<string, ValueType>; rows: MadeRow[] }>();
@@ -71,17 +87,14 @@ export function placeRows(model: Model, made: ReadonlyMap<string, readonly MadeR
         );
         break;
       case 'json': {
-        const inJson = all
-          .slice(1)
-          .flatMap((one) => one.fields.filter(({ owner }) => owner === one.name).map((field) => field.column.value));
+        const inJson = columnsInJson(all);
         const plain = columns.filter((column) => !inJson.includes(column.name));
         const json: MadeColumn = { name: storage.column, type: { kind: 'json' } };
         tableFor(root, [...plain, marked, json]).push(
-          ...rows.map((row) => {
-            const kept = Array.from(row).filter(([column]) => !inJson.includes(column));
-            const own = Object.fromEntries(inJson.map((column) => [column, row.get(column) ?? null]));
-            return new Map<string, Wire>([...kept, mark, [storage.column, inJson.length === 0 ? null : (own as Wire)]]);
-          }),
+          ...rows.map(
+            (row) =>
+              new Map([...Array.from(row).filter(([column]) => !inJson.includes(column)), ...storedBeside(model, name, row)]),
+          ),
         );
         break;
       }

@@ -3,12 +3,13 @@ import type { AnswerRow } from '../load/index.js';
 import { type Command, loadOf, type Model, type NamedCommand, queryOf, readsRow } from '../model/index.js';
 import type { Wire } from '../values/index.js';
 import { alongWith, countIn, reachedFrom } from './along.js';
-import { type CommandInputs, Doing, keyIn, kindIn, Refused, type RowAt, refuse } from './doing.js';
+import { type CommandInputs, Doing, Refused, refuse } from './doing.js';
 import { Filling, fillChanged, fillGiven, rulesOf } from './fill.js';
 import { type FoundRow, findOne, findRows } from './find-rows.js';
 import { Journal, type KeptTables } from './journal.js';
 import { linkRow, unlinkRow } from './link.js';
 import { makeRow } from './make-row.js';
+import { keyIn, kindIn, type RowAt } from './row-at.js';
 import type { CommandWork } from './steps.js';
 import { deleteRows, updateRows } from './stored-row.js';
 import type { Carried, CarriedLine, RowChange, WrittenCell, WrittenRow } from './told.js';
@@ -41,6 +42,7 @@ export function* carryOut(
   const deleted = commands.flatMap(({ command }) => (command.kind === 'delete' ? [command.rows.entity] : []));
   const watched = reachedFrom(model, deleted);
   try {
+    yield* doing.ahead.look(doing, commands);
     const before = yield* countIn(doing, watched);
     for (const [line, { name, command }] of commands.entries()) {
       doing.line = line;

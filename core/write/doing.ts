@@ -1,11 +1,14 @@
 import type { Dialect } from '../dialects/index.js';
 import { type AnswerRow, type Computation, loadRows, prepare } from '../load/index.js';
-import { type Expression, entityOf, KIND_NAME, lineage, type Model, type Query, queryOf } from '../model/index.js';
+import { type Expression, entityOf, lineage, type Model, type Query, queryOf } from '../model/index.js';
 import { type PlanOptions, planQuery } from '../plan/index.js';
+import { type MadeTable, placeRows } from '../samples/index.js';
 import { type Change, type Insert, named } from '../sql/index.js';
-import { type BoundParameter, type BoundValue, joinKey, splitKey, type ValueType, type Wire } from '../values/index.js';
+import type { BoundParameter, BoundValue, Wire } from '../values/index.js';
 import { SYSTEM, weave } from '../walls/index.js';
+import { RowsAhead } from './ahead.js';
 import type { Journal } from './journal.js';
+import { keyIn, type RowAt } from './row-at.js';
 import type { CommandWork, EachResult, WriteResult } from './steps.js';
 import type { CommandLogEntry, RefusedFor, WrittenCell } from './told.js';
 
@@ -21,12 +24,6 @@ export interface CommandInputs {
   readonly keep: boolean;
   /** What keys for rows that are told apart by a uuid begin with, 20 hexadecimal digits; the same stem gives the same keys. */
   readonly uuidStem: string;
-}
-
-/** A row that is there: what it is, and its key. */
-export interface RowAt {
-  readonly entity: string;
-  readonly key: Wire;
 }
 
 /** So many rows are read for one command at most. */
@@ -53,6 +50,8 @@ export function refuse(message: string): never {
 export class Doing {
   /** The first of the statements. */
   readonly log: CommandLogEntry[] = [];
+  /** Rows that the commands name by their keys, as far as they were looked for. */
+  readonly ahead = new RowsAhead();
   /** How many statements have changed rows so far. */
   changes = 0;
   /** The command that is being carried out, counted from 0. */
@@ -60,6 +59,8 @@ export class Doing {
   private readonly keys: Record<string, Wire>;
   private uuidsTaken = 0;
   private readonly inserts = new Map<string, string>();
+  private readonly plain = new Map<string, { readonly names: readonly string[]; readonly plain: string }>();
+  private readonly layouts = new Map<string, readonly MadeTable[]>();
   /** The query for a row by its key, of each entity: the same one is planned and printed once. */
   private readonly byKey = new Map<string, Query>();
   /** By how many rows the commands' own statements changed each table, and whether one put in or changed any. */
@@ -132,6 +133,16 @@ export class Doing {
     if (this.log.length < this.mostLogged) this.log.push(entry);
   }
 
+  /** A change with a name for each of its values; those that are sent as the same are the same. */
+  private namedBy(change: Change, sql: string, count: number): { readonly names: readonly string[]; readonly plain: string } {
+    const known = this.plain.get(sql);
+    if (known !== undefined) return known;
+    const names = namesIn(change, count);
+    const told = { names, plain: this.dialect.printChange(named(change, names)) };
+    this.plain.set(sql, told);
+    return told;
+  }
+
   /** The same of one row alone, which an expression names by its key or its name. */
   *askOf(row: Expression, query: Query): CommandWork<readonly AnswerRow[]> {
     const key = this.keyOf(row);
@@ -185,6 +196,17 @@ export class Doing {
     this.tables.set(tableOf(change), table);
   }
 
+  /** The tables that hold rows of an entity, each with its columns: a base's before those of its kinds. */
+  layoutOf(entity: string): readonly MadeTable[] {
+    const known = this.layouts.get(entity);
+    if (known !== undefined) return known;
+    const order = lineage(this.model, entity).map(({ name }) => name);
+    const placed = placeRows(this.model, new Map([[entity, []]]));
+    const layout = placed.toSorted((one, other) => order.indexOf(one.owner) - order.indexOf(other.owner));
+    this.layouts.set(entity, layout);
+    return layout;
+  }
+
   /** Carries out a change, with a value for each of its placeholders; where it is refused, so are all commands. */
   *change(change: Change, values: readonly BoundValue[], cells: readonly WrittenCell[]): CommandWork<WriteResult> {
     const result = yield* this.attempt(change, values);
@@ -202,12 +224,12 @@ export class Doing {
     const { result, milliseconds } = answer;
     const rows = change.kind === 'insert' ? change.rows.length : result.changed;
     if (result.refusal === null) {
+      if (change.kind === 'delete') this.ahead.forget();
       if (this.journal !== null) yield* this.journal.after(change, values, result);
       this.noteRows(change, rows);
       if (this.log.length >= this.mostLogged) return result;
-      const names = namesIn(change, values.length);
+      const { names, plain } = this.namedBy(change, sql, values.length);
       const told = values.map((value, at) => ({ name: names[at] ?? '', shown: shown(value) }));
-      const plain = this.dialect.printChange(named(change, names));
       this.note({ kind: 'write', line: this.line, sql, plain, values: told, rows, milliseconds });
     }
     return result;
@@ -269,29 +291,4 @@ function* asked<Result>(computation: Computation<Result>): CommandWork<Result> {
     turn = computation.next(answer.result);
   }
   return turn.value;
-}
-
-/** The key of a row of an answer. */
-export function keyIn(model: Model, entity: string, row: AnswerRow): Wire {
-  const { key } = entityOf(model, entity);
-  return joinKey(
-    key.type,
-    key.fields.map(({ name }) => (row[name] ?? null) as Wire),
-  );
-}
-
-/** What a row of an answer is: its kind, where that differs from row to row. */
-export function kindIn(entity: string, row: AnswerRow): string {
-  const kind = row[KIND_NAME];
-  return typeof kind === 'string' ? kind : entity;
-}
-
-/** The parts of a row's key with the columns and the types of each. */
-export function keyParts(
-  model: Model,
-  { entity, key }: RowAt,
-): readonly { readonly column: string; readonly type: ValueType; readonly value: Wire }[] {
-  const { key: declared } = entityOf(model, entity);
-  const values = splitKey(declared.type, key);
-  return declared.fields.map(({ type, column }, index) => ({ column: column.value, type, value: values[index] ?? null }));
 }

@@ -15,8 +15,9 @@ import {
 } from '../model/index.js';
 import { evaluate, polymorphicCells } from '../samples/index.js';
 import { parseWire, splitKey, type ValueType, type Wire } from '../values/index.js';
-import { type Doing, type RowAt, refuse } from './doing.js';
+import { type Doing, refuse } from './doing.js';
 import { findOne } from './find-rows.js';
+import type { RowAt } from './row-at.js';
 import type { CommandWork } from './steps.js';
 import type { Cell } from './stored-row.js';
 import type { FilledBy, WrittenCell } from './told.js';
@@ -66,7 +67,8 @@ export function* fillGiven(
       continue;
     }
     const { role, rows } = value;
-    const target = rows === null ? null : yield* findOne(doing, rows, `${filling.entity}.${role.name}`);
+    const target =
+      rows === null ? null : (doing.ahead.of(rows) ?? (yield* findOne(doing, rows, `${filling.entity}.${role.name}`)));
     filling.fill(role.name, 'given', target?.key ?? null, cellsOfRole(doing.model, role, target));
   }
 }

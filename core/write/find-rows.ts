@@ -1,6 +1,7 @@
 import type { AnswerRow } from '../load/index.js';
 import type { CommandRows } from '../model/index.js';
-import { type Doing, keyIn, kindIn, type RowAt, refuse } from './doing.js';
+import { type Doing, refuse } from './doing.js';
+import { keyIn, kindIn, type RowAt } from './row-at.js';
 import type { CommandWork } from './steps.js';
 
 /** A row that was found. */

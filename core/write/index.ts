@@ -1,10 +1,11 @@
 /** Commands → statements of one transaction, and what came of each row. One file for each thing that a command does. */
 export { carryOut } from './carry-out.js';
-export { type CommandInputs, Doing, keyIn, kindIn, Refused, type RowAt } from './doing.js';
+export { type CommandInputs, Doing, Refused } from './doing.js';
 export { cellsOfRole, defaultOf, Filling, fillChanged, isNumbered, lackedBy, rulesOf } from './fill.js';
 export { Journal, type KeptTable, type KeptTables, type Undo } from './journal.js';
 export { keptTables } from './kept-tables.js';
 export { type FilledColumn, type PutOutcome, RowsIn } from './put-rows.js';
+export { keyIn, kindIn, type RowAt } from './row-at.js';
 export { type RowsMeant, rowsMeant } from './rows-meant.js';
 export { guarded, Savepoint } from './savepoint.js';
 export type {

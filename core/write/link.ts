@@ -12,9 +12,10 @@ import {
 import { polymorphicCells } from '../samples/index.js';
 import { allOf, anyOf, column, type SqlExpression, selectOf, tableSource } from '../sql/index.js';
 import { type BoundValue, splitKey, type Wire } from '../values/index.js';
-import { type Doing, Refused, type RowAt, refuse } from './doing.js';
+import { type Doing, Refused, refuse } from './doing.js';
 import { cellOf, cellsOfRole, defaultOf, Filling, fillDefaults, fillGiven, refuseLacking, relationOf } from './fill.js';
 import { putRow } from './put-row.js';
+import type { RowAt } from './row-at.js';
 import type { BrokenConstraint, CommandWork } from './steps.js';
 import { type Cell, holds, updateRows } from './stored-row.js';
 import type { RowChange, WrittenCell, WrittenRow } from './told.js';

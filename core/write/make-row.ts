@@ -1,9 +1,10 @@
 import { entityOf, type Model, type NewRow, type Role, type Through } from '../model/index.js';
-import type { Doing, RowAt } from './doing.js';
+import type { Doing } from './doing.js';
 import { cellsOfRole, Filling, fillDefaults, fillGiven, refuseLacking } from './fill.js';
 import { findOne } from './find-rows.js';
 import { linkRow } from './link.js';
 import { putRow } from './put-row.js';
+import type { RowAt } from './row-at.js';
 import type { CommandWork } from './steps.js';
 import type { WrittenRow } from './told.js';
 

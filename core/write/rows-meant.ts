@@ -1,8 +1,9 @@
 import type { Dialect } from '../dialects/index.js';
 import type { Computation } from '../load/index.js';
 import type { CommandRows, Model } from '../model/index.js';
-import { type CommandInputs, Doing, Refused, type RowAt } from './doing.js';
+import { type CommandInputs, Doing, Refused } from './doing.js';
 import { findRows } from './find-rows.js';
+import type { RowAt } from './row-at.js';
 
 /** The rows that a command speaks of, or why they cannot be told. */
 export type RowsMeant = { readonly ok: true; readonly rows: readonly RowAt[] } | { readonly ok: false; readonly message: string };

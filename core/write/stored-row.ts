@@ -1,5 +1,5 @@
 import { entityOf, type Key, lineage, type Model, tableEntity } from '../model/index.js';
-import { type MadeTable, placeRows } from '../samples/index.js';
+import { type MadeTable, storedBeside } from '../samples/index.js';
 import {
   allOf,
   anyOf,
@@ -12,7 +12,8 @@ import {
   type Update,
 } from '../sql/index.js';
 import type { BoundValue, ValueType, Wire } from '../values/index.js';
-import { type Doing, keyParts, type RowAt } from './doing.js';
+import type { Doing } from './doing.js';
+import { keyParts, type RowAt } from './row-at.js';
 import type { CommandWork } from './steps.js';
 import type { WrittenCell } from './told.js';
 
@@ -40,17 +41,13 @@ export function* insertRow(
   cells: ReadonlyMap<string, Wire>,
   told: readonly WrittenCell[],
 ): CommandWork<Wire[]> {
-  const { model } = doing;
-  const { key } = entityOf(model, entity);
+  const { key } = entityOf(doing.model, entity);
   const row = new Map(cells);
-  const count = placedOf(model, entity, row).length;
-  for (let at = 0; at < count; at++) {
-    const table = placedOf(model, entity, row)[at];
-    if (table === undefined) continue;
+  for (const [at, layout] of doing.layoutOf(entity).entries()) {
     const missing = key.columns.filter((name) => row.get(name) === undefined);
-    const { insert, values } = insertInto(doing, table, row, at === 0 ? missing : []);
+    const { insert, values } = insertInto(doing, { entity, layout, row }, at === 0 ? missing : []);
     const { rows } = yield* doing.change(insert, values, told);
-    if (at === 0 && missing.length === 0) yield* countOn(doing, { schema: table.schema, name: table.table }, key);
+    if (at === 0 && missing.length === 0) yield* countOn(doing, insert.into, key);
     missing.forEach((name, index) => {
       const field = key.fields.find((one) => one.column.value === name);
       if (field !== undefined) row.set(name, decoded(doing, field.type, rows[0]?.[index]));
@@ -68,22 +65,20 @@ export function* countOn({ dialect, inputs }: Doing, table: TableName, { fields 
   if (sql !== null) yield { kind: 'read', sql, values: [] };
 }
 
-/** The tables of a row with what each gets: a base's before those of its kinds. */
-function placedOf(model: Model, entity: string, row: ReadonlyMap<string, Wire>): readonly MadeTable[] {
-  const order = lineage(model, entity).map(({ name }) => name);
-  const placed = placeRows(model, new Map([[entity, [row]]]));
-  return placed.toSorted((one, other) => order.indexOf(one.owner) - order.indexOf(other.owner));
-}
-
+/** The statement that puts a row into one of its tables. */
 function insertInto(
-  { dialect }: Doing,
-  { schema, table, columns, rows }: MadeTable,
-  given: ReadonlyMap<string, Wire>,
+  { dialect, model }: Doing,
+  {
+    entity,
+    layout: { schema, table, columns },
+    row,
+  }: { readonly entity: string; readonly layout: MadeTable; readonly row: ReadonlyMap<string, Wire> },
   returning: readonly string[],
 ): { readonly insert: Insert; readonly values: readonly BoundValue[] } {
-  const row = rows[0] ?? new Map<string, Wire>();
+  const beside = storedBeside(model, entity, row);
+  const valueIn = (name: string): Wire => (beside.has(name) ? beside.get(name) : row.get(name)) ?? null;
   // What nothing was said of is left to the table: a default of its own, a number. A null that was said is written.
-  const filled = columns.filter(({ name }) => given.has(name) || (row.get(name) ?? null) !== null);
+  const filled = columns.filter(({ name }) => row.has(name) || valueIn(name) !== null);
   const insert: Insert = {
     kind: 'insert',
     into: { schema, name: table },
@@ -91,7 +86,7 @@ function insertInto(
     rows: [filled.map((_, at): SqlExpression => ({ kind: 'placeholder', number: at + 1 }))],
     returning,
   };
-  return { insert, values: filled.map(({ name, type }) => dialect.values.bind(type, row.get(name) ?? null)) };
+  return { insert, values: filled.map(({ name, type }) => dialect.values.bind(type, valueIn(name))) };
 }
 
 /** Gives columns of rows, all of one entity, other values: the same in each. */
