@@ -8,7 +8,7 @@ import type { RunInput, RunName, RunResult } from '../core/runs/index.js';
 import type { Schema } from '../core/schema/index.js';
 import type { TableName } from '../core/sql/index.js';
 import type { BoundValue } from '../core/values/index.js';
-import type { Carried, CommandInputs, KeptTables, TakenBack, Undo } from '../core/write/index.js';
+import type { Carried, CommandInputs, KeptTables, RefusedFor, TakenBack, Undo } from '../core/write/index.js';
 
 /** Something that went wrong for a reason outside the program: said in words that name the thing and a way out. */
 export interface Problem {
@@ -109,6 +109,8 @@ export interface LinesReport {
   readonly kept: boolean;
   /** Whether the file was read to its end: many refused lines end it where nothing of it stays anyway. */
   readonly ended: boolean;
+  /** A rule of rows that are in no line, which they break by what the lines put in: then nothing stays. Null where they break none. */
+  readonly broken: RefusedFor | null;
   /** What it takes to take all of it back; null where that is not kept. */
   readonly undo: Undo | null;
 }

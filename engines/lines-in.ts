@@ -68,9 +68,10 @@ export async function linesIn(
         break;
       }
     }
-    const kept = request.inputs.keep && (goodOnes || counts.refused === 0);
-    const undo = kept ? await run(lines.finish()) : null;
-    return { lines: all, ...counts, firstRefused, first, kept, ended, undo };
+    const stays = goodOnes || counts.refused === 0;
+    const { undo, broken } = stays ? await run(lines.finish()) : { undo: null, broken: null };
+    const kept = request.inputs.keep && stays && broken === null;
+    return { lines: all, ...counts, firstRefused, first, kept, ended, broken, undo: kept ? undo : null };
   } finally {
     if (out !== null) closeSync(out);
   }

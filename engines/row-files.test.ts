@@ -179,6 +179,7 @@ entity Branch in branches
   id    integer key
   name  text(80) unique
   shown as name
+  rule not_crowded: count(players) < 5, message 'A branch has four players at most'
 
 entity Player in players
   id      integer key
@@ -279,5 +280,20 @@ test('a line may name a row that a line before it puts in', async () => {
     expect(outcome.ok && outcome.refused).toMatchObject([
       { line: 5, column: 'chief', message: 'there is no Player “e@x.example”.' },
     ]);
+  });
+}, 120_000);
+
+test('a rule of rows that stand in no line is kept for all the lines together', async () => {
+  const lines = Array.from({ length: 5 }, (_, at) => `P${at},p${at}@x.example,Quay`);
+  await onEach(async (into) => {
+    const before = await playersIn(into);
+    const outcome = await put(into, `name,email,branch\n${lines.join('\n')}\n`, 'csv', { goodOnes: true });
+    expect(outcome).toEqual({
+      ok: false,
+      problems: ['A branch has four players at most. What keeps it: Branch, rule not_crowded. Nothing was written.'],
+    });
+    expect(await playersIn(into)).toBe(before);
+    const fewer = await put(into, `name,email,branch\n${lines.slice(1).join('\n')}\n`, 'csv');
+    expect(fewer.ok && fewer.report).toMatchObject({ created: 4, kept: true });
   });
 }, 120_000);

@@ -75,6 +75,8 @@ export async function putLinesIn(design: Design, engine: Engine, request: PutLin
       },
     );
     if (!done.ok) return { ok: false, problems: [done.problem.message] };
+    const { broken } = done.value;
+    if (broken !== null) return { ok: false, problems: [`${wordsFor(design, broken)} Nothing was written.`] };
     if (raw !== null && refusedTo !== undefined) await writeRefused(design, file, raw, refusedTo);
     const refused: LineRefused[] = [];
     for (const { line, faults } of done.value.firstRefused)

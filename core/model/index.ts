@@ -27,6 +27,7 @@ export {
   type Role,
   type RowPart,
   readsRow,
+  rolesWalked,
   someExpression,
   type Way,
 } from './expression.js';

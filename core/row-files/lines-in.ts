@@ -12,11 +12,14 @@ import {
   type KeptTables,
   keyIn,
   kindIn,
+  Refused,
   type RefusedFor,
   type RowAt,
   RowsIn,
+  RulesOfOthers,
   rulesOf,
   Savepoint,
+  type Touch,
   type Undo,
   updateRows,
 } from '../write/index.js';
@@ -44,6 +47,14 @@ export type LineOutcome =
 export interface LineFault {
   readonly column: string | null;
   readonly why: RefusedFor;
+}
+
+/** What lines came to, all together. */
+export interface LinesEnd {
+  /** What it takes to take all of it back; null where that is not kept. */
+  readonly undo: Undo | null;
+  /** A rule of rows that are in no line, which they break by what the lines put in; null where they break none. */
+  readonly broken: RefusedFor | null;
 }
 
 /** What it takes to put the lines of a file into a database. */
@@ -89,6 +100,8 @@ export class LinesIn {
   private readonly match: readonly string[] | null;
   private readonly kindAt: number;
   private readonly rules: boolean;
+  private readonly others: RulesOfOthers;
+  private begun = false;
 
   constructor(dialect: Dialect, { model, mapping, inputs, keeps }: LinesInRequest) {
     const journal = keeps === null ? null : new Journal(dialect, keeps);
@@ -99,6 +112,10 @@ export class LinesIn {
     this.match = mapping.there === 'refuse' ? null : matchOf(model, mapping);
     const family = [this.entity, ...kindsBelow(model, this.entity)];
     this.rules = family.some(({ name }) => rulesOf(model, name).length > 0);
+    this.others = new RulesOfOthers(
+      this.doing,
+      family.flatMap(({ name }) => touchesOf(name, mapping)),
+    );
     const root = this.entity.kinds?.root ?? this.entity.name;
     this.roles = rolesMapped(mapping).map((mapped) => {
       const leading = family.flatMap((one) => rolesNamed(one, mapped.role));
@@ -111,6 +128,8 @@ export class LinesIn {
 
   /** Puts lines in, and tells what became of each, in their order. */
   *take(lines: readonly FileLine[]): CommandWork<readonly LineOutcome[]> {
+    if (!this.begun) yield* this.others.look();
+    this.begun = true;
     const outcomes: LineOutcome[] = [];
     let from = 0;
     while (from < lines.length) {
@@ -122,10 +141,19 @@ export class LinesIn {
     return outcomes;
   }
 
-  /** What it takes to take all of it back; null where that is not kept. To be called once, behind the last line. */
-  *finish(): CommandWork<Undo | null> {
-    for (const { rows } of this.ways.values()) yield* rows.finish();
-    return this.doing.journal === null ? null : yield* this.doing.journal.finish();
+  /** What the lines came to. To be called once, behind the last of them. */
+  *finish(): CommandWork<LinesEnd> {
+    for (const { rows, numbered } of this.ways.values()) {
+      yield* rows.finish();
+      if (numbered !== null) yield* numbered.finish();
+    }
+    try {
+      yield* this.others.keep();
+    } catch (error) {
+      if (!(error instanceof Refused)) throw error;
+      return { undo: null, broken: error.why };
+    }
+    return { undo: this.doing.journal === null ? null : yield* this.doing.journal.finish(), broken: null };
   }
 
   /**
@@ -429,4 +457,11 @@ function refusedFor(why: RefusedFor): LineOutcome {
 
 function fault(column: string | null, message: string): LineFault {
   return { column, why: { kind: 'words', message } };
+}
+
+/** What lines do to rows of an entity: they come, and where rows that are there are changed, these fields and roles do. */
+function touchesOf(entity: string, { columns, there }: FileMapping): readonly Touch[] {
+  const names = columns.flatMap(({ use }) => (use.kind === 'field' ? [use.field] : use.kind === 'role' ? [use.role] : []));
+  const come: Touch = { entity, names: 'rows', line: 0 };
+  return there === 'update' ? [come, { entity, names, line: 0 }] : [come];
 }

@@ -10,6 +10,7 @@ import { Journal, type KeptTables } from './journal.js';
 import { linkRow, unlinkRow } from './link.js';
 import { makeRow } from './make-row.js';
 import { keyIn, kindIn, type RowAt } from './row-at.js';
+import { RulesOfOthers, touchesOf } from './rules-of-others.js';
 import type { CommandWork } from './steps.js';
 import { deleteRows, updateRows } from './stored-row.js';
 import type { Carried, CarriedLine, RowChange, WrittenCell, WrittenRow } from './told.js';
@@ -43,6 +44,8 @@ export function* carryOut(
   const watched = reachedFrom(model, deleted);
   try {
     yield* doing.ahead.look(doing, commands);
+    const others = new RulesOfOthers(doing, touchesOf(commands));
+    yield* others.look();
     const before = yield* countIn(doing, watched);
     for (const [line, { name, command }] of commands.entries()) {
       doing.line = line;
@@ -52,6 +55,7 @@ export function* carryOut(
       lines.push({ name, rows });
     }
     yield* keepRules(doing, lines);
+    yield* others.keep();
     const along = alongWith(doing, watched, before, yield* countIn(doing, watched));
     const undo = journal === null ? null : yield* journal.finish();
     return { lines: yield* withRowsAfter(doing, lines), along, log: doing.log, undo, refusal: null };

@@ -7,6 +7,7 @@ export { keptTables } from './kept-tables.js';
 export { type FilledColumn, type PutOutcome, RowsIn } from './put-rows.js';
 export { keyIn, kindIn, type RowAt } from './row-at.js';
 export { type RowsMeant, rowsMeant } from './rows-meant.js';
+export { RulesOfOthers, type Touch } from './rules-of-others.js';
 export { guarded, Savepoint } from './savepoint.js';
 export type {
   AskStep,
