@@ -6,6 +6,7 @@ import { benchForms } from './forms.js';
 import { benchHostile } from './hostile.js';
 import { benchImpact } from './impact.js';
 import { benchImportRows } from './import-rows.js';
+import { benchImportServers } from './import-servers.js';
 import { benchKeystroke } from './keystroke.js';
 import { benchLoading } from './loading.js';
 import { benchMap } from './map.js';
@@ -31,6 +32,7 @@ const benches: Readonly<Record<string, () => string[] | Promise<string[]>>> = {
   impact: benchImpact,
   creates: benchCreates,
   'import-rows': benchImportRows,
+  'import-servers': benchImportServers,
 };
 
 /** What bench/README.md says of each figure: the worst of its runs. */

@@ -32,6 +32,15 @@ const HOUSE = `
   insert into hall_keys values ('North Quay', 1, 'Ines');
 `;
 
+/** Lines of a file, two of which cannot be rows. */
+const PLAYERS = [
+  'Name,E-mail,branch,steward,joined',
+  ...['Ada Quill', 'Bram Oake', 'Cleo Marsh', 'Dov Tarn', 'Edda Reed', 'Finn Holt', 'Gwen Ash', 'Hal Moor', 'Isla Fen'].map(
+    (name, at) =>
+      `${name},${name.toLowerCase().replace(' ', '.')}@cinder.example,${at === 3 ? 'Nowhere' : (['Hill Chapel', 'Kiln Row', 'North Quay'][at % 3] ?? '')},${at === 6 ? 'perhaps' : 'no'},2031-03-0${at + 1}`,
+  ),
+];
+
 const FOLDER = 'docs/screenshots';
 const data = mkdtempSync(join(tmpdir(), 'family-tree-shots-'));
 mkdirSync(FOLDER, { recursive: true });
@@ -111,9 +120,6 @@ await page.getByText('In the text, one-to-many').waitFor();
 await page.getByRole('button', { name: 'or another…' }).click();
 await page.getByText('In the text, polymorphic').waitFor();
 await shoot('relate');
-await go('rows/Player?where=count(loans)%20%3E%208&order=count(loans)%20desc');
-await page.getByRole('button', { name: 'Open row 1', exact: true }).waitFor();
-await shoot('rows');
 await go('rows/Loan?where=out&order=due_on');
 await page.getByRole('button', { name: 'Open row 1', exact: true }).waitFor();
 await page.getByRole('grid').focus();
@@ -142,6 +148,15 @@ await page.getByRole('combobox').fill('Tide');
 await page.getByRole('option').first().click();
 await page.getByRole('textbox', { name: 'chair' }).fill('14');
 await shoot('row-link');
+await page.getByRole('button', { name: 'Close' }).first().click();
+await go('rows/Player');
+await page.getByRole('button', { name: 'Files' }).click();
+await page.getByRole('button', { name: 'Put rows in from a file' }).click();
+await page
+  .getByLabel('A CSV file')
+  .setInputFiles({ name: 'players.csv', mimeType: 'text/csv', buffer: Buffer.from(PLAYERS.join('\r\n')) });
+await page.getByRole('list', { name: 'Lines that are refused' }).waitFor();
+await shoot('rows-import');
 await page.getByRole('button', { name: 'Close' }).first().click();
 await go('rows/Ensemble/1');
 await page.getByRole('button', { name: 'Delete…' }).click();
