@@ -4,6 +4,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { type FileMapping, guessUses, problemsOf, readUse, usesOf, writeUse } from '../core/row-files/index.js';
 import { type Engine, headOf, openSqlite, type RowFile } from '../engines/index.js';
 import { makeTestDatabase, type TestDatabase, temporaryFolder } from '../tests/database.js';
+import { processesBelow } from '../tests/processes.js';
 import { type LinesOutcome, type PutLinesIn, putLinesIn } from './index.js';
 
 const TEXT = `tree 'Loans from files'
@@ -281,6 +282,24 @@ test('lines that nobody waits for any more leave nothing behind, and the databas
   expect(seen).toBeGreaterThan(0);
   expect(await database.rows('from Branch')).toHaveLength(2);
 });
+
+test('what a process that was killed left half done is taken back, and those that only look see the rows of before', async () => {
+  const lines = Array.from({ length: 400_000 }, (_, at) => `Branch ${(at * 7919) % 400_009}`);
+  let killed = false;
+  const outcome = await put('Branch', `name\n${lines.join('\n')}\n`, {
+    rehearse: false,
+    // Enough that pages are written into the file before the end.
+    progress: ({ lines: done }) => {
+      if (killed || done < 300_000) return;
+      killed = true;
+      for (const { id, program } of processesBelow(process.pid))
+        if (program.includes(`${database.path} write`)) process.kill(id, 'SIGKILL');
+    },
+  });
+  expect(killed).toBe(true);
+  expect(told(outcome)).toEqual([expect.stringContaining('ended before it answered')]);
+  expect(await database.rows('from Branch')).toHaveLength(2);
+}, 60_000);
 
 test('many lines that are wrong end a file of which nothing would stay; all of them are told of where the good ones do', async () => {
   const lines = Array.from({ length: 2000 }, (_, at) => (at % 2 === 0 ? 'Main' : `Other ${at}`)).join('\n');

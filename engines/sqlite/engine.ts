@@ -1,9 +1,9 @@
 import { basename } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { sqliteDialect } from '../../core/dialects/index.js';
-import { askingEngine } from '../asking.js';
+import { askingEngine, type Call } from '../asking.js';
 import { openChild } from '../child.js';
-import type { Engine } from '../engine.js';
+import type { Engine, Problem } from '../engine.js';
 import type { Ask, OpenMode } from '../protocol.js';
 
 export interface SqliteOptions {
@@ -24,6 +24,9 @@ const MOST_MEMORY_MB = 2048;
 /** What is asked while somebody waits at a page. */
 const SHORT = new Set<Ask['kind']>(['run', 'statement', 'read', 'answers']);
 
+/** How a call ends whose process was ended with it. */
+const LOST = new Set<Problem['code']>(['ended', 'timeout']);
+
 /** What a file may grow to where nothing is said. */
 const MOST_BYTES = 2 * 1024 ** 3;
 
@@ -42,11 +45,13 @@ export function openSqlite(options: SqliteOptions): Engine {
     });
   const long = open();
   const short = mode === 'look' ? open() : long;
-  return askingEngine(
-    sqliteDialect,
-    (ask, options = {}) => (SHORT.has(ask.kind) && options.patient !== true ? short : long).call(ask, null, options),
-    async () => {
-      await Promise.all(Array.from(new Set([long, short]), (child) => child.close()));
-    },
-  );
+  const call: Call = async (ask, options = {}) => {
+    const outcome = await (SHORT.has(ask.kind) && options.patient !== true ? short : long).call<never>(ask, null, options);
+    // What a process that was ended left half done is taken back by the next that may write: those that only look cannot.
+    if (mode === 'write' && !outcome.ok && LOST.has(outcome.problem.code)) await long.call({ kind: 'answers' }, null);
+    return outcome;
+  };
+  return askingEngine(sqliteDialect, call, async () => {
+    await Promise.all(Array.from(new Set([long, short]), (child) => child.close()));
+  });
 }

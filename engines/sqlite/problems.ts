@@ -29,6 +29,11 @@ export function problemOf(error: unknown, file: string): Problem {
       return { code: 'busy', message: `${file} is in use by another program. Try again when that is done.` };
     if (code.startsWith('SQLITE_FULL') || code.startsWith('SQLITE_IOERR'))
       return { code: 'full', message: `${file} could not be read or written: the disk is full or failing.` };
+    if (code === 'SQLITE_READONLY_ROLLBACK')
+      return {
+        code: 'refused',
+        message: `A program that wrote to ${file} was ended halfway. What it left half done is taken back once somebody opens it who may write: sqlite3 ${file} "select count(*) from sqlite_schema".`,
+      };
     if (code.startsWith('SQLITE_READONLY')) return { code: 'refused', message: `${file} is only looked at, never written.` };
     if (code.startsWith('SQLITE_CONSTRAINT')) return { code: 'constraint', message: `${file}: ${error.message}.` };
     if (/integer overflow/.test(error.message)) return { code: 'statement', message: beyondNumbers(file) };

@@ -1,3 +1,4 @@
+import { stat } from 'node:fs/promises';
 import { isAbsolute, join, resolve } from 'node:path';
 import type { DatabaseState, LinesAsk, WrittenCommands } from '../../contract/index.js';
 import { type Design, readDesign, statedSqlOf } from '../../core/design/index.js';
@@ -77,6 +78,15 @@ export interface Writable {
 function writableFile(path: string, label: string): Writable {
   const engine = fileEngine.open({ path, mode: 'write', milliseconds: LONGEST_RUN, label });
   return { engine, close: () => engine.close() };
+}
+
+/** Takes back what a process of this program, which was ended, left half done in a file of its own. */
+async function settleOwn(path: string, label: string): Promise<void> {
+  const journal = await stat(`${path}-journal`).catch(() => null);
+  if (journal === null || journal.size === 0) return;
+  const { engine, close } = writableFile(path, label);
+  await engine.answers();
+  await close();
 }
 
 /** An engine that can write as it is, and stays open. */
@@ -403,7 +413,9 @@ export class TreeDatabase {
       const own = openEmbedded({ folder: path, label: tree.title, milliseconds: LONGEST_EMBEDDED });
       return { ...own.at(null), close: () => own.close() };
     }
-    const place = isAbsolute(tree.database ?? '') ? await placeToLook(path, join(folder, `${tree.id}.copy.db`)) : null;
+    const isOwn = !isAbsolute(tree.database ?? '');
+    if (isOwn) await settleOwn(path, tree.title);
+    const place = isOwn ? null : await placeToLook(path, join(folder, `${tree.id}.copy.db`));
     if (place !== null && !place.ok) return { problem: place.problem.message };
     return fileEngine.open({ path: place?.value.path ?? path, mode: 'look', milliseconds: LONGEST_RUN, label: tree.title });
   }
