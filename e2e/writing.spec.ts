@@ -274,3 +274,22 @@ test('rows that fit the filter are saved as a file, other rows by what they are 
   expect(text).toMatch(/^id,name,email,branch as shown\r\n43,Ansel Ember,[^,]+@example\.org,[A-Z][^,\r]+\r\n172,Ansel Ember,/);
   await expect(dialog.getByRole('status')).toHaveText('2 rows saved.');
 });
+
+test('rows that have an order of their own are moved in it, and what the pair holds beside goes along', async ({
+  page,
+  workbench,
+}) => {
+  await openDemo(page, workbench);
+  await goTo(page, `rows/Piece?via=${encodeURIComponent('Concert(1).pieces')}`);
+  await expect(page.getByText('Alt ↑ and Alt ↓ move a row')).toBeVisible();
+  const titles = async () =>
+    (await page.getByRole('grid').getByRole('row').allInnerTexts()).slice(1).map((row) => row.split('\n')[1]);
+  await expect.poll(async () => (await titles()).length).toBeGreaterThan(2);
+  const before = await titles();
+  await page.getByRole('grid').focus();
+  await page.keyboard.press('Alt+ArrowDown');
+  await expect.poll(titles).toEqual([before[1], before[0], ...before.slice(2)]);
+  // The row that was moved is still the one that the keys are at.
+  await page.keyboard.press('Alt+ArrowUp');
+  await expect.poll(titles).toEqual(before);
+});

@@ -1,11 +1,20 @@
-import { type BrowseRequest, browse, countOf, countsByRole, isRow, type Via, walkable } from '../core/browse/index.js';
+import {
+  type BrowseRequest,
+  type Browsing,
+  browse,
+  countOf,
+  countsByRole,
+  isRow,
+  type Via,
+  walkable,
+} from '../core/browse/index.js';
 import type { Design } from '../core/design/index.js';
 import { type Prepared, writtenSql } from '../core/load/index.js';
 import { type Entity, entityOf } from '../core/model/index.js';
 import type { Finding } from '../core/notation/index.js';
 import type { QueryPlan } from '../core/plan/index.js';
 import type { Counts } from '../core/runs/index.js';
-import { parseWire, type Wire } from '../core/values/index.js';
+import { joinKey, parseWire, type Wire } from '../core/values/index.js';
 import type { CallOptions } from '../engines/index.js';
 import { type LookedAt, preparedFor } from './looked-at.js';
 
@@ -58,10 +67,40 @@ export async function rowOrder(lookedAt: LookedAt, request: RowsRequest, options
   const rows = ready(lookedAt, plans.asked);
   if (!rows.ok) return rows;
   const started = performance.now();
+  if (plans.byPairs !== null) return orderByPairs(lookedAt, request.entity, plans.byPairs, options);
   const read = await engine.run('order', { prepared: keys.value, most: MOST_KEYS }, options);
   if (!read.ok) return failed(read.problem.message);
   const milliseconds = performance.now() - started;
   return { ok: true, value: { ...read.value, sql: writtenSql(rows.value, design.dialect), milliseconds } };
+}
+
+/** The rows below one, in the order that their pairs give them. */
+async function orderByPairs(
+  lookedAt: LookedAt,
+  name: string,
+  { plan, role }: NonNullable<Browsing['byPairs']>,
+  options?: CallOptions,
+): Promise<RowsOutcome<RowOrder>> {
+  const prepared = ready(lookedAt, plan);
+  if (!prepared.ok) return prepared;
+  const started = performance.now();
+  const read = await lookedAt.engine.run('load', { prepared: prepared.value, rowLimit: MOST_KEYS, explained: 'not' }, options);
+  if (!read.ok) return failed(read.problem.message);
+  const { key } = entityOf(lookedAt.design.model, name);
+  const [owner] = JSON.parse(read.value.text) as readonly AnswerRow[];
+  const below = (owner?.[role] ?? []) as readonly AnswerRow[];
+  // Two pairs of the same rows show that row once, where the first of them has it.
+  const keys = new Map<string, Wire>();
+  for (const row of below) {
+    const own = joinKey(
+      key.type,
+      key.fields.map((field) => (row[field.name] ?? null) as Wire),
+    );
+    if (!keys.has(String(own))) keys.set(String(own), own);
+  }
+  const sql = writtenSql(prepared.value, lookedAt.design.dialect);
+  const cut = read.value.cuts.length > 0;
+  return { ok: true, value: { keys: Array.from(keys.values()), cut, sql, milliseconds: performance.now() - started } };
 }
 
 /**

@@ -99,6 +99,18 @@ describe('looking through rows', () => {
     }
   });
 
+  test('rows that are walked to over pairs stand in the order that those give them, filtered or not', async () => {
+    const ordered = raw
+      .prepare('select piece_id from setlist where concert_id = 1 order by position, piece_id')
+      .pluck()
+      .all() as number[];
+    const via = { via: { entity: 'Concert', key: '1', role: 'pieces' } };
+    expect(await keys(all('Piece', via))).toEqual(ordered);
+    const [first] = ordered;
+    expect(await keys(all('Piece', { ...via, where: `id <> ${first}` }))).toEqual(ordered.slice(1));
+    expect(await keys(all('Piece', { ...via, orderBy: 'id' }))).toEqual(ordered.toSorted((one, other) => one - other));
+  });
+
   test('a symmetric pair is walked from either side', async () => {
     const pair = raw.prepare('select player_id, partner_id from duets limit 1').get() as {
       player_id: number;

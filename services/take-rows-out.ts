@@ -1,12 +1,12 @@
 import Papa from 'papaparse';
-import { type BrowseRequest, browse } from '../core/browse/index.js';
+import type { BrowseRequest } from '../core/browse/index.js';
 import { type AnswerRow, type Cut, writtenSql } from '../core/load/index.js';
 import { type Entity, type Expression, entityOf, type Load, queryOf } from '../core/model/index.js';
 import { planQuery } from '../core/plan/index.js';
 import { type ColumnUse, cellText, loadsFor, valueIn, writeUse } from '../core/row-files/index.js';
 import type { Wire } from '../core/values/index.js';
 import type { CallOptions, RowFile } from '../engines/index.js';
-import { type RowsFinding, type RowsRequest, readRequest } from './browse-rows.js';
+import { MOST_KEYS, type RowsFinding, type RowsRequest, readRequest, rowOrder } from './browse-rows.js';
 import { type LookedAt, preparedFor } from './looked-at.js';
 
 /** Rows that are to stand in a file. */
@@ -33,8 +33,6 @@ export type TakenOut =
 
 /** So many rows are read at a time. */
 const TOGETHER = 2000;
-/** So many rows are taken out in an order of one's own; in the order of their key there is no end to them. */
-const MOST_ORDERED = 1_000_000;
 const NOWHERE = { start: 0, end: 0 };
 
 /**
@@ -66,7 +64,7 @@ export async function takeRowsOut(
     )}\r\n`;
   };
   if (form === 'csv') await write(`${csv(names, delimiter)}\r\n`);
-  for await (const window of windows(lookedAt, asked.value, loadsFor(model, name, columns), options)) {
+  for await (const window of windows(lookedAt, wanted, asked.value, loadsFor(model, name, columns), options)) {
     if ('problem' in window) return { ok: false, findings: [], problems: [window.problem] };
     told.rows += window.rows.length;
     if (told.sql === '') told.sql = window.sql;
@@ -85,6 +83,7 @@ type Window = { readonly rows: readonly AnswerRow[]; readonly sql: string } | { 
 /** The rows, some at a time: each behind the last of those before it, by their key, or by the list of keys in their order. */
 async function* windows(
   lookedAt: LookedAt,
+  wanted: RowsRequest,
   request: BrowseRequest,
   loads: readonly Load[],
   options: CallOptions,
@@ -92,7 +91,7 @@ async function* windows(
   const entity = entityOf(lookedAt.design.model, request.entity);
   const [key, ...more] = entity.key.fields;
   if (request.orderBy.length > 0 || request.via !== null || key === undefined || more.length > 0 || entity.key.byRow) {
-    yield* ordered(lookedAt, request, loads, options);
+    yield* ordered(lookedAt, wanted, loads, options);
     return;
   }
   const field: Expression = { kind: 'field', hops: [], entity: entity.name, field: key.name, type: key.type, span: NOWHERE };
@@ -127,26 +126,20 @@ async function* windows(
 
 async function* ordered(
   lookedAt: LookedAt,
-  request: BrowseRequest,
+  request: RowsRequest,
   loads: readonly Load[],
   options: CallOptions,
 ): AsyncGenerator<Window> {
   const { design, engine } = lookedAt;
   const entity = entityOf(design.model, request.entity);
-  const plans = browse(design.model, request);
-  const order = preparedFor(lookedAt, plans.keys);
-  if (!order.ok) {
-    yield { problem: order.problems.join(' ') };
-    return;
-  }
-  const found = await engine.run('order', { prepared: order.prepared, most: MOST_ORDERED }, options);
+  const found = await rowOrder(lookedAt, request, options);
   if (!found.ok) {
-    yield { problem: found.problem.message };
+    yield { problem: found.problems.join(' ') };
     return;
   }
   if (found.value.cut) {
     yield {
-      problem: `These are more than ${MOST_ORDERED.toLocaleString('en')} rows, which is too many for an order of one’s own. Take them out in the order of their key.`,
+      problem: `These are more than ${MOST_KEYS.toLocaleString('en')} rows, which is too many for an order of one’s own. Take them out in the order of their key.`,
     };
     return;
   }

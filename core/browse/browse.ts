@@ -33,6 +33,8 @@ export interface Browsing {
   readonly keys: QueryPlan;
   /** The rows asked for, in order, without what they point at: as a person would ask for them. */
   readonly asked: QueryPlan;
+  /** The row that was walked from with those asked for below it, in the order that their pairs give them; null for another order. */
+  readonly byPairs: { readonly plan: QueryPlan; readonly role: string } | null;
   /** The rows whose keys are given, with the titles of what they point at. In no certain order. */
   readonly rows: QueryPlan;
   /** The same rows by their places in the order, for a window in which some have no key to be fetched by. */
@@ -59,6 +61,7 @@ export function browse(model: Model, request: BrowseRequest): Browsing {
   return {
     keys: planQuery(model, wanted, { output: 'keys' }),
     asked: planQuery(model, wanted, { titled: true }),
+    byPairs: via !== null && usesPivot && request.orderBy.length === 0 ? byPairs(model, via, request.where) : null,
     rows: planQuery(model, queryOf(entity.name, { loads }), { byKeys: true, titled: true }),
     placed: (from, count) => planQuery(model, { ...wanted, loads, limit: amount(count), offset: amount(from) }, { titled: true }),
     pivotFields: (keys) => (via === null || !usesPivot ? null : pivotPlan(model, via, entity, keys)),
@@ -251,6 +254,15 @@ function backwards(model: Model, role: Role): { readonly ways: Hop[]; readonly f
       return { ways, filter: hops.at(-1)?.filter ?? null };
     }
   }
+}
+
+/** The rows behind a role that is ordered by what its pairs hold; null where it is ordered by the rows alone. */
+function byPairs(model: Model, { role, owner, key }: WalkedRole, where: readonly Expression[]): Browsing['byPairs'] {
+  const ofPair = role.orderBy.some(({ expression }) => someExpression(expression, ({ kind }) => kind === 'pivot field'));
+  if (!ofPair) return null;
+  const filter = where.reduce<Expression | null>((left, right) => both(left, right), null);
+  const load = loadOf(role, { fields: [], pivotFields: [], where: filter });
+  return { plan: planQuery(model, queryOf(owner.name, { where: [isRow(owner, key)], loads: [load] })), role: role.name };
 }
 
 function pivotPlan(model: Model, { role, owner, key }: WalkedRole, target: Entity, keys: readonly Wire[]): QueryPlan {

@@ -15,6 +15,7 @@ export {
 export { addMeant, allTogether, type Together } from './findings.js';
 export { KINDS_STORAGES, setKindsStorage } from './kinds-storage.js';
 export { applied } from './lines.js';
+export { exchangeText, type Placed, type PlaceOf } from './place-text.js';
 export { type Rename, rename } from './rename.js';
 export { addSampleRow, setSampleCount } from './samples.js';
 export { withTitle } from './title.js';

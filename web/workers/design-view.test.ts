@@ -27,6 +27,22 @@ describe('what the page is given', () => {
     for (const { body } of demo.queries) expect(parseQuery(body).findings).toEqual([]);
   });
 
+  test('rows that a person puts in order say by which number, of their own or of the pair', () => {
+    const ends = (entity: string) => demo.entities.find(({ name }) => name === entity)?.ends ?? [];
+    expect(ends('Concert').find(({ name }) => name === 'pieces')?.position).toEqual({
+      field: 'position',
+      ofPair: true,
+      unique: false,
+    });
+    expect(ends('Instrument').find(({ name }) => name === 'loans')?.position).toBeNull();
+    const text =
+      'tree T\nentity A\n  id integer key\n  place integer unique\n  order by place\nentity B\n  id integer key\n  order by id\n';
+    expect(viewOf(text).entities.map(({ position }) => position)).toEqual([
+      { field: 'place', ofPair: false, unique: true },
+      null,
+    ]);
+  });
+
   test('a query that does not stand is not offered', () => {
     expect(
       viewOf('entity A\n  id integer key\n\nquery good\n  from A\n\nquery bad\n  from B\n').queries.map((query) => query.name),

@@ -4,8 +4,10 @@ import {
   type Entity,
   type Expression,
   type ExpressionType,
+  entityOf,
   type MeantFinding,
   type Model,
+  type Order,
   type PolymorphicRole,
   type Relation,
   type Role,
@@ -72,6 +74,17 @@ export interface EntityView {
   readonly several: boolean;
   /** Its rows stand in several tables, so that no foreign key can lead to them. */
   readonly inSeveralTables: boolean;
+  /** By what number its rows have an order of their own; null where they have none. */
+  readonly position: PositionView | null;
+}
+
+/** A number by which rows stand in an order that a person gives them. */
+export interface PositionView {
+  readonly field: string;
+  /** It is a field of the pair over which a row is reached, rather than of the row. */
+  readonly ofPair: boolean;
+  /** No two rows have the same, among some rows or among all. */
+  readonly unique: boolean;
 }
 
 /** A field as a column of a grid. */
@@ -123,6 +136,8 @@ export interface RoleView {
   readonly pivot: { readonly table: string; readonly fields: readonly FieldView[] } | null;
   /** The role that leads back; null where nobody named one. */
   readonly back: string | null;
+  /** By what number its rows have an order of their own; null where they have none. */
+  readonly position: PositionView | null;
 }
 
 /** All that the page shows of a text, as plain data. */
@@ -223,6 +238,7 @@ export function designView(design: Design): DesignView {
       concrete: concreteOf(entity) ?? [entity.name],
       given: entity.given,
       inSeveralTables: foreignTarget(model, entity.name).kind === 'tables',
+      position: positionIn(model, entity.orderBy),
       several: entity.kinds !== null && (entity.kinds.concrete.length > 1 || entity.kinds.concrete[0]?.entity !== entity.name),
     })),
   };
@@ -367,7 +383,23 @@ function roleView(model: Model, role: Role): RoleView {
           }
         : null,
     back: back?.name ?? (relation?.form === 'symmetric' ? role.name : null),
+    position: positionIn(model, role.orderBy.length > 0 ? role.orderBy : (model.entities.get(role.target)?.orderBy ?? [])),
   };
+}
+
+/** The number that an order begins with, of the rows themselves or of the pairs that lead to them; null for another order. */
+function positionIn(model: Model, [first]: readonly Order[]): PositionView | null {
+  if (first === undefined) return null;
+  const { expression } = first;
+  if (expression.type.kind !== 'integer') return null;
+  if (expression.kind === 'pivot field') return { field: expression.field, ofPair: true, unique: false };
+  if (expression.kind !== 'field' || expression.hops.length > 0) return null;
+  const { fields, uniques } = entityOf(model, expression.entity);
+  const field = fields.find(({ name }) => name === expression.field);
+  // A key stays as it is, and what is computed is nobody's to give.
+  if (field === undefined || field.key || field.fixed || field.physical.generated !== null) return null;
+  const unique = field.unique !== null || uniques.some(({ members }) => members.includes(field.name));
+  return { field: field.name, ofPair: false, unique };
 }
 
 /** Of a composed title, the field that it begins with. */

@@ -13,6 +13,7 @@ import { throughOf } from './edit/row-form.js';
 import { SampleCount } from './edit/sample-count.js';
 import { useEntries } from './edit/use-entries.js';
 import { useClashes, useGridEditing } from './edit/use-grid-editing.js';
+import { useMoving } from './edit/use-moving.js';
 import { useMayWrite, useWrite } from './edit/use-write.js';
 import { WriteBar } from './edit/write-bar.js';
 import { WrittenRows } from './edit/written-rows.js';
@@ -55,6 +56,8 @@ export function EntityRows({
   const editing = useGridEditing({ tree, entity, columns: shown, data, total, entries }, mayWrite && !entity.given);
   const clashes = useClashes(entries.cells, entity, columns, data, total);
   const writing = useWrite(tree);
+  const moving = useMoving({ entity, entities: view.entities, asked, over, data, total, writing });
+  const mayMove = editing !== null && total > 1 ? moving : null;
   const dialogs = useRowDialogs();
   const through =
     asked.via === null || owner === undefined || over === null ? null : throughOf(owner, asked.via.key, '', over, view.entities);
@@ -74,6 +77,7 @@ export function EntityRows({
           {data.loading ? 'looking…' : first?.ok === true ? `${total.toLocaleString('en')} ${total === 1 ? 'row' : 'rows'}` : ''}
           {first?.ok === true && first.cut && ', and there are more: filter to see the others'}
         </span>
+        {mayMove !== null && <span className="text-small whitespace-nowrap text-ink-3">Alt ↑ and Alt ↓ move a row</span>}
         <span className="ml-auto flex items-center gap-2">
           {first?.ok === true && (
             <HowFound
@@ -131,6 +135,7 @@ export function EntityRows({
               here={here}
               walk={walk}
               editing={editing}
+              onMove={mayMove?.move ?? null}
               onWrite={() => void onWrite()}
               onDelete={(row) => dialogs.show({ kind: 'delete', row })}
               onOrder={(orderBy) => say({ orderBy })}
@@ -142,7 +147,7 @@ export function EntityRows({
         cells={entries.cells}
         clashes={clashes}
         busy={writing.busy}
-        problem={writing.problem}
+        problem={mayMove !== null && mayMove.problem !== '' ? mayMove.problem : writing.problem}
         canUndo={entries.canUndo}
         note={editing?.note ?? ''}
         onWrite={() => void onWrite()}

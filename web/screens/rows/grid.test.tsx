@@ -40,6 +40,7 @@ function draw(more: Partial<RowWindow> = {}, editing: GridEditing | null = null)
   };
   render(
     <Grid
+      onMove={null}
       entity={player}
       columns={columns}
       total={2}

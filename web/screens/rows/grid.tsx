@@ -25,6 +25,8 @@ interface GridProps {
   readonly walk: ReturnType<typeof useWalk>;
   /** Changing cells in place; null where rows are only looked at. */
   readonly editing: GridEditing | null;
+  /** Moves a row before or behind the next one; null where rows have no order that a person gives them. */
+  readonly onMove: ((row: number, by: -1 | 1) => Promise<boolean>) | null;
   onWrite(): void;
   onDelete(row: Row): void;
   onOrder(orderBy: string): void;
@@ -33,7 +35,20 @@ interface GridProps {
 const FIRST_CELL = { row: 0, column: 0 };
 
 /** A grid of any number of rows; only those in view are drawn. Arrows move by a cell, and Enter walks to where it leads. */
-export function Grid({ entity, columns, total, data, orderBy, here, walk, editing, onWrite, onDelete, onOrder }: GridProps) {
+export function Grid({
+  entity,
+  columns,
+  total,
+  data,
+  orderBy,
+  here,
+  walk,
+  editing,
+  onMove,
+  onWrite,
+  onDelete,
+  onOrder,
+}: GridProps) {
   const scroller = useRef<HTMLTableElement>(null);
   const [at, setAt] = useState<CellPlace>(FIRST_CELL);
   /** The other corner of the block that is chosen; null where it is one cell. */
@@ -82,6 +97,14 @@ export function Grid({ entity, columns, total, data, orderBy, here, walk, editin
   const onKeyDown = (event: React.KeyboardEvent) => {
     // Within a cell or a head, its own buttons take the keys.
     if (event.target !== scroller.current) return;
+    const by = event.altKey ? BY[event.key] : undefined;
+    if (onMove !== null && by !== undefined) {
+      event.preventDefault();
+      void onMove(at.row, by).then((moved) => {
+        if (moved) goTo({ ...at, row: at.row + by });
+      });
+      return;
+    }
     if (editing !== null && editKey(event, editing, at, block ?? blockBetween(at, at), onWrite)) {
       // It is meant for the cell, and not for the page around it, where Ctrl+Z is of the text and ? opens the reference.
       event.stopPropagation();
@@ -179,6 +202,9 @@ export function Grid({ entity, columns, total, data, orderBy, here, walk, editin
     </table>
   );
 }
+
+/** The keys that, with Alt, move a row among the others. */
+const BY: Readonly<Record<string, -1 | 1>> = { ArrowUp: -1, ArrowDown: 1 };
 
 /** Where the grid goes on, as the key that would move there. */
 const ONWARD: Readonly<Record<Onward, string | null>> = {
