@@ -293,3 +293,18 @@ test('rows that have an order of their own are moved in it, and what the pair ho
   await page.keyboard.press('Alt+ArrowUp');
   await expect.poll(titles).toEqual(before);
 });
+
+test('what a delete would reach is seen on the map, by its own address, and nothing is touched', async ({ page, workbench }) => {
+  await openDemo(page, workbench);
+  await goTo(page, 'rows/Ensemble/1');
+  await page.getByRole('button', { name: 'Delete…' }).click();
+  await page.getByRole('link', { name: 'See it on the map' }).click();
+  await expect(page.getByRole('region', { name: 'What a delete reaches' })).toContainText('Nothing has been touched.');
+  await expect(page.getByRole('list', { name: 'Reached of Ensemble' })).toHaveText('1 deleted');
+  await expect(page.getByRole('list', { name: 'Reached of Concert' })).toContainText('go along');
+  await expect(page.getByRole('list', { name: 'Reached of Player' })).toHaveCount(0);
+  await page.reload();
+  await expect(page.getByRole('list', { name: 'Reached of Ensemble' })).toHaveText('1 deleted');
+  await page.getByRole('button', { name: 'Back to the whole map' }).click();
+  await expect(page.getByRole('list', { name: 'Reached of Ensemble' })).toHaveCount(0);
+});

@@ -17,6 +17,14 @@ export function tryLink(tree: string, text: string): string {
   return `/tree/${tree}/try?${new URLSearchParams({ text }).toString()}`;
 }
 
+/** The search parameter of the map that holds the commands of a delete. */
+export const DELETE = 'delete';
+
+/** The address of the map with what a delete would reach. @param commands that delete */
+export function reachLink(tree: string, commands: string): string {
+  return `/tree/${tree}/design?${new URLSearchParams({ [DELETE]: commands }).toString()}`;
+}
+
 /** Goes to the address that a function of the open tree's id gives. */
 export function useGo(): (address: (tree: string) => string) => void {
   const { tree = '' } = useParams();

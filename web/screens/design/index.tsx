@@ -9,6 +9,7 @@ import { withWays } from './kinds-compared.js';
 import { MapSheet } from './map.js';
 import { NewEntity } from './new-entity.js';
 import { Overview } from './overview.js';
+import { useReached } from './reached.js';
 import { Relate } from './relate.js';
 import { TextPane } from './text.js';
 import { useCard } from './use-card.js';
@@ -19,6 +20,7 @@ export function DesignScreen() {
   const [selection, select] = useSelection();
   const [search, setSearch] = useSearchParams();
   const [adding, setAdding] = useState(false);
+  const reached = useReached(view);
   const card = useCard(selection);
   const line = Number(search.get('at') ?? Number.NaN);
   const place = useMemo(() => (Number.isInteger(line) ? { start: line, end: line } : null), [line]);
@@ -42,7 +44,14 @@ export function DesignScreen() {
                 {view === null ? (
                   <p className="p-6 text-ink-2">Drawing the map…</p>
                 ) : (
-                  <MapSheet view={view} selection={selection} onSelect={select} onRelate={relate} onAddEntity={add} />
+                  <MapSheet
+                    view={view}
+                    selection={selection}
+                    reached={reached}
+                    onSelect={select}
+                    onRelate={relate}
+                    onAddEntity={add}
+                  />
                 )}
                 {selection === null && view !== null && <Overview view={view} onSelect={select} />}
               </div>

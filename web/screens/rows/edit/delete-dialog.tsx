@@ -1,6 +1,8 @@
 import { useState } from 'react';
+import { Link } from 'react-router';
 import type { CommandsDone, ImpactTold } from '../../../../contract/index.js';
 import { failureMessage, useImpactQuery } from '../../../app/api.js';
+import { reachLink } from '../../../app/links.js';
 import { Refusal } from '../../../app/refusal.js';
 import { Button } from '../../../parts/button.js';
 import { Dialog } from '../../../parts/dialog.js';
@@ -48,7 +50,12 @@ export function DeleteDialog({ tree, what, commands, mayWrite, onClose, onOpen }
             <Refusal text={problem} />
           </p>
         )}
-        <div className="flex justify-end gap-2">
+        <div className="flex items-baseline justify-end gap-2">
+          {done === null && told !== null && told.groups.length > 0 && (
+            <Link className="mr-auto text-selected hover:underline" to={reachLink(tree, commands)}>
+              See it on the map
+            </Link>
+          )}
           <Button onClick={onClose}>{done === null ? 'Leave it' : 'Close'}</Button>
           {done === null && mayWrite && (
             <Button strong disabled={busy || told === null || told.rows.length === 0 || refused} onClick={() => void send()}>
