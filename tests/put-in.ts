@@ -200,7 +200,7 @@ function linking(model: Model, name: string, pair: MadeRow): NamedCommand {
         span: NOWHERE,
       }),
     );
-  return line({ kind: 'link', owner: rowsOf(owner), others: [{ role, rows: rowsOf(other) }], fields });
+  return line({ kind: 'link', owner: rowsOf(owner), others: [{ role, rows: rowsOf(other) }], fields, pairs: null });
 }
 
 /** A row of a pair, with its role, and the row behind that. */

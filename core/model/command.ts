@@ -57,6 +57,8 @@ export type Command =
       readonly others: readonly { readonly role: Role; readonly rows: CommandRows }[];
       /** Of the pair that is made. */
       readonly fields: readonly WrittenValue[];
+      /** Of an unlink: which of the pairs of two rows are meant, by what they hold; null for all of them. */
+      readonly pairs: Expression | null;
     }
   | { readonly kind: 'delete'; readonly rows: CommandRows };
 

@@ -4,9 +4,10 @@ import { type Commands, contextOf, leadingTo, resolveRows, roleOf } from './comm
 import { fieldValue, newRow, valuesOf, writtenValue } from './command-values.js';
 import { memberOf } from './context.js';
 import { type EntityDraft, findEntity, notBuilt, type Resolution, unknownName, wrong } from './draft.js';
+import { type Expression, type Role, someExpression } from './expression.js';
 import { resolveCondition } from './expressions.js';
 import { isOfOne } from './found-rows.js';
-import { branchTo } from './paths.js';
+import { branchTo, pivotBehind } from './paths.js';
 import { refer } from './references.js';
 
 /** Commands with their names resolved; null, with findings, where any of them is wrong: half of them is what nobody asked for. */
@@ -200,15 +201,17 @@ function matchOf(commands: Commands, entity: EntityDraft, condition: Expr): read
 function resolveLink(commands: Commands, syntax: Extract<CommandSyntax, { kind: 'link' | 'unlink' }>): Command | null {
   const { resolution, label } = commands;
   const { target, kind } = syntax;
-  const last = target.steps.at(-1);
-  if (last?.kind !== 'member')
+  const at = target.steps.findLastIndex((step) => step.kind === 'member');
+  const last = target.steps[at];
+  const filters = target.steps.slice(at + 1);
+  if (last?.kind !== 'member' || (kind === 'link' && filters.length > 0))
     return wrong(
       resolution,
       'command-target',
       target.span,
       `${label}: say the role over which to ${kind}, as in “Player(3).ensembles”.`,
     );
-  const owner = resolveRows(commands, { ...target, steps: target.steps.slice(0, -1) });
+  const owner = resolveRows(commands, { ...target, steps: target.steps.slice(0, at) });
   const from = owner === null ? undefined : resolution.entities.get(owner.entity);
   if (owner === null || from === undefined) return null;
   const member = memberOf(resolution, from, last.name);
@@ -265,5 +268,43 @@ function resolveLink(commands: Commands, syntax: Extract<CommandSyntax, { kind: 
     if (written === null) return null;
     fields.push(written);
   }
-  return { kind, owner, others: others.flatMap((one) => one ?? []), fields };
+  const pairs = filters.length === 0 ? null : pairsMeant(commands, first?.role ?? null, filters);
+  if (pairs === null && filters.length > 0) return null;
+  return { kind, owner, others: others.flatMap((one) => one ?? []), fields, pairs };
+}
+
+/** The condition that pairs of a role hold to, by what they hold themselves. */
+function pairsMeant(commands: Commands, role: Role | null, filters: Path['steps']): Expression | null {
+  const { resolution, label } = commands;
+  const pivot = role === null ? null : pivotBehind(resolution, role);
+  const target = role === null ? undefined : resolution.entities.get(role.target);
+  const conditions: Expression[] = [];
+  for (const filter of filters) {
+    if (pivot === null || target === undefined || filter.kind !== 'filter')
+      return wrong(
+        resolution,
+        'command-target',
+        filter.span,
+        `${label}: ${role?.name ?? 'this'} is kept by a key, so that there is no pair to say more of.`,
+      );
+    const condition = resolveCondition({ ...contextOf(commands, target), pivot }, filter.condition);
+    if (condition === null) return null;
+    const ofRow = (one: Expression) => 'hops' in one || one.kind === 'of group';
+    if (someExpression(condition, ofRow))
+      return wrong(
+        resolution,
+        'command-target',
+        filter.span,
+        `${label}: the condition says which pairs are taken apart, by what they hold themselves${pivot.fields.length === 0 ? ', and these hold nothing' : `, as in “[${pivot.table.value.name}.${pivot.fields[0]?.name} = …]”`}. Say behind “from” which rows.`,
+      );
+    conditions.push(condition);
+  }
+  return conditions.reduce((left, right) => ({
+    kind: 'binary',
+    operator: 'and',
+    left,
+    right,
+    type: { kind: 'boolean' },
+    span: right.span,
+  }));
 }

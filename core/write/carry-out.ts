@@ -88,7 +88,7 @@ function* carryOutOne(doing: Doing, command: Command): CommandWork<readonly Writ
           done.push(
             command.kind === 'link'
               ? yield* linkRow(doing, owner, role, other, command.fields)
-              : yield* unlinkRow(doing, owner, role, other),
+              : yield* unlinkRow(doing, owner, role, other, command.pairs),
           );
       }
       return done;

@@ -1,5 +1,6 @@
 import {
   type AnyPivotRelation,
+  type Expression,
   entityOf,
   isNumbered,
   keysOfTargets,
@@ -14,6 +15,7 @@ import { allOf, anyOf, column, type SqlExpression, selectOf, tableSource } from 
 import { type BoundValue, splitKey, type Wire } from '../values/index.js';
 import { type Doing, Refused, refuse } from './doing.js';
 import { cellOf, cellsOfRole, defaultOf, Filling, fillDefaults, fillGiven, refuseLacking, relationOf } from './fill.js';
+import { pairCondition } from './pair-condition.js';
 import { putRow } from './put-row.js';
 import type { RowAt } from './row-at.js';
 import type { BrokenConstraint, CommandWork } from './steps.js';
@@ -40,10 +42,16 @@ export function* linkRow(
 }
 
 /** Takes apart what is linked. */
-export function* unlinkRow(doing: Doing, owner: RowAt, role: Role, other: RowAt): CommandWork<WrittenRow> {
+export function* unlinkRow(
+  doing: Doing,
+  owner: RowAt,
+  role: Role,
+  other: RowAt,
+  pairs: Expression | null,
+): CommandWork<WrittenRow> {
   const relation = relationOf(doing.model, role);
   if (relation.kind === 'pivot' || relation.kind === 'polymorphic pivot')
-    return yield* unlinkPair(doing, { relation, role, owner, other });
+    return yield* unlinkPair(doing, { relation, role, owner, other }, pairs);
   const [holder, cells] = heldBetween(doing, role, owner, other, false);
   const [, there] = heldBetween(doing, role, owner, other, true);
   if (!(yield* holds(doing, holder, there))) return linked('not linked', owner, role, other, []);
@@ -77,7 +85,8 @@ function* linkPair(doing: Doing, pair: Pair, fields: readonly WrittenValue[]): C
   if (relation.form === 'symmetric' && owner.key === other.key)
     refuse(`${owner.entity}(${String(owner.key)}).${role.name}: a row is no partner of itself. Name another.`);
   const repeats = relation.repeats || (relation.kind === 'pivot' && relation.withoutKey);
-  if (!repeats && (yield* pairsThere(doing, pair, cells)) > 0) return linked('already linked', owner, role, other, []);
+  if (!repeats && (yield* pairsThere(doing, relation, ofPair(doing, pair, cells))) > 0)
+    return linked('already linked', owner, role, other, []);
   const filling = new Filling(relation.entity ?? relation.name);
   filling.fill(role.name, 'given', other.key, cells);
   yield* fillGiven(doing, filling, fields, null);
@@ -141,25 +150,34 @@ function turnedCells({ ends: [one, other] }: PivotRelation, cells: readonly Cell
   return cells.map((cell) => ({ ...cell, value: held.get(opposite.get(cell.column) ?? cell.column) ?? null }));
 }
 
-function* unlinkPair(doing: Doing, pair: Pair): CommandWork<WrittenRow> {
+/** Takes apart the pairs of two rows that hold to a condition; all of them where none is given, if they are no more than one. */
+function* unlinkPair(doing: Doing, pair: Pair, meant: Expression | null): CommandWork<WrittenRow> {
   const { relation, role, owner, other } = pair;
-  const cells = pairCells(doing.model, pair);
-  if (relation.repeats && (yield* pairsThere(doing, pair, cells)) > 1)
+  const of = ofPair(doing, pair, pairCells(doing.model, pair));
+  const only = meant === null ? { where: null, bound: [] } : pairCondition(doing.dialect, relation, meant, of.bound.length);
+  const where = allOf([of.where, only.where].flatMap((one) => one ?? []));
+  const bound = [...of.bound, ...only.bound];
+  const there = yield* pairsThere(doing, relation, { where, bound });
+  if (there === 0) return linked('not linked', owner, role, other, []);
+  const [field] = relation.fields;
+  // Pairs that hold nothing of their own cannot be told apart.
+  if (there > 1 && meant === null && field !== undefined)
     refuse(
-      `${owner.entity}.${role.name}: these two are linked several times. Say which pair, by a row of its own where it has one.`,
+      `${owner.entity}.${role.name}: these two are linked ${there} times. Say which pairs, by what they hold, as in “${role.name}[${relation.table.value.name}.${field.name} = …] from …”.`,
     );
-  if ((yield* pairsThere(doing, pair, cells)) === 0) return linked('not linked', owner, role, other, []);
-  const { where, bound } = ofPair(doing, pair, cells);
   yield* doing.change({ kind: 'delete', from: relation.table.value, where }, bound, []);
   return linked('unlinked', owner, role, other, []);
 }
 
-/** How many pairs there are of these two. */
-function* pairsThere(doing: Doing, pair: Pair, cells: readonly Cell[]): CommandWork<number> {
-  const { where, bound } = ofPair(doing, pair, cells);
+/** How many pairs there are of a condition. */
+function* pairsThere(
+  { dialect }: Doing,
+  { table }: AnyPivotRelation,
+  { where, bound }: { readonly where: SqlExpression | null; readonly bound: readonly BoundValue[] },
+): CommandWork<number> {
   const columns = [{ expression: { kind: 'count rows' } as const, as: null }];
-  const select = selectOf(tableSource(pair.relation.table.value), { columns, where });
-  const answer = yield { kind: 'read', sql: doing.dialect.printQuery(select), values: bound };
+  const select = selectOf(tableSource(table.value), { columns, where });
+  const answer = yield { kind: 'read', sql: dialect.printQuery(select), values: bound };
   return answer.kind === 'written' ? Number(answer.result.rows[0]?.[0] ?? 0) : 0;
 }
 
