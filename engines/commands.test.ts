@@ -316,3 +316,19 @@ test.each(NAMES)(
   },
   60_000,
 );
+
+onEach('a value is computed by the engine, of the row and of what stands behind it', async (tree) => {
+  const before = await asked(tree, 'from Player\nwhere id <= 2\nload branch (name)\norder by id');
+  const worths = await asked(tree, 'from Instrument\nwhere id in (1, 2)\norder by id');
+  const text = `update Player[id <= 2] with portrait lower(branch.name) || '.jpg'
+update Instrument[id in (1, 2)] with worth worth + 0.05, bought_on '2019-01-02'
+update Player(3) with portrait branch.name || count(loans)`;
+  expect(await told(tree, text)).toEqual(expect.arrayContaining(['updated Player']));
+  const after = await asked(tree, 'from Player\nwhere id <= 2\norder by id');
+  expect(after.map(({ portrait }) => portrait)).toEqual(
+    before.map(({ branch }) => `${(branch as { name: string }).name.toLowerCase()}.jpg`),
+  );
+  const now = await asked(tree, 'from Instrument\nwhere id in (1, 2)\norder by id');
+  const plus = (worth: unknown) => (Number(worth) + 0.05).toFixed(2);
+  expect(now.map(({ worth }) => worth)).toEqual(worths.map(({ worth }) => plus(worth)));
+});

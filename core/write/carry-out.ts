@@ -1,8 +1,9 @@
 import type { Dialect } from '../dialects/index.js';
 import type { AnswerRow } from '../load/index.js';
-import { type Command, loadOf, type Model, type NamedCommand, queryOf, readsRow } from '../model/index.js';
+import { type Command, loadOf, type Model, type NamedCommand, queryOf } from '../model/index.js';
 import type { Wire } from '../values/index.js';
 import { alongWith, countIn, reachedFrom } from './along.js';
+import { computedFor } from './computed.js';
 import { type CommandInputs, Doing, Refused, refuse } from './doing.js';
 import { Filling, fillChanged, fillGiven, rulesOf } from './fill.js';
 import { type FoundRow, findOne, findRows } from './find-rows.js';
@@ -75,7 +76,7 @@ function* carryOutOne(doing: Doing, command: Command): CommandWork<readonly Writ
     case 'update': {
       const rows = yield* findRows(doing, command.rows);
       if (rows.length === 0 && command.rows.one) yield* findOne(doing, command.rows, 'Updating');
-      return yield* update(doing, rows, command.values);
+      return yield* update(doing, command.rows.entity, rows, command.values);
     }
     case 'link':
     case 'unlink': {
@@ -113,19 +114,21 @@ function changed(change: RowChange, { entity, key, row }: FoundRow, cells: reado
 
 function* update(
   doing: Doing,
+  entity: string,
   rows: readonly FoundRow[],
   values: Extract<Command, { kind: 'update' }>['values'],
 ): CommandWork<readonly WrittenRow[]> {
   const done: WrittenRow[] = [];
   // Rows of one entity that get the same values are written by one statement.
   const together = new Map<string, { readonly entity: string; readonly filling: Filling; readonly keys: Wire[] }>();
-  const ofEachRow = values.some((value) => value.kind === 'field' && readsRow(value.expression));
+  const computed = yield* computedFor(doing, entity, rows, values);
+  const ofEachRow = computed.size > 0;
   const filled = new Map<string, Filling>();
   for (const row of rows) {
     const known = ofEachRow ? undefined : filled.get(row.entity);
     const filling = known ?? new Filling(row.entity);
     if (known === undefined) {
-      yield* fillGiven(doing, filling, values, row.row);
+      yield* fillGiven(doing, filling, values, computed.get(String(row.key)) ?? null);
       if (filling.told.length > 0) fillChanged(doing, filling);
       filled.set(row.entity, filling);
     }
@@ -166,7 +169,7 @@ function* foundOrUpdated(doing: Doing, command: FindOrMake, found: FoundRow): Co
   if (command.kind === 'find or create') return [changed('found', found, [])];
   // What is set once was set when the row was made.
   const values = command.row.values.filter((value) => value.kind === 'role' || !(value.field.fixed || value.field.key));
-  return yield* update(doing, [found], values);
+  return yield* update(doing, command.row.entity, [found], values);
 }
 
 function* matching(doing: Doing, { row, through, condition }: FindOrMake): CommandWork<FoundRow | null> {

@@ -1,4 +1,3 @@
-import type { AnswerRow } from '../load/index.js';
 import type { WrittenValue } from '../model/index.js';
 import {
   type Entity,
@@ -15,6 +14,7 @@ import {
 } from '../model/index.js';
 import { evaluate, polymorphicCells } from '../samples/index.js';
 import { parseWire, splitKey, type ValueType, type Wire } from '../values/index.js';
+import type { Computed } from './computed.js';
 import { type Doing, refuse } from './doing.js';
 import { findOne } from './find-rows.js';
 import type { RowAt } from './row-at.js';
@@ -53,16 +53,17 @@ function shown(value: Wire): string {
   return typeof value === 'string' ? `'${value}'` : JSON.stringify(value);
 }
 
-/** Fills in the values that a command gives; `row` is the row as it is, where there is one. */
+/** Fills in the values that a command gives. @param computed those that read the row as it is; null where there is none yet */
 export function* fillGiven(
   doing: Doing,
   filling: Filling,
   values: readonly WrittenValue[],
-  row: AnswerRow | null,
+  computed: Computed | null,
 ): CommandWork<void> {
   for (const value of values) {
     if (value.kind === 'field') {
-      const wire = wireOf(doing, value.field, value.expression, row);
+      const known = computed?.get(value);
+      const wire = known === undefined ? wireOf(doing, value.field, value.expression) : fitted(value.field, known);
       filling.fill(value.field.name, readsRow(value.expression) ? 'computed' : 'given', wire, [cellOf(value.field, wire)]);
       continue;
     }
@@ -78,22 +79,21 @@ export function cellOf(field: Field, value: Wire): Cell {
   return { column: field.column.value, type: field.type, value, owner: field.owner };
 }
 
-/** The value of an expression, as a field's type has it. */
-export function wireOf({ inputs }: Doing, field: Field, expression: Expression, row: AnswerRow | null): Wire {
-  if (row === null && readsRow(expression))
+/** The value of an expression that reads no row, as a field's type has it. */
+function wireOf({ inputs }: Doing, field: Field, expression: Expression): Wire {
+  if (readsRow(expression))
     return refuse(`${field.name}: a row that is made has no values yet to be computed with. Give the value itself.`);
-  const value = expression.kind === 'value' ? expression.value : evaluate(expression, (name) => plain(row?.[name]), inputs.now);
-  if (value === undefined)
-    return refuse(
-      `${field.name}: its value walks to other rows, which a command does not. Ask for it first, and give the value.`,
-    );
+  const value = expression.kind === 'value' ? expression.value : evaluate(expression, () => null, inputs.now);
+  return value === undefined
+    ? refuse(`${field.name}: this cannot be computed for a row that is put in. Give the value itself.`)
+    : fitted(field, value);
+}
+
+/** A value as a field's type has it. */
+function fitted(field: Field, value: Wire): Wire {
   if (value === null || typeof value === 'boolean' || typeof value === 'object' || field.type.kind === 'json') return value;
   const parsed = parseWire(field.type, String(value));
   return parsed.ok ? parsed.value : refuse(`${field.name}: ${parsed.problem}`);
-}
-
-function plain(value: unknown): string | number | boolean | null {
-  return typeof value === 'string' || typeof value === 'number' || typeof value === 'boolean' ? value : null;
 }
 
 /** The cells by which a row points at another over a role; all null where it points at none. */
