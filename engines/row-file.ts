@@ -21,6 +21,8 @@ const CHUNK = 64 * 1024;
 const LONGEST_LINE = 16 * 1024 * 1024;
 /** So many lines say which columns a file of JSON lines has. */
 const TELLING_LINES = 1000;
+/** More columns than an entity can have fields. */
+const MOST_COLUMNS = 2000;
 /** So much of a file is looked at to know its columns. */
 const HEAD = 4 * 1024 * 1024;
 
@@ -90,6 +92,10 @@ export async function headOf(path: string, form: RowFile['form'], most: number, 
 }
 
 async function headWith(path: string, file: RowFile, most: number): Promise<FileHead> {
+  if (file.columns.length > MOST_COLUMNS)
+    throw new UnreadableFile(
+      `It has ${file.columns.length.toLocaleString('en')} columns, and rows have ${MOST_COLUMNS.toLocaleString('en')} fields at most. Is it no table, or parted by something else?`,
+    );
   const lines: FileLine[] = [];
   for await (const batch of linesOf({ ...file, path }, { together: most, most })) lines.push(...batch.lines);
   const { form, columns, delimiter } = file;

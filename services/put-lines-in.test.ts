@@ -235,6 +235,7 @@ describe('what a file is', () => {
     await expect(put('Branch', '')).rejects.toThrow('The file is empty');
     await expect(put('Branch', 'name,name\n')).rejects.toThrow('Two of its columns are called “name”');
     await expect(put('Branch', 'name\n', { form: 'json lines' })).rejects.toThrow('no JSON object');
+    await expect(put('Branch', `${Array.from({ length: 2001 }, (_, at) => `c${at}`).join()}\n`)).rejects.toThrow('2,001 columns');
     const open = await put('Branch', 'name\nA\n"B\nC\n');
     expect(told(open)).toEqual([expect.stringMatching(/^3 null: .*quote/i)]);
     const path = join(folder.path, 'endless');
