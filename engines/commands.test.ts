@@ -367,3 +367,42 @@ test.each(NAMES)(
   },
   60_000,
 );
+
+const CIRCLE = `tree 'Circle'
+
+entity Choir in choirs
+  id    integer key
+  name  text(40)
+
+entity Leader in leaders
+  id    integer key
+  name  text(40)
+
+relation leading
+  Choir knows one Leader as leader
+  Leader knows at most one Choir as choir
+
+relation home
+  Leader knows one Choir as home
+  Choir knows many Leader as members
+
+sample Choir 0
+sample Leader 0
+`;
+
+test.each(['sqlite', 'postgres', 'embedded'] as const)(
+  'two rows that have to point at each other are made by two commands under keys that are given, on %s',
+  async (name) => {
+    const tree = await makeOn(engines, name, CIRCLE);
+    try {
+      const both = "create Choir with id 1, name 'Reeds', leader Leader(7)\ncreate Leader with id 7, name 'Ines', home Choir(1)";
+      expect(await told(tree, both)).toEqual(['created Choir', 'created Leader']);
+      expect(await asked(tree, 'from Choir\nload leader (name)')).toMatchObject([{ leader: { name: 'Ines' } }]);
+      const one = "create Choir with id 2, name 'Bells', leader Leader(8)";
+      expect(await told(tree, one)).toEqual([expect.stringContaining('there is no such row of Leader')]);
+    } finally {
+      await tree.database.remove();
+    }
+  },
+  60_000,
+);

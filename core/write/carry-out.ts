@@ -48,13 +48,7 @@ export function* carryOut(
     const others = new RulesOfOthers(doing, touchesOf(commands));
     yield* others.look();
     const before = yield* countIn(doing, watched);
-    for (const [line, { name, command }] of commands.entries()) {
-      doing.line = line;
-      const rows = yield* carryOutOne(doing, command);
-      const [first] = rows;
-      if (name !== null && first !== undefined) doing.name(name, first);
-      lines.push({ name, rows });
-    }
+    for (const line of commands.keys()) yield* carryOutLine(doing, commands, line, lines);
     yield* keepRules(doing, lines);
     yield* others.keep();
     const along = alongWith(doing, watched, before, yield* countIn(doing, watched));
@@ -64,6 +58,40 @@ export function* carryOut(
     if (!(error instanceof Refused)) throw error;
     return { lines: [], along: [], log: doing.log, undo: null, refusal: { line: doing.line, why: error.why } };
   }
+}
+
+/**
+ * Carries out the command of a line, where it is not done yet. One that is refused since the row which it points at comes in a line
+ * behind it is carried out after that: of two rows that have to point at each other, one key alone may be looked at in the end.
+ */
+function* carryOutLine(
+  doing: Doing,
+  commands: readonly NamedCommand[],
+  line: number,
+  lines: CarriedLine[],
+  /** The lines that wait for this one. */
+  waiting: readonly number[] = [],
+): CommandWork<void> {
+  const named = commands[line];
+  if (named === undefined || lines[line] !== undefined) return;
+  const { name, command } = named;
+  doing.line = line;
+  const before = doing.changes;
+  let rows: readonly WrittenRow[];
+  try {
+    rows = yield* carryOutOne(doing, command);
+  } catch (error) {
+    const toCome = doing.ahead.linesToCome(command, line).filter((one) => !waiting.includes(one));
+    const byKey = error instanceof Refused && error.why.kind === 'constraint' && error.why.broken.kind === 'key';
+    if (!byKey || toCome.length === 0 || doing.changes > before) throw error;
+    for (const one of toCome) yield* carryOutLine(doing, commands, one, lines, [...waiting, line]);
+    doing.line = line;
+    rows = yield* carryOutOne(doing, command);
+  }
+  const [first] = rows;
+  if (name !== null && first !== undefined) doing.name(name, first);
+  lines[line] = { name, rows };
+  doing.ahead.isDone(line);
 }
 
 function* carryOutOne(doing: Doing, command: Command): CommandWork<readonly WrittenRow[]> {

@@ -1,4 +1,4 @@
-import type { WrittenValue } from '../model/index.js';
+import type { CommandRows, WrittenValue } from '../model/index.js';
 import {
   type Entity,
   type Expression,
@@ -16,7 +16,7 @@ import { evaluate, polymorphicCells } from '../samples/index.js';
 import { parseWire, splitKey, type ValueType, type Wire } from '../values/index.js';
 import type { Computed } from './computed.js';
 import { type Doing, refuse } from './doing.js';
-import { findOne } from './find-rows.js';
+import { findOne, findRows } from './find-rows.js';
 import type { RowAt } from './row-at.js';
 import type { CommandWork } from './steps.js';
 import type { Cell } from './stored-row.js';
@@ -68,10 +68,19 @@ export function* fillGiven(
       continue;
     }
     const { role, rows } = value;
-    const target =
-      rows === null ? null : (doing.ahead.of(rows) ?? (yield* findOne(doing, rows, `${filling.entity}.${role.name}`)));
+    const target = rows === null ? null : yield* targetOf(doing, rows, `${filling.entity}.${role.name}`);
     filling.fill(role.name, 'given', target?.key ?? null, cellsOfRole(doing.model, role, target));
   }
+}
+
+/** The row that a role is set to: one that is there, or that another command is still to make. */
+function* targetOf(doing: Doing, rows: CommandRows, what: string): CommandWork<RowAt> {
+  const ahead = doing.ahead.of(rows);
+  if (ahead !== null) return ahead;
+  const toCome = doing.ahead.toCome(rows, doing.line);
+  if (toCome === null) return yield* findOne(doing, rows, what);
+  const [there] = yield* findRows(doing, rows);
+  return there ?? toCome;
 }
 
 /** A field's value as its column holds it. */
