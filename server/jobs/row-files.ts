@@ -17,7 +17,7 @@ export interface SentRows {
 }
 
 /** A larger file is not kept with a scratch database: each change of the text would wait for it. */
-const LARGEST_KEPT = 20 * 1024 * 1024;
+const LARGEST_KEPT = 4 * 1024 * 1024;
 
 /** The files of rows that were sent, from when they come until they are put in and kept, or let go of. */
 export class RowFiles {

@@ -1,18 +1,15 @@
 import type { Progress } from '../../app/bring-in.js';
+import { ShareBar } from '../../parts/share-bar.js';
 
 /** How far a database has come: how much is sent, and each step of what is done with it. */
 export function WorkProgress({ progress: { name, sent, steps } }: { readonly progress: Progress }) {
-  const percent = Math.round((sent ?? 1) * 100);
   const sending = sent !== null && sent < 1;
   return (
     <div role="status" aria-label="Progress" className="border border-line-2 bg-label p-4">
       <p className="font-semibold break-all">{name}</p>
       {sent !== null && (
-        <div className="mt-3 flex items-center gap-3">
-          <span role="progressbar" aria-label="Sent" aria-valuenow={percent} className="h-1.5 flex-1 bg-sheet">
-            <span className="block h-full bg-selected" style={{ width: `${percent}%` }} />
-          </span>
-          <span className="w-12 text-right font-mono text-small">{percent} %</span>
+        <div className="mt-3 flex">
+          <ShareBar label="Sent" share={sent} />
         </div>
       )}
       <ol className="mt-3 space-y-1 text-ink-2">

@@ -34,7 +34,7 @@ export function ColumnsTable({
       <table aria-label="The first lines" className="min-w-full border-collapse font-mono text-small">
         <thead>
           <tr className="border-b border-line-2 text-left align-bottom">
-            <th className="px-2 py-1 text-right font-normal text-ink-3" scope="col">
+            <th className="w-px px-2 py-1 text-right font-normal text-ink-3" scope="col">
               line
             </th>
             {found.columns.map((column, at) => (

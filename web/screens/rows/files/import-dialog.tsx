@@ -4,6 +4,7 @@ import { refusedAddress } from '../../../app/row-files.js';
 import { Button } from '../../../parts/button.js';
 import { ChooseFile } from '../../../parts/choose-file.js';
 import { Dialog } from '../../../parts/dialog.js';
+import { ShareBar } from '../../../parts/share-bar.js';
 import { ColumnsTable } from './columns-table.js';
 import { ImportOptions } from './import-options.js';
 import { type Import, type ImportState, type Told, useImport } from './use-import.js';
@@ -216,10 +217,10 @@ function Problem({ text }: { readonly text: string }) {
 
 function Bar({ label, share }: { readonly label: string; readonly share: number }) {
   return (
-    <label className="block py-2">
-      <span className="mb-1 block">{label}</span>
-      <progress className="block h-2 w-full accent-selected" max={1} value={share} />
-    </label>
+    <div className="py-2">
+      <p className="mb-1">{label}</p>
+      <ShareBar label={label} share={share} />
+    </div>
   );
 }
 
