@@ -121,6 +121,18 @@ test('lines that were put into a scratch database are put in again whenever it i
   expect(filesIn()).toHaveLength(before);
 });
 
+test('a file that was put in twice stays for the first time when the second is taken back, however many others are sent', async () => {
+  const { id } = await newTree();
+  const file = await sent(id, 'name,town\nSouth,Mill\n');
+  const wish = { there: 'update', match: ['name'] };
+  expect(await putIn(id, file, wish)).toMatchObject({ created: 1, kept: true });
+  expect(await putIn(id, file, wish)).toMatchObject({ updated: 1, kept: true });
+  expect((await fetch(address(`trees/${id}/written/${await newest()}`), { method: 'DELETE' })).status).toBe(204);
+  for (let at = 0; at < 21; at++) await sent(id, `name\nOther ${at}\n`);
+  await ask('PUT', `trees/${id}/text`, { text: LIBRARY.replace("'North'", "'Nord'"), basedOn: 1 });
+  expect(await names(id)).toEqual(['Nord', 'South']);
+});
+
 /** The number of what was written last: they are counted over all trees. */
 async function newest(): Promise<number> {
   const { default: Sqlite } = await import('better-sqlite3');

@@ -65,7 +65,7 @@ export class RowsAhead {
   }
 
   /** Notes that a line is carried out. */
-  isDone(line: number): void {
+  noteDone(line: number): void {
     this.done.add(line);
   }
 

@@ -91,7 +91,7 @@ function* carryOutLine(
   const [first] = rows;
   if (name !== null && first !== undefined) doing.name(name, first);
   lines[line] = { name, rows };
-  doing.ahead.isDone(line);
+  doing.ahead.noteDone(line);
 }
 
 function* carryOutOne(doing: Doing, command: Command): CommandWork<readonly WrittenRow[]> {

@@ -98,15 +98,14 @@ function wideRules(model: Model): readonly WideRule[] {
 function reads(model: Model, expression: Expression, { entity, names }: Touch): boolean {
   if (names === 'all that is reached') return true;
   const root = rootOf(model, entity);
+  const read = namesRead(expression);
   return rolesWalked(expression).some((ways) => {
     const reached = ways.filter(({ target }) => rootOf(model, target) === root);
     if (reached.length === 0) return false;
     if (names === 'rows') return true;
     // What is asked of the last row, or how it leads on from there.
     return names.some(
-      (name) =>
-        namesRead(expression).has(name) ||
-        ways.some((role) => role.name === name || leadsBack(model, role.relation, entity, name)),
+      (name) => read.has(name) || ways.some((role) => role.name === name || leadsBack(model, role.relation, entity, name)),
     );
   });
 }

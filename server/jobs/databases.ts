@@ -188,7 +188,7 @@ export class Databases {
     if (!unfit && kept.at(-1) !== one) return 'Others were carried out after these. Take those back first.';
     if (place === null) {
       this.store.forgetCommands(tree.id, commands);
-      if (one.file !== null) await rm(join(this.folder, one.file), { force: true });
+      if (one.file !== null && !this.store.keepsFile(one.file)) await rm(join(this.folder, one.file), { force: true });
       this.renew(tree);
       return null;
     }

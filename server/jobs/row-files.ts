@@ -50,7 +50,7 @@ export class RowFiles {
   async forget(tree: string, id: string): Promise<void> {
     const sent = this.waiting.of(tree, id);
     this.waiting.remove(id);
-    if (sent !== null && !this.store.keepsFile(sent.file)) await this.remove(sent.file);
+    if (sent !== null) await this.remove(sent.file);
   }
 
   /** Where the lines of a file that were refused are. */
@@ -98,7 +98,9 @@ export class RowFiles {
     return { ...told, passing: null };
   }
 
+  /** Removes a file, unless it is kept with what was written. */
   private async remove(file: string): Promise<void> {
+    if (this.store.keepsFile(file)) return;
     for (const name of [file, `${file}.refused`]) await rm(join(this.folder, name), { force: true });
     this.store.forgetNote(file);
   }
