@@ -24,6 +24,7 @@ const ORDER = [
   'import',
   'map',
   'design',
+  'changes',
   'log',
   'cards',
   'language',

@@ -9,6 +9,7 @@ import { type DialectName, format } from '../core/notation/index.js';
 import { fileEngine } from '../engines/index.js';
 import { followDatabase, makeDatabase } from '../services/index.js';
 import { agreeToSql } from './agree.js';
+import { applyToDatabase, historyOfDatabase, planForDatabase } from './changes.js';
 import { checkText } from './check.js';
 import { copyRows } from './copy.js';
 import { doOnDatabase } from './do.js';
@@ -129,6 +130,47 @@ program
     if (!made.ok) refuse(made.problem.message);
     printMade(database, made.value);
   });
+
+program
+  .command('plan')
+  .description(
+    'tell what would happen to a database so that it becomes what the text says; ends with 2 where an answer is missing, with 3 where data would be lost',
+  )
+  .argument('<file>', 'a .kin text')
+  .argument('<database>', 'a SQLite file, or an address as postgres://user@host/name; it is only read')
+  .option('--answers <file>', 'what a person says to the questions of the plan, a line each')
+  .addOption(
+    new Option('--script <which>', 'the statements instead, as a script of the engine’s shell').choices(['forth', 'back']),
+  )
+  .option('--json', 'the plan as JSON')
+  .option('--even-so', 'plan though the text has errors: without what they leave out')
+  .option('--schema <name...>', 'of a server: the schemas that are read')
+  .option('--timeout <seconds>', 'how long a question to the database may take', seconds, 30)
+  .addHelpText('after', example('plan library.kin library.db --answers library.answers'))
+  .action(planForDatabase);
+
+program
+  .command('apply')
+  .description('carry out what “plan” tells: all of it, or nothing')
+  .argument('<file>', 'a .kin text')
+  .argument('<database>', 'a SQLite file, or an address as postgres://user@host/name; it is changed')
+  .requiredOption('--name <name>', 'what the change is called in the history')
+  .option('--answers <file>', 'what a person says to the questions of the plan, a line each')
+  .option('--allow-loss', 'carry it out though data would be lost')
+  .option('--even-so', 'carry it out though the text has errors: without what they leave out')
+  .option('--schema <name...>', 'of a server: the schemas that are read')
+  .option('--timeout <seconds>', 'how long a step may take', seconds, 3600)
+  .addHelpText('after', example('apply library.kin library.db --name "players have towns"'))
+  .action(applyToDatabase);
+
+program
+  .command('history')
+  .description('tell what was done to a database by “apply”, the newest first')
+  .argument('<database>', 'a SQLite file, or an address as postgres://user@host/name; it is only read')
+  .option('--json', 'the same as JSON')
+  .option('--timeout <seconds>', 'how long it may take', seconds, 30)
+  .addHelpText('after', example('history library.db'))
+  .action(historyOfDatabase);
 
 program
   .command('run')

@@ -1,5 +1,5 @@
 import { type ChildProcess, fork } from 'node:child_process';
-import type { CallOptions, LinesDone, Outcome, Problem } from './engine.js';
+import type { CallOptions, Outcome, Problem, Progress } from './engine.js';
 import type { Ask, AskMessage, ChildMessage, ToChild } from './protocol.js';
 
 /** How an engine that has no server runs: in a process of its own, which can be ended. */
@@ -23,7 +23,7 @@ const GRACE = 3000;
 
 interface Call {
   readonly message: AskMessage;
-  progress(done: LinesDone): void;
+  progress(done: Progress): void;
   settle(outcome: Outcome<unknown>): void;
 }
 

@@ -1,4 +1,5 @@
 import type { DeleteGraph } from '../core/cascades/index.js';
+import type { Applied, ApplyProgress, ApplyRequest } from '../core/changes/index.js';
 import type { KeyToHold } from '../core/dialects/index.js';
 import type { PlanStep } from '../core/load/index.js';
 import type { Model, NamedCommand } from '../core/model/index.js';
@@ -185,9 +186,12 @@ export interface CallOptions {
   readonly signal?: AbortSignal;
   /** It may take long, and nobody waits at a page for it: it does not hold up those that do. */
   readonly patient?: boolean;
-  /** Is told how far lines of a file have come. */
-  readonly progress?: (done: LinesDone) => void;
+  /** Is told how far it is, where it takes long. */
+  readonly progress?: (done: Progress) => void;
 }
+
+/** How far a call is that takes long. */
+export type Progress = ({ readonly kind: 'lines' } & LinesDone) | ({ readonly kind: 'steps' } & ApplyProgress);
 
 /** One database on one engine. Every call is bounded in time, and tells a person's mistakes as values. */
 export interface Engine {
@@ -204,6 +208,13 @@ export interface Engine {
   putLinesIn(request: LinesRequest, options?: CallOptions): Promise<Outcome<LinesReport>>;
   /** Puts rows back as they were, all of them or none. */
   takeBack(request: TakeBackRequest, options?: CallOptions): Promise<Outcome<TakenBack>>;
+  /**
+   * Carries out a plan of changes, while nobody else changes the database. Each step is bounded in time; the whole takes as long as
+   * it takes. Where the engine has transactions for it, all of it is done or nothing.
+   */
+  apply(request: ApplyRequest, options?: CallOptions): Promise<Outcome<Applied>>;
+  /** The rows of a statement of the program's own that reads; of those that a plan of changes asks before it is made. */
+  ask(sql: string, options?: CallOptions): Promise<Outcome<readonly (readonly unknown[])[]>>;
   /** Runs a script, by its file, into a new database. */
   runScript(path: string, options?: CallOptions): Promise<Outcome<ScriptReport>>;
   /** Runs statements of the program's own that make or remove what it works in. */

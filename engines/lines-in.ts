@@ -2,14 +2,9 @@ import { closeSync, openSync, writeSync } from 'node:fs';
 import type { Dialect } from '../core/dialects/index.js';
 import { type LineOutcome, LinesIn } from '../core/row-files/index.js';
 import type { CommandWork } from '../core/write/index.js';
-import type { LinesDone, LinesReport, LinesRequest, Problem, RefusedLine } from './engine.js';
+import type { LinesReport, LinesRequest, Problem, RefusedLine } from './engine.js';
 import { linesOf, UnreadableFile } from './row-file.js';
-
-/** How whoever waits for lines is told of them, and tells that it waits no longer. */
-export interface LinesTelling {
-  progress(done: LinesDone): void;
-  isStopped(): boolean;
-}
+import type { Telling } from './telling.js';
 
 /** Somebody waits for the lines no longer. */
 class Stopped extends Error {}
@@ -29,7 +24,7 @@ const TELL_EVERY = 200;
 export async function linesIn(
   dialect: Dialect,
   request: LinesRequest,
-  { progress, isStopped }: LinesTelling,
+  { progress, isStopped }: Telling,
   run: <Result>(work: CommandWork<Result>) => Result | Promise<Result>,
 ): Promise<LinesReport> {
   const { file, goodOnes, most, refusedTo } = request;
@@ -61,7 +56,7 @@ export async function linesIn(
       if (out !== null && refused.length > 0) writeSync(out, refused.map((line) => `${JSON.stringify(line)}\n`).join(''));
       if (performance.now() - told > TELL_EVERY) {
         told = performance.now();
-        progress({ lines: all, refused: counts.refused, read: batch.read, bytes: batch.bytes });
+        progress({ kind: 'lines', lines: all, refused: counts.refused, read: batch.read, bytes: batch.bytes });
       }
       if (!goodOnes && request.inputs.keep && counts.refused >= MOST_TOLD) {
         ended = false;

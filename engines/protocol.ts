@@ -1,8 +1,9 @@
+import type { ApplyRequest } from '../core/changes/index.js';
 import type { Statement } from '../core/load/index.js';
 import type { SentRun } from '../core/runs/index.js';
 import type { ReadingStatement } from '../core/sql/index.js';
 import type { BoundParameter } from '../core/values/index.js';
-import type { CommandsRequest, LinesDone, LinesRequest, MakeRequest, Outcome, PlainLimits, TakeBackRequest } from './engine.js';
+import type { CommandsRequest, LinesRequest, MakeRequest, Outcome, PlainLimits, Progress, TakeBackRequest } from './engine.js';
 
 /**
  * How a database file is opened: *look* never writes; *write* changes rows of a file that is there; *make* starts a new file;
@@ -20,6 +21,7 @@ export type Ask =
   | { readonly kind: 'commands'; readonly request: CommandsRequest }
   | { readonly kind: 'lines in'; readonly request: LinesRequest }
   | { readonly kind: 'take back'; readonly request: TakeBackRequest }
+  | { readonly kind: 'apply'; readonly request: ApplyRequest }
   | { readonly kind: 'script'; readonly path: string }
   | { readonly kind: 'answers' }
   | { readonly kind: 'made here' }
@@ -43,6 +45,6 @@ export interface AskMessage {
  * that a long one goes on.
  */
 export type ChildMessage =
-  | { readonly kind: 'progress'; readonly id: number; readonly done: LinesDone }
+  | { readonly kind: 'progress'; readonly id: number; readonly done: Progress }
   | { readonly kind: 'running'; readonly id: number; readonly sql: string }
   | { readonly kind: 'done'; readonly id: number; readonly outcome: Outcome<unknown> };

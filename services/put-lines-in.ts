@@ -71,7 +71,7 @@ export async function putLinesIn(design: Design, engine: Engine, request: PutLin
       },
       {
         ...(request.signal === undefined ? {} : { signal: request.signal }),
-        ...(request.progress === undefined ? {} : { progress: request.progress }),
+        progress: (done) => (done.kind === 'lines' ? request.progress?.(done) : undefined),
       },
     );
     if (!done.ok) return { ok: false, problems: [done.problem.message] };

@@ -24,6 +24,7 @@ export type {
 } from './engine-values.js';
 export { joinKey, splitKey } from './keys.js';
 export { LONGEST_KEY_TEXT, mariadbValues } from './mariadb.js';
+export { wirePattern } from './pieces.js';
 export { postgresValues } from './postgres.js';
 export { bytesOf as bytesFrom, fromJsonText } from './reading.js';
 export { aggregateType, commonNumber, isLongDecimal, resultOf, scaled } from './results.js';

@@ -4,8 +4,8 @@ import { computationOfSent } from '../../core/runs/index.js';
 import type { BoundParameter } from '../../core/values/index.js';
 import { driveLater } from '../driver.js';
 import type { Introspection, MakeReport, Problem, ScriptReport } from '../engine.js';
-import type { LinesTelling } from '../lines-in.js';
 import type { Ask } from '../protocol.js';
+import type { Telling } from '../telling.js';
 import { carryOutCommands, putLinesIn, takeBackCommands } from './commands.js';
 import type { Connection, Positional, RawRows } from './connection.js';
 import { type ReadingKind, readPlain } from './plain.js';
@@ -35,7 +35,7 @@ export async function answer(
   connection: Connection,
   ask: Ask,
   running: Running,
-  telling: LinesTelling,
+  telling: Telling,
 ): Promise<unknown> {
   const run = async (sql: string, parameters: Readonly<Record<string, BoundParameter>>): Promise<RawRows> => {
     running(sql);

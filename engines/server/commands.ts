@@ -11,7 +11,8 @@ import {
 } from '../../core/write/index.js';
 import { driveLater } from '../driver.js';
 import type { CommandsRequest, LinesReport, LinesRequest, TakeBackRequest } from '../engine.js';
-import { type LinesTelling, linesIn } from '../lines-in.js';
+import { linesIn } from '../lines-in.js';
+import type { Telling } from '../telling.js';
 import type { Connection } from './connection.js';
 import type { Running } from './running.js';
 import { WriteTransaction, type WritingKind } from './writing.js';
@@ -36,7 +37,7 @@ export function carryOutCommands(writing: Writing, request: CommandsRequest): Pr
 }
 
 /** Puts the lines of a file in. */
-export function putLinesIn(writing: Writing, request: LinesRequest, telling: LinesTelling): Promise<LinesReport> {
+export function putLinesIn(writing: Writing, request: LinesRequest, telling: Telling): Promise<LinesReport> {
   const work = (step: Step) => linesIn(writing.dialect, request, telling, (part) => driveLater(part, step));
   return withinTransaction(writing, work, ({ kept }) => kept);
 }

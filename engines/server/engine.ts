@@ -1,7 +1,8 @@
 import { askingEngine } from '../asking.js';
 import type { CallOptions, Engine, Outcome } from '../engine.js';
-import { fileProblemOf, type LinesTelling } from '../lines-in.js';
+import { fileProblemOf } from '../lines-in.js';
 import type { Ask } from '../protocol.js';
+import type { Telling } from '../telling.js';
 import { answer, type ServerKind } from './answer.js';
 import type { Lease, Pool } from './pool.js';
 
@@ -35,7 +36,7 @@ export function openServer(kind: ServerKind, pool: Pool, { label, milliseconds }
         const what = running.sql === null ? '' : `, while this ran:\n${running.sql}`;
         void end(running, { ok: false, problem: { code: 'timeout', message: `Stopped after ${seconds} s${what}` } });
       }, milliseconds);
-      const telling: LinesTelling = {
+      const telling: Telling = {
         progress: (done) => {
           timer.refresh();
           progress?.(done);
@@ -51,7 +52,7 @@ export function openServer(kind: ServerKind, pool: Pool, { label, milliseconds }
     });
   };
 
-  const work = async <T>(ask: Ask, running: Running, telling: LinesTelling): Promise<Outcome<T>> => {
+  const work = async <T>(ask: Ask, running: Running, telling: Telling): Promise<Outcome<T>> => {
     try {
       const taken = await pool.acquire();
       running.taken = taken;

@@ -7,6 +7,7 @@ import { drive } from '../driver.js';
 import type { Outcome } from '../engine.js';
 import { fileProblemOf } from '../lines-in.js';
 import type { Ask, AskMessage, ChildMessage, OpenMode, ToChild } from '../protocol.js';
+import { apply } from './apply.js';
 import { carryOutCommands, putLinesIn, takeBackCommands } from './commands.js';
 import { explain } from './explain.js';
 import { introspect } from './introspect.js';
@@ -65,6 +66,11 @@ function answer(id: number, ask: Ask): unknown {
     }
     case 'lines in':
       return putLinesIn({ db, running: (sql) => send({ kind: 'running', id, sql }), execute: executor(db, id) }, ask.request, {
+        progress: (done) => send({ kind: 'progress', id, done }),
+        isStopped: () => stopped === id,
+      });
+    case 'apply':
+      return apply(db, ask.request, (sql) => send({ kind: 'running', id, sql }), {
         progress: (done) => send({ kind: 'progress', id, done }),
         isStopped: () => stopped === id,
       });

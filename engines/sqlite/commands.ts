@@ -12,7 +12,8 @@ import {
 } from '../../core/write/index.js';
 import { drive } from '../driver.js';
 import type { CommandsRequest, LinesReport, LinesRequest, TakeBackRequest } from '../engine.js';
-import { type LinesTelling, linesIn } from '../lines-in.js';
+import { linesIn } from '../lines-in.js';
+import type { Telling } from '../telling.js';
 import { writeEach, writer } from './writing.js';
 
 /** How a database in this process is written to. */
@@ -33,7 +34,7 @@ export function carryOutCommands(writing: Writing, request: CommandsRequest): Ca
 export async function putLinesIn(
   { db, running, execute }: Writing,
   request: LinesRequest,
-  telling: LinesTelling,
+  telling: Telling,
 ): Promise<LinesReport> {
   const step = stepper({ db, running, execute });
   db.exec('begin immediate');

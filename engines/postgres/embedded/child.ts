@@ -2,7 +2,7 @@
 import { chmodSync, mkdirSync, readdirSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { PGlite } from '@electric-sql/pglite';
-import type { LinesDone, Outcome } from '../../engine.js';
+import type { Outcome, Progress } from '../../engine.js';
 import { fileProblemOf } from '../../lines-in.js';
 import { lockFolder } from '../../lock.js';
 import type { AskMessage, ChildMessage, ToChild } from '../../protocol.js';
@@ -99,7 +99,7 @@ async function handle({ id, place: wanted, ask }: AskMessage): Promise<void> {
     if (wanted !== place) await connection.query("select set_config('search_path', $1, false)", [quoted(wanted ?? 'public')]);
     place = wanted;
     const telling = {
-      progress: (done: LinesDone) => void send({ kind: 'progress', id, done }),
+      progress: (done: Progress) => void send({ kind: 'progress', id, done }),
       isStopped: () => stopped === id,
     };
     const value = await answer(postgresKind, connection, ask, (sql) => send({ kind: 'running', id, sql }), telling);

@@ -1,0 +1,36 @@
+/** Schema × Schema → what becomes otherwise, what has to be asked, and the statements that do it. */
+
+export { type AnswerFault, type Answers, NO_ANSWERS, readAnswers, writtenPlace } from './answers.js';
+export {
+  type Applied,
+  type ApplyAnswer,
+  type ApplyProgress,
+  type ApplyRequest,
+  type ApplyStep,
+  type ApplyWork,
+  applyPlan,
+  differences,
+} from './apply-plan.js';
+export type { Change, ChangeKind, ChangeSubject } from './changes.js';
+export { formerNamesOf } from './former.js';
+export {
+  type AppliedPlan,
+  HISTORY_TABLE,
+  type HistoryEntry,
+  historyEntry,
+  historyQuery,
+  isOwnTable,
+  OWN_PREFIX,
+  withoutOwnTables,
+} from './history.js';
+export type { Operation } from './operation.js';
+export { type FormerNames, NO_FORMER_NAMES, tableKey } from './pairs.js';
+export {
+  type ChangePlan,
+  type PlannedChange,
+  type PlanRequest,
+  planChanges,
+  type Verdict,
+} from './plan-changes.js';
+export type { PlanWork } from './plan-work.js';
+export type { Question } from './questions.js';

@@ -1,0 +1,286 @@
+import type { Column, ForeignKey, Table } from '../schema/index.js';
+import {
+  allOf,
+  call,
+  column,
+  columnsOf,
+  equal,
+  existsIn,
+  isNumbered,
+  number,
+  type Select,
+  type SqlExpression,
+  selectOf,
+  string,
+  type TableName,
+  tableSource,
+} from '../sql/index.js';
+import type { Matching } from './answers.js';
+import { conversion, typeOfColumn } from './conversion.js';
+import { type ColumnPair, columnKey, type FormerColumn, type TablePair, tableKey } from './pairs.js';
+import { rowExpression } from './row-expression.js';
+import type { ShapedColumn, Shaping, TableShape } from './shaping.js';
+
+const NOTHING: SqlExpression = { kind: 'null' };
+
+/** How the rows of each table that stays come to be what they will be. */
+export function shapesOf(shaping: Shaping): readonly TableShape[] {
+  return shaping.paired.tables.flatMap((pair) => {
+    const { before, after } = pair;
+    return before === null || after === null ? [] : [shapeOf(shaping, { ...pair, before, after })];
+  });
+}
+
+/** A select of a table's rows as they will be, under the names that their columns will have. */
+export function rowsOf({ placed }: Shaping, shape: TableShape, only?: readonly string[]): Select {
+  const { before } = shape.pair;
+  const wanted = only === undefined ? shape.columns : shape.columns.filter(({ column: { name } }) => only.includes(name));
+  return selectOf(tableSource(placed(before.name), before.name.name), {
+    columns: wanted.map(({ value, column: { name } }) => ({ expression: value, as: name })),
+    where: staying(shape),
+  });
+}
+
+/** The condition under which a row stays; null for all. */
+export function staying({ leftOut }: TableShape): SqlExpression | null {
+  return allOf(leftOut.map((condition) => ({ kind: 'is true', operand: condition, negated: true })));
+}
+
+function shapeOf(shaping: Shaping, pair: TableShape['pair']): TableShape {
+  const { after } = pair;
+  const columns = pair.columns.flatMap((one): ShapedColumn[] =>
+    one.after === null || one.after.generated !== null || isNumberedAnew(one)
+      ? []
+      : [shapedColumn(shaping, pair, one, one.after)],
+  );
+  const leftOut = columns.flatMap(({ column: { name }, value, pair: own }) => {
+    if (!shaping.answers.leftOut.has(columnKey(after.name, name))) return [];
+    const missing: SqlExpression = { kind: 'is null', operand: value, negated: false };
+    const former = own.before === null ? null : formerOf(shaping, pair.before, own.before.name);
+    const isNeeded = isRequired(after, name) || former === null;
+    return [isNeeded ? missing : (allOf([{ kind: 'is null', operand: former, negated: true }, missing]) ?? missing)];
+  });
+  return { pair, columns, leftOut };
+}
+
+/** Whether a row has to have a value there. */
+export function isRequired({ columns, primaryKey }: Table, name: string): boolean {
+  return primaryKey.columns.includes(name) || columns.some((one) => one.name === name && one.notNull);
+}
+
+/** A new key that the engine numbers. */
+function isNumberedAnew({ before, after, movedFrom }: ColumnPair): boolean {
+  return before === null && movedFrom === null && after !== null && isNumbered(after.type);
+}
+
+function shapedColumn(shaping: Shaping, pair: TableShape['pair'], own: ColumnPair, after: Column): ShapedColumn {
+  const { before, after: table } = pair;
+  const key = columnKey(table.name, after.name);
+  const former = own.before === null ? null : formerOf(shaping, before, own.before.name);
+  const base = baseValue(shaping, pair, own, after);
+  const value = [mapped, cut, filled, matched, pointed].reduce<SqlExpression>(
+    (so, step) => step({ shaping, pair, own, after, key, former }, so),
+    base,
+  );
+  const carried = former !== null && own.before?.type.toLowerCase() === after.type.toLowerCase() && value === base;
+  return { column: after, pair: own, value, former, base, carried };
+}
+
+/** A column of the row as it was. */
+function formerOf(shaping: Shaping, { name }: Table, former: string): SqlExpression {
+  return column(name.name, shaping.named(name, former));
+}
+
+/** A column that is being given its values. */
+interface Filling {
+  readonly shaping: Shaping;
+  readonly pair: TableShape['pair'];
+  readonly own: ColumnPair;
+  readonly after: Column;
+  readonly key: string;
+  /** Its value as it was; null where it is new. */
+  readonly former: SqlExpression | null;
+}
+
+/** What a column has before anybody is asked: its former value in its new type; that of where it stood; its default. */
+function baseValue(
+  shaping: Shaping,
+  { before, after: table }: TableShape['pair'],
+  own: ColumnPair,
+  after: Column,
+): SqlExpression {
+  const { dialect } = shaping;
+  if (own.before !== null) return conversion(dialect, own.before, after, formerOf(shaping, before, own.before.name)).value;
+  if (own.movedFrom !== null) return movedValue(shaping, before, table, own.movedFrom, after);
+  return after.default === null ? NOTHING : { kind: 'written', sql: after.default };
+}
+
+/** The value of a row that this one points at, or that points at this one, where the column stood. */
+function movedValue(shaping: Shaping, before: Table, table: Table, from: FormerColumn, after: Column): SqlExpression {
+  const { dialect, placed } = shaping;
+  const source = shaping.before.tables.find(({ name }) => tableKey(name) === tableKey(from.table));
+  const stood = source?.columns.find(({ name }) => name.toLowerCase() === from.column.toLowerCase());
+  if (source === undefined || stood === undefined) return NOTHING;
+  const same = joined(shaping, before, source);
+  if (same === null) {
+    shaping.fault(
+      `${table.name.name}.${after.name} was ${from.table.name}.${from.column}, but no foreign key leads from one of the tables to the other, so nothing says which row has which value. Give its value by an answer.`,
+    );
+    return NOTHING;
+  }
+  const value = conversion(dialect, stood, after, column(FROM, shaping.named(source.name, stood.name))).value;
+  return {
+    kind: 'scalar',
+    select: selectOf(tableSource(placed(source.name), FROM), { columns: [{ expression: value, as: null }], where: same }),
+  };
+}
+
+const FROM = 'moved_from';
+
+/** The condition that a row of another table belongs to one: by a key of either; null where none leads there. */
+function joined({ named }: Shaping, table: Table, other: Table): SqlExpression | null {
+  const of = (one: Table, source: string, columns: readonly string[]) =>
+    columnsOf(
+      source,
+      columns.map((name) => named(one.name, name)),
+    );
+  const leading = (one: Table, target: Table) =>
+    one.foreignKeys.find((key) => tableKey({ schema: key.schema, name: key.table }) === tableKey(target.name));
+  const to = leading(table, other);
+  if (to !== undefined) return equal(of(other, FROM, referenced(to, other)), of(table, table.name.name, to.columns));
+  const back = leading(other, table);
+  // Several that point at one would have several values.
+  const isUnique =
+    back !== undefined &&
+    [other.primaryKey, ...other.uniques].some(({ columns }) => columns.join('\n') === back.columns.join('\n'));
+  return back === undefined || !isUnique
+    ? null
+    : equal(of(other, FROM, back.columns), of(table, table.name.name, referenced(back, table)));
+}
+
+/** The columns that a foreign key points at. */
+export function referenced(key: Pick<ForeignKey, 'references'>, target: Table): readonly string[] {
+  return key.references.length > 0 ? key.references : target.primaryKey.columns;
+}
+
+/** Values that a person gave others for, one by one. */
+function mapped({ shaping, own, after, key, former }: Filling, value: SqlExpression): SqlExpression {
+  const pairs = shaping.answers.mapped.get(key);
+  if (pairs === undefined || former === null || own.before === null) return value;
+  const { dialect } = shaping;
+  const type = typeOfColumn(dialect, after);
+  const text = dialect.values.asText(typeOfColumn(dialect, own.before), former);
+  return {
+    kind: 'case',
+    branches: pairs.map(({ from, to }) => ({
+      when: equal(text, string(from)),
+      then: to === null ? NOTHING : dialect.values.fromText(type, string(to)),
+    })),
+    otherwise: value,
+  };
+}
+
+function cut({ shaping, own, after, key, former }: Filling, value: SqlExpression): SqlExpression {
+  const type = typeOfColumn(shaping.dialect, after);
+  if (!shaping.answers.cut.has(key) || former === null || own.before === null || type.kind !== 'text' || type.length === null)
+    return value;
+  const text = shaping.dialect.values.asText(typeOfColumn(shaping.dialect, own.before), former);
+  return call('coalesce', value, call('substr', text, number(1), number(type.length)));
+}
+
+/** The value of a person's where there is none, or none that fits. */
+function filled({ shaping, pair, after, key, former }: Filling, value: SqlExpression): SqlExpression {
+  const given = shaping.answers.values.get(key);
+  if (given === undefined) return value;
+  const read = rowExpression(shaping, pair.before, given, pair.before.name.name);
+  if (!read.ok) {
+    shaping.fault(`value ${pair.after.name.name}.${after.name}: ${read.message}`);
+    return value;
+  }
+  if (value === NOTHING) return read.sql;
+  const either = call('coalesce', value, read.sql);
+  if (former === null || isRequired(pair.after, after.name)) return either;
+  return {
+    kind: 'case',
+    branches: [{ when: { kind: 'is null', operand: former, negated: true }, then: either }],
+    otherwise: null,
+  };
+}
+
+/** A key in the place of a text: that of the row which the text names. */
+function matched({ shaping, pair, after, key }: Filling, value: SqlExpression): SqlExpression {
+  const matching = shaping.answers.matching.get(key);
+  if (matching === undefined) return value;
+  const found = matchOf(shaping, pair, after, matching);
+  if (found === null) return value;
+  const select = selectOf(tableSource(shaping.placed(found.parent.name), MATCHED), {
+    columns: [{ expression: call('min', column(MATCHED, found.key)), as: null }],
+    where: found.same,
+  });
+  const one: SqlExpression = { kind: 'scalar', select };
+  return value === NOTHING ? one : call('coalesce', value, one);
+}
+
+const MATCHED = 'matched';
+
+/** Where a matching seeks: the table as it was, the column that it takes, and the condition that a row is meant. */
+export function matchOf(
+  shaping: Shaping,
+  { before, after }: TableShape['pair'],
+  { name }: Column,
+  { by, equals }: Matching,
+): { readonly parent: Table; readonly key: string; readonly by: SqlExpression; readonly same: SqlExpression } | null {
+  const foreign = after.foreignKeys.find(({ columns }) => columns.length === 1 && columns[0] === name);
+  const target = foreign === undefined ? undefined : pairOf(shaping, { schema: foreign.schema, name: foreign.table });
+  if (foreign === undefined || target?.after == null) {
+    shaping.fault(`match ${after.name.name}.${name}: no foreign key of this one column leads anywhere.`);
+    return null;
+  }
+  const parent = target.before;
+  const [wanted] = referenced(foreign, target.after);
+  const own = target.columns.find((pair) => pair.after?.name === wanted)?.before;
+  if (parent === null || own == null) return null;
+  const left = rowExpression(shaping, before, by, before.name.name);
+  const right = rowExpression(shaping, parent, equals, MATCHED);
+  for (const side of [left, right]) if (!side.ok) shaping.fault(`match ${after.name.name}.${name}: ${side.message}`);
+  if (!left.ok || !right.ok) return null;
+  return { parent, key: shaping.named(parent.name, own.name), by: left.sql, same: equal(right.sql, left.sql) };
+}
+
+/** The pair of a table that will be. */
+export function pairOf({ paired }: Pick<Shaping, 'paired'>, name: TableName): TablePair | undefined {
+  return paired.tables.find(({ after }) => after !== null && tableKey(after.name) === tableKey(name));
+}
+
+/** A key whose row is not there is emptied, where that was said. */
+function pointed({ shaping, pair, after, key }: Filling, value: SqlExpression): SqlExpression {
+  const isAsked = shaping.answers.emptied.has(key) || shaping.answers.leftOut.has(key);
+  const foreign = pair.after.foreignKeys.find(({ columns }) => columns.length === 1 && columns[0] === after.name);
+  if (!isAsked || foreign === undefined) return value;
+  const there = isThere(shaping, foreign, [value]);
+  return there === null ? value : { kind: 'case', branches: [{ when: there, then: value }], otherwise: null };
+}
+
+/** The condition that a key's row is there; null where the table that it points at is new, or nobody's. */
+export function isThere(shaping: Shaping, key: ForeignKey, values: readonly SqlExpression[]): SqlExpression | null {
+  const target = { schema: key.schema, name: key.table };
+  const pair = pairOf(shaping, target);
+  if (pair === undefined) {
+    const columns = key.references.length > 0 ? key.references : key.columns;
+    return existsIn(target, equal(columnsOf(THERE, columns), tuple(values)), { alias: THERE });
+  }
+  if (pair.before === null || pair.after === null) return null;
+  const names = referenced(key, pair.after);
+  const former = names.map((name) => pair.columns.find((one) => one.after?.name === name)?.before?.name);
+  const { name: table } = pair.before;
+  const there = former.flatMap((name) => (name === undefined ? [] : [shaping.named(table, name)]));
+  if (there.length < former.length) return null;
+  return existsIn(shaping.placed(table), equal(columnsOf(THERE, there), tuple(values)), { alias: THERE });
+}
+
+const THERE = 'there';
+
+function tuple(values: readonly SqlExpression[]): SqlExpression {
+  const [only, ...more] = values;
+  return only !== undefined && more.length === 0 ? only : { kind: 'tuple', items: values };
+}

@@ -1,0 +1,48 @@
+import type { Dialect } from '../dialects/index.js';
+import type { Column, Schema, Table } from '../schema/index.js';
+import type { SqlExpression, TableName } from '../sql/index.js';
+import type { Answers } from './answers.js';
+import type { ColumnPair, Paired, TablePair } from './pairs.js';
+
+/** A column of a table as it will be, and what fills it from a row as it was. */
+export interface ShapedColumn {
+  readonly column: Column;
+  readonly pair: ColumnPair;
+  readonly value: SqlExpression;
+  /** Its former value, as it stands; null where it is new. */
+  readonly former: SqlExpression | null;
+  /** Its value before anybody is asked. */
+  readonly base: SqlExpression;
+  /** Whether the value is the former one as it stands. */
+  readonly carried: boolean;
+}
+
+/** The rows of a table as they will be, over the rows as they were. */
+export interface TableShape {
+  readonly pair: TablePair & { readonly before: Table; readonly after: Table };
+  /** Those that the engine does not fill itself: no generated column, no new number. */
+  readonly columns: readonly ShapedColumn[];
+  /** Conditions under which a row is left out. */
+  readonly leftOut: readonly SqlExpression[];
+}
+
+/** Where a table of before stands when its rows are read. */
+export type Placed = (table: TableName) => TableName;
+
+/** What a plan's rows are made by. */
+export interface Shaping {
+  readonly dialect: Dialect;
+  readonly before: Schema;
+  readonly after: Schema;
+  readonly paired: Paired;
+  readonly answers: Answers;
+  /** What now is, as a timestamp in wire form. */
+  readonly now: string;
+  readonly placed: Placed;
+  /** What a column of a table of before is called when its rows are read. */
+  named(table: TableName, column: string): string;
+  /** The table of keys of rows that became one with another: *gone*, and the one that *stays*; null where there is none yet. */
+  merged(table: TableName): TableName | null;
+  /** Is told of an answer that does not stand. */
+  fault(message: string): void;
+}

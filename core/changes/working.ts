@@ -1,0 +1,29 @@
+import type { Dialect } from '../dialects/index.js';
+import type { Schema, Table } from '../schema/index.js';
+import type { Select, TableName } from '../sql/index.js';
+import type { Answers } from './answers.js';
+import type { Difference } from './compare.js';
+import type { Operation } from './operation.js';
+import type { Paired } from './pairs.js';
+import type { TableShape } from './shaping.js';
+
+/** What it takes to work out the statements of a plan. */
+export interface Working {
+  readonly dialect: Dialect;
+  readonly before: Schema;
+  readonly after: Schema;
+  readonly paired: Paired;
+  readonly difference: Difference;
+  readonly answers: Answers;
+  /** The shapes of tables that stay, with their former rows where they stand while the plan is carried out. */
+  shapes(placed: (table: TableName) => TableName): readonly TableShape[];
+  rows(shape: TableShape, placed: (table: TableName) => TableName): Select;
+  /** Rows that a new table begins with; null for none. */
+  firstRows(
+    table: Table,
+    placed: (table: TableName) => TableName,
+  ): { readonly columns: readonly string[]; readonly select: Select } | null;
+}
+
+/** Works out the statements by which one engine is changed. One file for each, and a line in the table of them. */
+export type Strategy = (working: Working) => readonly Operation[];

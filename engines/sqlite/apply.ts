@@ -1,0 +1,67 @@
+import type Database from 'better-sqlite3';
+import {
+  type Applied,
+  type ApplyAnswer,
+  type ApplyRequest,
+  type ApplyStep,
+  type ApplyWork,
+  applyPlan,
+} from '../../core/changes/index.js';
+import { sqliteDialect } from '../../core/dialects/index.js';
+import { drive } from '../driver.js';
+import type { Telling } from '../telling.js';
+import { introspect } from './introspect.js';
+
+const NOTHING: ApplyAnswer = { rows: [], changed: 0, milliseconds: 0, schema: null };
+
+/**
+ * Carries a plan out in one transaction, which nobody else can write in meanwhile. Foreign keys are off in it, since with them a
+ * table that is dropped would take along what points at it; all of them are looked at before the end
+ * (https://www.sqlite.org/lang_altertable.html, “Making Other Kinds Of Table Schema Changes”).
+ */
+export function apply(db: Database.Database, request: ApplyRequest, running: (sql: string) => void, telling: Telling): Applied {
+  const step = (asked: ApplyStep): ApplyAnswer => {
+    switch (asked.kind) {
+      case 'schema':
+        return { ...NOTHING, schema: introspect(db).schema };
+      case 'read':
+        return { ...NOTHING, rows: db.prepare(asked.sql).raw().all() as unknown[][] };
+      case 'progress':
+        telling.progress({ kind: 'steps', ...asked.progress });
+        return NOTHING;
+      case 'define':
+      case 'rows': {
+        running(asked.sql);
+        const started = performance.now();
+        const changed = changedBy(db, asked.sql, asked.values);
+        return { ...NOTHING, changed, milliseconds: performance.now() - started };
+      }
+    }
+  };
+  db.pragma('foreign_keys = off');
+  db.pragma('legacy_alter_table = on');
+  db.exec('begin immediate');
+  try {
+    const applied = drive(applyPlan(sqliteDialect, request, dangling), step);
+    db.exec(applied.kind === 'applied' ? 'commit' : 'rollback');
+    return applied;
+  } finally {
+    if (db.inTransaction) db.exec('rollback');
+    db.pragma('legacy_alter_table = off');
+    db.pragma('foreign_keys = on');
+  }
+}
+
+function changedBy(db: Database.Database, sql: string, values: readonly (string | number | null)[]): number {
+  const statement = db.prepare(sql);
+  if (!statement.reader) return statement.run(...values).changes;
+  // A setting may answer with what it is now.
+  statement.all(...values);
+  return 0;
+}
+
+/** https://www.sqlite.org/pragma.html#pragma_foreign_key_check */
+function* dangling(): ApplyWork<ReadonlyMap<string, number>> {
+  const { rows } = yield { kind: 'read', sql: 'select "table", count(*) from pragma_foreign_key_check group by "table"' };
+  return new Map(rows.map(([table, count]) => [String(table), Number(count)]));
+}
