@@ -9,17 +9,19 @@ import { type DialectName, format } from '../core/notation/index.js';
 import { fileEngine } from '../engines/index.js';
 import { followDatabase, makeDatabase } from '../services/index.js';
 import { agreeToSql } from './agree.js';
-import { applyToDatabase, historyOfDatabase, planForDatabase } from './changes.js';
+import { applyToDatabase, undoOnDatabase } from './apply.js';
 import { checkText } from './check.js';
 import { copyRows } from './copy.js';
 import { doOnDatabase } from './do.js';
 import { exportRows } from './export-rows.js';
+import { driftOfDatabase, historyOfDatabase } from './history.js';
 import { impactOnDatabase } from './impact.js';
 import { broughtFrom, type ImportOptions } from './import.js';
 import { importRows } from './import-rows.js';
 import { makeAt } from './make.js';
 import { count, port, seconds } from './numbers.js';
 import { isAddress } from './place.js';
+import { planForDatabase } from './plan.js';
 import { readLog } from './read-log.js';
 import { isDatabaseFile, mayGoOn, printChanges, printFindings, printList, printMade, printScript, readText } from './report.js';
 import { runOnDatabase } from './run.js';
@@ -162,6 +164,29 @@ program
   .option('--timeout <seconds>', 'how long a step may take', seconds, 3600)
   .addHelpText('after', example('apply library.kin library.db --name "players have towns"'))
   .action(applyToDatabase);
+
+program
+  .command('undo')
+  .description('take back what “apply” did last: the database becomes what it was, and what was kept aside comes back')
+  .argument('<database>', 'a SQLite file, or an address as postgres://user@host/name; it is changed')
+  .option('--answers <file>', 'what a person says to the questions of the plan, a line each')
+  .option('--allow-loss', 'take it back though what was written since would be lost')
+  .option('--schema <name...>', 'of a server: the schemas that are read')
+  .option('--timeout <seconds>', 'how long a step may take', seconds, 3600)
+  .addHelpText('after', example('undo library.db'))
+  .action(undoOnDatabase);
+
+program
+  .command('drift')
+  .description(
+    'tell what somebody else’s hand has changed in a database since “apply” changed it last; ends with 1 where something has',
+  )
+  .argument('<file>', 'a .kin text')
+  .argument('<database>', 'a SQLite file, or an address as postgres://user@host/name; it is only read')
+  .option('--json', 'the same as JSON')
+  .option('--timeout <seconds>', 'how long it may take', seconds, 30)
+  .addHelpText('after', example('drift library.kin library.db'))
+  .action(driftOfDatabase);
 
 program
   .command('history')

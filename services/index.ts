@@ -29,7 +29,15 @@ export type { LookedAt } from './looked-at.js';
 export { fillDatabase, type MadeDatabase, type MakeOptions, type MakeProgress, makeDatabase } from './make-database.js';
 export { type MeasuredWay, measureWays, WAYS, type WaysMeasured, type WaysOutcome } from './measure-ways.js';
 export { PASSWORD_VARIABLE, PasswordKeeper, withAuthority } from './password.js';
-export { applying, historyOf, type PlanDatabase, type PlannedDatabase, planDatabase } from './plan-database.js';
+export {
+  applying,
+  historyOf,
+  ownedNow,
+  type PlanDatabase,
+  type PlannedDatabase,
+  planDatabase,
+  planUndo,
+} from './plan-database.js';
 export { profileRelation, type RelationProfile } from './profile-relation.js';
 export { type LineRefused, type LinesOutcome, type PutLinesIn, putLinesIn } from './put-lines-in.js';
 export { rowChoices } from './row-choices.js';

@@ -1,6 +1,7 @@
 import { tableKey } from '../core/changes/index.js';
 import type { Design } from '../core/design/index.js';
 import { type Schema, schemaOf } from '../core/schema/index.js';
+import type { TableName } from '../core/sql/index.js';
 import type { Engine, Outcome } from '../engines/index.js';
 
 /** An empty database of the engine in question, to try things in, and how to be rid of it. */
@@ -33,4 +34,11 @@ export async function wishedSchema(design: Design, openScratch: OpenScratch): Pr
   } finally {
     await remove();
   }
+}
+
+/** The tables of a design that are somebody else's. */
+export function givenTables({ model, dialect, schema }: Design): readonly TableName[] {
+  const own = new Set(schema.tables.map(({ name }) => tableKey(name)));
+  const all = schemaOf(model, dialect, { standIns: true }).schema.tables;
+  return all.flatMap(({ name }) => (own.has(tableKey(name)) ? [] : [name]));
 }

@@ -1,14 +1,16 @@
 import type { Dialect } from '../dialects/index.js';
-import type { Schema } from '../schema/index.js';
+import { type Schema, withoutOwnTables } from '../schema/index.js';
 import { changesOf } from './changes.js';
 import { compare } from './compare.js';
-import { type AppliedPlan, HISTORY_TABLE, historyTable, noting, withoutOwnTables } from './history.js';
+import { type AppliedPlan, HISTORY_TABLE, historyTable, noting, notingUndone } from './history.js';
 import type { Operation } from './operation.js';
 import { NO_FORMER_NAMES, pairUp, tableKey } from './pairs.js';
 
 /** A plan to carry out on the database that it was made for. */
 export interface ApplyRequest {
   readonly operations: readonly Operation[];
+  /** Of a server: the schemas that are read; null for all. */
+  readonly schemas: readonly string[] | null;
   /** All of the database, as the plan saw it. */
   readonly seen: Schema;
   /** What the tables that the text names have to be in the end. */
@@ -86,6 +88,7 @@ export function* applyPlan(
   const total = (of: 'milliseconds' | 'rows') => steps.reduce((sum, step) => sum + step[of], 0);
   const entry = { ...noted, number, milliseconds: total('milliseconds'), rows: total('rows'), state: 'applied' as const };
   yield { kind: 'rows', ...noting(dialect, entry) };
+  if (noted.undoes !== null) yield { kind: 'rows', ...notingUndone(dialect, noted.undoes) };
   return { kind: 'applied', number, steps };
 }
 

@@ -69,8 +69,16 @@ export interface Difference {
 /**
  * Compares part by part. Both sides are as an engine reads them back, so that what it only writes otherwise is no difference.
  * The order of columns is none either: SQL speaks of them by name.
+ *
+ * @param changesRows whether rows of a table change though the table does not
  */
-export function compare(before: Schema, after: Schema, paired: Paired, quote: (name: string) => string): Difference {
+export function compare(
+  before: Schema,
+  after: Schema,
+  paired: Paired,
+  quote: (name: string) => string,
+  changesRows: (pair: TablePair) => boolean = () => false,
+): Difference {
   const renamed = withNewNames(before, renamesOf(paired), quote);
   const renamedBy = new Map(before.tables.map((table, at) => [table, renamed.tables[at] ?? table]));
   const changed: TableChange[] = [];
@@ -81,7 +89,7 @@ export function compare(before: Schema, after: Schema, paired: Paired, quote: (n
     else if (pair.after === null) gone.push(pair.before);
     else {
       const change = changeOf(pair.before, pair.after, renamedBy.get(pair.before) ?? pair.before, pair.columns);
-      if (differs(change)) changed.push(change);
+      if (differs(change) || changesRows(pair)) changed.push(change);
     }
   }
   return {

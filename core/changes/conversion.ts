@@ -144,7 +144,8 @@ function numberAs(dialect: Dialect, from: ValueType, to: ValueType, value: SqlEx
     return { value: values.converted({ sql: cast(dialect, from, to, value), type: to }, to), mayFail: false };
   const scale = to.kind === 'decimal' ? to.scale : 0;
   const plain = name === 'sqlite' && isLongDecimal(from) ? castTo(value, 'real') : value;
-  const whole: SqlExpression = equals(plain, call('round', exactly(dialect, plain, to), number(scale)));
+  const rounded = scale === 0 ? call('round', plain) : call('round', exactly(dialect, plain, to), number(scale));
+  const whole: SqlExpression = equals(plain, rounded);
   const bounds = boundsOf(to);
   const inside: SqlExpression | null =
     bounds === null ? null : { kind: 'between', operand: plain, low: number(bounds[0]), high: number(bounds[1]), negated: false };

@@ -4,7 +4,8 @@ import type { Difference } from './compare.js';
 import { typeOfColumn } from './conversion.js';
 import { columnKey, tableKey } from './pairs.js';
 import type { PlanWork } from './plan-work.js';
-import { isRequired, shapesOf, staying } from './shape.js';
+import { staying } from './rows-of.js';
+import { isRequired, shapesOf } from './shape.js';
 import type { ShapedColumn, Shaping, TableShape } from './shaping.js';
 
 /** The rows of a column that is given its values, by what becomes of them. */
@@ -64,6 +65,7 @@ export function* countRows(shaping: Shaping, difference: Difference): PlanWork<C
     }
     const query = selectOf(tableSource(shaping.placed(before.name), before.name.name), {
       columns: counts.map(({ expression }) => ({ expression, as: null })),
+      joins: shape.joins,
     });
     const [found = []] = yield shaping.dialect.printQuery(query);
     for (const [at, count] of counts.entries()) count.put(Number(found[at] ?? 0));

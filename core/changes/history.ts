@@ -1,23 +1,11 @@
 import type { Dialect } from '../dialects/index.js';
-import type { Schema } from '../schema/index.js';
+import { OWN_PREFIX, type Schema } from '../schema/index.js';
 import type { TableName } from '../sql/index.js';
+import type { Aside } from './aside.js';
 import type { Change } from './changes.js';
-
-/** How the names of the tables begin that this program keeps in a database for itself. No plan and no text has them. */
-export const OWN_PREFIX = 'family_tree_';
 
 /** Where it is kept what was changed. */
 export const HISTORY_TABLE = `${OWN_PREFIX}changes`;
-
-/** Whether a table is one of this program's own. */
-export function isOwnTable({ name }: TableName): boolean {
-  return name.toLowerCase().startsWith(OWN_PREFIX);
-}
-
-/** A schema without the tables that this program keeps for itself. */
-export function withoutOwnTables(schema: Schema): Schema {
-  return { ...schema, tables: schema.tables.filter(({ name }) => !isOwnTable(name)) };
-}
 
 /** A plan that was carried out, or is to be. */
 export interface AppliedPlan {
@@ -28,9 +16,22 @@ export interface AppliedPlan {
   readonly textBefore: string | null;
   readonly textAfter: string;
   readonly changes: readonly Pick<Change, 'id' | 'sentence'>[];
-  /** The tables that the text names, as they were and as they are since. */
+  /** What of the database is the design's, as it was and as it is since. */
   readonly before: Schema;
   readonly after: Schema;
+  /** Tables and columns that have another name since. */
+  readonly renames: readonly Rename[];
+  /** What is kept of what went. */
+  readonly asides: readonly Aside[];
+  /** The number of the plan that this one took back; null where it is none of that sort. */
+  readonly undoes: number | null;
+}
+
+/** A table, or a column of one, and what it is called since. */
+export interface Rename {
+  readonly table: TableName;
+  readonly column: string | null;
+  readonly now: { readonly table: TableName; readonly column: string | null };
 }
 
 /** An entry of a database's history. */
@@ -77,7 +78,7 @@ export function noting(
   { name, quote }: Dialect,
   entry: HistoryEntry,
 ): { readonly sql: string; readonly values: readonly (string | number | null)[] } {
-  const { changes, before, after } = entry;
+  const { changes, before, after, renames, asides, undoes } = entry;
   const placeholder = (at: number) => (name === 'postgres' ? `$${at + 1}` : '?');
   return {
     sql: `insert into ${HISTORY_TABLE} (${COLUMNS.map(quote).join(', ')}) values (${COLUMNS.map((_, at) => placeholder(at)).join(', ')})`,
@@ -90,7 +91,7 @@ export function noting(
       entry.state,
       entry.textBefore,
       entry.textAfter,
-      JSON.stringify({ changes, before, after }),
+      JSON.stringify({ changes, before, after, renames, asides, undoes }),
     ],
   };
 }
@@ -103,7 +104,8 @@ export function historyQuery({ quote }: Dialect): string {
 /** A row of the history as it was noted. */
 export function historyEntry(row: readonly unknown[]): HistoryEntry {
   const [number, name, at, milliseconds, rows, state, textBefore, textAfter, plan] = row;
-  const { changes, before, after } = JSON.parse(String(plan)) as Pick<HistoryEntry, 'changes' | 'before' | 'after'>;
+  // It is a text that this program wrote itself, within the transaction of the plan.
+  const noted = JSON.parse(String(plan)) as Noted;
   return {
     number: Number(number),
     name: String(name),
@@ -113,8 +115,19 @@ export function historyEntry(row: readonly unknown[]): HistoryEntry {
     state: state === 'undone' ? 'undone' : 'applied',
     textBefore: textBefore === null ? null : String(textBefore),
     textAfter: String(textAfter),
-    changes,
-    before,
-    after,
+    ...noted,
+  };
+}
+
+type Noted = Pick<HistoryEntry, 'changes' | 'before' | 'after' | 'renames' | 'asides' | 'undoes'>;
+
+/** The statement that notes of a plan that it was taken back, and the values of its placeholders. */
+export function notingUndone(
+  { name, quote }: Dialect,
+  number: number,
+): { readonly sql: string; readonly values: readonly number[] } {
+  return {
+    sql: `update ${HISTORY_TABLE} set ${quote('state')} = 'undone' where ${quote('number')} = ${name === 'postgres' ? '$1' : '?'}`,
+    values: [number],
   };
 }

@@ -19,9 +19,6 @@ export {
   type HistoryEntry,
   historyEntry,
   historyQuery,
-  isOwnTable,
-  OWN_PREFIX,
-  withoutOwnTables,
 } from './history.js';
 export type { Operation } from './operation.js';
 export { type FormerNames, NO_FORMER_NAMES, tableKey } from './pairs.js';
@@ -34,3 +31,4 @@ export {
 } from './plan-changes.js';
 export type { PlanWork } from './plan-work.js';
 export type { Question } from './questions.js';
+export { formerNamesOfUndo, renamesIn } from './undo.js';

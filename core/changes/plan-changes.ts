@@ -1,18 +1,23 @@
 import type { Dialect } from '../dialects/index.js';
-import type { Column, Schema } from '../schema/index.js';
+import { type Column, OWN_PREFIX, type Schema, type Table } from '../schema/index.js';
+import type { TableName } from '../sql/index.js';
 import { familyOf } from '../values/index.js';
 import type { Answers } from './answers.js';
+import type { Aside } from './aside.js';
+import { asidesOf, returningRows } from './asides.js';
 import { type Change, changesOf } from './changes.js';
 import { compare, isSame } from './compare.js';
 import { typeOfColumn } from './conversion.js';
 import { type Counted, countRows } from './count-rows.js';
 import { firstRowsOf } from './first-rows.js';
+import { keepingsOf, mergedRows } from './merging.js';
 import type { Operation } from './operation.js';
 import { columnKey, type FormerNames, type Paired, pairUp, type TablePair, tableKey } from './pairs.js';
 import type { PlanWork } from './plan-work.js';
 import { type Question, questionsOf } from './questions.js';
-import { rowsOf, shapesOf } from './shape.js';
-import type { Placed, Shaping } from './shaping.js';
+import { rowsOf } from './rows-of.js';
+import { shapesOf } from './shape.js';
+import type { Placed, Shaping, TableShape } from './shaping.js';
 import { strategies } from './strategies.js';
 
 /** A database, and what it is to become. Both are as the engine reads them back. */
@@ -20,6 +25,8 @@ export interface PlanRequest {
   readonly dialect: Dialect;
   readonly before: Schema;
   readonly after: Schema;
+  /** The same as the text states it, where there is one: an engine that is told its own words again may write others. */
+  readonly stated: Schema | null;
   /** What the text says that things were called. */
   readonly former: FormerNames;
   readonly answers: Answers;
@@ -28,6 +35,12 @@ export interface PlanRequest {
    * there: all else is somebody else's, and is never touched.
    */
   readonly last: Schema | null;
+  /** The tables that are somebody else's, as the text says: they stay, whoever made them. */
+  readonly given: readonly TableName[];
+  /** What was kept aside of what is to come back. */
+  readonly asides: readonly Aside[];
+  /** The number that the plan will have in the history. */
+  readonly number: number;
   /** What now is, as a timestamp in wire form. */
   readonly now: string;
 }
@@ -52,6 +65,12 @@ export interface ChangePlan {
   readonly faults: readonly string[];
   /** The statements, in working order; none while a question is open. */
   readonly operations: readonly Operation[];
+  /** What of the database is the design's, as it is. */
+  readonly owned: Schema;
+  /** What is kept aside of what goes. */
+  readonly asides: readonly Aside[];
+  /** Which table and column of the database is which of the design. */
+  readonly paired: Paired;
 }
 
 /**
@@ -65,14 +84,13 @@ export function* planChanges(request: PlanRequest): PlanWork<ChangePlan> {
     columns: new Map([...former.columns, ...answers.columns]),
   };
   const mine = new Set(request.last?.tables.map(({ name }) => tableKey(name)));
+  for (const name of request.given) mine.delete(tableKey(name));
   const paired = pairUp(before, after, said, {
     mine: (table) => mine.has(tableKey(table)),
     alike: (one, other) => isAlike(dialect, one, other),
   });
-  const difference = compare(withoutStrangers(request, paired), after, paired, dialect.quote);
-  if (isSame(difference)) return { changes: [], questions: [], faults: [], operations: [] };
   const faults = new Set<string>();
-  const shaping = (placed: Placed, named: Shaping['named']): Shaping => ({
+  const shaping = (placed: Placed, named: Shaping['named'], merged: Shaping['merged'] = () => null): Shaping => ({
     dialect,
     before,
     after,
@@ -81,18 +99,42 @@ export function* planChanges(request: PlanRequest): PlanWork<ChangePlan> {
     now: request.now,
     placed,
     named,
-    merged: () => null,
+    merged,
+    within: new Set(),
+    asides: request.asides,
     fault: (message) => void faults.add(message),
   });
   const asIs = shaping(
     (table) => table,
     (_table, column) => column,
+    (table) => (mergedTable(table) === null ? null : 'asked'),
   );
+  const owned = withoutStrangers(request, paired);
+  const named = newNames(paired);
+  const mergedTable = (table: TableName): TableName | null => {
+    const to = paired.tables.find((pair) => pair.before !== null && tableKey(pair.before.name) === tableKey(table))?.after;
+    return to == null || keepingsOf(request, to.name).length === 0
+      ? null
+      : { schema: table.schema, name: `${OWN_PREFIX}merged_${to.name.name}` };
+  };
+  const touched = new Set(
+    shapesOf(shaping((table) => table, named, mergedTable)).flatMap(({ pair, columns, leftOut, mergedAway }) =>
+      leftOut.length + mergedAway.length > 0 || columns.some(({ carried }) => !carried) ? [pair.before] : [],
+    ),
+  );
+  const difference = compare(owned, after, paired, dialect.quote, (pair) => pair.before !== null && touched.has(pair.before));
+  const told = { owned, paired, asides: [] };
+  if (isSame(difference)) return { ...told, changes: [], questions: [], faults: Array.from(faults), operations: [] };
   const counted = yield* countRows(asIs, difference);
   const questions = yield* questionsOf(asIs, difference, counted);
   const changes = changesOf(difference).map((change) => judged(change, counted, questions));
-  if (questions.length > 0 || faults.size > 0) return { changes, questions, faults: Array.from(faults), operations: [] };
-  const named = newNames(paired);
+  if (questions.length > 0 || faults.size > 0) return { ...told, changes, questions, faults: Array.from(faults), operations: [] };
+  const keptBy = (placed: Placed) => {
+    const around = shaping(placed, named, mergedTable);
+    const nameOf = (at: number) => `${OWN_PREFIX}kept_${request.number}_${at}`;
+    const changing = shapesOf(around).filter(({ pair }) => difference.changed.some((change) => change.before === pair.before));
+    return asidesOf(around, changing, difference.gone, nameOf);
+  };
   const operations = strategies[dialect.name]({
     dialect,
     before,
@@ -100,11 +142,32 @@ export function* planChanges(request: PlanRequest): PlanWork<ChangePlan> {
     paired,
     difference,
     answers,
-    shapes: (placed) => shapesOf(shaping(placed, named)),
-    rows: (shape, placed) => rowsOf(shaping(placed, named), shape),
-    firstRows: (table, placed) => firstRowsOf(shaping(placed, named), table),
+    shapes: (placed) => shapesOf(shaping(placed, named, mergedTable)),
+    rows: (shape, placed) => rowsOf(shaping(placed, named, mergedTable), shape),
+    stated: (table) => asStated(table, request.stated),
+    merges: (placed) => {
+      const around = shaping(placed, named, mergedTable);
+      return parentsFirst(shapesOf(around)).flatMap((shape) => {
+        const { before: table, after: to } = shape.pair;
+        const into = mergedTable(table.name);
+        const selects = keepingsOf(request, to.name).flatMap((keeping, at) => {
+          // What one answer lets go is in the table when the next is asked.
+          if (at > 0) return mergedRows(around, shape, keeping) ?? [];
+          const before = shaping(placed, named, (other) =>
+            tableKey(other) === tableKey(table.name) ? null : mergedTable(other),
+          );
+          const bare = shapesOf(before).find(({ pair }) => pair.before === shape.pair.before);
+          return bare === undefined ? [] : (mergedRows(before, bare, keeping) ?? []);
+        });
+        return into === null || selects.length === 0 ? [] : [{ of: table.name, table: into, selects }];
+      });
+    },
+    asides: keptBy,
+    returning: (table) => returningRows(request.asides, table),
+    firstRows: (table, placed) => firstRowsOf(shaping(placed, named, mergedTable), table),
   });
-  return { changes, questions, faults: Array.from(faults), operations };
+  const asides = keptBy((table) => table).map(({ aside }) => aside);
+  return { ...told, changes, questions, faults: Array.from(faults), operations, asides };
 }
 
 /** Whether two columns hold values of one family: a text may have another length, a number another size. */
@@ -126,6 +189,35 @@ function withoutStrangers({ before, after, last }: PlanRequest, { tables }: Pair
     tables: before.tables.filter(({ name }) => touched.has(tableKey(name))),
     others: known('others'),
   };
+}
+
+/** A table as it is printed: its conditions in the words of the text. */
+function asStated(table: Table, stated: Schema | null): Table {
+  const own = stated?.tables.find(({ name }) => tableKey(name) === tableKey(table.name));
+  if (own === undefined) return table;
+  return {
+    ...table,
+    columns: table.columns.map((column) => {
+      const same = own.columns.find(({ name }) => name === column.name);
+      return same?.generated == null || column.generated === null ? column : { ...column, generated: same.generated };
+    }),
+    checks: table.checks.map((check) => own.checks.find(({ name }) => name !== null && name === check.name) ?? check),
+  };
+}
+
+/** Tables before those that point at them, as far as there is no circle. */
+function parentsFirst(shapes: readonly TableShape[]): readonly TableShape[] {
+  const sorted: TableShape[] = [];
+  const visit = (shape: TableShape, above: ReadonlySet<TableShape>): void => {
+    if (sorted.includes(shape) || above.has(shape)) return;
+    for (const key of shape.pair.before.foreignKeys) {
+      const parent = shapes.find(({ pair }) => tableKey(pair.before.name) === tableKey({ schema: key.schema, name: key.table }));
+      if (parent !== undefined) visit(parent, new Set([...above, shape]));
+    }
+    sorted.push(shape);
+  };
+  for (const shape of shapes) visit(shape, new Set());
+  return sorted;
 }
 
 /** What a column is called once names are as they will be. */

@@ -1,13 +1,14 @@
-import type { Check, ForeignKey, Table } from '../schema/index.js';
+import type { Check, ForeignKey } from '../schema/index.js';
 import { allOf, call, column, derived, number, type Query, type SqlExpression, selectOf, type TableName } from '../sql/index.js';
 import { writtenPlace } from './answers.js';
 import type { Difference, TableChange } from './compare.js';
 import { typeOfColumn } from './conversion.js';
 import type { Counted } from './count-rows.js';
-import { columnKey, type MaybeRenamed } from './pairs.js';
+import { columnKey, type MaybeRenamed, tableKey } from './pairs.js';
 import type { PlanWork } from './plan-work.js';
 import { namesIn } from './renamed-schema.js';
-import { isRequired, isThere, rowsOf, shapesOf } from './shape.js';
+import { rowsOf } from './rows-of.js';
+import { isRequired, isThere, shapesOf } from './shape.js';
 import type { ShapedColumn, Shaping, TableShape } from './shaping.js';
 
 /** Something that only a person can say. A plan with an open question is not carried out. */
@@ -33,9 +34,14 @@ const SHOWN = 20;
 export function* questionsOf(shaping: Shaping, difference: Difference, counted: Counted): PlanWork<readonly Question[]> {
   const questions: Question[] = shaping.paired.maybe.map((maybe) => nameQuestion(maybe));
   const shapes = shapesOf(shaping);
-  for (const change of difference.changed) {
-    const shape = shapes.find(({ pair }) => pair.before === change.before);
-    if (shape === undefined) continue;
+  const leaving = new Set(shapes.flatMap(({ pair, leftOut }) => (leftOut.length > 0 ? [tableKey(pair.after.name)] : [])));
+  const leads = (key: ForeignKey) => leaving.has(tableKey({ schema: key.schema, name: key.table }));
+  for (const shape of shapes) {
+    const change = difference.changed.find(({ before }) => before === shape.pair.before);
+    if (change === undefined) {
+      for (const key of shape.pair.after.foreignKeys.filter(leads)) questions.push(...(yield* aboutKey(shaping, shape, key)));
+      continue;
+    }
     // What it was called decides what values it has.
     const unnamed = new Set(
       shaping.paired.maybe.flatMap(({ table, column: name }) => (table === change.after.name ? (name ?? []) : [])),
@@ -43,7 +49,7 @@ export function* questionsOf(shaping: Shaping, difference: Difference, counted: 
     for (const one of shape.columns)
       if (!unnamed.has(one.column.name)) questions.push(...(yield* aboutColumn(shaping, shape, one, counted)));
     const asked = new Set(questions.filter(({ table }) => table === change.after.name).flatMap(({ columns }) => columns));
-    questions.push(...(yield* aboutConstraints(shaping, change, shape, asked)));
+    questions.push(...(yield* aboutConstraints(shaping, change, shape, { asked, leads })));
   }
   return questions;
 }
@@ -74,13 +80,9 @@ function nameQuestion({ kind, table, column: name, candidates }: MaybeRenamed): 
   };
 }
 
-function* aboutColumn(
-  shaping: Shaping,
-  { pair }: TableShape,
-  one: ShapedColumn,
-  counted: Counted,
-): PlanWork<readonly Question[]> {
+function* aboutColumn(shaping: Shaping, shape: TableShape, one: ShapedColumn, counted: Counted): PlanWork<readonly Question[]> {
   const { answers } = shaping;
+  const { pair } = shape;
   const { after } = pair;
   const key = columnKey(after.name, one.column.name);
   const own = counted.column(key);
@@ -96,7 +98,7 @@ function* aboutColumn(
       kind: 'unfit',
       sentence: `${many(own.open)} of ${writtenPlace(pair.before.name)} ${own.open === 1 ? 'has' : 'have'} a value that ${place}, as ${one.column.type.toLowerCase()}, does not take.`,
       rows: own.open,
-      examples: yield* valuesOf(shaping, pair.before, one),
+      examples: yield* valuesOf(shaping, shape, one),
       ways: [
         ...(typeOfColumn(shaping.dialect, one.column).kind === 'text'
           ? [{ line: `cut ${place}`, does: 'each is cut to the length' }]
@@ -128,7 +130,11 @@ function many(rows: number): string {
 }
 
 /** The different values that do not fit, the most frequent first. */
-function* valuesOf(shaping: Shaping, before: Table, { pair, former, value }: ShapedColumn): PlanWork<Question['examples']> {
+function* valuesOf(
+  shaping: Shaping,
+  { pair: { before }, joins }: TableShape,
+  { pair, former, value }: ShapedColumn,
+): PlanWork<Question['examples']> {
   if (former === null || pair.before === null) return [];
   const { dialect } = shaping;
   const text = dialect.values.asText(typeOfColumn(dialect, pair.before), former);
@@ -142,6 +148,7 @@ function* valuesOf(shaping: Shaping, before: Table, { pair, former, value }: Sha
       { kind: 'is null', operand: former, negated: true },
       { kind: 'is null', operand: value, negated: false },
     ]),
+    joins,
     groupBy: [text],
     orderBy: [{ expression: { kind: 'count rows' }, descending: true, nulls: false }],
     limit: number(SHOWN),
@@ -154,12 +161,13 @@ function* valuesOf(shaping: Shaping, before: Table, { pair, former, value }: Sha
  * Constraints that the rows, as they will be, have to keep.
  *
  * @param asked columns whose values are not known yet, since a person is asked for them
+ * @param leads whether a key points at a table of which rows are left out
  */
 function* aboutConstraints(
   shaping: Shaping,
   change: TableChange,
   shape: TableShape,
-  asked: ReadonlySet<string>,
+  { asked, leads }: { readonly asked: ReadonlySet<string>; leads(key: ForeignKey): boolean },
 ): PlanWork<readonly Question[]> {
   const { after } = change;
   const touched = new Set(shape.columns.filter(({ carried }) => !carried).map(({ column: { name } }) => name));
@@ -188,7 +196,9 @@ function* aboutConstraints(
   );
   for (const columns of uniques) questions.push(...(yield* aboutUnique(shaping, shape, columns)));
   const keys = after.foreignKeys.filter(
-    (key) => !key.columns.some((name) => asked.has(name)) && (change.foreignKeys.made.includes(key) || speaks(key.columns)),
+    (key) =>
+      !key.columns.some((name) => asked.has(name)) &&
+      (change.foreignKeys.made.includes(key) || speaks(key.columns) || leads(key)),
   );
   for (const key of keys) questions.push(...(yield* aboutKey(shaping, shape, key)));
   return questions;
@@ -213,7 +223,6 @@ function* aboutCheck(shaping: Shaping, shape: TableShape, check: Check): PlanWor
   const rows = Number(found ?? 0);
   if (rows === 0) return [];
   const called = check.name ?? check.expression;
-  const [first = ''] = only;
   return [
     {
       kind: 'check',
@@ -223,7 +232,13 @@ function* aboutCheck(shaping: Shaping, shape: TableShape, check: Check): PlanWor
       sentence: `${many(rows)} of ${writtenPlace(after.name)} would break the check ${called}: ${check.expression}`,
       rows,
       examples: [],
-      ways: [{ line: `value ${writtenPlace(after.name, first)} = …`, does: 'an expression gives the value where there is none' }],
+      ways: [
+        ...only.map((name) => ({
+          line: `map ${writtenPlace(after.name, name)} '…' to '…'`,
+          does: 'one value is put in the place of another',
+        })),
+        ...(check.name === null ? [] : [{ line: `leave out ${writtenPlace(after.name, check.name)}`, does: 'these rows go' }]),
+      ],
     },
   ];
 }
@@ -243,11 +258,11 @@ function* aboutUnique(shaping: Shaping, shape: TableShape, columns: readonly str
   const [[found] = []] = yield shaping.dialect.printQuery(query);
   const rows = Number(found ?? 0);
   if (rows === 0) return [];
-  const listed = columns.join(', ');
+  const listed = columns.map((name) => writtenPlace({ schema: null, name })).join(', ');
   return [
     {
       kind: 'doubles',
-      of: `unique ${writtenPlace(after.name, listed)}`,
+      of: `unique ${writtenPlace(after.name, columns.join(', '))}`,
       table: after.name,
       columns,
       sentence: `${many(rows)} of ${writtenPlace(after.name)} are not alone with their ${listed}, which is to be unique.`,
@@ -272,6 +287,12 @@ function* aboutKey(shaping: Shaping, shape: TableShape, key: ForeignKey): PlanWo
   if (rows === 0) return [];
   const listed = key.columns.join(', ');
   const place = writtenPlace(after.name, key.columns[0] ?? '');
+  if (key.columns.some((name) => shaping.answers.leftOut.has(columnKey(after.name, name)))) {
+    shaping.fault(
+      `leave out ${place}: ${many(rows)} more point at rows that are left out, and so on in a circle. Empty the key, or make the rows fit in another way.`,
+    );
+    return [];
+  }
   const optional = key.columns.every((name) => !isRequired(after, name));
   return [
     {

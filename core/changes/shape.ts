@@ -1,14 +1,17 @@
-import type { Column, ForeignKey, Table } from '../schema/index.js';
+import type { Check, Column, ForeignKey, Table } from '../schema/index.js';
 import {
   allOf,
+  anyOf,
   call,
   column,
   columnsOf,
+  derived,
   equal,
   existsIn,
   isNumbered,
+  type Join,
   number,
-  type Select,
+  type Source,
   type SqlExpression,
   selectOf,
   string,
@@ -16,9 +19,12 @@ import {
   tableSource,
 } from '../sql/index.js';
 import type { Matching } from './answers.js';
+import { restored } from './asides.js';
 import { conversion, typeOfColumn } from './conversion.js';
+import { goneColumn, isMergedAway, keepingsOf, keptKey, keyColumns, mergedRows } from './merging.js';
 import { type ColumnPair, columnKey, type FormerColumn, type TablePair, tableKey } from './pairs.js';
 import { rowExpression } from './row-expression.js';
+import { rowsOf } from './rows-of.js';
 import type { ShapedColumn, Shaping, TableShape } from './shaping.js';
 
 const NOTHING: SqlExpression = { kind: 'null' };
@@ -31,23 +37,9 @@ export function shapesOf(shaping: Shaping): readonly TableShape[] {
   });
 }
 
-/** A select of a table's rows as they will be, under the names that their columns will have. */
-export function rowsOf({ placed }: Shaping, shape: TableShape, only?: readonly string[]): Select {
-  const { before } = shape.pair;
-  const wanted = only === undefined ? shape.columns : shape.columns.filter(({ column: { name } }) => only.includes(name));
-  return selectOf(tableSource(placed(before.name), before.name.name), {
-    columns: wanted.map(({ value, column: { name } }) => ({ expression: value, as: name })),
-    where: staying(shape),
-  });
-}
-
-/** The condition under which a row stays; null for all. */
-export function staying({ leftOut }: TableShape): SqlExpression | null {
-  return allOf(leftOut.map((condition) => ({ kind: 'is true', operand: condition, negated: true })));
-}
-
-function shapeOf(shaping: Shaping, pair: TableShape['pair']): TableShape {
+function shapeOf(around: Shaping, pair: TableShape['pair']): TableShape {
   const { after } = pair;
+  const shaping = { ...around, within: new Set([...around.within, tableKey(pair.before.name)]) };
   const columns = pair.columns.flatMap((one): ShapedColumn[] =>
     one.after === null || one.after.generated !== null || isNumberedAnew(one)
       ? []
@@ -60,7 +52,37 @@ function shapeOf(shaping: Shaping, pair: TableShape['pair']): TableShape {
     const isNeeded = isRequired(after, name) || former === null;
     return [isNeeded ? missing : (allOf([{ kind: 'is null', operand: former, negated: true }, missing]) ?? missing)];
   });
-  return { pair, columns, leftOut };
+  const bare: TableShape = { pair, columns, joins: joinsOf(shaping, pair.before), leftOut, mergedAway: [] };
+  const breaking = after.checks.filter(
+    (check) => check.name !== null && shaping.answers.leftOut.has(columnKey(after.name, check.name)),
+  );
+  const shape: TableShape = {
+    ...bare,
+    leftOut: [...leftOut, ...breaking.flatMap((check) => breaks(shaping, bare, check) ?? [])],
+  };
+  // Of those that one answer lets stay the next lets some go.
+  const mergedAway: SqlExpression[] = [];
+  for (const keeping of keepingsOf(shaping, after.name)) {
+    const away = isMergedAway(shaping, { ...shape, mergedAway }, keeping);
+    if (away !== null) mergedAway.push(away);
+  }
+  return { ...shape, mergedAway };
+}
+
+/** The condition that a row, as it will be, breaks a check; null where rows cannot be told apart. */
+function breaks(shaping: Shaping, shape: TableShape, { expression }: Check): SqlExpression | null {
+  const { before } = shape.pair;
+  const key = before.primaryKey.columns.map((name, at) => ({
+    expression: formerOf(shaping, before, name),
+    as: `key_as_it_was_${at + 1}`,
+  }));
+  if (key.length === 0) return null;
+  const rows = rowsOf(shaping, shape);
+  const select = selectOf(derived({ ...rows, columns: [...rows.columns, ...key] }, 'rows_to_be'), {
+    columns: key.map(({ as }) => ({ expression: column('rows_to_be', as), as: null })),
+    where: { kind: 'not', operand: { kind: 'written', sql: `(${expression})` } },
+  });
+  return { kind: 'in select', operand: tuple(key.map((one) => one.expression)), select };
 }
 
 /** Whether a row has to have a value there. */
@@ -78,11 +100,12 @@ function shapedColumn(shaping: Shaping, pair: TableShape['pair'], own: ColumnPai
   const key = columnKey(table.name, after.name);
   const former = own.before === null ? null : formerOf(shaping, before, own.before.name);
   const base = baseValue(shaping, pair, own, after);
-  const value = [mapped, cut, filled, matched, pointed].reduce<SqlExpression>(
+  const value = [comingBack, mapped, cut, filled, matched, pointed].reduce<SqlExpression>(
     (so, step) => step({ shaping, pair, own, after, key, former }, so),
     base,
   );
-  const carried = former !== null && own.before?.type.toLowerCase() === after.type.toLowerCase() && value === base;
+  const isSame = former !== null && own.before?.type.toLowerCase() === after.type.toLowerCase();
+  const carried = isSame && value === base && (base.kind === 'column' || base.kind === 'null');
   return { column: after, pair: own, value, former, base, carried };
 }
 
@@ -109,10 +132,56 @@ function baseValue(
   own: ColumnPair,
   after: Column,
 ): SqlExpression {
-  const { dialect } = shaping;
-  if (own.before !== null) return conversion(dialect, own.before, after, formerOf(shaping, before, own.before.name)).value;
+  const { dialect, asides } = shaping;
+  if (own.before !== null) return conversion(dialect, own.before, after, standing(shaping, before, own.before)).value;
+  const back = restored(asides, shaping, before, after.name, null);
+  if (back !== null) return back;
   if (own.movedFrom !== null) return movedValue(shaping, before, table, own.movedFrom, after);
   return after.default === null ? NOTHING : { kind: 'written', sql: after.default };
+}
+
+/** A column as it was; of a key to a row that becomes one with another, the key of the one that stays. */
+function standing(shaping: Shaping, table: Table, { name }: Column): SqlExpression {
+  const own = formerOf(shaping, table, name);
+  const merging = mergingOf(shaping, table).find(({ key }) => key.columns.includes(name));
+  return merging === undefined ? own : keptKey(merging.alias, own, merging.key.columns.indexOf(name));
+}
+
+/** The keys of a table to rows of which some become one with another, and what tells which. */
+function mergingOf(
+  shaping: Shaping,
+  table: Table,
+): readonly { readonly key: ForeignKey; readonly alias: string; readonly source: Source }[] {
+  return table.foreignKeys.flatMap((key, at) => {
+    const named = tableKey({ schema: key.schema, name: key.table });
+    const target = shaping.before.tables.find((one) => tableKey(one.name) === named);
+    const merged = target === undefined ? null : shaping.merged(target.name);
+    if (target === undefined || merged === null || referenced(key, target).join('\n') !== keyColumns(target).join('\n'))
+      return [];
+    const alias = `merged_${at + 1}`;
+    if (merged !== 'asked') return [{ key, alias, source: tableSource(merged, alias) }];
+    const pair = shaping.paired.tables.find(({ before }) => before === target);
+    if (pair?.after == null || shaping.within.has(tableKey(target.name))) return [];
+    const shape = { ...shapeOf(shaping, { ...pair, before: target, after: pair.after }), mergedAway: [] };
+    const [keeping] = keepingsOf(shaping, pair.after.name);
+    const select = keeping === undefined ? null : mergedRows(shaping, shape, keeping);
+    return select === null ? [] : [{ key, alias, source: derived(select, alias) }];
+  });
+}
+
+/** Joins to each row what tells which rows that it points at become one with another. */
+function joinsOf(shaping: Shaping, table: Table): readonly Join[] {
+  return mergingOf(shaping, table).map(({ key, alias, source }) => ({
+    kind: 'left',
+    source,
+    on: equal(
+      columnsOf(
+        alias,
+        key.columns.map((_, at) => goneColumn(at)),
+      ),
+      tuple(key.columns.map((name) => formerOf(shaping, table, name))),
+    ),
+  }));
 }
 
 /** The value of a row that this one points at, or that points at this one, where the column stood. */
@@ -161,6 +230,13 @@ function joined({ named }: Shaping, table: Table, other: Table): SqlExpression |
 /** The columns that a foreign key points at. */
 export function referenced(key: Pick<ForeignKey, 'references'>, target: Table): readonly string[] {
   return key.references.length > 0 ? key.references : target.primaryKey.columns;
+}
+
+/** The former value of a plan that is taken back, where nobody has given another since. */
+function comingBack({ shaping, pair: { before }, own, after }: Filling, converted: SqlExpression): SqlExpression {
+  if (own.before === null) return converted;
+  const value = standing(shaping, before, own.before);
+  return restored(shaping.asides, shaping, before, after.name, { column: own.before.name, value, converted }) ?? converted;
 }
 
 /** Values that a person gave others for, one by one. */
@@ -253,29 +329,62 @@ export function pairOf({ paired }: Pick<Shaping, 'paired'>, name: TableName): Ta
 }
 
 /** A key whose row is not there is emptied, where that was said. */
-function pointed({ shaping, pair, after, key }: Filling, value: SqlExpression): SqlExpression {
-  const isAsked = shaping.answers.emptied.has(key) || shaping.answers.leftOut.has(key);
-  const foreign = pair.after.foreignKeys.find(({ columns }) => columns.length === 1 && columns[0] === after.name);
-  if (!isAsked || foreign === undefined) return value;
-  const there = isThere(shaping, foreign, [value]);
+function pointed({ shaping, pair, after }: Filling, value: SqlExpression): SqlExpression {
+  const foreign = pair.after.foreignKeys.find(({ columns }) => columns.includes(after.name));
+  if (foreign === undefined) return value;
+  const isAsked = [after.name, ...foreign.columns].some((name) => {
+    const place = columnKey(pair.after.name, name);
+    return shaping.answers.emptied.has(place) || shaping.answers.leftOut.has(place);
+  });
+  if (!isAsked) return value;
+  const values = foreign.columns.map((name) => {
+    const own = pair.columns.find((one) => one.after?.name === name);
+    return name === after.name || own?.after == null ? value : baseValue(shaping, pair, own, own.after);
+  });
+  const there = isThere(shaping, foreign, values);
   return there === null ? value : { kind: 'case', branches: [{ when: there, then: value }], otherwise: null };
 }
 
-/** The condition that a key's row is there; null where the table that it points at is new, or nobody's. */
+/** The condition that a key's row is there, and stays; null where the table that it points at is new. */
 export function isThere(shaping: Shaping, key: ForeignKey, values: readonly SqlExpression[]): SqlExpression | null {
+  const there = standsThere(shaping, key, values);
+  const after = pairOf(shaping, { schema: key.schema, name: key.table })?.after;
+  if (there === null || after == null) return there;
+  // Rows that come back are there too.
+  const names = referenced(key, after);
+  const back = shaping.asides.flatMap((aside, at): SqlExpression[] => {
+    if (aside.kind !== 'rows' || tableKey(aside.table) !== tableKey(after.name)) return [];
+    const alias = `back_${at + 1}`;
+    return [existsIn(aside.aside, equal(columnsOf(alias, names), tuple(values)), { alias })];
+  });
+  return anyOf([there, ...back]);
+}
+
+function standsThere(shaping: Shaping, key: ForeignKey, values: readonly SqlExpression[]): SqlExpression | null {
   const target = { schema: key.schema, name: key.table };
   const pair = pairOf(shaping, target);
+  // One may stand within another.
+  const alias = `${THERE}_${shaping.within.size + 1}`;
   if (pair === undefined) {
     const columns = key.references.length > 0 ? key.references : key.columns;
-    return existsIn(target, equal(columnsOf(THERE, columns), tuple(values)), { alias: THERE });
+    return existsIn(target, equal(columnsOf(alias, columns), tuple(values)), { alias });
   }
-  if (pair.before === null || pair.after === null) return null;
-  const names = referenced(key, pair.after);
-  const former = names.map((name) => pair.columns.find((one) => one.after?.name === name)?.before?.name);
-  const { name: table } = pair.before;
-  const there = former.flatMap((name) => (name === undefined ? [] : [shaping.named(table, name)]));
-  if (there.length < former.length) return null;
-  return existsIn(shaping.placed(table), equal(columnsOf(THERE, there), tuple(values)), { alias: THERE });
+  const { before, after } = pair;
+  if (before === null || after === null) return null;
+  const names = referenced(key, after);
+  if (names.some((name) => pair.columns.find((one) => one.after?.name === name)?.before == null)) return null;
+  const shape = shaping.within.has(tableKey(before.name)) ? null : shapeOf(shaping, { ...pair, before, after });
+  const same = equal(columnsOf(alias, names), tuple(values));
+  // One that becomes one with another is pointed at as that one.
+  const rows = shape === null ? null : rowsOf(shaping, { ...shape, mergedAway: [] }, names);
+  const isPlain = rows === null || (rows.where === null && rows.columns.every(({ expression }) => expression.kind === 'column'));
+  if (!isPlain) {
+    const columns = [{ expression: number(1), as: null }];
+    return { kind: 'exists', negated: false, select: selectOf(derived(rows, alias), { columns, where: same }) };
+  }
+  const former = names.map((name) => pair.columns.find((one) => one.after?.name === name)?.before?.name ?? name);
+  const there = former.map((name) => shaping.named(before.name, name));
+  return existsIn(shaping.placed(before.name), equal(columnsOf(alias, there), tuple(values)), { alias });
 }
 
 const THERE = 'there';

@@ -1,7 +1,8 @@
 import type { Dialect } from '../dialects/index.js';
 import type { Column, Schema, Table } from '../schema/index.js';
-import type { SqlExpression, TableName } from '../sql/index.js';
+import type { Join, SqlExpression, TableName } from '../sql/index.js';
 import type { Answers } from './answers.js';
+import type { Aside } from './aside.js';
 import type { ColumnPair, Paired, TablePair } from './pairs.js';
 
 /** A column of a table as it will be, and what fills it from a row as it was. */
@@ -22,8 +23,12 @@ export interface TableShape {
   readonly pair: TablePair & { readonly before: Table; readonly after: Table };
   /** Those that the engine does not fill itself: no generated column, no new number. */
   readonly columns: readonly ShapedColumn[];
+  /** Which rows that a row points at become one with another: joined to each row. */
+  readonly joins: readonly Join[];
   /** Conditions under which a row is left out. */
   readonly leftOut: readonly SqlExpression[];
+  /** Conditions under which a row becomes one with another. */
+  readonly mergedAway: readonly SqlExpression[];
 }
 
 /** Where a table of before stands when its rows are read. */
@@ -41,8 +46,15 @@ export interface Shaping {
   readonly placed: Placed;
   /** What a column of a table of before is called when its rows are read. */
   named(table: TableName, column: string): string;
-  /** The table of keys of rows that became one with another: *gone*, and the one that *stays*; null where there is none yet. */
-  merged(table: TableName): TableName | null;
+  /**
+   * Where it stands which rows of a table become one with another: a table of their keys; *asked*, where it has to be worked out in
+   * the statement itself; null where none do.
+   */
+  merged(table: TableName): TableName | 'asked' | null;
+  /** The tables whose rows are being worked out, so that a circle of keys comes to an end. */
+  readonly within: ReadonlySet<string>;
+  /** What was kept aside of what comes back. */
+  readonly asides: readonly Aside[];
   /** Is told of an answer that does not stand. */
   fault(message: string): void;
 }

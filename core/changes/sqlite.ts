@@ -1,12 +1,14 @@
 import type { Table } from '../schema/index.js';
 import { triggerName } from '../schema/index.js';
-import { sqlName, sqlTokens, type TableName } from '../sql/index.js';
+import { type Select, sqlName, sqlTokens, type TableName } from '../sql/index.js';
 import { writtenPlace } from './answers.js';
+import type { Aside } from './aside.js';
+import { asideKey } from './asides.js';
 import type { TableChange } from './compare.js';
 import type { Operation } from './operation.js';
 import { tableKey } from './pairs.js';
-import type { TableShape } from './shaping.js';
-import type { Strategy, Working } from './working.js';
+import type { ShapedColumn, TableShape } from './shaping.js';
+import type { Merges, Strategy, Working } from './working.js';
 
 /**
  * SQLite alters little: it renames, and adds columns that ask nothing of the rows that are there
@@ -28,7 +30,7 @@ export const sqliteStrategy: Strategy = (working) => {
   const placed = (table: TableName) => away.get(tableKey(table)) ?? nowNamed.get(tableKey(table)) ?? table;
   const shapes = working.shapes(placed);
   const make = (table: Table) =>
-    dialect.createStatements({ prelude: [], tables: [{ ...table, indexes: [], triggers: [] }], others: [] });
+    dialect.createStatements({ prelude: [], tables: [{ ...working.stated(table), indexes: [], triggers: [] }], others: [] });
   const parts = (table: Table) => {
     const bare = dialect.createStatements({ prelude: [], tables: [table], others: [] });
     return bare.slice(make(table).length);
@@ -41,6 +43,8 @@ export const sqliteStrategy: Strategy = (working) => {
     ),
     ...others.gone.toReversed().map((sql) => define(dropOf(working, sql), null, 'what stands beside the tables goes')),
     ...renames(working),
+    // All of them before any rows go.
+    ...working.merges((table) => nowNamed.get(tableKey(table)) ?? table).flatMap((merges) => merging(working, merges)),
     ...light.flatMap((change) =>
       change.indexes.gone.map(({ name }) => define(`drop index ${dialect.quote(name)}`, change.after.name, 'an index goes')),
     ),
@@ -55,10 +59,15 @@ export const sqliteStrategy: Strategy = (working) => {
       make(table).map((sql) => define(sql, table.name, 'the table as it is to be')),
     ),
     ...made.flatMap(({ after }) => (after === null ? [] : filled(working, after, placed))),
+    ...working.asides(placed).flatMap((kept) => keptAside(working, kept)),
     ...anew.flatMap((change) => copied(working, change, shapes, placed)),
+    ...[...made.flatMap(({ after }) => after ?? []), ...anew.map(({ after }) => after)].flatMap((table) =>
+      returned(working, table),
+    ),
     ...anew.map(({ before, after }) =>
       define(`drop table ${quoted(working, placed(before.name))}`, after.name, 'its rows are copied'),
     ),
+    ...working.merges(placed).map(({ of, table }) => define(`drop table ${quoted(working, table)}`, of, 'they have become one')),
     ...gone.map(({ name }) => define(`drop table ${quoted(working, name)}`, name, 'the table goes')),
     ...light.flatMap((change) =>
       change.made.map((pair) => define(addColumn(working, change, pair.after?.name ?? ''), change.after.name, 'a column is new')),
@@ -72,6 +81,71 @@ export const sqliteStrategy: Strategy = (working) => {
     ),
   ];
 };
+
+/** What goes is kept in a table of its own. */
+function keptAside(working: Working, { aside, select }: { readonly aside: Aside; readonly select: Select }): Operation[] {
+  const { dialect } = working;
+  const table = quoted(working, aside.aside);
+  const key = asideKey(aside);
+  return [
+    define(`create table ${table} as\n${dialect.printQuery(select)}`, aside.table, 'what goes is kept aside'),
+    ...(key.length === 0
+      ? []
+      : [
+          define(
+            `create unique index ${dialect.quote(`${aside.aside.name}_key`)} on ${table} (${key.map(dialect.quote).join(', ')})`,
+            aside.table,
+            'so that it is found',
+          ),
+        ]),
+  ];
+}
+
+/** Rows that went come back. */
+function returned(working: Working, table: Table): Operation[] {
+  const { dialect } = working;
+  return working.returning(table).map(({ columns, select }) => ({
+    kind: 'rows',
+    table: writtenPlace(table.name),
+    what: 'rows that went come back',
+    sql: `insert into ${dialect.quote(table.name.name)} (${columns.map(dialect.quote).join(', ')})\n${dialect.printQuery(select)}`,
+  }));
+}
+
+/** Notes which rows become one with which, before any of them goes. */
+function merging(working: Working, { of, table, selects }: Merges): Operation[] {
+  const { dialect } = working;
+  const name = quoted(working, table);
+  const [first, ...more] = selects;
+  if (first === undefined) return [];
+  const columns = first.columns.flatMap(({ as }) => as ?? []);
+  const gone = columns.filter((column) => column.startsWith('gone_'));
+  const stays = columns.filter((column) => column.startsWith('stays_'));
+  const same = gone.map((column, at) => `next.${column} = ${name}.${stays[at]}`).join(' and ');
+  const list = columns.map(dialect.quote).join(', ');
+  return [
+    define(`create table ${name} as\n${dialect.printQuery(first)}`, of, 'which rows become one with which'),
+    define(
+      `create unique index ${dialect.quote(`${table.name}_gone`)} on ${name} (${gone.join(', ')})`,
+      of,
+      'so that they are found',
+    ),
+    ...more.flatMap((select): Operation[] => [
+      {
+        kind: 'rows',
+        table: writtenPlace(of),
+        what: 'which rows become one with which',
+        sql: `insert into ${name} (${list})\n${dialect.printQuery(select)}`,
+      },
+      {
+        kind: 'rows',
+        table: writtenPlace(of),
+        what: 'one that another became goes on to the next',
+        sql: `update ${name} set ${stays.map((column) => `${column} = (select next.${column} from ${name} next where ${same})`).join(', ')}\nwhere exists (select 1 from ${name} next where ${same})`,
+      },
+    ]),
+  ];
+}
 
 function define(sql: string, table: TableName | null, what: string): Operation {
   return { kind: 'define', sql, what, table: table === null ? null : writtenPlace(table) };
@@ -92,9 +166,7 @@ function awayName({ before, after }: Working, { schema, name }: TableName): Tabl
 /** Whether a change is more than SQLite can do to a table that stands. */
 function isMadeAnew(change: TableChange, shape: TableShape | undefined): boolean {
   const { after, made } = change;
-  const changesRows =
-    shape !== undefined &&
-    (shape.leftOut.length > 0 || shape.columns.some(({ carried, pair }) => !carried && pair.before !== null));
+  const changesRows = shape !== undefined && (shape.leftOut.length > 0 || shape.columns.some(isGivenValues));
   const parts = [change.uniques, change.foreignKeys, change.constraints];
   return (
     changesRows ||
@@ -111,6 +183,11 @@ function isMadeAnew(change: TableChange, shape: TableShape | undefined): boolean
       (check) => made.filter((pair) => speaksOnlyOf(after, check.expression, pair.after?.name ?? '')).length !== 1,
     )
   );
+}
+
+/** Whether a column is given values that the engine does not give it by itself. */
+function isGivenValues({ carried, pair, value }: ShapedColumn): boolean {
+  return !carried && !(pair.before === null && (value.kind === 'null' || value.kind === 'written'));
 }
 
 /** A renamed column that SQL speaks of would be written there in another way than the design has it. */

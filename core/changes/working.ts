@@ -2,10 +2,19 @@ import type { Dialect } from '../dialects/index.js';
 import type { Schema, Table } from '../schema/index.js';
 import type { Select, TableName } from '../sql/index.js';
 import type { Answers } from './answers.js';
+import type { Aside } from './aside.js';
 import type { Difference } from './compare.js';
 import type { Operation } from './operation.js';
 import type { Paired } from './pairs.js';
 import type { TableShape } from './shaping.js';
+
+/** Rows of a table that become one with others. */
+export interface Merges {
+  readonly of: TableName;
+  /** Where it stands which with which. */
+  readonly table: TableName;
+  readonly selects: readonly Select[];
+}
 
 /** What it takes to work out the statements of a plan. */
 export interface Working {
@@ -15,9 +24,17 @@ export interface Working {
   readonly paired: Paired;
   readonly difference: Difference;
   readonly answers: Answers;
+  /** A table as it is printed, in the words of the text. */
+  stated(table: Table): Table;
   /** The shapes of tables that stay, with their former rows where they stand while the plan is carried out. */
   shapes(placed: (table: TableName) => TableName): readonly TableShape[];
   rows(shape: TableShape, placed: (table: TableName) => TableName): Select;
+  /** The tables of rows that become one with another, by the table whose rows they are, and what fills each, one after the other. */
+  merges(placed: (table: TableName) => TableName): readonly Merges[];
+  /** What is kept aside before it goes, and the rows of each. */
+  asides(placed: (table: TableName) => TableName): readonly { readonly aside: Aside; readonly select: Select }[];
+  /** Rows that come back to a table. */
+  returning(table: Table): readonly { readonly columns: readonly string[]; readonly select: Select }[];
   /** Rows that a new table begins with; null for none. */
   firstRows(
     table: Table,

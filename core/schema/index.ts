@@ -6,6 +6,7 @@ export { type ForeignTarget, foreignTarget } from './holders.js';
 export { foreignKeyColumns, foreignKeyIn, writtenTrigger } from './kept.js';
 export { relationsKept } from './kept-keys.js';
 export { lostRules } from './kinds/lost.js';
+export { isOwnTable, OWN_PREFIX, withoutOwnTables } from './own-tables.js';
 export * from './schema.js';
 export { type SchemaOf, type SchemaOptions, schemaOf } from './schema-of.js';
 export type { SchemaTarget } from './tables.js';

@@ -21,6 +21,7 @@ export const mariadbKind: ServerKind = {
   mayWrite,
   make,
   writing,
+  applying: { begin: ['start transaction'] },
   runScript,
   problemOf,
 };

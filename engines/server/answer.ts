@@ -6,6 +6,7 @@ import { driveLater } from '../driver.js';
 import type { Introspection, MakeReport, Problem, ScriptReport } from '../engine.js';
 import type { Ask } from '../protocol.js';
 import type { Telling } from '../telling.js';
+import { type ApplyingKind, apply } from './apply.js';
 import { carryOutCommands, putLinesIn, takeBackCommands } from './commands.js';
 import type { Connection, Positional, RawRows } from './connection.js';
 import { type ReadingKind, readPlain } from './plain.js';
@@ -24,6 +25,8 @@ export interface ServerKind extends ReadingKind {
   make(connection: Connection, request: Extract<Ask, { kind: 'make' }>['request'], running: Running): Promise<MakeReport>;
   /** How it writes within a transaction. */
   readonly writing: WritingKind;
+  /** How a plan of changes is carried out on it. */
+  readonly applying: ApplyingKind;
   runScript(connection: Connection, path: string, running: Running): Promise<ScriptReport>;
   /** A driver's error in words for a person. @throws the error itself where no person can cause it */
   problemOf(error: unknown, label: string): Problem;
@@ -74,6 +77,9 @@ export async function answer(
     case 'take back':
       await writing(kind, connection);
       return takeBackCommands({ ...kind, connection, running, execute }, ask.request);
+    case 'apply':
+      await writing(kind, connection);
+      return apply(kind, connection, ask.request, running, telling);
     case 'script':
       await writing(kind, connection);
       return kind.runScript(connection, ask.path, running);

@@ -38,7 +38,7 @@ const SEQUENCES = `
     order by c.oid::regclass::text`;
 
 const FUNCTIONS = `
-    select rtrim(pg_get_functiondef(p.oid), E' \\n') from pg_proc p join pg_namespace n on n.oid = p.pronamespace
+    select rtrim(replace(pg_get_functiondef(p.oid), case when n.nspname = current_schema() then ' ' || quote_ident(n.nspname) || '.' || quote_ident(p.proname) else '' end, ' ' || quote_ident(p.proname)), E' \\n') from pg_proc p join pg_namespace n on n.oid = p.pronamespace
     where p.prokind in ('f', 'p') and WANTED and ${notOfExtension('pg_proc', 'p.oid')} order by p.oid::regprocedure::text`;
 
 const OWNED_SEQUENCES = `

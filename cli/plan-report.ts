@@ -1,0 +1,46 @@
+import type { ChangePlan, HistoryEntry, PlannedChange, Question } from '../core/changes/index.js';
+
+/** How a command ends that makes a plan: 0 where it is safe, 2 where an answer is missing, 3 where data would be lost. */
+export function exitCodeOf({ questions, faults, changes }: ChangePlan): 0 | 2 | 3 {
+  if (questions.length > 0 || faults.length > 0) return 2;
+  return changes.some(({ verdict }) => verdict === 'loses data') ? 3 : 0;
+}
+
+/** Prints a plan as sentences, with what it asks. */
+export function printPlan({ changes, questions, faults }: ChangePlan, answers: string | undefined): void {
+  if (changes.length === 0 && questions.length === 0) process.stdout.write(NOTHING_TO_DO);
+  for (const change of changes) process.stdout.write(changeLine(change));
+  for (const question of questions) process.stdout.write(questionText(question));
+  for (const fault of faults) process.stdout.write(`\n${fault}\n`);
+  if (questions.length > 0)
+    process.stdout.write(`\nAn answer is a line of ${answers ?? 'a file, which is named by --answers'}.\n`);
+}
+
+export const NOTHING_TO_DO = 'Nothing to do: the database is as the text says.\n';
+
+function changeLine({ verdict, sentence, rows, lost }: PlannedChange): string {
+  const counted = rows === 0 ? '' : `  ${rows.toLocaleString('en')} rows`;
+  const loss = lost === 0 ? '' : `, ${lost.toLocaleString('en')} lose a value`;
+  return `${verdict.padEnd(15)} ${sentence}${counted}${loss}\n`;
+}
+
+function questionText({ sentence, examples, ways }: Question): string {
+  const shown = examples.map(({ shown: value, rows }) => `    ${value}  (${rows})\n`).join('');
+  return `\n? ${sentence}\n${shown}${ways.map(({ line, does }) => `    ${line}\n        ${does}\n`).join('')}`;
+}
+
+/** A plan as a script of its engine's shell, with what each statement is for. */
+export function scriptOf({ operations }: ChangePlan): string {
+  return operations.map(({ sql, what, table }) => `-- ${table === null ? '' : `${table}: `}${what}\n${sql};\n`).join('\n');
+}
+
+/** Prints what was done to a database, the newest first. */
+export function printHistory(history: readonly HistoryEntry[]): void {
+  if (history.length === 0) process.stdout.write('Nothing was changed here by this program.\n');
+  for (const { number, name, at, milliseconds, rows, changes, state, undoes } of history) {
+    const told = state === 'undone' ? ', taken back since' : undoes === null ? '' : `, takes back number ${undoes}`;
+    const when = at.slice(0, 19).replace('T', ' ');
+    process.stdout.write(`${number}  ${when}  ${name}${told}: ${changes.length} changes, ${rows} rows, ${milliseconds} ms\n`);
+    for (const { sentence } of changes) process.stdout.write(`     ${sentence}\n`);
+  }
+}

@@ -1,0 +1,174 @@
+import type { Table } from '../schema/index.js';
+import {
+  allOf,
+  column,
+  columnsOf,
+  equal,
+  existsIn,
+  type Join,
+  type Select,
+  type SqlExpression,
+  selectOf,
+  type TableName,
+  tableSource,
+} from '../sql/index.js';
+import type { Aside, AsideColumn } from './aside.js';
+import { tableKey } from './pairs.js';
+import { staying } from './rows-of.js';
+import type { Shaping, TableShape } from './shaping.js';
+
+const keyAt = (at: number): string => `key_${at + 1}`;
+
+/** What a plan keeps aside, with the rows of each, while the former rows stand where they are said to. */
+export function asidesOf(
+  shaping: Shaping,
+  shapes: readonly TableShape[],
+  gone: readonly Table[],
+  nameOf: (number: number) => string,
+): readonly { readonly aside: Aside; readonly select: Select }[] {
+  const made: { aside: Aside; select: Select }[] = [];
+  const named = ({ schema }: TableName): TableName => ({ schema, name: nameOf(made.length + 1) });
+  const wholeRows = (table: Table, where: SqlExpression | null, joins: readonly Join[] = []) => {
+    const stored = table.columns.filter(({ generated }) => generated === null).map(({ name }) => name);
+    const source = tableSource(shaping.placed(table.name), table.name.name);
+    made.push({
+      aside: { kind: 'rows', table: table.name, aside: named(table.name), columns: stored },
+      select: selectOf(source, {
+        columns: stored.map((name) => ({ expression: column(table.name.name, shaping.named(table.name, name)), as: name })),
+        joins,
+        where,
+      }),
+    });
+  };
+  for (const shape of shapes) {
+    const { before, after, columns } = shape.pair;
+    const stays = staying(shape);
+    if (stays !== null) wholeRows(before, { kind: 'not', operand: stays }, shape.joins);
+    const changed = shape.columns.filter(({ former, carried }) => former !== null && !carried);
+    const lost = columns.flatMap((one) =>
+      one.after === null && one.before !== null && one.before.generated === null ? [one.before] : [],
+    );
+    const key = after.primaryKey.columns.flatMap((name) => shape.columns.find((one) => one.column.name === name) ?? []);
+    if (changed.length + lost.length === 0 || key.length === 0 || key.length < after.primaryKey.columns.length) continue;
+    const kept: (AsideColumn & { readonly former: SqlExpression; readonly value: SqlExpression | null })[] = [
+      ...lost.map(({ name }, at) => ({
+        was: name,
+        kept: `was_${at + 1}`,
+        became: null,
+        former: column(before.name.name, shaping.named(before.name, name)),
+        value: null,
+      })),
+      ...changed.map(({ pair, former, value }, at) => ({
+        was: pair.before?.name ?? '',
+        kept: `was_${lost.length + at + 1}`,
+        became: `became_${lost.length + at + 1}`,
+        former: former ?? { kind: 'null' as const },
+        value,
+      })),
+    ];
+    made.push({
+      aside: {
+        kind: 'values',
+        table: after.name,
+        aside: named(after.name),
+        key: after.primaryKey.columns,
+        columns: kept.map(({ was, kept: at, became }) => ({ was, kept: at, became })),
+      },
+      select: selectOf(tableSource(shaping.placed(before.name), before.name.name), {
+        columns: [
+          ...key.map(({ value }, at) => ({ expression: value, as: keyAt(at) })),
+          ...kept.map((one) => ({ expression: one.former, as: one.kept })),
+          ...kept.flatMap((one) =>
+            one.value === null || one.became === null ? [] : [{ expression: one.value, as: one.became }],
+          ),
+        ],
+        joins: shape.joins,
+        where: stays,
+      }),
+    });
+  }
+  for (const table of gone) wholeRows(table, null);
+  return made;
+}
+
+/** By which columns rows that are kept aside are found. */
+export function asideKey(aside: Aside): readonly string[] {
+  return aside.kind === 'values' ? aside.key.map((_, at) => keyAt(at)) : [];
+}
+
+/**
+ * The former value of a column, where one is kept aside: of a row that has since been given another value, that value, as it would
+ * be converted back.
+ *
+ * @param converted what the present value is converted to; null where the column is not there
+ */
+export function restored(
+  asides: readonly Aside[],
+  { dialect, named }: Shaping,
+  now: Table,
+  column_: string,
+  present: { readonly column: string; readonly value: SqlExpression; readonly converted: SqlExpression } | null,
+): SqlExpression | null {
+  for (const aside of asides) {
+    if (aside.kind !== 'values' || tableKey(aside.table) !== tableKey(now.name)) continue;
+    const kept = aside.columns.find(({ was }) => was === column_);
+    if (kept === undefined) continue;
+    const own = columnsOf(
+      now.name.name,
+      aside.key.map((name) => named(now.name, name)),
+    );
+    const same = equal(columnsOf(ASIDE, asideKey(aside)), own);
+    const source = tableSource(aside.aside, ASIDE);
+    const value: SqlExpression = {
+      kind: 'scalar',
+      select: selectOf(source, { columns: [{ expression: column(ASIDE, kept.kept), as: null }], where: same }),
+    };
+    if (kept.became === null || present === null) return value;
+    const type = now.columns.find(({ name }) => name === present.column)?.type ?? '';
+    // As texts, since not every type can be compared.
+    const [became, is] = [column(ASIDE, kept.became), present.value].map((value) => dialect.exact.read(value, type));
+    if (became === undefined || is === undefined) return value;
+    const unchanged: SqlExpression = {
+      kind: 'binary',
+      operator: 'or',
+      left: equal(became, is),
+      right: allOf([isNull(column(ASIDE, kept.became)), isNull(present.value)]) ?? isNull(is),
+    };
+    const where = allOf([same, unchanged]) ?? same;
+    return {
+      kind: 'case',
+      branches: [{ when: existsIn(aside.aside, where, { alias: ASIDE }), then: value }],
+      otherwise: present.converted,
+    };
+  }
+  return null;
+}
+
+/** The rows that come back to a table, but for those whose key another row has since. */
+export function returningRows(
+  asides: readonly Aside[],
+  table: Table,
+): readonly { readonly columns: readonly string[]; readonly select: Select }[] {
+  return asides.flatMap((aside) => {
+    if (aside.kind !== 'rows' || tableKey(aside.table) !== tableKey(table.name)) return [];
+    const columns = aside.columns.filter((name) => table.columns.some((one) => one.name === name && one.generated === null));
+    const key = table.primaryKey.columns;
+    const taken = existsIn(table.name, equal(columnsOf(TAKEN, key), columnsOf(ASIDE, key)), { alias: TAKEN });
+    return [
+      {
+        columns,
+        select: selectOf(tableSource(aside.aside, ASIDE), {
+          columns: columns.map((name) => ({ expression: column(ASIDE, name), as: name })),
+          where: key.length === 0 ? null : { kind: 'not', operand: taken },
+        }),
+      },
+    ];
+  });
+}
+
+function isNull(operand: SqlExpression): SqlExpression {
+  return { kind: 'is null', operand, negated: false };
+}
+
+const ASIDE = 'kept_aside';
+const TAKEN = 'taken';
