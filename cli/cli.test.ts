@@ -253,6 +253,85 @@ describe('do', () => {
   });
 });
 
+describe('a database that has rows', () => {
+  const text = () => readFileSync(at('library.kin'), 'utf8');
+
+  test('is as its text says, and then there is nothing to do', () => {
+    const { out, code } = familyTree('plan', at('library.kin'), at('library.db'));
+    expect({ out, code }).toEqual({ out: 'Nothing to do: the database is as the text says.\n', code: 0 });
+  });
+
+  test('is asked about, changed by a file of answers, told of, and taken back to the last value', () => {
+    copyFileSync(at('library.db'), at('changed.db'));
+    writeFileSync(
+      at('town.kin'),
+      text().replace('  email     text(255) unique', '  home      text(40)\n  email     text(255) unique'),
+    );
+    const asked = familyTree('plan', at('town.kin'), at('changed.db'));
+    expect(asked.out).toContain('? players.home is required, and 180 rows of players would have no value there.');
+    expect(asked.code).toBe(2);
+    expect(familyTree('apply', at('town.kin'), at('changed.db'), '--name', 'homes').code).toBe(2);
+
+    writeFileSync(at('town.answers'), "value players.home = name || '''s'  -- until they tell\n");
+    const answered = ['--answers', at('town.answers')];
+    const planned = familyTree('plan', at('town.kin'), at('changed.db'), ...answered);
+    expect(planned).toMatchObject({ out: 'safe            players.home is new: varchar(40), required.  180 rows\n', code: 0 });
+    expect(familyTree('plan', at('town.kin'), at('changed.db'), '--script', ...answered).out).toContain(
+      '-- players: its rows\ninsert into players (id, name, home, email,',
+    );
+    expect(familyTree('apply', at('town.kin'), at('changed.db'), '--name', 'homes', ...answered).out).toMatch(
+      /^Applied as number 1, “homes”: 1 change, \d+ ms.\n$/,
+    );
+    const db = new Database(at('changed.db'));
+    expect(db.prepare('select home from players where id = 1').pluck().get()).toBe('Ines Quill’s'.replace('’', "'"));
+    db.close();
+    expect(familyTree('plan', at('town.kin'), at('changed.db')).out).toContain('Nothing to do');
+    expect(familyTree('history', at('changed.db')).out).toMatch(/^1 {2}\S+ \S+ {2}homes: 1 change.*\n {5}players.home is new/);
+
+    const undo = familyTree('undo', at('changed.db'));
+    expect(undo.out).toContain('loses data      players.home goes, with its values.  180 rows, 180 lose a value');
+    expect(undo.code).toBe(3);
+    expect(familyTree('undo', at('changed.db'), '--allow-loss').code).toBe(0);
+    expect(familyTree('plan', at('library.kin'), at('changed.db')).out).toContain('Nothing to do');
+    expect(familyTree('history', at('changed.db')).out).toMatch(/takes back number 1[\s\S]*homes, taken back since/);
+    const rows = (file: string) =>
+      new Database(file, { readonly: true }).prepare('select * from players order by id').raw().all();
+    expect(rows(at('changed.db'))).toEqual(rows(at('library.db')));
+  });
+
+  test('is held against what it was when it was changed last', () => {
+    copyFileSync(at('library.db'), at('drifted.db'));
+    expect(familyTree('drift', at('library.kin'), at('drifted.db')).err).toContain('was never changed from here');
+    writeFileSync(
+      at('noted.kin'),
+      text().replace(
+        "  town  text(60) optional\n  shown as name\n  order by name\n  note 'A house",
+        "  town  text(70) optional\n  shown as name\n  order by name\n  note 'A house",
+      ),
+    );
+    expect(familyTree('apply', at('noted.kin'), at('drifted.db'), '--name', 'longer towns')).toMatchObject({ code: 0 });
+    expect(familyTree('drift', at('noted.kin'), at('drifted.db'))).toMatchObject({
+      out: 'Nothing has changed in the database since number 1, “longer towns”.\n',
+      code: 0,
+    });
+    const db = new Database(at('drifted.db'));
+    db.exec('alter table branches add column opened text; create table aside (id integer primary key)');
+    db.close();
+    expect(familyTree('drift', at('noted.kin'), at('drifted.db'))).toMatchObject({
+      out: 'branches.opened is new: text, optional.\n',
+      code: 1,
+    });
+  });
+
+  test('a file of answers that says nothing that is known is told with its line', () => {
+    writeFileSync(at('wrong.answers'), 'column players.home was\n');
+    expect(familyTree('plan', at('library.kin'), at('library.db'), '--answers', at('wrong.answers'))).toMatchObject({
+      err: expect.stringContaining('wrong.answers:1: This is written as: column players.full_name was name'),
+      code: 1,
+    });
+  });
+});
+
 describe('expectations', () => {
   test('are held against a database by check, end it with 1 where one does not hold, and are reported as JUnit XML', () => {
     const text = readFileSync(at('library.kin'), 'utf8');
@@ -497,9 +576,12 @@ test('a server that is told to end closes everything, and leaves no lock', async
   expect(readdirSync(data).filter((name) => name.includes('scratch'))).toEqual([]);
 }, 60_000);
 
-test.each(['check', 'format', 'sql', 'make', 'run', 'import', 'copy', 'serve'])('%s --help shows an example', (command) => {
-  expect(familyTree(command, '--help').out).toMatch(new RegExp(`Example:\\n {2}\\$ family-tree ${command}`));
-});
+test.each(['check', 'format', 'sql', 'make', 'plan', 'apply', 'undo', 'drift', 'history', 'run', 'import', 'copy', 'serve'])(
+  '%s --help shows an example',
+  (command) => {
+    expect(familyTree(command, '--help').out).toMatch(new RegExp(`Example:\\n {2}\\$ family-tree ${command}`));
+  },
+);
 
 test('import follows a database that has changed, with what people wrote in the text', () => {
   const script = 'create table halls (id integer primary key, name varchar(40) not null);\n';

@@ -141,9 +141,7 @@ program
   .argument('<file>', 'a .kin text')
   .argument('<database>', 'a SQLite file, or an address as postgres://user@host/name; it is only read')
   .option('--answers <file>', 'what a person says to the questions of the plan, a line each')
-  .addOption(
-    new Option('--script <which>', 'the statements instead, as a script of the engine’s shell').choices(['forth', 'back']),
-  )
+  .option('--script', 'the statements instead, as a script of the engine’s shell')
   .option('--json', 'the plan as JSON')
   .option('--even-so', 'plan though the text has errors: without what they leave out')
   .option('--schema <name...>', 'of a server: the schemas that are read')

@@ -29,11 +29,6 @@ function questionText({ sentence, examples, ways }: Question): string {
   return `\n? ${sentence}\n${shown}${ways.map(({ line, does }) => `    ${line}\n        ${does}\n`).join('')}`;
 }
 
-/** A plan as a script of its engine's shell, with what each statement is for. */
-export function scriptOf({ operations }: ChangePlan): string {
-  return operations.map(({ sql, what, table }) => `-- ${table === null ? '' : `${table}: `}${what}\n${sql};\n`).join('\n');
-}
-
 /** Prints what was done to a database, the newest first. */
 export function printHistory(history: readonly HistoryEntry[]): void {
   if (history.length === 0) process.stdout.write('Nothing was changed here by this program.\n');

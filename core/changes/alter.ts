@@ -36,6 +36,8 @@ export interface Alterations {
   nameOf(table: Table, part: 'key' | 'pkey' | 'fkey' | 'check', columns: readonly string[]): string;
   /** What an object is taken away by that stands beside tables, from the statement that made it. */
   dropOf(sql: string): string | null;
+  /** What an insert says whose numbers are given. */
+  readonly givenNumbers: string;
   /** Whether making it again replaces it. */
   readonly replacesFunctions: boolean;
 }
@@ -489,10 +491,14 @@ class Altering {
         ),
       ]),
       ...change.changed.flatMap((one) => {
-        if (anew.includes(one))
-          return this.spelling
-            .tighten(table, one.after, this.line(after, one.after))
-            .map((sql) => this.define(sql, after.name, 'a column is as it is to be'));
+        if (anew.includes(one)) {
+          const goesOn = isNumbered(one.after.type) ? this.dialect.countOnAfter(after.name, one.after.name) : null;
+          const statements = [
+            ...this.spelling.tighten(table, one.after, this.line(after, one.after)),
+            ...(goesOn === null ? [] : [goesOn]),
+          ];
+          return statements.map((sql) => this.define(sql, after.name, 'a column is as it is to be'));
+        }
         const shaped = shape?.columns.find((column_) => column_.column.name === one.after.name);
         const value = shaped === undefined || !one.type ? null : this.dialect.print(shaped.value);
         const { renamed: _renamed, before: _before, after: _after, ...how } = one;
@@ -609,7 +615,7 @@ class Altering {
     return this.working.returning(table).map(({ columns, select }) => {
       const listed = columns.map(this.dialect.quote).join(', ');
       const isGiven = table.columns.some(({ name, type }) => columns.includes(name) && isNumbered(type));
-      const given = isGiven && this.dialect.name === 'postgres' ? ' overriding system value' : '';
+      const given = isGiven ? this.spelling.givenNumbers : '';
       return this.rows(
         `insert into ${this.name(table.name)} (${listed})${given}\n${this.dialect.printQuery(select)}`,
         table.name,

@@ -2,7 +2,7 @@ import type { Check, ForeignKey, Table } from '../schema/index.js';
 import { triggerName } from '../schema/index.js';
 import type { TableName } from '../sql/index.js';
 import { writtenPlace } from './answers.js';
-import type { ColumnChange, Difference, TableChange } from './compare.js';
+import type { ColumnChange, Difference, Parts, TableChange } from './compare.js';
 import { type TablePair, tableKey } from './pairs.js';
 
 /** In the order in which a person reads: what is new, what changes, what goes. */
@@ -89,12 +89,15 @@ function changedTable(change: TableChange): Change[] {
     named: (part: Part) => string,
     told: (part: Part) => string,
   ) => parts.map((part) => of('gone', subject, name, named(part), told(part)));
+  const isRenamed = tableKey(before.name) !== tableKey(name) || change.changed.some((column) => column.renamed);
   const both = <Part>(
     subject: ChangeSubject,
-    parts: { readonly made: readonly Part[]; readonly gone: readonly Part[] },
+    all: Parts<Part>,
     named: (part: Part) => string,
     told: (part: Part) => string,
+    meaning: (part: Part) => unknown,
   ) => {
+    const parts = isRenamed ? renamedApart(all, meaning) : all;
     // One that goes, and another of its name that comes, is one that changes.
     const again = new Set(parts.gone.map(named).filter((one) => parts.made.some((part) => named(part) === one)));
     return [
@@ -149,32 +152,54 @@ function changedTable(change: TableChange): Change[] {
       change.uniques,
       ({ columns }) => list(columns),
       ({ columns }) => `That ${place(list(columns))} is unique`,
+      ({ columns }) => columns,
     ),
     ...both(
       'check',
       apartFromTypes(change),
       (check) => check.name ?? check.expression,
       (check) => `The check ${check.name ?? check.expression} of ${writtenPlace(name)}`,
+      ({ expression }) => expression,
     ),
     ...both(
       'foreign key',
       change.foreignKeys,
       ({ columns }) => list(columns),
       (key) => keySentence(place(list(key.columns)), key),
+      (key) => ({ ...key, name: null }),
     ),
     ...both(
       'index',
       change.indexes,
       (index) => index.name,
       (index) => `Index ${index.name} of ${writtenPlace(name)}`,
+      ({ columns, unique, sql }) => [columns, unique, sql],
     ),
-    ...both('constraint', change.constraints, String, (sql) => `The constraint “${sql}” of ${writtenPlace(name)}`),
-    ...both('trigger', change.triggers, triggerName, (trigger) => `Trigger ${triggerName(trigger)} of ${writtenPlace(name)}`),
+    ...both('constraint', change.constraints, String, (sql) => `The constraint “${sql}” of ${writtenPlace(name)}`, String),
+    ...both(
+      'trigger',
+      change.triggers,
+      triggerName,
+      (trigger) => `Trigger ${triggerName(trigger)} of ${writtenPlace(name)}`,
+      triggerName,
+    ),
     ...(change.options || change.statement
       ? [of('changed', 'table', name, 'options', `How ${writtenPlace(name)} is kept changes.`)]
       : []),
     ...(change.comment ? [of('changed', 'table', name, 'note', `The note of ${writtenPlace(name)} changes.`)] : []),
   ];
+}
+
+/** Parts without those that only have another name, as those of a table have that is called otherwise. */
+function renamedApart<Part>({ gone, made }: Parts<Part>, meaning: (part: Part) => unknown): Parts<Part> {
+  const left = gone.map((part) => ({ part, means: JSON.stringify(meaning(part)) }));
+  const others = made.filter((part) => {
+    const same = left.findIndex(({ means }) => means === JSON.stringify(meaning(part)));
+    if (same === -1) return true;
+    left.splice(same, 1);
+    return false;
+  });
+  return { gone: left.map(({ part }) => part), made: others };
 }
 
 /** The checks that are more than what a column's type asks for: those come and go with the column. */

@@ -1,6 +1,6 @@
 import type { Dialect } from '../dialects/index.js';
 import { OWN_PREFIX, type Schema } from '../schema/index.js';
-import type { TableName } from '../sql/index.js';
+import { column, equal, insertOf, string, type TableName } from '../sql/index.js';
 import type { Aside } from './aside.js';
 import type { Change } from './changes.js';
 
@@ -56,32 +56,37 @@ const COLUMNS = [
 ] as const;
 
 /** The statement that makes the table of a database's history, where it is not there. */
-export function historyTable({ name, quote }: Dialect): string {
-  const text = name === 'mariadb' ? 'longtext' : 'text';
+export function historyTable({ quote, values, tableOptions }: Dialect): string {
+  const text = values.columnType({ kind: 'text', length: null });
+  const whole = values.columnType({ kind: 'bigint' });
   const types: Readonly<Record<(typeof COLUMNS)[number], string>> = {
-    number: 'integer not null primary key',
+    number: `${whole} not null primary key`,
     name: `${text} not null`,
     applied_at: `${text} not null`,
-    milliseconds: 'bigint not null',
-    rows_written: 'bigint not null',
+    milliseconds: `${whole} not null`,
+    rows_written: `${whole} not null`,
     state: `${text} not null`,
     text_before: text,
     text_after: `${text} not null`,
     plan: `${text} not null`,
   };
-  const charset = name === 'mariadb' ? ' engine = InnoDB default character set utf8mb4 collate utf8mb4_nopad_bin' : '';
-  return `create table if not exists ${HISTORY_TABLE} (\n  ${COLUMNS.map((column) => `${quote(column)} ${types[column]}`).join(',\n  ')}\n)${charset}`;
+  const columns = COLUMNS.map((column) => `${quote(column)} ${types[column]}`);
+  return `create table if not exists ${HISTORY_TABLE} (\n  ${columns.join(',\n  ')}\n) ${tableOptions.join(' ')}`.trimEnd();
 }
 
-/** A statement that notes a plan, and the values of its placeholders. */
-export function noting(
-  { name, quote }: Dialect,
-  entry: HistoryEntry,
-): { readonly sql: string; readonly values: readonly (string | number | null)[] } {
+const TABLE: TableName = { schema: null, name: HISTORY_TABLE };
+
+/** A statement, and the values of its placeholders. */
+interface Noting {
+  readonly sql: string;
+  readonly values: readonly (string | number | null)[];
+}
+
+/** The statement that notes a plan. */
+export function noting({ printChange }: Dialect, entry: HistoryEntry): Noting {
   const { changes, before, after, renames, asides, undoes } = entry;
-  const placeholder = (at: number) => (name === 'postgres' ? `$${at + 1}` : '?');
   return {
-    sql: `insert into ${HISTORY_TABLE} (${COLUMNS.map(quote).join(', ')}) values (${COLUMNS.map((_, at) => placeholder(at)).join(', ')})`,
+    sql: printChange(insertOf(TABLE, COLUMNS, 1)),
     values: [
       entry.number,
       entry.name,
@@ -94,6 +99,13 @@ export function noting(
       JSON.stringify({ changes, before, after, renames, asides, undoes }),
     ],
   };
+}
+
+/** The statement that notes of a plan that it was taken back. */
+export function notingUndone({ printChange }: Dialect, number: number): Noting {
+  const where = equal(column(null, 'number'), { kind: 'placeholder', number: 1 });
+  const set = [{ column: 'state', value: string('undone') }];
+  return { sql: printChange({ kind: 'update', table: TABLE, set, where }), values: [number] };
 }
 
 /** The statement that reads a database's history, the newest first. */
@@ -120,14 +132,3 @@ export function historyEntry(row: readonly unknown[]): HistoryEntry {
 }
 
 type Noted = Pick<HistoryEntry, 'changes' | 'before' | 'after' | 'renames' | 'asides' | 'undoes'>;
-
-/** The statement that notes of a plan that it was taken back, and the values of its placeholders. */
-export function notingUndone(
-  { name, quote }: Dialect,
-  number: number,
-): { readonly sql: string; readonly values: readonly number[] } {
-  return {
-    sql: `update ${HISTORY_TABLE} set ${quote('state')} = 'undone' where ${quote('number')} = ${name === 'postgres' ? '$1' : '?'}`,
-    values: [number],
-  };
-}

@@ -31,4 +31,5 @@ export {
 } from './plan-changes.js';
 export type { PlanWork } from './plan-work.js';
 export type { Question } from './questions.js';
+export { scriptOfPlan } from './script.js';
 export { formerNamesOfUndo, renamesIn } from './undo.js';

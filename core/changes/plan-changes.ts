@@ -135,7 +135,12 @@ export function* planChanges(request: PlanRequest): PlanWork<ChangePlan> {
     const changing = shapesOf(around).filter(({ pair }) => difference.changed.some((change) => change.before === pair.before));
     return asidesOf(around, changing, difference.gone, nameOf);
   };
-  const operations = strategies[dialect.name]({
+  const engine = strategies[dialect.name];
+  if (engine === null) {
+    const fault = `A plan is told for ${dialect.title}, and not carried out there yet.`;
+    return { ...told, changes, questions, faults: [fault], operations: [] };
+  }
+  const operations = engine.strategy({
     dialect,
     before,
     after,

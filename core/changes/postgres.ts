@@ -42,7 +42,12 @@ const spelling: Alterations = {
   loosen: (table, _column, line) => `alter table ${table} alter column ${nameIn(line)} drop not null`,
   tighten: (table, column, line) => [
     ...(column.default === null ? [] : [`alter table ${table} alter column ${nameIn(line)} set default ${column.default}`]),
-    ...(column.notNull ? [`alter table ${table} alter column ${nameIn(line)} set not null`] : []),
+    ...(column.notNull || identityOf(column.type) !== null
+      ? [`alter table ${table} alter column ${nameIn(line)} set not null`]
+      : []),
+    ...(identityOf(column.type) === null
+      ? []
+      : [`alter table ${table} alter column ${nameIn(line)} add ${identityOf(column.type)}`]),
   ],
   update: (table, select, key, set) =>
     `update ${table} set ${set.map(([column, value]) => `${column} = rows_to_be.${value}`).join(', ')}\nfrom (\n${select}\n) rows_to_be\nwhere ${key.map(([column, value]) => `${table}.${column} = rows_to_be.${value}`).join(' and ')}`,
@@ -68,6 +73,7 @@ const spelling: Alterations = {
     }
     return `drop ${word} ${name}`;
   },
+  givenNumbers: ' overriding system value',
   replacesFunctions: true,
 };
 

@@ -1,5 +1,5 @@
 import type { Dialect } from '../dialects/index.js';
-import { allOf, type Select, type SqlExpression, selectOf, tableSource, withoutNumbering } from '../sql/index.js';
+import { allOf, type Select, type SqlExpression, selectOf, tableSource } from '../sql/index.js';
 import { typeOfColumn } from './conversion.js';
 import type { ShapedColumn, Shaping, TableShape } from './shaping.js';
 
@@ -19,10 +19,8 @@ export function rowsOf({ dialect, placed }: Shaping, shape: TableShape, only?: r
  * longer without a word (PostgreSQL, “Character Types”).
  */
 function typed(dialect: Dialect, { value, column }: ShapedColumn): SqlExpression {
-  if (dialect.name !== 'postgres' || value.kind === 'column') return value;
-  const type = typeOfColumn(dialect, column);
-  const declared = type.kind === 'text' ? 'text' : type.kind === 'decimal' ? 'numeric' : withoutNumbering(column.type);
-  return { kind: 'cast', operand: value, type: declared };
+  const type = dialect.values.parameterType(typeOfColumn(dialect, column));
+  return value.kind === 'column' || type === null ? value : { kind: 'cast', operand: value, type };
 }
 
 /** The condition under which a row stays; null for all. */

@@ -1,6 +1,7 @@
 import type { DialectName } from '../notation/index.js';
 import type { ForeignKey, Schema, SchemaTarget, Table } from '../schema/index.js';
 import type { Change, Query, TableName, Trigger } from '../sql/index.js';
+import type { Conversions } from './conversions.js';
 import type { ExactValues } from './exact.js';
 
 /** One way to write SQL. */
@@ -22,6 +23,8 @@ export interface Dialect extends SchemaTarget {
   readonly limitsEach: 'within' | 'by key' | 'by number';
   /** What stands between double quotes, as its applications write SQL. */
   readonly doubleQuoted: 'name' | 'text';
+  /** How values of one type are made into those of another. */
+  readonly conversions: Conversions;
   /** How values are kept as they are, whatever their types. */
   readonly exact: ExactValues;
   printQuery(query: Query): string;

@@ -6,6 +6,7 @@ import { mariadbDialect } from './mariadb.js';
 import { postgresDialect } from './postgres.js';
 import { sqliteDialect } from './sqlite.js';
 
+export { boundsOf, type Conversions } from './conversions.js';
 export type { Dialect, DialectPowers } from './dialect.js';
 export { type KeyToHold, keysToHold } from './keys-to-hold.js';
 export { mariadbDialect, postgresDialect, sqliteDialect };

@@ -1,6 +1,7 @@
 import type { Check, Schema, Table } from '../schema/index.js';
 import { call, not, sqlTokens, type Trigger } from '../sql/index.js';
 import { mariadbValues } from '../values/index.js';
+import { mariadbConversions } from './conversions.js';
 import { ddlOf, schemasOf } from './ddl.js';
 import type { Dialect } from './dialect.js';
 import { mariadbExact } from './exact.js';
@@ -119,6 +120,7 @@ export const mariadbDialect: Dialect = {
   values: mariadbValues,
   comments: true,
   correlates: false,
+  conversions: mariadbConversions,
   exact: mariadbExact,
   recursesOnce: false,
   doubleQuoted: 'text',

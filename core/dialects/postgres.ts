@@ -1,6 +1,7 @@
 import type { Column, Schema, Table } from '../schema/index.js';
 import { isNumbered } from '../sql/index.js';
 import { postgresValues } from '../values/index.js';
+import { postgresConversions } from './conversions.js';
 import { ddlOf, schemasOf } from './ddl.js';
 import type { Dialect } from './dialect.js';
 import { postgresExact } from './exact.js';
@@ -102,6 +103,7 @@ export const postgresDialect: Dialect = {
   values: postgresValues,
   comments: true,
   correlates: true,
+  conversions: postgresConversions,
   exact: postgresExact,
   recursesOnce: true,
   doubleQuoted: 'name',

@@ -1,6 +1,7 @@
 import type { Column, ForeignKey, Index, PrimaryKey, Schema, Table, Unique } from '../schema/index.js';
 import type { TableName } from '../sql/index.js';
 import { sqliteValues } from '../values/index.js';
+import { sqliteConversions } from './conversions.js';
 import type { Dialect } from './dialect.js';
 import { sqliteExact } from './exact.js';
 import { precedenceOf } from './precedence.js';
@@ -77,6 +78,7 @@ export const sqliteDialect: Dialect = {
   },
   comments: false,
   correlates: true,
+  conversions: sqliteConversions(sqliteValues),
   exact: sqliteExact,
   recursesOnce: false,
   doubleQuoted: 'name',

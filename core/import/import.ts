@@ -1,6 +1,6 @@
 import { type Model, resolve } from '../model/index.js';
 import { type Declaration, format, parse } from '../notation/index.js';
-import { foreignKeyColumns, type Schema, schemaOf, type Table, writtenTriggers } from '../schema/index.js';
+import { foreignKeyColumns, type Schema, schemaOf, type Table, withoutOwnTables, writtenTriggers } from '../schema/index.js';
 import { tableShape } from '../sql/index.js';
 import { admitted } from './admitted.js';
 import { statementOf } from './constraints.js';
@@ -34,7 +34,7 @@ const MOST_PASSES = 8;
  * sentences turn out not to say is kept as SQL instead. What is still missing then is in the report.
  */
 export function importSchema(found: Existing, title: string, given: GivenNames = NO_NAMES): Imported {
-  const { existing, refused } = admitted(found);
+  const { existing, refused } = admitted({ ...found, schema: withoutOwnTables(found.schema) });
   const engine = importEngines[existing.dialect];
   const carried: KeptAsSql = {
     whole: new Set(),

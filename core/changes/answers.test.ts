@@ -1,0 +1,75 @@
+import { describe, expect, test } from 'vitest';
+import { readAnswers, writtenPlace } from './answers.js';
+import { columnKey, tableKey } from './pairs.js';
+
+const players = { schema: null, name: 'players' };
+
+describe('answers', () => {
+  test('say what tables and columns were, or that they are new', () => {
+    const { answers, faults } = readAnswers(
+      'table players was old.members -- they were\ncolumn players.full_name was name\ncolumn players.town was branches.town\n\ncolumn players.nick is new\ntable seats is new',
+    );
+    expect(faults).toEqual([]);
+    expect(Array.from(answers.tables)).toEqual([
+      ['.players', { schema: 'old', name: 'members' }],
+      ['.seats', 'new'],
+    ]);
+    expect(Array.from(answers.columns.values())).toEqual([
+      { table: players, column: 'name' },
+      { table: { schema: null, name: 'branches' }, column: 'town' },
+      'new',
+    ]);
+  });
+
+  test('give values, one for another, cut, empty, leave out and keep', () => {
+    const { answers, faults } = readAnswers(
+      [
+        "value players.town = coalesce(city, 'it''s -- here')",
+        "map players.level 'a' to 'b', 'it''s' to null",
+        "map players.level 'c' to 'd'",
+        'cut players.name',
+        'empty loans.player_id',
+        'leave out players.players_level_in',
+        'make loans.player_id',
+        'keep players (email, "the town") by joined_on desc, id',
+        'match players.branch_id by lower(town) = lower(name), make the others',
+      ].join('\n'),
+    );
+    expect(faults).toEqual([]);
+    expect(answers.values.get(columnKey(players, 'town'))).toBe("coalesce(city, 'it''s -- here')");
+    expect(answers.mapped.get(columnKey(players, 'level'))).toEqual([
+      { from: 'a', to: 'b' },
+      { from: "it's", to: null },
+      { from: 'c', to: 'd' },
+    ]);
+    expect(answers.keeping).toEqual([
+      {
+        table: players,
+        columns: ['email', 'the town'],
+        order: [
+          { column: 'joined_on', descending: true },
+          { column: 'id', descending: false },
+        ],
+      },
+    ]);
+    expect(answers.matching.get(columnKey(players, 'branch_id'))).toMatchObject({
+      by: 'lower(town)',
+      equals: 'lower(name)',
+      unmatched: 'make',
+    });
+    expect([answers.cut.size, answers.emptied.size, answers.leftOut.size, answers.made.size]).toEqual([1, 1, 1, 1]);
+  });
+
+  test('that nobody can mean are told with their line and how they are written', () => {
+    const { faults } = readAnswers('-- nothing\nrename players to members\ncolumn players.name\nvalue players.town');
+    expect(faults.map(({ line }) => line)).toEqual([2, 3, 4]);
+    expect(faults[0]?.message).toContain('An answer begins with “table”');
+    expect(faults[2]?.message).toContain("value players.town = 'Ferren'");
+  });
+
+  test('name a place as it is written again', () => {
+    expect(writtenPlace({ schema: 'my shop', name: 'Order "1"' }, 'from')).toBe('"my shop"."Order ""1""".from');
+    const { answers } = readAnswers(`cut ${writtenPlace({ schema: 'my shop', name: 'Order "1"' }, 'from')}`);
+    expect(Array.from(answers.cut)).toEqual([`${tableKey({ schema: 'my shop', name: 'Order "1"' })}\nfrom`]);
+  });
+});

@@ -1,0 +1,328 @@
+import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest';
+import { type ChangePlan, readAnswers } from '../core/changes/index.js';
+import { readDesign } from '../core/design/index.js';
+import type { Schema } from '../core/schema/index.js';
+import { applying, type PlannedDatabase, planDatabase, planUndo, wishedSchema } from '../services/index.js';
+import { dialectOf, type EmptyDatabase, type EngineName, type Engines, makeOn, openEngines } from '../tests/engines.js';
+import { rawRows } from './raw-rows.js';
+
+const NOW = '2031-04-12T09:00:00.000000Z';
+const ENGINES: readonly EngineName[] = ['sqlite', 'postgres'];
+
+let engines: Engines;
+beforeAll(() => {
+  engines = openEngines(inject('servers'));
+});
+afterAll(() => engines.close());
+
+/** A database that was made from a text, and is changed to others. */
+class Story {
+  private constructor(
+    private readonly name: EngineName,
+    private readonly text: string,
+    readonly database: EmptyDatabase,
+    private readonly madeAs: Schema,
+  ) {}
+
+  static async of(name: EngineName, text: string): Promise<Story> {
+    const { database } = await makeOn(engines, name, text);
+    const read = await database.engine.introspect();
+    if (!read.ok) throw new Error(read.problem.message);
+    return new Story(name, text, database, read.value.schema);
+  }
+
+  async planned(text: string, answers = ''): Promise<PlannedDatabase> {
+    const design = readDesign(text, dialectOf(this.name));
+    expect(design.findings.filter(({ weight }) => weight === 'error')).toEqual([]);
+    const read = readAnswers(answers);
+    expect(read.faults).toEqual([]);
+    const wished = await wishedSchema(design, async () => {
+      const { engine, remove } = await engines.open(this.name);
+      return { ok: true, value: { engine, remove } };
+    });
+    if (!wished.ok) throw new Error(wished.problem.message);
+    const { madeAs } = this;
+    const request = { answers: read.answers, wished: wished.value, now: NOW, schemas: null, madeAs };
+    const planned = await planDatabase(design, this.database.engine, request);
+    if (!planned.ok) throw new Error(planned.problem.message);
+    return planned.value;
+  }
+
+  async plan(text: string, answers = ''): Promise<ChangePlan> {
+    return (await this.planned(text, answers)).plan;
+  }
+
+  async apply(text: string, answers = ''): Promise<ChangePlan> {
+    const planned = await this.planned(text, answers);
+    expect(planned.plan.questions.map(({ sentence }) => sentence)).toEqual([]);
+    expect(planned.plan.faults).toEqual([]);
+    await this.carryOut(planned, text);
+    return planned.plan;
+  }
+
+  async undo(answers = ''): Promise<ChangePlan> {
+    const request = { answers: readAnswers(answers).answers, now: NOW, schemas: null, madeOf: this.text };
+    const planned = await planUndo(this.database.engine, request);
+    if (!planned.ok) throw new Error(planned.problem.message);
+    const { plan } = planned.value;
+    if (plan.questions.length === 0) await this.carryOut(planned.value, this.text);
+    return plan;
+  }
+
+  private async carryOut(planned: PlannedDatabase, text: string): Promise<void> {
+    const done = await this.database.engine.apply(applying(planned, { text, name: 'a change', now: NOW, schemas: null }));
+    if (!done.ok) throw new Error(`${done.problem.message}\n${planned.plan.operations.map(({ sql }) => sql).join(';\n')}`);
+    expect(done.value, JSON.stringify(done.value)).toMatchObject({ kind: 'applied' });
+  }
+
+  async rows(sql: string): Promise<string[]> {
+    const read = await rawRows(this.database.engine, sql);
+    if (!read.ok) throw new Error(read.problem.message);
+    return read.value.map((row) => row.map((value) => (value === null ? '-' : String(value))).join(' | '));
+  }
+
+  async run(...statements: string[]): Promise<void> {
+    const done = await this.database.engine.execute(statements);
+    if (!done.ok) throw new Error(done.problem.message);
+  }
+}
+
+const PLAYERS = `tree 'Cinder Row Instrument Library'
+
+entity Branch in branches
+  id    integer key
+  name  text(40)
+
+entity Player in players
+  id     integer key
+  name   text(60)
+  email  text(80)
+  town   text(40) optional
+
+relation home_branch
+  Player knows one Branch as branch
+  Branch knows many Player as players
+  on delete cascade
+
+entity Loan in loans
+  id      integer key
+  lent_on date
+
+relation borrowing
+  Loan knows one Player as borrower
+  Player knows many Loan as loans
+  on delete cascade
+
+sample Branch
+  north: name 'North Quay'
+  south: name 'South Gate'
+
+sample Player
+  ines: name 'Ines', email 'ines@example.org', town 'Ferren', branch Branch(north)
+  omar: name 'Omar', email 'omar@example.org', town null, branch Branch(south)
+  teo: name 'Teo', email 'ines@example.org', town 'Marsh', branch Branch(south)
+
+sample Loan
+  one: lent_on '2031-01-01', borrower Player(ines)
+  two: lent_on '2031-02-01', borrower Player(teo)
+  three: lent_on '2031-03-01', borrower Player(omar)
+`;
+/** The text without its samples, which a plan does not look at, after a change. */
+const changed = (from: string | RegExp, to: string) => {
+  const text = PLAYERS.slice(0, PLAYERS.indexOf('sample Branch'));
+  expect(text).toMatch(from);
+  return text.replace(from, to);
+};
+
+describe.each(ENGINES)('on %s', (name) => {
+  test('an unchanged design has nothing to do, and a role that was renamed with its column written out neither', async () => {
+    const story = await Story.of(name, PLAYERS);
+    expect((await story.plan(PLAYERS)).changes).toEqual([]);
+    const renamed = changed(
+      '  Loan knows one Player as borrower',
+      '  Loan knows one Player as lender\n  stored in Loan.borrower_id',
+    );
+    expect((await story.plan(renamed)).changes).toEqual([]);
+    await story.database.remove();
+  });
+
+  test('a role that was renamed by hand asks whether its column is the same; answered, the keys stay', async () => {
+    const story = await Story.of(name, PLAYERS);
+    const renamed = changed('  Loan knows one Player as borrower', '  Loan knows one Player as lender');
+    const { questions, operations } = await story.plan(renamed);
+    expect(questions.map(({ kind, columns }) => [kind, columns])).toEqual([['former name', ['lender_id']]]);
+    expect(questions[0]?.ways.map(({ line }) => line)).toEqual([
+      'column loans.lender_id was borrower_id',
+      'column loans.lender_id is new',
+    ]);
+    expect(operations).toEqual([]);
+    const before = await story.rows('select id, borrower_id from loans order by id');
+    await story.apply(renamed, 'column loans.lender_id was borrower_id');
+    expect(await story.rows('select id, lender_id from loans order by id')).toEqual(before);
+    await story.database.remove();
+  });
+
+  test('a length that was forgotten and is given asks for the texts that are longer; cut, they are kept aside and come back', async () => {
+    const story = await Story.of(name, PLAYERS);
+    const shorter = changed('  name   text(60)', '  name   text(3)');
+    const { questions } = await story.plan(shorter);
+    expect(questions[0]).toMatchObject({ kind: 'unfit', rows: 2, examples: [{ rows: 1 }, { rows: 1 }] });
+    const plan = await story.apply(shorter, 'cut players.name');
+    expect(plan.changes).toMatchObject([{ id: 'column players.name', verdict: 'loses data', lost: 2 }]);
+    expect(await story.rows('select name from players order by id')).toEqual(['Ine', 'Oma', 'Teo']);
+    await story.run("update players set name = 'Oto' where name = 'Oma'");
+    await story.undo();
+    expect(await story.rows('select name from players order by id')).toEqual(['Ines', 'Oto', 'Teo']);
+    expect((await story.plan(PLAYERS)).changes).toEqual([]);
+    await story.database.remove();
+  });
+
+  test('a required column over rows asks what to put there, by an expression over the row as it was', async () => {
+    const story = await Story.of(name, PLAYERS);
+    const required = changed('  town   text(40) optional', '  town   text(40)\n  shown_name text(200)\n  joined_on date');
+    const { questions } = await story.plan(required);
+    expect(questions.map(({ kind, columns, rows }) => [kind, columns[0], rows])).toEqual([
+      ['empty', 'town', 1],
+      ['empty', 'shown_name', 3],
+      ['empty', 'joined_on', 3],
+    ]);
+    await story.apply(
+      required,
+      "value players.town = 'Quay'\nvalue players.shown_name = name || ' of ' || coalesce(town, 'nowhere')\nvalue players.joined_on = today -- all at once",
+    );
+    expect(await story.rows('select name, town, shown_name from players order by id')).toEqual([
+      'Ines | Ferren | Ines of Ferren',
+      'Omar | Quay | Omar of nowhere',
+      'Teo | Marsh | Teo of Marsh',
+    ]);
+    await story.database.remove();
+  });
+
+  test('rows without a value can be left out, and what points at them is asked about', async () => {
+    const story = await Story.of(name, PLAYERS);
+    const required = changed('  town   text(40) optional', '  town   text(40)');
+    const { questions } = await story.plan(required, 'leave out players.town');
+    expect(questions.map(({ kind, sentence }) => [kind, sentence])).toEqual([
+      ['pointing at nothing', '1 row of loans point by borrower_id at a row of players that is not there.'],
+    ]);
+    await story.apply(required, 'leave out players.town\nleave out loans.borrower_id');
+    expect(await story.rows('select count(*) from loans')).toEqual(['2']);
+    await story.undo();
+    expect(
+      await story.rows('select l.lent_on, p.name from loans l join players p on p.id = l.borrower_id order by 2'),
+    ).toHaveLength(3);
+    await story.database.remove();
+  });
+
+  test('a unique over doubles asks which stays; the children of the others are pointed at it, and go back', async () => {
+    const story = await Story.of(name, PLAYERS);
+    const unique = changed('  email  text(80)', '  email  text(80) unique');
+    const { questions } = await story.plan(unique);
+    expect(questions).toMatchObject([{ kind: 'doubles', columns: ['email'], rows: 2 }]);
+    await story.apply(unique, 'keep players (email) by id desc');
+    const loans = 'select p.name from loans l join players p on p.id = l.borrower_id order by l.id';
+    expect(await story.rows(loans)).toEqual(['Teo', 'Teo', 'Omar']);
+    await story.undo();
+    expect(await story.rows(loans)).toEqual(['Ines', 'Teo', 'Omar']);
+    await story.database.remove();
+  });
+
+  test('a table and a column are renamed at once, by the text alone', async () => {
+    const story = await Story.of(name, PLAYERS);
+    const renamed = changed('entity Player in players', 'entity Player in members was players').replace(
+      '  town   text(40) optional',
+      '  home   text(40) optional was town',
+    );
+    const plan = await story.apply(renamed);
+    expect(plan.changes.filter(({ kind }) => kind !== 'changed' || false)).toEqual([]);
+    expect(await story.rows('select name, home from members order by id')).toEqual(['Ines | Ferren', 'Omar | -', 'Teo | Marsh']);
+    expect((await story.plan(renamed)).changes).toEqual([]);
+    await story.database.remove();
+  });
+
+  test("a key's type changes with all that points at it", async () => {
+    const story = await Story.of(name, PLAYERS);
+    const bigger = changed('entity Player in players\n  id     integer key', 'entity Player in players\n  id     bigint key');
+    const loans = 'select p.name from loans l join players p on p.id = l.borrower_id order by l.id';
+    await story.apply(bigger);
+    expect(await story.rows(loans)).toEqual(['Ines', 'Teo', 'Omar']);
+    await story.undo();
+    expect(await story.rows(loans)).toEqual(['Ines', 'Teo', 'Omar']);
+    await story.database.remove();
+  });
+
+  test('columns move to a table of their own, with their values', async () => {
+    const story = await Story.of(name, PLAYERS);
+    const moved = `${changed('  email  text(80)\n  town   text(40) optional\n', '')}
+entity Contact in contacts
+  id     integer key
+  email  text(80) was Player.email
+  town   text(40) optional was Player.town
+
+relation contact_of
+  Contact knows one Player as player
+  Player knows at most one Contact as contact
+`;
+    await story.apply(moved);
+    expect(
+      await story.rows('select p.name, c.email, c.town from contacts c join players p on p.id = c.player_id order by p.id'),
+    ).toEqual(['Ines | ines@example.org | Ferren', 'Omar | omar@example.org | -', 'Teo | ines@example.org | Marsh']);
+    await story.undo();
+    expect(await story.rows('select name, email, town from players order by id')).toEqual([
+      'Ines | ines@example.org | Ferren',
+      'Omar | omar@example.org | -',
+      'Teo | ines@example.org | Marsh',
+    ]);
+    await story.database.remove();
+  });
+
+  test('a change is taken back after rows were written: it asks what to put where they have no value', async () => {
+    const story = await Story.of(name, PLAYERS);
+    const without = changed('  email  text(80)\n', '');
+    await story.apply(without);
+    await story.run("insert into players (id, name, town, branch_id) values (900, 'Wilma', 'Dell', 1)");
+    const asked = await story.undo();
+    expect(asked.questions).toMatchObject([{ kind: 'empty', columns: ['email'], rows: 1 }]);
+    await story.undo("value players.email = 'nobody@example.org'");
+    expect(await story.rows('select name, email from players order by id')).toEqual([
+      'Ines | ines@example.org',
+      'Omar | omar@example.org',
+      'Teo | ines@example.org',
+      'Wilma | nobody@example.org',
+    ]);
+    await story.database.remove();
+  });
+
+  test("a relation to a table of somebody else's touches nothing but its own table", async () => {
+    const story = await Story.of(name, PLAYERS);
+    const others = Array.from({ length: 10 }, (_, at) => `other_${at}`);
+    await story.run(
+      ...others.map((other) => `create table ${other} (id integer primary key, name text, town varchar(40))`),
+      ...others.map((other) => `insert into ${other} values (1, '${other}', 'Ferren')`),
+    );
+    const related = `${changed('  town   text(40) optional', '  town   text(40) optional')}
+entity Teacher in other_3 given
+  id    integer key
+  name  text
+
+relation teaching
+  Player knows at most one Teacher as teacher
+`;
+    const plan = await story.apply(related);
+    expect(Array.from(new Set(plan.operations.flatMap(({ table }) => table ?? [])))).toEqual(['players']);
+    expect(plan.operations.filter(({ sql }) => others.some((other) => other !== 'other_3' && sql.includes(other)))).toEqual([]);
+    expect(plan.operations.filter(({ sql }) => /(?:table|into|update|from) other_3/i.test(sql))).toEqual([]);
+    await story.database.remove();
+  });
+
+  test('a plan is not carried out on a database that has changed since', async () => {
+    const story = await Story.of(name, PLAYERS);
+    const text = changed('  town   text(40) optional', '  town   text(50) optional');
+    const planned = await story.planned(text);
+    await story.run('alter table players add column nick varchar(20)');
+    const done = await story.database.engine.apply(applying(planned, { text, name: 'late', now: NOW, schemas: null }));
+    expect(done).toMatchObject({ ok: true, value: { kind: 'moved', differs: [expect.stringContaining('players.nick')] } });
+    expect((await story.plan(PLAYERS)).changes).toMatchObject([{ id: 'gone column players.nick' }]);
+    await story.database.remove();
+  });
+});
