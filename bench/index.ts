@@ -1,6 +1,7 @@
 /** Each benchmark prints a ratio against its reference, measured in the same run. */
 import { readFileSync } from 'node:fs';
 import { benchBringIn } from './bring-in.js';
+import { benchChanges } from './changes.js';
 import { benchCreates } from './creates.js';
 import { benchForms } from './forms.js';
 import { benchHostile } from './hostile.js';
@@ -30,6 +31,7 @@ const benches: Readonly<Record<string, () => string[] | Promise<string[]>>> = {
   'bring-in': benchBringIn,
   page: benchPage,
   impact: benchImpact,
+  changes: benchChanges,
   creates: benchCreates,
   'import-rows': benchImportRows,
   'import-servers': benchImportServers,

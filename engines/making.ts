@@ -48,7 +48,8 @@ export function* making(request: MakeRequest, traits: MakingTraits): WriteWork<M
   const { before, after } = request;
   for (const statement of traits.looksAtEach ? [...before, ...after] : before) yield define(statement);
   for (const insert of request.inserts) made.put(insert.table.name, yield* puttingIn(insert, traits, made));
-  yield* traits.holdKeys(request.keys, made);
+  // Where no row was put in none points at nothing, and a key that leads to what is no key cannot be looked at.
+  if (request.inserts.length > 0) yield* traits.holdKeys(request.keys, made);
   if (!traits.looksAtEach) for (const statement of after) yield define(statement);
   return { rows: made.rows, refused: made.refused };
 }

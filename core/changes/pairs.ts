@@ -55,6 +55,9 @@ export interface MaybeRenamed {
 
 export interface Paired {
   readonly tables: readonly TablePair[];
+  /** The pairs by what their tables are called, before and after. */
+  readonly byBefore: ReadonlyMap<string, TablePair>;
+  readonly byAfter: ReadonlyMap<string, TablePair>;
   readonly maybe: readonly MaybeRenamed[];
 }
 
@@ -109,7 +112,14 @@ export function pairUp(before: Schema, after: Schema, former: FormerNames, { min
       after: null,
       columns: table.columns.map((column) => ({ before: column, after: null, movedFrom: null })),
     });
-  return { tables: pairs, maybe };
+  const keyed = (side: 'before' | 'after') =>
+    new Map(
+      pairs.flatMap((pair) => {
+        const table = pair[side];
+        return table === null ? [] : [[tableKey(table.name), pair] as const];
+      }),
+    );
+  return { tables: pairs, byBefore: keyed('before'), byAfter: keyed('after'), maybe };
 }
 
 interface Around {

@@ -112,7 +112,7 @@ export function* planChanges(request: PlanRequest): PlanWork<ChangePlan> {
   const owned = withoutStrangers(request, paired);
   const named = newNames(paired);
   const mergedTable = (table: TableName): TableName | null => {
-    const to = paired.tables.find((pair) => pair.before !== null && tableKey(pair.before.name) === tableKey(table))?.after;
+    const to = answers.keeping.length === 0 ? null : paired.byBefore.get(tableKey(table))?.after;
     return to == null || keepingsOf(request, to.name).length === 0
       ? null
       : { schema: table.schema, name: `${OWN_PREFIX}merged_${to.name.name}` };
@@ -151,6 +151,7 @@ export function* planChanges(request: PlanRequest): PlanWork<ChangePlan> {
     rows: (shape, placed) => rowsOf(shaping(placed, named, mergedTable), shape),
     stated: (table) => asStated(table, request.stated),
     merges: (placed) => {
+      if (answers.keeping.length === 0) return [];
       const around = shaping(placed, named, mergedTable);
       return parentsFirst(shapesOf(around)).flatMap((shape) => {
         const { before: table, after: to } = shape.pair;

@@ -152,15 +152,15 @@ function mergingOf(
   shaping: Shaping,
   table: Table,
 ): readonly { readonly key: ForeignKey; readonly alias: string; readonly source: Source }[] {
+  if (shaping.answers.keeping.length === 0) return [];
   return table.foreignKeys.flatMap((key, at) => {
-    const named = tableKey({ schema: key.schema, name: key.table });
-    const target = shaping.before.tables.find((one) => tableKey(one.name) === named);
+    const pair = shaping.paired.byBefore.get(tableKey({ schema: key.schema, name: key.table }));
+    const target = pair?.before ?? undefined;
     const merged = target === undefined ? null : shaping.merged(target.name);
     if (target === undefined || merged === null || referenced(key, target).join('\n') !== keyColumns(target).join('\n'))
       return [];
     const alias = `merged_${at + 1}`;
     if (merged !== 'asked') return [{ key, alias, source: tableSource(merged, alias) }];
-    const pair = shaping.paired.tables.find(({ before }) => before === target);
     if (pair?.after == null || shaping.within.has(tableKey(target.name))) return [];
     const shape = { ...shapeOf(shaping, { ...pair, before: target, after: pair.after }), mergedAway: [] };
     const [keeping] = keepingsOf(shaping, pair.after.name);
@@ -325,7 +325,7 @@ export function matchOf(
 
 /** The pair of a table that will be. */
 export function pairOf({ paired }: Pick<Shaping, 'paired'>, name: TableName): TablePair | undefined {
-  return paired.tables.find(({ after }) => after !== null && tableKey(after.name) === tableKey(name));
+  return paired.byAfter.get(tableKey(name));
 }
 
 /** A key whose row is not there is emptied, where that was said. */
