@@ -255,6 +255,8 @@ describe('do', () => {
 
 describe('a database that has rows', () => {
   const text = () => readFileSync(at('library.kin'), 'utf8');
+  const rows = (file: string) =>
+    new Database(at(file), { readonly: true }).prepare('select * from players order by id').raw().all();
 
   test('is as its text says, and then there is nothing to do', () => {
     const { out, code } = familyTree('plan', at('library.kin'), at('library.db'));
@@ -279,9 +281,15 @@ describe('a database that has rows', () => {
     expect(familyTree('plan', at('town.kin'), at('changed.db'), '--script', ...answered).out).toContain(
       '-- players: its rows\ninsert into players (id, name, home, email,',
     );
+    const rehearsed = familyTree('apply', at('town.kin'), at('changed.db'), '--name', 'homes', '--rehearse', ...answered).out;
+    expect(rehearsed).toMatch(/ ms {2}players: its rows\nplayers:|players: 180 rows before, 180 after\n {2}1\n/);
+    expect(rehearsed).toContain('"name":"Ines Quill","home":"Ines Quill\'s"');
+    expect(rehearsed).toContain('Loan: 3 rows break the rule bought_by_then');
+    expect(familyTree('history', at('changed.db')).out).toBe('Nothing was changed here by this program.\n');
     expect(familyTree('apply', at('town.kin'), at('changed.db'), '--name', 'homes', ...answered).out).toMatch(
-      /^Applied as number 1, “homes”: 1 change, \d+ ms.\n$/,
+      /^Applied as number 1, “homes”: 1 change, \d+ ms.\nAs it was before it stands in \S+changed\.db\.before-1\.\n$/,
     );
+    expect(rows('changed.db.before-1')).toEqual(rows('library.db'));
     const db = new Database(at('changed.db'));
     expect(db.prepare('select home from players where id = 1').pluck().get()).toBe('Ines Quill’s'.replace('’', "'"));
     db.close();
@@ -294,10 +302,8 @@ describe('a database that has rows', () => {
     expect(familyTree('undo', at('changed.db'), '--allow-loss').code).toBe(0);
     expect(familyTree('plan', at('library.kin'), at('changed.db')).out).toContain('Nothing to do');
     expect(familyTree('history', at('changed.db')).out).toMatch(/takes back number 1[\s\S]*homes, taken back since/);
-    const rows = (file: string) =>
-      new Database(file, { readonly: true }).prepare('select * from players order by id').raw().all();
-    expect(rows(at('changed.db'))).toEqual(rows(at('library.db')));
-  });
+    expect(rows('changed.db')).toEqual(rows('library.db'));
+  }, 240_000);
 
   test('is held against what it was when it was changed last', () => {
     copyFileSync(at('library.db'), at('drifted.db'));
@@ -321,7 +327,7 @@ describe('a database that has rows', () => {
       out: 'branches.opened is new: text, optional.\n',
       code: 1,
     });
-  });
+  }, 240_000);
 
   test('a file of answers that says nothing that is known is told with its line', () => {
     writeFileSync(at('wrong.answers'), 'column players.home was\n');

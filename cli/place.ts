@@ -17,6 +17,12 @@ export function isAddress(written: string): boolean {
   return ADDRESS.test(written);
 }
 
+/** The path of a SQLite file; null for a database on a server. */
+export function fileOf(written: string): string | null {
+  const read = readAddress(isAddress(written) ? written : `sqlite:${written}`);
+  return read.ok && read.place.kind === 'file' ? read.place.file : null;
+}
+
 /** Opens the database of an address, or a SQLite file, to look at it or to change its rows. @throws with words for a person */
 export async function openGiven(written: string, milliseconds: number, mode: 'look' | 'write' = 'look'): Promise<GivenDatabase> {
   const read = readAddress(isAddress(written) ? written : `sqlite:${written}`);

@@ -1,4 +1,5 @@
 import type { ChangePlan, HistoryEntry, PlannedChange, Question } from '../core/changes/index.js';
+import type { Rehearsal } from '../services/index.js';
 
 /** How a command ends that makes a plan: 0 where it is safe, 2 where an answer is missing, 3 where data would be lost. */
 export function exitCodeOf({ questions, faults, changes }: ChangePlan): 0 | 2 | 3 {
@@ -27,6 +28,22 @@ function changeLine({ verdict, sentence, rows, lost }: PlannedChange): string {
 function questionText({ sentence, examples, ways }: Question): string {
   const shown = examples.map(({ shown: value, rows }) => `    ${value}  (${rows})\n`).join('');
   return `\n? ${sentence}\n${shown}${ways.map(({ line, does }) => `    ${line}\n        ${does}\n`).join('')}`;
+}
+
+/** Prints what came of a plan on a copy: each step with its time, each table with its rows, and rows side by side. */
+export function printRehearsal({ operations }: ChangePlan, { milliseconds, tables, unheld }: Rehearsal): void {
+  for (const [at, { what, table }] of operations.entries())
+    process.stdout.write(`${(milliseconds[at] ?? 0).toFixed(1).padStart(8)} ms  ${table === null ? '' : `${table}: `}${what}\n`);
+  for (const { before, after, rowsBefore, rowsAfter, changed } of tables) {
+    const name = before === after || before === null ? after : after === null ? before : `${before}, then ${after}`;
+    process.stdout.write(`${name}: ${rowsBefore.toLocaleString('en')} rows before, ${rowsAfter.toLocaleString('en')} after\n`);
+    for (const { key, before: was, after: is } of changed)
+      process.stdout.write(
+        `  ${key}\n    before ${JSON.stringify(was)}\n    after  ${is === null ? 'gone' : JSON.stringify(is)}\n`,
+      );
+  }
+  for (const message of unheld) process.stdout.write(`${message}\n`);
+  process.stdout.write('Rehearsed on a copy, which reads back as the text says: nothing of it stays.\n');
 }
 
 /** Prints what was done to a database, the newest first. */

@@ -5,7 +5,7 @@ import { type Answers, NO_ANSWERS, readAnswers } from '../core/changes/index.js'
 import { readDesign } from '../core/design/index.js';
 import { type Engine, fileEngine, type Outcome, openScratch as openOnServer } from '../engines/index.js';
 import { nowOf, type OpenScratch, type PlannedDatabase, planDatabase, planUndo, wishedSchema } from '../services/index.js';
-import { accessTo, isAddress, openGiven } from './place.js';
+import { accessTo, fileOf, openGiven } from './place.js';
 import { mayGoOn, readText } from './report.js';
 
 /** What commands that plan have in common. */
@@ -20,6 +20,9 @@ export interface PlanFlags {
 export interface PlanAtHand {
   readonly engine: Engine;
   readonly planned: PlannedDatabase;
+  readonly database: string;
+  /** A folder that is taken away in the end. */
+  readonly folder: string;
   /** The text that the database follows when it is carried out. */
   readonly text: string;
   readonly now: string;
@@ -46,7 +49,7 @@ export async function withPlan(
     const wished = told(await wishedSchema(design, scratchFor(database, folder)));
     const schemas = options.schema ?? null;
     const planned = told(await planDatabase(design, engine, { answers, wished, now, schemas, madeAs: null }));
-    await use({ engine, planned, text, now });
+    await use({ engine, planned, database, folder, text, now });
   } finally {
     await close();
     await rm(folder, { recursive: true, force: true });
@@ -57,12 +60,14 @@ export async function withPlan(
 export async function withUndo(database: string, options: PlanFlags, use: (at: PlanAtHand) => Promise<void>): Promise<void> {
   const answers = await answersIn(options.answers);
   const { engine, close } = await openGiven(database, options.timeout * 1000, 'write');
+  const folder = await mkdtemp(join(tmpdir(), 'family-tree-'));
   try {
     const now = `${new Date().toISOString().slice(0, -1)}000Z`;
     const planned = told(await planUndo(engine, { answers, now, schemas: options.schema ?? null, madeOf: null }));
-    await use({ engine, planned, text: planned.undoes?.textBefore ?? '', now });
+    await use({ engine, planned, database, folder, text: planned.undoes?.textBefore ?? '', now });
   } finally {
     await close();
+    await rm(folder, { recursive: true, force: true });
   }
 }
 
@@ -74,7 +79,7 @@ export function told<T>(outcome: Outcome<T>): T {
 
 /** Where the tables of a text are tried: on the server of the database, or in a file of a folder. */
 function scratchFor(database: string, folder: string): OpenScratch {
-  if (!isAddress(database) || database.startsWith('sqlite:'))
+  if (fileOf(database) !== null)
     return () => {
       const path = join(folder, 'wished.db');
       const engine = fileEngine.open({ path, mode: 'make', milliseconds: LONGEST_MAKE, label: 'The tables of the text' });

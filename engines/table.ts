@@ -9,6 +9,7 @@ import type { ServerAccess } from './server/access.js';
 import type { ServerEngine, Surroundings } from './server/row.js';
 import type { Scratch, ScratchName } from './server/scratch.js';
 import { bytesOf } from './sqlite/bytes.js';
+import { copySqlite } from './sqlite/copy.js';
 import { openSqlite } from './sqlite/engine.js';
 
 /** The engines that run as servers, by the names that addresses have for them. One row for each. */
@@ -26,6 +27,7 @@ export const fileEngine = {
   /** The bytes that each of its files begins with (https://www.sqlite.org/fileformat.html#magic_header_string). */
   header: 'SQLite format 3\0',
   open: openSqlite,
+  copy: copySqlite,
   bytesOf,
 } as const;
 

@@ -21,7 +21,7 @@ export {
   historyQuery,
 } from './history.js';
 export type { Operation } from './operation.js';
-export { type FormerNames, NO_FORMER_NAMES, tableKey } from './pairs.js';
+export { type FormerNames, NO_FORMER_NAMES, type Paired, tableKey } from './pairs.js';
 export {
   type ChangePlan,
   type PlannedChange,
