@@ -219,7 +219,11 @@ describe.each(ENGINES)('on %s', (name) => {
     const unique = changed('  email  text(80)', '  email  text(80) unique');
     const { questions } = await story.plan(unique);
     expect(questions).toMatchObject([{ kind: 'doubles', columns: ['email'], rows: 2 }]);
-    await story.apply(unique, 'keep players (email) by id desc');
+    const kept = await story.apply(unique, 'keep players (email) by id desc');
+    expect(kept.changes.map(({ id, verdict, lost }) => [id, verdict, lost])).toEqual([
+      ['unique players.email', 'loses data', 1],
+      ['rows loans', 'safe', 0],
+    ]);
     const loans = 'select p.name from loans l join players p on p.id = l.borrower_id order by l.id';
     expect(await story.rows(loans)).toEqual(['Teo', 'Teo', 'Omar']);
     await story.undo();
@@ -248,6 +252,82 @@ describe.each(ENGINES)('on %s', (name) => {
     expect(await story.rows(loans)).toEqual(['Ines', 'Teo', 'Omar']);
     await story.undo();
     expect(await story.rows(loans)).toEqual(['Ines', 'Teo', 'Omar']);
+    await story.database.remove();
+  });
+
+  test('a text column becomes a relation: what it names is matched, what names nothing is made, and all of it goes back', async () => {
+    const story = await Story.of(
+      name,
+      PLAYERS.replace('  id    integer key\n  name  text(40)\n', '  id    integer key\n  name  text(40) unique\n').replace(
+        "town 'Marsh'",
+        "town 'North Quay'",
+      ),
+    );
+    const towns = changed('  id    integer key\n  name  text(40)\n', '  id    integer key\n  name  text(40) unique\n');
+    const related = `${towns.replace('  town   text(40) optional\n', '')}
+relation living
+  Player knows at most one Branch as living_at
+  Branch knows many Player as dwellers
+`;
+    const by = 'column players.living_at_id is new\nmatch players.living_at_id by town = name';
+    const { questions } = await story.plan(related, by);
+    expect(questions).toMatchObject([{ kind: 'unmatched', rows: 1, examples: [{ shown: 'Ferren', rows: 1 }] }]);
+    const plan = await story.apply(related, `${by}, make the others`);
+    expect(plan.changes.map(({ id }) => id)).toContain('rows branches');
+    const lived = 'select p.name, b.name from players p left join branches b on b.id = p.living_at_id order by p.id';
+    expect(await story.rows(lived)).toEqual(['Ines | Ferren', 'Omar | -', 'Teo | North Quay']);
+    expect(await story.rows('select name from branches order by id')).toEqual(['North Quay', 'South Gate', 'Ferren']);
+    await story.undo();
+    expect(await story.rows('select name, town from players order by id')).toEqual([
+      'Ines | Ferren',
+      'Omar | -',
+      'Teo | North Quay',
+    ]);
+    expect(await story.rows('select name from branches order by id')).toEqual(['North Quay', 'South Gate']);
+    await story.database.remove();
+  });
+
+  test('a text that names several rows is asked about, until those are one', async () => {
+    const story = await Story.of(
+      name,
+      PLAYERS.replace("south: name 'South Gate'", "south: name 'North Quay'")
+        .replace("town 'Ferren'", "town 'North Quay'")
+        .replace("town 'Marsh'", 'town null'),
+    );
+    const related = `${changed('  town   text(40) optional\n', '')}
+relation living
+  Player knows at most one Branch as living_at
+  Branch knows many Player as dwellers
+`;
+    const by = 'column players.living_at_id is new\nmatch players.living_at_id by town = name';
+    expect((await story.plan(related, by)).questions).toMatchObject([
+      { kind: 'ambiguous', rows: 1, examples: [{ shown: 'North Quay' }] },
+    ]);
+    await story.database.remove();
+  });
+
+  test('keys that point at nothing have their rows made, where a key is all that a row needs', async () => {
+    const text = PLAYERS.replace(
+      'relation borrowing\n  Loan knows one Player as borrower\n  Player knows many Loan as loans\n  on delete cascade\n\n',
+      '',
+    )
+      .replace('  lent_on date\n', '  lent_on date\n  branch_id integer\n')
+      .replaceAll(/, borrower Player\((\w+)\)/g, ', branch_id 77')
+      .replace('  name  text(40)\n', '  name  text(40) optional\n');
+    const story = await Story.of(name, text);
+    const related = `${text.slice(0, text.indexOf('sample Branch'))}
+relation kept_at
+  Loan knows one Branch as branch
+  Branch knows many Loan as loans
+  stored in Loan.branch_id
+`;
+    expect((await story.plan(related)).questions).toMatchObject([{ kind: 'pointing at nothing', rows: 3 }]);
+    await story.apply(related, 'make loans.branch_id');
+    expect(await story.rows('select b.id, count(*) from loans l join branches b on b.id = l.branch_id group by b.id')).toEqual([
+      '77 | 3',
+    ]);
+    await story.undo();
+    expect(await story.rows('select id from branches order by id')).toEqual(['1', '2']);
     await story.database.remove();
   });
 

@@ -93,6 +93,7 @@ class Altering {
       ...difference.changed.flatMap((change) => this.columnsAdded(change)),
       ...difference.changed.flatMap((change) => this.loosened(change)),
       ...this.working.asides(this.placed).flatMap((kept) => this.keptAside(kept)),
+      ...this.madeForOthers(),
       ...this.rowsOut(),
       ...difference.made.flatMap(({ after }) => (after === null ? [] : this.filled(after))),
       ...difference.changed.flatMap((change) => this.values(change)),
@@ -144,13 +145,12 @@ class Altering {
 
   private writesRows(shape: TableShape): boolean {
     return (
-      shape.leftOut.length + shape.mergedAway.length > 0 ||
-      shape.columns.some((one) => !one.carried && !this.isByDefault(shape, one))
+      shape.leftOut.length + shape.mergedAway.length > 0 || shape.columns.some((one) => !one.carried && !this.isByDefault(one))
     );
   }
 
   /** A new column that is filled by its default alone, which the engine does by itself. */
-  private isByDefault(_shape: TableShape, { pair, value }: ShapedColumn): boolean {
+  private isByDefault({ pair, value }: ShapedColumn): boolean {
     return pair.before === null && (value.kind === 'null' || value.kind === 'written');
   }
 
@@ -222,7 +222,7 @@ class Altering {
       const change = difference.changed.find((one) => one.before === before);
       const keys = after.foreignKeys.filter((key) => {
         if (before === null || change?.foreignKeys.made.includes(key)) return true;
-        const former = this.formerKey(before, change, key, after);
+        const former = this.formerKey(before, change, key);
         return former !== undefined && this.standsInTheWay(before, former);
       });
       return keys.map((key) =>
@@ -231,8 +231,7 @@ class Altering {
     });
   }
 
-  private formerKey(before: Table, change: TableChange | undefined, key: ForeignKey, after: Table): ForeignKey | undefined {
-    void after;
+  private formerKey(before: Table, change: TableChange | undefined, key: ForeignKey): ForeignKey | undefined {
     const renamed = change?.renamed ?? before;
     const at = renamed.foreignKeys.findIndex(
       (one) => JSON.stringify([one.name, one.columns]) === JSON.stringify([key.name, key.columns]),
@@ -333,9 +332,7 @@ class Altering {
     const named = (name: string | null) => (name === null ? '' : `constraint ${quote(name)} `);
     const add = (sql: string, what: string) => this.define(`alter table ${table} add ${sql}`, after.name, what);
     return [
-      ...((change.primaryKey || goesWith(after.primaryKey.columns)) &&
-      after.primaryKey.columns.length > 0 &&
-      !this.isNumberedWithKey(change)
+      ...((change.primaryKey || goesWith(after.primaryKey.columns)) && after.primaryKey.columns.length > 0
         ? [add(`${named(after.primaryKey.name)}primary key (${list(after.primaryKey.columns)})`, 'the key')]
         : []),
       ...after.uniques
@@ -357,11 +354,6 @@ class Altering {
         ? this.partsOf(after, { ...bareOf(after), comment: after.comment }, { ...bareOf(after), comment: null })
         : []),
     ];
-  }
-
-  /** A new key that the engine numbers has to be its table's key at once, where the engine says so. */
-  private isNumberedWithKey(_change: TableChange): boolean {
-    return false;
   }
 
   // Tables and columns
@@ -440,7 +432,7 @@ class Altering {
       if (made === null) return [];
       const shaped = shape?.columns.find(({ column: one }) => one.name === made.name);
       const isFilled =
-        shaped !== undefined && !(shape !== undefined && this.isByDefault(shape, shaped) && shaped.value.kind === 'written');
+        shaped !== undefined && !(shape !== undefined && this.isByDefault(shaped) && shaped.value.kind === 'written');
       const loose = isFilled && !isNumbered(made.type) ? { ...made, notNull: false } : made;
       return [
         this.define(`alter table ${this.name(after.name)} add column ${this.line(after, loose)}`, after.name, 'a column is new'),
@@ -510,7 +502,7 @@ class Altering {
       ...change.made.flatMap(({ after: made }) => {
         const shaped = shape?.columns.find(({ column: one }) => one.name === made?.name);
         if (made === null || shape === undefined || shaped === undefined || !made.notNull || isNumbered(made.type)) return [];
-        if (this.isByDefault(shape, shaped) && shaped.value.kind === 'written') return [];
+        if (this.isByDefault(shaped) && shaped.value.kind === 'written') return [];
         return this.spelling
           .tighten(table, made, this.line(after, made))
           .map((sql) => this.define(sql, after.name, 'a column is as it is to be'));
@@ -585,6 +577,19 @@ class Altering {
     ];
   }
 
+  /** Rows that are made, so that others have something to point at: their values are kept aside, and taken from there. */
+  private madeForOthers(): Operation[] {
+    const kept = this.working.asides(this.placed).flatMap(({ aside }) => (aside.kind === 'made' ? [aside] : []));
+    return this.working.madeRows(this.placed).flatMap(({ column: name, tableAfter }, at) => {
+      const from = kept[at];
+      if (from === undefined) return [];
+      const into = `${this.name(tableAfter)} (${this.dialect.quote(name)})`;
+      return [
+        this.rows(`insert into ${into}\nselect made from ${this.name(from.aside)}`, tableAfter, 'rows that others point at'),
+      ];
+    });
+  }
+
   /** Rows that are left out: those that others have to look at go last. */
   private rowsOut(): Operation[] {
     return this.shapes.toReversed().flatMap((shape) => {
@@ -636,7 +641,7 @@ class Altering {
     const set = shape.columns.flatMap((one): { readonly into: string; readonly value: SqlExpression }[] => {
       const value = select.columns.find(({ as }) => as === one.column.name)?.expression ?? one.value;
       const own = change.changed.find((changed) => changed.after.name === one.column.name);
-      if (one.carried || this.isByDefault(shape, one)) return [];
+      if (one.carried || this.isByDefault(one)) return [];
       if (own !== undefined && anew.includes(own)) return [{ into: besideName(one.column.name), value }];
       return own?.type === true ? [] : [{ into: one.column.name, value }];
     });

@@ -12,6 +12,8 @@ export type Aside =
       readonly key: readonly string[];
       readonly columns: readonly AsideColumn[];
     }
+  /** The values of rows that were made, so that others have something to point at. */
+  | { readonly kind: 'made'; readonly table: TableName; readonly aside: TableName; readonly column: string }
   /** Whole rows that went, or whose table did. */
   | { readonly kind: 'rows'; readonly table: TableName; readonly aside: TableName; readonly columns: readonly string[] };
 

@@ -15,7 +15,7 @@ import {
 import type { Aside, AsideColumn } from './aside.js';
 import { tableKey } from './pairs.js';
 import { staying } from './rows-of.js';
-import type { Shaping, TableShape } from './shaping.js';
+import type { MadeRows, Shaping, TableShape } from './shaping.js';
 
 const keyAt = (at: number): string => `key_${at + 1}`;
 
@@ -24,6 +24,7 @@ export function asidesOf(
   shaping: Shaping,
   shapes: readonly TableShape[],
   gone: readonly Table[],
+  rowsMade: readonly MadeRows[],
   nameOf: (number: number) => string,
 ): readonly { readonly aside: Aside; readonly select: Select }[] {
   const made: { aside: Aside; select: Select }[] = [];
@@ -88,6 +89,8 @@ export function asidesOf(
     });
   }
   for (const table of gone) wholeRows(table, null);
+  for (const { of, tableAfter, columnAfter, select } of rowsMade)
+    made.push({ aside: { kind: 'made', table: tableAfter, aside: named(of.name), column: columnAfter }, select });
   return made;
 }
 

@@ -19,6 +19,7 @@ export type ChangeSubject =
   | 'index'
   | 'constraint'
   | 'trigger'
+  | 'rows'
   | 'statement';
 
 /** One thing that becomes otherwise. */
@@ -35,11 +36,27 @@ export interface Change {
   readonly sentence: string;
 }
 
-/** All that becomes otherwise, one by one, as sentences. */
-export function changesOf({ made, gone, changed, prelude, others }: Difference): readonly Change[] {
+/**
+ * All that becomes otherwise, one by one, as sentences.
+ *
+ * @param madeIn tables in which rows are made, so that others have something to point at
+ */
+export function changesOf(
+  { made, gone, changed, prelude, others }: Difference,
+  madeIn: readonly TableName[] = [],
+): readonly Change[] {
   const all = [
     ...made.flatMap(madeTable),
-    ...changed.flatMap(changedTable),
+    ...madeIn.map(
+      (table): Change => of('new', 'rows', table, null, `Rows of ${writtenPlace(table)} are made, for others to point at.`),
+    ),
+    ...changed.flatMap((change) => {
+      const told = changedTable(change);
+      const { name } = change.after;
+      return told.length > 0
+        ? told
+        : [of('changed', 'rows', name, null, `Rows of ${writtenPlace(name)} change, as the answers say.`)];
+    }),
     ...gone.map((table): Change => of('gone', 'table', table.name, null, `Table ${writtenPlace(table.name)} goes.`)),
     ...[...prelude.made, ...others.made].map((sql) => statement('new', sql)),
     ...[...prelude.gone, ...others.gone].map((sql) => statement('gone', sql)),

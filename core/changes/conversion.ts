@@ -4,14 +4,6 @@ import type { Column } from '../schema/index.js';
 import { call, number, type SqlExpression, string, withoutNumbering } from '../sql/index.js';
 import { familyOf, type ValueType } from '../values/index.js';
 
-/** How the values of a column pass into one of another type. */
-export interface Conversion {
-  /** The value as the new column has it; null where there is none that it could be. */
-  readonly value: SqlExpression;
-  /** Whether a value may be there that becomes none. */
-  readonly mayFail: boolean;
-}
-
 /** The type that a column stands for. */
 export function typeOfColumn(dialect: Dialect, { type }: Pick<Column, 'type'>): ValueType {
   return importEngines[dialect.name].typeOf(type);
@@ -22,19 +14,19 @@ export function typeOfColumn(dialect: Dialect, { type }: Pick<Column, 'type'>): 
  * integer) becomes nothing, which the plan counts and asks about; nothing is rounded or cut unasked.
  *
  * @param value the value as it stands in the column as it was
+ * @returns the value as the new column has it; null where there is none that it could be
  */
-export function conversion(dialect: Dialect, before: Column, after: Column, value: SqlExpression): Conversion {
-  if (before.type.toLowerCase() === after.type.toLowerCase()) return { value, mayFail: false };
+export function conversion(dialect: Dialect, before: Column, after: Column, value: SqlExpression): SqlExpression {
+  if (before.type.toLowerCase() === after.type.toLowerCase()) return value;
   const from = typeOfColumn(dialect, before);
   const to = typeOfColumn(dialect, after);
   const { conversions } = dialect;
   const declared = withoutNumbering(after.type);
-  if (from.kind === 'sql' || to.kind === 'sql') return { value: conversions.declared(value, declared), mayFail: false };
+  if (from.kind === 'sql' || to.kind === 'sql') return conversions.declared(value, declared);
   if (isNumber(from) && isNumber(to)) return numberAs(dialect, from, to, value);
-  if (from.kind === 'boolean' && isNumber(to)) return { value: conversions.truthAsNumber(value, declared), mayFail: false };
-  if (isNumber(from) && to.kind === 'boolean')
-    return { value: only(isOneOf(value, ['0', '1']), equals(value, number(1))), mayFail: true };
-  if (from.kind === 'date' && to.kind === 'timestamp') return { value: dialect.values.dateAsTimestamp(value), mayFail: false };
+  if (from.kind === 'boolean' && isNumber(to)) return conversions.truthAsNumber(value, declared);
+  if (isNumber(from) && to.kind === 'boolean') return only(isOneOf(value, ['0', '1']), equals(value, number(1)));
+  if (from.kind === 'date' && to.kind === 'timestamp') return dialect.values.dateAsTimestamp(value);
   return byText(dialect, from, to, value);
 }
 
@@ -43,15 +35,14 @@ function isNumber(type: ValueType): boolean {
 }
 
 /** By the text of the value's wire form: what that of the new type cannot be becomes nothing. */
-function byText({ values, conversions, print }: Dialect, from: ValueType, to: ValueType, value: SqlExpression): Conversion {
+function byText({ values, conversions, print }: Dialect, from: ValueType, to: ValueType, value: SqlExpression): SqlExpression {
   const whole = values.asText(from, value);
   if (to.kind === 'text' || to.kind === 'choice') {
     const length = to.kind === 'text' ? to.length : null;
     const text = familyOf(from) === 'text' ? value : conversions.text(whole);
-    if (length === null || (from.kind === 'text' && from.length !== null && from.length <= length))
-      return { value: text, mayFail: false };
+    if (length === null || (from.kind === 'text' && from.length !== null && from.length <= length)) return text;
     const isShort: SqlExpression = { kind: 'binary', operator: '<=', left: conversions.length(text), right: number(length) };
-    return { value: only(isShort, text), mayFail: true };
+    return only(isShort, text);
   }
   // The day of a moment that is the day's first.
   const midnight = from.kind === 'timestamp' && to.kind === 'date' ? 'T00:00:00.000000Z' : null;
@@ -59,17 +50,17 @@ function byText({ values, conversions, print }: Dialect, from: ValueType, to: Va
   const read = values.fromText(to, text);
   const guard = midnight === null ? null : equals(call('substr', whole, number(11)), string(midnight));
   const [first, second] = [guard, conversions.matches(to, text, read, print)].flatMap((condition) => condition ?? []);
-  if (first === undefined) return { value: read, mayFail: false };
+  if (first === undefined) return read;
   const condition: SqlExpression = second === undefined ? first : { kind: 'binary', operator: 'and', left: first, right: second };
-  return { value: only(condition, read), mayFail: true };
+  return only(condition, read);
 }
 
 /** A number as one of another type: what it would have to be rounded for, or is too large for, becomes nothing. */
-function numberAs({ values, conversions }: Dialect, from: ValueType, to: ValueType, value: SqlExpression): Conversion {
+function numberAs({ values, conversions }: Dialect, from: ValueType, to: ValueType, value: SqlExpression): SqlExpression {
   const converted = conversions.number(from, to, value);
-  if (isWithin(from, to)) return { value: values.converted({ sql: converted, type: to }, to), mayFail: false };
+  if (isWithin(from, to)) return values.converted({ sql: converted, type: to }, to);
   const bounds = boundsOf(to);
-  if (bounds === null) return { value: only({ kind: 'is null', operand: value, negated: true }, converted), mayFail: true };
+  if (bounds === null) return only({ kind: 'is null', operand: value, negated: true }, converted);
   const plain = conversions.comparable(from, value);
   const whole = equals(plain, conversions.rounded(to, plain));
   const inside: SqlExpression = {
@@ -79,7 +70,7 @@ function numberAs({ values, conversions }: Dialect, from: ValueType, to: ValueTy
     high: number(bounds[1]),
     negated: false,
   };
-  return { value: only({ kind: 'binary', operator: 'and', left: whole, right: inside }, converted), mayFail: true };
+  return only({ kind: 'binary', operator: 'and', left: whole, right: inside }, converted);
 }
 
 /** Whether every value of one type of number is one of another. */

@@ -1,4 +1,4 @@
-import { call, column, type Query, type SqlExpression, selectOf, string, tableSource } from '../sql/index.js';
+import { call, column, type Query, type SqlExpression, selectOf, string, type TableName, tableSource } from '../sql/index.js';
 import type { Change } from './changes.js';
 import type { Difference } from './compare.js';
 import { typeOfColumn } from './conversion.js';
@@ -18,6 +18,8 @@ export interface CountedColumn {
   readonly open: number;
   /** Rows whose former value a person gave another for. */
   readonly replaced: number;
+  /** Rows whose value fits, and is left out all the same: a key that points at nothing. */
+  readonly dropped: number;
 }
 
 /** What was counted of the rows, by table and column as they will be. */
@@ -59,7 +61,7 @@ export function* countRows(shaping: Shaping, difference: Difference): PlanWork<C
       });
     for (const one of shape.columns) {
       if (one.carried && (one.pair.before?.notNull === true || !isRequired(after, one.column.name))) continue;
-      const draft = { empty: 0, unfit: 0, open: 0, replaced: 0 };
+      const draft = { empty: 0, unfit: 0, open: 0, replaced: 0, dropped: 0 };
       columns.set(columnKey(after.name, one.column.name), draft);
       counts.push(...countsOf(shaping, shape, one, draft, stays));
     }
@@ -83,25 +85,44 @@ export function* countRows(shaping: Shaping, difference: Difference): PlanWork<C
     column: (key) => columns.get(key) ?? null,
     of: ({ table, subject, kind, name }) => {
       const all = table === null ? 0 : (rows.get(tableKey(table)) ?? 0);
-      if (table === null || name === null)
+      if (table === null || name === null) {
+        if (subject === 'rows')
+          return { rows: kind === 'new' ? 0 : all, lost: table === null ? 0 : (leftOut.get(tableKey(table)) ?? 0) };
         return { rows: subject === 'table' && kind === 'changed' ? 0 : all, lost: kind === 'gone' ? all : 0 };
-      if (subject !== 'column') return { rows: subject === 'index' || subject === 'trigger' ? 0 : all, lost: 0 };
+      }
+      if (subject !== 'column') {
+        const lost = isSettled(shaping, { table, subject, name }) ? (leftOut.get(tableKey(table)) ?? 0) : 0;
+        const keys = subject === 'foreign key' ? name.split(', ') : [];
+        const dropped = keys.map((key) => columns.get(columnKey(table, key))?.dropped ?? 0);
+        return { rows: subject === 'index' || subject === 'trigger' ? 0 : all, lost: lost + Math.max(0, ...dropped) };
+      }
       const key = columnKey(table, name);
       if (kind === 'gone') return { rows: gone.get(key) ?? 0, lost: gone.get(key) ?? 0 };
       const own = columns.get(key);
       if (own === undefined) return { rows: 0, lost: 0 };
       const accepted = shaping.answers.emptied.has(key) ? own.unfit : own.unfit - own.open;
       const out = shaping.answers.leftOut.has(key) ? (leftOut.get(tableKey(table)) ?? 0) : 0;
-      return { rows: kind === 'new' ? all - own.empty : all, lost: accepted + own.replaced + out };
+      return { rows: kind === 'new' ? all - own.empty : all, lost: accepted + own.replaced + own.dropped + out };
     },
   };
+}
+
+/** Whether rows go, as an answer says, for a constraint of their table to hold. */
+function isSettled(
+  { answers }: Shaping,
+  { table, subject, name }: { readonly table: TableName; readonly subject: Change['subject']; readonly name: string },
+): boolean {
+  const keeps = answers.keeping.some((keeping) => tableKey(keeping.table) === tableKey(table));
+  if (subject === 'unique' || subject === 'primary key') return keeps;
+  const places = subject === 'foreign key' ? name.split(', ') : [name];
+  return places.some((place) => answers.leftOut.has(columnKey(table, place)));
 }
 
 function countsOf(
   { dialect, answers }: Shaping,
   { pair }: TableShape,
   { column: after, pair: own, value, former, base }: ShapedColumn,
-  draft: { empty: number; unfit: number; open: number; replaced: number },
+  draft: { -readonly [Count in keyof CountedColumn]: number },
   stays: SqlExpression | null,
 ): Count[] {
   const among = (...conditions: readonly SqlExpression[]) => counting(every(...conditions, ...(stays === null ? [] : [stays])));
@@ -110,6 +131,7 @@ function countsOf(
   counts.push(
     { expression: among(isFilled(former), isNull(base)), put: (count) => (draft.unfit = count) },
     { expression: among(isFilled(former), isNull(base), isNull(value)), put: (count) => (draft.open = count) },
+    { expression: among(isFilled(base), isNull(value)), put: (count) => (draft.dropped = count) },
   );
   const mapped = answers.mapped.get(columnKey(pair.after.name, after.name));
   if (mapped !== undefined) {

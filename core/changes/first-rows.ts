@@ -32,7 +32,7 @@ export function firstRowsOf(
   const values = moved.map(({ after, movedFrom }) => {
     const stood = source.columns.find(({ name }) => name.toLowerCase() === movedFrom.column.toLowerCase());
     const value = of(movedFrom);
-    return [after.name, stood === undefined ? value : conversion(shaping.dialect, stood, after, value).value] as const;
+    return [after.name, stood === undefined ? value : conversion(shaping.dialect, stood, after, value)] as const;
   });
   const given = new Map<string, SqlExpression>([...owner, ...values]);
   // Where nothing leads back, each different set of values is a row, which the others point at by a matching.

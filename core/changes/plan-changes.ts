@@ -10,6 +10,7 @@ import { compare, isSame } from './compare.js';
 import { typeOfColumn } from './conversion.js';
 import { type Counted, countRows } from './count-rows.js';
 import { firstRowsOf } from './first-rows.js';
+import { madeRowsOf } from './made-rows.js';
 import { keepingsOf, mergedRows } from './merging.js';
 import type { Operation } from './operation.js';
 import { columnKey, type FormerNames, type Paired, pairUp, type TablePair, tableKey } from './pairs.js';
@@ -127,13 +128,16 @@ export function* planChanges(request: PlanRequest): PlanWork<ChangePlan> {
   if (isSame(difference)) return { ...told, changes: [], questions: [], faults: Array.from(faults), operations: [] };
   const counted = yield* countRows(asIs, difference);
   const questions = yield* questionsOf(asIs, difference, counted);
-  const changes = changesOf(difference).map((change) => judged(change, counted, questions));
+  const made = madeRowsOf(asIs, shapesOf(asIs)).map(({ tableAfter }) => tableAfter);
+  const changes = changesOf(difference, made).map((change) => judged(change, counted, questions));
   if (questions.length > 0 || faults.size > 0) return { ...told, changes, questions, faults: Array.from(faults), operations: [] };
+  const changing = (around: Shaping) =>
+    shapesOf(around).filter(({ pair }) => difference.changed.some((change) => change.before === pair.before));
   const keptBy = (placed: Placed) => {
     const around = shaping(placed, named, mergedTable);
     const nameOf = (at: number) => `${OWN_PREFIX}kept_${request.number}_${at}`;
-    const changing = shapesOf(around).filter(({ pair }) => difference.changed.some((change) => change.before === pair.before));
-    return asidesOf(around, changing, difference.gone, nameOf);
+    const shapes = changing(around);
+    return asidesOf(around, shapes, difference.gone, madeRowsOf(around, shapes), nameOf);
   };
   const engine = strategies[dialect.name];
   if (engine === null) {
@@ -146,7 +150,6 @@ export function* planChanges(request: PlanRequest): PlanWork<ChangePlan> {
     after,
     paired,
     difference,
-    answers,
     shapes: (placed) => shapesOf(shaping(placed, named, mergedTable)),
     rows: (shape, placed) => rowsOf(shaping(placed, named, mergedTable), shape),
     stated: (table) => asStated(table, request.stated),
@@ -169,6 +172,10 @@ export function* planChanges(request: PlanRequest): PlanWork<ChangePlan> {
       });
     },
     asides: keptBy,
+    madeRows: (placed) => {
+      const around = shaping(placed, named, mergedTable);
+      return madeRowsOf(around, changing(around));
+    },
     returning: (table) => returningRows(request.asides, table),
     firstRows: (table, placed) => firstRowsOf(shaping(placed, named, mergedTable), table),
   });

@@ -1,5 +1,16 @@
 import type { Check, ForeignKey } from '../schema/index.js';
-import { allOf, call, column, derived, number, type Query, type SqlExpression, selectOf, type TableName } from '../sql/index.js';
+import {
+  allOf,
+  call,
+  column,
+  derived,
+  number,
+  type Query,
+  type SqlExpression,
+  selectOf,
+  type TableName,
+  tableSource,
+} from '../sql/index.js';
 import { writtenPlace } from './answers.js';
 import type { Difference, TableChange } from './compare.js';
 import { typeOfColumn } from './conversion.js';
@@ -8,12 +19,12 @@ import { columnKey, type MaybeRenamed, tableKey } from './pairs.js';
 import type { PlanWork } from './plan-work.js';
 import { namesIn } from './renamed-schema.js';
 import { rowsOf } from './rows-of.js';
-import { isRequired, isThere, shapesOf } from './shape.js';
+import { isRequired, isThere, matchOf, shapesOf } from './shape.js';
 import type { ShapedColumn, Shaping, TableShape } from './shaping.js';
 
 /** Something that only a person can say. A plan with an open question is not carried out. */
 export interface Question {
-  readonly kind: 'former name' | 'empty' | 'unfit' | 'check' | 'doubles' | 'pointing at nothing';
+  readonly kind: 'former name' | 'empty' | 'unfit' | 'unmatched' | 'ambiguous' | 'check' | 'doubles' | 'pointing at nothing';
   /** The change that it is about. */
   readonly of: string;
   readonly table: TableName;
@@ -47,7 +58,10 @@ export function* questionsOf(shaping: Shaping, difference: Difference, counted: 
       shaping.paired.maybe.flatMap(({ table, column: name }) => (table === change.after.name ? (name ?? []) : [])),
     );
     for (const one of shape.columns)
-      if (!unnamed.has(one.column.name)) questions.push(...(yield* aboutColumn(shaping, shape, one, counted)));
+      if (!unnamed.has(one.column.name)) {
+        questions.push(...(yield* aboutMatching(shaping, shape, one)));
+        questions.push(...(yield* aboutColumn(shaping, shape, one, counted)));
+      }
     const asked = new Set(questions.filter(({ table }) => table === change.after.name).flatMap(({ columns }) => columns));
     questions.push(...(yield* aboutConstraints(shaping, change, shape, { asked, leads })));
   }
@@ -119,7 +133,75 @@ function* aboutColumn(shaping: Shaping, shape: TableShape, one: ShapedColumn, co
       examples: [],
       ways: [
         { line: `value ${place} = …`, does: 'an expression gives the value' },
+        ...(after.foreignKeys.some(({ columns }) => columns.length === 1 && columns[0] === one.column.name)
+          ? [{ line: `match ${place} by … = …`, does: 'a text of the row names the row that it points at' }]
+          : []),
         { line: `leave out ${place}`, does: 'these rows go' },
+      ],
+    });
+  return questions;
+}
+
+/** Texts that are to become keys, and name no row, or several. */
+function* aboutMatching(shaping: Shaping, shape: TableShape, one: ShapedColumn): PlanWork<readonly Question[]> {
+  const { before, after } = shape.pair;
+  const place = writtenPlace(after.name, one.column.name);
+  const matching = shaping.answers.matching.get(columnKey(after.name, one.column.name));
+  const match = matching === undefined ? null : matchOf(shaping, shape.pair, one.column, matching);
+  if (matching === undefined || match === null) return [];
+  const found: Query = selectOf(tableSource(shaping.placed(match.parent.name), match.alias), {
+    columns: [{ expression: { kind: 'count rows' }, as: null }],
+    where: match.same,
+  });
+  const texts = selectOf(tableSource(shaping.placed(before.name), before.name.name), {
+    columns: [
+      { expression: match.by, as: 'shown' },
+      { expression: { kind: 'scalar', select: found }, as: 'found' },
+    ],
+    where: { kind: 'is null', operand: match.by, negated: true },
+  });
+  const counted = function* (operator: '=' | '>', than: number): PlanWork<Question['examples']> {
+    const query = selectOf(derived(texts, 'texts'), {
+      columns: [
+        { expression: column('texts', 'shown'), as: 'shown' },
+        { expression: { kind: 'count rows' }, as: 'many' },
+      ],
+      where: { kind: 'binary', operator, left: column('texts', 'found'), right: number(than) },
+      groupBy: [column('texts', 'shown')],
+      orderBy: [{ expression: { kind: 'count rows' }, descending: true, nulls: false }],
+    });
+    const rows = yield shaping.dialect.printQuery(query);
+    return rows.map(([shown, times]) => ({ shown: String(shown), rows: Number(times) }));
+  };
+  const base = { of: `column ${place}`, table: after.name, columns: [one.column.name] };
+  const said = `match ${place} by ${matching.by} = ${matching.equals}`;
+  const parent = writtenPlace(match.parent.name);
+  const questions: Question[] = [];
+  const unmatched = matching.unmatched === 'stop' ? yield* counted('=', 0) : [];
+  const total = (of: Question['examples']) => of.reduce((sum, { rows }) => sum + rows, 0);
+  if (unmatched.length > 0)
+    questions.push({
+      ...base,
+      kind: 'unmatched',
+      sentence: `${many(total(unmatched))} of ${writtenPlace(before.name)} name no row of ${parent}: ${unmatched.length} different ${unmatched.length === 1 ? 'text' : 'texts'}.`,
+      rows: total(unmatched),
+      examples: unmatched.slice(0, SHOWN),
+      ways: [
+        { line: `${said}, make the others`, does: `a row of ${parent} is made for each` },
+        { line: `${said}, empty the others`, does: 'they point at nothing' },
+      ],
+    });
+  const several = yield* counted('>', 1);
+  if (several.length > 0)
+    questions.push({
+      ...base,
+      kind: 'ambiguous',
+      sentence: `${many(total(several))} of ${writtenPlace(before.name)} name more than one row of ${parent}.`,
+      rows: total(several),
+      examples: several.slice(0, SHOWN),
+      ways: [
+        { line: `match ${place} by … = …`, does: 'another condition, by which each finds one row' },
+        { line: `keep ${parent} (${matching.equals}) by …`, does: `the rows of ${parent} that are alike become one` },
       ],
     });
   return questions;
@@ -293,6 +375,7 @@ function* aboutKey(shaping: Shaping, shape: TableShape, key: ForeignKey): PlanWo
     );
     return [];
   }
+  if (key.columns.length === 1 && shaping.answers.made.has(columnKey(after.name, key.columns[0] ?? ''))) return [];
   const optional = key.columns.every((name) => !isRequired(after, name));
   return [
     {
@@ -305,6 +388,7 @@ function* aboutKey(shaping: Shaping, shape: TableShape, key: ForeignKey): PlanWo
       examples: [],
       ways: [
         ...(optional ? [{ line: `empty ${place}`, does: 'the key is emptied' }] : []),
+        ...(key.columns.length === 1 ? [{ line: `make ${place}`, does: `a row of ${key.table} is made for each` }] : []),
         { line: `leave out ${place}`, does: 'these rows go' },
       ],
     },

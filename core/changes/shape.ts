@@ -58,7 +58,11 @@ function shapeOf(around: Shaping, pair: TableShape['pair']): TableShape {
   );
   const shape: TableShape = {
     ...bare,
-    leftOut: [...leftOut, ...breaking.flatMap((check) => breaks(shaping, bare, check) ?? [])],
+    leftOut: [
+      ...leftOut,
+      ...madeBefore(shaping, pair.before),
+      ...breaking.flatMap((check) => breaks(shaping, bare, check) ?? []),
+    ],
   };
   // Of those that one answer lets stay the next lets some go.
   const mergedAway: SqlExpression[] = [];
@@ -67,6 +71,15 @@ function shapeOf(around: Shaping, pair: TableShape['pair']): TableShape {
     if (away !== null) mergedAway.push(away);
   }
   return { ...shape, mergedAway };
+}
+
+/** The conditions that a row was made by the plan that is taken back. */
+function madeBefore({ asides, named }: Shaping, { name }: Table): SqlExpression[] {
+  return asides.flatMap((aside): SqlExpression[] => {
+    if (aside.kind !== 'made' || tableKey(aside.table) !== tableKey(name)) return [];
+    const select = selectOf(tableSource(aside.aside), { columns: [{ expression: column(aside.aside.name, 'made'), as: null }] });
+    return [{ kind: 'in select', operand: column(name.name, named(name, aside.column)), select }];
+  });
 }
 
 /** The condition that a row, as it will be, breaks a check; null where rows cannot be told apart. */
@@ -133,7 +146,7 @@ function baseValue(
   after: Column,
 ): SqlExpression {
   const { dialect, asides } = shaping;
-  if (own.before !== null) return conversion(dialect, own.before, after, standing(shaping, before, own.before)).value;
+  if (own.before !== null) return conversion(dialect, own.before, after, standing(shaping, before, own.before));
   const back = restored(asides, shaping, before, after.name, null);
   if (back !== null) return back;
   if (own.movedFrom !== null) return movedValue(shaping, before, table, own.movedFrom, after);
@@ -197,7 +210,7 @@ function movedValue(shaping: Shaping, before: Table, table: Table, from: FormerC
     );
     return NOTHING;
   }
-  const value = conversion(dialect, stood, after, column(FROM, shaping.named(source.name, stood.name))).value;
+  const value = conversion(dialect, stood, after, column(FROM, shaping.named(source.name, stood.name)));
   return {
     kind: 'scalar',
     select: selectOf(tableSource(placed(source.name), FROM), { columns: [{ expression: value, as: null }], where: same }),
@@ -290,8 +303,10 @@ function matched({ shaping, pair, after, key }: Filling, value: SqlExpression): 
   const found = matchOf(shaping, pair, after, matching);
   if (found === null) return value;
   const select = selectOf(tableSource(shaping.placed(found.parent.name), MATCHED), {
-    columns: [{ expression: call('min', column(MATCHED, found.key)), as: null }],
+    columns: [{ expression: column(MATCHED, found.key), as: null }],
     where: found.same,
+    orderBy: [{ expression: column(MATCHED, found.key), descending: false, nulls: false }],
+    limit: number(1),
   });
   const one: SqlExpression = { kind: 'scalar', select };
   return value === NOTHING ? one : call('coalesce', value, one);
@@ -299,13 +314,27 @@ function matched({ shaping, pair, after, key }: Filling, value: SqlExpression): 
 
 const MATCHED = 'matched';
 
-/** Where a matching seeks: the table as it was, the column that it takes, and the condition that a row is meant. */
+/** Where a matching seeks a row. */
+export interface Match {
+  /** The table, as it was, and what it is called in the conditions. */
+  readonly parent: Table;
+  readonly alias: string;
+  /** The column that is taken of the row. */
+  readonly key: string;
+  /** What is sought, over the row that points. */
+  readonly by: SqlExpression;
+  /** What it is held against, over a row of the table. */
+  readonly equals: SqlExpression;
+  readonly same: SqlExpression;
+}
+
+/** Where a matching seeks; null where it does not stand, which is told. */
 export function matchOf(
   shaping: Shaping,
   { before, after }: TableShape['pair'],
   { name }: Column,
   { by, equals }: Matching,
-): { readonly parent: Table; readonly key: string; readonly by: SqlExpression; readonly same: SqlExpression } | null {
+): Match | null {
   const foreign = after.foreignKeys.find(({ columns }) => columns.length === 1 && columns[0] === name);
   const target = foreign === undefined ? undefined : pairOf(shaping, { schema: foreign.schema, name: foreign.table });
   if (foreign === undefined || target?.after == null) {
@@ -320,7 +349,14 @@ export function matchOf(
   const right = rowExpression(shaping, parent, equals, MATCHED);
   for (const side of [left, right]) if (!side.ok) shaping.fault(`match ${after.name.name}.${name}: ${side.message}`);
   if (!left.ok || !right.ok) return null;
-  return { parent, key: shaping.named(parent.name, own.name), by: left.sql, same: equal(right.sql, left.sql) };
+  return {
+    parent,
+    key: shaping.named(parent.name, own.name),
+    by: left.sql,
+    equals: right.sql,
+    same: equal(right.sql, left.sql),
+    alias: MATCHED,
+  };
 }
 
 /** The pair of a table that will be. */

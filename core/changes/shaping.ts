@@ -1,6 +1,6 @@
 import type { Dialect } from '../dialects/index.js';
 import type { Column, Schema, Table } from '../schema/index.js';
-import type { Join, SqlExpression, TableName } from '../sql/index.js';
+import type { Join, Select, SqlExpression, TableName } from '../sql/index.js';
 import type { Answers } from './answers.js';
 import type { Aside } from './aside.js';
 import type { ColumnPair, Paired, TablePair } from './pairs.js';
@@ -57,4 +57,17 @@ export interface Shaping {
   readonly asides: readonly Aside[];
   /** Is told of an answer that does not stand. */
   fault(message: string): void;
+}
+
+/** Rows that are made, so that others have something to point at: each has one value, in one column. */
+export interface MadeRows {
+  /** The table, as it was. */
+  readonly of: Table;
+  /** The column as it is called when its rows are read. */
+  readonly column: string;
+  /** The same as it will be called. */
+  readonly columnAfter: string;
+  readonly tableAfter: TableName;
+  /** The values, each once, as `made`. */
+  readonly select: Select;
 }

@@ -60,6 +60,7 @@ export const sqliteStrategy: Strategy = (working) => {
     ),
     ...made.flatMap(({ after }) => (after === null ? [] : filled(working, after, placed))),
     ...working.asides(placed).flatMap((kept) => keptAside(working, kept)),
+    ...madeForOthers(working, placed),
     ...anew.flatMap((change) => copied(working, change, shapes, placed)),
     ...[...made.flatMap(({ after }) => after ?? []), ...anew.map(({ after }) => after)].flatMap((table) =>
       returned(working, table),
@@ -99,6 +100,18 @@ function keptAside(working: Working, { aside, select }: { readonly aside: Aside;
           ),
         ]),
   ];
+}
+
+/** Rows that are made, so that others have something to point at: their values are kept aside, and taken from there. */
+function madeForOthers(working: Working, placed: (table: TableName) => TableName): Operation[] {
+  const { dialect } = working;
+  const kept = working.asides(placed).flatMap(({ aside }) => (aside.kind === 'made' ? [aside] : []));
+  return working.madeRows(placed).flatMap(({ of, column, tableAfter }, at): Operation[] => {
+    const from = kept[at];
+    if (from === undefined) return [];
+    const sql = `insert into ${quoted(working, placed(of.name))} (${dialect.quote(column)})\nselect made from ${quoted(working, from.aside)}`;
+    return [{ kind: 'rows', table: writtenPlace(tableAfter), what: 'rows that others point at', sql }];
+  });
 }
 
 /** Rows that went come back. */

@@ -1,12 +1,11 @@
 import type { Dialect } from '../dialects/index.js';
 import type { Schema, Table } from '../schema/index.js';
 import type { Select, TableName } from '../sql/index.js';
-import type { Answers } from './answers.js';
 import type { Aside } from './aside.js';
 import type { Difference } from './compare.js';
 import type { Operation } from './operation.js';
 import type { Paired } from './pairs.js';
-import type { TableShape } from './shaping.js';
+import type { MadeRows, TableShape } from './shaping.js';
 
 /** Rows of a table that become one with others. */
 export interface Merges {
@@ -23,7 +22,6 @@ export interface Working {
   readonly after: Schema;
   readonly paired: Paired;
   readonly difference: Difference;
-  readonly answers: Answers;
   /** A table as it is printed, in the words of the text. */
   stated(table: Table): Table;
   /** The shapes of tables that stay, with their former rows where they stand while the plan is carried out. */
@@ -33,6 +31,8 @@ export interface Working {
   merges(placed: (table: TableName) => TableName): readonly Merges[];
   /** What is kept aside before it goes, and the rows of each. */
   asides(placed: (table: TableName) => TableName): readonly { readonly aside: Aside; readonly select: Select }[];
+  /** Rows that are made so that others have something to point at, in the order in which what they are is kept aside. */
+  madeRows(placed: (table: TableName) => TableName): readonly MadeRows[];
   /** Rows that come back to a table. */
   returning(table: Table): readonly { readonly columns: readonly string[]; readonly select: Select }[];
   /** Rows that a new table begins with; null for none. */
