@@ -303,7 +303,7 @@ describe('a database that has rows', () => {
     expect(familyTree('plan', at('library.kin'), at('changed.db')).out).toContain('Nothing to do');
     expect(familyTree('history', at('changed.db')).out).toMatch(/takes back number 1[\s\S]*homes, taken back since/);
     expect(rows('changed.db')).toEqual(rows('library.db'));
-  }, 240_000);
+  }, 600_000);
 
   test('is held against what it was when it was changed last', () => {
     copyFileSync(at('library.db'), at('drifted.db'));
@@ -327,7 +327,7 @@ describe('a database that has rows', () => {
       out: 'branches.opened is new: text, optional.\n',
       code: 1,
     });
-  }, 240_000);
+  }, 600_000);
 
   test('a file of answers that says nothing that is known is told with its line', () => {
     writeFileSync(at('wrong.answers'), 'column players.home was\n');
@@ -580,7 +580,7 @@ test('a server that is told to end closes everything, and leaves no lock', async
   expect(await ended).toBe(0);
   expect(existsSync(join(data, 'family-tree.lock'))).toBe(false);
   expect(readdirSync(data).filter((name) => name.includes('scratch'))).toEqual([]);
-}, 60_000);
+}, 600_000);
 
 test.each(['check', 'format', 'sql', 'make', 'plan', 'apply', 'undo', 'drift', 'history', 'run', 'import', 'copy', 'serve'])(
   '%s --help shows an example',

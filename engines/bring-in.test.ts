@@ -231,7 +231,7 @@ test.each(SERVERS)(
       { numRuns: 6, seed: 17, endOnFailure: true },
     );
   },
-  120_000,
+  600_000,
 );
 
 test('what came in from a server is asked there, and its rows arrive', async () => {
@@ -268,7 +268,7 @@ describe('a script', () => {
     expect(brought.value.script).toMatchObject({ failures: 0, refused: [{ sql: expect.stringMatching(/^CREATE ROLE/) }] });
     expect(brought.value.text).toContain('entity Branch');
     folder.remove();
-  }, 120_000);
+  }, 600_000);
 
   test.each(SERVERS)('for %s runs into a scratch database on a server, which is gone afterwards', async (name) => {
     const servers = inject('servers');

@@ -272,7 +272,7 @@ beforeAll(async () => {
     const filled = await tree.database.engine.execute(ROWS);
     if (!filled.ok) throw new Error(filled.problem.message);
   }
-}, 120_000);
+}, 600_000);
 afterAll(async () => {
   for (const { database } of trees) await database.remove();
   await engines.close();

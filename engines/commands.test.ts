@@ -17,7 +17,7 @@ const trees: MadeTree[] = [];
 beforeAll(async () => {
   engines = openEngines(inject('servers'));
   for (const name of NAMES) trees.push(await makeOn(engines, name, LIBRARY));
-}, 240_000);
+}, 600_000);
 afterAll(async () => {
   for (const { database } of trees) await database.remove();
   await engines.close();
@@ -56,7 +56,7 @@ function onEach(title: string, check: (tree: MadeTree) => Promise<void>): void {
       if (tree === undefined) throw new Error(`no ${name}`);
       await check(tree);
     },
-    60_000,
+    600_000,
   );
 }
 
@@ -235,7 +235,7 @@ entity Flute is Thing marked 'flute'
           await tree.database.remove();
         }
       },
-      60_000,
+      600_000,
     );
   },
 );
@@ -260,7 +260,7 @@ describe('two who find or make the same row at once', () => {
       if (tree === undefined) throw new Error(`no ${name}`);
       await race(tree, tree);
     },
-    120_000,
+    600_000,
   );
 
   test('and on SQLite, from two processes', async () => {
@@ -274,7 +274,7 @@ describe('two who find or make the same row at once', () => {
     const writer = (engine: Engine) => ({ design, made: made.value, database: { engine } });
     await race(writer(one), writer(other)).finally(() => Promise.all([one.close(), other.close()]));
     folder.remove();
-  }, 120_000);
+  }, 600_000);
 });
 
 const SHELVES = `
@@ -314,7 +314,7 @@ test.each(NAMES)(
       await tree.database.remove();
     }
   },
-  60_000,
+  600_000,
 );
 
 onEach('a value is computed by the engine, of the row and of what stands behind it', async (tree) => {
@@ -365,7 +365,7 @@ test.each(NAMES)(
       await tree.database.remove();
     }
   },
-  60_000,
+  600_000,
 );
 
 const CIRCLE = `tree 'Circle'
@@ -404,5 +404,5 @@ test.each(['sqlite', 'postgres', 'embedded'] as const)(
       await tree.database.remove();
     }
   },
-  60_000,
+  600_000,
 );

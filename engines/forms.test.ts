@@ -30,7 +30,7 @@ describe('a text with every form of relation and every way to store kinds', () =
       await agree(engines, text, everything({ design }), compared, { waysEach: 3 });
       expect(compared.answers).toBeGreaterThan(200);
     },
-    240_000,
+    600_000,
   );
 
   test.each(ENGINES)(
@@ -43,7 +43,7 @@ describe('a text with every form of relation and every way to store kinds', () =
         await made.database.remove();
       }
     },
-    120_000,
+    600_000,
   );
 
   test.each(['forms/forms.kin', 'forms/several.kin'])(
@@ -70,7 +70,7 @@ describe('a text with every form of relation and every way to store kinds', () =
       }
       expect(told.size).toBeGreaterThan(15);
     },
-    120_000,
+    600_000,
   );
 
   test('keys that need each other are kept when the transaction ends, where the engine can', async () => {
@@ -84,7 +84,7 @@ describe('a text with every form of relation and every way to store kinds', () =
       await made.database.remove();
     }
     expect(readDesign(text, 'mariadb').findings.map(({ weight, code }) => [weight, code])).toEqual([['error', 'required-loop']]);
-  }, 60_000);
+  }, 600_000);
 });
 
 async function countOf(design: Design, engine: Engine, entity: string): Promise<number> {

@@ -208,7 +208,7 @@ describe.each(ALL)('on %s what no column can hold is kept', (name) => {
     expect(await idsOf(made, 'remarks')).toEqual([1, 2, 3]);
     expect(await idsOf(made, 'instruments')).toEqual([1, 2]);
     await made.database.remove();
-  }, 60_000);
+  }, 600_000);
 
   test('what points at a row goes with it, or is emptied, over foreign keys and triggers alike', async () => {
     const made = await filled(name);
@@ -236,7 +236,7 @@ describe.each(ALL)('on %s what no column can hold is kept', (name) => {
     await run('delete from instruments where id = 1');
     expect(await idsOf(made, 'remarks')).toEqual([]);
     await made.database.remove();
-  }, 60_000);
+  }, 600_000);
 });
 
 test('on SQLite what a row takes along goes to the last, also where the session has not asked for triggers that go on', async () => {
@@ -331,7 +331,7 @@ test('a table that is somebody else’s is in no script, and nothing is put on i
     expect(design.schema.tables.flatMap(({ triggers }) => triggers).join('\n')).not.toMatch(/on ["`]old register/);
     await database.remove();
   }
-}, 60_000);
+}, 600_000);
 
 test('a row whose mark means nothing is read as one of the base, and of no kind', async () => {
   const made = await filled('sqlite');

@@ -331,7 +331,7 @@ describe.each<EngineName>(['sqlite', 'postgres', 'embedded', 'mariadb'])('on %s'
       }
       await remove();
     }
-  }, 240_000);
+  }, 600_000);
 
   test('one value that is broken fails no query: it comes as it is stored, and is marked', async () => {
     const design = readDesign(TEXT, dialectOf(name));
@@ -374,7 +374,7 @@ describe.each<EngineName>(['sqlite', 'postgres', 'embedded', 'mariadb'])('on %s'
         size: { asStored: '{' },
       });
     await remove();
-  }, 60_000);
+  }, 600_000);
 });
 
 test('a decimal that a file declares by a type of its own stands as a number; another value is found, and comes as stored', async () => {

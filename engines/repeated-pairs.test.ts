@@ -88,5 +88,5 @@ test.each(ENGINES)(
       await tree.database.remove();
     }
   },
-  60_000,
+  600_000,
 );

@@ -161,7 +161,7 @@ test.each(TEXTS)(
     for (const name of ENGINES) await outAndIn(name, readFileSync(file, 'utf8'));
     expect(counted.files).toBeGreaterThan(before);
   },
-  240_000,
+  600_000,
 );
 
 test('and those of trees of every form, on each engine', async () => {
@@ -171,7 +171,7 @@ test('and those of trees of every form, on each engine', async () => {
     }),
     { numRuns: TREES, seed: 23, endOnFailure: true },
   );
-}, 600_000);
+}, 1_200_000);
 
 const LIBRARY = `tree 'Loans'
 
@@ -258,7 +258,7 @@ test('where a line is refused nothing stays; the good ones do where that is aske
       'Few,few@x.example,,,"It has 2 values, and the file has 4 columns."',
     );
   });
-}, 120_000);
+}, 600_000);
 
 test('rows that are there are left as they are, or changed, as one likes; the same row twice in a file is one row', async () => {
   const text = 'email,name,branch\nines@x.example,Ines Q,Quay\nnew@x.example,New,Main\nnew@x.example,Newer,Main\n';
@@ -269,7 +269,7 @@ test('rows that are there are left as they are, or changed, as one likes; the sa
     expect(changed.ok && changed.report).toMatchObject({ created: 0, updated: 3, refused: 0 });
     expect(await playersIn(into)).toMatch(/Ines Q,ines@x.example.*\r\n\d+,Newer,new@x.example/);
   });
-}, 120_000);
+}, 600_000);
 
 test('a line may name a row that a line before it puts in', async () => {
   const text =
@@ -281,7 +281,7 @@ test('a line may name a row that a line before it puts in', async () => {
       { line: 5, column: 'chief', message: 'there is no Player “e@x.example”.' },
     ]);
   });
-}, 120_000);
+}, 600_000);
 
 test('a rule of rows that stand in no line is kept for all the lines together', async () => {
   const lines = Array.from({ length: 5 }, (_, at) => `P${at},p${at}@x.example,Quay`);
@@ -296,4 +296,4 @@ test('a rule of rows that stand in no line is kept for all the lines together', 
     const fewer = await put(into, `name,email,branch\n${lines.slice(1).join('\n')}\n`, 'csv');
     expect(fewer.ok && fewer.report).toMatchObject({ created: 4, kept: true });
   });
-}, 120_000);
+}, 600_000);

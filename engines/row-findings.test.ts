@@ -301,7 +301,7 @@ describe.each<EngineName>(['sqlite', 'postgres', 'embedded', 'mariadb'])('on %s'
       }
       await remove();
     }
-  }, 120_000);
+  }, 600_000);
 
   test('a column that holds keys of several types is counted for each entity that it leads to', async () => {
     const design = readDesign(TEXT, dialectOf(name));
@@ -318,7 +318,7 @@ describe.each<EngineName>(['sqlite', 'postgres', 'embedded', 'mariadb'])('on %s'
     ]);
     expect(outcome.profile.empty).toEqual([{ column: 'about_id', rows: 1 }]);
     await remove();
-  }, 60_000);
+  }, 600_000);
 });
 
 test.each(['forms/forms.kin', 'forms/pairs.kin', 'forms/several.kin', 'apiary.kin'])(
@@ -336,7 +336,7 @@ test.each(['forms/forms.kin', 'forms/pairs.kin', 'forms/several.kin', 'apiary.ki
       await database.remove();
     }
   },
-  120_000,
+  600_000,
 );
 
 test('rules and promises that samples do not keep are told when a database is made', async () => {

@@ -105,5 +105,5 @@ test.each(ENGINES)(
       await database.remove();
     }
   },
-  60_000,
+  600_000,
 );

@@ -366,7 +366,7 @@ test('an embedded PostgreSQL keeps its folder for itself, and a statement past i
   expect(await valuesOf(first.at(null), 'select id from kept')).toEqual(['7']);
   await first.close();
   folder.remove();
-}, 120_000);
+}, 600_000);
 
 test('a design without rows is made on every engine, and an answer from it is empty', async () => {
   for (const name of ['sqlite', 'postgres', 'embedded', 'mariadb'] as const) {

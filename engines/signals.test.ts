@@ -85,5 +85,5 @@ test.each(ENGINES)(
     expect(await load(halls, second.signal)).toMatchObject({ ok: true, value: { rows: 40 } });
     await remove();
   },
-  120_000,
+  600_000,
 );

@@ -80,7 +80,7 @@ test('nothing that a text states reaches another file, on SQLite', async () => {
     unharmed,
   );
   expect(readFileSync(targets.database).equals(untouched)).toBe(true);
-}, 600_000);
+}, 1_200_000);
 
 describe('what a SQLite database of this program’s own can do', () => {
   const open = () => openDatabase(join(folder.path, 'own.db'), 'make', 1024 * 1024);
@@ -304,5 +304,5 @@ describe('an embedded PostgreSQL', () => {
     const broken = openEmbedded({ folder: own, label: 'The embedded PostgreSQL', milliseconds: 60_000 });
     expect(await rawRows(broken.at(null), 'select 1', {})).toMatchObject({ ok: false, problem: { code: 'damaged' } });
     await broken.close();
-  }, 180_000);
+  }, 600_000);
 });

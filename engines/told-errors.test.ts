@@ -74,5 +74,5 @@ test.each(QUERIES)(
       await database.remove();
     }
   },
-  60_000,
+  600_000,
 );

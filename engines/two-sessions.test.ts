@@ -240,6 +240,6 @@ describe.each(['postgres', 'mariadb'] as const)('two sessions on %s, at its own 
       await other.end();
       await made.database.remove();
     },
-    600_000,
+    1_200_000,
   );
 });

@@ -198,7 +198,7 @@ describe('a tree that is bound to a file', () => {
       expect([round, texts.some((text) => text.includes(`'editor ${round}'`))]).toEqual([round, true]);
       expect([round, texts.some((text) => text.includes(`-- mine ${round}\n`))]).toEqual([round, true]);
     }
-  }, 60_000);
+  }, 600_000);
 
   test('that was written before this program was ended, and not noted, is our own text, and no clash', async () => {
     const tree = await opened();

@@ -153,4 +153,4 @@ test('the making of rows can be ended, and begun again', async () => {
   await until('"stopped":true');
   expect((await ask('POST', `trees/${id}/database/making`)).status).toBe(202);
   await until('"status":"ready"');
-}, 60_000);
+}, 600_000);

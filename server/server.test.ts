@@ -229,7 +229,7 @@ describe('running', () => {
     const answer = v.parse(RunResult, (await run(tree, `from Node\nwhere ${many} < 0`)).body);
     expect(answer.ok ? '' : answer.problems[0]).toMatch(/^Stopped after 15 s, while this ran:\nselect/);
     expect(v.parse(RunResult, (await run(tree, 'from Node\ncount')).body)).toMatchObject({ ok: true, text: '[{"count":400}]' });
-  }, 60_000);
+  }, 600_000);
 
   test('the state of the database is told as it changes', async () => {
     const tree = await newTree(LIBRARY);

@@ -72,7 +72,7 @@ test('SQL that a text states is run on the embedded engine once a person has agr
   expect(await count(tree)).toEqual([{ count: 3 }]);
   await ask('PUT', `trees/${tree}/text`, { text: textWith(`${VIEW}, 2 as more`), basedOn: 2 });
   expect(await settled(tree)).toMatchObject({ status: 'asks', statements: [{ sql: `${VIEW}, 2 as more` }] });
-}, 120_000);
+}, 600_000);
 
 test('an embedded PostgreSQL whose folder is broken is set aside, and the text made in a new one', async () => {
   const plain = textWith(VIEW).replace(/ {2}kept.*\n/, '');
@@ -85,7 +85,7 @@ test('an embedded PostgreSQL whose folder is broken is set aside, and the text m
   serving = await start();
   expect(await count(tree)).toEqual([{ count: 3 }]);
   expect(readdirSync(folder.path).filter((name) => name.startsWith(`${tree}.embedded.broken-`))).toHaveLength(1);
-}, 180_000);
+}, 600_000);
 
 test('two trees on an embedded PostgreSQL know nothing of each other', async () => {
   const [one, two] = [await added(textWith('create table mine (a int)').replace('mine', 'ones')), await added(textWith(VIEW))];
@@ -95,7 +95,7 @@ test('two trees on an embedded PostgreSQL know nothing of each other', async () 
     await ask('POST', `trees/${tree}/sql`, { digests: statements.map(({ digest }) => digest), powers: false });
   }
   expect(await Promise.all([count(one), count(two)])).toEqual([[{ count: 3 }], [{ count: 3 }]]);
-}, 180_000);
+}, 600_000);
 
 test('nothing is asked of a SQLite file of its own, where SQL reaches nothing else', async () => {
   const text = textWith(VIEW).replace('postgres', 'sqlite').replace("''so''::text", '1');
@@ -114,4 +114,4 @@ test('a login that could do more than its database holds needs a second yes, whi
   expect(await count(tree)).toEqual(NOT_AGREED);
   await ask('POST', `trees/${tree}/sql`, { digests, powers: true });
   expect(await count(tree)).toEqual([{ count: 3 }]);
-}, 60_000);
+}, 600_000);

@@ -151,7 +151,7 @@ test('500 tables are told in one text without an error, and the same text each t
   expect(brought.value.summary.was).toContain('500 tables');
   const again = await bringIn(at('many.db'), 'Many', at('many.copy'));
   expect(again.ok && again.value.text === brought.value.text).toBe(true);
-}, 60_000);
+}, 600_000);
 
 test('a script that makes far more than it holds is ended, and told', async () => {
   const endless =

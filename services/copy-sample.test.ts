@@ -41,7 +41,7 @@ describe('a copy of some rows', () => {
       const text = readFileSync(join(import.meta.dirname, '../tests', file), 'utf8');
       expect(await copied(text, 2)).toMatchObject({ faults: [], refused: [] });
     },
-    60_000,
+    600_000,
   );
 
   test('has the rows of a table that is somebody else’s, and what is pointed at without triggers', async () => {

@@ -136,7 +136,7 @@ test.each(['forms/forms.kin', 'forms/pairs.kin', 'forms/several.kin', 'apiary.ki
     await engine.close();
     folder.remove();
   },
-  120_000,
+  600_000,
 );
 
 test.each(['forms/forms.kin', 'forms/pairs.kin', 'forms/several.kin', 'apiary.kin'])(
@@ -177,7 +177,7 @@ test.each(['forms/forms.kin', 'forms/pairs.kin', 'forms/several.kin', 'apiary.ki
     await engine.close();
     folder.remove();
   },
-  120_000,
+  600_000,
 );
 
 test(
@@ -245,4 +245,4 @@ test('however operators are nested, a row is found and shown as looking at it sa
   expect(compared).toBeGreaterThan(5_000);
   expect(beyond).toBe(0);
   folder.remove();
-}, 240_000);
+}, 600_000);

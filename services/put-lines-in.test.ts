@@ -303,7 +303,7 @@ test('what a process that was killed left half done is taken back, and those tha
   expect(killed).toBe(true);
   expect(told(outcome)).toEqual([expect.stringContaining('ended before it answered')]);
   expect(await database.rows('from Branch')).toHaveLength(2);
-}, 60_000);
+}, 600_000);
 
 test('many lines that are wrong end a file of which nothing would stay; all of them are told of where the good ones do', async () => {
   const lines = Array.from({ length: 2000 }, (_, at) => (at % 2 === 0 ? 'Main' : `Other ${at}`)).join('\n');

@@ -174,7 +174,7 @@ describe('a rename', () => {
         expect(storage(after), JSON.stringify(thing)).toBe(storage(design));
       }
     },
-    60_000,
+    600_000,
   );
 
   test('never moves data in any tree, and can be taken back', () => {

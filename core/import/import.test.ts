@@ -99,7 +99,7 @@ test('whatever is made here is brought in whole, and the text of it is stable', 
     }),
     { numRuns: 100, seed: 3 },
   );
-}, 240_000);
+}, 600_000);
 
 test('a database with every feature of SQLite’s tables is written out again as it was', () => {
   let tables = 0;
@@ -123,7 +123,7 @@ test('a database with every feature of SQLite’s tables is written out again as
     { numRuns: 200, seed: 11 },
   );
   expect(tables).toBeGreaterThan(400);
-}, 120_000);
+}, 600_000);
 
 describe('foreign keys of which a check says that one alone is filled', () => {
   const tables = (check: string) => `

@@ -98,7 +98,7 @@ test('for any model the made rows are taken by the database', async () => {
     }),
     { numRuns: 12, seed: 11 },
   );
-}, 180_000);
+}, 600_000);
 
 describe('the same text gives the same rows', () => {
   test('on each run', () => {

@@ -87,7 +87,7 @@ test('10,000 damaged files are each read as far as they can be, or refused in wo
   folder.remove();
   expect(read).toBeGreaterThan(1000);
   expect(refused).toBeGreaterThan(1000);
-}, 300_000);
+}, 600_000);
 
 describe('a catalogue that lies', () => {
   const lying = (sql: string): Buffer => {
@@ -180,4 +180,4 @@ test('a file that another program changes while it is looked at is read whole, b
   expect((await again.introspect()).ok).toBe(true);
   await again.close();
   folder.remove();
-}, 60_000);
+}, 600_000);
