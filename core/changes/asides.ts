@@ -45,7 +45,10 @@ export function asidesOf(
     const { before, after, columns } = shape.pair;
     const stays = staying(shape);
     if (stays !== null) wholeRows(before, { kind: 'not', operand: stays }, shape.joins);
-    const changed = shape.columns.filter(({ former, carried }) => former !== null && !carried);
+    // A value that stands in the new column as it stood in the former is there to be converted back.
+    const changed = shape.columns.filter(
+      ({ former, carried, value }) => former !== null && !carried && JSON.stringify(value) !== JSON.stringify(former),
+    );
     const lost = columns.flatMap((one) =>
       one.after === null && one.before !== null && one.before.generated === null ? [one.before] : [],
     );
