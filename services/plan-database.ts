@@ -113,10 +113,7 @@ async function makePlan(engine: Engine, request: PlanRequest): Promise<Outcome<C
   for (let turn = planning.next(); ; ) {
     if (turn.done === true) return { ok: true, value: turn.value };
     const rows = await engine.ask(turn.value);
-    if (!rows.ok) {
-      if (process.env.TELL) console.log(turn.value);
-      return rows;
-    }
+    if (!rows.ok) return rows;
     turn = planning.next(rows.value);
   }
 }
