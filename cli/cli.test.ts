@@ -281,6 +281,8 @@ describe('a database that has rows', () => {
     expect(familyTree('plan', at('town.kin'), at('changed.db'), '--script', ...answered).out).toContain(
       '-- players: its rows\ninsert into players (id, name, home, email,',
     );
+    const back = familyTree('plan', at('town.kin'), at('changed.db'), '--script', 'back', ...answered).out;
+    expect(back).toMatch(/^\.bail on[\s\S]*alter table players rename to players_as_it_was;[\s\S]*commit;/);
     const rehearsed = familyTree('apply', at('town.kin'), at('changed.db'), '--name', 'homes', '--rehearse', ...answered).out;
     expect(rehearsed).toMatch(/ ms {2}players: its rows\nplayers:|players: 180 rows before, 180 after\n {2}1\n/);
     expect(rehearsed).toContain('"name":"Ines Quill","home":"Ines Quill\'s"');
@@ -303,6 +305,30 @@ describe('a database that has rows', () => {
     expect(familyTree('plan', at('library.kin'), at('changed.db')).out).toContain('Nothing to do');
     expect(familyTree('history', at('changed.db')).out).toMatch(/takes back number 1[\s\S]*homes, taken back since/);
     expect(rows('changed.db')).toEqual(rows('library.db'));
+  }, 600_000);
+
+  test('is changed by numbered scripts, which note themselves, run once, and have a way back', () => {
+    copyFileSync(at('library.db'), at('deployed.db'));
+    writeFileSync(
+      at('halls.kin'),
+      text().replace('  town  text(60) optional\n  shown as name', '  town  text(70) optional\n  shown as name'),
+    );
+    const plan = ['plan', at('halls.kin'), at('deployed.db'), '--into', at('deploy')];
+    expect(familyTree(...plan).err).toContain('--name');
+    expect(familyTree(...plan, '--name', 'Longer towns!').out).toBe(
+      `${at('deploy/0001-longer-towns.sql')}\n${at('deploy/0001-longer-towns-back.sql')}\n`,
+    );
+    expect(familyTree(...plan, '--name', 'Longer towns!').err).toContain('is there already');
+    const run = (script: string) =>
+      spawnSync('sqlite3', [at('deployed.db')], { input: readFileSync(at(script)), encoding: 'utf8' });
+    expect(run('deploy/0001-longer-towns.sql')).toMatchObject({ status: 0, stderr: '' });
+    expect(familyTree('plan', at('halls.kin'), at('deployed.db')).out).toContain('Nothing to do');
+    expect(familyTree('history', at('deployed.db')).out).toMatch(/^1 .*Longer towns!: /);
+    expect(run('deploy/0001-longer-towns.sql').stderr).toContain('UNIQUE constraint failed');
+    expect(rows('deployed.db')).toEqual(rows('library.db'));
+    expect(run('deploy/0001-longer-towns-back.sql')).toMatchObject({ status: 0, stderr: '' });
+    expect(familyTree('plan', at('library.kin'), at('deployed.db')).out).toContain('Nothing to do');
+    expect(familyTree('history', at('deployed.db')).out).toMatch(/takes back number 1[\s\S]*Longer towns!, taken back since/);
   }, 600_000);
 
   test('is held against what it was when it was changed last', () => {

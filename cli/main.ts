@@ -2,7 +2,7 @@
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { homedir, tmpdir } from 'node:os';
 import { dirname, join, resolve } from 'node:path';
-import { Command, Option } from 'commander';
+import { Argument, Command, Option } from 'commander';
 import { readDesign } from '../core/design/index.js';
 import { dialects, scriptOf } from '../core/dialects/index.js';
 import { type DialectName, format } from '../core/notation/index.js';
@@ -18,6 +18,7 @@ import { driftOfDatabase, historyOfDatabase } from './history.js';
 import { impactOnDatabase } from './impact.js';
 import { broughtFrom, type ImportOptions } from './import.js';
 import { importRows } from './import-rows.js';
+import { letGoOf } from './let-go.js';
 import { makeAt } from './make.js';
 import { count, port, seconds } from './numbers.js';
 import { isAddress } from './place.js';
@@ -25,6 +26,7 @@ import { planForDatabase } from './plan.js';
 import { readLog } from './read-log.js';
 import { isDatabaseFile, mayGoOn, printChanges, printFindings, printList, printMade, printScript, readText } from './report.js';
 import { runOnDatabase } from './run.js';
+import { settleDatabase } from './settle.js';
 
 const program = new Command('family-tree')
   .description('State the relations of an application’s entities; see the tables, the SQL and the rows.')
@@ -141,7 +143,16 @@ program
   .argument('<file>', 'a .kin text')
   .argument('<database>', 'a SQLite file, or an address as postgres://user@host/name; it is only read')
   .option('--answers <file>', 'what a person says to the questions of the plan, a line each')
-  .option('--script', 'the statements instead, as a script of the engine’s shell')
+  .addOption(
+    new Option(
+      '--script [way]',
+      'the statements instead, as a script of the engine’s shell: forth, or back, which is worked out on a copy of the rows',
+    )
+      .choices(['forth', 'back'])
+      .preset('forth'),
+  )
+  .option('--into <folder>', 'write the scripts there as numbered files, forth and back, which note themselves in the history')
+  .option('--name <name>', 'what the scripts are called, in their files and in the history')
   .option('--json', 'the plan as JSON')
   .option('--even-so', 'plan though the text has errors: without what they leave out')
   .option('--schema <name...>', 'of a server: the schemas that are read')
@@ -175,6 +186,26 @@ program
   .option('--timeout <seconds>', 'how long a step may take', seconds, 3600)
   .addHelpText('after', example('undo library.db'))
   .action(undoOnDatabase);
+
+program
+  .command('let-go')
+  .description('let go of what was kept aside when a plan was carried out: it is gone then, and does not come back by “undo”')
+  .argument('<database>', 'a SQLite file, or an address as postgres://user@host/name; it is changed')
+  .argument('<number>', 'the number of the plan in the history', count)
+  .option('--timeout <seconds>', 'how long a step may take', seconds, 3600)
+  .addHelpText('after', example('let-go library.db 3'))
+  .action(letGoOf);
+
+program
+  .command('settle')
+  .description(
+    'finish a plan that was left half done in a database, or take it back: on MariaDB, whose definitions commit by themselves, where “apply” was ended meanwhile',
+  )
+  .argument('<database>', 'a SQLite file, or an address as mariadb://user@host/name; it is changed')
+  .addArgument(new Argument('<way>', 'what is to become of it').choices(['finish', 'take-back']))
+  .option('--timeout <seconds>', 'how long a step may take', seconds, 3600)
+  .addHelpText('after', example('settle mariadb://me@localhost/library finish'))
+  .action(settleDatabase);
 
 program
   .command('drift')

@@ -31,7 +31,12 @@ function questionText({ sentence, examples, ways }: Question): string {
 }
 
 /** Prints what came of a plan on a copy: each step with its time, each table with its rows, and rows side by side. */
-export function printRehearsal({ operations }: ChangePlan, { milliseconds, tables, unheld }: Rehearsal): void {
+export function printRehearsal(
+  { operations }: ChangePlan,
+  { milliseconds, tables, unheld }: Rehearsal,
+  part: string | null,
+): void {
+  if (part !== null) process.stdout.write(`${part}\n`);
   for (const [at, { what, table }] of operations.entries())
     process.stdout.write(`${(milliseconds[at] ?? 0).toFixed(1).padStart(8)} ms  ${table === null ? '' : `${table}: `}${what}\n`);
   for (const { before, after, rowsBefore, rowsAfter, changed } of tables) {

@@ -78,7 +78,7 @@ export function told<T>(outcome: Outcome<T>): T {
 }
 
 /** Where the tables of a text are tried: on the server of the database, or in a file of a folder. */
-function scratchFor(database: string, folder: string): OpenScratch {
+export function scratchFor(database: string, folder: string): OpenScratch {
   if (fileOf(database) !== null)
     return () => {
       const path = join(folder, 'wished.db');

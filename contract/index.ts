@@ -1,5 +1,6 @@
 /** Every message between browser and server: its schema, and its type. Both sides use them. */
 export * from './bring-in.js';
+export * from './changes.js';
 export * from './commands.js';
 export * from './database.js';
 export * from './events.js';

@@ -55,7 +55,7 @@ test('what was tried is kept into the text by its name, and is run again from th
   await expect(page.getByRole('textbox', { name: 'Query' })).toContainText("condition <> 'mint'");
   await queries.getByRole('button', { name: /from Hall load concerts/ }).click();
   await expect(page.getByRole('textbox', { name: 'Query' })).toContainText('from Hall');
-  await page.getByRole('link', { name: 'Design' }).click();
+  await page.getByRole('link', { name: /^Design/ }).click();
   await textOf(page).click();
   await page.keyboard.press('Control+F');
   await page.getByRole('textbox', { name: 'Find', exact: true }).pressSequentially('query halls_with_concerts');

@@ -108,7 +108,7 @@ export async function bringIn(page: Page, workbench: Workbench, path: string): P
   await page.goto(`${workbench.address}bring-in`);
   await page.getByLabel('SQLite file or SQL script').setInputFiles(path);
   await page.getByRole('heading', { name: 'What came in' }).waitFor();
-  await page.getByRole('link', { name: 'Design' }).click();
+  await page.getByRole('link', { name: /^Design/ }).click();
 }
 
 /** Below the text of the demo stands what is worth knowing of it, and nothing that is wrong or doubtful. */
@@ -129,4 +129,16 @@ export async function writeAtEnd(page: Page, text: string): Promise<void> {
   await textOf(page).click();
   await page.keyboard.press('Control+End');
   await page.keyboard.insertText(text);
+}
+
+/** Puts another text in the place of the one that stands, as one paste would. */
+export async function replaceText(page: Page, edit: (text: string) => string): Promise<void> {
+  const tree = /\/tree\/([^/]+)\//.exec(page.url())?.[1] ?? '';
+  const answer = await page.request.get(new URL(`/api/trees/${tree}`, page.url()).href);
+  const { text } = (await answer.json()) as { text: string };
+  const edited = edit(text);
+  if (edited === text) throw new Error('nothing was edited');
+  await textOf(page).click();
+  await page.keyboard.press('Control+A');
+  await page.keyboard.insertText(edited);
 }

@@ -1,5 +1,5 @@
 import type { DeleteGraph } from '../core/cascades/index.js';
-import type { Applied, ApplyProgress, ApplyRequest } from '../core/changes/index.js';
+import type { Applied, ApplyProgress, ApplyRequest, Settling } from '../core/changes/index.js';
 import type { KeyToHold } from '../core/dialects/index.js';
 import type { PlanStep } from '../core/load/index.js';
 import type { Model, NamedCommand } from '../core/model/index.js';
@@ -210,9 +210,10 @@ export interface Engine {
   takeBack(request: TakeBackRequest, options?: CallOptions): Promise<Outcome<TakenBack>>;
   /**
    * Carries out a plan of changes, while nobody else changes the database. Each step is bounded in time; the whole takes as long as
-   * it takes. Where the engine has transactions for it, all of it is done or nothing.
+   * it takes. Where the engine has transactions for it, all of it is done or nothing; elsewhere one that was left half done is finished,
+   * or taken back, by saying so.
    */
-  apply(request: ApplyRequest, options?: CallOptions): Promise<Outcome<Applied>>;
+  apply(request: ApplyRequest | Settling, options?: CallOptions): Promise<Outcome<Applied>>;
   /** The rows of a statement of the program's own that reads; of those that a plan of changes asks before it is made. */
   ask(sql: string, options?: CallOptions): Promise<Outcome<readonly (readonly unknown[])[]>>;
   /** Runs a script, by its file, into a new database. */

@@ -1,4 +1,4 @@
-import type { ApplyRequest } from '../core/changes/index.js';
+import type { ApplyRequest, Settling } from '../core/changes/index.js';
 import type { Statement } from '../core/load/index.js';
 import type { SentRun } from '../core/runs/index.js';
 import type { ReadingStatement } from '../core/sql/index.js';
@@ -21,7 +21,7 @@ export type Ask =
   | { readonly kind: 'commands'; readonly request: CommandsRequest }
   | { readonly kind: 'lines in'; readonly request: LinesRequest }
   | { readonly kind: 'take back'; readonly request: TakeBackRequest }
-  | { readonly kind: 'apply'; readonly request: ApplyRequest }
+  | { readonly kind: 'apply'; readonly request: ApplyRequest | Settling }
   | { readonly kind: 'script'; readonly path: string }
   | { readonly kind: 'answers' }
   | { readonly kind: 'made here' }

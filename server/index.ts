@@ -9,9 +9,10 @@ import { type Logger, pino } from 'pino';
 import { LONGEST_TEXT } from '../contract/index.js';
 import { lockFolder } from '../engines/index.js';
 import { policy, sameHost, tokenNeeded } from './guard/index.js';
-import { BoundFiles, Databases, PlacesInUse, Progress, RowFiles, TreeEvents } from './jobs/index.js';
+import { BoundFiles, Changes, Databases, PlacesInUse, Progress, RowFiles, TreeEvents } from './jobs/index.js';
 import { pageFor } from './page/index.js';
 import { bringInRoutes } from './routes/bring-in.js';
+import { changesRoutes } from './routes/changes.js';
 import { databaseRoutes } from './routes/database.js';
 import { tellFailure } from './routes/failures.js';
 import { fileRoutes } from './routes/files.js';
@@ -168,6 +169,7 @@ function apiRoutes(parts: Parts, { uploadLimit, folder: named }: ServeOptions): 
     treeRoutes({ store, databases, demo, uploadLimit, files, events, folder: given }),
     runRoutes({ store, databases, files, events }),
     rowRoutes({ store, databases }),
+    changesRoutes({ store, changes: new Changes(folder, store, databases, places), progress, folder }),
     rowFileRoutes({ store, databases, files: new RowFiles(folder, store, databases), progress, folder, uploadLimit }),
     fileRoutes({ files, folder: given }),
     preferenceRoutes(store),

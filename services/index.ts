@@ -20,14 +20,18 @@ export { checkReads, type ReadsChecked, type ReadsOutcome } from './check-reads.
 export { checkRows, type RowExample, type RowFinding, type RowsChecked } from './check-rows.js';
 export { nowOf } from './clock.js';
 export { compareKinds, type KindsAsk, type KindsWay } from './compare-kinds.js';
+export { copyForRehearsal, type RehearsalCopy } from './copy-for-rehearsal.js';
 export { type CopiedSample, copySample } from './copy-sample.js';
 export { type DoOutcome, type DoRequest, doCommands } from './do-commands.js';
 export { followDatabase } from './follow-database.js';
 export { type ForetellRequest, type Foretold, foretellDelete } from './foretell-delete.js';
 export { savedAsText } from './found-query.js';
+export { type LeftHalfDone, leftHalfDone, leftWords, settleHalfDone } from './left-half-done.js';
+export { letGo } from './let-go.js';
 export type { LookedAt } from './looked-at.js';
 export { fillDatabase, type MadeDatabase, type MakeOptions, type MakeProgress, makeDatabase } from './make-database.js';
 export { type MeasuredWay, measureWays, WAYS, type WaysMeasured, type WaysOutcome } from './measure-ways.js';
+export { notAppliedWords } from './not-applied.js';
 export { PASSWORD_VARIABLE, PasswordKeeper, withAuthority } from './password.js';
 export {
   applying,
@@ -37,10 +41,11 @@ export {
   type PlannedDatabase,
   planDatabase,
   planUndo,
+  scriptThatNotes,
 } from './plan-database.js';
 export { profileRelation, type RelationProfile } from './profile-relation.js';
 export { type LineRefused, type LinesOutcome, type PutLinesIn, putLinesIn } from './put-lines-in.js';
-export { type Rehearsal, type RehearsedRow, type RehearsedTable, rehearsePlan } from './rehearse-plan.js';
+export { type Rehearsal, type RehearsedRow, type RehearsedTable, rehearsePlan, type ScriptBack } from './rehearse-plan.js';
 export { rowChoices } from './row-choices.js';
 export { type PlainAnswer, runPlain } from './run-plain.js';
 export { type RunAnswer, type RunOutcome, type RunRequest, runQuery } from './run-query.js';

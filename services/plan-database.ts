@@ -11,12 +11,14 @@ import {
   type PlanRequest,
   planChanges,
   renamesIn,
+  scriptOfPlan,
   tableKey,
 } from '../core/changes/index.js';
 import { type Design, readDesign } from '../core/design/index.js';
 import { dialects } from '../core/dialects/index.js';
 import { type Schema, withoutOwnTables } from '../core/schema/index.js';
 import type { Engine, Outcome } from '../engines/index.js';
+import { leftHalfDone, leftWords } from './left-half-done.js';
 import { givenTables } from './wished-schema.js';
 
 /** What a plan is made from, beside the design and the database. */
@@ -48,6 +50,9 @@ export async function planDatabase(design: Design, engine: Engine, request: Plan
   const { wished } = request;
   const read = await engine.introspect(request.schemas);
   if (!read.ok) return read;
+  const left = await leftHalfDone(engine, read.value.schema);
+  if (!left.ok) return left;
+  if (left.value !== null) return { ok: false, problem: { code: 'busy', message: leftWords(left.value) } };
   const history = await historyOf(engine, read.value.schema);
   if (!history.ok) return history;
   const seen = withoutOwnTables(read.value.schema);
@@ -82,6 +87,9 @@ export async function planUndo(
   const dialect = dialects[engine.dialect];
   const read = await engine.introspect(request.schemas);
   if (!read.ok) return read;
+  const left = await leftHalfDone(engine, read.value.schema);
+  if (!left.ok) return left;
+  if (left.value !== null) return { ok: false, problem: { code: 'busy', message: leftWords(left.value) } };
   const history = await historyOf(engine, read.value.schema);
   if (!history.ok) return history;
   const entry = history.value.find(({ state, undoes }) => state === 'applied' && undoes === null);
@@ -169,4 +177,11 @@ export function applying(
       undoes: undoes?.number ?? null,
     },
   };
+}
+
+/** A plan as a script that notes itself in the history of the database, so that it is known there, and runs once. */
+export function scriptThatNotes(engine: Pick<Engine, 'dialect'>, planned: PlannedDatabase, noted: ApplyRequest['noted']): string {
+  const number = (planned.history[0]?.number ?? 0) + 1;
+  const entry: HistoryEntry = { ...noted, number, milliseconds: 0, rows: 0, state: 'applied' };
+  return scriptOfPlan(dialects[engine.dialect], planned.plan.operations, entry);
 }

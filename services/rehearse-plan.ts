@@ -1,11 +1,18 @@
-import type { Applied, ApplyProgress, ApplyRequest, Paired } from '../core/changes/index.js';
+import {
+  type Applied,
+  type ApplyProgress,
+  type ApplyRequest,
+  NO_ANSWERS,
+  type Paired,
+  scriptOfPlan,
+} from '../core/changes/index.js';
 import type { Design } from '../core/design/index.js';
 import { dialects } from '../core/dialects/index.js';
-import type { Table } from '../core/schema/index.js';
+import { type Table, withoutOwnTables } from '../core/schema/index.js';
 import { column, type Query, selectOf, type TableName, tableSource } from '../core/sql/index.js';
 import type { Engine, Outcome } from '../engines/index.js';
 import { checkRows } from './check-rows.js';
-import type { PlannedDatabase } from './plan-database.js';
+import { applying, type PlannedDatabase, planUndo, scriptThatNotes } from './plan-database.js';
 import type { ScratchDatabase } from './wished-schema.js';
 
 /** A row before a plan and after it, as its values are written; null where it is not there. */
@@ -34,7 +41,17 @@ export interface Rehearsal {
   readonly tables: readonly RehearsedTable[];
   /** What rows then do not hold to, and no constraint keeps: rules, promises, keys that lead nowhere. */
   readonly unheld: readonly string[];
+  /** What takes the plan back again; empty where that asks something first. */
+  readonly back: ScriptBack;
 }
+
+/** What takes a plan back, as a script, and as one that notes itself in the history of the database. */
+export interface ScriptBack {
+  readonly plain: string;
+  readonly noting: string;
+}
+
+const NO_SCRIPT: ScriptBack = { plain: '', noting: '' };
 
 /** So many rows of each table are held side by side, and so many of those that differ are shown. */
 const LOOKED_AT = 500;
@@ -57,20 +74,25 @@ export async function rehearsePlan(
   options: {
     /** The design, for what its rows have to hold to; left out where the plan takes another back. */
     readonly design?: Design;
+    /** Whether the copy was made by telling its tables again: then it is held against itself. */
+    readonly retold?: boolean;
     readonly signal?: AbortSignal;
     readonly progress?: (done: ApplyProgress) => void;
   } = {},
 ): Promise<Outcome<Rehearsal>> {
-  const { design, signal, progress } = options;
+  const { design, signal, progress, retold = false } = options;
   try {
-    const applied = await copy.engine.apply(request, {
+    const seen = retold ? await copy.engine.introspect(request.schemas) : null;
+    if (seen !== null && !seen.ok) return seen;
+    const onCopy = seen === null ? request : { ...request, retold, seen: withoutOwnTables(seen.value.schema) };
+    const applied = await copy.engine.apply(onCopy, {
       ...(signal === undefined ? {} : { signal }),
       progress: (done) => (done.kind === 'steps' ? progress?.(done) : undefined),
     });
     if (!applied.ok) return applied;
     const milliseconds = applied.value.kind === 'applied' ? applied.value.steps.map((step) => step.milliseconds) : [];
     if (applied.value.kind !== 'applied')
-      return { ok: true, value: { applied: applied.value, milliseconds, tables: [], unheld: [] } };
+      return { ok: true, value: { applied: applied.value, milliseconds, tables: [], unheld: [], back: NO_SCRIPT } };
     const touched = new Set(plan.changes.flatMap(({ table }) => table?.name ?? []));
     const tables: RehearsedTable[] = [];
     for (const pair of plan.paired.tables) {
@@ -82,10 +104,26 @@ export async function rehearsePlan(
     }
     const checked = design === undefined ? null : await checkRows(design, copy.engine, { sampleKeys: {}, codes: HELD_BY_NONE });
     const unheld = checked === null ? [] : checked.findings.map(({ message }) => message);
-    return { ok: true, value: { applied: applied.value, milliseconds, tables, unheld } };
+    const { textBefore } = request.noted;
+    const undo = await planUndo(copy.engine, {
+      answers: NO_ANSWERS,
+      now: request.noted.at,
+      schemas: request.schemas,
+      madeOf: textBefore,
+    });
+    const back = undo.ok && plan.operations.length > 0 ? backOf(copy.engine, undo.value, request) : NO_SCRIPT;
+    return { ok: true, value: { applied: applied.value, milliseconds, tables, unheld, back } };
   } finally {
     await copy.remove();
   }
+}
+
+function backOf(engine: Engine, undo: PlannedDatabase, { schemas, noted: { name, at, textBefore } }: ApplyRequest): ScriptBack {
+  const { noted } = applying(undo, { text: textBefore ?? '', name: `takes back ${name}`, now: at, schemas });
+  return {
+    plain: scriptOfPlan(dialects[engine.dialect], undo.plan.operations),
+    noting: scriptThatNotes(engine, undo, noted),
+  };
 }
 
 async function rehearsedTable(
@@ -106,8 +144,8 @@ async function rehearsedTable(
   const key = before?.primaryKey.columns.map((name) => columns.find((pair) => pair.before?.name === name)?.after?.name);
   if (before === null || after === null || key === undefined || key.length === 0 || key.includes(undefined))
     return { ok: true, value: { ...told, changed: [] } };
-  const was = await firstRows(engine, before, before.primaryKey.columns);
-  if (!was.ok) return was;
+  const first = await firstRows(engine, before, before.primaryKey.columns);
+  if (!first.ok) return first;
   const is = await firstRows(
     copy,
     after,
@@ -116,13 +154,17 @@ async function rehearsedTable(
   if (!is.ok) return is;
   const last = Array.from(is.value.keys()).at(-1);
   const changed: RehearsedRow[] = [];
-  for (const [of, row] of was.value) {
+  for (const [of, row] of first.value) {
     const now = is.value.get(of) ?? null;
     // Beyond the last that was looked at nothing is known of a row that is not among them.
     if (now === null && is.value.size === LOOKED_AT && of !== last) continue;
+    // A column that is new, or gone, makes a row another one where it has a value.
     const same =
       now !== null &&
-      columns.every((pair) => pair.before !== null && pair.after !== null && row[pair.before.name] === now[pair.after.name]);
+      columns.every((pair) => {
+        const was = pair.before === null ? null : row[pair.before.name];
+        return was === (pair.after === null ? null : now[pair.after.name]);
+      });
     if (!same) changed.push({ key: of, before: row, after: now });
     if (changed.length === SHOWN) break;
   }

@@ -14,7 +14,7 @@ import {
 } from '../sql/index.js';
 import type { Aside, AsideColumn } from './aside.js';
 import { tableKey } from './pairs.js';
-import { staying } from './rows-of.js';
+import { staying, typed } from './rows-of.js';
 import type { MadeRows, Shaping, TableShape } from './shaping.js';
 
 const keyAt = (at: number): string => `key_${at + 1}`;
@@ -62,12 +62,12 @@ export function asidesOf(
         former: column(before.name.name, shaping.named(before.name, name)),
         value: null,
       })),
-      ...changed.map(({ pair, former, value }, at) => ({
-        was: pair.before?.name ?? '',
+      ...changed.map((one, at) => ({
+        was: one.pair.before?.name ?? '',
         kept: `was_${lost.length + at + 1}`,
         became: `became_${lost.length + at + 1}`,
-        former: former ?? { kind: 'null' as const },
-        value,
+        former: one.former ?? { kind: 'null' as const },
+        value: typed(shaping.dialect, one),
       })),
     ];
     made.push({
@@ -80,7 +80,7 @@ export function asidesOf(
       },
       select: selectOf(tableSource(shaping.placed(before.name), before.name.name), {
         columns: [
-          ...key.map(({ value }, at) => ({ expression: value, as: keyAt(at) })),
+          ...key.map((one, at) => ({ expression: typed(shaping.dialect, one), as: keyAt(at) })),
           ...kept.map((one) => ({ expression: one.former, as: one.kept })),
           ...kept.flatMap((one) =>
             one.value === null || one.became === null ? [] : [{ expression: one.value, as: one.became }],
@@ -150,16 +150,21 @@ export function restored(
   return null;
 }
 
-/** The rows that come back to a table, but for those whose key another row has since. */
+/**
+ * The rows that come back to a table, but for those whose key another row has since.
+ *
+ * @param at where the rows of the table stand that stay
+ */
 export function returningRows(
   asides: readonly Aside[],
   table: Table,
+  at: TableName = table.name,
 ): readonly { readonly columns: readonly string[]; readonly select: Select }[] {
   return asides.flatMap((aside) => {
     if (aside.kind !== 'rows' || tableKey(aside.table) !== tableKey(table.name)) return [];
     const columns = aside.columns.filter((name) => table.columns.some((one) => one.name === name && one.generated === null));
     const key = table.primaryKey.columns;
-    const taken = existsIn(table.name, equal(columnsOf(TAKEN, key), columnsOf(ASIDE, key)), { alias: TAKEN });
+    const taken = existsIn(at, equal(columnsOf(TAKEN, key), columnsOf(ASIDE, key)), { alias: TAKEN });
     return [
       {
         columns,

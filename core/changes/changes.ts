@@ -74,14 +74,29 @@ function of(kind: ChangeKind, subject: ChangeSubject, table: TableName, name: st
 /** A statement that stands by itself is told by how it begins. */
 function statement(kind: 'new' | 'gone', sql: string): Change {
   const begins = sql.replace(/\s+/g, ' ').slice(0, 80);
+  const named = namedBy(sql);
   return {
     id: `${kind === 'gone' ? 'gone ' : ''}statement ${begins}`,
     kind,
     subject: 'statement',
     table: null,
     name: null,
-    sentence: kind === 'new' ? `“${begins}…” is made.` : `What “${begins}…” made goes.`,
+    sentence: named === null ? told(kind, begins) : `${named} ${kind === 'new' ? 'is made' : 'goes'}.`,
   };
+}
+
+function told(kind: 'new' | 'gone', begins: string): string {
+  return kind === 'new' ? `“${begins}…” is made.` : `What “${begins}…” made goes.`;
+}
+
+/** What a statement makes, by its kind and its name; null where it does not say so plainly. */
+function namedBy(sql: string): string | null {
+  const [, kind, name] =
+    /^create\s+(?:or\s+replace\s+)?(?:(?:materialized|recursive|constraint|unique|temp|temporary)\s+)*(function|procedure|view|type|domain|sequence|trigger|index)\s+(?:if\s+not\s+exists\s+)?((?:[\w$]+|"[^"]+"|`[^`]+`)(?:\.(?:[\w$]+|"[^"]+"|`[^`]+`))?)/i.exec(
+      sql,
+    ) ?? [];
+  if (kind === undefined || name === undefined) return null;
+  return `${kind.slice(0, 1).toUpperCase()}${kind.slice(1).toLowerCase()} ${name.replaceAll(/["`]/g, '')}`;
 }
 
 function madeTable({ after, columns }: TablePair): Change[] {

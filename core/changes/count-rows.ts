@@ -1,3 +1,4 @@
+import type { Table } from '../schema/index.js';
 import { call, column, type Query, type SqlExpression, selectOf, string, type TableName, tableSource } from '../sql/index.js';
 import type { Change } from './changes.js';
 import type { Difference } from './compare.js';
@@ -105,6 +106,43 @@ export function* countRows(shaping: Shaping, difference: Difference): PlanWork<C
       return { rows: kind === 'new' ? all - own.empty : all, lost: accepted + own.replaced + own.dropped + out };
     },
   };
+}
+
+/**
+ * The tables of which rows would become otherwise, or go, among those whose columns all stay as they are: an answer that was carried
+ * out once means nothing the next time.
+ */
+export function* tablesTouched(shaping: Shaping, tables: ReadonlySet<Table>): PlanWork<ReadonlySet<Table>> {
+  const touched = new Set<Table>();
+  if (tables.size === 0) return touched;
+  for (const shape of shapesOf(shaping)) {
+    const { before } = shape.pair;
+    if (!tables.has(before)) continue;
+    const stays = staying(shape);
+    const differing = shape.columns.flatMap(({ carried, value, former }) =>
+      carried || former === null ? [] : [isDistinct(value, former)],
+    );
+    const [first, ...rest] = [...(stays === null ? [] : [negated(stays)]), ...differing];
+    if (first === undefined) continue;
+    const where = rest.reduce<SqlExpression>((left, right) => ({ kind: 'binary', operator: 'or', left, right }), first);
+    const query = selectOf(tableSource(shaping.placed(before.name), before.name.name), {
+      columns: [{ expression: counting(where), as: null }],
+      joins: shape.joins,
+    });
+    const [found = []] = yield shaping.dialect.printQuery(query);
+    if (Number(found[0] ?? 0) > 0) touched.add(before);
+  }
+  return touched;
+}
+
+function isDistinct(value: SqlExpression, former: SqlExpression): SqlExpression {
+  const same: SqlExpression = {
+    kind: 'is true',
+    operand: { kind: 'binary', operator: '=', left: value, right: former },
+    negated: false,
+  };
+  const or = (left: SqlExpression, right: SqlExpression): SqlExpression => ({ kind: 'binary', operator: 'or', left, right });
+  return negated(or(same, every(isNull(value), isNull(former))));
 }
 
 /** Whether rows go, as an answer says, for a constraint of their table to hold. */

@@ -1,6 +1,6 @@
 import type { Dialect } from '../dialects/index.js';
 import { OWN_PREFIX, type Schema } from '../schema/index.js';
-import { column, equal, insertOf, string, type TableName } from '../sql/index.js';
+import { column, equal, insertOf, type SqlExpression, string, type TableName } from '../sql/index.js';
 import type { Aside } from './aside.js';
 import type { Change } from './changes.js';
 
@@ -101,11 +101,40 @@ export function noting({ printChange }: Dialect, entry: HistoryEntry): Noting {
   };
 }
 
+/** The statements that note a plan, as a script says them: the table where it is not there, and the note itself, which can stand once. */
+export function notingInScript(dialect: Dialect, entry: HistoryEntry): readonly string[] {
+  const row = noting(dialect, entry).values.map((value): SqlExpression => {
+    if (value === null) return { kind: 'null' };
+    return typeof value === 'number' ? { kind: 'number', text: String(value) } : string(value);
+  });
+  const note = dialect.printChange({ kind: 'insert', into: TABLE, columns: COLUMNS, rows: [row] });
+  if (entry.undoes === null) return [historyTable(dialect), note];
+  const where = equal(column(null, 'number'), { kind: 'number', text: String(entry.undoes) });
+  const set = [{ column: 'state', value: string('undone') }];
+  return [historyTable(dialect), note, dialect.printChange({ kind: 'update', table: TABLE, set, where })];
+}
+
 /** The statement that notes of a plan that it was taken back. */
 export function notingUndone({ printChange }: Dialect, number: number): Noting {
   const where = equal(column(null, 'number'), { kind: 'placeholder', number: 1 });
   const set = [{ column: 'state', value: string('undone') }];
   return { sql: printChange({ kind: 'update', table: TABLE, set, where }), values: [number] };
+}
+
+/**
+ * The statements that let go of what is kept aside of a plan. It is noted first: a table that nothing speaks of does no harm, and an
+ * undo that rests on one which is gone would.
+ */
+export function lettingGo({ printChange, quote }: Dialect, entry: HistoryEntry): readonly string[] {
+  const { number, changes, before, after, renames, asides, undoes } = entry;
+  const plan = string(JSON.stringify({ changes, before, after, renames, asides: [], undoes }));
+  const where = equal(column(null, 'number'), { kind: 'number', text: String(number) });
+  return [
+    printChange({ kind: 'update', table: TABLE, set: [{ column: 'plan', value: plan }], where }),
+    ...asides.map(
+      ({ aside: { schema, name } }) => `drop table if exists ${schema === null ? '' : `${quote(schema)}.`}${quote(name)}`,
+    ),
+  ];
 }
 
 /** The statement that reads a database's history, the newest first. */

@@ -11,6 +11,7 @@ export {
   applyPlan,
   differences,
 } from './apply-plan.js';
+export { applySequence, journalNow, leftOf, type Settling, settle, takenBack } from './apply-sequence.js';
 export type { Change, ChangeKind, ChangeSubject } from './changes.js';
 export { formerNamesOf } from './former.js';
 export {
@@ -19,7 +20,9 @@ export {
   type HistoryEntry,
   historyEntry,
   historyQuery,
+  lettingGo,
 } from './history.js';
+export { JOURNAL_QUERY, JOURNAL_TABLE, readJournal } from './journal.js';
 export type { Operation } from './operation.js';
 export { type FormerNames, NO_FORMER_NAMES, type Paired, tableKey } from './pairs.js';
 export {
@@ -31,5 +34,5 @@ export {
 } from './plan-changes.js';
 export type { PlanWork } from './plan-work.js';
 export type { Question } from './questions.js';
-export { scriptOfPlan } from './script.js';
+export { commitsDefinitions, locksOf, scriptOfPlan } from './script.js';
 export { formerNamesOfUndo, renamesIn } from './undo.js';

@@ -124,6 +124,21 @@ describe('a plan', () => {
     ]);
   });
 
+  test('leads no key to a table of somebody else’s that is not there, and says so', () => {
+    const given = `${LOANS}
+entity Policy in policies given
+  id  integer key
+
+relation insured
+  Loan knows at most one Policy as policy
+`;
+    const missing = { given: [{ schema: null, name: 'policies' }] };
+    const { plan } = planned(LOANS, given, missing);
+    expect(plan.faults).toEqual([expect.stringMatching(/^policies is somebody else’s, .* is not in this database/)]);
+    expect(plan.operations).toEqual([]);
+    expect(planned(LOANS, LOANS, missing).plan.faults).toEqual([]);
+  });
+
   test('says of an answer that does not stand why, with the table that it speaks of', () => {
     const to = LOANS.replace('town  text(40) optional', 'town  text(40) optional\n  level integer');
     expect(planned(LOANS, to, { said: 'value players.level = hight + 1' }).plan.faults).toEqual([
@@ -146,6 +161,33 @@ describe('a plan', () => {
         expect.stringContaining(head),
       ),
     );
+  });
+
+  test('where definitions commit by themselves, says what takes each statement back until the new tables take their places', () => {
+    const on = (text: string) => `tree 'On'\n  dialect mariadb\n\n${text}`;
+    const { plan } = planned(on(LOANS), on(LOANS.replace('town  text(40) optional', 'town  text(40)')), {
+      said: "value players.town = 'Ferren'",
+    });
+    const { operations } = plan;
+    const second = operations.findIndex(({ back }) => back === undefined);
+    expect(operations.slice(second).every(({ back }) => back === undefined)).toBe(true);
+    const [first, rest] = [operations.slice(0, second), operations.slice(second)];
+    // Nothing in use is touched before, but for what keeps others from writing.
+    expect(first.filter(({ sql }) => /^(?:drop|alter|rename|update|delete)\b/i.test(sql))).toEqual([]);
+    expect(first.map(({ kind }) => kind).lastIndexOf('rows')).toBeLessThan(first.map(({ kind }) => kind).lastIndexOf('check'));
+    expect(rest.filter(({ kind }) => kind !== 'define')).toEqual([]);
+    const again = /^(?:drop \w+ if exists|rename table if exists|create or replace|begin not atomic)/;
+    expect(rest.filter(({ sql, done }) => !again.test(sql) && done === undefined)).toEqual([]);
+  });
+
+  test('calls no two tables the same that are made beside others, however long their names are', () => {
+    const long = 'instruments_that_were_lent_by_branches_which_are_no_more_';
+    const on = (type: string) =>
+      `tree 'On'\n  dialect mariadb\n\nentity One in ${long}1\n  id  integer key\n  a  ${type}\n\nentity Other in ${long}2\n  id  integer key\n  a  ${type}\n`;
+    const { plan } = planned(on('integer'), on('bigint'));
+    const made = plan.operations.flatMap(({ sql }) => /^create or replace table (family_tree_new\S+)/.exec(sql)?.[1] ?? []);
+    expect(new Set(made).size).toBe(2);
+    expect(made.every((name) => name.length <= 64)).toBe(true);
   });
 
   test('is a script that stops at the first error and says what each statement is for', () => {

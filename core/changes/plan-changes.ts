@@ -2,13 +2,13 @@ import type { Dialect } from '../dialects/index.js';
 import { type Column, OWN_PREFIX, type Schema, type Table } from '../schema/index.js';
 import type { TableName } from '../sql/index.js';
 import { familyOf } from '../values/index.js';
-import type { Answers } from './answers.js';
+import { type Answers, writtenPlace } from './answers.js';
 import type { Aside } from './aside.js';
 import { asidesOf, returningRows } from './asides.js';
 import { type Change, changesOf } from './changes.js';
-import { compare, isSame } from './compare.js';
+import { compare, type Difference, isSame } from './compare.js';
 import { typeOfColumn } from './conversion.js';
-import { type Counted, countRows } from './count-rows.js';
+import { type Counted, countRows, tablesTouched } from './count-rows.js';
 import { firstRowsOf } from './first-rows.js';
 import { madeRowsOf } from './made-rows.js';
 import { keepingsOf, mergedRows } from './merging.js';
@@ -111,21 +111,32 @@ export function* planChanges(request: PlanRequest): PlanWork<ChangePlan> {
     (table) => (mergedTable(table) === null ? null : 'asked'),
   );
   const owned = withoutStrangers(request, paired);
-  const named = newNames(paired);
+  const engine = strategies[dialect.name];
+  const named = engine.renamesFirst ? newNames(paired) : (_table: TableName, column: string) => column;
   const mergedTable = (table: TableName): TableName | null => {
     const to = answers.keeping.length === 0 ? null : paired.byBefore.get(tableKey(table))?.after;
     return to == null || keepingsOf(request, to.name).length === 0
       ? null
       : { schema: table.schema, name: `${OWN_PREFIX}merged_${to.name.name}` };
   };
-  const touched = new Set(
+  const given = new Set(
     shapesOf(shaping((table) => table, named, mergedTable)).flatMap(({ pair, columns, leftOut, mergedAway }) =>
       leftOut.length + mergedAway.length > 0 || columns.some(({ carried }) => !carried) ? [pair.before] : [],
     ),
   );
+  // Of a table whose columns all stay the rows say whether an answer still means something.
+  for (const { before: changed } of compare(owned, after, paired, dialect.quote).changed) given.delete(changed);
+  const coming = paired.tables.flatMap(({ before: table, after: to }) =>
+    table !== null && to !== null && given.has(table) && returningRows(request.asides, to).length > 0 ? [table] : [],
+  );
+  const touched = new Set([...coming, ...(yield* tablesTouched(asIs, given))]);
   const difference = compare(owned, after, paired, dialect.quote, (pair) => pair.before !== null && touched.has(pair.before));
   const told = { owned, paired, asides: [] };
   if (isSame(difference)) return { ...told, changes: [], questions: [], faults: Array.from(faults), operations: [] };
+  for (const name of missingGiven(request, difference))
+    faults.add(
+      `${writtenPlace(name)} is somebody else’s, as the text says, and is not in this database, so that no key can lead to it. Have it made there first.`,
+    );
   const counted = yield* countRows(asIs, difference);
   const questions = yield* questionsOf(asIs, difference, counted);
   const made = madeRowsOf(asIs, shapesOf(asIs)).map(({ tableAfter }) => tableAfter);
@@ -139,11 +150,6 @@ export function* planChanges(request: PlanRequest): PlanWork<ChangePlan> {
     const shapes = changing(around);
     return asidesOf(around, shapes, difference.gone, madeRowsOf(around, shapes), nameOf);
   };
-  const engine = strategies[dialect.name];
-  if (engine === null) {
-    const fault = `A plan is told for ${dialect.title}, and not carried out there yet.`;
-    return { ...told, changes, questions, faults: [fault], operations: [] };
-  }
   const operations = engine.strategy({
     dialect,
     before,
@@ -176,11 +182,22 @@ export function* planChanges(request: PlanRequest): PlanWork<ChangePlan> {
       const around = shaping(placed, named, mergedTable);
       return madeRowsOf(around, changing(around));
     },
-    returning: (table) => returningRows(request.asides, table),
+    returning: (table, at) => returningRows(request.asides, table, at),
     firstRows: (table, placed) => firstRowsOf(shaping(placed, named, mergedTable), table),
   });
   const asides = keptBy((table) => table).map(({ aside }) => aside);
   return { ...told, changes, questions, faults: Array.from(faults), operations, asides };
+}
+
+/** The tables of somebody else's that a key is to lead to, and that are not there. */
+function missingGiven({ before, given }: PlanRequest, { made, changed }: Difference): readonly TableName[] {
+  const there = new Set(before.tables.map(({ name }) => tableKey(name)));
+  const keys = [
+    ...made.flatMap(({ after }) => after?.foreignKeys ?? []),
+    ...changed.flatMap(({ foreignKeys }) => foreignKeys.made),
+  ];
+  const wanted = new Set(keys.map((key) => tableKey({ schema: key.schema, name: key.table })));
+  return given.filter((name) => wanted.has(tableKey(name)) && !there.has(tableKey(name)));
 }
 
 /** Whether two columns hold values of one family: a text may have another length, a number another size. */

@@ -375,7 +375,12 @@ function* aboutKey(shaping: Shaping, shape: TableShape, key: ForeignKey): PlanWo
     );
     return [];
   }
-  if (key.columns.length === 1 && shaping.answers.made.has(columnKey(after.name, key.columns[0] ?? ''))) return [];
+  // A row that is left out is not made again.
+  const target = shapesOf(shaping).find(
+    ({ pair }) => tableKey(pair.after.name) === tableKey({ schema: key.schema, name: key.table }),
+  );
+  const canBeMade = key.columns.length === 1 && (target === undefined || target.leftOut.length === 0);
+  if (canBeMade && shaping.answers.made.has(columnKey(after.name, key.columns[0] ?? ''))) return [];
   const optional = key.columns.every((name) => !isRequired(after, name));
   return [
     {
@@ -388,7 +393,7 @@ function* aboutKey(shaping: Shaping, shape: TableShape, key: ForeignKey): PlanWo
       examples: [],
       ways: [
         ...(optional ? [{ line: `empty ${place}`, does: 'the key is emptied' }] : []),
-        ...(key.columns.length === 1 ? [{ line: `make ${place}`, does: `a row of ${key.table} is made for each` }] : []),
+        ...(canBeMade ? [{ line: `make ${place}`, does: `a row of ${key.table} is made for each` }] : []),
         { line: `leave out ${place}`, does: 'these rows go' },
       ],
     },

@@ -18,7 +18,7 @@ export function rowsOf({ dialect, placed }: Shaping, shape: TableShape, only?: r
  * A value under the type of its column, where an engine would else guess at it; without its length, since a cast would cut what is
  * longer without a word (PostgreSQL, “Character Types”).
  */
-function typed(dialect: Dialect, { value, column }: ShapedColumn): SqlExpression {
+export function typed(dialect: Dialect, { value, column }: ShapedColumn): SqlExpression {
   const type = dialect.values.parameterType(typeOfColumn(dialect, column));
   return value.kind === 'column' || type === null ? value : { kind: 'cast', operand: value, type };
 }

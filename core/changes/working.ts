@@ -33,8 +33,8 @@ export interface Working {
   asides(placed: (table: TableName) => TableName): readonly { readonly aside: Aside; readonly select: Select }[];
   /** Rows that are made so that others have something to point at, in the order in which what they are is kept aside. */
   madeRows(placed: (table: TableName) => TableName): readonly MadeRows[];
-  /** Rows that come back to a table. */
-  returning(table: Table): readonly { readonly columns: readonly string[]; readonly select: Select }[];
+  /** Rows that come back to a table, of which those that stay stand where they are said to. */
+  returning(table: Table, at?: TableName): readonly { readonly columns: readonly string[]; readonly select: Select }[];
   /** Rows that a new table begins with; null for none. */
   firstRows(
     table: Table,

@@ -13,6 +13,7 @@ export {
   updateText,
 } from './command-text.js';
 export { addMeant, allTogether, type Together } from './findings.js';
+export { withoutFormerNames } from './former-names.js';
 export { KINDS_STORAGES, setKindsStorage } from './kinds-storage.js';
 export { applied } from './lines.js';
 export { exchangeText, type Placed, type PlaceOf } from './place-text.js';

@@ -3,6 +3,7 @@ import type { Check, Column, ForeignKey, Index, Table, TableTrigger, Unique } fr
 import { isNumbered } from '../../core/sql/index.js';
 import type { Introspection } from '../engine.js';
 import type { Connection } from '../server/connection.js';
+import { plainStrings } from './plain-strings.js';
 
 const RULES: readonly DeleteRule[] = ['cascade', 'restrict', 'set null', 'set default', 'no action'];
 
@@ -229,7 +230,9 @@ function isMadeFor({ name, columns }: ForeignKey, index: string, indexed: readon
 function columnOf(entry: Entry, tableCollation: string | null): Column {
   const extra = entry.extra ?? '';
   const generated =
-    entry.generation_expression === null ? null : { sql: entry.generation_expression ?? '', stored: /STORED/i.test(extra) };
+    entry.generation_expression === null
+      ? null
+      : { sql: plainStrings(entry.generation_expression ?? ''), stored: /STORED/i.test(extra) };
   const onUpdate = /on update (\S+)/i.exec(extra)?.[0];
   const charset = entry.collation_name !== null && entry.collation_name !== tableCollation ? entry.character_set_name : null;
   const value = generated === null ? (entry.column_default ?? null) : null;
@@ -287,7 +290,7 @@ function foreignKeyOf(entry: Entry, { keyColumns, place }: Context): ForeignKey 
 function checkOf(entry: Entry, table: string): Check {
   const name = entry.constraint_name ?? '';
   const unnamed = entry.level === 'Column' || /^CONSTRAINT_\d+$/.test(name) || name === table;
-  return { name: unnamed ? null : name, expression: entry.check_clause ?? '' };
+  return { name: unnamed ? null : name, expression: plainStrings(entry.check_clause ?? '') };
 }
 
 /** An index that has more to it than columns, as the table's statement has it. */

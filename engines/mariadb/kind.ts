@@ -9,6 +9,12 @@ import { problemOf } from './problems.js';
 import { runScript } from './run-script.js';
 import { writing } from './writing.js';
 
+/** Two who carry plans out wait for each other (MariaDB, “GET_LOCK”); whoever waits too long is told so as by a row’s lock. */
+const APPLY = [
+  "begin not atomic if get_lock(left(concat('family_tree ', database()), 64), 10) <> 1 then signal sqlstate '45000' set mysql_errno = 1205; end if; end",
+  'set session foreign_key_checks = 0',
+];
+
 /** MariaDB, by address. */
 export const mariadbKind: ServerKind = {
   dialect: mariadbDialect,
@@ -21,7 +27,10 @@ export const mariadbKind: ServerKind = {
   mayWrite,
   make,
   writing,
-  applying: { begin: ['start transaction'] },
+  applying: {
+    begin: APPLY,
+    end: ['set session foreign_key_checks = 1', "do release_lock(left(concat('family_tree ', database()), 64))"],
+  },
   runScript,
   problemOf,
 };

@@ -29,7 +29,7 @@ export const postgresKind: ServerKind = {
   mayWrite,
   make,
   writing,
-  applying: { begin: APPLY },
+  applying: { begin: APPLY, end: [] },
   runScript,
   problemOf,
 };

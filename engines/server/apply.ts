@@ -5,6 +5,11 @@ import {
   type ApplyStep,
   type ApplyWork,
   applyPlan,
+  applySequence,
+  commitsDefinitions,
+  type Settling,
+  settle,
+  takenBack,
 } from '../../core/changes/index.js';
 import type { Dialect } from '../../core/dialects/index.js';
 import { driveLater } from '../driver.js';
@@ -26,6 +31,8 @@ export interface ApplyingServer {
 export interface ApplyingKind {
   /** Keeps others from it meanwhile, and begins what it has of a transaction. */
   readonly begin: readonly string[];
+  /** Lets others in again, where that is not done by the end of a transaction. */
+  readonly end: readonly string[];
 }
 
 const NOTHING: ApplyAnswer = { rows: [], changed: 0, milliseconds: 0, schema: null };
@@ -33,24 +40,105 @@ const NOTHING: ApplyAnswer = { rows: [], changed: 0, milliseconds: 0, schema: nu
 /** Somebody waits for the plan no longer. */
 class Stopped extends Error {}
 
-/** Carries a plan out in one transaction: all of it, or nothing. */
+/**
+ * Carries a plan out in one transaction, all of it or nothing; where the engine has none for definitions, step by noted step. Or
+ * finishes one that was left half done, or takes it back.
+ */
 export async function apply(
-  { dialect, introspect, writing, applying }: ApplyingServer,
+  server: ApplyingServer,
   connection: Connection,
-  request: ApplyRequest,
+  request: ApplyRequest | Settling,
   running: Running,
-  { progress, isStopped }: Telling,
+  telling: Telling,
 ): Promise<Applied> {
-  const step = async (asked: ApplyStep): Promise<ApplyAnswer> => {
-    if (isStopped()) throw new Stopped('Stopped.');
+  const { applying } = server;
+  for (const statement of applying.begin) await connection.query(statement);
+  try {
+    return commitsDefinitions(server.dialect.name)
+      ? await stepByStep(server, connection, request, running, telling)
+      : await atOnce(server, connection, request, running, telling);
+  } finally {
+    for (const statement of applying.end) await connection.query(statement).catch(() => null);
+  }
+}
+
+async function atOnce(
+  server: ApplyingServer,
+  connection: Connection,
+  request: ApplyRequest | Settling,
+  running: Running,
+  telling: Telling,
+): Promise<Applied> {
+  const step = stepping(server, connection, typeof request === 'string' ? null : request.schemas, running, telling);
+  try {
+    // A transaction leaves nothing half done.
+    const applied: Applied =
+      typeof request === 'string'
+        ? { kind: 'nothing left' }
+        : await driveLater(applyPlan(server.dialect, request, nothingDangles), async (asked) => {
+            if (telling.isStopped()) throw new Stopped('Stopped.');
+            return step(asked);
+          });
+    await connection.query(applied.kind === 'applied' ? 'commit' : 'rollback');
+    return applied;
+  } catch (error) {
+    await connection.query('rollback').catch(() => null);
+    throw error;
+  }
+}
+
+async function stepByStep(
+  server: ApplyingServer,
+  connection: Connection,
+  request: ApplyRequest | Settling,
+  running: Running,
+  telling: Telling,
+): Promise<Applied> {
+  const step = stepping(server, connection, typeof request === 'string' ? null : request.schemas, running, telling);
+  if (typeof request === 'string') return (await driveLater(settle(server.dialect, request), step)) ?? { kind: 'nothing left' };
+  try {
+    return await driveLater(applySequence(server.dialect, request), async (asked) => {
+      // Once the new tables take their places, the plan is finished.
+      const isStoppable = asked.kind === 'progress' && request.operations[asked.progress.done]?.back !== undefined;
+      if (isStoppable && telling.isStopped()) throw new Stopped('Stopped.');
+      return step(asked);
+    });
+  } catch (error) {
+    await connection.query('rollback').catch(() => null);
+    await driveLater(takenBack(), step).catch(() => false);
+    throw error;
+  }
+}
+
+/** Carries out each step of a plan on a connection. */
+function stepping(
+  { introspect, writing }: ApplyingServer,
+  connection: Connection,
+  schemas: readonly string[] | null,
+  running: Running,
+  { progress }: Telling,
+): (asked: ApplyStep) => Promise<ApplyAnswer> {
+  return async (asked) => {
     switch (asked.kind) {
       case 'schema':
-        return { ...NOTHING, schema: (await introspect(connection, request.schemas)).schema };
-      case 'read':
-        return { ...NOTHING, rows: await connection.query(asked.sql) };
+        return { ...NOTHING, schema: (await introspect(connection, schemas)).schema };
+      case 'read': {
+        const started = performance.now();
+        return { ...NOTHING, rows: await connection.query(asked.sql), milliseconds: performance.now() - started };
+      }
       case 'progress':
         progress({ kind: 'steps', ...asked.progress });
         return NOTHING;
+      case 'together': {
+        const started = performance.now();
+        const [first, ...more] = asked.statements;
+        await connection.query('start transaction');
+        running(first?.sql ?? '');
+        const changed = first === undefined ? 0 : await changedBy(connection, writing, { kind: 'rows', ...first });
+        for (const { sql, values } of more) await connection.query(sql, values);
+        await connection.query('commit');
+        return { ...NOTHING, changed, milliseconds: performance.now() - started };
+      }
       case 'define':
       case 'rows': {
         running(asked.sql);
@@ -60,15 +148,6 @@ export async function apply(
       }
     }
   };
-  try {
-    for (const statement of applying.begin) await connection.query(statement);
-    const applied = await driveLater(applyPlan(dialect, request, nothingDangles), step);
-    await connection.query(applied.kind === 'applied' ? 'commit' : 'rollback');
-    return applied;
-  } catch (error) {
-    await connection.query('rollback').catch(() => null);
-    throw error;
-  }
 }
 
 async function changedBy(

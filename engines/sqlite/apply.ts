@@ -7,6 +7,7 @@ import {
   type ApplyStep,
   type ApplyWork,
   applyPlan,
+  type Settling,
 } from '../../core/changes/index.js';
 import { sqliteDialect } from '../../core/dialects/index.js';
 import { drive } from '../driver.js';
@@ -20,7 +21,14 @@ const NOTHING: ApplyAnswer = { rows: [], changed: 0, milliseconds: 0, schema: nu
  * table that is dropped would take along what points at it; all of them are looked at before the end
  * (https://www.sqlite.org/lang_altertable.html, “Making Other Kinds Of Table Schema Changes”).
  */
-export function apply(db: Database.Database, request: ApplyRequest, running: (sql: string) => void, telling: Telling): Applied {
+export function apply(
+  db: Database.Database,
+  request: ApplyRequest | Settling,
+  running: (sql: string) => void,
+  telling: Telling,
+): Applied {
+  // A transaction leaves nothing half done.
+  if (typeof request === 'string') return { kind: 'nothing left' };
   const step = (asked: ApplyStep): ApplyAnswer => {
     switch (asked.kind) {
       case 'schema':
@@ -30,6 +38,10 @@ export function apply(db: Database.Database, request: ApplyRequest, running: (sq
       case 'progress':
         telling.progress({ kind: 'steps', ...asked.progress });
         return NOTHING;
+      case 'together': {
+        const [changed = 0] = asked.statements.map(({ sql, values }) => changedBy(db, sql, values));
+        return { ...NOTHING, changed };
+      }
       case 'define':
       case 'rows': {
         running(asked.sql);

@@ -28,7 +28,14 @@ export type TreeAsk =
   | 'kinds'
   | 'impact'
   | 'expectations'
-  | 'choices';
+  | 'choices'
+  | 'plan'
+  | 'rehearse plan'
+  | 'apply plan'
+  | 'settle plan'
+  | 'let go'
+  | 'stands'
+  | 'make file';
 
 interface Entry {
   state: DatabaseState;

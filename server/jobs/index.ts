@@ -1,5 +1,6 @@
 /** Long work, and what it keeps open. */
 
+export { Changes } from './changes.js';
 export { Databases, type TreeAsk } from './databases.js';
 export { BoundFiles } from './files.js';
 export { PlacesInUse, passwordIn, shownAddress } from './places.js';

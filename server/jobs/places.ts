@@ -17,7 +17,12 @@ export class PlacesInUse {
 
   /** How a tree's server is opened. */
   async of({ address, password }: StoredTree, milliseconds: number): Promise<Access> {
-    return this.at(address ?? '', password === null ? null : this.keeper.decrypt(password), milliseconds);
+    return this.kept(address ?? '', password, milliseconds);
+  }
+
+  /** How an address is opened with a password that was kept for it, encrypted. */
+  async kept(address: string, password: string | null, milliseconds: number): Promise<Access> {
+    return this.at(address, password === null ? null : this.keeper.decrypt(password), milliseconds);
   }
 
   /** How an address is opened: with the given password, one that was given before, or that of the environment. */

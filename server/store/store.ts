@@ -3,6 +3,7 @@ import Database from 'better-sqlite3';
 import type { WrittenCommands } from '../../contract/index.js';
 import { parse } from '../../core/notation/index.js';
 import { changedLines } from '../../core/revisions/index.js';
+import { DesignDatabases } from './design-databases.js';
 import { type KeptArrival, readArrival, writeArrival } from './kept-arrival.js';
 
 export interface StoredTree {
@@ -148,6 +149,8 @@ export class Store {
   private readonly entityCounts = new Map<string, { readonly revision: number; readonly count: number }>();
 
   private readonly database: Database.Database;
+  /** The databases that designs are carried over to. */
+  readonly designDatabases: DesignDatabases;
 
   /** @param mostPages how large the file may grow, in pages; as large as the disk where none is given */
   constructor(path: string, mostPages?: number) {
@@ -157,6 +160,7 @@ export class Store {
     this.database.pragma('foreign_keys = on');
     if (mostPages !== undefined) this.database.pragma(`max_page_count = ${mostPages}`);
     this.database.exec(SCHEMA);
+    this.designDatabases = new DesignDatabases(this.database);
     for (const [table, column, declaration] of LATER_COLUMNS) {
       const columns = this.database.pragma(`table_info(${table})`) as { name: string }[];
       if (columns.some(({ name }) => name === column)) continue;
@@ -336,6 +340,12 @@ export class Store {
     return this.database
       .prepare(sql)
       .get(id, text, seed, place, undo, lacks, lines?.file ?? null, lines?.wish ?? null) as StoredCommands;
+  }
+
+  /** Keeps that what was carried out at a place can be taken back no more. @param lacks why not */
+  closeCommands(id: string, place: string, lacks: string): void {
+    const sql = 'update written_commands set lacks = ?, undo = null where tree_id = ? and place = ? and lacks is null';
+    this.database.prepare(sql).run(lacks, id, place);
   }
 
   /** Whether what was written into a scratch database is the lines of a file of the data folder. */

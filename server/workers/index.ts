@@ -1,5 +1,9 @@
 /** Processes that compute what would hold the server up. */
+
+export type { DatabaseAccess } from './database-access.js';
+export type { DatabaseMeant } from './design-database.js';
 export type { FoundFile, LinesWish, LinesWritten, RowsOut, RowsOutWish, SentFile } from './row-files.js';
 export { Texts } from './texts.js';
-export type { DatabaseAccess } from './tree-database.js';
+export type { ApplyWish, ChangesOf, LetGoWish, NewFile, PlanWish, SettleWish, Stands } from './tree-changes.js';
+
 export { type AskOptions, Worker, WorkLost } from './worker.js';

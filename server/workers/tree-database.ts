@@ -16,7 +16,6 @@ import {
   placeToLook,
   powersOf,
   type RowFile,
-  type ServerAccess,
   type Workshop,
 } from '../../engines/index.js';
 import {
@@ -29,29 +28,10 @@ import {
   removeAt,
   setAside,
 } from '../../services/index.js';
-import {
-  digestOf,
-  digestWithPowers,
-  inUseOf,
-  partOf,
-  type StoredCommands,
-  type StoredTree,
-  writtenAsTold,
-} from '../store/index.js';
+import { digestOf, digestWithPowers, inUseOf, partOf, writtenAsTold } from '../store/index.js';
+import type { DatabaseAccess, Writable } from './database-access.js';
+import { type DatabaseMeant, type DesignDatabase, designDatabase } from './design-database.js';
 import { mappingOf } from './mapping.js';
-
-/** A tree, and what it takes to open its database. */
-export interface DatabaseAccess {
-  readonly tree: StoredTree;
-  /** Where databases are kept. */
-  readonly folder: string;
-  /** How its server is opened, or why it cannot be; null where it uses none. */
-  readonly access: { readonly access: ServerAccess } | { readonly problem: string } | null;
-  /** What was written into its scratch database, to be carried out again when that is made. */
-  readonly written: readonly StoredCommands[];
-  /** Digests of the SQL that a person has agreed to. */
-  readonly agreed: readonly string[];
-}
 
 /** A tree's database, ready to be asked. */
 export interface OpenDatabase {
@@ -66,12 +46,6 @@ export interface OpenDatabase {
   readonly revision: number;
   /** Opens it so that rows can be changed; or says why that is not to be. */
   toWrite(): Writable | { readonly problem: string };
-}
-
-/** A database that can be written to, and how to let go of it again. */
-export interface Writable {
-  readonly engine: Engine;
-  close(): Promise<void>;
 }
 
 /** A file, opened once more: the one that is asked is only looked at. */
@@ -116,6 +90,8 @@ export class TreeDatabase {
   private working: Promise<void> | null = null;
   private state: DatabaseState | null = null;
   private embedded: { readonly folder: string; readonly engine: Embedded } | null = null;
+  /** The embedded engine that a script was brought into, and that is looked at as it is. */
+  private brought: Embedded | null = null;
   private stale = false;
   private making: AbortController | null = null;
 
@@ -161,6 +137,13 @@ export class TreeDatabase {
     await this.working;
     if (this.open !== null) return this.open;
     return { problem: problemIn(this.state) };
+  }
+
+  /** A database of the tree's design, for changes to be planned and carried out. */
+  async forChanges(meant: DatabaseMeant): Promise<DesignDatabase | { readonly problem: string }> {
+    await this.working;
+    if (this.wanted === null) return { problem: 'The tree is not open.' };
+    return designDatabase(meant, this.wanted, this.brought);
   }
 
   async close(): Promise<void> {
@@ -411,6 +394,7 @@ export class TreeDatabase {
     if (kind === 'embedded') {
       // The folder that a script was run into.
       const own = openEmbedded({ folder: path, label: tree.title, milliseconds: LONGEST_EMBEDDED });
+      this.brought = own;
       return { ...own.at(null), close: () => own.close() };
     }
     const isOwn = !isAbsolute(tree.database ?? '');

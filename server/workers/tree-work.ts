@@ -55,6 +55,7 @@ import {
   warnOfQuery,
 } from '../../services/index.js';
 import { answering } from './answering.js';
+import type { DatabaseAccess } from './database-access.js';
 import type { Work } from './messages.js';
 import {
   type FoundFile,
@@ -69,13 +70,23 @@ import {
   takeFileOut,
 } from './row-files.js';
 import { Shared } from './shared.js';
-import { type DatabaseAccess, type OpenDatabase, TreeDatabase } from './tree-database.js';
+import {
+  type ApplyWish,
+  type ChangesOf,
+  type LetGoWish,
+  type NewFile,
+  type PlanWish,
+  type SettleWish,
+  TreeChanges,
+} from './tree-changes.js';
+import { type OpenDatabase, TreeDatabase } from './tree-database.js';
 
 const MOST_ROWS = 5000;
 const MOST_ORDERS = 12;
 
 let tell: (state: unknown) => void = () => undefined;
 const database = new TreeDatabase((state) => tell(state));
+const changes = new TreeChanges((meant) => database.forChanges(meant));
 
 /** What is asked of the database: with it, what is meant; the answer is what a page is sent. */
 type Answer<Ask> = (open: OpenDatabase, ask: Ask, signal: AbortSignal, step: (what: unknown) => void) => Promise<object>;
@@ -463,6 +474,20 @@ const works: Readonly<Record<string, Work>> = {
     },
     (problem) => ({ message: problem }),
   ),
+
+  plan: async (wish) => JSON.stringify(await changes.plan(wish as PlanWish)),
+
+  'rehearse plan': async (plan, { signal, step }) => JSON.stringify(await changes.rehearse(String(plan), signal, step)),
+
+  'apply plan': async (wish, { signal, step }) => JSON.stringify(await changes.apply(wish as ApplyWish, signal, step)),
+
+  'settle plan': async (wish, { signal, step }) => JSON.stringify(await changes.settle(wish as SettleWish, signal, step)),
+
+  'let go': async (wish) => JSON.stringify(await changes.letGo(wish as LetGoWish)),
+
+  stands: async (of) => JSON.stringify(await changes.stands(of as ChangesOf)),
+
+  'make file': async (wish) => JSON.stringify({ problem: await changes.makeFile(wish as NewFile) }),
 
   impact: asked<ImpactAsk>(foretold, (problem): ImpactTold => ({ ok: false, problems: [problem] })),
 

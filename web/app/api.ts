@@ -24,6 +24,7 @@ import {
   WaysMeasured,
 } from '../../contract/index.js';
 import { askServer, type ServerCall } from './ask-server.js';
+import { changesEndpoints } from './changes-endpoints.js';
 import { databaseEndpoints } from './database-endpoints.js';
 import { type Build, TAGS } from './endpoints.js';
 import { treeEndpoints } from './tree-endpoints.js';
@@ -60,7 +61,7 @@ const UNKNOWN_ANSWER =
  * Every call to the server; what comes back is parsed by the contract before anything sees it.
  *
  * *Trees* is what the shelf lists, *Revisions* what was saved of a text, *Rows* whatever was read of a tree's rows, *Arrival* how its
- * database came in. A tree's text itself belongs to the workspace.
+ * database came in, *Changes* how its databases stand to the text. A tree's text itself belongs to the workspace.
  */
 export const api = createApi({
   reducerPath: 'api',
@@ -72,6 +73,7 @@ export const api = createApi({
   endpoints: (build) => ({
     ...treeEndpoints(build),
     ...databaseEndpoints(build),
+    ...changesEndpoints(build),
     ...rowEndpoints(build),
   }),
 });
@@ -246,6 +248,12 @@ export const {
   useCarryOutMutation,
   useTakeBackMutation,
   useRunMutation,
+  useDesignDatabasesQuery,
+  useAddDatabaseMutation,
+  useForgetDatabaseMutation,
+  useKeepAnswersMutation,
+  useStandsQuery,
+  usePlanQuery,
 } = api;
 
 /** What a person is told when a call fails. */

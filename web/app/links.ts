@@ -25,6 +25,19 @@ export function reachLink(tree: string, commands: string): string {
   return `/tree/${tree}/design?${new URLSearchParams({ [DELETE]: commands }).toString()}`;
 }
 
+/** The search parameter of the map that names the database whose changes it shows. */
+export const PLANNED = 'changes';
+
+/** The address of the map with what would change in a database. */
+export function plannedLink(tree: string, database: string): string {
+  return `/tree/${tree}/design?${new URLSearchParams({ [PLANNED]: database }).toString()}`;
+}
+
+/** The address of the changes of a database. */
+export function changesLink(tree: string, database: string): string {
+  return `/tree/${tree}/changes?${new URLSearchParams({ database }).toString()}`;
+}
+
 /** Goes to the address that a function of the open tree's id gives. */
 export function useGo(): (address: (tree: string) => string) => void {
   const { tree = '' } = useParams();

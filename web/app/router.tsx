@@ -11,6 +11,7 @@ const FetchingScreen = () => <p className="p-6 text-ink-2">Fetching the screenâ€
 const Design = fetched(screenModules.design, FetchingScreen);
 const Rows = fetched(screenModules.rows, FetchingScreen);
 const Try = fetched(screenModules.try, FetchingScreen);
+const Changes = fetched(screenModules.changes, FetchingScreen);
 const FindingsOfTree = fetched(screenModules.findings, FetchingScreen);
 const Arrival = fetched(screenModules.arrival, FetchingScreen);
 const BringIn = fetched(screenModules['bring-in'], FetchingScreen);
@@ -30,6 +31,7 @@ export const router = createBrowserRouter([
             children: [
               { index: true, element: <Navigate to="design" replace /> },
               { path: 'design', element: <Design /> },
+              { path: 'changes', element: <Changes /> },
               { path: 'rows', element: <Rows /> },
               { path: 'rows/:entity', element: <Rows /> },
               { path: 'rows/:entity/:key', element: <Rows /> },

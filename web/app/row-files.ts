@@ -1,10 +1,8 @@
 import * as v from 'valibot';
-import { FileColumns, type LinesAsk, LinesTold, LookedAtFile, type RowsOutAsk, WorkStep } from '../../contract/index.js';
+import { FileColumns, type LinesAsk, LinesTold, LookedAtFile, type RowsOutAsk } from '../../contract/index.js';
 import { failureMessage } from './api.js';
-import { type Posting, posted } from './posted.js';
-
-/** What comes of a call: what was asked for, or why not, in words. */
-export type Outcome<T> = { readonly value: T } | { readonly problem: string };
+import { call, type Following, longWork, NO_ANSWER, type Outcome } from './long-work.js';
+import type { Posting } from './posted.js';
 
 /** Sends a file whose lines are to become rows of an entity; gives what was found of it. */
 export function sendRowFile(tree: string, entity: string, file: File, posting: Posting): Promise<Outcome<LookedAtFile>> {
@@ -12,30 +10,9 @@ export function sendRowFile(tree: string, entity: string, file: File, posting: P
   return call(LookedAtFile, `/api/trees/${tree}/files?${names}`, file, posting);
 }
 
-/** Puts the lines of a file that was sent in, or tries the first of them. @param onStep is told how far it has come */
-export async function putLinesIn(
-  tree: string,
-  file: string,
-  ask: LinesAsk,
-  { signal, onStep }: { readonly signal?: AbortSignal; readonly onStep?: (step: WorkStep) => void } = {},
-): Promise<Outcome<LinesTold>> {
-  const job = crypto.randomUUID();
-  const source = onStep === undefined ? null : new EventSource(`/api/progress/${job}`);
-  if (source !== null)
-    source.onmessage = (event: MessageEvent<string>) => {
-      const step = v.safeParse(WorkStep, JSON.parse(event.data));
-      if (step.success) onStep?.(step.output);
-    };
-  try {
-    return await call(
-      LinesTold,
-      `/api/trees/${tree}/files/${file}/lines?job=${job}`,
-      ask,
-      signal === undefined ? {} : { signal },
-    );
-  } finally {
-    source?.close();
-  }
+/** Puts the lines of a file that was sent in, or tries the first of them. */
+export function putLinesIn(tree: string, file: string, ask: LinesAsk, following: Following = {}): Promise<Outcome<LinesTold>> {
+  return longWork(LinesTold, `/api/trees/${tree}/files/${file}/lines`, ask, following);
 }
 
 /** Lets go of a file that was sent. */
@@ -85,21 +62,3 @@ export async function takeRowsOut(tree: string, ask: RowsOutAsk, signal: AbortSi
     return { problem: signal.aborted ? 'Stopped.' : NO_ANSWER };
   }
 }
-
-async function call<T>(
-  schema: v.GenericSchema<unknown, T>,
-  address: string,
-  content: File | object,
-  posting: Posting,
-): Promise<Outcome<T>> {
-  try {
-    const { status, body } = await posted(address, content, posting);
-    const parsed = v.safeParse(schema, body);
-    if (status < 300 && parsed.success) return { value: parsed.output };
-    return { problem: failureMessage({ data: body }) };
-  } catch {
-    return { problem: posting.signal?.aborted === true ? 'Stopped. Nothing was written.' : NO_ANSWER };
-  }
-}
-
-const NO_ANSWER = 'The server does not answer. Try again when it is back.';

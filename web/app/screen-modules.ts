@@ -4,6 +4,7 @@ export type FetchModule = () => Promise<React.ComponentType>;
 /** The code of each screen, by the word for it in an address. */
 export const screenModules = {
   design: async () => (await import('../screens/design/index.js')).DesignScreen,
+  changes: async () => (await import('../screens/changes/index.js')).ChangesScreen,
   rows: async () => (await import('../screens/rows/index.js')).RowsScreen,
   try: async () => (await import('../screens/try/index.js')).TryScreen,
   findings: async () => (await import('../screens/findings/index.js')).FindingsScreen,

@@ -28,6 +28,12 @@ const RevisionsDialog = fetched(async () => (await import('./revisions.js')).Rev
 
 const SCREENS = [
   { path: 'design', name: 'Design', subtitle: 'entities and relations', words: 'model schema map text diagram erd entities' },
+  {
+    path: 'changes',
+    name: 'Changes',
+    subtitle: 'from design to database',
+    words: 'migration migrate plan apply rehearse diff deploy rollback undo history drift sync schema',
+  },
   { path: 'rows', name: 'Rows', subtitle: 'look at what is there', words: 'data table grid browse records seed fixtures crud' },
   { path: 'try', name: 'Try', subtitle: 'queries and loads', words: 'run select sql console eager load include preload n+1' },
   {

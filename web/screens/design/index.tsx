@@ -9,6 +9,7 @@ import { withWays } from './kinds-compared.js';
 import { MapSheet } from './map.js';
 import { NewEntity } from './new-entity.js';
 import { Overview } from './overview.js';
+import { usePlanned } from './planned.js';
 import { useReached } from './reached.js';
 import { Relate } from './relate.js';
 import { TextPane } from './text.js';
@@ -21,6 +22,7 @@ export function DesignScreen() {
   const [search, setSearch] = useSearchParams();
   const [adding, setAdding] = useState(false);
   const reached = useReached(view);
+  const planned = usePlanned(view);
   const card = useCard(selection);
   const line = Number(search.get('at') ?? Number.NaN);
   const place = useMemo(() => (Number.isInteger(line) ? { start: line, end: line } : null), [line]);
@@ -47,7 +49,7 @@ export function DesignScreen() {
                   <MapSheet
                     view={view}
                     selection={selection}
-                    reached={reached}
+                    notes={reached ?? planned}
                     onSelect={select}
                     onRelate={relate}
                     onAddEntity={add}

@@ -8,7 +8,7 @@ import type { Eye } from './eye.js';
 import { found } from './kin.js';
 import { KinStrip } from './kin-strip.js';
 import { EntityList } from './list.js';
-import { type Reached, ReachedBar } from './reached.js';
+import type { MapNotes } from './map-notes.js';
 import { Sheet } from './sheet.js';
 import { MapTools } from './tools.js';
 import { useMap } from './use-map.js';
@@ -16,8 +16,8 @@ import { useMap } from './use-map.js';
 interface MapProps {
   readonly view: DesignView;
   readonly selection: Selection | null;
-  /** The delete whose reach is shown; null for none. */
-  readonly reached: Reached | null;
+  /** What is shown beside the design; null for nothing. */
+  readonly notes: MapNotes | null;
   onSelect(selection: Selection | null): void;
   onRelate(): void;
   onAddEntity(): void;
@@ -87,8 +87,8 @@ export function MapSheet(props: MapProps) {
         <div className="flex min-h-0">
           {listed && <EntityList view={props.view} selection={props.selection} wish={wish} onSelect={props.onSelect} />}
           <div className="grid min-w-0 flex-1 grid-rows-[auto_minmax(0,1fr)]">
-            {props.reached !== null ? (
-              <ReachedBar reached={props.reached} />
+            {props.notes !== null ? (
+              props.notes.bar
             ) : map !== null && map.kin !== null && kin !== null ? (
               <KinStrip centres={kin.centres} further={map.kin.further} onOpen={open} onWhole={() => showKin(false)} />
             ) : (
@@ -109,7 +109,7 @@ export function MapSheet(props: MapProps) {
                   folded={options.folded}
                   wish={wish}
                   eye={map.kin === null ? eyes.current.whole : eyes.current.kin}
-                  reached={props.reached}
+                  notes={props.notes}
                   onFold={fold}
                   onOpen={openOne}
                 />

@@ -2,34 +2,23 @@ import { X } from 'lucide-react';
 import { useCallback, useMemo } from 'react';
 import { useSearchParams } from 'react-router';
 import type { ImpactTold } from '../../../contract/index.js';
-import { type MapLayout, pivotLabel } from '../../../core/map/index.js';
+import { pivotLabel } from '../../../core/map/index.js';
 import { failureMessage, useImpactQuery } from '../../app/api.js';
 import { DELETE } from '../../app/links.js';
 import { useAppSelector } from '../../app/store.js';
 import type { DesignView } from '../../workers/design-view.js';
+import type { Badge, MapNotes } from './map-notes.js';
 
 type Group = Extract<ImpactTold, { ok: true }>['groups'][number];
 
 /** What a delete does to rows of one label of the map. */
-export interface Reach {
+interface Reach {
   readonly effect: Group['effect'] | 'deleted';
   readonly rows: number;
 }
 
-/** What a delete reaches, as the map shows it. */
-export interface Reached {
-  /** The commands that delete. */
-  readonly commands: string;
-  /** What happens to rows of each label, by its identifier; null while it is counted, or where it cannot be. */
-  readonly labels: ReadonlyMap<string, readonly Reach[]> | null;
-  /** The labels, and the relations over which they are reached: all else fades. */
-  readonly kept: ReadonlySet<string> | null;
-  readonly problem: string;
-  leave(): void;
-}
-
 /** The delete that the address names, and what it reaches; null where it names none. Nothing is touched by looking. */
-export function useReached(view: DesignView | null): Reached | null {
+export function useReached(view: DesignView | null): MapNotes | null {
   const [search, setSearch] = useSearchParams();
   const tree = useAppSelector((state) => state.workspace.tree?.id ?? '');
   const commands = search.get(DELETE);
@@ -45,9 +34,15 @@ export function useReached(view: DesignView | null): Reached | null {
   );
   return useMemo(() => {
     if (commands === null) return null;
-    const found = data?.ok === true && view !== null ? placedOn(view, data) : { labels: null, kept: null };
+    const { labels, kept } = data?.ok === true && view !== null ? placedOn(view, data) : { labels: null, kept: null };
     const problem = error !== undefined ? failureMessage(error) : data?.ok === false ? data.problems.join(' ') : '';
-    return { commands, ...found, problem, leave };
+    const badges = labels === null ? null : new Map(Array.from(labels, ([id, reaches]) => [id, reaches.map(badgeOf)] as const));
+    return {
+      kept,
+      badges,
+      of: 'Reached of',
+      bar: <ReachedBar commands={commands} labels={labels} problem={problem} onLeave={leave} />,
+    };
   }, [commands, data, error, view, leave]);
 }
 
@@ -100,9 +95,31 @@ const LOOKS: Readonly<Record<Reach['effect'], string>> = {
   stays: 'border-harm bg-label text-harm',
 };
 
+function badgeOf({ effect, rows }: Reach): Badge {
+  const many = rows.toLocaleString('en');
+  return {
+    key: effect,
+    label: `${many} ${WORDS[effect]}`,
+    words: `${many} ${WORDS[effect]}`,
+    short: `${many} ${SHORT[effect]}`,
+    look: LOOKS[effect],
+  };
+}
+
 /** What the map shows instead of close kin, and a way back. */
-export function ReachedBar({ reached }: { readonly reached: Reached }) {
-  const { commands, labels, problem, leave } = reached;
+function ReachedBar({
+  commands,
+  labels,
+  problem,
+  onLeave,
+}: {
+  /** The commands that delete. */
+  readonly commands: string;
+  /** What happens to rows of each label; null while it is counted, or where it cannot be. */
+  readonly labels: ReadonlyMap<string, readonly Reach[]> | null;
+  readonly problem: string;
+  onLeave(): void;
+}) {
   const counts = labels === null ? 0 : Array.from(labels.values()).flat().length;
   return (
     <section
@@ -120,51 +137,9 @@ export function ReachedBar({ reached }: { readonly reached: Reached }) {
               ? 'No row is meant.'
               : 'Nothing has been touched.'}
       </span>
-      <button type="button" aria-label="Back to the whole map" title="Back to the whole map" onClick={leave}>
+      <button type="button" aria-label="Back to the whole map" title="Back to the whole map" onClick={onLeave}>
         <X size={14} />
       </button>
     </section>
   );
-}
-
-/** How many rows of each label a delete takes along, empties, or is refused by, at the labels of the map. */
-export function ReachedBadges({
-  layout,
-  labels,
-  zoom,
-}: {
-  readonly layout: MapLayout;
-  readonly labels: NonNullable<Reached['labels']>;
-  readonly zoom: number;
-}) {
-  return layout.labels.flatMap((label) => {
-    const reaches = labels.get(label.id) ?? [];
-    if (reaches.length === 0) return [];
-    // A lozenge stands close to others, and has its name at its right.
-    const isEntity = label.kind === 'entity';
-    return [
-      <ul
-        key={label.id}
-        aria-label={`Reached of ${label.id}`}
-        className="pointer-events-none absolute flex flex-col items-end gap-0.5 font-mono leading-none whitespace-nowrap"
-        style={{
-          left: isEntity ? label.x + label.width : label.x,
-          top: isEntity ? label.y : label.y + label.height,
-          fontSize: Math.min(12 / Math.min(zoom, 1), 30),
-          transform: isEntity ? 'translate(-96%, calc(-100% + 0.7em))' : 'translate(-20%, -0.2em)',
-          zIndex: 5,
-        }}
-      >
-        {reaches.map(({ effect, rows }) => (
-          <li
-            key={effect}
-            aria-label={`${rows.toLocaleString('en')} ${WORDS[effect]}`}
-            className={`rounded-sm border px-[0.5em] py-[0.25em] ${LOOKS[effect]}`}
-          >
-            {rows.toLocaleString('en')} {isEntity ? WORDS[effect] : SHORT[effect]}
-          </li>
-        ))}
-      </ul>,
-    ];
-  });
 }

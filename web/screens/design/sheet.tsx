@@ -8,8 +8,8 @@ import type { DesignView } from '../../workers/design-view.js';
 import { type Eye, useEye } from './eye.js';
 import { closeKin, found } from './kin.js';
 import { type FlowNode, nodeTypes, ZoomContext } from './label.js';
+import { Badges, type MapNotes } from './map-notes.js';
 import { ordinal } from './ordinal.js';
-import { type Reached, ReachedBadges } from './reached.js';
 import { Stem } from './stem.js';
 
 const NONE: readonly never[] = [];
@@ -22,25 +22,25 @@ interface SheetProps {
   readonly folded: readonly string[];
   readonly wish: string;
   readonly eye: Eye;
-  /** The delete whose reach is shown; null for none. */
-  readonly reached: Reached | null;
+  /** What is shown beside the design; null for nothing. */
+  readonly notes: MapNotes | null;
   onSelect(selection: Selection | null): void;
   onFold(entity: string): void;
   onOpen(entity: string): void;
 }
 
 /** The sheet that labels and stems are drawn on: of the whole map, or of close kin. */
-export function Sheet({ view, map, folded, wish, selection, eye, reached, onSelect, onFold, onOpen }: SheetProps) {
+export function Sheet({ view, map, folded, wish, selection, eye, notes, onSelect, onFold, onOpen }: SheetProps) {
   const absent = useAppSelector((state) =>
     state.workspace.database?.status === 'ready' ? state.workspace.database.absent : NONE,
   );
   const { layout } = map;
   const kin = useMemo(() => {
     const hits = wish.trim() === '' || map.kin !== null ? null : new Set(found(view, wish));
-    if (reached?.kept != null) return reached.kept;
+    if (notes?.kept != null) return notes.kept;
     // Close kin are all of them that, so none fades.
     return hits ?? (map.kin === null ? closeKin(view, layout, selection) : null);
-  }, [view, layout, map.kin, selection, wish, reached?.kept]);
+  }, [view, layout, map.kin, selection, wish, notes?.kept]);
   const nodes = useMemo(
     () => nodesOf(view, map, { kin, selection, absent: new Set(absent.map(({ owner }) => owner)), folded, onFold, onOpen }),
     [view, map, kin, selection, absent, folded, onFold, onOpen],
@@ -84,7 +84,7 @@ export function Sheet({ view, map, folded, wish, selection, eye, reached, onSele
       >
         <ViewportPortal>
           <Stems key={map.text} map={map} kin={kin} selection={selection} zoom={zoom} onSelect={onSelect} />
-          {reached?.labels != null && <ReachedBadges layout={layout} labels={reached.labels} zoom={zoom} />}
+          {notes?.badges != null && <Badges layout={layout} badges={notes.badges} of={notes.of} zoom={zoom} />}
         </ViewportPortal>
         <Controls showInteractive={false} showFitView={false} className="border border-line-2 bg-label" />
         {layout.labels.length > MANY_LABELS && !isWhole && (

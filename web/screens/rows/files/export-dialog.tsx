@@ -4,6 +4,7 @@ import { fileColumns, takeRowsOut } from '../../../app/row-files.js';
 import { Button } from '../../../parts/button.js';
 import { Dialog } from '../../../parts/dialog.js';
 import { Select } from '../../../parts/input.js';
+import { keepFile } from '../../../parts/keep-file.js';
 import type { RowsQuestion } from '../place.js';
 import { NothingInput } from './nothing-input.js';
 
@@ -39,7 +40,7 @@ export function ExportDialog({ tree, entity, asked, total, onClose }: ExportDial
       return;
     }
     const { content, rows, alike } = outcome.value;
-    keep(content, `${entity}.${form === 'csv' ? 'csv' : 'jsonl'}`);
+    keepFile(content, `${entity}.${form === 'csv' ? 'csv' : 'jsonl'}`);
     const same =
       alike === 0
         ? ''
@@ -113,14 +114,4 @@ function useColumns(tree: string, entity: string): FileColumns | null {
 /** The columns in the order in which they are offered. */
 function inOrder(uses: readonly string[], columns: FileColumns | null): readonly string[] {
   return (columns?.uses ?? []).filter((use) => uses.includes(use));
-}
-
-/** Has the browser keep a file. */
-function keep(content: Blob, name: string): void {
-  const address = URL.createObjectURL(content);
-  const link = document.createElement('a');
-  link.href = address;
-  link.download = name;
-  link.click();
-  setTimeout(() => URL.revokeObjectURL(address), 60_000);
 }

@@ -1,0 +1,119 @@
+import { copyFileSync, existsSync, mkdtempSync, readdirSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { Page } from '@playwright/test';
+import Database from 'better-sqlite3';
+import { expect, goTo, openDemo, replaceText, test } from './workbench.js';
+
+/** Gives the demo a SQLite file with its sample rows. */
+async function makeFile(page: Page): Promise<void> {
+  await goTo(page, 'changes');
+  await page.getByRole('textbox', { name: 'Called' }).fill('local');
+  await page.getByRole('button', { name: 'Make the file' }).click();
+  await expect(page.getByRole('status', { name: 'What would happen' })).toContainText('Nothing to do');
+}
+
+test('what a change asks is answered in place, rehearsed, applied, and taken back', async ({ page, workbench }) => {
+  await openDemo(page, workbench);
+  await makeFile(page);
+  await goTo(page, 'design');
+  await replaceText(page, (text) =>
+    text
+      .replace("founded  integer optional, note 'the year, where it is known'", 'founded  integer optional\n  motto  text(40)')
+      .replace('  portrait  text(200) optional\n', '')
+      .replace(/.*portrait_url.*\n/, '')
+      .replace(/.*portrait 'ferry.*\n/, ''),
+  );
+  await page.getByRole('link', { name: /^Changes/ }).click();
+  const happens = page.getByRole('status', { name: 'What would happen' });
+  await expect(happens).toContainText('needs an answer');
+  await expect(page.getByRole('button', { name: 'Rehearse' })).toBeDisabled();
+  const question = page.getByRole('region', { name: /^Question: makers.motto is required/ });
+  // What has to be said is selected, so that it is typed over.
+  await question.getByRole('textbox', { name: 'an expression gives the value' }).click();
+  await page.keyboard.type("'by hand'");
+  await question.getByRole('button', { name: 'Answer' }).first().click();
+  await expect(happens).toContainText('1 loses data');
+  await expect(page.getByRole('textbox', { name: 'Answers, a line each' })).toHaveValue(/by hand/);
+
+  await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
+  await expect(page.getByRole('status', { name: 'Rehearsal' })).toContainText('it reads back as it should');
+  await expect(page.getByRole('region', { name: 'Tables before and after' })).toContainText('by hand');
+  await page.getByRole('tab', { name: 'Script' }).click();
+  await expect(page.getByRole('region', { name: 'Script back' })).toContainText('begin immediate');
+
+  await page.getByRole('textbox', { name: 'Name' }).fill('mottos');
+  await expect(page.getByRole('button', { name: 'Apply' })).toBeDisabled();
+  await page.getByRole('checkbox', { name: /lose a value/ }).check();
+  await page.getByRole('button', { name: 'Apply' }).click();
+  await expect(page.getByRole('status', { name: 'Applied' })).toContainText('Done as number 2, “mottos”');
+  await expect(happens).toContainText('Nothing to do');
+
+  await page.getByRole('region', { name: 'History' }).getByRole('button', { name: 'Take back…' }).click();
+  await expect(happens).toContainText('take it back');
+  // The mottos that were written since go with their column, and that is agreed to as well.
+  await page.getByRole('checkbox', { name: /^7 rows lose a value/ }).check();
+  await page.getByRole('button', { name: 'Take it back' }).click();
+  await expect(page.getByRole('region', { name: 'History' })).toContainText('taken back');
+  const [file] = readdirSync(workbench.folder, { recursive: true, encoding: 'utf8' }).filter((name) =>
+    /(?:^|\/)[0-9a-f-]{36}\.db$/.test(name),
+  );
+  const db = new Database(join(workbench.folder, file ?? ''), { readonly: true });
+  const kept = db.prepare('select count(portrait) as portraits from players').get();
+  db.close();
+  expect((kept as { portraits: number }).portraits).toBeGreaterThan(20);
+});
+
+test('what things were called is taken out of the text once its database has followed it', async ({ page, workbench }) => {
+  await openDemo(page, workbench);
+  await makeFile(page);
+  await goTo(page, 'design');
+  await replaceText(page, (text) => text.replace('pitch  text(4)', 'tone   text(4) was pitch').replaceAll('  pitch ', '  tone '));
+  await page.getByRole('link', { name: /^Changes/ }).click();
+  const happens = page.getByRole('status', { name: 'What would happen' });
+  await expect(happens).toContainText('1 change: 1 safe');
+  await expect(page.getByText('was called pitch')).toBeVisible();
+  await page.getByRole('textbox', { name: 'Name' }).fill('tones');
+  await page.getByRole('button', { name: 'Apply' }).click();
+  await expect(happens).toContainText('Nothing to do');
+  await page.getByRole('button', { name: 'Take it out of the text' }).click();
+  await expect(page.getByText('The text still says')).toBeHidden();
+  await expect(happens).toContainText('Nothing to do');
+});
+
+test('the map shows what is new and what changes', async ({ page, workbench }) => {
+  await openDemo(page, workbench);
+  await makeFile(page);
+  await goTo(page, 'design');
+  await replaceText(page, (text) => `${text}\nentity Shelf in shelves\n  id     integer key\n  place  text(30) unique\n`);
+  await page.getByRole('link', { name: /^Changes/ }).click();
+  await page.getByRole('link', { name: 'On the map' }).click();
+  await expect(page.getByRole('list', { name: 'In the database, Shelf' })).toContainText('new');
+  await page.getByRole('link', { name: 'Back to Changes' }).click();
+  await expect(page.getByRole('status', { name: 'What would happen' })).toContainText('1 change: 1 safe');
+});
+
+test('a file that lies where it lies is changed there, after a copy beside it', async ({ page, workbench }) => {
+  await openDemo(page, workbench);
+  await makeFile(page);
+  const below = mkdtempSync(join(tmpdir(), 'family-tree-lies-'));
+  const [file] = readdirSync(workbench.folder, { recursive: true, encoding: 'utf8' }).filter((name) =>
+    /(?:^|\/)[0-9a-f-]{36}\.db$/.test(name),
+  );
+  copyFileSync(join(workbench.folder, file ?? ''), join(below, 'library.db'));
+  const db = new Database(join(below, 'library.db'));
+  db.exec('drop index loans_due_on_index; create table theirs (id integer primary key)');
+  db.close();
+  await workbench.serveFolder(below);
+  await openDemo(page, workbench);
+  await page.getByRole('button', { name: 'scratch database' }).click();
+  await page.getByRole('radio', { name: /file/i }).last().check();
+  await page.getByRole('button', { name: 'Look at this file' }).click();
+  await expect(page.getByRole('dialog')).toBeHidden();
+  await goTo(page, 'changes');
+  await expect(page.getByRole('status', { name: 'What would happen' })).toContainText('1 change: 1 safe');
+  await page.getByRole('textbox', { name: 'Name' }).fill('the index again');
+  await page.getByRole('button', { name: 'Apply' }).click();
+  await expect(page.getByRole('status', { name: 'Applied' })).toContainText('library.db.before-2');
+  expect(existsSync(join(below, 'library.db.before-2'))).toBe(true);
+});
