@@ -1,14 +1,16 @@
 /** `npm test`: installs what is missing, then lint, types, unit and engine tests, build, browser tests. */
 import { execFileSync, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync } from 'node:fs';
+import { relative } from 'node:path';
+import { stripVTControlCharacters } from 'node:util';
 import { buildIfStale } from './build.mjs';
 import { installPackages } from './install.mjs';
 
 const BROWSERS = ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'];
 let passed = 0;
 let failed = 0;
-/** The steps that failed, to be told at the end, where a long log is read first. */
-const failedSteps = [];
+/** What failed, to be told at the end, where a long log is read first: steps by their names, tests with the first lines of why. */
+const failures = [];
 
 /** A step that is one test: it passes where the program ends well. */
 function step(name, program, args) {
@@ -17,9 +19,17 @@ function step(name, program, args) {
   if (status === 0) passed += 1;
   else {
     failed += 1;
-    failedSteps.push(name);
+    failures.push(name);
   }
 }
+
+/** The first lines of what a test said, indented, without the colours of a terminal. */
+const firstLines = (text) =>
+  stripVTControlCharacters(text)
+    .split('\n')
+    .slice(0, 12)
+    .map((line) => `    ${line.slice(0, 300)}`)
+    .join('\n');
 
 const there = (paths) => paths.some((path) => existsSync(path));
 
@@ -55,6 +65,7 @@ function installPrograms() {
 function countUnit(file) {
   if (!existsSync(file)) {
     failed += 1;
+    failures.push('the unit tests ended without a report');
     return;
   }
   const report = JSON.parse(readFileSync(file, 'utf8'));
@@ -62,11 +73,18 @@ function countUnit(file) {
   failed +=
     report.numFailedTests +
     report.testResults.filter((suite) => suite.status === 'failed' && suite.assertionResults.length === 0).length;
+  for (const suite of report.testResults) {
+    const place = relative(process.cwd(), suite.name);
+    if (suite.status === 'failed' && suite.assertionResults.length === 0) failures.push(`${place}\n${firstLines(suite.message)}`);
+    for (const test of suite.assertionResults)
+      if (test.status === 'failed') failures.push(`${place}: ${test.fullName}\n${firstLines(test.failureMessages.join('\n'))}`);
+  }
 }
 
 function countBrowser(file) {
   if (!existsSync(file)) {
     failed += 1;
+    failures.push('the browser tests ended without a report');
     return;
   }
   const { stats } = JSON.parse(readFileSync(file, 'utf8'));
@@ -94,5 +112,6 @@ spawnSync('npx', ['--no-install', 'playwright', 'test'], {
   env: { ...process.env, PLAYWRIGHT_JSON_OUTPUT_NAME: 'test-results/browser.json' },
 });
 countBrowser('test-results/browser.json');
-process.stdout.write(`\n${passed} passed, ${failed} failed${failedSteps.length > 0 ? `: ${failedSteps.join(', ')}` : ''}\n`);
+if (failures.length > 0) process.stdout.write(`\n── what failed\n${failures.join('\n')}\n`);
+process.stdout.write(`\n${passed} passed, ${failed} failed\n`);
 process.exitCode = failed === 0 ? 0 : 1;
