@@ -123,6 +123,7 @@ function planning(): string {
       last: before,
       given: [],
       asides: [],
+    doneByHand: [],
       number: 1,
       now: NOW,
     });

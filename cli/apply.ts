@@ -1,6 +1,6 @@
 import { rm } from 'node:fs/promises';
 import { fileEngine } from '../engines/index.js';
-import { applying } from '../services/index.js';
+import { applying, byHandWords } from '../services/index.js';
 import { fileOf } from './place.js';
 import { exitCodeOf, NOTHING_TO_DO, printPlan, printRehearsal } from './plan-report.js';
 import { rehearsed, whyNot } from './rehearse.js';
@@ -34,12 +34,13 @@ async function carryOut(at: PlanAtHand, options: ApplyOptions): Promise<void> {
   }
   const code = exitCodeOf(plan);
   if (code === 2 || (code === 3 && options.allowLoss !== true && options.rehearse !== true)) {
-    printPlan(plan, options.answers);
+    printPlan(planned, options.answers);
     const loss = 'Data would be lost, so nothing was done. Add --allow-loss to do it all the same: what goes is kept aside.\n';
     if (code === 3) process.stderr.write(loss);
     process.exitCode = code;
     return;
   }
+  for (const words of byHandWords(planned)) process.stdout.write(`${words}\n`);
   const { name, schema } = options;
   const request = applying(planned, { text, name, now, schemas: schema ?? null });
   if (options.rehearse === true) {

@@ -1,5 +1,5 @@
-import type { ChangePlan, HistoryEntry, PlannedChange, Question } from '../core/changes/index.js';
-import type { Rehearsal } from '../services/index.js';
+import { type ChangePlan, type HistoryEntry, handStepWords, type PlannedChange, type Question } from '../core/changes/index.js';
+import { byHandWords, type PlannedDatabase, type Rehearsal } from '../services/index.js';
 
 /** How a command ends that makes a plan: 0 where it is safe, 2 where an answer is missing, 3 where data would be lost. */
 export function exitCodeOf({ questions, faults, changes }: ChangePlan): 0 | 2 | 3 {
@@ -8,9 +8,11 @@ export function exitCodeOf({ questions, faults, changes }: ChangePlan): 0 | 2 | 
 }
 
 /** Prints a plan as sentences, with what it asks. */
-export function printPlan({ changes, questions, faults }: ChangePlan, answers: string | undefined): void {
+export function printPlan(planned: PlannedDatabase, answers: string | undefined): void {
+  const { changes, questions, faults } = planned.plan;
   if (changes.length === 0 && questions.length === 0) process.stdout.write(NOTHING_TO_DO);
   for (const change of changes) process.stdout.write(changeLine(change));
+  for (const words of byHandWords(planned)) process.stdout.write(`${words}\n`);
   for (const question of questions) process.stdout.write(questionText(question));
   for (const fault of faults) process.stdout.write(`\n${fault}\n`);
   if (questions.length > 0)
@@ -54,10 +56,11 @@ export function printRehearsal(
 /** Prints what was done to a database, the newest first. */
 export function printHistory(history: readonly HistoryEntry[]): void {
   if (history.length === 0) process.stdout.write('Nothing was changed here by this program.\n');
-  for (const { number, name, at, milliseconds, rows, changes, state, undoes } of history) {
+  for (const { number, name, at, milliseconds, rows, changes, byHand, state, undoes } of history) {
     const told = state === 'undone' ? ', taken back since' : undoes === null ? '' : `, takes back number ${undoes}`;
     const when = at.slice(0, 19).replace('T', ' ');
     process.stdout.write(`${number}  ${when}  ${name}${told}: ${changes.length} changes, ${rows} rows, ${milliseconds} ms\n`);
     for (const { sentence } of changes) process.stdout.write(`     ${sentence}\n`);
+    for (const step of byHand) process.stdout.write(`     ${handStepWords({ step, isPlaced: true })}\n`);
   }
 }

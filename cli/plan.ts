@@ -21,8 +21,8 @@ export async function planForDatabase(file: string, database: string, options: P
     const { engine, planned } = at;
     const { plan } = planned;
     if (options.json === true) {
-      const { changes, questions, faults, operations } = plan;
-      process.stdout.write(`${JSON.stringify({ changes, questions, faults, operations }, null, 2)}\n`);
+      const { changes, questions, faults, operations, byHand } = plan;
+      process.stdout.write(`${JSON.stringify({ changes, questions, faults, operations, byHand }, null, 2)}\n`);
     } else if (options.into !== undefined && exitCodeOf(plan) !== 2 && plan.operations.length > 0) {
       if (options.name === undefined) throw new Error('Scripts have a name, which the history bears: --name.');
       const files = await writeScripts(at, options.into, options.name, options);
@@ -30,7 +30,7 @@ export async function planForDatabase(file: string, database: string, options: P
     } else if (options.script === 'back' && exitCodeOf(plan) !== 2) process.stdout.write(await scriptBack(at, options));
     else if (options.script !== undefined && exitCodeOf(plan) !== 2)
       process.stdout.write(scriptOfPlan(dialects[engine.dialect], plan.operations));
-    else printPlan(plan, options.answers);
+    else printPlan(planned, options.answers);
     process.exitCode = exitCodeOf(plan);
   });
 }

@@ -102,6 +102,8 @@ export const ToldOperation = v.object({
   sql: v.string(),
   what: v.string(),
   table: v.nullable(v.string()),
+  /** Whether a person wrote it. */
+  byHand: v.boolean(),
 });
 export type ToldOperation = v.InferOutput<typeof ToldOperation>;
 
@@ -133,6 +135,8 @@ export const ChangesPlanned = v.variant('ok', [
     questions: v.array(ToldQuestion),
     /** What keeps it from being carried out, in words. */
     faults: v.array(v.string()),
+    /** What is done by hand among it, and what of that stays where it is taken back, in words. */
+    byHand: v.array(v.string()),
     /** In working order; none while a question is open. */
     operations: v.array(ToldOperation),
     /** All of them, as a script of the engine's own shell. */

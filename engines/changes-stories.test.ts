@@ -1,8 +1,8 @@
 import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest';
-import { type ChangePlan, readAnswers } from '../core/changes/index.js';
+import { type Applied, type ChangePlan, readAnswers } from '../core/changes/index.js';
 import { readDesign } from '../core/design/index.js';
 import type { Schema } from '../core/schema/index.js';
-import { applying, letGo, type PlannedDatabase, planDatabase, planUndo, wishedSchema } from '../services/index.js';
+import { applying, byHandWords, letGo, type PlannedDatabase, planDatabase, planUndo, wishedSchema } from '../services/index.js';
 import { dialectOf, type EmptyDatabase, type EngineName, type Engines, makeOn, openEngines } from '../tests/engines.js';
 import { rawRows } from './raw-rows.js';
 
@@ -60,13 +60,26 @@ class Story {
     return planned.plan;
   }
 
-  async undo(answers = ''): Promise<ChangePlan> {
+  /** What comes of carrying a plan out, whatever that is. */
+  async applied(text: string, answers = ''): Promise<Applied> {
+    const planned = await this.planned(text, answers);
+    const done = await this.database.engine.apply(applying(planned, { text, name: 'a change', now: NOW, schemas: null }));
+    if (!done.ok) throw new Error(done.problem.message);
+    return done.value;
+  }
+
+  /** The plan that takes the newest one back. */
+  async undone(answers = ''): Promise<PlannedDatabase> {
     const request = { answers: readAnswers(answers).answers, now: NOW, schemas: null, madeOf: this.text };
     const planned = await planUndo(this.database.engine, request);
     if (!planned.ok) throw new Error(planned.problem.message);
-    const { plan } = planned.value;
-    if (plan.questions.length === 0) await this.carryOut(planned.value, this.text);
-    return plan;
+    return planned.value;
+  }
+
+  async undo(answers = ''): Promise<ChangePlan> {
+    const planned = await this.undone(answers);
+    if (planned.plan.questions.length === 0) await this.carryOut(planned, this.text);
+    return planned.plan;
   }
 
   private async carryOut(planned: PlannedDatabase, text: string): Promise<void> {
@@ -410,6 +423,55 @@ relation teaching
     expect(plan.operations.filter(({ sql }) => others.some((other) => other !== 'other_3' && sql.includes(other)))).toEqual([]);
     expect(changing.filter(({ sql }) => /(?:table|into|update|from) other_3/i.test(sql))).toEqual([]);
     await story.database.remove();
+  });
+
+  test('steps by hand stand before, after and in place of a statement, and what takes them back is run with the rest', async () => {
+    const story = await Story.of(name, PLAYERS);
+    await story.run('create table noted (id int)');
+    const wanted = changed('town   text(40) optional', 'town   text(40) optional\n  place  text(40) optional');
+    const { operations } = await story.plan(wanted);
+    const adding = operations.find(
+      ({ sql, kind }) => kind === 'define' && /^(?:alter|create(?: or replace)?) table/i.test(sql) && /\bplace\b/.test(sql),
+    );
+    if (adding === undefined) throw new Error('no statement adds the column');
+    const byHand = (where: string, sql: string, back: string) =>
+      `by hand ${where}, on ${name}\n${sql.replaceAll(/^/gm, '    ')}\n${back}\n`;
+    const answers = [
+      byHand('before plan', 'insert into noted values (1); -- first of all', 'no way back'),
+      byHand(`instead of players: ${adding.what}`, `-- written anew\n${adding.sql}`, 'no way back'),
+      byHand(
+        'after players',
+        'update players set place = upper(town)\nwhere town is not null',
+        'back\n  insert into noted values (2)',
+      ),
+      byHand('before loans', 'delete from loans', 'no way back'),
+    ].join('\n');
+    const plan = await story.apply(wanted, answers);
+    expect(plan.byHand.map(({ isPlaced }) => isPlaced)).toEqual([true, true, true, false]);
+    expect(plan.operations.filter(({ byHand: isByHand }) => isByHand)).toHaveLength(3);
+    expect(await story.rows('select id from noted')).toEqual(['1']);
+    expect(await story.rows('select name, place from players order by name')).toEqual([
+      'Ines | FERREN',
+      'Omar | -',
+      'Teo | MARSH',
+    ]);
+    expect((await story.plan(wanted, answers)).operations).toEqual([]);
+    const planned = await story.undone();
+    expect(byHandWords(planned).map((words) => words.replace(/:.*/, ''))).toEqual([
+      'What was done by hand before “plan” has no way back, and stays',
+      'What was done by hand instead of “players',
+    ]);
+    await story.undo();
+    expect(await story.rows('select id from noted order by id')).toEqual(['1', '2']);
+    expect((await story.plan(PLAYERS)).changes).toEqual([]);
+  });
+
+  test('a step by hand that leaves the tables otherwise than the text has it is carried out nowhere', async () => {
+    const story = await Story.of(name, PLAYERS);
+    const wanted = changed('town   text(40) optional', 'town   text(40) optional\n  place  text(40) optional');
+    const byHand = `by hand after players, on ${name}\n  alter table players drop column place\nback\n  alter table players add place varchar(40)\n`;
+    const applied = await story.applied(wanted, byHand);
+    expect(applied.kind).toBe('unlike');
   });
 
   test('a plan is not carried out on a database that has changed since', async () => {

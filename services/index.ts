@@ -35,6 +35,7 @@ export { notAppliedWords } from './not-applied.js';
 export { PASSWORD_VARIABLE, PasswordKeeper, withAuthority } from './password.js';
 export {
   applying,
+  byHandWords,
   historyOf,
   ownedNow,
   type PlanDatabase,

@@ -6,12 +6,14 @@ import {
   formerNamesOfUndo,
   HISTORY_TABLE,
   type HistoryEntry,
+  handStepWords,
   historyEntry,
   historyQuery,
   type PlanRequest,
   planChanges,
   renamesIn,
   scriptOfPlan,
+  stayingWords,
   tableKey,
 } from '../core/changes/index.js';
 import { type Design, readDesign } from '../core/design/index.js';
@@ -67,6 +69,7 @@ export async function planDatabase(design: Design, engine: Engine, request: Plan
     last: newest?.after ?? request.madeAs,
     given: givenTables(design),
     asides: [],
+    doneByHand: [],
     number: (newest?.number ?? 0) + 1,
     now: request.now,
   });
@@ -108,6 +111,7 @@ export async function planUndo(
     last: newest.after,
     given: [],
     asides: entry.asides,
+    doneByHand: entry.byHand,
     number: newest.number + 1,
     now: request.now,
   });
@@ -174,9 +178,15 @@ export function applying(
       after: wished,
       renames: renamesIn(plan.paired),
       asides: plan.asides,
+      byHand: plan.byHand.flatMap(({ step, isPlaced }) => (isPlaced ? [step] : [])),
       undoes: undoes?.number ?? null,
     },
   };
+}
+
+/** What is done by hand in a plan, and what of it stays where one is taken back, in words. */
+export function byHandWords({ plan, undoes }: PlannedDatabase): readonly string[] {
+  return [...plan.byHand.map(handStepWords), ...(undoes?.byHand.filter(({ back }) => back === null).map(stayingWords) ?? [])];
 }
 
 /** A plan as a script that notes itself in the history of the database, so that it is known there, and runs once. */

@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { readAnswers, writtenPlace } from './answers.js';
+import { writtenHandStep } from './by-hand.js';
 import { columnKey, tableKey } from './pairs.js';
 
 const players = { schema: null, name: 'players' };
@@ -58,6 +59,51 @@ describe('answers', () => {
       unmatched: 'make',
     });
     expect([answers.cut.size, answers.emptied.size, answers.leftOut.size, answers.made.size]).toEqual([1, 1, 1, 1]);
+  });
+
+  test('give steps by hand, with where they stand and what takes them back', () => {
+    const text = [
+      'cut players.name',
+      'by hand  before plan, on sqlite',
+      '  update players set town = trim(town)',
+      '',
+      'no way back',
+      'by hand instead of "my shop".players: its rows, on postgres',
+      '    create function f() returns int as $$',
+      '      begin; return 1; end $$',
+      'back',
+      '  drop function f',
+      'cut players.town',
+    ].join('\n');
+    const { answers, faults } = readAnswers(text);
+    expect(faults).toEqual([]);
+    expect(answers.cut.size).toBe(2);
+    expect(answers.byHand).toEqual([
+      { on: 'sqlite', where: 'before', table: null, what: null, sql: 'update players set town = trim(town)', back: null },
+      {
+        on: 'postgres',
+        where: 'instead of',
+        table: '"my shop".players',
+        what: 'its rows',
+        sql: 'create function f() returns int as $$\n  begin; return 1; end $$',
+        back: 'drop function f',
+      },
+    ]);
+    expect(readAnswers(answers.byHand.map(writtenHandStep).join('\n')).answers.byHand).toEqual(answers.byHand);
+  });
+
+  test.each([
+    ['by hand before players\n  select 1\nno way back', 1, 'This is written as'],
+    ['by hand before players, on sqlite\n  select 1\ncut a.b', 2, 'ends with “back”'],
+    ['by hand instead of players, on sqlite\n  select 1\nno way back', 1, 'is named'],
+    ['by hand before players, on sqlite\nno way back', 1, 'a statement of SQL'],
+    ['by hand before players, on sqlite\n  select 1; select 2\nno way back', 1, 'one statement'],
+    ['by hand before players, on sqlite\n  -- done\n  COMMIT\nno way back', 1, 'beyond the plan'],
+    ['by hand before players, on sqlite\n  select 1\nback\n  rollback', 3, 'beyond the plan'],
+  ])('a step by hand that cannot be one is told: %j', (text, line, message) => {
+    const { answers, faults } = readAnswers(text);
+    expect(answers.byHand).toEqual([]);
+    expect(faults[0]).toMatchObject({ line, message: expect.stringContaining(message) });
   });
 
   test('that nobody can mean are told with their line and how they are written', () => {

@@ -1,4 +1,6 @@
+import type { DialectName } from '../notation/index.js';
 import type { TableName } from '../sql/index.js';
+import { type HandStep, wrongByHand } from './by-hand.js';
 import { columnKey, type FormerColumn, tableKey } from './pairs.js';
 
 /** What stands for one value, where a new type, list or condition does not admit it; null for nothing. */
@@ -44,6 +46,8 @@ export interface Answers {
   /** Keys for whose values that point at nothing a row is made. */
   readonly made: ReadonlySet<string>;
   readonly matching: ReadonlyMap<string, Matching>;
+  /** Statements that a person wrote, to stand among those of the plan. */
+  readonly byHand: readonly HandStep[];
 }
 
 export const NO_ANSWERS: Answers = {
@@ -57,6 +61,7 @@ export const NO_ANSWERS: Answers = {
   keeping: [],
   made: new Set(),
   matching: new Map(),
+  byHand: [],
 };
 
 /** A line that says nothing that is known, with why. */
@@ -77,6 +82,7 @@ interface Draft {
   keeping: Keeping[];
   made: Set<string>;
   matching: Map<string, Matching>;
+  byHand: HandStep[];
 }
 
 const NAME = String.raw`(?:"(?:[^"]|"")+"|[A-Za-z_][\w$]*)`;
@@ -196,19 +202,100 @@ export function readAnswers(text: string): { readonly answers: Answers; readonly
     keeping: [],
     made: new Set(),
     matching: new Map(),
+    byHand: [],
   };
   const faults: AnswerFault[] = [];
-  for (const [at, written] of text.split('\n').entries()) {
+  const lines = text.split('\n');
+  let until = 0;
+  for (const [at, written] of lines.entries()) {
+    if (at < until) continue;
+    if (/^by\s+hand\b/.test(written)) {
+      const read = readHandStep(lines, at);
+      until = read.until;
+      if ('step' in read) draft.byHand.push(read.step);
+      else faults.push({ line: read.line + 1, message: read.message });
+      continue;
+    }
     const line = withoutComment(written).trim().replace(/\s+/g, ' ');
     if (line === '') continue;
     const form = FORMS.find(({ words }) => line === words || line.startsWith(`${words} `));
     const parts = form?.pattern.exec(line);
     if (form === undefined)
-      faults.push({ line: at + 1, message: `An answer begins with ${FORMS.map(({ words }) => `“${words}”`).join(', ')}.` });
+      faults.push({
+        line: at + 1,
+        message: `An answer begins with ${[...FORMS.map(({ words }) => `“${words}”`), '“by hand”'].join(', ')}.`,
+      });
     else if (parts === null || parts === undefined) faults.push({ line: at + 1, message: `This is written as: ${form.example}` });
     else form.put(draft, parts.slice(1));
   }
   return { answers: draft, faults };
+}
+
+const HAND_STEP = new RegExp(
+  `^by hand (before|after|instead of) (?:(plan)|(${PLACE}))(?:: (.+))?, on (sqlite|postgres|mariadb)$`,
+);
+const HAND_EXAMPLE = 'by hand before players: its rows, on sqlite';
+
+/** Reads a step by hand: its line, its SQL indented below, and what takes it back. */
+function readHandStep(
+  lines: readonly string[],
+  from: number,
+):
+  | { readonly until: number; readonly step: HandStep }
+  | { readonly until: number; readonly line: number; readonly message: string } {
+  const [sql, end] = indentedAfter(lines, from);
+  const isOver = /^no\s+way\s+back$/.test((lines[end] ?? '').trimEnd());
+  const hasBack = /^back$/.test((lines[end] ?? '').trimEnd());
+  const [back, until] = hasBack ? indentedAfter(lines, end) : ['', isOver ? end + 1 : end];
+  const parts = HAND_STEP.exec((lines[from] ?? '').trim().replace(/\s+/g, ' '));
+  if (parts === null) return { until, line: from, message: `This is written as: ${HAND_EXAMPLE}` };
+  if (!isOver && !hasBack)
+    return {
+      until,
+      line: end - 1,
+      message: 'A step by hand ends with “back”, and what takes it back indented below, or with “no way back”.',
+    };
+  const [, where, plan, table, what, on] = parts;
+  if (where === 'instead of' && what === undefined)
+    return {
+      until,
+      line: from,
+      message: `It stands in the place of one statement, which is named: ${HAND_EXAMPLE.replace('before', 'instead of')}`,
+    };
+  const wrong = wrongByHand(sql);
+  if (wrong !== null) return { until, line: from, message: wrong };
+  const wrongBack = hasBack ? wrongByHand(back) : null;
+  if (wrongBack !== null) return { until, line: end, message: wrongBack };
+  return {
+    until,
+    step: {
+      on: on as DialectName,
+      where: where as HandStep['where'],
+      table: plan === undefined ? writtenTable(table ?? '') : null,
+      what: what ?? null,
+      sql,
+      back: hasBack ? back : null,
+    },
+  };
+}
+
+/** The lines below one that are indented, or empty, without their indent; and the line that follows them. */
+function indentedAfter(lines: readonly string[], from: number): readonly [string, number] {
+  let end = from + 1;
+  while (end < lines.length && /^(?:\s|$)/.test(lines[end] ?? '')) end += 1;
+  const own = lines.slice(from + 1, end);
+  const indent = Math.min(...own.filter((line) => line.trim() !== '').map((line) => line.length - line.trimStart().length));
+  return [
+    own
+      .map((line) => line.slice(indent))
+      .join('\n')
+      .trim(),
+    end,
+  ];
+}
+
+function writtenTable(written: string): string {
+  return writtenPlace(tableOf(written));
 }
 
 /** A line without the comment at its end; two dashes in a text or a name begin none. */

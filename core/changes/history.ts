@@ -2,6 +2,7 @@ import type { Dialect } from '../dialects/index.js';
 import { OWN_PREFIX, type Schema } from '../schema/index.js';
 import { column, equal, insertOf, type SqlExpression, string, type TableName } from '../sql/index.js';
 import type { Aside } from './aside.js';
+import type { HandStep } from './by-hand.js';
 import type { Change } from './changes.js';
 
 /** Where it is kept what was changed. */
@@ -23,6 +24,8 @@ export interface AppliedPlan {
   readonly renames: readonly Rename[];
   /** What is kept of what went. */
   readonly asides: readonly Aside[];
+  /** What was done by hand among it. */
+  readonly byHand: readonly HandStep[];
   /** The number of the plan that this one took back; null where it is none of that sort. */
   readonly undoes: number | null;
 }
@@ -84,7 +87,7 @@ interface Noting {
 
 /** The statement that notes a plan. */
 export function noting({ printChange }: Dialect, entry: HistoryEntry): Noting {
-  const { changes, before, after, renames, asides, undoes } = entry;
+  const { changes, before, after, renames, asides, byHand, undoes } = entry;
   return {
     sql: printChange(insertOf(TABLE, COLUMNS, 1)),
     values: [
@@ -96,7 +99,7 @@ export function noting({ printChange }: Dialect, entry: HistoryEntry): Noting {
       entry.state,
       entry.textBefore,
       entry.textAfter,
-      JSON.stringify({ changes, before, after, renames, asides, undoes }),
+      JSON.stringify({ changes, before, after, renames, asides, byHand, undoes }),
     ],
   };
 }
@@ -126,8 +129,8 @@ export function notingUndone({ printChange }: Dialect, number: number): Noting {
  * undo that rests on one which is gone would.
  */
 export function lettingGo({ printChange, quote }: Dialect, entry: HistoryEntry): readonly string[] {
-  const { number, changes, before, after, renames, asides, undoes } = entry;
-  const plan = string(JSON.stringify({ changes, before, after, renames, asides: [], undoes }));
+  const { number, changes, before, after, renames, asides, byHand, undoes } = entry;
+  const plan = string(JSON.stringify({ changes, before, after, renames, asides: [], byHand, undoes }));
   const where = equal(column(null, 'number'), { kind: 'number', text: String(number) });
   return [
     printChange({ kind: 'update', table: TABLE, set: [{ column: 'plan', value: plan }], where }),
@@ -146,7 +149,7 @@ export function historyQuery({ quote }: Dialect): string {
 export function historyEntry(row: readonly unknown[]): HistoryEntry {
   const [number, name, at, milliseconds, rows, state, textBefore, textAfter, plan] = row;
   // It is a text that this program wrote itself, within the transaction of the plan.
-  const noted = JSON.parse(String(plan)) as Noted;
+  const noted = JSON.parse(String(plan)) as Omit<Noted, 'byHand'> & Partial<Pick<Noted, 'byHand'>>;
   return {
     number: Number(number),
     name: String(name),
@@ -157,7 +160,8 @@ export function historyEntry(row: readonly unknown[]): HistoryEntry {
     textBefore: textBefore === null ? null : String(textBefore),
     textAfter: String(textAfter),
     ...noted,
+    byHand: noted.byHand ?? [],
   };
 }
 
-type Noted = Pick<HistoryEntry, 'changes' | 'before' | 'after' | 'renames' | 'asides' | 'undoes'>;
+type Noted = Pick<HistoryEntry, 'changes' | 'before' | 'after' | 'renames' | 'asides' | 'byHand' | 'undoes'>;

@@ -12,6 +12,7 @@ export {
   differences,
 } from './apply-plan.js';
 export { applySequence, journalNow, leftOf, type Settling, settle, takenBack } from './apply-sequence.js';
+export { type HandStep, handStepWords, type PlacedHandStep, stayingWords, writtenHandStep } from './by-hand.js';
 export type { Change, ChangeKind, ChangeSubject } from './changes.js';
 export { formerNamesOf } from './former.js';
 export {

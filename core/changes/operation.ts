@@ -17,4 +17,6 @@ export interface Operation {
   readonly back?: readonly string[];
   /** A question that has a row where the statement was carried out already; left out where doing it again does no harm. */
   readonly done?: string;
+  /** Whether a person wrote it. */
+  readonly byHand?: true;
 }

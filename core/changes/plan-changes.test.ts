@@ -48,6 +48,7 @@ function planned(
     last: before.schema,
     given: [],
     asides: [],
+    doneByHand: [],
     number: 1,
     now: '2031-04-12T09:00:00.000000Z',
     ...more,

@@ -5,6 +5,7 @@ import { familyOf } from '../values/index.js';
 import { type Answers, writtenPlace } from './answers.js';
 import type { Aside } from './aside.js';
 import { asidesOf, returningRows } from './asides.js';
+import { type HandStep, type PlacedHandStep, withHandSteps, withHandStepsBack } from './by-hand.js';
 import { type Change, changesOf } from './changes.js';
 import { compare, type Difference, isSame } from './compare.js';
 import { typeOfColumn } from './conversion.js';
@@ -40,6 +41,8 @@ export interface PlanRequest {
   readonly given: readonly TableName[];
   /** What was kept aside of what is to come back. */
   readonly asides: readonly Aside[];
+  /** What was done by hand in the plan that is taken back; nothing where it is none of that sort. */
+  readonly doneByHand: readonly HandStep[];
   /** The number that the plan will have in the history. */
   readonly number: number;
   /** What now is, as a timestamp in wire form. */
@@ -72,6 +75,8 @@ export interface ChangePlan {
   readonly asides: readonly Aside[];
   /** Which table and column of the database is which of the design. */
   readonly paired: Paired;
+  /** The steps by hand of this engine, once the statements are known that they stand among. */
+  readonly byHand: readonly PlacedHandStep[];
 }
 
 /**
@@ -131,8 +136,11 @@ export function* planChanges(request: PlanRequest): PlanWork<ChangePlan> {
   );
   const touched = new Set([...coming, ...(yield* tablesTouched(asIs, given))]);
   const difference = compare(owned, after, paired, dialect.quote, (pair) => pair.before !== null && touched.has(pair.before));
-  const told = { owned, paired, asides: [] };
-  if (isSame(difference)) return { ...told, changes: [], questions: [], faults: Array.from(faults), operations: [] };
+  const told = { owned, paired, asides: [], byHand: [] };
+  if (isSame(difference)) {
+    const operations = withHandStepsBack([], request.doneByHand);
+    return { ...told, changes: [], questions: [], faults: Array.from(faults), operations };
+  }
   for (const name of missingGiven(request, difference))
     faults.add(
       `${writtenPlace(name)} is somebody else’s, as the text says, and is not in this database, so that no key can lead to it. Have it made there first.`,
@@ -142,15 +150,15 @@ export function* planChanges(request: PlanRequest): PlanWork<ChangePlan> {
   const made = madeRowsOf(asIs, shapesOf(asIs)).map(({ tableAfter }) => tableAfter);
   const changes = changesOf(difference, made).map((change) => judged(change, counted, questions));
   if (questions.length > 0 || faults.size > 0) return { ...told, changes, questions, faults: Array.from(faults), operations: [] };
-  const changing = (around: Shaping) =>
+  const changingShapes = (around: Shaping) =>
     shapesOf(around).filter(({ pair }) => difference.changed.some((change) => change.before === pair.before));
   const keptBy = (placed: Placed) => {
     const around = shaping(placed, named, mergedTable);
     const nameOf = (at: number) => `${OWN_PREFIX}kept_${request.number}_${at}`;
-    const shapes = changing(around);
+    const shapes = changingShapes(around);
     return asidesOf(around, shapes, difference.gone, madeRowsOf(around, shapes), nameOf);
   };
-  const operations = engine.strategy({
+  const generated = engine.strategy({
     dialect,
     before,
     after,
@@ -180,13 +188,17 @@ export function* planChanges(request: PlanRequest): PlanWork<ChangePlan> {
     asides: keptBy,
     madeRows: (placed) => {
       const around = shaping(placed, named, mergedTable);
-      return madeRowsOf(around, changing(around));
+      return madeRowsOf(around, changingShapes(around));
     },
     returning: (table, at) => returningRows(request.asides, table, at),
     firstRows: (table, placed) => firstRowsOf(shaping(placed, named, mergedTable), table),
   });
   const asides = keptBy((table) => table).map(({ aside }) => aside);
-  return { ...told, changes, questions, faults: Array.from(faults), operations, asides };
+  const changing = new Set(changes.flatMap(({ table }) => (table === null ? [] : [writtenPlace(table)])));
+  const byHand = withHandSteps(generated, answers.byHand, dialect.name, changing);
+  for (const message of byHand.faults) faults.add(message);
+  const operations = byHand.faults.length > 0 ? [] : withHandStepsBack(byHand.operations, request.doneByHand);
+  return { ...told, changes, questions, faults: Array.from(faults), operations, asides, byHand: byHand.placed };
 }
 
 /** The tables of somebody else's that a key is to lead to, and that are not there. */

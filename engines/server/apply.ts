@@ -99,7 +99,8 @@ async function stepByStep(
   try {
     return await driveLater(applySequence(server.dialect, request), async (asked) => {
       // Once the new tables take their places, the plan is finished.
-      const isStoppable = asked.kind === 'progress' && request.operations[asked.progress.done]?.back !== undefined;
+      const isStoppable =
+        asked.kind === 'progress' && request.operations.slice(0, asked.progress.done + 1).every(({ back }) => back !== undefined);
       if (isStoppable && telling.isStopped()) throw new Stopped('Stopped.');
       return step(asked);
     });

@@ -13,16 +13,19 @@ import {
   type Applied,
   differences,
   type HistoryEntry,
+  handStepWords,
   locksOf,
   readAnswers,
   scriptOfPlan,
   tableKey,
+  writtenPlace,
 } from '../../core/changes/index.js';
 import { type Design, readDesign, statedSqlOf } from '../../core/design/index.js';
 import { dialects } from '../../core/dialects/index.js';
 import { fileEngine, type Outcome } from '../../engines/index.js';
 import {
   applying,
+  byHandWords,
   copyForRehearsal,
   historyOf,
   leftHalfDone,
@@ -347,6 +350,7 @@ export class TreeChanges {
         after: schema,
         renames: [],
         asides: [],
+        byHand: [],
         undoes: null,
       };
       const applied = await engine.apply({ operations: [], schemas: null, seen: schema, wished: schema, noted });
@@ -428,11 +432,15 @@ function unagreedSql(design: Design, place: string, agreed: readonly string[]): 
 
 type ToldPlan = Omit<Extract<ChangesPlanned, { ok: true }>, 'plan' | 'revision' | 'milliseconds'>;
 
-function toldPlan({ plan, history, undoes }: PlannedDatabase, design: Design): ToldPlan {
+function toldPlan(planned: PlannedDatabase, design: Design): ToldPlan {
+  const { plan, history, undoes } = planned;
   const { changes, questions, faults, operations } = plan;
   return {
     ok: true,
-    changes: changes.map(({ name: _name, table, ...change }) => ({ ...change, table: table?.name ?? null })),
+    changes: changes.map(({ name: _name, table, ...change }) => ({
+      ...change,
+      table: table === null ? null : writtenPlace(table),
+    })),
     questions: questions.map(({ table, columns: _columns, examples, ways, ...question }) => ({
       ...question,
       table: table.name,
@@ -440,7 +448,8 @@ function toldPlan({ plan, history, undoes }: PlannedDatabase, design: Design): T
       ways: [...ways],
     })),
     faults: [...faults],
-    operations: operations.map(({ kind: _kind, ...operation }) => operation),
+    byHand: [...byHandWords(planned)],
+    operations: operations.map(({ sql, what, table, byHand = false }) => ({ sql, what, table, byHand })),
     script: scriptOfPlan(design.dialect, operations),
     locks: locksOf(design.dialect.name),
     undoes: undoes === null ? null : { number: undoes.number, name: undoes.name },
@@ -452,6 +461,7 @@ function toldPlan({ plan, history, undoes }: PlannedDatabase, design: Design): T
 function toldHistory({
   changes,
   asides,
+  byHand,
   before: _before,
   after: _after,
   renames: _renames,
@@ -459,7 +469,10 @@ function toldHistory({
 }: HistoryEntry): ToldHistory {
   return {
     ...entry,
-    changes: changes.map(({ sentence }) => sentence),
+    changes: [
+      ...changes.map(({ sentence }) => sentence),
+      ...byHand.map((step) => handStepWords({ step, isPlaced: true })),
+    ],
     asides: asides.map(({ aside }) => aside.name),
   };
 }
