@@ -123,7 +123,7 @@ function planning(): string {
       last: before,
       given: [],
       asides: [],
-    doneByHand: [],
+      doneByHand: [],
       number: 1,
       now: NOW,
     });

@@ -350,7 +350,7 @@ relation players
 
 test('an embedded PostgreSQL keeps its folder for itself, and a statement past its limit ends its process, not its data', async () => {
   const folder = temporaryFolder();
-  const options = { folder: join(folder.path, 'own'), label: 'The embedded one', milliseconds: 30_000 };
+  const options = { folder: join(folder.path, 'own'), label: 'The embedded one', milliseconds: 240_000 };
   const first = openEmbedded(options);
   expect(await first.at(null).execute(['create table kept (id int)', 'insert into kept values (7)'])).toMatchObject({ ok: true });
   const second = openEmbedded(options);

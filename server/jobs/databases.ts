@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type { DatabaseState } from '../../contract/index.js';
 import type { TakenBack, Undo } from '../../core/write/index.js';
+import { LONGEST_RUN } from '../longest-run.js';
 import { type CarriedOutAt, inUseOf, placeOfRows, type Store, type StoredTree, writtenAsTold } from '../store/index.js';
 import { type AskOptions, type DatabaseAccess, Worker, WorkLost } from '../workers/index.js';
 import type { PlacesInUse } from './places.js';
@@ -53,9 +54,6 @@ interface Entry {
 
 const WORK_FILE = fileURLToPath(import.meta.url).endsWith('.ts') ? '../workers/tree-work.ts' : '../workers/tree-work.js';
 const MOST_MEMORY_MB = 1536;
-/** How long a text may take to be read, or its rows to be thought out, without a word. */
-const PATIENCE = 15_000;
-const LONGEST_RUN = 15_000;
 /** How long the database of a tree that nobody looks at stays open. */
 const IDLE = 120_000;
 
@@ -262,7 +260,8 @@ export class Databases {
       worker: new Worker({
         file: fileURLToPath(new URL(WORK_FILE, import.meta.url)),
         memoryMegabytes: MOST_MEMORY_MB,
-        patience: PATIENCE,
+        // A text may take as long to be read, or its rows to be thought out, without a word.
+        patience: LONGEST_RUN,
       }),
       told: Promise.resolve(),
       brought: 0,

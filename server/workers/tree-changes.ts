@@ -469,10 +469,7 @@ function toldHistory({
 }: HistoryEntry): ToldHistory {
   return {
     ...entry,
-    changes: [
-      ...changes.map(({ sentence }) => sentence),
-      ...byHand.map((step) => handStepWords({ step, isPlaced: true })),
-    ],
+    changes: [...changes.map(({ sentence }) => sentence), ...byHand.map((step) => handStepWords({ step, isPlaced: true }))],
     asides: asides.map(({ aside }) => aside.name),
   };
 }

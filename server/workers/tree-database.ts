@@ -28,6 +28,7 @@ import {
   removeAt,
   setAside,
 } from '../../services/index.js';
+import { LONGEST_RUN } from '../longest-run.js';
 import { digestOf, digestWithPowers, inUseOf, partOf, writtenAsTold } from '../store/index.js';
 import type { DatabaseAccess, Writable } from './database-access.js';
 import { type DatabaseMeant, type DesignDatabase, designDatabase } from './design-database.js';
@@ -68,7 +69,6 @@ function writableAsItIs(engine: Engine): Writable {
   return { engine, close: () => Promise.resolve() };
 }
 
-const LONGEST_RUN = 15_000;
 /** An embedded engine takes some seconds to start. */
 const LONGEST_EMBEDDED = 60_000;
 /** How large a scratch database may grow. */
