@@ -10,6 +10,8 @@ export interface ApplyOptions extends PlanFlags {
   readonly name: string;
   readonly allowLoss?: boolean;
   readonly rehearse?: boolean;
+  /** So many rows of a server are rehearsed on. */
+  readonly rows?: number;
 }
 
 /** Carries out what turns a database into what a text says: all of it, or nothing. @throws with words for a person */
@@ -44,7 +46,7 @@ async function carryOut(at: PlanAtHand, options: ApplyOptions): Promise<void> {
   const { name, schema } = options;
   const request = applying(planned, { text, name, now, schemas: schema ?? null });
   if (options.rehearse === true) {
-    const rehearsal = await rehearsed(at, request, options.timeout);
+    const rehearsal = await rehearsed(at, request, options);
     printRehearsal(plan, rehearsal, rehearsal.part);
     return;
   }

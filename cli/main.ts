@@ -38,6 +38,8 @@ function refuse(message: string): never {
   process.exit(1);
 }
 
+const ROWS_REHEARSED = 'of a server: so many rows are rehearsed on, and of more a part that keeps its relations (1000000)';
+
 /** An example behind a command's help. */
 const example = (text: string) => `\nExample:\n  $ family-tree ${text}`;
 
@@ -169,6 +171,7 @@ program
   .option('--answers <file>', 'what a person says to the questions of the plan, a line each')
   .option('--allow-loss', 'carry it out though data would be lost')
   .option('--rehearse', 'carry it out on a copy of the rows, and tell what came of it: nothing of it stays')
+  .option('--rows <number>', ROWS_REHEARSED, count)
   .option('--even-so', 'carry it out though the text has errors: without what they leave out')
   .option('--schema <name...>', 'of a server: the schemas that are read')
   .option('--timeout <seconds>', 'how long a step may take', seconds, 3600)
@@ -182,6 +185,7 @@ program
   .option('--answers <file>', 'what a person says to the questions of the plan, a line each')
   .option('--allow-loss', 'take it back though what was written since would be lost')
   .option('--rehearse', 'take it back on a copy of the rows, and tell what came of it: nothing of it stays')
+  .option('--rows <number>', ROWS_REHEARSED, count)
   .option('--schema <name...>', 'of a server: the schemas that are read')
   .option('--timeout <seconds>', 'how long a step may take', seconds, 3600)
   .addHelpText('after', example('undo library.db'))

@@ -12,13 +12,13 @@ export async function writeScripts(
   at: PlanAtHand,
   folder: string,
   name: string,
-  { schema, timeout }: PlanFlags,
+  { schema, ...flags }: PlanFlags,
 ): Promise<readonly string[]> {
   const { engine, planned, text, now } = at;
   const request = applying(planned, { text, name, now, schemas: schema ?? null });
   const number = (planned.history[0]?.number ?? 0) + 1;
   const stem = `${String(number).padStart(4, '0')}-${slug(name)}`;
-  const { back } = await rehearsed(at, request, timeout);
+  const { back } = await rehearsed(at, request, flags);
   const files = [
     { file: `${stem}.sql`, script: scriptThatNotes(engine, planned, request.noted) },
     { file: `${stem}-back.sql`, script: back.noting },

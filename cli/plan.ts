@@ -36,11 +36,11 @@ export async function planForDatabase(file: string, database: string, options: P
 }
 
 /** What takes a plan back, worked out on a copy of the rows on which it was carried out. @throws with words for a person */
-async function scriptBack(at: PlanAtHand, { schema, timeout }: PlanOptions): Promise<string> {
+async function scriptBack(at: PlanAtHand, { schema, ...flags }: PlanOptions): Promise<string> {
   const { planned, text, now } = at;
   if (planned.plan.operations.length === 0) return '';
   const request = applying(planned, { text, name: 'rehearsal', now, schemas: schema ?? null });
-  const { back } = await rehearsed(at, request, timeout);
+  const { back } = await rehearsed(at, request, flags);
   if (back.plain === '')
     throw new Error(
       'What takes this back asks something first, so there is no script of it. “apply”, and then “undo”, tells what.',

@@ -6,18 +6,25 @@ import { copyForRehearsal, notAppliedWords, type Rehearsal, type RehearsalCopy, 
 import { fileOf } from './place.js';
 import { type PlanAtHand, scratchFor, told } from './with-plan.js';
 
-/** So many rows of a server are rehearsed on, and of a larger database a part that keeps its relations. */
+/** So many rows of a server are rehearsed on where nothing else is said, as on the page. */
 const MOST_REHEARSED = 1_000_000;
+
+/** How a plan is rehearsed. */
+export interface RehearseFlags {
+  readonly timeout: number;
+  /** So many rows of a server are rehearsed on; of a larger database a part that keeps its relations. */
+  readonly rows?: number;
+}
 
 /** Carries a plan out on a copy of the rows. @throws with words for a person */
 export async function rehearsed(
   at: PlanAtHand,
   request: ApplyRequest,
-  timeout: number,
+  flags: RehearseFlags,
 ): Promise<Rehearsal & Pick<RehearsalCopy, 'part'>> {
   const { engine, planned, text } = at;
   const design = readDesign(text, engine.dialect);
-  const { scratch, part } = await copyOf(at, design, timeout);
+  const { scratch, part } = await copyOf(at, design, flags);
   const rests = planned.undoes === null ? { design } : {};
   const isFile = fileOf(at.database) !== null;
   const schemas = isFile ? request.schemas : null;
@@ -29,11 +36,11 @@ export async function rehearsed(
 async function copyOf(
   { engine, planned, database, folder }: PlanAtHand,
   design: ReturnType<typeof readDesign>,
-  timeout: number,
+  { timeout, rows = MOST_REHEARSED }: RehearseFlags,
 ): Promise<RehearsalCopy> {
   const file = fileOf(database);
   if (file === null)
-    return told(await copyForRehearsal(engine, planned.seen, scratchFor(database, folder), { design, most: MOST_REHEARSED }));
+    return told(await copyForRehearsal(engine, planned.seen, scratchFor(database, folder), { design, most: rows }));
   const path = join(folder, 'rehearsal.db');
   told(await fileEngine.copy(file, path, { label: file }));
   const copy = fileEngine.open({ path, mode: 'write', milliseconds: timeout * 1000, label: 'The copy' });

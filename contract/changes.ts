@@ -44,7 +44,8 @@ export type KeepAnswers = v.InferOutput<typeof KeepAnswers>;
 /** What is to be planned: that the database becomes what the text says, or that its newest plan is taken back. */
 export const PlanAsk = v.object({
   undo: v.boolean(),
-  /** Digests of the SQL that a person agrees to be run there. */
+  /** Digests of the SQL that a person agrees to be run there; `powers`: also by a login that could do what was said. */
+  powers: v.boolean(),
   agreed: v.pipe(v.array(v.pipe(v.string(), v.maxLength(64))), v.maxLength(10_000)),
 });
 export type PlanAsk = v.InferOutput<typeof PlanAsk>;
@@ -52,7 +53,15 @@ export type PlanAsk = v.InferOutput<typeof PlanAsk>;
 /** A plan that was made, by its key. */
 const MadePlan = { plan: Id };
 
-export const RehearsePlanAsk = v.object(MadePlan);
+/** So many rows of a server are rehearsed on, unless a person says another number. */
+export const MOST_REHEARSED = 1_000_000;
+
+/** A plan to try on a copy; of a server with more than `most` rows on a part of them that keeps its relations. */
+export const RehearsePlanAsk = v.object({
+  ...MadePlan,
+  most: v.optional(v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(100_000_000)), MOST_REHEARSED),
+});
+export type RehearsePlanAsk = v.InferOutput<typeof RehearsePlanAsk>;
 
 /** A plan to carry out, under a name. */
 export const ApplyPlanAsk = v.object({
@@ -153,8 +162,14 @@ export const ChangesPlanned = v.variant('ok', [
   v.object({
     ok: v.literal(false),
     problem: v.string(),
-    /** The SQL that the text states itself, and that a person has to look at first. */
-    states: v.optional(v.array(v.object({ sql: v.string(), digest: v.string() }))),
+    /** The SQL that the text states itself, or its answers by hand, and that a person has to look at first. */
+    states: v.optional(
+      v.object({
+        statements: v.array(v.object({ sql: v.string(), digest: v.string() })),
+        /** What the login could do beyond its own database, in words; null for nothing. */
+        powers: v.nullable(v.string()),
+      }),
+    ),
     /** A plan that was left half done, and what can become of it. */
     left: v.optional(v.object({ canFinish: v.boolean(), canTakeBack: v.boolean() })),
   }),

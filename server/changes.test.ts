@@ -71,7 +71,7 @@ async function made(tree: Tree, samples: boolean): Promise<DesignDatabase> {
 const at = (tree: Tree, database: Pick<DesignDatabase, 'id'>) => `trees/${tree.id}/databases/${encodeURIComponent(database.id)}`;
 
 async function planned(tree: Tree, database: Pick<DesignDatabase, 'id'>, undo = false) {
-  const { body } = await ask('POST', `${at(tree, database)}/plan`, { undo, agreed: [] });
+  const { body } = await ask('POST', `${at(tree, database)}/plan`, { undo, agreed: [], powers: false });
   const plan = v.parse(ChangesPlanned, body);
   if (!plan.ok) throw new Error(plan.problem);
   return plan;

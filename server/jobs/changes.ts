@@ -8,10 +8,11 @@ import type {
   NewDesignDatabase,
   PlanApplied,
   PlanAsk,
+  RehearsePlanAsk,
   SettlePlanAsk,
 } from '../../contract/index.js';
 import { embeddedEngine, fileEngine, readAddress } from '../../engines/index.js';
-import { inUseOf, placeOfRows, type Store, type StoredDatabase, type StoredTree } from '../store/index.js';
+import { digestWithPowers, inUseOf, placeOfRows, type Store, type StoredDatabase, type StoredTree } from '../store/index.js';
 import type {
   ApplyWish,
   AskOptions,
@@ -87,10 +88,10 @@ export class Changes {
   }
 
   /** Plans for one of them. */
-  async plan(tree: StoredTree, id: string, { undo, agreed }: PlanAsk, options: AskOptions): Promise<Answer> {
+  async plan(tree: StoredTree, id: string, { undo, agreed, powers }: PlanAsk, options: AskOptions): Promise<Answer> {
     const of = await this.meant(tree, id);
     if ('problem' in of) return of;
-    this.store.agree(tree.id, agreed);
+    this.store.agree(tree.id, [...agreed, ...(powers ? agreed.map(digestWithPowers) : [])]);
     const arrived = tree.arrived === 1 && id === IN_USE ? (this.store.revision(tree.id, 1)?.text ?? null) : null;
     const wish: PlanWish = {
       ...of,
@@ -104,8 +105,8 @@ export class Changes {
   }
 
   /** Tries a plan on a copy of the rows. */
-  rehearse(tree: StoredTree, plan: string, options: AskOptions): Promise<Answer> {
-    return this.databases.ask(tree, 'rehearse plan', plan, options);
+  rehearse(tree: StoredTree, ask: RehearsePlanAsk, options: AskOptions): Promise<Answer> {
+    return this.databases.ask(tree, 'rehearse plan', ask, options);
   }
 
   /** Carries a plan out. What was written by commands before cannot be taken back by itself any more. */

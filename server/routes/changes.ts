@@ -134,7 +134,7 @@ export function changesRoutes({ store, changes, progress, folder }: ChangesRoute
     const wanted = bodyOf(RehearsePlanAsk, request, response);
     const tree = wanted === null ? null : treeOf(request, response);
     if (wanted === null || tree === null) return;
-    await working(request, response, (options) => changes.rehearse(tree, wanted.plan, options), refused);
+    await working(request, response, (options) => changes.rehearse(tree, wanted, options), refused);
   });
 
   router.post('/trees/:id/databases/:database/apply', async (request, response) => {

@@ -33,6 +33,8 @@ export interface DesignDatabase {
   readonly schemas: readonly string[] | null;
   /** By what a person's agreement to SQL is kept that is run there; null where it is run in files of this program's own first. */
   readonly agreedAt: string | null;
+  /** How its server is opened; null for what is on none. */
+  readonly server: ServerAccess | null;
 }
 
 /** A statement of a plan may take as long as this, in milliseconds. */
@@ -60,6 +62,7 @@ export function designDatabase(
       inPlace: false,
       schemas: partOf(tree).schemas,
       agreedAt: tree.address,
+      server: null,
     };
   }
   if (kind === 'server') {
@@ -90,6 +93,7 @@ function fileDatabase(
     inPlace,
     schemas: null,
     agreedAt: null,
+    server: null,
   };
 }
 
@@ -126,6 +130,7 @@ function serverDatabase(access: ServerAccess, address: string, tree: string, sch
     inPlace: false,
     schemas,
     agreedAt: address,
+    server: access,
   };
 }
 

@@ -5,11 +5,13 @@ import type {
   PlanApplied,
   PlanRehearsed,
   PlanSettled,
+  RehearsePlanAsk,
   SettlePlanAsk,
   ToldHistory,
   WorkStep,
 } from '../../contract/index.js';
 import {
+  type Answers,
   type Applied,
   differences,
   type HistoryEntry,
@@ -44,8 +46,8 @@ import {
   settleHalfDone,
   wishedSchema,
 } from '../../services/index.js';
-import { digestOf } from '../store/index.js';
 import { type DatabaseMeant, type DesignDatabase, scratchFile, scratchPath } from './design-database.js';
+import { sqlToAgreeTo } from './sql-to-agree-to.js';
 
 /** The text and the database that changes are planned for. */
 export interface ChangesOf {
@@ -107,8 +109,6 @@ interface SeenPlan {
 
 /** So many plans are kept for whoever looks at them; one that was let go of is made again. */
 const MOST_PLANS = 8;
-/** So many rows of a database are rehearsed on; of a larger one a part of the rows that keeps its relations. */
-const MOST_REHEARSED = 1_000_000;
 
 type Find = (meant: DatabaseMeant) => Promise<DesignDatabase | { readonly problem: string }>;
 
@@ -135,9 +135,8 @@ export class TreeChanges {
         return refused(
           `${wrong.message}\nWhat is wrong would be left out of the database. Mend it in the text first: see Findings.`,
         );
-      const unagreed = database.agreedAt === null ? [] : unagreedSql(design, database.agreedAt, wish.agreed);
-      if (unagreed.length > 0)
-        return { ok: false, problem: 'The text states SQL of its own. Look at it before it is run anywhere.', states: unagreed };
+      const asks = await this.asks(design, answers, database, wish.agreed);
+      if (asks !== null) return asks;
       const now = nowOf(design.model, false);
       const { schemas } = database;
       const read = await engine.introspect(schemas);
@@ -162,6 +161,30 @@ export class TreeChanges {
     }
   }
 
+  /** What a person is asked before the SQL of the text, or what answers do by hand, is run beyond files of this program's own. */
+  private async asks(
+    design: Design,
+    answers: Answers,
+    { agreedAt, server }: DesignDatabase,
+    agreed: readonly string[],
+  ): Promise<ChangesPlanned | null> {
+    if (agreedAt === null) return null;
+    const dialect = design.dialect.name;
+    const byHand = answers.byHand.filter(({ on }) => on === dialect);
+    const stated = [
+      ...statedSqlOf(design.model, dialect).map(({ sql }) => ({ sql })),
+      ...byHand.flatMap(({ sql, back }) => (back === null ? [{ sql }] : [{ sql }, { sql: back }])),
+    ];
+    const asks = await sqlToAgreeTo(stated, { place: agreedAt, server, agreed });
+    if (asks === null) return null;
+    const where = byHand.length > 0 ? 'The text, or its answers, state SQL of their own.' : 'The text states SQL of its own.';
+    return {
+      ok: false,
+      problem: `${where} Look at it before it is run anywhere.`,
+      states: { statements: [...asks.statements], powers: asks.powers },
+    };
+  }
+
   private async planForth(
     design: Design,
     database: DesignDatabase,
@@ -176,7 +199,7 @@ export class TreeChanges {
   }
 
   /** Carries a plan out on a copy of the rows. */
-  async rehearse(plan: string, signal: AbortSignal, step: (what: WorkStep) => void): Promise<PlanRehearsed> {
+  async rehearse({ plan, most }: RehearsePlanAsk, signal: AbortSignal, step: (what: WorkStep) => void): Promise<PlanRehearsed> {
     const seen = this.plans.get(plan);
     if (seen === undefined) return planLetGo;
     const { wish, planned, design } = seen;
@@ -185,7 +208,7 @@ export class TreeChanges {
     const { engine, close } = database.open('look');
     try {
       step({ what: 'Copying the rows' });
-      const copy = await copyOf(database, seen, signal, step);
+      const copy = await copyOf(database, seen, most, signal, step);
       if (!copy.ok) return { kind: 'refused', problem: copy.problem.message };
       const request = applying(planned, { text: textAfter(seen), name: 'rehearsal', now: seen.now, schemas: null });
       const of = planned.plan.operations.length;
@@ -395,6 +418,7 @@ function notDone(applied: Exclude<Applied, { kind: 'applied' }>): Extract<PlanAp
 async function copyOf(
   database: DesignDatabase,
   { wish, planned, design }: SeenPlan,
+  most: number,
   signal: AbortSignal,
   step: (what: WorkStep) => void,
 ): Promise<Outcome<RehearsalCopy>> {
@@ -413,21 +437,13 @@ async function copyOf(
   try {
     return await copyForRehearsal(engine, planned.seen, database.scratch, {
       design,
-      most: MOST_REHEARSED,
+      most,
       signal,
       progress: (rows) => step({ what: `Copying the rows: ${rows.toLocaleString('en')}` }),
     });
   } finally {
     await close();
   }
-}
-
-/** The SQL of a text that nobody has agreed to yet, for a place. */
-function unagreedSql(design: Design, place: string, agreed: readonly string[]): { sql: string; digest: string }[] {
-  const known = new Set(agreed);
-  return statedSqlOf(design.model, design.dialect.name)
-    .map(({ sql }) => ({ sql, digest: digestOf(`${place}\n${sql}`) }))
-    .filter(({ digest }) => !known.has(digest));
 }
 
 type ToldPlan = Omit<Extract<ChangesPlanned, { ok: true }>, 'plan' | 'revision' | 'milliseconds'>;

@@ -14,7 +14,6 @@ import {
   openEmbedded,
   openScratch,
   placeToLook,
-  powersOf,
   type RowFile,
   type Workshop,
 } from '../../engines/index.js';
@@ -29,10 +28,11 @@ import {
   setAside,
 } from '../../services/index.js';
 import { LONGEST_RUN } from '../longest-run.js';
-import { digestOf, digestWithPowers, inUseOf, partOf, writtenAsTold } from '../store/index.js';
+import { inUseOf, partOf, writtenAsTold } from '../store/index.js';
 import type { DatabaseAccess, Writable } from './database-access.js';
 import { type DatabaseMeant, type DesignDatabase, designDatabase } from './design-database.js';
 import { mappingOf } from './mapping.js';
+import { sqlToAgreeTo } from './sql-to-agree-to.js';
 
 /** A tree's database, ready to be asked. */
 export interface OpenDatabase {
@@ -467,21 +467,21 @@ function problemIn(state: DatabaseState | null): string {
  * where there is nothing to ask, or it was agreed to before.
  */
 async function asked(design: Design, { tree, access, agreed }: DatabaseAccess): Promise<DatabaseState | null> {
-  const stated = statedSqlOf(design.model, design.dialect.name);
-  if (stated.length === 0) return null;
   const server = access !== null && 'access' in access ? access.access : null;
-  const powers = server === null || tree.unlocked !== 1 ? null : await powersOf(server);
-  const known = new Set(agreed);
-  const statements = stated
-    .map(({ sql, span, reaches }) => ({
-      sql,
-      at: span.start,
-      line: design.text.slice(0, span.start).split('\n').length,
-      reaches: [...reaches],
-      digest: digestOf(`${tree.address}\n${sql}`),
-    }))
-    .filter(({ digest }) => !known.has(digest) || (powers !== null && !known.has(digestWithPowers(digest))));
-  if (statements.length === 0) return null;
+  const asks = await sqlToAgreeTo(statedSqlOf(design.model, design.dialect.name), {
+    place: `${tree.address}`,
+    server: tree.unlocked === 1 ? server : null,
+    agreed,
+  });
+  if (asks === null) return null;
+  const statements = asks.statements.map(({ sql, span, reaches, digest }) => ({
+    sql,
+    at: span.start,
+    line: design.text.slice(0, span.start).split('\n').length,
+    reaches: [...reaches],
+    digest,
+  }));
+  const { powers } = asks;
   const where = server === null ? `the embedded ${embeddedEngine.title} of this tree` : server.label;
   return { status: 'asks', revision: tree.revision, where, statements, powers };
 }

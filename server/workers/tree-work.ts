@@ -14,6 +14,7 @@ import type {
   QueryRun,
   ReadsAsk,
   ReadsChecked,
+  RehearsePlanAsk,
   RowChoices,
   RowsAnswer,
   RowsAsk,
@@ -477,7 +478,8 @@ const works: Readonly<Record<string, Work>> = {
 
   plan: async (wish) => JSON.stringify(await changes.plan(wish as PlanWish)),
 
-  'rehearse plan': async (plan, { signal, step }) => JSON.stringify(await changes.rehearse(String(plan), signal, step)),
+  'rehearse plan': async (plan, { signal, step }) =>
+    JSON.stringify(await changes.rehearse(plan as RehearsePlanAsk, signal, step)),
 
   'apply plan': async (wish, { signal, step }) => JSON.stringify(await changes.apply(wish as ApplyWish, signal, step)),
 

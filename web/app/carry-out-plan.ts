@@ -1,4 +1,11 @@
-import { type ApplyPlanAsk, PlanApplied, PlanRehearsed, PlanSettled, type SettlePlanAsk } from '../../contract/index.js';
+import {
+  type ApplyPlanAsk,
+  PlanApplied,
+  PlanRehearsed,
+  PlanSettled,
+  type RehearsePlanAsk,
+  type SettlePlanAsk,
+} from '../../contract/index.js';
 import { type Following, longWork, type Outcome } from './long-work.js';
 
 /** The database that a plan was made for. */
@@ -8,14 +15,12 @@ interface PlanAt {
 }
 
 /** Tries a plan on a copy of the rows. */
-export function rehearsePlan({ tree, database }: PlanAt, plan: string, following: Following): Promise<Outcome<PlanRehearsed>> {
-  return longWork(
-    PlanRehearsed,
-    `${planAddress(tree, database)}/rehearsal`,
-    { plan },
-    following,
-    'Stopped. The copy was taken away.',
-  );
+export function rehearsePlan(
+  { tree, database }: PlanAt,
+  ask: RehearsePlanAsk,
+  following: Following,
+): Promise<Outcome<PlanRehearsed>> {
+  return longWork(PlanRehearsed, `${planAddress(tree, database)}/rehearsal`, ask, following, 'Stopped. The copy was taken away.');
 }
 
 /** Carries a plan out. */

@@ -17,6 +17,8 @@ export interface PlanOf {
   readonly answers: string;
   /** Digests of the SQL that the person has agreed to just now. */
   readonly agreed: readonly string[];
+  /** Whether they have agreed as well that a login runs it that could do more than its database holds. */
+  readonly powers: boolean;
 }
 
 /** Calls about the databases of a design, and what would become otherwise in them. */
@@ -47,10 +49,10 @@ export const changesEndpoints = (build: Build) => ({
     keepUnusedDataFor: 5,
   }),
   plan: build.query<ChangesPlanned, PlanOf>({
-    query: ({ tree, database, undo, agreed }) => ({
+    query: ({ tree, database, undo, agreed, powers }) => ({
       url: `trees/${tree}/databases/${encodeURIComponent(database)}/plan`,
       method: 'POST',
-      body: { undo, agreed },
+      body: { undo, agreed, powers },
     }),
     responseSchema: ChangesPlanned,
     keepUnusedDataFor: 60,

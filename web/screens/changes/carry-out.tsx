@@ -1,5 +1,5 @@
 import { useId, useState } from 'react';
-import type { ApplyPlanAsk, DesignDatabase, PlannedChanges } from '../../../contract/index.js';
+import { type ApplyPlanAsk, type DesignDatabase, MOST_REHEARSED, type PlannedChanges } from '../../../contract/index.js';
 import { Button } from '../../parts/button.js';
 import { Input } from '../../parts/input.js';
 import { ShareBar } from '../../parts/share-bar.js';
@@ -23,7 +23,8 @@ export function CarryOut({
   /** Another plan is being made. */
   readonly isStale: boolean;
   readonly isRehearsed: boolean;
-  onRehearse(): void;
+  /** @param most so many rows of a server are rehearsed on */
+  onRehearse(most: number): void;
   onApply(ask: ApplyPlanAsk): void;
   onStop(): void;
 }) {
@@ -32,6 +33,7 @@ export function CarryOut({
   const [name, setName] = useState(suggested);
   const [agreed, setAgreed] = useState(false);
   const [typed, setTyped] = useState('');
+  const [most, setMost] = useState(String(MOST_REHEARSED));
   const why = useId();
   const lost = plan.changes.reduce((sum, change) => sum + change.lost, 0);
   const loses = plan.changes.some(({ verdict }) => verdict === 'loses data');
@@ -57,13 +59,20 @@ export function CarryOut({
         <Button
           strong={!isRehearsed}
           className="whitespace-nowrap"
-          disabled={isBusy || open > 0 || isNothing}
-          onClick={onRehearse}
+          disabled={isBusy || open > 0 || isNothing || !isCount(most)}
+          onClick={() => onRehearse(Number(most))}
         >
           {isRehearsed ? 'Rehearse again' : 'Rehearse'}
         </Button>
         <span className="text-small text-ink-2">on a copy of the rows; nothing of it stays</span>
       </p>
+      {database.kind !== 'file' && (
+        <label className="flex items-center gap-2 text-small text-ink-2">
+          of at most
+          <Input code inputMode="numeric" className="w-28" value={most} onChange={(event) => setMost(event.target.value)} />
+          rows; of more, a part that keeps its relations
+        </label>
+      )}
       <form
         className="space-y-2"
         onSubmit={(event) => {
@@ -121,6 +130,10 @@ export function CarryOut({
       </form>
     </section>
   );
+}
+
+function isCount(written: string): boolean {
+  return /^[1-9][0-9]{0,7}$/.test(written.trim());
 }
 
 /** What is under way, or came of it. */

@@ -18,7 +18,7 @@ import { NewDatabase } from './new-database.js';
 import { RehearsalView } from './rehearsal.js';
 import { ScriptView } from './script.js';
 import { Steps } from './steps.js';
-import { type ChangesTab, useChanges } from './use-changes.js';
+import { type Agreement, type ChangesTab, useChanges } from './use-changes.js';
 import { useWork } from './use-work.js';
 
 const TABS: readonly { readonly tab: ChangesTab; readonly title: string }[] = [
@@ -178,7 +178,9 @@ function DatabaseChanges({ changes }: { readonly changes: ReturnType<typeof useC
                 state={work.state}
                 isStale={isFetching}
                 isRehearsed={rehearsed !== null}
-                onRehearse={() => void work.rehearse(plan.plan).then((done) => (done ? show('rehearsal') : ended()))}
+                onRehearse={(most) =>
+                  void work.rehearse({ plan: plan.plan, most }).then((done) => (done ? show('rehearsal') : ended()))
+                }
                 onApply={(ask) =>
                   void work.apply(ask).then((done) => {
                     ended();
@@ -218,7 +220,7 @@ function Shown({
     case 'steps':
       return (
         <>
-          <Steps plan={plan} onSay={onSay} />
+          <Steps plan={plan} dialect={changes.database?.dialect ?? 'sqlite'} onSay={onSay} />
           {plan.changes.length === 0 && !changes.undo && <FormerNames tree={changes.tree} databases={changes.databases} />}
         </>
       );
@@ -241,18 +243,34 @@ function Refused({
   onAgree,
 }: {
   readonly refused: Extract<ChangesPlanned, { ok: false }>;
-  onAgree(digests: readonly string[]): void;
+  onAgree(agreement: Agreement): void;
 }) {
   const { problem, states } = refused;
+  const [allTheSame, setAllTheSame] = useState(false);
   return (
     <div role="alert" className="m-6 border-l-3 border-harm bg-label px-4 py-3">
       <p className="break-words whitespace-pre-wrap">{problem}</p>
       {states !== undefined && (
         <>
           <div className="mt-2 max-h-72 overflow-auto border border-line bg-sheet px-3 py-2">
-            <Sql text={states.map(({ sql }) => sql).join('\n\n')} label="SQL that the text states" />
+            <Sql text={states.statements.map(({ sql }) => sql).join('\n\n')} label="SQL that the text states" />
           </div>
-          <Button strong className="mt-3" onClick={() => onAgree(states.map(({ digest }) => digest))}>
+          {states.powers !== null && (
+            <div className="mt-3 border-l-3 border-harm bg-sheet px-3 py-2">
+              <p className="font-semibold">The login {states.powers}.</p>
+              <p>Whatever stands above could do the same in its name. One that may change this database alone would do.</p>
+              <label className="mt-1 flex items-baseline gap-2">
+                <input type="checkbox" checked={allTheSame} onChange={(event) => setAllTheSame(event.target.checked)} />
+                <span>Run it all the same, as this login</span>
+              </label>
+            </div>
+          )}
+          <Button
+            strong
+            className="mt-3"
+            disabled={states.powers !== null && !allTheSame}
+            onClick={() => onAgree({ agreed: states.statements.map(({ digest }) => digest), powers: states.powers !== null })}
+          >
             I have read it: plan with it
           </Button>
         </>

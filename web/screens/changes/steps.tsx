@@ -1,13 +1,21 @@
 import { ChevronDown, ChevronRight } from 'lucide-react';
 import { useState } from 'react';
-import type { PlannedChanges, ToldChange } from '../../../contract/index.js';
-import { Sql } from '../../parts/sql.js';
+import type { DesignDatabase, PlannedChanges, ToldChange } from '../../../contract/index.js';
 import { QuestionBox } from './question.js';
+import { Statements } from './statements.js';
 import { KINDS, rowsText, VERDICTS } from './verdicts.js';
 
 /** What would become otherwise, as sentences: what is new, what changes, what goes; each with its SQL, its rows and what it asks. */
-export function Steps({ plan, onSay }: { readonly plan: PlannedChanges; onSay(line: string): void }) {
-  const { changes, questions, faults } = plan;
+export function Steps({
+  plan,
+  dialect,
+  onSay,
+}: {
+  readonly plan: PlannedChanges;
+  readonly dialect: DesignDatabase['dialect'];
+  onSay(line: string): void;
+}) {
+  const { changes, questions, faults, byHand } = plan;
   const told = new Set(changes.map(({ id }) => id));
   const apart = questions.filter(({ of }) => !told.has(of));
   return (
@@ -32,12 +40,24 @@ export function Steps({ plan, onSay }: { readonly plan: PlannedChanges; onSay(li
             </h3>
             <ul>
               {own.map((change) => (
-                <ChangeItem key={change.id} change={change} plan={plan} onSay={onSay} />
+                <ChangeItem key={change.id} change={change} plan={plan} dialect={dialect} onSay={onSay} />
               ))}
             </ul>
           </section>
         );
       })}
+      {byHand.length > 0 && (
+        <section aria-label="By hand">
+          <h3 className="border-b border-line-2 pb-1 font-serif font-semibold">By hand</h3>
+          <ul>
+            {byHand.map((words) => (
+              <li key={words} className="border-b border-line py-1 break-words last:border-0">
+                {words}
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
     </div>
   );
 }
@@ -63,10 +83,12 @@ function summary({ changes, questions, undoes }: PlannedChanges): string {
 function ChangeItem({
   change,
   plan,
+  dialect,
   onSay,
 }: {
   readonly change: ToldChange;
   readonly plan: PlannedChanges;
+  readonly dialect: DesignDatabase['dialect'];
   onSay(line: string): void;
 }) {
   const [open, setOpen] = useState(false);
@@ -112,10 +134,7 @@ function ChangeItem({
               These statements make all {sharing + 1} changes of {change.table}.
             </p>
           )}
-          <Sql
-            text={statements.map(({ what, sql }) => `-- ${what}\n${sql};`).join('\n')}
-            label={`SQL of ${change.table ?? 'the database'}`}
-          />
+          <Statements plan={plan} table={change.table} dialect={dialect} onSay={onSay} />
         </div>
       )}
     </li>

@@ -6,6 +6,14 @@ import { useAppDispatch, useAppSelector } from '../../app/store.js';
 
 const NONE: readonly DesignDatabase[] = [];
 
+/** What a person agrees to: SQL, by its digests, and that a login runs it that could do more than its database holds. */
+export interface Agreement {
+  readonly agreed: readonly string[];
+  readonly powers: boolean;
+}
+
+const NO_AGREEMENT: Agreement = { agreed: [], powers: false };
+
 /** What the screen shows of a plan. */
 export type ChangesTab = 'steps' | 'rehearsal' | 'script';
 
@@ -18,15 +26,15 @@ export function useChanges() {
   const isSaved = useAppSelector(({ workspace }) => workspace.saving.kind === 'saved');
   const { data, error } = useDesignDatabasesQuery(tree, { refetchOnMountOrArgChange: true });
   const [keep, keeping] = useKeepAnswersMutation();
-  const [agreed, setAgreed] = useState<readonly string[]>([]);
+  const [agreement, setAgreement] = useState<Agreement>(NO_AGREEMENT);
   const databases = data?.databases ?? NONE;
   const database = databases.find(({ id }) => id === search.get('database')) ?? databases[0] ?? null;
   const undo = search.get('undo') !== null;
   const tab: ChangesTab = search.get('tab') === 'rehearsal' ? 'rehearsal' : search.get('tab') === 'script' ? 'script' : 'steps';
   const answers = data?.answers ?? '';
   const of = useMemo(
-    () => ({ tree, database: database?.id ?? '', undo, revision, answers, agreed }),
-    [tree, database?.id, undo, revision, answers, agreed],
+    () => ({ tree, database: database?.id ?? '', undo, revision, answers, ...agreement }),
+    [tree, database?.id, undo, revision, answers, agreement],
   );
   // A text that is not saved yet is planned once it is: the plan is of what the server has.
   const planned = usePlanQuery(of, { skip: database === null || !isSaved, refetchOnMountOrArgChange: true });
@@ -59,7 +67,7 @@ export function useChanges() {
     look: (id: string) => set('database', id),
     show: (next: ChangesTab) => set('tab', next === 'steps' ? null : next),
     takeBack: (on: boolean) => set('undo', on ? '' : null),
-    agree: setAgreed,
+    agree: setAgreement,
     say,
     again,
   };

@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
-import type { ApplyPlanAsk, PlanApplied, PlanRehearsed, WorkStep } from '../../../contract/index.js';
+import type { ApplyPlanAsk, PlanApplied, PlanRehearsed, RehearsePlanAsk, WorkStep } from '../../../contract/index.js';
 import { applyPlan, rehearsePlan } from '../../app/carry-out-plan.js';
 
 type Rehearsed = Extract<PlanRehearsed, { kind: 'rehearsed' }>;
@@ -41,13 +41,13 @@ export function useWork(at: { readonly tree: string; readonly database: string }
   }, []);
 
   const rehearse = useCallback(
-    async (plan: string): Promise<boolean> => {
-      const outcome = await rehearsePlan({ tree, database }, plan, begin('rehearse'));
+    async (ask: RehearsePlanAsk): Promise<boolean> => {
+      const outcome = await rehearsePlan({ tree, database }, ask, begin('rehearse'));
       const result = 'problem' in outcome ? { kind: 'problem' as const, problem: outcome.problem } : outcome.value;
       setState(told(result));
       if (result.kind === 'moved' || result.kind === 'refused') onEnd();
       if (result.kind !== 'rehearsed') return false;
-      setRehearsed({ plan, value: result });
+      setRehearsed({ plan: ask.plan, value: result });
       return true;
     },
     [tree, database, begin, onEnd],
