@@ -27,7 +27,8 @@ export async function undoOnDatabase(database: string, options: Omit<ApplyOption
   });
 }
 
-async function carryOut(at: PlanAtHand, options: ApplyOptions): Promise<void> {
+/** Carries a plan out under a name, or rehearses it. @throws with words for a person */
+export async function carryOut(at: PlanAtHand, options: ApplyOptions): Promise<void> {
   const { engine, planned, database, text, now } = at;
   const { plan } = planned;
   if (plan.changes.length === 0 && planned.undoes === null) {

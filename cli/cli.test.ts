@@ -353,6 +353,27 @@ describe('a database that has rows', () => {
       out: 'branches.opened is new: text, optional.\n',
       code: 1,
     });
+    const followed = familyTree('drift', at('noted.kin'), at('drifted.db'), '--as', 'text');
+    expect(followed.out).toBe(
+      readFileSync(at('noted.kin'), 'utf8').replace(/( {2}town {2}text\(70\) optional\n)/, '$1  opened  text optional\n'),
+    );
+    writeFileSync(at('followed.kin'), followed.out);
+    // All that is left to do is what a text of the notation has checked beside.
+    expect(familyTree('plan', at('followed.kin'), at('drifted.db')).out).toMatch(/^safe +The check branches_opened_type.*\n$/);
+    expect(familyTree('drift', at('noted.kin'), at('drifted.db'), '--as', 'script')).toMatchObject({
+      out: expect.stringContaining('.bail on'),
+      code: 0,
+    });
+    expect(familyTree('drift', at('noted.kin'), at('drifted.db'), '--put-back', 'as it was').out).toContain(
+      'Applied as number 2',
+    );
+    expect(familyTree('drift', at('noted.kin'), at('drifted.db'))).toMatchObject({
+      out: 'Nothing has changed in the database since number 2, “as it was”.\n',
+      code: 0,
+    });
+    const after = new Database(at('drifted.db'), { readonly: true });
+    expect(after.prepare("select count(*) as tables from sqlite_schema where name = 'aside'").get()).toEqual({ tables: 1 });
+    after.close();
   }, 600_000);
 
   test('a file of answers that says nothing that is known is told with its line', () => {

@@ -13,8 +13,9 @@ import { applyToDatabase, undoOnDatabase } from './apply.js';
 import { checkText } from './check.js';
 import { copyRows } from './copy.js';
 import { doOnDatabase } from './do.js';
+import { driftOfDatabase } from './drift.js';
 import { exportRows } from './export-rows.js';
-import { driftOfDatabase, historyOfDatabase } from './history.js';
+import { historyOfDatabase } from './history.js';
 import { impactOnDatabase } from './impact.js';
 import { broughtFrom, type ImportOptions } from './import.js';
 import { importRows } from './import-rows.js';
@@ -217,10 +218,21 @@ program
     'tell what somebody else’s hand has changed in a database since “apply” changed it last; ends with 1 where something has',
   )
   .argument('<file>', 'a .kin text')
-  .argument('<database>', 'a SQLite file, or an address as postgres://user@host/name; it is only read')
-  .option('--json', 'the same as JSON')
-  .option('--timeout <seconds>', 'how long it may take', seconds, 30)
-  .addHelpText('after', example('drift library.kin library.db'))
+  .argument('<database>', 'a SQLite file, or an address as postgres://user@host/name; it is only read, except by --put-back')
+  .option('--json', 'the same as JSON, with the edits of the text')
+  .addOption(
+    new Option('--as <form>', 'the text with what was changed, or the plan that puts it back').choices([
+      'text',
+      'plan',
+      'script',
+    ]),
+  )
+  .option('--put-back <name>', 'put it back, under this name in the history')
+  .option('--answers <file>', 'what a person says to the questions of that plan, a line each')
+  .option('--allow-loss', 'put it back though data would be lost')
+  .option('--schema <name...>', 'of a server: the schemas that are read')
+  .option('--timeout <seconds>', 'how long a step may take', seconds, 3600)
+  .addHelpText('after', example('drift library.kin library.db --as text > followed.kin'))
   .action(driftOfDatabase);
 
 program

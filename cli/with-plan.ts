@@ -4,7 +4,16 @@ import { join } from 'node:path';
 import { type Answers, NO_ANSWERS, readAnswers } from '../core/changes/index.js';
 import { readDesign } from '../core/design/index.js';
 import { type Engine, fileEngine, type Outcome, openScratch as openOnServer } from '../engines/index.js';
-import { nowOf, type OpenScratch, type PlannedDatabase, planDatabase, planUndo, wishedSchema } from '../services/index.js';
+import {
+  nowOf,
+  type OpenScratch,
+  type PlanDatabase,
+  type PlannedDatabase,
+  planDatabase,
+  planPuttingBack,
+  planUndo,
+  wishedSchema,
+} from '../services/index.js';
 import { accessTo, fileOf, openGiven } from './place.js';
 import { mayGoOn, readText } from './report.js';
 
@@ -57,14 +66,44 @@ export async function withPlan(
 }
 
 /** Plans how the newest plan of a database is taken back, and goes on with it. @throws with words for a person */
-export async function withUndo(database: string, options: PlanFlags, use: (at: PlanAtHand) => Promise<void>): Promise<void> {
+export function withUndo(database: string, options: PlanFlags, use: (at: PlanAtHand) => Promise<void>): Promise<void> {
+  return withMade(database, options, 'write', use, async (engine, request) => {
+    const planned = told(await planUndo(engine, { ...request, madeOf: null }));
+    return { planned, text: planned.undoes?.textBefore ?? '' };
+  });
+}
+
+/** Plans how what somebody else's hand has changed in a database is put back, and goes on with it. @throws with words for a person */
+export function withPuttingBack(
+  database: string,
+  options: PlanFlags,
+  mode: 'look' | 'write',
+  use: (at: PlanAtHand) => Promise<void>,
+): Promise<void> {
+  return withMade(database, options, mode, use, async (engine, request) => {
+    const planned = told(await planPuttingBack(engine, request));
+    return { planned, text: planned.history[0]?.textAfter ?? '' };
+  });
+}
+
+/** Makes a plan that rests on the history of a database alone, and goes on with it. */
+async function withMade(
+  database: string,
+  options: PlanFlags,
+  mode: 'look' | 'write',
+  use: (at: PlanAtHand) => Promise<void>,
+  make: (
+    engine: Engine,
+    request: Pick<PlanDatabase, 'answers' | 'now' | 'schemas'>,
+  ) => Promise<{ readonly planned: PlannedDatabase; readonly text: string }>,
+): Promise<void> {
   const answers = await answersIn(options.answers);
-  const { engine, close } = await openGiven(database, options.timeout * 1000, 'write');
+  const { engine, close } = await openGiven(database, options.timeout * 1000, mode);
   const folder = await mkdtemp(join(tmpdir(), 'family-tree-'));
   try {
     const now = `${new Date().toISOString().slice(0, -1)}000Z`;
-    const planned = told(await planUndo(engine, { answers, now, schemas: options.schema ?? null, madeOf: null }));
-    await use({ engine, planned, database, folder, text: planned.undoes?.textBefore ?? '', now });
+    const made = await make(engine, { answers, now, schemas: options.schema ?? null });
+    await use({ engine, ...made, database, folder, now });
   } finally {
     await close();
     await rm(folder, { recursive: true, force: true });

@@ -41,9 +41,15 @@ export const KeepAnswers = v.object({
 });
 export type KeepAnswers = v.InferOutput<typeof KeepAnswers>;
 
-/** What is to be planned: that the database becomes what the text says, or that its newest plan is taken back. */
+/**
+ * What a database is to become. *text*: what the text says; *before*: what it was before its newest plan, which is taken back;
+ * *last*: what it was last changed to from here, where somebody else's hand has changed it since.
+ */
+export const PlanGoal = v.picklist(['text', 'before', 'last']);
+export type PlanGoal = v.InferOutput<typeof PlanGoal>;
+
 export const PlanAsk = v.object({
-  undo: v.boolean(),
+  goal: PlanGoal,
   /** Digests of the SQL that a person agrees to be run there; `powers`: also by a login that could do what was said. */
   powers: v.boolean(),
   agreed: v.pipe(v.array(v.pipe(v.string(), v.maxLength(64))), v.maxLength(10_000)),
@@ -234,6 +240,21 @@ export const PlanSettled = v.variant('ok', [
   v.object({ ok: v.literal(false), problem: v.string() }),
 ]);
 export type PlanSettled = v.InferOutput<typeof PlanSettled>;
+
+/** What somebody else's hand has changed in a database, as edits of the text. */
+export const DriftEdits = v.variant('ok', [
+  v.object({
+    ok: v.literal(true),
+    /** The revision of the text that they are of. */
+    revision: v.number(),
+    /** The text with them. */
+    text: v.string(),
+    /** What could not be brought over, and why, in words. */
+    left: v.array(v.string()),
+  }),
+  v.object({ ok: v.literal(false), problem: v.string() }),
+]);
+export type DriftEdits = v.InferOutput<typeof DriftEdits>;
 
 /** Where a database stands. */
 export const DatabaseStands = v.variant('ok', [

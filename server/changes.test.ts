@@ -9,6 +9,7 @@ import {
   DesignDatabase,
   DesignDatabases,
   PlanApplied,
+  type PlanGoal,
   PlanRehearsed,
   Tree,
 } from '../contract/index.js';
@@ -70,8 +71,8 @@ async function made(tree: Tree, samples: boolean): Promise<DesignDatabase> {
 
 const at = (tree: Tree, database: Pick<DesignDatabase, 'id'>) => `trees/${tree.id}/databases/${encodeURIComponent(database.id)}`;
 
-async function planned(tree: Tree, database: Pick<DesignDatabase, 'id'>, undo = false) {
-  const { body } = await ask('POST', `${at(tree, database)}/plan`, { undo, agreed: [], powers: false });
+async function planned(tree: Tree, database: Pick<DesignDatabase, 'id'>, goal: PlanGoal = 'text') {
+  const { body } = await ask('POST', `${at(tree, database)}/plan`, { goal, agreed: [], powers: false });
   const plan = v.parse(ChangesPlanned, body);
   if (!plan.ok) throw new Error(plan.problem);
   return plan;
@@ -160,7 +161,7 @@ test('what is lost is agreed to by name alone, and comes back', async () => {
   expect(await applied(tree, database, plan.plan)).toMatchObject({ kind: 'refused' });
   expect(await applied(tree, database, plan.plan, { allowLoss: true })).toMatchObject({ kind: 'applied', number: 2 });
   expect(await stands(tree, database)).toMatchObject({ newest: { number: 2, name: 'a change' }, isText: true });
-  const undo = await planned(tree, database, true);
+  const undo = await planned(tree, database, 'before');
   expect(undo.undoes).toEqual({ number: 2, name: 'a change' });
   expect(await applied(tree, database, undo.plan)).toMatchObject({ kind: 'applied', number: 3 });
   const file = await fetch(`http://127.0.0.1:${serving.port}/api/${at(tree, database)}/file`);

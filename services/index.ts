@@ -23,6 +23,7 @@ export { compareKinds, type KindsAsk, type KindsWay } from './compare-kinds.js';
 export { copyForRehearsal, type RehearsalCopy } from './copy-for-rehearsal.js';
 export { type CopiedSample, copySample } from './copy-sample.js';
 export { type DoOutcome, type DoRequest, doCommands } from './do-commands.js';
+export { type Drift, driftOf, planPuttingBack } from './drift.js';
 export { followDatabase } from './follow-database.js';
 export { type ForetellRequest, type Foretold, foretellDelete } from './foretell-delete.js';
 export { savedAsText } from './found-query.js';

@@ -120,7 +120,7 @@ export async function planUndo(
 }
 
 /** Makes a plan, whose questions to the rows the engine answers. */
-async function makePlan(engine: Engine, request: PlanRequest): Promise<Outcome<ChangePlan>> {
+export async function makePlan(engine: Engine, request: PlanRequest): Promise<Outcome<ChangePlan>> {
   const planning = planChanges(request);
   for (let turn = planning.next(); ; ) {
     if (turn.done === true) return { ok: true, value: turn.value };

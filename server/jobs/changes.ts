@@ -88,7 +88,7 @@ export class Changes {
   }
 
   /** Plans for one of them. */
-  async plan(tree: StoredTree, id: string, { undo, agreed, powers }: PlanAsk, options: AskOptions): Promise<Answer> {
+  async plan(tree: StoredTree, id: string, { goal, agreed, powers }: PlanAsk, options: AskOptions): Promise<Answer> {
     const of = await this.meant(tree, id);
     if ('problem' in of) return of;
     this.store.agree(tree.id, [...agreed, ...(powers ? agreed.map(digestWithPowers) : [])]);
@@ -96,7 +96,7 @@ export class Changes {
     const wish: PlanWish = {
       ...of,
       of: id,
-      undo,
+      goal,
       answers: this.store.designDatabases.answers(tree.id),
       madeOf: arrived,
       agreed: this.store.agreed(tree.id),
@@ -143,6 +143,12 @@ export class Changes {
     if ('problem' in of) return of;
     const wish: LetGoWish = { ...of, number };
     return this.databases.ask(tree, 'let go', wish, options);
+  }
+
+  /** What somebody else's hand has changed in one of them, as edits of the text. */
+  async drift(tree: StoredTree, id: string): Promise<Answer> {
+    const of = await this.meant(tree, id);
+    return 'problem' in of ? of : this.databases.ask(tree, 'drift', of);
   }
 
   /** Where one of them stands. */

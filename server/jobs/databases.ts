@@ -36,6 +36,7 @@ export type TreeAsk =
   | 'settle plan'
   | 'let go'
   | 'stands'
+  | 'drift'
   | 'make file';
 
 interface Entry {

@@ -8,6 +8,7 @@ import {
   ApplyPlanAsk,
   type ChangesPlanned,
   type DesignDatabases,
+  type DriftEdits,
   KeepAnswers,
   LetGoAsk,
   NewDesignDatabase,
@@ -115,6 +116,17 @@ export function changesRoutes({ store, changes, progress, folder }: ChangesRoute
       await pipeline(createReadStream(copy), response).catch(() => undefined);
     }
     await rm(copy, { force: true });
+  });
+
+  router.get('/trees/:id/databases/:database/drift', async (request, response) => {
+    const tree = treeOf(request, response);
+    if (tree === null) return;
+    const { database } = request.params;
+    await sent(
+      response,
+      () => changes.drift(tree, database),
+      (problem): DriftEdits => ({ ok: false, problem }),
+    );
   });
 
   router.post('/trees/:id/databases/:database/plan', async (request, response) => {

@@ -2,7 +2,9 @@ import { rm } from 'node:fs/promises';
 import type {
   ChangesPlanned,
   DatabaseStands,
+  DriftEdits,
   PlanApplied,
+  PlanGoal,
   PlanRehearsed,
   PlanSettled,
   RehearsePlanAsk,
@@ -13,7 +15,6 @@ import type {
 import {
   type Answers,
   type Applied,
-  differences,
   type HistoryEntry,
   handStepWords,
   locksOf,
@@ -23,23 +24,22 @@ import {
   writtenPlace,
 } from '../../core/changes/index.js';
 import { type Design, readDesign, statedSqlOf } from '../../core/design/index.js';
-import { dialects } from '../../core/dialects/index.js';
 import { fileEngine, type Outcome } from '../../engines/index.js';
 import {
   applying,
   byHandWords,
   copyForRehearsal,
-  historyOf,
+  driftOf,
   leftHalfDone,
   leftWords,
   letGo,
   makeDatabase,
   notAppliedWords,
   nowOf,
-  ownedNow,
   type PlanDatabase,
   type PlannedDatabase,
   planDatabase,
+  planPuttingBack,
   planUndo,
   type RehearsalCopy,
   rehearsePlan,
@@ -62,7 +62,7 @@ export interface ChangesOf {
 export interface PlanWish extends ChangesOf {
   /** By what the database is told apart among those of the design. */
   readonly of: string;
-  readonly undo: boolean;
+  readonly goal: PlanGoal;
   /** Lines, as a person writes them. */
   readonly answers: string;
   /** The text that the database came in with, or was made of, where its history begins later; null where it has none. */
@@ -131,7 +131,7 @@ export class TreeChanges {
     try {
       const design = readDesign(wish.text, engine.dialect);
       const [wrong] = design.findings.filter(({ weight }) => weight === 'error');
-      if (!wish.undo && wrong !== undefined)
+      if (wish.goal === 'text' && wrong !== undefined)
         return refused(
           `${wrong.message}\nWhat is wrong would be left out of the database. Mend it in the text first: see Findings.`,
         );
@@ -146,9 +146,7 @@ export class TreeChanges {
         const { canFinish, canTakeBack } = left.value;
         return { ok: false, problem: leftWords(left.value), left: { canFinish, canTakeBack } };
       }
-      const planned = wish.undo
-        ? await planUndo(engine, { answers, now, schemas, madeOf: wish.madeOf })
-        : await this.planForth(design, database, engine, { answers, now, madeOf: wish.madeOf });
+      const planned = await this.planned(design, database, engine, { answers, now, madeOf: wish.madeOf, goal: wish.goal });
       if (!planned.ok) return refused(planned.problem.message);
       this.made += 1;
       const id = `${process.pid}-${this.made}`;
@@ -185,6 +183,24 @@ export class TreeChanges {
     };
   }
 
+  private planned(
+    design: Design,
+    database: DesignDatabase,
+    engine: ReturnType<DesignDatabase['open']>['engine'],
+    request: Pick<PlanDatabase, 'answers' | 'now'> & Pick<PlanWish, 'madeOf' | 'goal'>,
+  ): Promise<Outcome<PlannedDatabase>> {
+    const { answers, now, madeOf, goal } = request;
+    const { schemas } = database;
+    switch (goal) {
+      case 'text':
+        return this.planForth(design, database, engine, request);
+      case 'before':
+        return planUndo(engine, { answers, now, schemas, madeOf });
+      case 'last':
+        return planPuttingBack(engine, { answers, now, schemas });
+    }
+  }
+
   private async planForth(
     design: Design,
     database: DesignDatabase,
@@ -213,7 +229,7 @@ export class TreeChanges {
       const request = applying(planned, { text: textAfter(seen), name: 'rehearsal', now: seen.now, schemas: null });
       const of = planned.plan.operations.length;
       const rehearsal = await rehearsePlan(engine, copy.value.scratch, planned, request, {
-        ...(planned.undoes === null ? { design } : {}),
+        ...(wish.goal === 'text' ? { design } : {}),
         retold: database.file === null,
         signal,
         progress: ({ done, what }) => step({ what: `${what} (${done + 1} of ${of})`, share: done / Math.max(of, 1) }),
@@ -335,15 +351,32 @@ export class TreeChanges {
     if ('problem' in database) return refused(database.problem);
     const { engine, close } = database.open('look');
     try {
-      const read = await engine.introspect(database.schemas);
-      if (!read.ok) return refused(read.problem.message);
-      const history = await historyOf(engine, read.value.schema);
-      if (!history.ok) return refused(history.problem.message);
-      const [newest] = history.value;
-      if (newest === undefined) return { ok: true, newest: null, textAfter: null, isText: false, drift: [] };
-      const drift = differences(dialects[engine.dialect], newest.after, ownedNow(read.value.schema, newest));
-      const { number, name, at, textAfter: after } = newest;
-      return { ok: true, newest: { number, name, at }, textAfter: after, isText: after === text, drift: [...drift] };
+      const drift = await driftOf(engine, database.schemas);
+      if (!drift.ok) return refused(drift.problem.message);
+      if (drift.value === null) return { ok: true, newest: null, textAfter: null, isText: false, drift: [] };
+      const { since, differs } = drift.value;
+      const { number, name, at, textAfter: after } = since;
+      return { ok: true, newest: { number, name, at }, textAfter: after, isText: after === text, drift: [...differs] };
+    } finally {
+      await close();
+    }
+  }
+
+  /** What somebody else's hand has changed in a database, as edits of the text. */
+  async drift({ database: meant, text, revision }: ChangesOf): Promise<DriftEdits> {
+    const database = await this.find(meant);
+    if ('problem' in database) return refused(database.problem);
+    const { engine, close } = database.open('look');
+    try {
+      const drift = await driftOf(engine, database.schemas);
+      if (!drift.ok) return refused(drift.problem.message);
+      if (drift.value === null)
+        return refused('The database was never changed from here, so there is nothing to hold it against.');
+      const edits = drift.value.edits(text);
+      const left = edits.changes.flatMap(({ where, was, now, why }) =>
+        why === null ? [] : [`${where}: ${(now ?? was ?? '').trim()}: ${why}`],
+      );
+      return { ok: true, revision, text: edits.text, left };
     } finally {
       await close();
     }
@@ -404,7 +437,14 @@ const planLetGo = {
 
 /** The text that the database follows when a plan is carried out. */
 function textAfter({ wish, planned }: SeenPlan): string {
-  return planned.undoes === null ? wish.text : (planned.undoes.textBefore ?? wish.madeOf ?? '');
+  switch (wish.goal) {
+    case 'text':
+      return wish.text;
+    case 'before':
+      return planned.undoes?.textBefore ?? wish.madeOf ?? '';
+    case 'last':
+      return planned.history[0]?.textAfter ?? wish.text;
+  }
 }
 
 /** Why a plan was not carried out. */

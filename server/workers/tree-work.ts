@@ -487,6 +487,8 @@ const works: Readonly<Record<string, Work>> = {
 
   'let go': async (wish) => JSON.stringify(await changes.letGo(wish as LetGoWish)),
 
+  drift: async (of) => JSON.stringify(await changes.drift(of as ChangesOf)),
+
   stands: async (of) => JSON.stringify(await changes.stands(of as ChangesOf)),
 
   'make file': async (wish) => JSON.stringify({ problem: await changes.makeFile(wish as NewFile) }),

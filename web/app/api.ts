@@ -253,6 +253,7 @@ export const {
   useForgetDatabaseMutation,
   useKeepAnswersMutation,
   useStandsQuery,
+  useDriftQuery,
   usePlanQuery,
 } = api;
 

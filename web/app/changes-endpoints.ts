@@ -3,8 +3,10 @@ import {
   DatabaseStands,
   DesignDatabase,
   DesignDatabases,
+  DriftEdits,
   type KeepAnswers,
   type NewDesignDatabase,
+  type PlanGoal,
 } from '../../contract/index.js';
 import type { Build } from './endpoints.js';
 
@@ -12,7 +14,7 @@ import type { Build } from './endpoints.js';
 export interface PlanOf {
   readonly tree: string;
   readonly database: string;
-  readonly undo: boolean;
+  readonly goal: PlanGoal;
   readonly revision: number;
   readonly answers: string;
   /** Digests of the SQL that the person has agreed to just now. */
@@ -48,11 +50,16 @@ export const changesEndpoints = (build: Build) => ({
     providesTags: (_answer, _error, { tree }) => [{ type: 'Changes', id: tree }],
     keepUnusedDataFor: 5,
   }),
+  drift: build.query<DriftEdits, { tree: string; database: string; revision: number }>({
+    query: ({ tree, database }) => `trees/${tree}/databases/${encodeURIComponent(database)}/drift`,
+    responseSchema: DriftEdits,
+    keepUnusedDataFor: 0,
+  }),
   plan: build.query<ChangesPlanned, PlanOf>({
-    query: ({ tree, database, undo, agreed, powers }) => ({
+    query: ({ tree, database, goal, agreed, powers }) => ({
       url: `trees/${tree}/databases/${encodeURIComponent(database)}/plan`,
       method: 'POST',
-      body: { undo, agreed, powers },
+      body: { goal, agreed, powers },
     }),
     responseSchema: ChangesPlanned,
     keepUnusedDataFor: 60,

@@ -1,5 +1,11 @@
 import { useId, useState } from 'react';
-import { type ApplyPlanAsk, type DesignDatabase, MOST_REHEARSED, type PlannedChanges } from '../../../contract/index.js';
+import {
+  type ApplyPlanAsk,
+  type DesignDatabase,
+  MOST_REHEARSED,
+  type PlanGoal,
+  type PlannedChanges,
+} from '../../../contract/index.js';
 import { Button } from '../../parts/button.js';
 import { Input } from '../../parts/input.js';
 import { ShareBar } from '../../parts/share-bar.js';
@@ -9,6 +15,7 @@ import { rowsText, timeText } from './verdicts.js';
 /** Rehearsing a plan, and applying it under a name. */
 export function CarryOut({
   plan,
+  goal,
   database,
   state,
   isStale,
@@ -18,6 +25,7 @@ export function CarryOut({
   onStop,
 }: {
   readonly plan: PlannedChanges;
+  readonly goal: PlanGoal;
   readonly database: DesignDatabase;
   readonly state: WorkState;
   /** Another plan is being made. */
@@ -29,7 +37,8 @@ export function CarryOut({
   onStop(): void;
 }) {
   const { undoes } = plan;
-  const suggested = undoes === null ? '' : `Takes back ${undoes.number}, ${undoes.name}`;
+  const suggested =
+    goal === 'last' ? 'Puts back what others changed' : undoes === null ? '' : `Takes back ${undoes.number}, ${undoes.name}`;
   const [name, setName] = useState(suggested);
   const [agreed, setAgreed] = useState(false);
   const [typed, setTyped] = useState('');
@@ -121,7 +130,7 @@ export function CarryOut({
             disabled={isBusy || lacks !== null}
             aria-describedby={why}
           >
-            {undoes === null ? 'Apply' : 'Take it back'}
+            {goal === 'text' ? 'Apply' : goal === 'before' ? 'Take it back' : 'Put it back'}
           </Button>
           <span id={why} className="text-small text-ink-2">
             {lacks ?? plan.locks}

@@ -11,6 +11,7 @@ import { Sql } from '../../parts/sql.js';
 import { AnswersBox } from './answers.js';
 import { CarryOut } from './carry-out.js';
 import { DatabaseBar } from './database-bar.js';
+import { DriftNotice } from './drift.js';
 import { FormerNames } from './former-names.js';
 import { HalfDone } from './half-done.js';
 import { HistoryList } from './history.js';
@@ -71,7 +72,7 @@ export function ChangesScreen() {
 
 /** The plan for one database. */
 function DatabaseChanges({ changes }: { readonly changes: ReturnType<typeof useChanges> }) {
-  const { tree, database, planned, isSaved, answers, tab, undo, say, show, again, takeBack, agree, error } = changes;
+  const { tree, database, planned, isSaved, answers, tab, goal, say, show, again, aim, agree, error } = changes;
   const work = useWork({ tree, database: database?.id ?? '' }, again);
   const { data, isFetching } = planned;
   const refetch = planned.refetch;
@@ -115,11 +116,12 @@ function DatabaseChanges({ changes }: { readonly changes: ReturnType<typeof useC
                   </button>
                 ))}
               </div>
-              {undo && (
+              {goal !== 'text' && (
                 <span className="min-w-0 truncate text-small">
-                  Taking back{' '}
-                  {plan?.undoes === undefined || plan.undoes === null ? '' : `${plan.undoes.number}, “${plan.undoes.name}”`}{' '}
-                  <button type="button" className="underline underline-offset-2" onClick={() => takeBack(false)}>
+                  {goal === 'last'
+                    ? 'Putting back what others changed'
+                    : `Taking back ${plan?.undoes == null ? '' : `${plan.undoes.number}, “${plan.undoes.name}”`}`}{' '}
+                  <button type="button" className="underline underline-offset-2" onClick={() => aim('text')}>
                     Back to what the text says
                   </button>
                 </span>
@@ -129,11 +131,11 @@ function DatabaseChanges({ changes }: { readonly changes: ReturnType<typeof useC
                   ? 'the text is being saved…'
                   : isFetching
                     ? 'looking at the rows…'
-                    : plan !== null && !undo
+                    : plan !== null && goal === 'text'
                       ? `looked at in ${Math.round(plan.milliseconds)} ms`
                       : ''}
               </span>
-              {plan !== null && Object.keys(plan.entities).length > 0 && !undo && (
+              {plan !== null && Object.keys(plan.entities).length > 0 && goal === 'text' && (
                 <Link
                   className="text-small whitespace-nowrap text-selected underline underline-offset-2"
                   to={plannedLink(tree, database.id)}
@@ -172,7 +174,8 @@ function DatabaseChanges({ changes }: { readonly changes: ReturnType<typeof useC
           <div className="h-full space-y-6 overflow-auto bg-sheet px-5 py-4">
             {plan !== null && (
               <CarryOut
-                key={plan.undoes?.number ?? 0}
+                key={`${goal} ${plan.undoes?.number ?? 0}`}
+                goal={goal}
                 plan={plan}
                 database={database}
                 state={work.state}
@@ -186,7 +189,7 @@ function DatabaseChanges({ changes }: { readonly changes: ReturnType<typeof useC
                     ended();
                     if (!done) return;
                     show('steps');
-                    if (undo) takeBack(false);
+                    if (goal !== 'text') aim('text');
                   })
                 }
                 onStop={work.stop}
@@ -194,7 +197,7 @@ function DatabaseChanges({ changes }: { readonly changes: ReturnType<typeof useC
             )}
             <AnswersBox answers={answers} onSay={say} />
             {plan !== null && (
-              <HistoryList history={plan.history} undoing={undo} onTakeBack={() => takeBack(true)} onLetGo={letGo} />
+              <HistoryList history={plan.history} undoing={goal === 'before'} onTakeBack={() => aim('before')} onLetGo={letGo} />
             )}
           </div>
         }
@@ -220,8 +223,13 @@ function Shown({
     case 'steps':
       return (
         <>
-          <Steps plan={plan} dialect={changes.database?.dialect ?? 'sqlite'} onSay={onSay} />
-          {plan.changes.length === 0 && !changes.undo && <FormerNames tree={changes.tree} databases={changes.databases} />}
+          {changes.database !== null && changes.goal === 'text' && (
+            <DriftNotice tree={changes.tree} database={changes.database} onPutBack={() => changes.aim('last')} />
+          )}
+          <Steps plan={plan} goal={changes.goal} dialect={changes.database?.dialect ?? 'sqlite'} onSay={onSay} />
+          {plan.changes.length === 0 && changes.goal === 'text' && (
+            <FormerNames tree={changes.tree} databases={changes.databases} />
+          )}
         </>
       );
     case 'rehearsal':

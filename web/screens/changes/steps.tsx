@@ -1,6 +1,6 @@
 import { ChevronDown, ChevronRight } from 'lucide-react';
 import { useState } from 'react';
-import type { DesignDatabase, PlannedChanges, ToldChange } from '../../../contract/index.js';
+import type { DesignDatabase, PlanGoal, PlannedChanges, ToldChange } from '../../../contract/index.js';
 import { QuestionBox } from './question.js';
 import { Statements } from './statements.js';
 import { KINDS, rowsText, VERDICTS } from './verdicts.js';
@@ -8,10 +8,12 @@ import { KINDS, rowsText, VERDICTS } from './verdicts.js';
 /** What would become otherwise, as sentences: what is new, what changes, what goes; each with its SQL, its rows and what it asks. */
 export function Steps({
   plan,
+  goal,
   dialect,
   onSay,
 }: {
   readonly plan: PlannedChanges;
+  readonly goal: PlanGoal;
   readonly dialect: DesignDatabase['dialect'];
   onSay(line: string): void;
 }) {
@@ -21,7 +23,7 @@ export function Steps({
   return (
     <div className="space-y-4 px-6 py-4">
       <p role="status" aria-label="What would happen" className="font-serif text-title">
-        {summary(plan)}
+        {summary(plan, goal)}
       </p>
       {faults.map((fault) => (
         <p key={fault} role="alert" className="border-l-3 border-harm bg-label px-4 py-2 break-words">
@@ -62,9 +64,20 @@ export function Steps({
   );
 }
 
-function summary({ changes, questions, undoes }: PlannedChanges): string {
-  if (changes.length === 0 && questions.length === 0)
-    return undoes === null ? '✓ Nothing to do: the database is as the text says.' : '✓ Nothing of it is left to take back.';
+/** What is told of a plan that has nothing to do, and what its changes do. */
+const GOALS: Readonly<Record<PlanGoal, { readonly nothing: string; readonly one: string; readonly many: string }>> = {
+  text: { nothing: '✓ Nothing to do: the database is as the text says.', one: '', many: '' },
+  before: { nothing: '✓ Nothing of it is left to take back.', one: ' takes it back', many: ' take it back' },
+  last: {
+    nothing: '✓ Nothing to put back: the database is as it was last changed from here.',
+    one: ' puts it back',
+    many: ' put it back',
+  },
+};
+
+function summary({ changes, questions }: PlannedChanges, goal: PlanGoal): string {
+  const { nothing, one, many } = GOALS[goal];
+  if (changes.length === 0 && questions.length === 0) return nothing;
   const parts = (Object.keys(VERDICTS) as ToldChange['verdict'][]).flatMap((verdict) => {
     const count = changes.filter((change) => change.verdict === verdict).length;
     if (count === 0) return [];
@@ -76,8 +89,8 @@ function summary({ changes, questions, undoes }: PlannedChanges): string {
           : verdict;
     return [`${count} ${words}`];
   });
-  const many = changes.length === 1 ? '1 change' : `${changes.length.toLocaleString('en')} changes`;
-  return `${many}${undoes === null ? '' : changes.length === 1 ? ' takes it back' : ' take it back'}: ${parts.join(', ')}.`;
+  const count = changes.length === 1 ? `1 change${one}` : `${changes.length.toLocaleString('en')} changes${many}`;
+  return `${count}: ${parts.join(', ')}.`;
 }
 
 function ChangeItem({

@@ -1,6 +1,6 @@
 import { useCallback, useMemo, useState } from 'react';
 import { useParams, useSearchParams } from 'react-router';
-import type { DesignDatabase } from '../../../contract/index.js';
+import type { DesignDatabase, PlanGoal } from '../../../contract/index.js';
 import { api, useDesignDatabasesQuery, useKeepAnswersMutation, usePlanQuery } from '../../app/api.js';
 import { useAppDispatch, useAppSelector } from '../../app/store.js';
 
@@ -29,12 +29,12 @@ export function useChanges() {
   const [agreement, setAgreement] = useState<Agreement>(NO_AGREEMENT);
   const databases = data?.databases ?? NONE;
   const database = databases.find(({ id }) => id === search.get('database')) ?? databases[0] ?? null;
-  const undo = search.get('undo') !== null;
+  const goal: PlanGoal = search.get('goal') === 'before' ? 'before' : search.get('goal') === 'last' ? 'last' : 'text';
   const tab: ChangesTab = search.get('tab') === 'rehearsal' ? 'rehearsal' : search.get('tab') === 'script' ? 'script' : 'steps';
   const answers = data?.answers ?? '';
   const of = useMemo(
-    () => ({ tree, database: database?.id ?? '', undo, revision, answers, ...agreement }),
-    [tree, database?.id, undo, revision, answers, agreement],
+    () => ({ tree, database: database?.id ?? '', goal, revision, answers, ...agreement }),
+    [tree, database?.id, goal, revision, answers, agreement],
   );
   // A text that is not saved yet is planned once it is: the plan is of what the server has.
   const planned = usePlanQuery(of, { skip: database === null || !isSaved, refetchOnMountOrArgChange: true });
@@ -57,7 +57,7 @@ export function useChanges() {
     tree,
     databases,
     database,
-    undo,
+    goal,
     tab,
     answers,
     planned,
@@ -66,7 +66,7 @@ export function useChanges() {
     error: error ?? keeping.error,
     look: (id: string) => set('database', id),
     show: (next: ChangesTab) => set('tab', next === 'steps' ? null : next),
-    takeBack: (on: boolean) => set('undo', on ? '' : null),
+    aim: (next: PlanGoal) => set('goal', next === 'text' ? null : next),
     agree: setAgreement,
     say,
     again,

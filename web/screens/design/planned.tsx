@@ -22,7 +22,7 @@ export function usePlanned(view: DesignView | null): MapNotes | null {
   const database = search.get(PLANNED);
   const { data: known } = useDesignDatabasesQuery(tree, { skip: database === null || tree === '' });
   const { data, error } = usePlanQuery(
-    { tree, database: database ?? '', undo: false, revision, answers: known?.answers ?? '', agreed: [], powers: false },
+    { tree, database: database ?? '', goal: 'text', revision, answers: known?.answers ?? '', agreed: [], powers: false },
     { skip: database === null || known === undefined || !isSaved },
   );
   const leave = useCallback(
