@@ -124,6 +124,7 @@ function planning(): string {
       given: [],
       asides: [],
       doneByHand: [],
+      byHandBefore: [],
       number: 1,
       now: NOW,
     });

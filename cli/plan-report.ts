@@ -61,6 +61,6 @@ export function printHistory(history: readonly HistoryEntry[]): void {
     const when = at.slice(0, 19).replace('T', ' ');
     process.stdout.write(`${number}  ${when}  ${name}${told}: ${changes.length} changes, ${rows} rows, ${milliseconds} ms\n`);
     for (const { sentence } of changes) process.stdout.write(`     ${sentence}\n`);
-    for (const step of byHand) process.stdout.write(`     ${handStepWords({ step, isPlaced: true })}\n`);
+    for (const step of byHand) process.stdout.write(`     ${handStepWords({ step, becomes: 'placed' })}\n`);
   }
 }

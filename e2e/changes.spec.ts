@@ -81,6 +81,78 @@ test('what things were called is taken out of the text once its database has fol
   await expect(happens).toContainText('Nothing to do');
 });
 
+/** The file of the data folder that is a database of the design. */
+function ownFile(folder: string): string {
+  const [file = ''] = readdirSync(folder, { recursive: true, encoding: 'utf8' }).filter((name) =>
+    /(?:^|\/)[0-9a-f-]{36}\.db$/.test(name),
+  );
+  return join(folder, file);
+}
+
+test('a step by hand stands at a statement of the plan, and is taken back with it', async ({ page, workbench }) => {
+  await openDemo(page, workbench);
+  await makeFile(page);
+  await goTo(page, 'design');
+  await replaceText(page, (text) =>
+    text.replace(
+      "founded  integer optional, note 'the year, where it is known'",
+      'founded  integer optional\n  motto  text(40) optional',
+    ),
+  );
+  await page.getByRole('link', { name: /^Changes/ }).click();
+  await page.getByRole('button', { name: /^SQL of: makers.motto/ }).click();
+  await page
+    .getByRole('button', { name: /^By hand, at: / })
+    .first()
+    .click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByRole('radio', { name: 'after the whole plan' }).check();
+  await dialog.getByRole('textbox', { name: 'Statement' }).fill('commit');
+  await dialog.getByRole('textbox', { name: 'Way back' }).fill("delete from tags where name = 'by hand'");
+  await dialog.getByRole('button', { name: 'Put it in' }).click();
+  await expect(dialog.getByRole('alert')).toContainText('beyond the plan');
+  await dialog.getByRole('textbox', { name: 'Statement' }).fill('update makers set motto = upper(name)\nwhere motto is null');
+  await dialog.getByRole('textbox', { name: 'Way back' }).fill("update makers set name = name || '!'");
+  await dialog.getByRole('button', { name: 'Put it in' }).click();
+  await expect(page.getByRole('region', { name: 'By hand' })).toContainText('By hand after “plan”: update makers');
+  await page.getByRole('textbox', { name: 'Name' }).fill('mottos');
+  await page.getByRole('button', { name: 'Apply' }).click();
+  await expect(page.getByRole('status', { name: 'Applied' })).toContainText('Done as number 2');
+  const made = new Database(ownFile(workbench.folder), { readonly: true });
+  expect(made.prepare('select count(*) as rows from makers where motto = upper(name)').get()).toEqual({ rows: 7 });
+  made.close();
+  await page.getByRole('region', { name: 'History' }).getByRole('button', { name: 'Take back…' }).click();
+  await page.getByRole('checkbox', { name: /lose a value/ }).check();
+  await page.getByRole('button', { name: 'Take it back' }).click();
+  await expect(page.getByRole('region', { name: 'History' })).toContainText('taken back');
+  const back = new Database(ownFile(workbench.folder), { readonly: true });
+  expect(back.prepare("select count(*) as rows from makers where name like '%!'").get()).toEqual({ rows: 7 });
+  back.close();
+});
+
+test('what somebody else changed in a database is taken into the text, or put back', async ({ page, workbench }) => {
+  await openDemo(page, workbench);
+  await makeFile(page);
+  const db = new Database(ownFile(workbench.folder));
+  db.exec('alter table makers add column motto text');
+  db.close();
+  await page.reload();
+  const notice = page.getByRole('region', { name: 'Changed by others' });
+  await expect(notice).toContainText('makers.motto is new');
+  await notice.getByRole('button', { name: 'Put it back…' }).click();
+  const happens = page.getByRole('status', { name: 'What would happen' });
+  await expect(happens).toContainText('1 change puts it back');
+  await page.getByRole('button', { name: 'Back to what the text says' }).click();
+  await notice.getByRole('button', { name: 'Take it into the text…' }).click();
+  const dialog = page.getByRole('dialog');
+  await expect(dialog).toContainText('motto');
+  await dialog.getByRole('button', { name: 'Take it into the text' }).click();
+  // All that is left to do is what a text has checked beside.
+  await expect(happens).toContainText('1 change: 1 safe.');
+  await expect(page.getByRole('region', { name: 'Changed by others' })).toBeVisible();
+  await expect(page.getByRole('region', { name: 'New' })).toContainText('The check makers_motto_type');
+});
+
 test('the map shows what is new and what changes', async ({ page, workbench }) => {
   await openDemo(page, workbench);
   await makeFile(page);

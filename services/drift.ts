@@ -5,7 +5,7 @@ import type { Existing } from '../core/import/index.js';
 import { type BroughtAgain, bringAgain } from '../core/revisions/index.js';
 import { type Schema, withoutOwnTables } from '../core/schema/index.js';
 import type { Engine, Outcome } from '../engines/index.js';
-import { historyOf, makePlan, ownedNow, type PlanDatabase, type PlannedDatabase } from './plan-database.js';
+import { historyOf, makePlan, ownedNow, type PlanDatabase, type PlannedDatabase, withoutHandSteps } from './plan-database.js';
 
 /** What somebody else's hand has changed in a database since it was last changed from here. */
 export interface Drift {
@@ -66,11 +66,12 @@ export async function planPuttingBack(
     after: newest.after,
     stated: readDesign(newest.textAfter, engine.dialect).schema,
     former: NO_FORMER_NAMES,
-    answers: request.answers,
+    answers: withoutHandSteps(request.answers),
     last: newest.after,
     given: [],
     asides: [],
     doneByHand: [],
+    byHandBefore: [],
     number: newest.number + 1,
     now: request.now,
   });

@@ -70,6 +70,7 @@ export async function planDatabase(design: Design, engine: Engine, request: Plan
     given: givenTables(design),
     asides: [],
     doneByHand: [],
+    byHandBefore: history.value.flatMap(({ state, byHand }) => (state === 'applied' ? byHand : [])),
     number: (newest?.number ?? 0) + 1,
     now: request.now,
   });
@@ -107,16 +108,22 @@ export async function planUndo(
     after: entry.before,
     stated: text === null ? null : readDesign(text, engine.dialect).schema,
     former: formerNamesOfUndo(entry),
-    answers: request.answers,
+    answers: withoutHandSteps(request.answers),
     last: newest.after,
     given: [],
     asides: entry.asides,
     doneByHand: entry.byHand,
+    byHandBefore: [],
     number: newest.number + 1,
     now: request.now,
   });
   if (!planned.ok) return planned;
   return { ok: true, value: { plan: planned.value, seen, wished: entry.before, history: history.value, undoes: entry } };
+}
+
+/** Answers to the questions alone: what a person does by hand stands in plans that follow a text, and is taken back by its own way. */
+export function withoutHandSteps(answers: Answers): Answers {
+  return { ...answers, byHand: [] };
 }
 
 /** Makes a plan, whose questions to the rows the engine answers. */
@@ -178,7 +185,7 @@ export function applying(
       after: wished,
       renames: renamesIn(plan.paired),
       asides: plan.asides,
-      byHand: plan.byHand.flatMap(({ step, isPlaced }) => (isPlaced ? [step] : [])),
+      byHand: plan.byHand.flatMap(({ step, becomes }) => (becomes === 'placed' ? [step] : [])),
       undoes: undoes?.number ?? null,
     },
   };

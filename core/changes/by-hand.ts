@@ -15,11 +15,11 @@ export interface HandStep {
   readonly back: string | null;
 }
 
-/** A step by hand, and whether its place is in the plan. */
+/** A step by hand, and what becomes of it in a plan. */
 export interface PlacedHandStep {
   readonly step: HandStep;
-  /** Whether it is carried out: its place is among the statements of the plan. */
-  readonly isPlaced: boolean;
+  /** *placed*: it is carried out; *no place*: what it stands at is not in the plan; *done*: it was carried out on the database before. */
+  readonly becomes: 'placed' | 'no place' | 'done';
 }
 
 /** The statements of a plan with those by hand among them. */
@@ -34,14 +34,16 @@ interface WithHandSteps {
  * Puts the steps by hand of an engine among the statements of a plan. One whose place is not in the plan is passed over, since answers
  * serve several databases, some of which are past it; and a plan that has nothing to do has nothing to do by hand either.
  *
+ * @param done those that were carried out on the database before, and not taken back since: none is carried out twice
  * @param changing the tables that become otherwise: one that is only looked at, or kept from others meanwhile, is no place by itself
  */
 export function withHandSteps(
   generated: readonly Operation[],
   steps: readonly HandStep[],
   on: DialectName,
-  changing: ReadonlySet<string>,
+  { done, changing }: { readonly done: readonly HandStep[]; readonly changing: ReadonlySet<string> },
 ): WithHandSteps {
+  const carriedOut = new Set(done.map(writtenHandStep));
   const own = steps.filter((step) => step.on === on);
   if (own.length === 0) return { operations: generated, placed: [], faults: [] };
   const before = new Map<number, Operation[]>();
@@ -50,10 +52,14 @@ export function withHandSteps(
   const placed: PlacedHandStep[] = [];
   const faults: string[] = [];
   for (const step of own) {
+    if (carriedOut.has(writtenHandStep(step))) {
+      placed.push({ step, becomes: 'done' });
+      continue;
+    }
     const found = placesOf(generated, step, changing);
     const [first] = found;
     const last = found.at(-1);
-    placed.push({ step, isPlaced: first !== undefined });
+    placed.push({ step, becomes: first === undefined ? 'no place' : 'placed' });
     if (first === undefined || last === undefined) continue;
     const operation = operationOf(step, generated[first]);
     if (step.where === 'before') before.set(first, [...(before.get(first) ?? []), operation]);
@@ -91,10 +97,16 @@ export function placeWords({ table, what }: Pick<HandStep, 'table' | 'what'>): s
 }
 
 /** What becomes of a step by hand, in words. */
-export function handStepWords({ step, isPlaced }: PlacedHandStep): string {
+export function handStepWords({ step, becomes }: PlacedHandStep): string {
   const place = `By hand ${step.where} “${placeWords(step)}”`;
-  if (!isPlaced) return `${place}: that is not in this plan, so it is passed over.`;
-  return `${place}: ${firstLine(step.sql)}${step.back === null ? ' It has no way back.' : ''}`;
+  switch (becomes) {
+    case 'no place':
+      return `${place}: that is not in this plan, so it is passed over.`;
+    case 'done':
+      return `${place}: it was carried out on this database before, and is not again.`;
+    case 'placed':
+      return `${place}: ${firstLine(step.sql)}${step.back === null ? ' It has no way back.' : ''}`;
+  }
 }
 
 /** What of a plan that is taken back stays, in words: what was done by hand and has no way back. */

@@ -49,6 +49,7 @@ function planned(
     given: [],
     asides: [],
     doneByHand: [],
+    byHandBefore: [],
     number: 1,
     now: '2031-04-12T09:00:00.000000Z',
     ...more,

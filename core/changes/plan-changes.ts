@@ -43,6 +43,8 @@ export interface PlanRequest {
   readonly asides: readonly Aside[];
   /** What was done by hand in the plan that is taken back; nothing where it is none of that sort. */
   readonly doneByHand: readonly HandStep[];
+  /** What was done by hand in plans that stand: none of it is done again. */
+  readonly byHandBefore: readonly HandStep[];
   /** The number that the plan will have in the history. */
   readonly number: number;
   /** What now is, as a timestamp in wire form. */
@@ -195,7 +197,7 @@ export function* planChanges(request: PlanRequest): PlanWork<ChangePlan> {
   });
   const asides = keptBy((table) => table).map(({ aside }) => aside);
   const changing = new Set(changes.flatMap(({ table }) => (table === null ? [] : [writtenPlace(table)])));
-  const byHand = withHandSteps(generated, answers.byHand, dialect.name, changing);
+  const byHand = withHandSteps(generated, answers.byHand, dialect.name, { done: request.byHandBefore, changing });
   for (const message of byHand.faults) faults.add(message);
   const operations = byHand.faults.length > 0 ? [] : withHandStepsBack(byHand.operations, request.doneByHand);
   return { ...told, changes, questions, faults: Array.from(faults), operations, asides, byHand: byHand.placed };

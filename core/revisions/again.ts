@@ -89,14 +89,11 @@ function changeLines(
     const line = find(own, part.key);
     if (there !== undefined && same(part.text, there.text)) continue;
     if (line === undefined) {
-      if (there !== undefined)
-        changes.push({
-          kind: 'left',
-          where,
-          was: part.text.trim(),
-          now: there.text.trim(),
-          why: 'the text no longer has this line',
-        });
+      const why =
+        there === undefined
+          ? 'it is gone from the database, and the text says it in other words, or not at all'
+          : 'the text has no such line';
+      changes.push({ kind: 'left', where, was: part.text.trim(), now: there?.text.trim() ?? null, why });
       continue;
     }
     const next = there === undefined ? (same(line.text, part.text) ? '' : null) : mergedLine(line, part, there);

@@ -525,7 +525,7 @@ function toldHistory({
 }: HistoryEntry): ToldHistory {
   return {
     ...entry,
-    changes: [...changes.map(({ sentence }) => sentence), ...byHand.map((step) => handStepWords({ step, isPlaced: true }))],
+    changes: [...changes.map(({ sentence }) => sentence), ...byHand.map((step) => handStepWords({ step, becomes: 'placed' }))],
     asides: asides.map(({ aside }) => aside.name),
   };
 }

@@ -121,7 +121,7 @@ function DatabaseChanges({ changes }: { readonly changes: ReturnType<typeof useC
                   {goal === 'last'
                     ? 'Putting back what others changed'
                     : `Taking back ${plan?.undoes == null ? '' : `${plan.undoes.number}, “${plan.undoes.name}”`}`}{' '}
-                  <button type="button" className="underline underline-offset-2" onClick={() => aim('text')}>
+                  <button type="button" className="ml-1.5 underline underline-offset-2" onClick={() => aim('text')}>
                     Back to what the text says
                   </button>
                 </span>
