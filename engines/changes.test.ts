@@ -1,18 +1,14 @@
 import { isDeepStrictEqual } from 'node:util';
 import fc from 'fast-check';
 import { afterAll, beforeAll, expect, inject, test } from 'vitest';
-import { type ChangePlan, type Question, readAnswers, tableKey, writtenPlace } from '../core/changes/index.js';
+import { readAnswers } from '../core/changes/index.js';
 import { readDesign } from '../core/design/index.js';
-import { dialects } from '../core/dialects/index.js';
-import { importEngines } from '../core/import/index.js';
-import type { Schema, Table } from '../core/schema/index.js';
-import { typeName } from '../core/values/index.js';
+import type { Schema } from '../core/schema/index.js';
 import { applying, type OpenScratch, type PlannedDatabase, planDatabase, planUndo, wishedSchema } from '../services/index.js';
 import { arbitraryTree } from '../tests/arbitrary-tree.js';
-import { answerFor, arbitraryEdits, edited } from '../tests/edited-tree.js';
+import { answerTo, contentOf, lost } from '../tests/changed-rows.js';
+import { arbitraryEdits, edited } from '../tests/edited-tree.js';
 import { carriesOut, dialectOf, type EngineName, type Engines, type MadeTree, makeOn, openEngines } from '../tests/engines.js';
-import type { Engine } from './index.js';
-import { rawRows } from './raw-rows.js';
 
 /** How many pairs of texts are tried on each engine; more with PAIRS in the environment. */
 const PAIRS = Number(process.env.PAIRS ?? 100);
@@ -31,47 +27,6 @@ const scratchOn =
     const database = await engines.open(name);
     return { ok: true, value: { engine: database.engine, remove: () => database.remove() } };
   };
-
-/** Each row of a table, by its key, as texts from which its values can be made again. */
-async function rowsOf(
-  engine: Engine,
-  { name, columns, primaryKey }: Table,
-): Promise<ReadonlyMap<string, ReadonlyMap<string, unknown>>> {
-  const { exact, print, quote } = dialects[engine.dialect];
-  const values = columns.map(({ name: of, type }) => print(exact.read({ kind: 'column', source: null, column: of }, type)));
-  const read = await rawRows(engine, `select ${values.join(', ')} from ${quote(name.name)}`);
-  if (!read.ok) throw new Error(read.problem.message);
-  const rows = read.value.map((row) => new Map(columns.map((column, at) => [column.name, row[at]])));
-  return new Map(rows.map((row) => [JSON.stringify(primaryKey.columns.map((column) => row.get(column))), row]));
-}
-
-async function contentOf(
-  engine: Engine,
-  { tables }: Schema,
-): Promise<ReadonlyMap<string, ReadonlyMap<string, ReadonlyMap<string, unknown>>>> {
-  const content = new Map<string, ReadonlyMap<string, ReadonlyMap<string, unknown>>>();
-  for (const table of tables) content.set(tableKey(table.name), await rowsOf(engine, table));
-  return content;
-}
-
-/** A line that answers a question, by a number that stands for what a person would choose. */
-function answerTo(
-  { kind, ways, table, columns }: Question,
-  wished: Schema,
-  dialect: 'sqlite' | 'postgres' | 'mariadb',
-  turn: number,
-): string {
-  const way = ways[turn % ways.length] ?? ways[0];
-  if (way === undefined) throw new Error('a question has no answer');
-  const own = wished.tables.find((one) => tableKey(one.name) === tableKey(table));
-  const declared = own?.columns.find(({ name }) => name === columns[0])?.type ?? 'text';
-  const type = importEngines[dialect].typeOf(declared);
-  if (way.line.startsWith('map ') || (kind === 'check' && way.line.startsWith('value '))) return ways.at(-1)?.line ?? '';
-  const key = own?.primaryKey.columns[0] ?? columns[0] ?? '';
-  return way.line.startsWith('keep ')
-    ? way.line.replace('… desc', `"${key}" desc`)
-    : way.line.replace('…', answerFor(typeName(type)));
-}
 
 interface Known {
   readonly madeAs: Schema;
@@ -108,51 +63,6 @@ async function planned(made: MadeTree, text: string, { madeAs, wished }: Known, 
     lines.push(lines.includes(line) ? answerTo(question, wished, design.dialect.name, turn + round + 1) : line);
   }
   return `asked on and on:\n${lines.join('\n')}`;
-}
-
-/** What of the rows is not where it should be. */
-function lost(
-  plan: ChangePlan,
-  answers: string,
-  before: Awaited<ReturnType<typeof contentOf>>,
-  after: Awaited<ReturnType<typeof contentOf>>,
-): string[] {
-  const problems: string[] = [];
-  for (const pair of plan.paired.tables) {
-    if (pair.before === null || pair.after === null) continue;
-    const was = before.get(tableKey(pair.before.name));
-    const is = after.get(tableKey(pair.after.name));
-    const { name } = pair.after;
-    // An answer about a column of another table of the same name excuses nothing here.
-    const spoken = (of: string) => answers.includes(writtenPlace(name, of));
-    const key = pair.columns.filter(({ before: own }) => own !== null && pair.before?.primaryKey.columns.includes(own.name));
-    // A key that changes itself is told apart by nothing here.
-    const merges =
-      /^keep /m.test(answers) &&
-      pair.before.foreignKeys.some(({ columns }) => columns.some((one) => pair.before?.primaryKey.columns.includes(one)));
-    if (merges) continue;
-    if (key.some(({ before: own, after: to }) => own?.type !== to?.type) || key.length !== pair.after.primaryKey.columns.length)
-      continue;
-    const left = /^(leave out|keep) /m.test(answers);
-    if (!left && was?.size !== is?.size) problems.push(`${name.name}: ${was?.size} rows became ${is?.size}`);
-    for (const [of, row] of was ?? []) {
-      const now = is?.get(of);
-      if (now === undefined) {
-        if (!left) problems.push(`${name.name}${of} is gone`);
-        continue;
-      }
-      for (const { before: own, after: to } of pair.columns) {
-        if (own === null || to === null || own.type.toLowerCase() !== to.type.toLowerCase() || to.generated !== null) continue;
-        if (row.get(own.name) === null || spoken(to.name)) continue;
-        // A key of several columns is emptied whole.
-        if (pair.after.foreignKeys.some(({ columns }) => columns.includes(to.name) && columns.some(spoken))) continue;
-        const moved = pair.after.foreignKeys.some(({ columns }) => columns.includes(to.name)) && /^keep /m.test(answers);
-        if (!moved && row.get(own.name) !== now.get(to.name))
-          problems.push(`${name.name}${of}.${to.name}: ${String(row.get(own.name))} became ${String(now.get(to.name))}`);
-      }
-    }
-  }
-  return problems;
 }
 
 test.each(ON)(

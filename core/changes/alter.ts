@@ -7,7 +7,7 @@ import type { ColumnChange, TableChange } from './compare.js';
 import type { Operation } from './operation.js';
 import { tableKey } from './pairs.js';
 import { namesIn } from './renamed-schema.js';
-import { staying } from './rows-of.js';
+import { going } from './rows-of.js';
 import type { ShapedColumn, TableShape } from './shaping.js';
 import type { Strategy, Working } from './working.js';
 
@@ -38,6 +38,8 @@ export interface Alterations {
   dropOf(sql: string): string | null;
   /** What an insert says whose numbers are given. */
   readonly givenNumbers: string;
+  /** The column of the engine's own by which rows are told apart that have no key. */
+  readonly rowAddress: string;
   /** Whether making it again replaces it. */
   readonly replacesFunctions: boolean;
 }
@@ -593,11 +595,12 @@ class Altering {
   /** Rows that are left out: those that others have to look at go last. */
   private rowsOut(): Operation[] {
     return this.shapes.toReversed().flatMap((shape) => {
-      const stays = staying(shape);
-      if (stays === null) return [];
-      const { before, after } = shape.pair;
+      const { before, after, columns } = shape.pair;
+      const key = before.primaryKey.columns.map((name) => columns.find((one) => one.before?.name === name)?.after?.name ?? name);
+      const goes = going({ placed: this.placed }, shape, key.length > 0 ? key : [this.spelling.rowAddress]);
+      if (goes === null) return [];
       const alias = this.dialect.quote(before.name.name);
-      const where = this.dialect.print({ kind: 'not', operand: stays });
+      const where = this.dialect.print(goes);
       // Which rows those are rests on others, which may go too: they are all told before any does.
       return [this.rows(`delete from ${this.name(after.name)} ${alias} where ${where}`, after.name, 'rows that are left out')];
     });

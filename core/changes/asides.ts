@@ -164,13 +164,13 @@ export function returningRows(
     if (aside.kind !== 'rows' || tableKey(aside.table) !== tableKey(table.name)) return [];
     const columns = aside.columns.filter((name) => table.columns.some((one) => one.name === name && one.generated === null));
     const key = table.primaryKey.columns;
-    const taken = existsIn(at, equal(columnsOf(TAKEN, key), columnsOf(ASIDE, key)), { alias: TAKEN });
+    const taken = (): SqlExpression => existsIn(at, equal(columnsOf(TAKEN, key), columnsOf(ASIDE, key)), { alias: TAKEN });
     return [
       {
         columns,
         select: selectOf(tableSource(aside.aside, ASIDE), {
           columns: columns.map((name) => ({ expression: column(ASIDE, name), as: name })),
-          where: key.length === 0 ? null : { kind: 'not', operand: taken },
+          where: key.length === 0 ? null : { kind: 'not', operand: taken() },
         }),
       },
     ];

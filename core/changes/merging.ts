@@ -45,7 +45,8 @@ export function mergedRows(shaping: Shaping, shape: TableShape, keeping: Keeping
     shaping.fault(`keep ${place}: ${after.name.name} has no column ${unknown}.`);
     return null;
   }
-  const rows = rowsOf(shaping, shape);
+  // What rows are told apart by, and no more: else which of them become one would rest on all that they point at.
+  const rows = rowsOf(shaping, shape, [...keeping.columns, ...keeping.order.map((term) => term.column)]);
   const keys = key.map((name, at) => ({
     expression: column(before.name.name, shaping.named(before.name, name)),
     as: keyOf(at),

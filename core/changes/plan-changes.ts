@@ -19,8 +19,9 @@ import type { PlanWork } from './plan-work.js';
 import { type Question, questionsOf } from './questions.js';
 import { rowsOf } from './rows-of.js';
 import { shapesOf } from './shape.js';
-import type { Placed, Shaping, TableShape } from './shaping.js';
+import type { Placed, Shaping } from './shaping.js';
 import { strategies } from './strategies.js';
+import type { Merges } from './working.js';
 
 /** A database, and what it is to become. Both are as the engine reads them back. */
 export interface PlanRequest {
@@ -172,7 +173,7 @@ export function* planChanges(request: PlanRequest): PlanWork<ChangePlan> {
     merges: (placed) => {
       if (answers.keeping.length === 0) return [];
       const around = shaping(placed, named, mergedTable);
-      return parentsFirst(shapesOf(around)).flatMap((shape) => {
+      const merges = shapesOf(around).flatMap((shape) => {
         const { before: table, after: to } = shape.pair;
         const into = mergedTable(table.name);
         const selects = keepingsOf(request, to.name).flatMap((keeping, at) => {
@@ -186,6 +187,7 @@ export function* planChanges(request: PlanRequest): PlanWork<ChangePlan> {
         });
         return into === null || selects.length === 0 ? [] : [{ of: table.name, table: into, selects }];
       });
+      return inOrder(merges, (message) => void faults.add(message));
     },
     asides: keptBy,
     madeRows: (placed) => {
@@ -199,7 +201,7 @@ export function* planChanges(request: PlanRequest): PlanWork<ChangePlan> {
   const changing = new Set(changes.flatMap(({ table }) => (table === null ? [] : [writtenPlace(table)])));
   const byHand = withHandSteps(generated, answers.byHand, dialect.name, { done: request.byHandBefore, changing });
   for (const message of byHand.faults) faults.add(message);
-  const operations = byHand.faults.length > 0 ? [] : withHandStepsBack(byHand.operations, request.doneByHand);
+  const operations = faults.size > 0 ? [] : withHandStepsBack(byHand.operations, request.doneByHand);
   return { ...told, changes, questions, faults: Array.from(faults), operations, asides, byHand: byHand.placed };
 }
 
@@ -249,18 +251,23 @@ function asStated(table: Table, stated: Schema | null): Table {
   };
 }
 
-/** Tables before those that point at them, as far as there is no circle. */
-function parentsFirst(shapes: readonly TableShape[]): readonly TableShape[] {
-  const sorted: TableShape[] = [];
-  const visit = (shape: TableShape, above: ReadonlySet<TableShape>): void => {
-    if (sorted.includes(shape) || above.has(shape)) return;
-    for (const key of shape.pair.before.foreignKeys) {
-      const parent = shapes.find(({ pair }) => tableKey(pair.before.name) === tableKey({ schema: key.schema, name: key.table }));
-      if (parent !== undefined) visit(parent, new Set([...above, shape]));
+/** What becomes one before what that rests on. */
+function inOrder(merges: readonly Merges[], fault: (message: string) => void): readonly Merges[] {
+  const sorted: Merges[] = [];
+  const visit = (one: Merges, above: readonly Merges[]): void => {
+    if (sorted.includes(one)) return;
+    if (above.includes(one)) {
+      const circle = above.slice(above.indexOf(one)).map(({ of }) => writtenPlace(of));
+      fault(
+        `Which rows of ${circle.join(' and ')} become one rests on the others’. Answer for one of these first, and for the others in a plan after it.`,
+      );
+      return;
     }
-    sorted.push(shape);
+    const told = JSON.stringify(one.selects);
+    for (const other of merges) if (other !== one && told.includes(JSON.stringify(other.table))) visit(other, [...above, one]);
+    sorted.push(one);
   };
-  for (const shape of shapes) visit(shape, new Set());
+  for (const one of merges) visit(one, []);
   return sorted;
 }
 

@@ -74,6 +74,8 @@ const spelling: Alterations = {
     return `drop ${word} ${name}`;
   },
   givenNumbers: ' overriding system value',
+  // https://www.postgresql.org/docs/15/ddl-system-columns.html: within a statement it tells rows apart.
+  rowAddress: 'ctid',
   replacesFunctions: true,
 };
 

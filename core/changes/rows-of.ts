@@ -1,5 +1,5 @@
 import type { Dialect } from '../dialects/index.js';
-import { allOf, type Select, type SqlExpression, selectOf, tableSource } from '../sql/index.js';
+import { allOf, column, columnsOf, type Select, type SqlExpression, selectOf, tableSource } from '../sql/index.js';
 import { typeOfColumn } from './conversion.js';
 import type { ShapedColumn, Shaping, TableShape } from './shaping.js';
 
@@ -7,11 +7,36 @@ import type { ShapedColumn, Shaping, TableShape } from './shaping.js';
 export function rowsOf({ dialect, placed }: Shaping, shape: TableShape, only?: readonly string[]): Select {
   const { before } = shape.pair;
   const wanted = only === undefined ? shape.columns : shape.columns.filter(({ column: { name } }) => only.includes(name));
+  const where = staying(shape);
   return selectOf(tableSource(placed(before.name), before.name.name), {
     columns: wanted.map((one) => ({ expression: typed(dialect, one), as: one.column.name })),
-    joins: shape.joins,
-    where: staying(shape),
+    joins: shape.joins.filter(
+      ({ source }) => wanted.some(({ value }) => speaksOf(value, source.alias)) || speaksOf(where, source.alias),
+    ),
+    where,
   });
+}
+
+/** Whether an expression takes something of a source: a join of which nothing is taken would only make its table a condition of others. */
+function speaksOf(expression: SqlExpression | null, alias: string): boolean {
+  return JSON.stringify(expression).includes(`"source":${JSON.stringify(alias)}`);
+}
+
+/**
+ * The condition that a row goes, for a statement that has no joins.
+ *
+ * @param key the columns that tell its rows apart, as they are called when they are read
+ */
+export function going({ placed }: Pick<Shaping, 'placed'>, shape: TableShape, key: readonly string[]): SqlExpression | null {
+  const stays = staying(shape);
+  if (stays === null) return null;
+  const goes: SqlExpression = { kind: 'not', operand: stays };
+  const { name } = shape.pair.before;
+  const joins = shape.joins.filter(({ source }) => speaksOf(stays, source.alias));
+  if (joins.length === 0) return goes;
+  const columns = key.map((one) => ({ expression: column(name.name, one), as: null }));
+  const select = selectOf(tableSource(placed(name), name.name), { columns, joins, where: goes });
+  return { kind: 'in select', operand: columnsOf(name.name, key), select };
 }
 
 /**
