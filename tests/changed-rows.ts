@@ -18,7 +18,17 @@ async function rowsOf(
   const read = await rawRows(engine, `select ${values.join(', ')} from ${quote(name.name)}`);
   if (!read.ok) throw new Error(read.problem.message);
   const rows = read.value.map((row) => new Map(columns.map((column, at) => [column.name, row[at]])));
-  return new Map(rows.map((row) => [JSON.stringify(primaryKey.columns.map((column) => row.get(column))), row]));
+  // What has no key is told apart by all that it holds, and by how often that is there.
+  const key = primaryKey.columns.length > 0 ? primaryKey.columns : columns.map((column) => column.name);
+  const times = new Map<string, number>();
+  return new Map(
+    rows.map((row) => {
+      const held = JSON.stringify(key.map((column) => row.get(column)));
+      const time = times.get(held) ?? 0;
+      times.set(held, time + 1);
+      return [time === 0 ? held : `${held} ${time}`, row];
+    }),
+  );
 }
 
 /** The rows of each table of a schema, by their keys. */

@@ -14,7 +14,7 @@ import type { Introspection } from '../engines/index.js';
 import { introspect } from '../engines/sqlite/introspect.js';
 import { applying, planDatabase, planUndo } from '../services/index.js';
 import { answerTo, contentOf, lost } from '../tests/changed-rows.js';
-import { type EngineName, makeOn, openEngines } from '../tests/engines.js';
+import { type EmptyDatabase, type EngineName, makeOn, openEngines } from '../tests/engines.js';
 import { startServers } from './servers.js';
 
 const NOW = '2031-04-12T09:00:00.000000Z';
@@ -23,12 +23,24 @@ const ROWS = 40;
 const MOST_ROUNDS = 40;
 
 const [name = 'sqlite', older = '', newer = ''] = process.argv.slice(2) as [EngineName, string, string];
-const servers = await startServers();
+// A file needs no server.
+const servers =
+  name === 'sqlite'
+    ? {
+        postgres: 'postgres://nobody@localhost/none',
+        mariadb: 'mariadb://nobody@localhost/none',
+        password: '',
+        folder: '',
+        stop: async () => {},
+      }
+    : await startServers();
 const engines = openEngines(servers);
+const open: EmptyDatabase[] = [];
 let isRight = false;
 try {
   isRight = await carriedOver();
 } finally {
+  for (const database of open) await database.remove();
   await engines.close();
   await servers.stop();
 }
@@ -77,6 +89,7 @@ async function carriedOver(): Promise<boolean> {
   const { model } = readDesign(before.text);
   const samples = Array.from(model.entities.values(), (entity) => `sample ${entity.name} ${ROWS}`);
   const { database, made } = await makeOn(engines, name, `${before.text}\n${samples.join('\n\n')}\n`);
+  open.push(database);
   const { engine } = database;
   const first = await engine.introspect(null);
   if (!first.ok) throw new Error(first.problem.message);

@@ -73,11 +73,29 @@ const spelling: Alterations = {
     }
     return `drop ${word} ${name}`;
   },
+  alterOf(sql) {
+    const [, name, options = ''] =
+      /^create\s+sequence\s+((?:[\w$]+|"(?:[^"]|"")+")(?:\.(?:[\w$]+|"(?:[^"]|"")+"))?)\b(.*)$/is.exec(sql) ?? [];
+    if (name === undefined) return null;
+    // What the statement leaves out is as it is by default, and an option is said once
+    // (https://www.postgresql.org/docs/15/sql-altersequence.html).
+    const left = SEQUENCE_DEFAULTS.filter(({ said }) => !said.test(options)).map(({ option }) => option);
+    return `alter sequence ${name} ${[...left, options.trim()].join(' ').trim()}`;
+  },
   givenNumbers: ' overriding system value',
   // https://www.postgresql.org/docs/15/ddl-system-columns.html: within a statement it tells rows apart.
   rowAddress: 'ctid',
   replacesFunctions: true,
 };
+
+const SEQUENCE_DEFAULTS: readonly { readonly option: string; readonly said: RegExp }[] = [
+  { option: 'as bigint', said: /\bas\s+(?:smallint|integer|int|bigint)\b/i },
+  { option: 'increment by 1', said: /\bincrement\b/i },
+  { option: 'no minvalue', said: /\bminvalue\b/i },
+  { option: 'no maxvalue', said: /\bmaxvalue\b/i },
+  { option: 'cache 1', said: /\bcache\b/i },
+  { option: 'no cycle', said: /\bcycle\b/i },
+];
 
 export const postgresStrategy = alteringBy(spelling);
 

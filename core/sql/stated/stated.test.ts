@@ -24,6 +24,8 @@ describe('kept SQL that is one thing is admitted', () => {
     ['postgres', "create type mood as enum ('so;so', 'it''s')"],
     ['postgres', "create view v as select E'it\\'s; so' as a -- ;\n from t"],
     ['postgres', 'alter sequence a.s owned by a.t.id'],
+    ['postgres', 'alter table a.t add foreign key (x, y) references b.s (u, v) on delete cascade'],
+    ['postgres', 'alter table t add constraint k foreign key (x) references s not valid'],
     ['postgres', 'exclude using gist (during with &&)'],
     ['mariadb', 'create trigger t before insert on a for each row if new.x > 1 then set new.x = if(1, 2, 3); end if'],
     [
@@ -66,6 +68,9 @@ describe('kept SQL that is more than one thing, or none, is refused with the rea
     ['postgres', 'create view v as select 1 -- \r; drop table t\n', /not seen/],
     ['postgres', 'create view v as select $1', /parameter/],
     ['postgres', 'alter table t enable row level security, drop column x', /begins with alter/],
+    ['postgres', 'alter table t add foreign key (x) references s, drop column x', /begins with alter/],
+    ['postgres', 'alter table t add foreign key (x) references s; drop table t', /begins with alter/],
+    ['postgres', 'alter table t add constraint k check (x > 1)', /begins with alter/],
     ['mariadb', 'create view v as select 1; drop database x', /semicolon/],
     ['mariadb', 'create view v as select 1 /*!; drop database x */', /comment that is run/],
     ['mariadb', 'create view v as select 1 /*M!100000 union select 2 */', /comment that is run/],

@@ -73,11 +73,13 @@ const MAKES: Readonly<Record<DialectName, ReadonlySet<string>>> = {
   mariadb: new Set(['index', 'trigger', 'view', 'table', 'function', 'procedure', 'sequence']),
 };
 
-/** Statements that say more of what was made, word by word; `*` stands for a name, `…` for the rest. */
+/** Statements that say more of what was made, word by word; `*` stands for a name, `…` for a text, `+` for the rest of one part of a table. */
 const SAYS_MORE: Readonly<Record<DialectName, readonly string[]>> = {
   sqlite: [],
   postgres: [
     'alter sequence * owned by *',
+    'alter table * add foreign key +',
+    'alter table * add constraint * foreign key +',
     'alter table * enable row level security',
     'alter table * force row level security',
     'alter table * disable trigger *',
@@ -163,7 +165,7 @@ export function readStated(sql: string, dialect: DialectName): ReadStated {
     return { ok: true, form: 'statement', makes: isEvent ? 'event trigger' : made.word, tokens };
   }
   for (const pattern of SAYS_MORE[dialect]) {
-    if (!fits(tokens, pattern.split(' '))) continue;
+    if (!fits(tokens, depths, pattern.split(' '))) continue;
     return { ok: true, form: 'statement', makes: null, tokens };
   }
   return fault(
@@ -255,13 +257,21 @@ function opensBlock(tokens: readonly StatedToken[], at: number): boolean {
   return rest?.word === 'then';
 }
 
-/** Whether tokens are these words, where `*` is a name that may be said with its schema and `…` is one text. */
-function fits(tokens: readonly StatedToken[], pattern: readonly string[]): boolean {
+/**
+ * Whether tokens are these words, where `*` is a name that may be said with its schema, `…` is one text, and `+` is the rest of one part
+ * of a table: a comma outside brackets would begin another.
+ */
+function fits(tokens: readonly StatedToken[], depths: readonly number[], pattern: readonly string[]): boolean {
   let at = 0;
   for (const wanted of pattern) {
     const token = tokens[at];
     if (token === undefined) return false;
     if (wanted === '…') return tokens.length === at + 1 && token.kind === 'string';
+    if (wanted === '+')
+      return tokens.every(
+        ({ kind, text }, index) =>
+          index < at || kind !== 'symbol' || (text !== ';' && (text !== ',' || (depths[index] ?? 0) > 0)),
+      );
     if (wanted !== '*') {
       if (token.kind !== 'word' || token.word !== wanted) return false;
       at += 1;
