@@ -148,13 +148,42 @@ const changed = (from: string | RegExp, to: string) => {
 };
 
 test('rows of a table without a key of its own are left out, and all of them come back', async () => {
-  const remarks = (body: string) => `entity Remark in remarks\n  body  ${body}\n  key (rowid)\n`;
+  const remarks = (body: string) => `entity Remark in remarks\n  body  ${body}\n  key (rowid)\n\nsample Remark 0\n`;
   const story = await Story.of('sqlite', remarks('text(80) optional'));
   await story.run("insert into remarks (body) values ('one'), (null), ('one'), (null)");
   await story.apply(remarks('text(80)'), 'leave out remarks.body');
   expect(await story.rows('select body from remarks')).toEqual(['one', 'one']);
   await story.undo();
   expect(await story.rows('select body from remarks order by body')).toEqual(['-', '-', 'one', 'one']);
+});
+
+test('of rows without a key of their own that are to be alone one stays, and the others come back', async () => {
+  const tags = (unique: string) => `entity Tag in tags\n  label  text(20)${unique}\n  key (rowid)\n\nsample Tag 0\n`;
+  const story = await Story.of('sqlite', tags(''));
+  await story.run("insert into tags (label) values ('old'), ('new'), ('old')");
+  const [question] = (await story.plan(tags(' unique'))).questions;
+  expect(question?.ways).toHaveLength(1);
+  await story.apply(tags(' unique'), 'keep tags (label) by label');
+  expect(await story.rows('select label from tags order by label')).toEqual(['new', 'old']);
+  await story.undo();
+  expect(await story.rows('select label from tags order by label')).toEqual(['new', 'old', 'old']);
+});
+
+test('a type of a database of its own has other values, and a sequence another size: columns and rows go on', async () => {
+  const bows = (values: string, size: string) =>
+    `tree 'Bows'\n  dialect postgres\n  kept 'create type shade as enum (${values.replaceAll("'", "''")})'\n  kept 'create sequence bow_numbers${size}'\n\nchoice Shade\n${values.replaceAll(', ', '\n').replaceAll(/^/gm, '  ')}\n\nentity Bow in bows\n  id    integer key\n  tone  Shade default 'light' stored as 'shade'\n\nsample Bow 0\n`;
+  const before = bows("'light', 'dark'", ' as integer');
+  const after = bows("'dark', 'pale', 'light'", '');
+  const story = await Story.of('postgres', before);
+  await story.run("insert into bows (tone) values ('light'), ('dark')", "select nextval('bow_numbers')");
+  await story.apply(after);
+  await story.run("insert into bows (tone) values ('pale')");
+  expect(await story.rows('select tone from bows order by tone')).toEqual(['dark', 'pale', 'light']);
+  expect(await story.rows('select last_value from bow_numbers')).toEqual(['1']);
+  await story.run("delete from bows where tone = 'pale'");
+  await story.undo();
+  expect(await story.rows('select tone from bows order by tone')).toEqual(['light', 'dark']);
+  expect(await story.rows("select data_type from pg_sequences where sequencename = 'bow_numbers'")).toEqual(['integer']);
 });
 
 describe.each(ENGINES)('on %s', (name) => {

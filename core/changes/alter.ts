@@ -9,10 +9,11 @@ import { tableKey } from './pairs.js';
 import { namesIn } from './renamed-schema.js';
 import { going } from './rows-of.js';
 import type { ShapedColumn, TableShape } from './shaping.js';
+import { type StandingAround, type StandingSpelling, standingGone, standingMade } from './standing.js';
 import type { Strategy, Working } from './working.js';
 
 /** How an engine spells what changes a table that stands. */
-export interface Alterations {
+export interface Alterations extends StandingSpelling {
   dropForeignKey(table: string, name: string): string;
   dropUnique(table: string, name: string): string;
   dropCheck(table: string, name: string): string;
@@ -34,10 +35,6 @@ export interface Alterations {
   ): string;
   /** What a constraint is called that was given no name. */
   nameOf(table: Table, part: 'key' | 'pkey' | 'fkey' | 'check', columns: readonly string[]): string;
-  /** What an object is taken away by that stands beside tables, from the statement that made it. */
-  dropOf(sql: string): string | null;
-  /** How what stands beside tables becomes what a statement makes, under the same name; null where it has to be made anew. */
-  alterOf(sql: string): string | null;
   /** What an insert says whose numbers are given. */
   readonly givenNumbers: string;
   /** The column of the engine's own by which rows are told apart that have no key. */
@@ -58,6 +55,8 @@ class Altering {
   private readonly dialect: Dialect;
   private readonly shapes: readonly TableShape[];
   private readonly placed: (table: TableName) => TableName;
+  /** What it takes to change what tables stand on. */
+  private readonly around: StandingAround;
   /** Tables of which rows are written. */
   private readonly written: ReadonlySet<Table>;
 
@@ -72,6 +71,7 @@ class Altering {
       ),
     );
     this.placed = (table) => nowNamed.get(tableKey(table)) ?? table;
+    this.around = { working, spelling, name: (table) => this.name(table) };
     this.shapes = working.shapes(this.placed);
     this.written = new Set(this.shapes.filter((shape) => this.writesRows(shape)).map(({ pair }) => pair.before));
   }
@@ -91,7 +91,7 @@ class Altering {
       ),
       ...difference.changed.flatMap((change) => this.constraintsDown(change)),
       ...difference.changed.flatMap((change) => this.renames(change)),
-      ...difference.prelude.made.map((sql) => this.define(this.altered(sql) ?? sql, null, 'what tables stand on')),
+      ...difference.prelude.made.flatMap((sql) => standingMade(this.around, sql)),
       ...this.working.merges(this.placed).flatMap((merges) => this.merging(merges)),
       ...difference.made.flatMap(({ after }) => (after === null ? [] : this.madeBare(after))),
       ...difference.changed.flatMap((change) => this.columnsAdded(change)),
@@ -123,7 +123,7 @@ class Altering {
         after === null ? [] : this.partsOf(after, { ...after, foreignKeys: [], triggers: [] }, madeBareOf(after)),
       ),
       ...this.keysUp(),
-      ...difference.prelude.gone.toReversed().flatMap((sql) => (this.isAltered(sql) ? [] : this.dropped(sql))),
+      ...difference.prelude.gone.toReversed().flatMap((sql) => standingGone(this.around, sql) ?? this.dropped(sql)),
       ...difference.others.made.map((sql) => this.define(sql, null, 'what stands beside the tables')),
       ...difference.made.flatMap(({ after }) => (after === null ? [] : this.partsOf(after, after, { ...after, triggers: [] }))),
       ...difference.changed.flatMap((change) => this.triggersUp(change)),
@@ -592,24 +592,6 @@ class Altering {
         this.rows(`insert into ${into}\nselect made from ${this.name(from.aside)}`, tableAfter, 'rows that others point at'),
       ];
     });
-  }
-
-  /** What stands in the place of making a thing of which one stands there under the same name; null where none does. */
-  private altered(sql: string): string | null {
-    const dropped = this.spelling.dropOf(sql);
-    const isThere = dropped !== null && this.working.difference.prelude.gone.some((one) => this.spelling.dropOf(one) === dropped);
-    return isThere ? this.spelling.alterOf(sql) : null;
-  }
-
-  /** Whether a thing that goes becomes another of its name instead. */
-  private isAltered(sql: string): boolean {
-    const dropped = this.spelling.dropOf(sql);
-    return (
-      dropped !== null &&
-      this.working.difference.prelude.made.some(
-        (one) => this.spelling.dropOf(one) === dropped && this.spelling.alterOf(one) !== null,
-      )
-    );
   }
 
   /** Rows that are left out: those that others have to look at go last. */

@@ -33,7 +33,7 @@ export function keepingsOf({ answers }: Pick<Shaping, 'answers'>, table: TableNa
  */
 export function mergedRows(shaping: Shaping, shape: TableShape, keeping: Keeping): Select | null {
   const { before, after } = shape.pair;
-  const key = keyColumns(before);
+  const key = keyColumns(shaping, before);
   const place = `${before.name.name}.${keeping.columns.join(', ')}`;
   if (key.length === 0) {
     shaping.fault(`keep ${place}: rows of a table without a key cannot be told apart.`);
@@ -91,7 +91,7 @@ export function mergedRows(shaping: Shaping, shape: TableShape, keeping: Keeping
 /** The condition that a row becomes one with another, and goes. */
 export function isMergedAway(shaping: Shaping, shape: TableShape, keeping: Keeping): SqlExpression | null {
   const { before } = shape.pair;
-  const key = keyColumns(before).map((name) => column(before.name.name, shaping.named(before.name, name)));
+  const key = keyColumns(shaping, before).map((name) => column(before.name.name, shaping.named(before.name, name)));
   const table = shaping.merged(before.name);
   const [first, ...more] = key;
   if (first === undefined || table === null) return null;
@@ -109,9 +109,10 @@ export function keptKey(alias: string, value: SqlExpression, at: number): SqlExp
   return { kind: 'function', name: 'coalesce', args: [column(alias, staysColumn(at)), value] };
 }
 
-/** The columns by which a row of a table is told apart. */
-export function keyColumns({ primaryKey }: Table): readonly string[] {
-  return primaryKey.columns;
+/** The columns by which a row of a table is told apart: its key, or else what the engine itself tells it apart by; none where nothing does. */
+export function keyColumns({ rowAddress }: Pick<Shaping, 'rowAddress'>, { primaryKey, columns }: Table): readonly string[] {
+  if (primaryKey.columns.length > 0 || rowAddress === null) return primaryKey.columns;
+  return columns.some(({ name }) => name.toLowerCase() === rowAddress) ? [] : [rowAddress];
 }
 
 const ROWS = 'rows_to_be';

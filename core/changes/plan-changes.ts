@@ -109,6 +109,7 @@ export function* planChanges(request: PlanRequest): PlanWork<ChangePlan> {
     placed,
     named,
     merged,
+    rowAddress: strategies[dialect.name].rowAddress,
     within: new Set(),
     asides: request.asides,
     fault: (message) => void faults.add(message),

@@ -82,6 +82,10 @@ const spelling: Alterations = {
     const left = SEQUENCE_DEFAULTS.filter(({ said }) => !said.test(options)).map(({ option }) => option);
     return `alter sequence ${name} ${[...left, options.trim()].join(' ').trim()}`;
   },
+  typeOf(sql) {
+    const [, kind, name] = /^drop (type|domain) (.+)$/.exec(spelling.dropOf(sql) ?? '') ?? [];
+    return name === undefined ? null : { kind: kind === 'domain' ? 'domain' : 'type', name };
+  },
   givenNumbers: ' overriding system value',
   // https://www.postgresql.org/docs/15/ddl-system-columns.html: within a statement it tells rows apart.
   rowAddress: 'ctid',

@@ -15,6 +15,7 @@ import { writtenPlace } from './answers.js';
 import type { Difference, TableChange } from './compare.js';
 import { typeOfColumn } from './conversion.js';
 import type { Counted } from './count-rows.js';
+import { keyColumns } from './merging.js';
 import { columnKey, type MaybeRenamed, tableKey } from './pairs.js';
 import type { PlanWork } from './plan-work.js';
 import { namesIn } from './renamed-schema.js';
@@ -341,16 +342,19 @@ function* aboutUnique(shaping: Shaping, shape: TableShape, columns: readonly str
   const rows = Number(found ?? 0);
   if (rows === 0) return [];
   const listed = columns.map((name) => writtenPlace({ schema: null, name })).join(', ');
+  const canTell = keyColumns(shaping, shape.pair.before).length > 0;
   return [
     {
       kind: 'doubles',
       of: `unique ${writtenPlace(after.name, columns.join(', '))}`,
       table: after.name,
       columns,
-      sentence: `${many(rows)} of ${writtenPlace(after.name)} are not alone with their ${listed}, which is to be unique.`,
+      sentence: `${many(rows)} of ${writtenPlace(after.name)} are not alone with their ${listed}, which is to be unique.${canTell ? '' : ' They have no key by which one could be told from another: make them alone by hand first.'}`,
       rows,
       examples: [],
-      ways: [{ line: `keep ${writtenPlace(after.name)} (${listed}) by … desc`, does: 'of each the first in this order stays' }],
+      ways: canTell
+        ? [{ line: `keep ${writtenPlace(after.name)} (${listed}) by … desc`, does: 'of each the first in this order stays' }]
+        : [],
     },
   ];
 }

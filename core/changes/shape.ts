@@ -170,7 +170,7 @@ function mergingOf(
     const pair = shaping.paired.byBefore.get(tableKey({ schema: key.schema, name: key.table }));
     const target = pair?.before ?? undefined;
     const merged = target === undefined ? null : shaping.merged(target.name);
-    if (target === undefined || merged === null || referenced(key, target).join('\n') !== keyColumns(target).join('\n'))
+    if (target === undefined || merged === null || referenced(key, target).join('\n') !== keyColumns(shaping, target).join('\n'))
       return [];
     const alias = `merged_${at + 1}`;
     if (merged !== 'asked') return [{ key, alias, source: tableSource(merged, alias) }];

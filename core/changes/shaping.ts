@@ -51,6 +51,8 @@ export interface Shaping {
    * the statement itself; null where none do.
    */
   merged(table: TableName): TableName | 'asked' | null;
+  /** A column of the engine's own by which rows are told apart that have no key, as long as a plan lasts; null where it has none. */
+  readonly rowAddress: string | null;
   /** The tables whose rows are being worked out, so that a circle of keys comes to an end. */
   readonly within: ReadonlySet<string>;
   /** What was kept aside of what comes back. */

@@ -18,6 +18,8 @@ interface EngineChanges {
   readonly locks: string;
   /** Whether columns have their new names before rows are asked about. */
   readonly renamesFirst: boolean;
+  /** A column of its own by which it tells rows apart that have no key, and goes on to while they are changed; null for none. */
+  readonly rowAddress: string | null;
   /** Whether each definition commits by itself, so that a plan is a sequence that is noted step by step. */
   readonly commits: boolean;
 }
@@ -27,6 +29,8 @@ export const strategies: Readonly<Record<DialectName, EngineChanges>> = {
   sqlite: {
     strategy: sqliteStrategy,
     renamesFirst: true,
+    // https://www.sqlite.org/lang_createtable.html#rowid: a table without one has a key.
+    rowAddress: 'rowid',
     commits: false,
     // https://www.sqlite.org/lockingv3.html: a writer is alone, and readers wait for it only while it commits.
     locks: 'Nobody else writes to the file until all of it is done; who reads waits for the end of it alone.',
@@ -44,6 +48,8 @@ export const strategies: Readonly<Record<DialectName, EngineChanges>> = {
   postgres: {
     strategy: postgresStrategy,
     renamesFirst: true,
+    // A row's ctid is another once it is changed.
+    rowAddress: null,
     commits: false,
     // https://www.postgresql.org/docs/15/explicit-locking.html: what ALTER TABLE and DROP TABLE take is held to the end.
     locks:
@@ -56,6 +62,7 @@ export const strategies: Readonly<Record<DialectName, EngineChanges>> = {
   mariadb: {
     strategy: mariadbStrategy,
     renamesFirst: false,
+    rowAddress: null,
     commits: true,
     // “SQL statements that cause an implicit commit”; the triggers that refuse writers are the plan's own.
     locks:

@@ -82,7 +82,9 @@ export function inWorkingOrder(schema: Schema): Ordered {
 }
 
 function unitOf(sql: string): Unit {
-  return { table: null, sql, makes: nameMade(sql) ?? '', speaksOf: namesIn(sql) };
+  // The values of an enumerated type are texts and name nothing.
+  const spoken = /^create\s+type\s[\s\S]*\sas\s+enum\b/i.test(sql) ? sql.replace(/'(?:[^']|'')*'/g, "''") : sql;
+  return { table: null, sql, makes: nameMade(sql) ?? '', speaksOf: namesIn(spoken) };
 }
 
 function unitOfTable(table: Table): Unit {
