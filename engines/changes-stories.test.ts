@@ -158,12 +158,12 @@ test('rows of a table without a key of its own are left out, and all of them com
 });
 
 test('of rows without a key of their own that are to be alone one stays, and the others come back', async () => {
-  const tags = (unique: string) => `entity Tag in tags\n  label  text(20)${unique}\n  key (rowid)\n\nsample Tag 0\n`;
+  const tags = (unique: string) => `entity Tag in tags\n  label  text(20)\n  key (rowid)\n${unique}\nsample Tag 0\n`;
   const story = await Story.of('sqlite', tags(''));
   await story.run("insert into tags (label) values ('old'), ('new'), ('old')");
-  const [question] = (await story.plan(tags(' unique'))).questions;
+  const [question] = (await story.plan(tags('  unique (label), as index tags_label\n'))).questions;
   expect(question?.ways).toHaveLength(1);
-  await story.apply(tags(' unique'), 'keep tags (label) by label');
+  await story.apply(tags('  unique (label), as index tags_label\n'), 'keep tags (label) by label');
   expect(await story.rows('select label from tags order by label')).toEqual(['new', 'old']);
   await story.undo();
   expect(await story.rows('select label from tags order by label')).toEqual(['new', 'old', 'old']);
@@ -361,6 +361,19 @@ relation living
     const wanted = changed('email  text(80)', 'email  text(80) unique').replace('town   text(40) optional', 'town   text(40)');
     await story.apply(wanted, 'keep players (email) by id\nleave out players.town\nleave out loans.borrower_id');
     expect(await story.rows('select name from players order by name')).toEqual(['Ines']);
+    expect(await story.rows('select count(*) from loans')).toEqual(['2']);
+    await story.undo();
+    expect(
+      await story.rows('select lent_on, name from loans join players on players.id = borrower_id order by lent_on'),
+    ).toHaveLength(3);
+  });
+
+  test('rows that were left out for the sake of others come back, though nothing else of their table was changed', async () => {
+    const story = await Story.of(name, PLAYERS);
+    await story.apply(
+      changed('town   text(40) optional', 'town   text(40)'),
+      'leave out players.town\nleave out loans.borrower_id',
+    );
     expect(await story.rows('select count(*) from loans')).toEqual(['2']);
     await story.undo();
     expect(

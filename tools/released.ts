@@ -139,9 +139,9 @@ async function carriedOver(): Promise<boolean> {
     if (undo.value.plan.questions.length > 0) return false;
     const back = await engine.apply(applying(undo.value, { text: before.text, name: 'back', now: NOW, schemas: null }));
     if (!back.ok) throw new Error(back.problem.message);
-    const same = JSON.stringify(listed(content)) === JSON.stringify(listed(await contentOf(engine, madeAs)));
-    tell(`  taken back: ${back.value.kind}, the rows are ${same ? 'as they were' : 'OTHER THAN THEY WERE'}`);
-    return back.value.kind === 'applied' && same && problems.length === 0;
+    const isSame = told(listed(content), listed(await contentOf(engine, madeAs)));
+    tell(`  taken back: ${back.value.kind}, the rows are ${isSame ? 'as they were' : 'OTHER THAN THEY WERE'}`);
+    return back.value.kind === 'applied' && isSame && problems.length === 0;
   }
   tell('  asked on and on');
   return false;
@@ -154,9 +154,21 @@ function answered(question: Question, is: Introspection, lines: readonly string[
   return answerTo(question, is.schema, is.dialect, lines.filter((line) => line.includes(question.of)).length);
 }
 
-/** The rows of tables, in an order of their own. */
-function listed(content: Awaited<ReturnType<typeof contentOf>>): unknown {
-  return Array.from(content, ([table, own]) => [table, Array.from(own, ([key, row]) => [key, Array.from(row)]).sort()]);
+/** Each row of each table, as a line. */
+function listed(content: Awaited<ReturnType<typeof contentOf>>): readonly string[] {
+  return Array.from(content, ([table, own]) =>
+    Array.from(own.values(), (row) => `${table.replace('.', '')} ${JSON.stringify(Array.from(row.values()))}`),
+  )
+    .flat()
+    .sort();
+}
+
+/** Tells which rows are not as they were; whether all are. */
+function told(before: readonly string[], after: readonly string[]): boolean {
+  const [gone, come] = [before.filter((row) => !after.includes(row)), after.filter((row) => !before.includes(row))];
+  for (const row of gone.slice(0, 5)) tell(`  not there any more: ${row.slice(0, 200)}`);
+  for (const row of come.slice(0, 5)) tell(`  not there before: ${row.slice(0, 200)}`);
+  return before.length === after.length && gone.length + come.length === 0;
 }
 
 function tell(words: string): void {

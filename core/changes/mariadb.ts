@@ -32,7 +32,7 @@ export const mariadbStrategy: Strategy = (working) => {
   const { difference } = working;
   const shapes = working.shapes(asItStands);
   const shapeOf = (change: TableChange) => shapes.find(({ pair }) => pair.before === change.before);
-  const anew = difference.changed.filter((change) => isMadeAnew(change, shapeOf(change)));
+  const anew = difference.changed.filter((change) => isMadeAnew(working, change, shapeOf(change)));
   const light = difference.changed.filter((change) => !anew.includes(change));
   const made = difference.made.flatMap(({ after }) => after ?? []);
   const places = [
@@ -495,12 +495,13 @@ function bare(table: Table): Schema['tables'][number] {
 }
 
 /** Whether a change is made in a table of its own, with the rows copied. */
-function isMadeAnew(change: TableChange, shape: TableShape | undefined): boolean {
+function isMadeAnew(working: Working, change: TableChange, shape: TableShape | undefined): boolean {
   const changesRows =
     shape !== undefined && (shape.leftOut.length + shape.mergedAway.length > 0 || shape.columns.some(isGivenValues));
   const parts = [change.uniques, change.checks, change.constraints];
   return (
     changesRows ||
+    working.returning(change.after).length > 0 ||
     change.gone.length > 0 ||
     change.changed.length > 0 ||
     change.primaryKey ||

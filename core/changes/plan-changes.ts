@@ -136,7 +136,7 @@ export function* planChanges(request: PlanRequest): PlanWork<ChangePlan> {
   // Of a table whose columns all stay the rows say whether an answer still means something.
   for (const { before: changed } of compare(owned, after, paired, dialect.quote).changed) given.delete(changed);
   const coming = paired.tables.flatMap(({ before: table, after: to }) =>
-    table !== null && to !== null && given.has(table) && returningRows(request.asides, to).length > 0 ? [table] : [],
+    table !== null && to !== null && returningRows(request.asides, to).length > 0 ? [table] : [],
   );
   const touched = new Set([...coming, ...(yield* tablesTouched(asIs, given))]);
   const difference = compare(owned, after, paired, dialect.quote, (pair) => pair.before !== null && touched.has(pair.before));

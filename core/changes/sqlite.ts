@@ -23,7 +23,7 @@ export const sqliteStrategy: Strategy = (working) => {
   const { made, gone, changed, others } = difference;
   const plain = working.shapes((table) => table);
   const shapeOf = (change: TableChange) => plain.find(({ pair }) => pair.before === change.before);
-  const anew = changed.filter((change) => isMadeAnew(change, shapeOf(change)));
+  const anew = changed.filter((change) => isMadeAnew(working, change, shapeOf(change)));
   const light = changed.filter((change) => !anew.includes(change));
   const nowNamed = new Map(changed.map(({ before, after }) => [tableKey(before.name), after.name]));
   const away = new Map(anew.map(({ before, after }) => [tableKey(before.name), awayName(working, after.name)]));
@@ -177,12 +177,14 @@ function awayName({ before, after }: Working, { schema, name }: TableName): Tabl
 }
 
 /** Whether a change is more than SQLite can do to a table that stands. */
-function isMadeAnew(change: TableChange, shape: TableShape | undefined): boolean {
+function isMadeAnew(working: Working, change: TableChange, shape: TableShape | undefined): boolean {
   const { after, made } = change;
-  const changesRows = shape !== undefined && (shape.leftOut.length > 0 || shape.columns.some(isGivenValues));
+  const changesRows =
+    shape !== undefined && (shape.leftOut.length + shape.mergedAway.length > 0 || shape.columns.some(isGivenValues));
   const parts = [change.uniques, change.foreignKeys, change.constraints];
   return (
     changesRows ||
+    working.returning(change.after).length > 0 ||
     change.gone.length > 0 ||
     change.changed.some((column) => column.type || column.notNull || column.default || column.collation || column.generated) ||
     change.primaryKey ||
