@@ -2,7 +2,7 @@ import type { Dialect } from '../dialects/index.js';
 import { OWN_PREFIX, type Schema } from '../schema/index.js';
 import { column, equal, insertOf, type SqlExpression, string, type TableName } from '../sql/index.js';
 import type { Aside } from './aside.js';
-import type { HandStep } from './by-hand.js';
+import { type HandStep, wrongByHand } from './by-hand.js';
 import type { Change } from './changes.js';
 
 /** Where it is kept what was changed. */
@@ -160,7 +160,11 @@ export function historyEntry(row: readonly unknown[]): HistoryEntry {
     textBefore: textBefore === null ? null : String(textBefore),
     textAfter: String(textAfter),
     ...noted,
-    byHand: noted.byHand ?? [],
+    // What a database says of itself may be somebody else's words: a way back that could be no step by hand is none.
+    byHand: (noted.byHand ?? []).map((step) => ({
+      ...step,
+      back: step.back === null || wrongByHand(step.back) !== null ? null : step.back,
+    })),
   };
 }
 

@@ -13,11 +13,11 @@ import type {
   WorkStep,
 } from '../../contract/index.js';
 import {
-  type Answers,
   type Applied,
   type HistoryEntry,
   handStepWords,
   locksOf,
+  NO_ANSWERS,
   readAnswers,
   scriptOfPlan,
   tableKey,
@@ -135,7 +135,12 @@ export class TreeChanges {
         return refused(
           `${wrong.message}\nWhat is wrong would be left out of the database. Mend it in the text first: see Findings.`,
         );
-      const asks = await this.asks(design, answers, database, wish.agreed);
+      const { byHand } = wish.goal === 'text' ? answers : NO_ANSWERS;
+      const written = byHand
+        .filter(({ on }) => on === engine.dialect)
+        .flatMap(({ sql, back }) => (back === null ? [sql] : [sql, back]));
+      const stated = statedSqlOf(design.model, engine.dialect).map(({ sql }) => sql);
+      const asks = await this.asks([...stated, ...written], database, wish.agreed);
       if (asks !== null) return asks;
       const now = nowOf(design.model, false);
       const { schemas } = database;
@@ -148,6 +153,10 @@ export class TreeChanges {
       }
       const planned = await this.planned(design, database, engine, { answers, now, madeOf: wish.madeOf, goal: wish.goal });
       if (!planned.ok) return refused(planned.problem.message);
+      // The ways back of what was done by hand are the database's own words.
+      const backs = planned.value.undoes?.byHand.flatMap(({ back }) => back ?? []) ?? [];
+      const asksBack = await this.asks(backs, database, wish.agreed);
+      if (asksBack !== null) return asksBack;
       this.made += 1;
       const id = `${process.pid}-${this.made}`;
       this.plans.set(id, { wish, planned: planned.value, design, now });
@@ -159,26 +168,19 @@ export class TreeChanges {
     }
   }
 
-  /** What a person is asked before the SQL of the text, or what answers do by hand, is run beyond files of this program's own. */
+  /** What a person is asked before SQL that somebody wrote is run beyond files of this program's own; null for nothing. */
   private async asks(
-    design: Design,
-    answers: Answers,
+    written: readonly string[],
     { agreedAt, server }: DesignDatabase,
     agreed: readonly string[],
   ): Promise<ChangesPlanned | null> {
     if (agreedAt === null) return null;
-    const dialect = design.dialect.name;
-    const byHand = answers.byHand.filter(({ on }) => on === dialect);
-    const stated = [
-      ...statedSqlOf(design.model, dialect).map(({ sql }) => ({ sql })),
-      ...byHand.flatMap(({ sql, back }) => (back === null ? [{ sql }] : [{ sql }, { sql: back }])),
-    ];
+    const stated = written.map((sql) => ({ sql }));
     const asks = await sqlToAgreeTo(stated, { place: agreedAt, server, agreed });
     if (asks === null) return null;
-    const where = byHand.length > 0 ? 'The text, or its answers, state SQL of their own.' : 'The text states SQL of its own.';
     return {
       ok: false,
-      problem: `${where} Look at it before it is run anywhere.`,
+      problem: 'The text, or what is done by hand, states SQL of its own. Look at it before it is run anywhere.',
       states: { statements: [...asks.statements], powers: asks.powers },
     };
   }
