@@ -1,4 +1,11 @@
-import { type ChangePlan, type HistoryEntry, handStepWords, type PlannedChange, type Question } from '../core/changes/index.js';
+import {
+  type ChangePlan,
+  type HistoryEntry,
+  handStepWords,
+  type PlannedChange,
+  type Question,
+  type SeenRow,
+} from '../core/changes/index.js';
 import { byHandWords, type PlannedDatabase, type Rehearsal } from '../services/index.js';
 
 /** How a command ends that makes a plan: 0 where it is safe, 2 where an answer is missing, 3 where data would be lost. */
@@ -27,9 +34,18 @@ function changeLine({ verdict, sentence, rows, lost }: PlannedChange): string {
   return `${verdict.padEnd(15)} ${sentence}${counted}${loss}\n`;
 }
 
-function questionText({ sentence, examples, ways }: Question): string {
+function questionText({ sentence, examples, look, ways }: Question): string {
   const shown = examples.map(({ shown: value, rows }) => `    ${value}  (${rows})\n`).join('');
-  return `\n? ${sentence}\n${shown}${ways.map(({ line, does }) => `    ${line}\n        ${does}\n`).join('')}`;
+  const seen = look.flat().slice(0, MOST_SEEN).map(seenText).join('');
+  return `\n? ${sentence}\n${shown}${seen}${ways.map(({ line, does }) => `    ${line}\n        ${does}\n`).join('')}`;
+}
+
+/** So many rows that a question is about are printed; all that were looked at are in what `--json` says. */
+const MOST_SEEN = 12;
+
+function seenText({ values, keep }: SeenRow): string {
+  const told = values.map(({ column, shown }) => `${column} ${shown === null ? 'nothing' : JSON.stringify(shown)}`).join(', ');
+  return `    ${told}\n${keep === null ? '' : `        ${keep}\n`}`;
 }
 
 /** Prints what came of a plan on a copy: each step with its time, each table with its rows, and rows side by side. */

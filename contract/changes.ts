@@ -108,6 +108,15 @@ export const ToldQuestion = v.object({
   sentence: v.string(),
   rows: v.number(),
   examples: v.array(v.object({ shown: v.string(), rows: v.number() })),
+  /** Some of its rows as they are, those that are alike together, each with the line that keeps it. */
+  look: v.array(
+    v.array(
+      v.object({
+        values: v.array(v.object({ column: v.string(), shown: v.nullable(v.string()) })),
+        keep: v.nullable(v.string()),
+      }),
+    ),
+  ),
   ways: v.array(v.object({ line: v.string(), does: v.string() })),
 });
 export type ToldQuestion = v.InferOutput<typeof ToldQuestion>;

@@ -298,6 +298,40 @@ describe.each(ENGINES)('on %s', (name) => {
     await story.database.remove();
   });
 
+  test('of doubles each is picked by itself, once it was looked at; what nobody picked stays a question', async () => {
+    const story = await Story.of(
+      name,
+      PLAYERS.replace(
+        'sample Loan',
+        "  ada: name 'Ada', email 'omar@example.org', town null, branch Branch(north)\n\nsample Loan",
+      ),
+    );
+    const unique = changed('  email  text(80)', '  email  text(80) unique');
+    const look = async (answers: string) => (await story.plan(unique, answers)).questions.flatMap((question) => question.look);
+    const seen = await look('');
+    const told = seen.map((rows) => rows.map(({ values }) => values.find(({ column }) => column === 'name')?.shown));
+    expect(told).toEqual([
+      ['Ines', 'Teo'],
+      ['Omar', 'Ada'],
+    ]);
+    const [[ines, teo] = [], [, ada] = []] = seen.map((rows) => rows.map(({ keep }) => keep ?? ''));
+    expect(ines).toMatch(/^keep players \(email\) rows \d+$/);
+    expect(await look('keep players (email) rows 4711')).toEqual(seen);
+    expect(await look(`${teo}\n${ines}\n${ada}`)).toEqual([seen[0]]);
+    expect((await story.plan(unique, 'keep players (email) rows (1, 2)')).faults).toEqual([
+      'keep players.email: the key of a row of players has 1 part, and “1, 2” is none.',
+    ]);
+    await story.apply(unique, `${teo}\nkeep players (email) by name`);
+    expect(await story.rows('select name from players order by id')).toEqual(['Teo', 'Ada']);
+    await story.undo();
+    expect(await story.rows('select name from players order by id')).toEqual(['Ines', 'Omar', 'Teo', 'Ada']);
+    await story.apply(unique, `${teo}\n${ada}`);
+    expect(await story.rows('select name from players order by id')).toEqual(['Teo', 'Ada']);
+    const loans = 'select p.name from loans l join players p on p.id = l.borrower_id order by l.id';
+    expect(await story.rows(loans)).toEqual(['Teo', 'Teo', 'Ada']);
+    await story.database.remove();
+  });
+
   test('a table and a column are renamed at once, by the text alone', async () => {
     const story = await Story.of(name, PLAYERS);
     const renamed = changed('entity Player in players', 'entity Player in members was players').replace(

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { readAnswers, writtenPlace } from './answers.js';
+import { readAnswers, writtenPick, writtenPlace } from './answers.js';
 import { writtenHandStep } from './by-hand.js';
 import { historyEntry } from './history.js';
 import { columnKey, tableKey } from './pairs.js';
@@ -21,6 +21,29 @@ describe('answers', () => {
       { table: { schema: null, name: 'branches' }, column: 'town' },
       'new',
     ]);
+  });
+
+  test('keep rows that are picked by their keys, line by line, and the others by an order', () => {
+    const lines = [
+      'keep players (email) rows 3',
+      "keep players (email) rows -17, 'it''s, so' by joined_on",
+      "keep seats (row, place) rows (1, 'a'), (2, 'b')",
+    ];
+    const { answers, faults } = readAnswers(lines.join('\n'));
+    expect(faults).toEqual([]);
+    expect(answers.keeping.map(({ picked, order }) => ({ picked, order }))).toEqual([
+      { picked: [['3'], ['-17'], ["it's, so"]], order: [{ column: 'joined_on', descending: false }] },
+      {
+        picked: [
+          ['1', 'a'],
+          ['2', 'b'],
+        ],
+        order: [],
+      },
+    ]);
+    expect(writtenPick(players, ['email'], ["it's"])).toBe("keep players (email) rows 'it''s'");
+    expect(readAnswers(writtenPick(players, ['the town'], ['1', 'x'])).answers.keeping[0]?.picked).toEqual([['1', 'x']]);
+    expect(readAnswers('keep players (email)').faults).toHaveLength(1);
   });
 
   test('give values, one for another, cut, empty, leave out and keep', () => {
@@ -48,6 +71,7 @@ describe('answers', () => {
       {
         table: players,
         columns: ['email', 'the town'],
+        picked: [],
         order: [
           { column: 'joined_on', descending: true },
           { column: 'id', descending: false },

@@ -13,7 +13,9 @@ export interface MappedValue {
 export interface Keeping {
   readonly table: TableName;
   readonly columns: readonly string[];
-  /** The row that comes first in this order stays. */
+  /** The keys of rows that were picked one by one: they stay, whatever the order says. Each part of a key stands as text. */
+  readonly picked: readonly (readonly string[])[];
+  /** Where none was picked, the row that comes first in this order stays; where it says nothing either, they stay a question. */
   readonly order: readonly { readonly column: string; readonly descending: boolean }[];
 }
 
@@ -88,6 +90,10 @@ interface Draft {
 const NAME = String.raw`(?:"(?:[^"]|"")+"|[A-Za-z_][\w$]*)`;
 const PLACE = String.raw`${NAME}(?:\.${NAME}){0,2}`;
 const TEXT = "'(?:[^']|'')*'";
+/** A part of a key, and the key of a row: a part, or several in brackets. */
+const KEY_PART = String.raw`(?:-?\d+|${TEXT})`;
+const KEY = String.raw`(?:${KEY_PART}|\(${KEY_PART}(?:, ${KEY_PART})+\))`;
+const ORDER = String.raw`${NAME}(?: desc)?(?:, ${NAME}(?: desc)?)*`;
 
 /** One form that a line can have: by its first words, and what it puts among the answers. */
 interface Form {
@@ -161,13 +167,21 @@ const FORMS: readonly Form[] = [
   },
   {
     words: 'keep',
-    pattern: new RegExp(`^keep (${PLACE}) \\((${NAME}(?:, ${NAME})*)\\) by (${NAME}(?: desc)?(?:, ${NAME}(?: desc)?)*)$`),
-    example: 'keep players (email) by joined_on desc',
-    put: ({ keeping }, [table = '', columns = '', order = '']) =>
-      void keeping.push({
+    pattern: new RegExp(
+      `^keep (${PLACE}) \\((${NAME}(?:, ${NAME})*)\\)(?= rows | by )(?: rows (${KEY}(?:, ${KEY})*))?(?: by (${ORDER}))?$`,
+    ),
+    example: 'keep players (email) by joined_on desc, or: keep players (email) rows 3, 17',
+    put: ({ keeping }, [table = '', columns = '', picked = '', order = '']) =>
+      keep(keeping, {
         table: tableOf(table),
         columns: listOf(columns),
-        order: order.split(', ').map((term) => ({ column: nameOf(term.replace(/ desc$/, '')), descending: / desc$/.test(term) })),
+        picked: Array.from(picked.matchAll(new RegExp(KEY, 'g')), ([key]) =>
+          Array.from(key.matchAll(new RegExp(KEY_PART, 'g')), ([part]) => (part.startsWith("'") ? textOf(part) : part)),
+        ),
+        order: Array.from(order.matchAll(new RegExp(`(${NAME})( desc)?`, 'g')), ([, name = '', descending]) => ({
+          column: nameOf(name),
+          descending: descending !== undefined,
+        })),
       }),
   },
   {
@@ -229,6 +243,28 @@ export function readAnswers(text: string): { readonly answers: Answers; readonly
     else form.put(draft, parts.slice(1));
   }
   return { answers: draft, faults };
+}
+
+/** Rows that are picked by lines of their own are one answer with the order that serves for the others. */
+function keep(keeping: Keeping[], said: Keeping): void {
+  const same = ({ table, columns }: Keeping) =>
+    tableKey(table) === tableKey(said.table) && columns.join('\0') === said.columns.join('\0');
+  const at = keeping.findIndex(same);
+  const before = keeping[at];
+  if (before === undefined) keeping.push(said);
+  else
+    keeping[at] = {
+      ...before,
+      picked: [...before.picked, ...said.picked],
+      order: before.order.length > 0 ? before.order : said.order,
+    };
+}
+
+/** The line that keeps a row among those that it is alike with. */
+export function writtenPick(table: TableName, columns: readonly string[], key: readonly string[]): string {
+  const listed = columns.map((name) => writtenPlace({ schema: null, name })).join(', ');
+  const parts = key.map((part) => (/^-?\d+$/.test(part) ? part : `'${part.replaceAll("'", "''")}'`));
+  return `keep ${writtenPlace(table)} (${listed}) rows ${parts.length === 1 ? parts[0] : `(${parts.join(', ')})`}`;
 }
 
 const HAND_STEP = new RegExp(

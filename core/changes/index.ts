@@ -24,6 +24,7 @@ export {
   lettingGo,
 } from './history.js';
 export { JOURNAL_QUERY, JOURNAL_TABLE, readJournal } from './journal.js';
+export type { SeenRow } from './look.js';
 export type { Operation } from './operation.js';
 export { type FormerNames, NO_FORMER_NAMES, type Paired, tableKey } from './pairs.js';
 export {

@@ -6,12 +6,15 @@ import {
   derived,
   equal,
   existsIn,
+  number,
   type Select,
   type SqlExpression,
   selectOf,
+  string,
   type TableName,
 } from '../sql/index.js';
 import type { Keeping } from './answers.js';
+import { typeOfColumn } from './conversion.js';
 import { tableKey } from './pairs.js';
 import { rowsOf } from './rows-of.js';
 import type { Shaping, TableShape } from './shaping.js';
@@ -53,6 +56,13 @@ export function mergedRows(shaping: Shaping, shape: TableShape, keeping: Keeping
   }));
   const all = derived({ ...rows, columns: [...rows.columns, ...keys] }, ROWS);
   const ownKeys = key.map((_, at) => column(ROWS, keyOf(at)));
+  const wrongKey = keeping.picked.find((one) => one.length !== key.length);
+  if (wrongKey !== undefined) {
+    const parts = key.length === 1 ? '1 part' : `${key.length} parts`;
+    shaping.fault(`keep ${place}: the key of a row of ${before.name.name} has ${parts}, and “${wrongKey.join(', ')}” is none.`);
+    return null;
+  }
+  const picked = isPicked(shaping, before, keeping);
   const numbered = selectOf(all, {
     columns: [
       ...keys.map(({ as }) => ({ expression: column(ROWS, as), as })),
@@ -62,30 +72,48 @@ export function mergedRows(shaping: Shaping, shape: TableShape, keeping: Keeping
           kind: 'row number',
           partition: keeping.columns.map((name) => column(ROWS, name)),
           orderBy: [
+            { expression: picked, descending: true, nulls: false },
             ...keeping.order.map((term) => ({ expression: column(ROWS, term.column), descending: term.descending, nulls: true })),
             ...ownKeys.map((expression) => ({ expression, descending: false, nulls: false })),
           ],
         },
         as: PLACE,
       },
+      { expression: picked, as: PICKED },
     ],
     where: allOf(keeping.columns.map((name) => ({ kind: 'is null', operand: column(ROWS, name), negated: true }))),
   });
   const same = equal(columnsOf(GONE, keeping.columns), columnsOf(STAYS, keeping.columns));
-  const is = (source: string, operator: '=' | '>'): SqlExpression => ({
+  const is = (source: string, operator: '=' | '>', than: 0 | 1, of = PLACE): SqlExpression => ({
     kind: 'binary',
     operator,
-    left: column(source, PLACE),
-    right: { kind: 'number', text: '1' },
+    left: column(source, of),
+    right: number(than),
   });
+  // Where nothing says which stays they are not merged, and asked about; and who was picked never goes.
+  const stays = [same, is(STAYS, '=', 1), ...(keeping.order.length === 0 ? [is(STAYS, '=', 1, PICKED)] : [])];
   return selectOf(derived(numbered, GONE), {
     columns: key.flatMap((_, at) => [
       { expression: column(GONE, keyOf(at)), as: goneColumn(at) },
       { expression: column(STAYS, keyOf(at)), as: staysColumn(at) },
     ]),
-    joins: [{ kind: 'inner', source: derived(numbered, STAYS), on: allOf([same, is(STAYS, '=')]) ?? same }],
-    where: is(GONE, '>'),
+    joins: [{ kind: 'inner', source: derived(numbered, STAYS), on: allOf(stays) ?? same }],
+    where: allOf([is(GONE, '>', 1), is(GONE, '=', 0, PICKED)]),
   });
+}
+
+/** 1 for a row that was picked, by its key as it was, and 0 for all others. */
+function isPicked({ dialect, rowAddress }: Shaping, before: Table, { picked }: Keeping): SqlExpression {
+  const parts = keyColumns({ rowAddress }, before).map((name, at) => {
+    const one = before.columns.find((known) => known.name === name);
+    const own = column(ROWS, keyOf(at));
+    return dialect.values.toText(one === undefined ? { kind: 'bigint' } : typeOfColumn(dialect, one), own);
+  });
+  const branches = picked.map((key) => ({
+    when: allOf(parts.map((part, at) => equal(part, string(key[at] ?? '')))) ?? { kind: 'boolean' as const, value: false },
+    then: number(1),
+  }));
+  return branches.length === 0 ? number(0) : { kind: 'case', branches, otherwise: number(0) };
 }
 
 /** The condition that a row becomes one with another, and goes. */
@@ -120,4 +148,5 @@ const GONE = 'gone';
 const STAYS = 'stays';
 const MERGED = 'merged';
 const PLACE = 'place_among_doubles';
+const PICKED = 'picked';
 const keyOf = (at: number): string => `key_as_it_was_${at + 1}`;

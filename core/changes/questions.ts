@@ -15,6 +15,7 @@ import { writtenPlace } from './answers.js';
 import type { Difference, TableChange } from './compare.js';
 import { typeOfColumn } from './conversion.js';
 import type { Counted } from './count-rows.js';
+import { lookAt, lookAtDoubles, type SeenRow } from './look.js';
 import { keyColumns } from './merging.js';
 import { columnKey, type MaybeRenamed, tableKey } from './pairs.js';
 import type { PlanWork } from './plan-work.js';
@@ -35,6 +36,8 @@ export interface Question {
   readonly rows: number;
   /** Values, or rows, that it is about, with how many have each. */
   readonly examples: readonly { readonly shown: string; readonly rows: number }[];
+  /** Some of the rows that it is about, as they are; those that are alike stand together. */
+  readonly look: readonly (readonly SeenRow[])[];
   /** What can be said, each as a line of answers, with what it does. */
   readonly ways: readonly { readonly line: string; readonly does: string }[];
 }
@@ -81,6 +84,7 @@ function nameQuestion({ kind, table, column: name, candidates }: MaybeRenamed): 
     sentence: `${place} is new, and ${listed} is in the database and not in the text. Is it the same under another name?`,
     rows: 0,
     examples: [],
+    look: [],
     ways: [
       ...candidates.map((one) => {
         const former = kind === 'table' ? writtenPlace(one.table) : (one.column ?? '');
@@ -114,6 +118,7 @@ function* aboutColumn(shaping: Shaping, shape: TableShape, one: ShapedColumn, co
       sentence: `${many(own.open)} of ${writtenPlace(pair.before.name)} ${own.open === 1 ? 'has' : 'have'} a value that ${place}, as ${one.column.type.toLowerCase()}, does not take.`,
       rows: own.open,
       examples: yield* valuesOf(shaping, shape, one),
+      look: [],
       ways: [
         ...(typeOfColumn(shaping.dialect, one.column).kind === 'text'
           ? [{ line: `cut ${place}`, does: 'each is cut to the length' }]
@@ -132,6 +137,11 @@ function* aboutColumn(shaping: Shaping, shape: TableShape, one: ShapedColumn, co
       sentence: `${place} is required, and ${many(missing)} of ${writtenPlace(pair.before.name)} would have no value there.`,
       rows: missing,
       examples: [],
+      look: yield* lookAt(shaping, shape, [one.column.name], {
+        kind: 'is null',
+        operand: column(ROWS, one.column.name),
+        negated: false,
+      }),
       ways: [
         { line: `value ${place} = …`, does: 'an expression gives the value' },
         ...(after.foreignKeys.some(({ columns }) => columns.length === 1 && columns[0] === one.column.name)
@@ -187,6 +197,7 @@ function* aboutMatching(shaping: Shaping, shape: TableShape, one: ShapedColumn):
       sentence: `${many(total(unmatched))} of ${writtenPlace(before.name)} name no row of ${parent}: ${unmatched.length} different ${unmatched.length === 1 ? 'text' : 'texts'}.`,
       rows: total(unmatched),
       examples: unmatched.slice(0, SHOWN),
+      look: [],
       ways: [
         { line: `${said}, make the others`, does: `a row of ${parent} is made for each` },
         { line: `${said}, empty the others`, does: 'they point at nothing' },
@@ -200,6 +211,7 @@ function* aboutMatching(shaping: Shaping, shape: TableShape, one: ShapedColumn):
       sentence: `${many(total(several))} of ${writtenPlace(before.name)} name more than one row of ${parent}.`,
       rows: total(several),
       examples: several.slice(0, SHOWN),
+      look: [],
       ways: [
         { line: `match ${place} by … = …`, does: 'another condition, by which each finds one row' },
         { line: `keep ${parent} (${matching.equals}) by …`, does: `the rows of ${parent} that are alike become one` },
@@ -288,6 +300,7 @@ function* aboutConstraints(
 }
 
 const ROWS = 'rows_to_be';
+const TIMES = 'how_many_are_alike';
 
 function countedRows(shaping: Shaping, shape: TableShape, only: readonly string[], where: SqlExpression): string {
   return shaping.dialect.printQuery(
@@ -315,6 +328,7 @@ function* aboutCheck(shaping: Shaping, shape: TableShape, check: Check): PlanWor
       sentence: `${many(rows)} of ${writtenPlace(after.name)} would break the check ${called}: ${check.expression}`,
       rows,
       examples: [],
+      look: yield* lookAt(shaping, shape, only, broken),
       ways: [
         ...only.map((name) => ({
           line: `map ${writtenPlace(after.name, name)} '…' to '…'`,
@@ -330,13 +344,16 @@ function* aboutUnique(shaping: Shaping, shape: TableShape, columns: readonly str
   const { after } = shape.pair;
   const isFilled = columns.map((name): SqlExpression => ({ kind: 'is null', operand: column(ROWS, name), negated: true }));
   const groups = selectOf(derived(rowsOf(shaping, shape, columns), ROWS), {
-    columns: [{ expression: { kind: 'count rows' }, as: 'times' }],
+    columns: [
+      ...columns.map((name) => ({ expression: column(ROWS, name), as: name })),
+      { expression: { kind: 'count rows' }, as: TIMES },
+    ],
     where: allOf(isFilled),
     groupBy: columns.map((name) => column(ROWS, name)),
     having: { kind: 'binary', operator: '>', left: { kind: 'count rows' }, right: number(1) },
   });
   const query = selectOf(derived(groups, 'doubles'), {
-    columns: [{ expression: call('sum', column('doubles', 'times')), as: null }],
+    columns: [{ expression: call('sum', column('doubles', TIMES)), as: null }],
   });
   const [[found] = []] = yield shaping.dialect.printQuery(query);
   const rows = Number(found ?? 0);
@@ -352,6 +369,7 @@ function* aboutUnique(shaping: Shaping, shape: TableShape, columns: readonly str
       sentence: `${many(rows)} of ${writtenPlace(after.name)} are not alone with their ${listed}, which is to be unique.${canTell ? '' : ' They have no key by which one could be told from another: make them alone by hand first.'}`,
       rows,
       examples: [],
+      look: yield* lookAtDoubles(shaping, shape, columns, groups),
       ways: canTell
         ? [{ line: `keep ${writtenPlace(after.name)} (${listed}) by … desc`, does: 'of each the first in this order stays' }]
         : [],
@@ -395,6 +413,7 @@ function* aboutKey(shaping: Shaping, shape: TableShape, key: ForeignKey): PlanWo
       sentence: `${many(rows)} of ${writtenPlace(after.name)} point by ${listed} at a row of ${key.table} that is not there.`,
       rows,
       examples: [],
+      look: yield* lookAt(shaping, shape, key.columns, where),
       ways: [
         ...(optional ? [{ line: `empty ${place}`, does: 'the key is emptied' }] : []),
         ...(canBeMade ? [{ line: `make ${place}`, does: `a row of ${key.table} is made for each` }] : []),

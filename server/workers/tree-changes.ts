@@ -499,10 +499,11 @@ function toldPlan(planned: PlannedDatabase, design: Design): ToldPlan {
       ...change,
       table: table === null ? null : writtenPlace(table),
     })),
-    questions: questions.map(({ table, columns: _columns, examples, ways, ...question }) => ({
+    questions: questions.map(({ table, columns: _columns, examples, look, ways, ...question }) => ({
       ...question,
       table: table.name,
       examples: [...examples],
+      look: look.map((rows) => rows.map(({ values, keep }) => ({ values: [...values], keep }))),
       ways: [...ways],
     })),
     faults: [...faults],

@@ -83,6 +83,7 @@ describe('a question', () => {
     sentence: 'makers.motto is required, and 7 rows of makers would have no value there.',
     rows: 7,
     examples: Array.from({ length: 9 }, (_, at) => ({ shown: `'value ${at}'`, rows: at + 1 })),
+    look: [],
     ways: [
       { line: 'value makers.motto = …', does: 'an expression gives the value' },
       { line: 'leave out makers.motto', does: 'these rows go' },
@@ -106,6 +107,41 @@ describe('a question', () => {
     expect(within(screen.getByRole('list', { name: 'Values' })).queryByText("'value 8'")).toBeNull();
     await userEvent.click(screen.getByRole('button', { name: '3 more' }));
     expect(screen.getByRole('list', { name: 'Values' }).textContent).toContain("'value 8' × 9");
+  });
+});
+
+describe('a question about doubles', () => {
+  const row = (id: string, town: string | null) => ({
+    values: [
+      { column: 'id', shown: id },
+      { column: 'town', shown: town },
+    ],
+    keep: `keep makers (email) rows ${id}`,
+  });
+  const question = {
+    kind: 'doubles',
+    of: 'unique makers.email',
+    table: 'makers',
+    sentence: '4 rows of makers are not alone with their email, which is to be unique.',
+    rows: 4,
+    examples: [],
+    look: [
+      [row('1', 'Ferren'), row('2', null)],
+      [row('3', 'Marsh'), row('4', 'Quay')],
+    ],
+    ways: [{ line: 'keep makers (email) by … desc', does: 'of each the first in this order stays' }],
+  };
+
+  test('shows those that are alike together, and keeps the one that is chosen', async () => {
+    const say = vi.fn();
+    render(<QuestionBox question={question} onSay={say} />);
+    const groups = within(screen.getByRole('table', { name: 'Rows that it is about' }))
+      .getAllByRole('rowgroup')
+      .slice(1);
+    expect(groups.map((group) => within(group).getAllByRole('row').length)).toEqual([2, 2]);
+    await userEvent.click(screen.getByRole('button', { name: 'Keep 2, nothing' }));
+    await userEvent.click(screen.getByRole('button', { name: 'Keep 3, Marsh' }));
+    expect(say.mock.calls).toEqual([['keep makers (email) rows 2'], ['keep makers (email) rows 3']]);
   });
 });
 

@@ -2,6 +2,7 @@ import { useState } from 'react';
 import type { ToldQuestion } from '../../../contract/index.js';
 import { Button } from '../../parts/button.js';
 import { Input } from '../../parts/input.js';
+import { SeenRows } from './seen-rows.js';
 
 /** What stands in a line where a person has to say something. */
 const TO_FILL = '…';
@@ -11,7 +12,7 @@ const SHOWN = 6;
 /** What only a person can say: what it is about, with the lines that say it. */
 export function QuestionBox({ question, onSay }: { readonly question: ToldQuestion; onSay(line: string): void }) {
   const [all, setAll] = useState(false);
-  const { sentence, examples, ways } = question;
+  const { sentence, examples, look, ways } = question;
   const shown = all ? examples : examples.slice(0, SHOWN);
   return (
     <section aria-label={`Question: ${sentence}`} className="my-1.5 border-l-3 border-to-many bg-label py-2 pr-3 pl-4">
@@ -32,6 +33,7 @@ export function QuestionBox({ question, onSay }: { readonly question: ToldQuesti
           )}
         </ul>
       )}
+      {look.length > 0 && <SeenRows look={look} onSay={onSay} />}
       <ul className="mt-2 space-y-1.5">
         {ways.map(({ line, does }) => (
           <WayLine key={line} line={line} does={does} onSay={onSay} />
