@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import Database from 'better-sqlite3';
 import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest';
 import { openMariadb, openPostgres } from '../engines/index.js';
+import { COMMAND } from '../tests/command.js';
 import { temporaryFolder } from '../tests/database.js';
 import { addressOf } from '../tests/engines.js';
 
@@ -19,7 +20,7 @@ function familyTreeWith(
   env: Readonly<Record<string, string>>,
   ...args: string[]
 ): { out: string; err: string; code: number | null } {
-  const { stdout, stderr, status } = spawnSync(process.execPath, ['--import', 'tsx', 'cli/main.ts', ...args], {
+  const { stdout, stderr, status } = spawnSync(process.execPath, [...COMMAND, ...args], {
     encoding: 'utf8',
     env: { ...process.env, ...env },
   });
@@ -130,7 +131,7 @@ test('an address of SQLite is a file for every command', () => {
 
 test('a text comes from standard input where a dash is named, and goes to standard output', () => {
   const piped = (command: string, input: string) =>
-    spawnSync(process.execPath, ['--import', 'tsx', 'cli/main.ts', command, '-'], { input, encoding: 'utf8' });
+    spawnSync(process.execPath, [...COMMAND, command, '-'], { input, encoding: 'utf8' });
   expect(piped('format', 'entity Loan\n   id   integer key\n').stdout).toBe('entity Loan\n  id  integer key\n');
   expect(piped('check', 'entity Loan\n  id  intger key\n').stdout).toContain('\n-:2:7: error: ');
 });
@@ -233,7 +234,7 @@ describe('do', () => {
   test('takes commands from standard input, and tells all of it as JSON', () => {
     const { stdout, status } = spawnSync(
       process.execPath,
-      ['--import', 'tsx', 'cli/main.ts', 'do', at('library.kin'), '-', '--db', at('written.db'), '--json', '--log'],
+      [...COMMAND, 'do', at('library.kin'), '-', '--db', at('written.db'), '--json', '--log'],
       { encoding: 'utf8', input: "create Ensemble with title 'From a file'\n-- and its only concert\ndelete Player(7)\n" },
     );
     const told = JSON.parse(stdout) as {
@@ -614,7 +615,7 @@ describe('SQL that a text states', () => {
 
 test('a server that is told to end closes everything, and leaves no lock', async () => {
   const data = at('served');
-  const served = spawn(process.execPath, ['--import', 'tsx', 'cli/main.ts', 'serve', '--data', data, '--port', '4397'], {
+  const served = spawn(process.execPath, [...COMMAND, 'serve', '--data', data, '--port', '4397'], {
     stdio: ['ignore', 'pipe', 'inherit'],
   });
   await new Promise<void>((resolve) => served.stdout.once('data', () => resolve()));

@@ -7,6 +7,7 @@ export { lockFolder } from './lock.js';
 export { openMariadb } from './mariadb/engine.js';
 export { type Embedded, type EmbeddedOptions, openEmbedded } from './postgres/embedded/engine.js';
 export { openPostgres } from './postgres/engine.js';
+export { programFile } from './program-file.js';
 export { type FileHead, headOf, textLines, UnreadableFile } from './row-file.js';
 export type { ServerAccess } from './server/access.js';
 export type { Surroundings } from './server/row.js';

@@ -19,6 +19,7 @@ import {
   TreeEvent,
   TreeList,
 } from '../contract/index.js';
+import { COMMAND } from '../tests/command.js';
 import { temporaryFolder } from '../tests/database.js';
 import { type Serving, serve } from './index.js';
 
@@ -127,7 +128,7 @@ describe('saving', () => {
     const data = join(folder.path, 'killed');
     const start = () =>
       new Promise<{ kill(): void; port: number }>((resolve) => {
-        const child = spawn(process.execPath, ['--import', 'tsx', 'cli/main.ts', 'serve', '--data', data, '--port', '0'], {
+        const child = spawn(process.execPath, [...COMMAND, 'serve', '--data', data, '--port', '0'], {
           stdio: ['ignore', 'pipe', 'ignore'],
         });
         child.stdout.on('data', (chunk: Buffer) => {

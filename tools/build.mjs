@@ -1,4 +1,4 @@
-/** Builds dist/ where a source is newer than it. */
+/** Builds dist/: by itself, or for a tool where a source is newer than it. */
 import { existsSync, readdirSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { run } from './install.mjs';
@@ -13,7 +13,7 @@ const SOURCES = [
   'cli',
   'package-lock.json',
   'tsconfig.json',
-  'tsconfig.build.json',
+  'tools/programs.mjs',
   'vite.config.ts',
 ];
 const STAMP = 'dist/.built';
@@ -28,7 +28,14 @@ export function buildIfStale() {
   const built = existsSync(STAMP) ? statSync(STAMP).mtimeMs : 0;
   if (built > Math.max(...SOURCES.map(newest))) return;
   process.stdout.write('Building…\n');
-  run('npx', ['--no-install', 'tsc', '-p', 'tsconfig.build.json']);
+  build();
+}
+
+/** The programs, and beside them the page. */
+function build() {
+  run('node', ['tools/programs.mjs', 'dist']);
   run('npx', ['--no-install', 'vite', 'build', '--logLevel', 'warn']);
   writeFileSync(STAMP, '');
 }
+
+if (import.meta.filename === process.argv[1]) build();

@@ -93,7 +93,7 @@ const TEXT = "'(?:[^']|'')*'";
 /** A part of a key, and the key of a row: a part, or several in brackets. */
 const KEY_PART = String.raw`(?:-?\d+|${TEXT})`;
 const KEY = String.raw`(?:${KEY_PART}|\(${KEY_PART}(?:, ${KEY_PART})+\))`;
-const ORDER = String.raw`${NAME}(?: desc)?(?:, ${NAME}(?: desc)?)*`;
+const ORDER = `${NAME}(?: desc)?(?:, ${NAME}(?: desc)?)*`;
 
 /** One form that a line can have: by its first words, and what it puts among the answers. */
 interface Form {

@@ -1,9 +1,9 @@
 import { basename } from 'node:path';
-import { fileURLToPath } from 'node:url';
 import { sqliteDialect } from '../../core/dialects/index.js';
 import { askingEngine, type Call } from '../asking.js';
 import { openChild } from '../child.js';
 import type { Engine, Problem } from '../engine.js';
+import { programFile } from '../program-file.js';
 import type { Ask, OpenMode } from '../protocol.js';
 
 export interface SqliteOptions {
@@ -17,8 +17,7 @@ export interface SqliteOptions {
   readonly mostBytes?: number;
 }
 
-const OWN_FILE = fileURLToPath(import.meta.url);
-const CHILD_FILE = fileURLToPath(new URL(OWN_FILE.endsWith('.ts') ? './child.ts' : './child.js', import.meta.url));
+const CHILD_FILE = programFile('engines/sqlite/child');
 const MOST_MEMORY_MB = 2048;
 
 /** What is asked while somebody waits at a page. */

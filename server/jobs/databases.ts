@@ -1,9 +1,9 @@
 import { randomUUID } from 'node:crypto';
 import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import { fileURLToPath } from 'node:url';
 import type { DatabaseState } from '../../contract/index.js';
 import type { TakenBack, Undo } from '../../core/write/index.js';
+import { programFile } from '../../engines/index.js';
 import { LONGEST_RUN } from '../longest-run.js';
 import { type CarriedOutAt, inUseOf, placeOfRows, type Store, type StoredTree, writtenAsTold } from '../store/index.js';
 import { type AskOptions, type DatabaseAccess, Worker, WorkLost } from '../workers/index.js';
@@ -53,7 +53,6 @@ interface Entry {
   lostBy: { readonly revision: number; readonly why: string } | null;
 }
 
-const WORK_FILE = fileURLToPath(import.meta.url).endsWith('.ts') ? '../workers/tree-work.ts' : '../workers/tree-work.js';
 const MOST_MEMORY_MB = 1536;
 /** How long the database of a tree that nobody looks at stays open. */
 const IDLE = 120_000;
@@ -259,7 +258,7 @@ export class Databases {
       state: { status: 'making', revision: tree.revision },
       wanted: tree,
       worker: new Worker({
-        file: fileURLToPath(new URL(WORK_FILE, import.meta.url)),
+        file: programFile('server/workers/tree-work'),
         memoryMegabytes: MOST_MEMORY_MB,
         // A text may take as long to be read, or its rows to be thought out, without a word.
         patience: LONGEST_RUN,

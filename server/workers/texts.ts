@@ -1,6 +1,6 @@
-import { fileURLToPath } from 'node:url';
 import type { bringAgain, merge } from '../../core/revisions/index.js';
 import type { dialectOfScript } from '../../core/sql/index.js';
+import { programFile } from '../../engines/index.js';
 import type { bringIn, bringInScript, bringInScriptEmbedded, bringInServer, Step } from '../../services/index.js';
 import { Worker } from './worker.js';
 
@@ -15,7 +15,6 @@ export interface TextWorks {
   readonly bringInServer: typeof bringInServer;
 }
 
-const OWN_FILE = fileURLToPath(import.meta.url);
 const MOST_MEMORY_MB = 2048;
 /** A catalogue of thousands of tables takes some seconds to write the text of. */
 const PATIENCE = 60_000;
@@ -30,7 +29,7 @@ type ResultOf<Call> = Call extends (...given: never[]) => infer Value ? Awaited<
 /** Brings databases in, and texts together, in a process of its own. */
 export class Texts {
   private readonly worker = new Worker({
-    file: fileURLToPath(new URL(OWN_FILE.endsWith('.ts') ? './text-work.ts' : './text-work.js', import.meta.url)),
+    file: programFile('server/workers/text-work'),
     memoryMegabytes: MOST_MEMORY_MB,
     patience: PATIENCE,
   });

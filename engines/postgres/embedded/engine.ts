@@ -1,11 +1,10 @@
-import { fileURLToPath } from 'node:url';
 import { dialects } from '../../../core/dialects/index.js';
 import { askingEngine } from '../../asking.js';
 import { type Child, openChild } from '../../child.js';
 import type { Engine } from '../../engine.js';
+import { programFile } from '../../program-file.js';
 
-const OWN_FILE = fileURLToPath(import.meta.url);
-const CHILD_FILE = fileURLToPath(new URL(OWN_FILE.endsWith('.ts') ? './child.ts' : './child.js', import.meta.url));
+const CHILD_FILE = programFile('engines/postgres/embedded/child');
 const MOST_MEMORY_MB = 2048;
 
 export interface EmbeddedOptions {

@@ -24,7 +24,6 @@ export function SeenRows({ look, onSay }: { readonly look: ToldQuestion['look'];
         {look.map((rows) => (
           <tbody key={rows[0]?.keep ?? 'rows'} className="border-t border-line-2">
             {rows.map(({ values, keep }, at) => (
-              // biome-ignore lint/suspicious/noArrayIndexKey: a row without a key has nothing else to be told by
               <tr key={keep ?? at}>
                 {values.map(({ column, shown }) => (
                   <td key={column} className="max-w-60 truncate px-2 py-0.5" title={shown ?? 'no value'}>
