@@ -30,7 +30,8 @@ const DatabaseLabel = v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(4
 /** A database that a design is to have: an empty file, one that is filled with the sample rows, or one on a server. */
 export const NewDesignDatabase = v.variant('kind', [
   v.object({ kind: v.literal('file'), label: DatabaseLabel, samples: v.boolean() }),
-  v.object({ kind: v.literal('server'), address: Address, ...Login, label: DatabaseLabel }),
+  /** One that is there, or that is to be made, empty, under the name of the address. */
+  v.object({ kind: v.literal('server'), address: Address, ...Login, label: DatabaseLabel, make: v.boolean() }),
 ]);
 export type NewDesignDatabase = v.InferOutput<typeof NewDesignDatabase>;
 

@@ -18,6 +18,7 @@ export {
   embeddedEngine,
   fileEngine,
   lookAround,
+  makeEmptyAt,
   openAt,
   openScratch,
   powersOf,

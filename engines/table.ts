@@ -64,6 +64,13 @@ export function openAt(access: ServerAccess): Engine {
   return servers[access.address.engine].open(access);
 }
 
+/** Makes an empty database of the name that an address has, where the login may. */
+export async function makeEmptyAt(access: ServerAccess): Promise<Outcome<null>> {
+  if (access.address.database === '')
+    return { ok: false, problem: { code: 'missing', message: 'The address names no database. Write its name at the end.' } };
+  return servers[access.address.engine].make(access);
+}
+
 /**
  * What a login could do beyond the database that it works in, in words; null where that is no more than any login. Of a
  * server that does not answer nothing is known.

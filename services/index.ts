@@ -27,6 +27,7 @@ export { type Drift, driftOf, planPuttingBack } from './drift.js';
 export { followDatabase } from './follow-database.js';
 export { type ForetellRequest, type Foretold, foretellDelete } from './foretell-delete.js';
 export { savedAsText } from './found-query.js';
+export { wordsForHistory, wordsFromHistory } from './history-words.js';
 export { type LeftHalfDone, leftHalfDone, leftWords, settleHalfDone } from './left-half-done.js';
 export { letGo } from './let-go.js';
 export type { LookedAt } from './looked-at.js';

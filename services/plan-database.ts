@@ -7,7 +7,6 @@ import {
   HISTORY_TABLE,
   type HistoryEntry,
   handStepWords,
-  historyEntry,
   historyQuery,
   type PlanRequest,
   planChanges,
@@ -21,6 +20,7 @@ import { dialects } from '../core/dialects/index.js';
 import { type Schema, withoutOwnTables } from '../core/schema/index.js';
 import type { Engine, Outcome } from '../engines/index.js';
 import { leftHalfDone, leftWords } from './left-half-done.js';
+import { readHistory } from './read-history.js';
 import { givenTables } from './wished-schema.js';
 
 /** What a plan is made from, beside the design and the database. */
@@ -141,7 +141,7 @@ export async function makePlan(engine: Engine, request: PlanRequest): Promise<Ou
 export async function historyOf(engine: Engine, schema: Schema): Promise<Outcome<readonly HistoryEntry[]>> {
   if (!schema.tables.some(({ name }) => name.name === HISTORY_TABLE)) return { ok: true, value: [] };
   const rows = await engine.ask(historyQuery(dialects[engine.dialect]));
-  return rows.ok ? { ok: true, value: rows.value.map(historyEntry) } : rows;
+  return rows.ok ? readHistory(rows.value, engine.dialect) : rows;
 }
 
 /** What of a database was the design's when it was last changed from here, as it is now; what is new beside it is somebody else's. */

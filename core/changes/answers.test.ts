@@ -1,7 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { readAnswers, writtenPick, writtenPlace } from './answers.js';
 import { writtenHandStep } from './by-hand.js';
-import { historyEntry } from './history.js';
 import { columnKey, tableKey } from './pairs.js';
 
 const players = { schema: null, name: 'players' };
@@ -129,17 +128,6 @@ describe('answers', () => {
     const { answers, faults } = readAnswers(text);
     expect(answers.byHand).toEqual([]);
     expect(faults[0]).toMatchObject({ line, message: expect.stringContaining(message) });
-  });
-
-  test('are not what a database says of itself: a way back that could be no step by hand is none', () => {
-    const step = { on: 'sqlite', where: 'after', table: null, what: null, sql: 'select 1' };
-    const told = (back: string) => {
-      const plan = { changes: [], before: null, after: null, renames: [], asides: [], byHand: [{ ...step, back }], undoes: null };
-      return historyEntry([1, 'one', '', 0, 0, 'applied', null, '', JSON.stringify(plan)]).byHand[0]?.back;
-    };
-    expect(told('delete from tags')).toBe('delete from tags');
-    expect(told("attach '/tmp/other' as other")).toBeNull();
-    expect(told('delete from tags; commit')).toBeNull();
   });
 
   test('that nobody can mean are told with their line and how they are written', () => {

@@ -2,7 +2,7 @@ import type { Dialect } from '../dialects/index.js';
 import { OWN_PREFIX, type Schema } from '../schema/index.js';
 import { column, equal, insertOf, type SqlExpression, string, type TableName } from '../sql/index.js';
 import type { Aside } from './aside.js';
-import { type HandStep, wrongByHand } from './by-hand.js';
+import type { HandStep } from './by-hand.js';
 import type { Change } from './changes.js';
 
 /** Where it is kept what was changed. */
@@ -46,7 +46,8 @@ export interface HistoryEntry extends AppliedPlan {
   readonly state: 'applied' | 'undone';
 }
 
-const COLUMNS = [
+/** The columns of that table, in the order in which they are read. */
+export const HISTORY_COLUMNS = [
   'number',
   'name',
   'applied_at',
@@ -62,7 +63,7 @@ const COLUMNS = [
 export function historyTable({ quote, values, tableOptions }: Dialect): string {
   const text = values.columnType({ kind: 'text', length: null });
   const whole = values.columnType({ kind: 'bigint' });
-  const types: Readonly<Record<(typeof COLUMNS)[number], string>> = {
+  const types: Readonly<Record<(typeof HISTORY_COLUMNS)[number], string>> = {
     number: `${whole} not null primary key`,
     name: `${text} not null`,
     applied_at: `${text} not null`,
@@ -73,7 +74,7 @@ export function historyTable({ quote, values, tableOptions }: Dialect): string {
     text_after: `${text} not null`,
     plan: `${text} not null`,
   };
-  const columns = COLUMNS.map((column) => `${quote(column)} ${types[column]}`);
+  const columns = HISTORY_COLUMNS.map((column) => `${quote(column)} ${types[column]}`);
   return `create table if not exists ${HISTORY_TABLE} (\n  ${columns.join(',\n  ')}\n) ${tableOptions.join(' ')}`.trimEnd();
 }
 
@@ -89,7 +90,7 @@ interface Noting {
 export function noting({ printChange }: Dialect, entry: HistoryEntry): Noting {
   const { changes, before, after, renames, asides, byHand, undoes } = entry;
   return {
-    sql: printChange(insertOf(TABLE, COLUMNS, 1)),
+    sql: printChange(insertOf(TABLE, HISTORY_COLUMNS, 1)),
     values: [
       entry.number,
       entry.name,
@@ -110,7 +111,7 @@ export function notingInScript(dialect: Dialect, entry: HistoryEntry): readonly 
     if (value === null) return { kind: 'null' };
     return typeof value === 'number' ? { kind: 'number', text: String(value) } : string(value);
   });
-  const note = dialect.printChange({ kind: 'insert', into: TABLE, columns: COLUMNS, rows: [row] });
+  const note = dialect.printChange({ kind: 'insert', into: TABLE, columns: HISTORY_COLUMNS, rows: [row] });
   if (entry.undoes === null) return [historyTable(dialect), note];
   const where = equal(column(null, 'number'), { kind: 'number', text: String(entry.undoes) });
   const set = [{ column: 'state', value: string('undone') }];
@@ -142,30 +143,5 @@ export function lettingGo({ printChange, quote }: Dialect, entry: HistoryEntry):
 
 /** The statement that reads a database's history, the newest first. */
 export function historyQuery({ quote }: Dialect): string {
-  return `select ${COLUMNS.map(quote).join(', ')} from ${HISTORY_TABLE} order by ${quote('number')} desc`;
+  return `select ${HISTORY_COLUMNS.map(quote).join(', ')} from ${HISTORY_TABLE} order by ${quote('number')} desc`;
 }
-
-/** A row of the history as it was noted. */
-export function historyEntry(row: readonly unknown[]): HistoryEntry {
-  const [number, name, at, milliseconds, rows, state, textBefore, textAfter, plan] = row;
-  // It is a text that this program wrote itself, within the transaction of the plan.
-  const noted = JSON.parse(String(plan)) as Omit<Noted, 'byHand'> & Partial<Pick<Noted, 'byHand'>>;
-  return {
-    number: Number(number),
-    name: String(name),
-    at: String(at),
-    milliseconds: Number(milliseconds),
-    rows: Number(rows),
-    state: state === 'undone' ? 'undone' : 'applied',
-    textBefore: textBefore === null ? null : String(textBefore),
-    textAfter: String(textAfter),
-    ...noted,
-    // What a database says of itself may be somebody else's words: a way back that could be no step by hand is none.
-    byHand: (noted.byHand ?? []).map((step) => ({
-      ...step,
-      back: step.back === null || wrongByHand(step.back) !== null ? null : step.back,
-    })),
-  };
-}
-
-type Noted = Pick<HistoryEntry, 'changes' | 'before' | 'after' | 'renames' | 'asides' | 'byHand' | 'undoes'>;

@@ -12,19 +12,20 @@ export {
   differences,
 } from './apply-plan.js';
 export { applySequence, journalNow, leftOf, type Settling, settle, takenBack } from './apply-sequence.js';
-export { type HandStep, handStepWords, type PlacedHandStep, stayingWords, writtenHandStep } from './by-hand.js';
+export { type HandStep, handStepWords, type PlacedHandStep, stayingWords, writtenHandStep, wrongByHand } from './by-hand.js';
 export type { Change, ChangeKind, ChangeSubject } from './changes.js';
 export { formerNamesOf } from './former.js';
 export {
   type AppliedPlan,
+  HISTORY_COLUMNS,
   HISTORY_TABLE,
   type HistoryEntry,
-  historyEntry,
   historyQuery,
   lettingGo,
 } from './history.js';
 export { JOURNAL_QUERY, JOURNAL_TABLE, readJournal } from './journal.js';
 export type { SeenRow } from './look.js';
+export { type NotedSql, notedSql, wrongNoted } from './noted-sql.js';
 export type { Operation } from './operation.js';
 export { type FormerNames, NO_FORMER_NAMES, type Paired, tableKey } from './pairs.js';
 export {

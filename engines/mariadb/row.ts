@@ -1,6 +1,6 @@
 import type { ServerEngine } from '../server/row.js';
 import { openMariadb } from './engine.js';
-import { openScratch } from './scratch.js';
+import { makeEmpty, openScratch } from './scratch.js';
 import { powers, surroundings } from './surroundings.js';
 
 /** A MariaDB server. */
@@ -10,5 +10,6 @@ export const mariadbServer: ServerEngine = {
   open: openMariadb,
   surroundings,
   powers,
+  make: makeEmpty,
   scratch: openScratch,
 };

@@ -5,6 +5,16 @@ import type { ServerAccess } from '../server/access.js';
 import { closing, placedTables, removable, SCRATCH_PREFIX, type Scratch, type ScratchName } from '../server/scratch.js';
 import { openMariadb } from './engine.js';
 
+const EMPTY = 'character set utf8mb4 collate utf8mb4_nopad_bin';
+
+/** Makes an empty database of the name that an address has. */
+export async function makeEmpty(access: ServerAccess): Promise<Outcome<null>> {
+  const { database } = access.address;
+  const admin = openMariadb({ ...access, address: { ...access.address, database: '' }, place: null });
+  const made = await admin.execute([`create database \`${database.replaceAll('`', '``')}\` ${EMPTY}`]);
+  return closing(admin, made.ok ? { ok: true, value: null } : made);
+}
+
 /** Opens an empty database of its own on a server. */
 export async function openScratch(access: ServerAccess, { stem, name, first, design }: ScratchName): Promise<Outcome<Scratch>> {
   const admin = openMariadb({ ...access, address: { ...access.address, database: '' }, place: null });
@@ -17,7 +27,7 @@ export async function openScratch(access: ServerAccess, { stem, name, first, des
     await admin.execute(left.value.map(([database]) => `drop database if exists \`${String(database).replaceAll('`', '``')}\``));
   const outside = design === undefined ? null : await outsideOfDatabase(design, admin, access.label);
   if (outside !== null) return closing(admin, { ok: false, problem: { code: 'refused', message: outside } });
-  const made = await admin.execute([`create database ${place} character set utf8mb4 collate utf8mb4_nopad_bin`]);
+  const made = await admin.execute([`create database ${place} ${EMPTY}`]);
   if (!made.ok) {
     if (made.problem.code !== 'refused') return closing(admin, made);
     return closing(admin, {

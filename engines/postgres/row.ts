@@ -1,6 +1,6 @@
 import type { ServerEngine } from '../server/row.js';
 import { openPostgres } from './engine.js';
-import { openScratch } from './scratch.js';
+import { makeEmpty, openScratch } from './scratch.js';
 import { powers, surroundings } from './surroundings.js';
 
 /** A PostgreSQL server. */
@@ -10,5 +10,6 @@ export const postgresServer: ServerEngine = {
   open: openPostgres,
   surroundings,
   powers,
+  make: makeEmpty,
   scratch: openScratch,
 };

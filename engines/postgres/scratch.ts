@@ -6,6 +6,20 @@ import { closing, placedTables, removable, SCRATCH_PREFIX, type Scratch, type Sc
 import type { Embedded } from './embedded/engine.js';
 import { openPostgres } from './engine.js';
 
+/** Text that is no column's would else be compared by the rules of some language. */
+const EMPTY = "template template0 encoding 'UTF8' lc_collate 'C' lc_ctype 'C'";
+
+/** The database that is there from the start, to be logged in to while there is no other (PostgreSQL, “createdb”). */
+const FIRST_DATABASE = 'postgres';
+
+/** Makes an empty database of the name that an address has. */
+export async function makeEmpty(access: ServerAccess): Promise<Outcome<null>> {
+  const { database } = access.address;
+  const admin = openPostgres({ ...access, address: { ...access.address, database: FIRST_DATABASE }, place: null });
+  const made = await admin.execute([`create database "${database.replaceAll('"', '""')}" ${EMPTY}`]);
+  return closing(admin, made.ok ? { ok: true, value: null } : made);
+}
+
 /** Opens an empty database of its own on a server; a schema, where the login may not make a database. */
 export async function openScratch(access: ServerAccess, { stem, name, first, design }: ScratchName): Promise<Outcome<Scratch>> {
   const admin = openPostgres(access);
@@ -18,8 +32,7 @@ export async function openScratch(access: ServerAccess, { stem, name, first, des
     await admin.execute(
       left.value.map(([database]) => `drop database if exists "${String(database).replaceAll('"', '""')}" with (force)`),
     );
-  // Text that is no column's would else be compared by the rules of some language.
-  const made = await admin.execute([`create database ${place} template template0 encoding 'UTF8' lc_collate 'C' lc_ctype 'C'`]);
+  const made = await admin.execute([`create database ${place} ${EMPTY}`]);
   if (made.ok) {
     const engine = openPostgres({ ...access, address: { ...access.address, database: place }, place: null });
     return { ok: true, value: removable(engine, admin, `drop database if exists ${place} with (force)`) };

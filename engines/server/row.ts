@@ -27,6 +27,8 @@ export interface ServerEngine {
   surroundings(engine: Engine): Promise<Outcome<Omit<Surroundings, 'powers'>>>;
   /** What the login could do beyond its own databases, one by one, in words. */
   powers(engine: Engine): Promise<readonly string[]>;
+  /** Makes an empty database of the name that the address has, in which text is compared as in those of its own. */
+  make(access: ServerAccess): Promise<Outcome<null>>;
   /** Opens an empty database of its own. */
   scratch(access: ServerAccess, wanted: ScratchName): Promise<Outcome<Scratch>>;
 }

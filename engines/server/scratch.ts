@@ -40,7 +40,7 @@ export function removable(engine: Engine, admin: Engine, removal: string): Scrat
 }
 
 /** Closes an engine, and passes on what it could not do. */
-export async function closing<T extends Outcome<never>>(engine: Engine, outcome: Outcome<unknown>): Promise<T> {
+export async function closing<T extends Outcome<unknown>>(engine: Engine, outcome: Outcome<unknown>): Promise<T> {
   await engine.close();
   return outcome as T;
 }

@@ -11,9 +11,10 @@ import type {
   RehearsePlanAsk,
   SettlePlanAsk,
 } from '../../contract/index.js';
-import { embeddedEngine, fileEngine, readAddress } from '../../engines/index.js';
+import { embeddedEngine, fileEngine, makeEmptyAt, readAddress } from '../../engines/index.js';
 import { digestWithPowers, inUseOf, placeOfRows, type Store, type StoredDatabase, type StoredTree } from '../store/index.js';
 import type {
+  ApplyOutcome,
   ApplyWish,
   AskOptions,
   ChangesOf,
@@ -71,10 +72,12 @@ export class Changes {
 
   private async addServer(
     tree: StoredTree,
-    { address, label, password, keepPassword }: Extract<NewDesignDatabase, { kind: 'server' }>,
+    { address, label, password, keepPassword, make }: Extract<NewDesignDatabase, { kind: 'server' }>,
   ): Promise<DesignDatabase | { readonly problem: string }> {
     const opened = await this.places.at(address, password, LONGEST_CALL);
     if ('problem' in opened) return opened;
+    const made = make ? await makeEmptyAt(opened.access) : null;
+    if (made?.ok === false) return { problem: made.problem.message };
     const kept = this.places.remember(address, opened.access.password, keepPassword);
     const shown = shownAddress(address);
     return toldDatabase(this.store.designDatabases.add(tree.id, { label, file: null, address: shown, password: kept }));
@@ -118,20 +121,24 @@ export class Changes {
     const wish: ApplyWish = { plan: wanted.plan, of: id, name: wanted.name, allowLoss: wanted.allowLoss };
     const answer = await this.databases.ask(tree, 'apply plan', wish, options);
     if ('problem' in answer) return answer;
-    const applied = JSON.parse(answer.json) as PlanApplied;
-    if (applied.kind !== 'applied' || id !== IN_USE) return answer;
+    const outcome = JSON.parse(answer.json) as ApplyOutcome;
+    if (outcome.kind !== 'applied') return answer;
+    const { words, ...applied } = outcome;
+    this.store.agree(tree.id, [...words, ...words.map(digestWithPowers)]);
+    const told = { json: JSON.stringify(applied satisfies PlanApplied) };
+    if (id !== IN_USE) return told;
     const place = placeOfRows(tree);
     if (place !== null)
       this.store.closeCommands(tree.id, place, `the tables were changed since, by number ${applied.number} in Changes`);
     this.databases.renew(tree);
-    return answer;
+    return told;
   }
 
   /** Finishes a plan that was left half done on one of them, or takes it back. */
   async settle(tree: StoredTree, id: string, way: SettlePlanAsk['way'], options: AskOptions): Promise<Answer> {
     const of = await this.meant(tree, id);
     if ('problem' in of) return of;
-    const wish: SettleWish = { ...of, way };
+    const wish: SettleWish = { ...of, way, agreed: this.store.agreed(tree.id) };
     const answer = await this.databases.ask(tree, 'settle plan', wish, options);
     if (id === IN_USE) this.databases.renew(tree);
     return answer;

@@ -42,7 +42,8 @@ export function databaseRoutes(routes: DatabaseRoutes): Router {
     const wanted = bodyOf(TryDatabase, request, response);
     if (wanted === null) return;
     const found = await tried(places, wanted.address, wanted.password ?? passwordIn(wanted.address));
-    if ('problem' in found) response.status(422).json({ message: found.problem });
+    // A page may offer to make what is not there.
+    if ('problem' in found) response.status(found.isAbsent ? 404 : 422).json({ message: found.problem });
     else response.json(found);
   });
 
@@ -95,11 +96,11 @@ async function tried(
   places: PlacesInUse,
   address: string,
   password: string | null,
-): Promise<Surroundings | { readonly problem: string }> {
+): Promise<Surroundings | { readonly problem: string; readonly isAbsent: boolean }> {
   const opened = await places.at(address, password, LONGEST_TRY);
-  if ('problem' in opened) return opened;
+  if ('problem' in opened) return { ...opened, isAbsent: false };
   const looked = await lookAround(opened.access);
-  if (!looked.ok) return { problem: looked.problem.message };
+  if (!looked.ok) return { problem: looked.problem.message, isAbsent: looked.problem.code === 'missing' };
   const { schemas, limits, ...about } = looked.value;
   return { ...about, address: shownAddress(address), schemas: schemas.map((schema) => ({ ...schema })), limits: [...limits] };
 }

@@ -11,6 +11,11 @@ export interface SqlToAgreeTo<Stated> {
   readonly powers: string | null;
 }
 
+/** By what agreement to a piece of SQL is kept, for a place. */
+export function agreementTo(sql: string, place: string): string {
+  return digestOf(`${place}\n${sql}`);
+}
+
 /**
  * What of the SQL that somebody wrote nobody has agreed to yet, for a place; null where there is none.
  *
@@ -25,7 +30,7 @@ export async function sqlToAgreeTo<Stated extends { readonly sql: string }>(
   const powers = server === null ? null : await powersOf(server);
   const known = new Set(agreed);
   const statements = stated
-    .map((one) => ({ ...one, digest: digestOf(`${place}\n${one.sql}`) }))
+    .map((one) => ({ ...one, digest: agreementTo(one.sql, place) }))
     .filter(({ digest }) => !known.has(digest) || (powers !== null && !known.has(digestWithPowers(digest))));
   return statements.length === 0 ? null : { statements, powers };
 }

@@ -45,9 +45,11 @@ import {
   rehearsePlan,
   settleHalfDone,
   wishedSchema,
+  wordsForHistory,
+  wordsFromHistory,
 } from '../../services/index.js';
 import { type DatabaseMeant, type DesignDatabase, scratchFile, scratchPath } from './design-database.js';
-import { sqlToAgreeTo } from './sql-to-agree-to.js';
+import { agreementTo, sqlToAgreeTo } from './sql-to-agree-to.js';
 
 /** The text and the database that changes are planned for. */
 export interface ChangesOf {
@@ -81,8 +83,15 @@ export interface ApplyWish {
   readonly allowLoss: boolean;
 }
 
+/** What came of a plan; once it was carried out with the digests of what its history says since, in this program's own words. */
+export type ApplyOutcome =
+  | Exclude<PlanApplied, { kind: 'applied' }>
+  | (Extract<PlanApplied, { kind: 'applied' }> & { readonly words: readonly string[] });
+
 /** What is to become of a plan that was left half done. */
 export interface SettleWish extends ChangesOf {
+  /** Digests of the SQL that a person has agreed to. */
+  readonly agreed: readonly string[];
   readonly way: SettlePlanAsk['way'];
 }
 
@@ -148,15 +157,18 @@ export class TreeChanges {
       const left = read.ok ? await leftHalfDone(engine, read.value.schema) : read;
       if (!left.ok) return refused(left.problem.message);
       if (left.value !== null) {
-        const { canFinish, canTakeBack } = left.value;
+        const { canFinish, canTakeBack, statements } = left.value;
+        const asksLeft = await this.asks(statements, database, wish.agreed);
+        if (asksLeft !== null) return { ...asksLeft, problem: `${leftWords(left.value)} ${LOOK_AT_JOURNAL}` };
         return { ok: false, problem: leftWords(left.value), left: { canFinish, canTakeBack } };
       }
       const planned = await this.planned(design, database, engine, { answers, now, madeOf: wish.madeOf, goal: wish.goal });
       if (!planned.ok) return refused(planned.problem.message);
-      // The ways back of what was done by hand are the database's own words.
-      const backs = planned.value.undoes?.byHand.flatMap(({ back }) => back ?? []) ?? [];
-      const asksBack = await this.asks(backs, database, wish.agreed);
-      if (asksBack !== null) return asksBack;
+      if (wish.goal !== 'text') {
+        const text = textAfter({ wish, planned: planned.value });
+        const asksBack = await this.asks(wordsFromHistory(planned.value, text, engine.dialect), database, wish.agreed);
+        if (asksBack !== null) return { ...asksBack, problem: LOOK_AT_HISTORY };
+      }
       this.made += 1;
       const id = `${process.pid}-${this.made}`;
       this.plans.set(id, { wish, planned: planned.value, design, now });
@@ -173,7 +185,7 @@ export class TreeChanges {
     written: readonly string[],
     { agreedAt, server }: DesignDatabase,
     agreed: readonly string[],
-  ): Promise<ChangesPlanned | null> {
+  ): Promise<Extract<ChangesPlanned, { ok: false }> | null> {
     if (agreedAt === null) return null;
     const stated = written.map((sql) => ({ sql }));
     const asks = await sqlToAgreeTo(stated, { place: agreedAt, server, agreed });
@@ -264,7 +276,7 @@ export class TreeChanges {
     { plan, of: meant, name, allowLoss }: ApplyWish,
     signal: AbortSignal,
     step: (what: WorkStep) => void,
-  ): Promise<PlanApplied> {
+  ): Promise<ApplyOutcome> {
     const seen = this.plans.get(plan);
     if (seen === undefined || seen.wish.of !== meant) return planLetGo;
     const { wish, planned } = seen;
@@ -306,6 +318,7 @@ export class TreeChanges {
         milliseconds: total('milliseconds'),
         rows: total('rows'),
         before,
+        words: wordsAgreedTo(database, wordsForHistory(planned, textAfter(seen), engine.dialect)),
       };
     } finally {
       await close();
@@ -313,11 +326,19 @@ export class TreeChanges {
   }
 
   /** Finishes a plan that was left half done, or takes it back. */
-  async settle({ database: meant, way }: SettleWish, signal: AbortSignal, step: (what: WorkStep) => void): Promise<PlanSettled> {
+  async settle(
+    { database: meant, way, agreed }: SettleWish,
+    signal: AbortSignal,
+    step: (what: WorkStep) => void,
+  ): Promise<PlanSettled> {
     const database = await this.find(meant);
     if ('problem' in database) return refused(database.problem);
     const { engine, close } = database.open('write');
     try {
+      const read = await engine.introspect(database.schemas);
+      const left = read.ok ? await leftHalfDone(engine, read.value.schema) : read;
+      if (!left.ok) return refused(left.problem.message);
+      if ((await this.asks(left.value?.statements ?? [], database, agreed)) !== null) return refused(LOOK_AT_JOURNAL);
       const settled = await settleHalfDone(engine, way, {
         signal,
         progress: (done) =>
@@ -432,13 +453,23 @@ export interface Stands {
 
 const refused = (problem: string) => ({ ok: false as const, problem });
 
+const LOOK_AT_JOURNAL =
+  'Look at its statements first: they stand in the database, and whoever writes there could have put them there.';
+const LOOK_AT_HISTORY =
+  'This would be done in the words of the database’s own history, which was not written from here. Look at them before they are run.';
+
+/** The digests of SQL that this program has noted itself, which nobody has to be asked about again. */
+function wordsAgreedTo({ agreedAt }: DesignDatabase, words: readonly string[]): readonly string[] {
+  return agreedAt === null ? [] : words.map((sql) => agreementTo(sql, agreedAt));
+}
+
 const planLetGo = {
   kind: 'refused' as const,
   problem: 'This plan was let go of, as the program was started anew, or others were made since. It is made again.',
 };
 
 /** The text that the database follows when a plan is carried out. */
-function textAfter({ wish, planned }: SeenPlan): string {
+function textAfter({ wish, planned }: Pick<SeenPlan, 'wish' | 'planned'>): string {
   switch (wish.goal) {
     case 'text':
       return wish.text;

@@ -18,9 +18,12 @@ const LABELS = ['local', 'development', 'staging', 'production'];
 /** Asks for the address of a server's database, tries it, and tells what is there and what the login may not do. */
 export function ServerForm({
   initial,
+  absent,
   children,
 }: {
   readonly initial: { readonly address: string; readonly label: string; readonly passwordKept: boolean };
+  /** What can be done where its server has no such database. */
+  absent?(choice: ServerChoice): React.ReactNode;
   /** What can be done with it, once it was tried. */
   children(choice: ServerChoice, found: Surroundings): React.ReactNode;
 }) {
@@ -106,6 +109,7 @@ export function ServerForm({
           {failureMessage(error)}
         </p>
       )}
+      {error !== undefined && 'status' in error && error.status === 404 && absent?.(choice)}
       {data !== undefined && (
         <div className="space-y-3">
           <Found found={data} />

@@ -261,7 +261,7 @@ function Refused({
       {states !== undefined && (
         <>
           <div className="mt-2 max-h-72 overflow-auto border border-line bg-sheet px-3 py-2">
-            <Sql text={states.statements.map(({ sql }) => sql).join('\n\n')} label="SQL that the text states" />
+            <Sql text={states.statements.map(({ sql }) => sql).join('\n\n')} label="SQL to look at" />
           </div>
           {states.powers !== null && (
             <div className="mt-3 border-l-3 border-harm bg-sheet px-3 py-2">
@@ -279,7 +279,7 @@ function Refused({
             disabled={states.powers !== null && !allTheSame}
             onClick={() => onAgree({ agreed: states.statements.map(({ digest }) => digest), powers: states.powers !== null })}
           >
-            I have read it: plan with it
+            I have read it: go on
           </Button>
         </>
       )}

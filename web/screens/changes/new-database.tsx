@@ -57,7 +57,18 @@ export function NewDatabase({ tree, onAdded }: { readonly tree: string; onAdded(
           </Button>
         </form>
       ) : (
-        <ServerForm initial={{ address: '', label: 'staging', passwordKept: false }}>
+        <ServerForm
+          initial={{ address: '', label: 'staging', passwordKept: false }}
+          absent={(choice) => (
+            <Button
+              strong
+              disabled={isLoading || choice.label.trim() === ''}
+              onClick={() => void take({ kind: 'server', ...choice, make: true })}
+            >
+              {isLoading ? 'Making it…' : 'Make it there, empty'}
+            </Button>
+          )}
+        >
           {(choice) => (
             <>
               <p className="text-ink-2">
@@ -67,7 +78,7 @@ export function NewDatabase({ tree, onAdded }: { readonly tree: string; onAdded(
               <Button
                 strong
                 disabled={isLoading || choice.label.trim() === ''}
-                onClick={() => void take({ kind: 'server', ...choice })}
+                onClick={() => void take({ kind: 'server', ...choice, make: false })}
               >
                 {isLoading ? 'Adding it…' : 'Add this database'}
               </Button>
