@@ -9,7 +9,7 @@ export default defineConfig({
     pool: 'forks',
     maxWorkers: 2,
     // On a busy machine what is quick takes long, and what is endless is ended all the same.
-    env: { FAMILY_TREE_LONGEST_RUN: '60' },
+    env: { FAMILY_TREE_LONGEST_RUN: '30' },
     projects: [
       {
         test: {

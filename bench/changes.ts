@@ -8,31 +8,10 @@ import { scriptOf, sqliteDialect } from '../core/dialects/index.js';
 import { openSqlite } from '../engines/index.js';
 import { applying, planDatabase, wishedSchema } from '../services/index.js';
 import { generatedTree } from './generated-tree.js';
+import { FEE_ANSWER, loansText, NOW, ROWS } from './loans-tree.js';
 import { medians } from './measure.js';
 
-const ROWS = 1_000_000;
 const RUNS = 5;
-const NOW = '2031-04-12T09:00:00.000000Z';
-
-const loans = (more: string) => `tree 'Loans'
-
-entity Player in players
-  id    integer key
-  name  text(60)
-
-entity Loan in loans
-  id       integer key
-  lent_on  date
-  due_on   date
-  remark   text(80) optional
-  worth    decimal(8, 2)
-${more}  check due_after: due_on >= lent_on
-  index (due_on)
-
-relation borrowing
-  Loan knows one Player as borrower
-  Player knows many Loan as loans
-`;
 
 /** A required column with a check over a million rows, against the rebuild that a person writes; planning between large designs. */
 export async function benchChanges(): Promise<string[]> {
@@ -47,18 +26,18 @@ export async function benchChanges(): Promise<string[]> {
 async function overRows(folder: string): Promise<string> {
   const path = join(folder, 'loans.db');
   const db = new Database(path);
-  db.exec(scriptOf(sqliteDialect, readDesign(loans('')).schema));
+  db.exec(scriptOf(sqliteDialect, readDesign(loansText('')).schema));
   db.exec(`insert into players values (1, 'Ines');
     with recursive n(i) as (select 1 union all select i + 1 from n where i < ${ROWS})
     insert into loans (id, lent_on, due_on, remark, worth, borrower_id) select i, '2031-01-01', '2031-02-01', 'bow and case ' || i, i % 1000, 1 from n`);
   db.close();
-  const design = readDesign(loans('  fee      decimal(6, 2)\n  check fee_positive: fee >= 0\n'));
+  const design = readDesign(loansText('  fee      decimal(6, 2)\n  check fee_positive: fee >= 0\n'));
   const scratch = openSqlite({ path: join(folder, 'wished.db'), mode: 'make', milliseconds: 60_000 });
   const wished = await wishedSchema(design, () =>
     Promise.resolve({ ok: true, value: { engine: scratch, remove: () => scratch.close() } }),
   );
   if (!wished.ok) throw new Error(wished.problem.message);
-  const { answers } = readAnswers('value loans.fee = worth / 100');
+  const { answers } = readAnswers(FEE_ANSWER);
   const times = { here: [] as number[], byHand: [] as number[] };
   for (let run = 0; run <= RUNS; run++) {
     const [own, other] = ['own.db', 'other.db'].map((name) => join(folder, name));

@@ -2,6 +2,7 @@
 import { readFileSync } from 'node:fs';
 import { benchBringIn } from './bring-in.js';
 import { benchChanges } from './changes.js';
+import { benchChangesOnServers } from './changes-servers.js';
 import { benchCreates } from './creates.js';
 import { benchForms } from './forms.js';
 import { benchHostile } from './hostile.js';
@@ -32,6 +33,7 @@ const benches: Readonly<Record<string, () => string[] | Promise<string[]>>> = {
   page: benchPage,
   impact: benchImpact,
   changes: benchChanges,
+  'changes-servers': benchChangesOnServers,
   creates: benchCreates,
   'import-rows': benchImportRows,
   'import-servers': benchImportServers,

@@ -167,7 +167,7 @@ test('of a folder that was given, regular files that really lie below it are ope
 });
 
 /** How many requests of each sort are sent; more with REQUESTS in the environment. */
-const REQUESTS = Number(process.env.REQUESTS ?? 20_000);
+const REQUESTS = Number(process.env.REQUESTS ?? 6_000);
 
 test('no request, whatever stands in it, is answered as a fault of this program', async () => {
   const id = await tree();

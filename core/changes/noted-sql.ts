@@ -1,6 +1,6 @@
 import type { DialectName } from '../notation/index.js';
 import type { Schema } from '../schema/index.js';
-import { expressionFault, typeFault } from '../sql/stated/index.js';
+import { expressionFault, typeFault } from '../sql/index.js';
 import { wrongByHand } from './by-hand.js';
 
 /** A piece of SQL that stands in a schema as it was noted, and what it is a piece of. */
