@@ -1,6 +1,6 @@
 import type { Dialect } from '../dialects/index.js';
 import { type Column, OWN_PREFIX, type Schema, type Table } from '../schema/index.js';
-import type { TableName } from '../sql/index.js';
+import { reads, type TableName } from '../sql/index.js';
 import { familyOf } from '../values/index.js';
 import { type Answers, writtenPlace } from './answers.js';
 import type { Aside } from './aside.js';
@@ -264,8 +264,7 @@ function inOrder(merges: readonly Merges[], fault: (message: string) => void): r
       );
       return;
     }
-    const told = JSON.stringify(one.selects);
-    for (const other of merges) if (other !== one && told.includes(JSON.stringify(other.table))) visit(other, [...above, one]);
+    for (const other of merges) if (other !== one && reads(one.selects, other.table)) visit(other, [...above, one]);
     sorted.push(one);
   };
   for (const one of merges) visit(one, []);

@@ -1,5 +1,5 @@
 import type { Dialect } from '../dialects/index.js';
-import { allOf, column, columnsOf, type Select, type SqlExpression, selectOf, tableSource } from '../sql/index.js';
+import { allOf, column, columnsOf, type Select, type SqlExpression, selectOf, speaksOf, tableSource } from '../sql/index.js';
 import { typeOfColumn } from './conversion.js';
 import type { ShapedColumn, Shaping, TableShape } from './shaping.js';
 
@@ -10,16 +10,12 @@ export function rowsOf({ dialect, placed }: Shaping, shape: TableShape, only?: r
   const where = staying(shape);
   return selectOf(tableSource(placed(before.name), before.name.name), {
     columns: wanted.map((one) => ({ expression: typed(dialect, one), as: one.column.name })),
+    // A join of which nothing is taken would only make its table a condition of others.
     joins: shape.joins.filter(
       ({ source }) => wanted.some(({ value }) => speaksOf(value, source.alias)) || speaksOf(where, source.alias),
     ),
     where,
   });
-}
-
-/** Whether an expression takes something of a source: a join of which nothing is taken would only make its table a condition of others. */
-function speaksOf(expression: SqlExpression | null, alias: string): boolean {
-  return JSON.stringify(expression).includes(`"source":${JSON.stringify(alias)}`);
 }
 
 /**

@@ -9,6 +9,7 @@ export { postgresStatements } from './postgres-script.js';
 export { named, renamed, renumbered, withColumn } from './renamed.js';
 export { type ScriptStatement, statementsOf } from './script.js';
 export { dialectOfScript } from './script-dialect.js';
+export { reads, speaksOf } from './speaks.js';
 export * from './stated/index.js';
 export * from './statement.js';
 export { tableShape } from './table-shape.js';

@@ -4,6 +4,7 @@ import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { type Request, type Response, Router } from 'express';
+import type * as v from 'valibot';
 import {
   ApplyPlanAsk,
   type ChangesPlanned,
@@ -31,6 +32,11 @@ export interface ChangesRoutes {
   readonly progress: Progress;
   /** Where files are kept. */
   readonly folder: string;
+}
+
+/** The database that a request names, by what it is told apart by among those of its design. */
+function databaseOf({ params }: Request): string {
+  return String(params.database);
 }
 
 /** From design to database: the databases of a design, what would happen to each, and doing it. */
@@ -64,6 +70,19 @@ export function changesRoutes({ store, changes, progress, folder }: ChangesRoute
   };
 
   const refused = (problem: string): PlanRehearsed => ({ kind: 'refused', problem });
+  const unsettled = (problem: string): PlanSettled => ({ ok: false, problem });
+
+  /** A route whose body is of a schema, and whose tree is there: it is told where one of the two is not. */
+  const told =
+    <Wanted>(
+      schema: v.GenericSchema<unknown, Wanted>,
+      does: (tree: StoredTree, wanted: Wanted, request: Request, response: Response) => Promise<void>,
+    ) =>
+    async (request: Request, response: Response): Promise<void> => {
+      const wanted = bodyOf(schema, request, response);
+      const tree = wanted === null ? null : treeOf(request, response);
+      if (wanted !== null && tree !== null) await does(tree, wanted, request, response);
+    };
 
   router.get('/trees/:id/databases', (request, response) => {
     const tree = treeOf(request, response);
@@ -72,30 +91,30 @@ export function changesRoutes({ store, changes, progress, folder }: ChangesRoute
     response.json(told);
   });
 
-  router.post('/trees/:id/databases', async (request, response) => {
-    const wanted = bodyOf(NewDesignDatabase, request, response);
-    const tree = wanted === null ? null : treeOf(request, response);
-    if (wanted === null || tree === null) return;
-    const added = await changes.add(tree, wanted);
-    if ('problem' in added) response.status(422).json({ message: added.problem });
-    else response.status(201).json(added);
-  });
+  router.post(
+    '/trees/:id/databases',
+    told(NewDesignDatabase, async (tree, wanted, _request, response) => {
+      const added = await changes.add(tree, wanted);
+      if ('problem' in added) response.status(422).json({ message: added.problem });
+      else response.status(201).json(added);
+    }),
+  );
 
   router.delete('/trees/:id/databases/:database', (request, response) => {
     if (store.designDatabases.remove(request.params.id, request.params.database)) response.status(204).end();
     else notFound(response, 'This database');
   });
 
-  router.put('/trees/:id/answers', (request, response) => {
-    const wanted = bodyOf(KeepAnswers, request, response);
-    const tree = wanted === null ? null : treeOf(request, response);
-    if (wanted === null || tree === null) return;
-    if (store.designDatabases.keepAnswers(tree.id, wanted.answers, wanted.instead)) response.json({ answers: wanted.answers });
-    else
-      response.status(409).json({
-        message: 'The answers were changed in another window meanwhile. They are shown as they are now; say yours again.',
-      });
-  });
+  router.put(
+    '/trees/:id/answers',
+    told(KeepAnswers, async (tree, wanted, _request, response) => {
+      if (store.designDatabases.keepAnswers(tree.id, wanted.answers, wanted.instead)) response.json({ answers: wanted.answers });
+      else
+        response.status(409).json({
+          message: 'The answers were changed in another window meanwhile. They are shown as they are now; say yours again.',
+        });
+    }),
+  );
 
   router.get('/trees/:id/databases/:database', async (request, response) => {
     const tree = treeOf(request, response);
@@ -129,59 +148,45 @@ export function changesRoutes({ store, changes, progress, folder }: ChangesRoute
     );
   });
 
-  router.post('/trees/:id/databases/:database/plan', async (request, response) => {
-    const wanted = bodyOf(PlanAsk, request, response);
-    const tree = wanted === null ? null : treeOf(request, response);
-    if (wanted === null || tree === null) return;
-    const { database } = request.params;
-    await working(
-      request,
-      response,
-      (options) => changes.plan(tree, database, wanted, options),
-      (problem): ChangesPlanned => ({ ok: false, problem }),
-    );
-  });
+  router.post(
+    '/trees/:id/databases/:database/plan',
+    told(PlanAsk, (tree, wanted, request, response) =>
+      working(
+        request,
+        response,
+        (options) => changes.plan(tree, databaseOf(request), wanted, options),
+        (problem): ChangesPlanned => ({ ok: false, problem }),
+      ),
+    ),
+  );
 
-  router.post('/trees/:id/databases/:database/rehearsal', async (request, response) => {
-    const wanted = bodyOf(RehearsePlanAsk, request, response);
-    const tree = wanted === null ? null : treeOf(request, response);
-    if (wanted === null || tree === null) return;
-    await working(request, response, (options) => changes.rehearse(tree, wanted, options), refused);
-  });
+  router.post(
+    '/trees/:id/databases/:database/rehearsal',
+    told(RehearsePlanAsk, (tree, wanted, request, response) =>
+      working(request, response, (options) => changes.rehearse(tree, wanted, options), refused),
+    ),
+  );
 
-  router.post('/trees/:id/databases/:database/apply', async (request, response) => {
-    const wanted = bodyOf(ApplyPlanAsk, request, response);
-    const tree = wanted === null ? null : treeOf(request, response);
-    if (wanted === null || tree === null) return;
-    const { database } = request.params;
-    await working(request, response, (options) => changes.apply(tree, database, wanted, options), refused);
-  });
+  router.post(
+    '/trees/:id/databases/:database/apply',
+    told(ApplyPlanAsk, (tree, wanted, request, response) =>
+      working(request, response, (options) => changes.apply(tree, databaseOf(request), wanted, options), refused),
+    ),
+  );
 
-  router.post('/trees/:id/databases/:database/settling', async (request, response) => {
-    const wanted = bodyOf(SettlePlanAsk, request, response);
-    const tree = wanted === null ? null : treeOf(request, response);
-    if (wanted === null || tree === null) return;
-    const { database } = request.params;
-    await working(
-      request,
-      response,
-      (options) => changes.settle(tree, database, wanted.way, options),
-      (problem): PlanSettled => ({ ok: false, problem }),
-    );
-  });
+  router.post(
+    '/trees/:id/databases/:database/settling',
+    told(SettlePlanAsk, (tree, wanted, request, response) =>
+      working(request, response, (options) => changes.settle(tree, databaseOf(request), wanted.way, options), unsettled),
+    ),
+  );
 
-  router.post('/trees/:id/databases/:database/letting-go', async (request, response) => {
-    const wanted = bodyOf(LetGoAsk, request, response);
-    const tree = wanted === null ? null : treeOf(request, response);
-    if (wanted === null || tree === null) return;
-    const { database } = request.params;
-    await working(
-      request,
-      response,
-      (options) => changes.letGo(tree, database, wanted.number, options),
-      (problem): PlanSettled => ({ ok: false, problem }),
-    );
-  });
+  router.post(
+    '/trees/:id/databases/:database/letting-go',
+    told(LetGoAsk, (tree, wanted, request, response) =>
+      working(request, response, (options) => changes.letGo(tree, databaseOf(request), wanted.number, options), unsettled),
+    ),
+  );
 
   return router;
 }

@@ -119,6 +119,7 @@ interface SeenPlan {
 /** So many plans are kept for whoever looks at them; one that was let go of is made again. */
 const MOST_PLANS = 8;
 
+type Opened = ReturnType<DesignDatabase['open']>;
 type Find = (meant: DatabaseMeant) => Promise<DesignDatabase | { readonly problem: string }>;
 
 /** Plans for the databases of one tree: made, tried on a copy, and carried out as they were seen. */
@@ -134,10 +135,7 @@ export class TreeChanges {
     const { answers, faults } = readAnswers(wish.answers);
     const [fault] = faults;
     if (fault !== undefined) return refused(`Line ${fault.line} of the answers: ${fault.message}`);
-    const database = await this.find(wish.database);
-    if ('problem' in database) return refused(database.problem);
-    const { engine, close } = database.open('look');
-    try {
+    return this.at<ChangesPlanned>(wish.database, 'look', async (engine, database) => {
       const design = readDesign(wish.text, engine.dialect);
       const [wrong] = design.findings.filter(({ weight }) => weight === 'error');
       if (wish.goal === 'text' && wrong !== undefined)
@@ -175,9 +173,7 @@ export class TreeChanges {
       const [oldest] = this.plans.keys();
       if (this.plans.size > MOST_PLANS && oldest !== undefined) this.plans.delete(oldest);
       return { ...toldPlan(planned.value, design), plan: id, revision: wish.revision, milliseconds: performance.now() - started };
-    } finally {
-      await close();
-    }
+    });
   }
 
   /** What a person is asked before SQL that somebody wrote is run beyond files of this program's own; null for nothing. */
@@ -200,7 +196,7 @@ export class TreeChanges {
   private planned(
     design: Design,
     database: DesignDatabase,
-    engine: ReturnType<DesignDatabase['open']>['engine'],
+    engine: Opened['engine'],
     request: Pick<PlanDatabase, 'answers' | 'now'> & Pick<PlanWish, 'madeOf' | 'goal'>,
   ): Promise<Outcome<PlannedDatabase>> {
     const { answers, now, madeOf, goal } = request;
@@ -218,7 +214,7 @@ export class TreeChanges {
   private async planForth(
     design: Design,
     database: DesignDatabase,
-    engine: ReturnType<DesignDatabase['open']>['engine'],
+    engine: Opened['engine'],
     { answers, now, madeOf }: Pick<PlanDatabase, 'answers' | 'now'> & Pick<PlanWish, 'madeOf'>,
   ): Promise<Outcome<PlannedDatabase>> {
     const wished = await wishedSchema(design, database.scratch);
@@ -326,15 +322,12 @@ export class TreeChanges {
   }
 
   /** Finishes a plan that was left half done, or takes it back. */
-  async settle(
+  settle(
     { database: meant, way, agreed }: SettleWish,
     signal: AbortSignal,
     step: (what: WorkStep) => void,
   ): Promise<PlanSettled> {
-    const database = await this.find(meant);
-    if ('problem' in database) return refused(database.problem);
-    const { engine, close } = database.open('write');
-    try {
+    return this.at<PlanSettled>(meant, 'write', async (engine, database) => {
       const read = await engine.introspect(database.schemas);
       const left = read.ok ? await leftHalfDone(engine, read.value.schema) : read;
       if (!left.ok) return refused(left.problem.message);
@@ -350,48 +343,33 @@ export class TreeChanges {
       if (value.kind === 'taken back')
         return { ok: true, told: `“${value.name}” was taken back: the database is as it was before.` };
       return refused(notAppliedWords(value));
-    } finally {
-      await close();
-    }
+    });
   }
 
   /** Lets go of what was kept aside of a plan. */
-  async letGo({ database: meant, number }: LetGoWish): Promise<PlanSettled> {
-    const database = await this.find(meant);
-    if ('problem' in database) return refused(database.problem);
-    const { engine, close } = database.open('write');
-    try {
-      const gone = await letGo(engine, number, database.schemas);
+  letGo({ database: meant, number }: LetGoWish): Promise<PlanSettled> {
+    return this.at<PlanSettled>(meant, 'write', async (engine, { schemas }) => {
+      const gone = await letGo(engine, number, schemas);
       return gone.ok ? { ok: true, told: `Let go of what was kept in ${gone.value.join(', ')}.` } : refused(gone.problem.message);
-    } finally {
-      await close();
-    }
+    });
   }
 
   /** Where a database stands: what was done to it last, and what somebody else's hand has changed since. */
-  async stands({ database: meant, text }: ChangesOf): Promise<Exclude<DatabaseStands, { ok: true }> | Stands> {
-    const database = await this.find(meant);
-    if ('problem' in database) return refused(database.problem);
-    const { engine, close } = database.open('look');
-    try {
-      const drift = await driftOf(engine, database.schemas);
+  stands({ database: meant, text }: ChangesOf): Promise<Exclude<DatabaseStands, { ok: true }> | Stands> {
+    return this.at<Exclude<DatabaseStands, { ok: true }> | Stands>(meant, 'look', async (engine, { schemas }) => {
+      const drift = await driftOf(engine, schemas);
       if (!drift.ok) return refused(drift.problem.message);
       if (drift.value === null) return { ok: true, newest: null, textAfter: null, isText: false, drift: [] };
       const { since, differs } = drift.value;
       const { number, name, at, textAfter: after } = since;
       return { ok: true, newest: { number, name, at }, textAfter: after, isText: after === text, drift: [...differs] };
-    } finally {
-      await close();
-    }
+    });
   }
 
   /** What somebody else's hand has changed in a database, as edits of the text. */
-  async drift({ database: meant, text, revision }: ChangesOf): Promise<DriftEdits> {
-    const database = await this.find(meant);
-    if ('problem' in database) return refused(database.problem);
-    const { engine, close } = database.open('look');
-    try {
-      const drift = await driftOf(engine, database.schemas);
+  drift({ database: meant, text, revision }: ChangesOf): Promise<DriftEdits> {
+    return this.at<DriftEdits>(meant, 'look', async (engine, { schemas }) => {
+      const drift = await driftOf(engine, schemas);
       if (!drift.ok) return refused(drift.problem.message);
       if (drift.value === null)
         return refused('The database was never changed from here, so there is nothing to hold it against.');
@@ -400,6 +378,20 @@ export class TreeChanges {
         why === null ? [] : [`${where}: ${(now ?? was ?? '').trim()}: ${why}`],
       );
       return { ok: true, revision, text: edits.text, left };
+    });
+  }
+
+  /** Does something with a database that is open meanwhile, and closed whatever comes of it. */
+  private async at<Told>(
+    meant: DatabaseMeant,
+    mode: 'look' | 'write',
+    does: (engine: Opened['engine'], database: DesignDatabase) => Promise<Told>,
+  ): Promise<Told | Refusal> {
+    const database = await this.find(meant);
+    if ('problem' in database) return refused(database.problem);
+    const { engine, close } = database.open(mode);
+    try {
+      return await does(engine, database);
     } finally {
       await close();
     }
@@ -451,7 +443,12 @@ export interface Stands {
   readonly drift: string[];
 }
 
-const refused = (problem: string) => ({ ok: false as const, problem });
+interface Refusal {
+  readonly ok: false;
+  readonly problem: string;
+}
+
+const refused = (problem: string): Refusal => ({ ok: false, problem });
 
 const LOOK_AT_JOURNAL =
   'Look at its statements first: they stand in the database, and whoever writes there could have put them there.';
