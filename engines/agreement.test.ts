@@ -10,7 +10,7 @@ import { type EngineName, type Engines, makeOn, openEngines } from '../tests/eng
 import { HURTING, HURTING_QUERIES } from '../tests/hurting-values.js';
 import { preparedQuery } from '../tests/prepared.js';
 
-const CASES = 12;
+const CASES = 8;
 
 let engines: Engines;
 const compared: Compared = { answers: 0, values: 0 };

@@ -332,6 +332,34 @@ describe.each(ENGINES)('on %s', (name) => {
     await story.database.remove();
   });
 
+  test('a column of JSON becomes one of texts, or of choices, and JSON again, as it was', async () => {
+    const json = `tree 'Cases'
+
+choice Sort
+  'small'
+  'large'
+
+entity Case in cases
+  id     integer key
+  about  json optional
+  label  json optional
+
+sample Case
+  one: about '{"lined": true}', label '"small"'
+  two: about '"large"', label null
+`;
+    const story = await Story.of(name, json);
+    const read = 'select about, label from cases order by id';
+    const before = await story.rows(read);
+    const texts = json.replace('about  json', 'about  text').replace('label  json', 'label  Sort');
+    const other = texts.replace('{"lined": true}', 'lined').replace(`'"small"'`, "'small'");
+    await story.apply(other, `map cases.label '"small"' to 'small'`);
+    expect(await story.rows('select label from cases order by id')).toEqual(['small', '-']);
+    await story.undo();
+    expect(await story.rows(read)).toEqual(before);
+    await story.database.remove();
+  });
+
   test('a table and a column are renamed at once, by the text alone', async () => {
     const story = await Story.of(name, PLAYERS);
     const renamed = changed('entity Player in players', 'entity Player in members was players').replace(

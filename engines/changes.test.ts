@@ -11,7 +11,7 @@ import { arbitraryEdits, edited } from '../tests/edited-tree.js';
 import { carriesOut, dialectOf, type EngineName, type Engines, type MadeTree, makeOn, openEngines } from '../tests/engines.js';
 
 /** How many pairs of texts are tried on each engine; more with PAIRS in the environment. */
-const PAIRS = Number(process.env.PAIRS ?? 100);
+const PAIRS = Number(process.env.PAIRS ?? 70);
 const NOW = '2031-04-12T09:00:00.000000Z';
 const ON = (process.env.ON ?? 'sqlite,postgres,mariadb').split(',') as EngineName[];
 

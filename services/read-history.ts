@@ -1,5 +1,6 @@
 import * as v from 'valibot';
 import { HISTORY_COLUMNS, HISTORY_TABLE, type HistoryEntry, notedSql, wrongByHand, wrongNoted } from '../core/changes/index.js';
+import { dialects } from '../core/dialects/index.js';
 import type { DialectName } from '../core/notation/index.js';
 import type { Outcome } from '../engines/index.js';
 
@@ -54,7 +55,7 @@ const Aside = v.variant('kind', [
   v.object({ kind: v.literal('rows'), table: TableName, aside: TableName, columns: Names }),
 ]);
 const HandStep = v.object({
-  on: v.picklist(['sqlite', 'postgres', 'mariadb']),
+  on: v.picklist(Object.keys(dialects) as DialectName[]),
   where: v.picklist(['before', 'after', 'instead of']),
   table: v.nullable(v.string()),
   what: v.nullable(v.string()),

@@ -248,8 +248,11 @@ export function referenced(key: Pick<ForeignKey, 'references'>, target: Table): 
 /** The former value of a plan that is taken back, where nobody has given another since. */
 function comingBack({ shaping, pair: { before }, own, after }: Filling, converted: SqlExpression): SqlExpression {
   if (own.before === null) return converted;
+  const { asides, dialect } = shaping;
   const value = standing(shaping, before, own.before);
-  return restored(shaping.asides, shaping, before, after.name, { column: own.before.name, value, converted }) ?? converted;
+  const beside = dialect.conversions.beside(converted, typeOfColumn(dialect, after));
+  const present = { column: own.before.name, value, converted: beside };
+  return restored(asides, shaping, before, after.name, present) ?? converted;
 }
 
 /** Values that a person gave others for, one by one. */

@@ -1,5 +1,6 @@
 import { call, number, type SqlExpression, string } from '../sql/index.js';
 import { type EngineValues, familyOf, isLongDecimal, type ValueType, wirePattern } from '../values/index.js';
+import { isJsonText } from './json-text.js';
 
 /** How values of one type are made into those of another. */
 export interface Conversions {
@@ -27,6 +28,8 @@ export interface Conversions {
   declared(value: SqlExpression, declared: string): SqlExpression;
   /** A value's text, where it is not one by itself. */
   text(value: SqlExpression): SqlExpression;
+  /** A value as it can stand in a case beside one that comes from another column. */
+  beside(value: SqlExpression, type: ValueType): SqlExpression;
   /** How many characters a text has. */
   length(text: SqlExpression): SqlExpression;
 }
@@ -92,12 +95,14 @@ export function sqliteConversions(values: EngineValues): Conversions {
     truthAsNumber: (value) => value,
     declared: (value) => value,
     text: (value) => cast(value, 'text'),
+    beside: (value) => value,
     length: (text) => call('length', text),
   };
 }
 
 export const postgresConversions: Conversions = {
   matches(to, text) {
+    if (to.kind === 'json') return isJsonText(text);
     const pattern = wirePattern(to);
     if (pattern === null) return null;
     return within(to, text, { kind: 'is null', operand: call('regexp_match', text, string(pattern)), negated: true });
@@ -111,6 +116,7 @@ export const postgresConversions: Conversions = {
   truthAsNumber: (value, declared) => cast(cast(value, 'integer'), declared),
   declared: (value, declared) => cast(cast(value, 'text'), declared),
   text: (value) => cast(value, 'text'),
+  beside: (value) => value,
   length: (text) => call('length', text),
 };
 
@@ -127,5 +133,10 @@ export const mariadbConversions: Conversions = {
   truthAsNumber: (value) => value,
   declared: (value) => value,
   text: (value) => value,
+  // Columns of texts may have two collations, as one of JSON has its own, and a case takes no two unless one is said (MariaDB, “Coercibility”).
+  beside: (value, type) =>
+    familyOf(type) === 'text' || type.kind === 'json'
+      ? { kind: 'collate', operand: { kind: 'convert', operand: value, charset: 'utf8mb4' }, collation: 'utf8mb4_bin' }
+      : value,
   length: (text) => call('char_length', text),
 };

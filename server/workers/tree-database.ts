@@ -55,6 +55,34 @@ function writableFile(path: string, label: string): Writable {
   return { engine, close: () => engine.close() };
 }
 
+/** Those who write into a database that is to go: it stays until the last of them is done. */
+class Writers {
+  private readonly writing = new Set<Promise<void>>();
+
+  constructor(private readonly opened: () => Writable) {}
+
+  open(): Writable {
+    const { engine, close } = this.opened();
+    let isDone = () => {};
+    const done = new Promise<void>((resolve) => {
+      isDone = resolve;
+    });
+    this.writing.add(done);
+    return {
+      engine,
+      close: async () => {
+        await close();
+        this.writing.delete(done);
+        isDone();
+      },
+    };
+  }
+
+  async ended(): Promise<void> {
+    await Promise.all(this.writing);
+  }
+}
+
 /** Takes back what a process of this program, which was ended, left half done in a file of its own. */
 async function settleOwn(path: string, label: string): Promise<void> {
   const journal = await stat(`${path}-journal`).catch(() => null);
@@ -215,7 +243,7 @@ export class TreeDatabase {
     if (!made.ok) return failed(made.problem.message);
     const { engine, remove, database, toWrite } = made.value;
     const { sampleKeys, rows, unsatisfied, unheld } = database;
-    const written = await writtenAgain(design, wanted, toWrite(), sampleKeys);
+    const written = await writtenAgain(design, wanted, toWrite, sampleKeys);
     const before = { open: this.open, remove: this.remove };
     this.open = {
       design,
@@ -274,8 +302,12 @@ export class TreeDatabase {
     }
     const label = 'The scratch database';
     const engine = fileEngine.open({ path, mode: 'look', milliseconds: LONGEST_RUN, label });
-    const toWrite = () => writableFile(path, label);
-    return { ok: true, value: { engine, remove: () => removeAt(path), database: made.value, toWrite } };
+    const writers = new Writers(() => writableFile(path, label));
+    const remove = async () => {
+      await writers.ended();
+      await removeAt(path);
+    };
+    return { ok: true, value: { engine, remove, database: made.value, toWrite: () => writers.open() } };
   }
 
   /** Makes a database of its own on the engine in use. */
@@ -417,10 +449,11 @@ interface MadeElsewhere {
 async function writtenAgain(
   design: Design,
   { written, folder }: Pick<DatabaseAccess, 'written' | 'folder'>,
-  writable: ReturnType<OpenDatabase['toWrite']>,
+  toWrite: OpenDatabase['toWrite'],
   sampleKeys: OpenDatabase['sampleKeys'],
 ): Promise<WrittenCommands[]> {
   if (written.length === 0) return [];
+  const writable = toWrite();
   if ('problem' in writable) return written.map((one) => writtenAsTold(one, writable.problem));
   try {
     const kept = written.map(({ id, text, seed, file, lines }) => ({
