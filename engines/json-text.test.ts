@@ -21,15 +21,17 @@ afterAll(async () => {
   await engines.close();
 });
 
-const PIECES =
-  String.raw`{ } [ ] , : "a" " 1 -0 01 .5 1e3 1e999 true nul null \u0000 "\ud800" "\ud83d\ude00" "\u00e9" é x`.split(' ');
+const PIECES = String.raw`{ } [ ] , : "a" " 1 -0 01 .5 1e3 1e999 true nul null \u0000 "\ud800" "\ud83d\ude00" "\u00e9" é x`.split(
+  ' ',
+);
 
 test('a text is JSON where PostgreSQL takes it for a column of JSON, and nowhere else', async () => {
   const broken = fc.array(fc.constantFrom(...PIECES, ' ', '\n', '\\', '\t', '\u0001', '\u0002'), { maxLength: 7 });
   const texts = [
     ...fc.sample(fc.json({ maxDepth: 6 }), { numRuns: 150, seed: 2 }),
     ...fc.sample(broken, { numRuns: 1500, seed: 3 }).map((pieces) => pieces.join('')),
-  ].filter((text) => !text.includes('\0'));
+    // What has an exponent of more digits is asked about rather than tried.
+  ].filter((text) => !text.includes('\0') && !/e\d{5}/.test(text));
   const wrong: string[] = [];
   for (let from = 0; from < texts.length; from += 50) {
     const some = texts.slice(from, from + 50).map((text) => {
