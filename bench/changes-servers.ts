@@ -1,6 +1,6 @@
 import { NO_ANSWERS, readAnswers } from '../core/changes/index.js';
 import { readDesign } from '../core/design/index.js';
-import { type Engine, openAt, openScratch, type ServerAccess } from '../engines/index.js';
+import { type Engine, makeEmptyAt, openAt, openScratch, type ServerAccess } from '../engines/index.js';
 import { applying, planDatabase, wishedSchema } from '../services/index.js';
 import { addressOf } from '../tests/engines.js';
 import { startServers } from '../tools/servers.js';
@@ -59,7 +59,7 @@ async function overRows(name: keyof typeof BY_HAND, access: ServerAccess): Promi
   const times = { here: [] as number[], byHand: [] as number[] };
   for (let run = 0; run < RUNS; run++)
     for (const way of run % 2 === 0 ? (['here', 'byHand'] as const) : (['byHand', 'here'] as const)) {
-      const engine = await filled(name, access, admin);
+      const engine = await filled(name, access);
       times[way].push(way === 'here' ? await here(engine, design, wished.value) : await timed(engine, BY_HAND[name]));
       await engine.close();
       await done(admin, [`drop database bench_loans`]);
@@ -93,9 +93,11 @@ async function timed(engine: Engine, statements: readonly string[]): Promise<num
 }
 
 /** A database with the tables of the text as it was, and a million loans. */
-async function filled(name: keyof typeof BY_HAND, access: ServerAccess, admin: Engine): Promise<Engine> {
-  await done(admin, [`create database bench_loans`]);
-  const engine = openAt({ ...access, address: { ...access.address, database: 'bench_loans' } });
+async function filled(name: keyof typeof BY_HAND, access: ServerAccess): Promise<Engine> {
+  const own = { ...access, address: { ...access.address, database: 'bench_loans' } };
+  const empty = await makeEmptyAt(own);
+  if (!empty.ok) throw new Error(empty.problem.message);
+  const engine = openAt(own);
   const before = readDesign(loansText(''), name);
   const wished = before.schema;
   const planned = await planDatabase(before, engine, { answers: NO_ANSWERS, wished, now: NOW, schemas: null, madeAs: null });
