@@ -19,15 +19,12 @@ export function wordsFromHistory(
   return distinct([...wanted, ...(undoes?.byHand.flatMap(({ back }) => back ?? []) ?? [])]);
 }
 
-/** The SQL that the history has once a plan is carried out, and that taking it back, or putting it back, would run. */
-export function wordsForHistory(
-  { plan, wished, history }: PlannedDatabase,
-  text: string,
-  dialect: DialectName,
-): readonly string[] {
-  const backs = plan.byHand.flatMap(({ step, becomes }) => (becomes === 'placed' ? (step.back ?? []) : []));
-  const texts = [text, history[0]?.textAfter ?? null].flatMap((one) => statedIn(one, dialect));
-  return distinct([...sqlOf(plan.owned), ...sqlOf(wished), ...texts, ...backs]);
+/**
+ * The SQL that the history has of a plan once it is carried out: that of the schema which the plan makes, of a text that a person has
+ * agreed to. What was in the database before may be somebody else's, and is no part of it.
+ */
+export function wordsForHistory({ wished }: PlannedDatabase): readonly string[] {
+  return distinct(sqlOf(wished));
 }
 
 const sqlOf = (schema: PlannedDatabase['wished']): readonly string[] => notedSql(schema).map(({ sql }) => sql);

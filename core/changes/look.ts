@@ -20,7 +20,8 @@ const MOST_DOUBLES = 100;
 const MOST_COLUMNS = 12;
 const MOST_CHARACTERS = 120;
 
-const ROWS = 'rows_to_be';
+/** What the rows as they will be are called in a question, by its conditions and in a look at them. */
+export const ROWS = 'rows_to_be';
 
 /**
  * A look at rows as they are, of which a condition holds once they are what they will be.

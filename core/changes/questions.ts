@@ -15,7 +15,7 @@ import { writtenPlace } from './answers.js';
 import type { Difference, TableChange } from './compare.js';
 import { typeOfColumn } from './conversion.js';
 import type { Counted } from './count-rows.js';
-import { lookAt, lookAtDoubles, type SeenRow } from './look.js';
+import { lookAt, lookAtDoubles, ROWS, type SeenRow } from './look.js';
 import { keyColumns } from './merging.js';
 import { columnKey, type MaybeRenamed, tableKey } from './pairs.js';
 import type { PlanWork } from './plan-work.js';
@@ -299,7 +299,6 @@ function* aboutConstraints(
   return questions;
 }
 
-const ROWS = 'rows_to_be';
 const TIMES = 'how_many_are_alike';
 
 function countedRows(shaping: Shaping, shape: TableShape, only: readonly string[], where: SqlExpression): string {

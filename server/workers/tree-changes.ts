@@ -314,7 +314,7 @@ export class TreeChanges {
         milliseconds: total('milliseconds'),
         rows: total('rows'),
         before,
-        words: wordsAgreedTo(database, wordsForHistory(planned, textAfter(seen), engine.dialect)),
+        words: wordsAgreedTo(database, wordsForHistory(planned)),
       };
     } finally {
       await close();
