@@ -103,6 +103,8 @@ test('a database on a server is brought in, its report read, and its rows looked
   await tryServer(page, postgres, password);
   await page.getByLabel(/Unlock it/).check();
   await page.getByRole('button', { name: 'Use this server' }).click();
+  // So many rows the file had too, from which it goes over to the server.
+  await expect(page.getByRole('button', { name: /^Database in use: .*PostgreSQL/ })).toBeVisible();
   await expect(page.getByRole('banner')).toContainText('✓ 4,038 rows');
   // The scratch database of the demo is a database like any other.
   const tree = /tree\/([^/]+)/.exec(page.url())?.[1]?.replaceAll('-', '').slice(0, 12) ?? '';

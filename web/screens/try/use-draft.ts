@@ -50,7 +50,7 @@ export function useDraft(view: DesignView | null, onOther: () => void): Draft {
   /** The query of the text that what stands here began with. */
   const [origin, setOrigin] = useState<string | null>(null);
   const queries = view?.queries ?? NONE;
-  const chosen = queries.find((query) => query.name === saved) ?? null;
+  const chosen = queries.find(({ name }) => name === (saved ?? (typed === null ? origin : null))) ?? null;
   const isSame = (query: QueryView) => query.body === text && query.head === head;
   const unchanged = chosen !== null && isSame(chosen);
 
@@ -64,17 +64,15 @@ export function useDraft(view: DesignView | null, onOther: () => void): Draft {
     },
     [onOther],
   );
-  const pick = useCallback(
-    (name: string, given: Values = {}) => {
-      const query = view?.queries.find((candidate) => candidate.name === name);
-      if (query === undefined) return;
-      show({ text: query.body, head: query.head, values: given }, name);
-      setSearch((before) => addressOfSaved(before, name, Object.keys(given).length > 0), { replace: true });
-    },
-    [view, setSearch, show],
-  );
+  const pick = (name: string) => {
+    const query = view?.queries.find((candidate) => candidate.name === name);
+    if (query === undefined) return;
+    show({ text: query.body, head: query.head, values: {} }, name);
+    setSearch({ query: name }, { replace: true });
+  };
 
-  // The address is followed whenever it changes, unless what it asks for stands here already.
+  // The address is followed whenever it changes, unless what it asks for stands here already. It is not written from here:
+  // somebody may have gone elsewhere in the same moment, and would be called back.
   const address = typed === null ? `query ${saved}` : `text ${typed}`;
   const followed = useRef<string | null>(null);
   useEffect(() => {
@@ -88,8 +86,9 @@ export function useDraft(view: DesignView | null, onOther: () => void): Draft {
     const query = view.queries.find(({ name }) => name === saved) ?? (first ? view.queries[0] : undefined);
     if (query === undefined) {
       if (first && view.entities[0] !== undefined) write(`from ${view.entities[0].name}\nlimit 20`);
-    } else if (query.body !== text || query.head !== head) pick(query.name, first ? values : {});
-  }, [view, address, typed, saved, pick, show, search, text, head, values]);
+    } else if (query.body !== text || query.head !== head)
+      show({ text: query.body, head: query.head, values: first ? values : {} }, query.name);
+  }, [view, address, typed, saved, show, search, text, head, values]);
 
   const parameters = useMemo(
     () => (chosen !== null && chosen.head === head ? chosen.parameters : headParameters(head, view)),
@@ -106,7 +105,7 @@ export function useDraft(view: DesignView | null, onOther: () => void): Draft {
     write,
     declare,
     give: (name, value) => setValues((before) => ({ ...before, [name]: value })),
-    pick: (name) => pick(name),
+    pick,
     takeUp: (tried) => {
       show(tried, null);
       setSearch(addressOfText(tried.text, tried.head), { replace: true });
@@ -128,11 +127,4 @@ function valuesIn(search: URLSearchParams): Values {
 
 function addressOfText(text: string, head: string): Record<string, string> {
   return { text, ...(head === '' ? {} : { head }) };
-}
-
-function addressOfSaved(before: URLSearchParams, name: string, keepsValues: boolean): URLSearchParams {
-  const params = new URLSearchParams(before);
-  for (const other of Array.from(params.keys())) if (!keepsValues || !other.startsWith('p.')) params.delete(other);
-  params.set('query', name);
-  return params;
 }
