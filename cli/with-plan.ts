@@ -126,7 +126,8 @@ export function scratchFor(database: string, folder: string): OpenScratch {
     };
   return async (design) => {
     const access = await accessTo(database, LONGEST_MAKE);
-    return openOnServer({ kind: 'server', access }, { stem: `plan${process.pid}`, name: 'wished', first: true, design });
+    const name = { stem: `plan${process.pid}`, name: 'wished', first: true, design, likeInUse: true };
+    return openOnServer({ kind: 'server', access }, name);
   };
 }
 

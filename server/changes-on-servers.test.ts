@@ -136,3 +136,37 @@ describe.each(['postgres', 'mariadb'] as const)('a database on a server of %s', 
     },
   );
 });
+
+test('a MariaDB database whose texts compare otherwise by default becomes the design, and a change of it is carried out there', async () => {
+  const called = `defaults_${randomUUID().slice(0, 8)}`;
+  const { password } = inject('servers');
+  const server = addressOf(inject('servers').mariadb);
+  const milliseconds = 60_000;
+  const all = openAt({ address: { ...server, database: '' }, password, place: null, label: called, milliseconds });
+  await all.execute([`create database ${called} character set latin1 collate latin1_swedish_ci`]);
+  const text = `tree 'Stock'\n\nentity Maker in makers\n  id    integer key\n  name  text(40) unique\n`;
+  const tree = v.parse(Tree, (await ask('POST', 'trees', { from: 'text', text })).body);
+  const address = `mariadb://${server.user}@${server.host}:${server.port}/${called}`;
+  const give = { kind: 'server', address, password, keepPassword: false, label: 'staging', make: false };
+  const { id } = v.parse(DesignDatabase, (await ask('POST', `trees/${tree.id}/databases`, give)).body);
+  const at = `trees/${tree.id}/databases/${id}`;
+  const plan = async () =>
+    v.parse(ChangesPlanned, (await ask('POST', `${at}/plan`, { goal: 'text', agreed: [], powers: false })).body);
+  const carriedOut = async () => {
+    const planned = await plan();
+    if (!planned.ok) throw new Error(planned.problem);
+    const wish = { plan: planned.plan, name: 'a change', allowLoss: true, typed: called };
+    return v.parse(PlanApplied, (await ask('POST', `${at}/apply`, wish)).body);
+  };
+  expect(await carriedOut()).toMatchObject({ kind: 'applied' });
+  await ask('PUT', `trees/${tree.id}/text`, {
+    text: `${text}  town  text(40) optional\n  check named: name <> 'nobody'\n`,
+    basedOn: 1,
+  });
+  expect(await carriedOut()).toMatchObject({ kind: 'applied' });
+  expect(await plan()).toMatchObject({ ok: true, changes: [] });
+  // What is made keeps its own way, whatever the database's is: two names that differ in their case alone are two.
+  expect(await all.execute([`insert into ${called}.makers (name) values ('Łoś'), ('łoś'), ('LOS')`])).toMatchObject({ ok: true });
+  await all.execute([`drop database ${called}`]);
+  await all.close();
+});

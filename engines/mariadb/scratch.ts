@@ -16,7 +16,10 @@ export async function makeEmpty(access: ServerAccess): Promise<Outcome<null>> {
 }
 
 /** Opens an empty database of its own on a server. */
-export async function openScratch(access: ServerAccess, { stem, name, first, design }: ScratchName): Promise<Outcome<Scratch>> {
+export async function openScratch(
+  access: ServerAccess,
+  { stem, name, first, design, likeInUse = false }: ScratchName,
+): Promise<Outcome<Scratch>> {
   const admin = openMariadb({ ...access, address: { ...access.address, database: '' }, place: null });
   const place = `${SCRATCH_PREFIX}${stem}_${name}`;
   const left = await rawRows(admin, 'select schema_name from information_schema.schemata where schema_name like :stem', {
@@ -27,7 +30,8 @@ export async function openScratch(access: ServerAccess, { stem, name, first, des
     await admin.execute(left.value.map(([database]) => `drop database if exists \`${String(database).replaceAll('`', '``')}\``));
   const outside = design === undefined ? null : await outsideOfDatabase(design, admin, access.label);
   if (outside !== null) return closing(admin, { ok: false, problem: { code: 'refused', message: outside } });
-  const made = await admin.execute([`create database ${place} ${EMPTY}`]);
+  const texts = likeInUse ? await defaultsOf(admin, access.address.database) : EMPTY;
+  const made = await admin.execute([`create database ${place} ${texts}`]);
   if (!made.ok) {
     if (made.problem.code !== 'refused') return closing(admin, made);
     return closing(admin, {
@@ -39,6 +43,17 @@ export async function openScratch(access: ServerAccess, { stem, name, first, des
     });
   }
   return { ok: true, value: removable(openMariadb({ ...access, place }), admin, `drop database if exists ${place}`) };
+}
+
+/** The character set and collation that a database has by default; those of this program's own where it is not there. */
+async function defaultsOf(admin: Engine, database: string): Promise<string> {
+  const read = await rawRows(
+    admin,
+    'select default_character_set_name, default_collation_name from information_schema.schemata where schema_name = :database',
+    { database },
+  );
+  const [[set, collation] = []] = read.ok ? read.value : [];
+  return typeof set === 'string' && typeof collation === 'string' ? `character set ${set} collate ${collation}` : EMPTY;
 }
 
 /** What would be made in, or reach, another database of a MariaDB server; null where nothing would. */

@@ -20,6 +20,11 @@ export interface ScratchName {
   readonly first: boolean;
   /** What is to be made in it: nothing of that may stand, or reach, outside. */
   readonly design?: Design;
+  /**
+   * Compares texts as the database of the address does by default, where that is there: a plan for that database is made from what
+   * its tables read as here.
+   */
+  readonly likeInUse?: boolean;
 }
 
 /** The tables of a text that say in which schema they stand. */

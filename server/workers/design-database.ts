@@ -125,7 +125,7 @@ function serverDatabase(access: ServerAccess, address: string, tree: string, sch
       return { engine, close: () => engine.close() };
     },
     scratch: (design): Promise<Outcome<ScratchDatabase>> =>
-      openOnServer({ kind: 'server', access: patient }, { ...nameFor(tree, address), design }),
+      openOnServer({ kind: 'server', access: patient }, { ...nameFor(tree, address), design, likeInUse: true }),
     file: null,
     inPlace: false,
     schemas,
