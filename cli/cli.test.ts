@@ -523,6 +523,19 @@ describe('run', () => {
     expect(familyTree(...args, '--declare', 'where').err).toContain('as in “branch Branch, since date”');
   });
 
+  test('on whose behalf it is asked: the walls of the text stand for whoever that is', () => {
+    const wall = '\nwall own_branch on read\n  Player where branch = me.branch\n';
+    const text = readFileSync('demo/library.kin', 'utf8').replace('\n', '\n  actor Player\n');
+    writeFileSync(at('walled.kin'), `${text}${wall}`);
+    const query = 'from Card; where id < 3; load player (name); order by id';
+    const asked = (...as: string[]) => familyTree('run', at('walled.kin'), query, '--db', at('library.db'), '--json', ...as);
+    const names = (...as: string[]) => (JSON.parse(asked(...as).out) as { player: unknown }[]).map(({ player }) => player);
+    expect(names()).toMatchObject([{ name: 'Ines Quill' }, { name: 'Omar Marsh' }]);
+    expect(names('--as', 'Player(2)')).toMatchObject([{ hidden: true }, { name: 'Omar Marsh' }]);
+    expect(names('--as', 'nobody')).toEqual([{ hidden: true }, { hidden: true }]);
+    expect(asked('--as', 'Branch(1)')).toMatchObject({ code: 1, err: expect.stringContaining('is a row of Player') });
+  });
+
   test('what is wrong is said with a way out, and ends with 1', () => {
     expect(familyTree('run', at('library.kin'), 'overdue_by_branh', '--db', at('library.db'))).toMatchObject({
       err: 'Query overdue_by_branh is not in the text. Did you mean overdue_by_branch?\n',

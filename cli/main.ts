@@ -252,6 +252,7 @@ program
   .requiredOption('--db <database>', 'a SQLite file, or an address as postgres://user@host/name; it is only read')
   .option('--param <name=value...>', 'a parameter of the query')
   .option('--declare <parameters>', 'the parameters of a query’s text, as behind a query’s name')
+  .option('--as <actor>', 'on whose behalf: a row as in "Player(3)", nobody, or system, which sees all rows')
   .option('--json', 'the answer as a JSON array of root rows')
   .option('--reads <paths>', 'what the page that uses it reads, as "borrower.name, instrument": held against what is loaded')
   .option('--ways', 'what its loads cost in each way, instead of the answer')

@@ -1,5 +1,6 @@
-import { readDesign } from '../core/design/index.js';
+import { type Design, readDesign } from '../core/design/index.js';
 import { type LogEntry, type PlanStep, TOTAL_PATH } from '../core/load/index.js';
+import type { ActorName } from '../core/model/index.js';
 import { parseParameters } from '../core/notation/index.js';
 import { namedKeys } from '../core/samples/index.js';
 import { relationsKept } from '../core/schema/index.js';
@@ -14,6 +15,7 @@ interface RunOptions {
   readonly db: string;
   readonly param?: readonly string[];
   readonly declare?: string;
+  readonly as?: string;
   readonly json?: boolean;
   readonly log?: boolean;
   readonly plans?: boolean;
@@ -54,6 +56,7 @@ export async function runOnDatabase(file: string, query: string, options: RunOpt
       madeHere: false,
       now: nowOf(design.model, await engine.wasMadeHere()),
       sampleKeys: namedKeys(design.model, nowOf(design.model, true)),
+      ...(options.as === undefined ? {} : { as: actorGiven(design, options.as) }),
     };
     if (options.reads !== undefined) {
       const query = withReads(design, wanted, options.reads);
@@ -93,6 +96,13 @@ export async function runOnDatabase(file: string, query: string, options: RunOpt
   } finally {
     await close();
   }
+}
+
+/** On whose behalf something is done, as it is given. @throws with what is wrong with it */
+function actorGiven(design: Design, given: string): ActorName {
+  const { actor, findings } = design.actorOf(given);
+  if (actor === null) throw new Error(`--as ${given}: ${findings[0]?.message ?? 'say who, as in Player(3).'}`);
+  return actor;
 }
 
 function printRefusal(wanted: RunRequest['query'], { findings, problems }: Extract<RunOutcome, { ok: false }>): void {

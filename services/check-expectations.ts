@@ -95,7 +95,7 @@ async function commanded(design: Design, of: ExpectedOf, { subject, lines }: Exp
   };
 }
 
-async function queried(design: Design, of: ExpectedOf, { subject, lines }: Expectation): Promise<Tried> {
+async function queried(design: Design, of: ExpectedOf, { subject, actor, lines }: Expectation): Promise<Tried> {
   if (subject.kind !== 'query') return { problem: 'This is no query.' };
   const { engine, sampleKeys, madeHere, now, signal } = of;
   const parameters: Record<string, string | null> = {};
@@ -106,6 +106,7 @@ async function queried(design: Design, of: ExpectedOf, { subject, lines }: Expec
     parameters[name] = written;
   }
   const outcome = await runQuery(design, engine, {
+    as: actor,
     query: { kind: 'saved', name: subject.query.name ?? '' },
     parameters,
     sampleKeys,

@@ -3,7 +3,7 @@ import { type Preparation, prepare } from '../core/load/index.js';
 import type { LoadWay } from '../core/notation/index.js';
 import type { QueryPlan } from '../core/plan/index.js';
 import type { Wire } from '../core/values/index.js';
-import { SYSTEM, weave } from '../core/walls/index.js';
+import { type Actor, SYSTEM, weave } from '../core/walls/index.js';
 import type { Engine } from '../engines/index.js';
 import { nowOf } from './clock.js';
 
@@ -17,6 +17,8 @@ export interface LookedAt {
   readonly madeHere: boolean;
   /** The relations of which the database keeps itself that every row has its other row, where not all do. */
   readonly kept?: ReadonlySet<string>;
+  /** Whoever looks; left out, the system, which sees all rows. */
+  readonly actor?: Actor;
 }
 
 /** The inputs of a plan beside the database. */
@@ -28,9 +30,9 @@ export interface PlanInputs {
   readonly way?: LoadWay;
 }
 
-/** Prepares a plan to be run on a database, for somebody who sees all rows: as long as no text states walls, everybody does. */
+/** Prepares a plan to be run on a database, with the walls that stand for whoever looks. */
 export function preparedFor(lookedAt: Omit<LookedAt, 'engine'>, plan: QueryPlan, given: PlanInputs = {}): Preparation {
-  const { design, madeHere, kept, sampleKeys } = lookedAt;
+  const { design, madeHere, kept, sampleKeys, actor = SYSTEM } = lookedAt;
   const { model, dialect } = design;
   const { parameters = {}, now = nowOf(model, madeHere), way } = given;
   const database = {
@@ -40,5 +42,6 @@ export function preparedFor(lookedAt: Omit<LookedAt, 'engine'>, plan: QueryPlan,
     ...(kept === undefined ? {} : { kept }),
     ...(way === undefined ? {} : { way }),
   };
-  return prepare(weave(plan, SYSTEM), database, { parameters, now, sampleKeys });
+  const me = actor === SYSTEM ? null : (actor.me ?? 'nobody');
+  return prepare(weave(plan, actor), database, { parameters, now, sampleKeys, me });
 }

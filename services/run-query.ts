@@ -1,6 +1,6 @@
 import type { Design } from '../core/design/index.js';
 import { type Cut, type Explained, type Preparation, type Prepared, TOTAL_PATH } from '../core/load/index.js';
-import { type Cardinality, lineage, type Query } from '../core/model/index.js';
+import { type ActorName, type Cardinality, lineage, type Query } from '../core/model/index.js';
 import type { Finding, LoadWay } from '../core/notation/index.js';
 import { PlanTooLarge, planQuery } from '../core/plan/index.js';
 import type { LoadedText } from '../core/runs/index.js';
@@ -10,6 +10,7 @@ import { askedWith, type GivenParameters, queryFor, unknownParameters, type Want
 import { keyOfAnswer, rowsToFind, withListsFilled } from './given-parameters.js';
 import { preparedFor } from './looked-at.js';
 import { asksForOne, withOnlyRows } from './only-rows.js';
+import { actorAt } from './working-as.js';
 
 export interface RunRequest {
   readonly query: WantedQuery;
@@ -34,6 +35,8 @@ export interface RunRequest {
   readonly way?: LoadWay;
   /** The relations of which a database that was not made here keeps that every row has its other row. */
   readonly kept?: ReadonlySet<string>;
+  /** On whose behalf it is run; left out, on the system's, which sees all rows. */
+  readonly as?: ActorName;
 }
 
 export interface RunAnswer {
@@ -73,9 +76,11 @@ export async function runQuery(design: Design, engine: Engine, request: RunReque
   let ready: Preparation;
   try {
     const { madeHere, kept, sampleKeys, now, way } = request;
-    const database = { design, madeHere, sampleKeys, ...(kept === undefined ? {} : { kept }) };
+    const database = { design, engine, madeHere, sampleKeys, ...(kept === undefined ? {} : { kept }) };
     const query = atMost(request.changed?.(filled.query) ?? filled.query, request.most);
-    ready = preparedFor(database, planQuery(design.model, query), {
+    const as = await actorAt(database, request.as ?? { kind: 'system' }, query, request);
+    if (!as.ok) return { ok: false, findings: [], problems: [as.problem.message] };
+    ready = preparedFor({ ...database, actor: as.value }, planQuery(design.model, query), {
       parameters: filled.parameters,
       ...(now === undefined ? {} : { now }),
       ...(way === undefined ? {} : { way }),
@@ -175,8 +180,14 @@ async function rowsFound(
   { parameters: declared }: Query,
 ): Promise<Extract<RunOutcome, { ok: false }> | { readonly ok: true; readonly parameters: RunRequest['parameters'] }> {
   const parameters = { ...request.parameters };
-  const { sampleKeys, madeHere, kept, now, signal } = request;
-  const database = { sampleKeys, madeHere, ...(kept === undefined ? {} : { kept }), ...(now === undefined ? {} : { now }) };
+  const { sampleKeys, madeHere, kept, now, signal, as } = request;
+  const database = {
+    sampleKeys,
+    madeHere,
+    ...(as === undefined ? {} : { as }),
+    ...(kept === undefined ? {} : { kept }),
+    ...(now === undefined ? {} : { now }),
+  };
   for (const { parameter, entity, query: text } of rowsToFind(declared, request.parameters)) {
     const query = { kind: 'text' as const, text, parameters: [] };
     const asked = { ...database, query, parameters: {}, rowLimit: 2, explained: 'not' as const };

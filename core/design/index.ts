@@ -19,6 +19,7 @@ export interface Design extends SchemaOf {
   readonly references: readonly Reference[];
   readonly queryOf: Resolved['queryOf'];
   readonly commandsOf: Resolved['commandsOf'];
+  readonly actorOf: Resolved['actorOf'];
   readonly expectations: Resolved['expectations'];
 }
 
@@ -29,7 +30,7 @@ export interface Design extends SchemaOf {
  */
 export function readDesign(text: string, wanted: DialectName | null = null): Design {
   const syntax = parse(text);
-  const { model, findings, references, queryOf, commandsOf, expectations } = resolve(syntax);
+  const { model, findings, references, queryOf, commandsOf, actorOf, expectations } = resolve(syntax);
   const dialect = dialects[wanted ?? model.dialect];
   const made = schemaOf(model, dialect);
   let ordered: readonly Reference[] | null = null;
@@ -46,6 +47,7 @@ export function readDesign(text: string, wanted: DialectName | null = null): Des
     },
     queryOf: readOnce(queryOf),
     commandsOf,
+    actorOf,
     expectations,
     ...made,
   };

@@ -8,9 +8,9 @@ const text = readFileSync('demo/library.kin', 'utf8');
 const demo = readDesign(text);
 
 /** What fits where the bar stands, written behind the demo's text. */
-function offered(lines: string): string[] {
-  const offset = text.length + 1 + lines.indexOf('|');
-  const whole = `${text}\n${lines.replace('|', '')}`;
+function offered(lines: string, before = text): string[] {
+  const offset = before.length + 1 + lines.indexOf('|');
+  const whole = `${before}\n${lines.replace('|', '')}`;
   return complete(readDesign(whole), whole, offset).options.map(({ label }) => label);
 }
 
@@ -54,6 +54,20 @@ describe('completion offers what fits', () => {
     expect(offered('scope s\n  Loan where borrower.branch.|')).toContain('town');
     expect(offered('scope s\n  Player where any(loans[|')).toContain('returned_on');
     expect(offered('scope s\n  Player where any(loans[overdue]) and |')).toContain('steward');
+  });
+
+  test('in a wall what a scope has there, and what belongs to whoever is at work', () => {
+    const acted = text.replace('\n', '\n  actor Player\n');
+    const wall = (line: string) => offered(`wall w on read\n  ${line}`, acted);
+    expect(offered('|')).toContain('wall');
+    expect(offered('wall w |')).toEqual(['on read', 'on write']);
+    expect(wall('|')).toEqual(expect.arrayContaining(['Loan', 'unless', 'pin']));
+    expect(wall('Loan where borrower.|')).toEqual(expect.arrayContaining(['name', 'branch']));
+    expect(wall('Loan where borrower = |')).toContain('me');
+    expect(wall('Loan where borrower.branch = me.|')).toEqual(expect.arrayContaining(['branch', 'steward']));
+    expect(wall('unless me.|')).toContain('steward');
+    expect(wall('pin Loan.|')).toContain('borrower');
+    expect(wall('pin Loan.borrower |')).toContain('to');
   });
 
   test('behind “in” a list of values, or the parameter that holds one', () => {

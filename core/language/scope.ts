@@ -49,6 +49,8 @@ export function sightAt(
     } else if (word.text === ']') {
       here = rows.length > 1 ? (rows.pop() ?? base()) : base();
       dotted = false;
+    } else if (word.text === 'me' && !dotted) {
+      here = { entity: model.entities.get(model.actor ?? '') ?? null, pivot: null };
     } else if (/^\w+$|^"/.test(word.text)) {
       const from = dotted ? here : base();
       const name = word.text.replace(/^"|"$/g, '');

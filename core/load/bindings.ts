@@ -9,6 +9,8 @@ export interface RunInputs {
   readonly now: string;
   /** The keys of the sample rows, by `Entity(row)`. */
   readonly sampleKeys: Readonly<Record<string, Wire>>;
+  /** The values of whoever is at work, by name, as in `me.branch`; nobody has none. Left out or null: the system, which is no row. */
+  readonly me?: ReadonlyMap<string, Wire> | 'nobody' | null;
 }
 
 export type Bound =
@@ -23,6 +25,15 @@ export function bind(bindings: readonly Binding[], inputs: RunInputs, values: En
     switch (from.kind) {
       case 'clock':
         parameters.set(name, from.which === 'now' ? inputs.now : inputs.now.slice(0, 10));
+        break;
+      case 'me':
+        parameters.set(name, null);
+        if (inputs.me === undefined || inputs.me === null)
+          problems.push(`${from.name} is asked for, and the system is nobody’s row. Say on whose behalf it is asked.`);
+        else if (inputs.me !== 'nobody') {
+          if (!inputs.me.has(from.name)) throw new Error(`nobody has looked up ${from.name}`);
+          parameters.set(name, values.bind(type, inputs.me.get(from.name) ?? null));
+        }
         break;
       case 'sample row': {
         const row = `${from.entity}(${from.row})`;

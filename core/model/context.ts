@@ -24,6 +24,11 @@ export interface Context {
    * ones too. *all*: everything.
    */
   readonly reach: 'row' | 'own' | 'all';
+  /**
+   * How the expression may speak of whoever is at work: by values that are *bound* beside the rows at hand, or as the row *at hand*
+   * itself. Left out or null: it may not.
+   */
+  readonly me?: 'bound' | 'at hand' | null;
   /** The derived fields and scopes that are being resolved, to find loops. */
   readonly resolving: readonly string[];
   /** The terms of `group by`, where the expression speaks of a group of rows and not of one; else left out. */

@@ -61,6 +61,8 @@ export interface Resolution {
   readonly choices: Map<string, Choice>;
   readonly mixins: Map<string, MixinSyntax>;
   readonly entities: Map<string, EntityDraft>;
+  /** The entity whose rows are at work, as the tree's head says; null where it names none. */
+  readonly actor: string | null;
   /** The names of the walls that the text declares. */
   readonly walls: ReadonlySet<string>;
   /** Entities that the text declares but the model leaves out, with the reason in a word. */

@@ -1,4 +1,5 @@
 import type { Span } from '../notation/index.js';
+import type { ActorName } from './actors.js';
 import type { NamedCommand } from './command.js';
 import type { Expression } from './expression.js';
 import type { Query } from './model.js';
@@ -20,6 +21,8 @@ export interface Expectation {
   readonly subject:
     | { readonly kind: 'query'; readonly query: Query; readonly args: readonly Expression[] }
     | { readonly kind: 'command'; readonly command: NamedCommand };
+  /** On whose behalf it is asked. */
+  readonly actor: ActorName;
   readonly lines: readonly ExpectedLine[];
   readonly span: Span;
   readonly head: Span;

@@ -1,4 +1,5 @@
 import type { ExpectLine, ExpectSyntax, Finding } from '../notation/index.js';
+import { type ActorName, resolveActor } from './actors.js';
 import { contextOf } from './command-rows.js';
 import { resolveCommand } from './commands.js';
 import type { Context } from './context.js';
@@ -7,6 +8,8 @@ import type { Expectation, ExpectedLine } from './expectation.js';
 import { fitTo, reading, resolveCondition, resolveExpression } from './expressions.js';
 import type { Query } from './model.js';
 import { refer } from './references.js';
+
+const SYSTEM: ActorName = { kind: 'system' };
 
 /** The expectations of a text; one that is wrong in itself is left out, and told. */
 export function resolveExpectations(
@@ -17,9 +20,11 @@ export function resolveExpectations(
   return declarations.flatMap((syntax) => {
     const before = resolution.findings.length;
     const subject = subjectOf(resolution, queries, syntax);
-    if (syntax.actor !== null && syntax.actor.kind !== 'system')
-      notBuilt(resolution, syntax.actor.span, 'what is expected on behalf of somebody');
-    if (subject === null) return [];
+    const label = 'the expectation';
+    const actor = syntax.actor === null ? SYSTEM : resolveActor(resolution, syntax.actor, label);
+    if (subject?.kind === 'command' && syntax.actor !== null && syntax.actor.kind !== 'system')
+      notBuilt(resolution, syntax.actor.span, 'what is expected of a command on behalf of somebody');
+    if (subject === null || actor === null) return [];
     const lines = syntax.lines.flatMap((line) => lineOf(resolution, subject, line) ?? []);
     if (lines.length === 0 && syntax.lines.every(({ kind }) => kind === 'note'))
       wrong(
@@ -30,7 +35,7 @@ export function resolveExpectations(
           ? 'This expects nothing. Say what, as in “rows 4” or “every row returned_on is null”.'
           : 'This expects nothing. Say “done” or “refused”.',
       );
-    return failedSince(resolution, before) ? [] : [{ subject, lines, span: syntax.span, head: syntax.head }];
+    return failedSince(resolution, before) ? [] : [{ subject, actor, lines, span: syntax.span, head: syntax.head }];
   });
 }
 

@@ -81,6 +81,8 @@ export type Constant =
   | (Part & { readonly kind: 'clock'; readonly which: 'today' | 'now' })
   | (Part & { readonly kind: 'interval'; readonly amount: string; readonly unit: IntervalUnit })
   | (Part & { readonly kind: 'parameter'; readonly name: string })
+  /** Whoever is at work, or a value of theirs: an expression over the row of the actor, by the name that the text gives it. */
+  | (Part & { readonly kind: 'me'; readonly name: string; readonly value: Expression })
   /** A sample row by its name; its key is known once the rows are made. */
   | (Part & { readonly kind: 'sample row'; readonly entity: string; readonly row: string });
 
@@ -272,6 +274,7 @@ export function operandsIn<Leaf extends { readonly kind: PartKind }>(
     case 'clock':
     case 'interval':
     case 'parameter':
+    case 'me':
     case 'sample row':
       return [];
     case 'binary':
@@ -345,6 +348,7 @@ export function readsRow(expression: Expression): boolean {
         'value',
         'clock',
         'parameter',
+        'me',
         'sample row',
         'interval',
         'negate',

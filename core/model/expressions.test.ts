@@ -146,14 +146,17 @@ describe('conditions that do not stand', () => {
     expect(messages.join('\n').toLowerCase()).toContain(message.toLowerCase());
   });
 
-  test.each(['me.branch = branch', 'Player(1).name = name', 'any(me.loans)'])(
-    '%s is not built, and said so without an error',
-    (text) => {
-      const { query, findings } = resolved.queryOf(`from Player\nwhere ${text}`);
-      expect(query).toBeNull();
-      expect(findings.map((finding) => [finding.weight, finding.code])).toEqual([['note', 'not-built-yet']]);
-    },
-  );
+  test('who is at work is asked for where the tree says whose rows that is', () => {
+    const { findings } = resolved.queryOf('from Player\nwhere me.branch = branch');
+    expect(findings.map(({ code }) => code)).toEqual(['no-actor']);
+    expect(findings[0]?.message).toContain('as in “actor Player”');
+  });
+
+  test.each(['Player(1).name = name', 'any(me.loans)'])('%s is not built, and said so without an error', (text) => {
+    const { query, findings } = resolved.queryOf(`from Player\nwhere ${text}`);
+    expect(query).toBeNull();
+    expect(findings.map((finding) => [finding.weight, finding.code])).toEqual([['note', 'not-built-yet']]);
+  });
 });
 
 describe('queries', () => {

@@ -1,4 +1,5 @@
 /** Syntax → Model: names resolved, conventions filled in and marked, every part with its place in the text. */
+export type { ActorName } from './actors.js';
 export type { Command, CommandRows, NamedCommand, NewRow, Through, WrittenValue } from './command.js';
 export { isDeclared } from './declared.js';
 export { describeType } from './describe-type.js';

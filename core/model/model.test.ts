@@ -193,12 +193,12 @@ describe('errors name the thing, the place and a way out', () => {
 });
 
 describe('what is not built is left out whole, and the rest works', () => {
-  test.each([['wall own\n  Player where branch = me.branch\n', 'wall own']])('%s', (text, what) => {
-    const { findings, model } = resolved(`${PLAYERS}\n${text}`);
+  test('a wall stands against reading; what it keeps from being written is not built, and said so', () => {
+    const actor = `tree 'T'\n  actor Player\n${PLAYERS}`;
+    const { findings, model } = resolved(`${actor}\nwall own\n  Player where branch = me.branch\n`);
     expect(findings.map((finding) => [finding.weight, finding.code])).toEqual([['note', 'not-built-yet']]);
-    expect(findings[0]?.message).toContain(what);
-    expect(model.entities.size).toBe(4);
-    expect(model.relations.size).toBe(3);
+    expect(findings[0]?.message).toContain('what wall own keeps from being written');
+    expect(model.walls.get('own')?.conditions.has('Player')).toBe(true);
   });
 
   test('the apiary and the sample of the notation have notes and no errors', () => {

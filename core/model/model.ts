@@ -368,6 +368,29 @@ export interface Scope {
   readonly head: Span;
 }
 
+/** A condition of a wall on the rows of an entity. */
+export interface WallLine {
+  /** The kinds of whose rows it has to be true, where it is not for all rows of the entity; null where it is. */
+  readonly kinds: readonly string[] | null;
+  readonly holds: Expression;
+}
+
+/** A scope that always stands: it keeps rows from whoever is at work, unless something frees them from it. */
+export interface Wall {
+  readonly name: string;
+  /** It keeps rows from being read. */
+  readonly reads: boolean;
+  /** It keeps rows from being written. */
+  readonly writes: boolean;
+  /** What holds for the rows of each entity that may be reached, all of it: lines for a mixin, a base or a kind among them. */
+  readonly conditions: ReadonlyMap<string, readonly WallLine[]>;
+  /** Conditions on the actor, over the actor's own row, of which any frees from this wall. */
+  readonly unless: readonly Expression[];
+  readonly note: string | null;
+  readonly span: Span;
+  readonly head: Span;
+}
+
 export interface Parameter {
   readonly name: string;
   /** The type of its value; of a list, of each. */
@@ -439,6 +462,8 @@ export interface Query {
   readonly loads: readonly Load[];
   /** What the page that uses the query reads of its rows; nothing where the text does not say. */
   readonly reads: readonly ReadPath[];
+  /** The walls that the query sees over. */
+  readonly lifts: readonly string[];
   readonly cardinality: Cardinality;
   readonly note: string | null;
   readonly span: Span;
@@ -487,6 +512,7 @@ export interface Model {
   readonly entities: ReadonlyMap<string, Entity>;
   readonly relations: ReadonlyMap<string, Relation>;
   readonly scopes: ReadonlyMap<string, Scope>;
+  readonly walls: ReadonlyMap<string, Wall>;
   readonly queries: ReadonlyMap<string, Query>;
   readonly samples: readonly Sample[];
   readonly meant: readonly MeantFinding[];

@@ -29,7 +29,7 @@ export function resolvePathExpression(context: Context, path: Path): Expression 
       refer(resolution.references, path.root.name, 'column', context.query);
     return { ...named, span: path.span };
   }
-  if (path.root.kind === 'me') return notBuilt(resolution, path.span, `${label} uses me`);
+  if (path.root.kind === 'me') return resolveMe(context, path);
   if (path.root.kind === 'row') return resolveRow(context, path);
   if (context.group !== undefined) {
     const { group: _, ...ofRow } = context;
@@ -61,6 +61,36 @@ export function resolvePathExpression(context: Context, path: Path): Expression 
   }
   if (end.rest !== null) return endOfPath(context, end.entity, end.hops, end.rest, path);
   return { kind: 'role', hops: end.hops, type: { kind: 'row', entity: end.entity.name }, span: path.span };
+}
+
+/** Whoever is at work, or a value of theirs: it is the same whatever rows are read. */
+function resolveMe(context: Context, path: Path): Expression | null {
+  const { resolution, label, me = null, reach } = context;
+  if (reach !== 'all')
+    return wrong(resolution, 'out-of-reach', path.span, `${label}: it holds whoever is at work, so it cannot use me.`);
+  if (me === null) return notBuilt(resolution, path.span, `${label} uses me`);
+  const entity = resolution.actor === null ? undefined : resolution.entities.get(resolution.actor);
+  if (entity === undefined)
+    return wrong(
+      resolution,
+      'no-actor',
+      path.span,
+      `${label}: nobody says who “me” is. Name the entity of whoever is at work in the tree’s head, as in “actor Player”.`,
+    );
+  const [first, ...steps] = path.steps;
+  if (first === undefined) {
+    const type: ExpressionType = { kind: 'row', entity: entity.name };
+    const own: Expression = { kind: 'role', hops: [], type, span: path.span };
+    return me === 'at hand' ? own : { kind: 'me', name: 'me', value: own, type, span: path.span };
+  }
+  if (first.kind !== 'member')
+    return wrong(resolution, 'filtered-row', first.span, `${label}: me is one row, so that nothing is sought among it.`);
+  const { group: _group, shown: _shown, lists: _lists, ...around } = context;
+  const own: Context = { ...around, entity, pivot: null, parameters: new Map(), query: null };
+  const value = resolvePathExpression(own, { ...path, root: { kind: 'name', name: first.name, span: first.name.span }, steps });
+  if (value === null || me === 'at hand') return value;
+  const name = ['me', ...namesOf(path).map(({ text }) => text)].join('.');
+  return { kind: 'me', name, value, type: value.type, span: path.span };
 }
 
 /** The names of a path, one after the other, without what stands in its brackets. */
@@ -313,6 +343,7 @@ export function resolveDerived(context: Context, reader: EntityDraft, name: Name
       parameters: new Map(),
       label: step,
       reach: 'all',
+      me: null,
       resolving: [...context.resolving, step],
     },
     line.expression,
@@ -370,6 +401,7 @@ export function resolveScopeFor(context: Context, entity: EntityDraft, name: Nam
     parameters: new Map(),
     label: step,
     reach: 'all',
+    me: 'bound',
     resolving: [...context.resolving, step],
   };
   const resolved = context.reading.condition(inner, line.condition);

@@ -18,6 +18,7 @@ export function queryOf(entity: string, parts: Partial<Omit<Query, 'entity'>> = 
     offset: null,
     loads: [],
     reads: [],
+    lifts: [],
     cardinality: 'many',
     note: null,
     span: NO_SPAN,

@@ -49,6 +49,7 @@ export function resolveQuery(resolution: Resolution, syntax: QueryParts): Query 
     pivot: null,
     label,
     reach: 'all',
+    me: 'bound',
     resolving: [],
     parameters: new Map(parameters.map((parameter) => [parameter.name, parameter.type])),
     lists: new Map(parameters.flatMap(({ name, many }) => (many ? [[name, syntax.given?.get(name) ?? null] as const] : []))),
@@ -69,10 +70,11 @@ function partsOf(
   context: Context,
   entity: EntityDraft,
   lines: readonly QueryLine[],
-): Pick<Query, 'where' | 'limit' | 'offset' | 'loads' | 'cardinality' | 'note'> {
+): Pick<Query, 'where' | 'limit' | 'offset' | 'loads' | 'lifts' | 'cardinality' | 'note'> {
   const { resolution, label } = context;
   const where: Expression[] = [];
   const loads: Load[] = [];
+  const lifts: string[] = [];
   let limit: Expression | null = null;
   let offset: Expression | null = null;
   let cardinality: Cardinality = 'many';
@@ -105,7 +107,7 @@ function partsOf(
         cardinality = line.kind;
         break;
       case 'lift':
-        resolveLift(resolution, line.wall, label);
+        if (isWall(resolution, line.wall, label)) lifts.push(line.wall.text);
         break;
       case 'note':
         note = line.text.value;
@@ -113,14 +115,15 @@ function partsOf(
       default:
     }
   }
-  return { where, limit, offset, loads: merged(resolution, loads), cardinality, note };
+  return { where, limit, offset, loads: merged(resolution, loads), lifts, cardinality, note };
 }
 
-/** A wall that the query sees over: nobody is kept from any row yet, so that it has only to be one of the text's. */
-function resolveLift(resolution: Resolution, wall: Name, label: string): void {
+/** Whether a wall that the query sees over is one of the text's. */
+function isWall(resolution: Resolution, wall: Name, label: string): boolean {
   const { walls } = resolution;
-  if (!walls.has(wall.text))
-    wrong(resolution, 'unknown-wall', wall.span, `${label}: there is no wall ${wall.text}.${didYouMean(wall.text, walls)}`);
+  if (walls.has(wall.text)) return true;
+  wrong(resolution, 'unknown-wall', wall.span, `${label}: there is no wall ${wall.text}.${didYouMean(wall.text, walls)}`);
+  return false;
 }
 
 /** The text of a query without a head, resolved beside a model's own declarations. */

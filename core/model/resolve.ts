@@ -6,6 +6,7 @@ import {
   type Finding,
   type ParameterSyntax,
   type PathSyntax,
+  parseActor,
   type RelationSyntax,
   type SampleSyntax,
   type Syntax,
@@ -13,13 +14,14 @@ import {
 } from '../notation/index.js';
 import { typeFault } from '../sql/index.js';
 import { normalTimestamp } from '../values/index.js';
+import { type ActorName, resolveActor } from './actors.js';
 import { resolveAlwaysLoads } from './always-load.js';
 import type { NamedCommand } from './command.js';
 import { resolveCommands } from './commands.js';
 import { finishEntity, keptOf } from './constraints.js';
 import type { Context } from './context.js';
 import { resolveDeclaredPath, resolveDeclaredPaths } from './declared-paths.js';
-import { type EntityDraft, findEntity, hasDerived, lineageOf, notBuilt, type Resolution, scopeOwners, wrong } from './draft.js';
+import { type EntityDraft, findEntity, hasDerived, lineageOf, type Resolution, scopeOwners, wrong } from './draft.js';
 import { draftEntity } from './entities.js';
 import type { Expectation } from './expectation.js';
 import { resolveExpectations } from './expectations.js';
@@ -33,6 +35,7 @@ import { type Reference, refer } from './references.js';
 import { orderRoles, resolveRelations } from './resolve-relations.js';
 import { resolveSample } from './samples.js';
 import { isPivot } from './storage.js';
+import { resolveWalls } from './walls.js';
 
 /** A model, and what is wrong or doubtful about the text that it came from. */
 export interface Resolved {
@@ -42,6 +45,8 @@ export interface Resolved {
   readonly references: ReadonlyMap<number, Reference>;
   /** What the text expects of its queries, and of commands. */
   readonly expectations: readonly Expectation[];
+  /** Resolves on whose behalf something is done: `system`, `nobody`, or a row as in `Player(3)`. */
+  actorOf(text: string): { readonly actor: ActorName | null; readonly findings: readonly Finding[] };
   /** Resolves a query that stands outside the text, against the same declarations. */
   queryOf(
     text: string,
@@ -77,7 +82,7 @@ export function resolve(syntax: Syntax): Resolved {
   const relations = resolveRelations(resolution, of('relation'));
   orderRoles(resolution, of('relation'));
   const entities = finishEntities(resolution, of('path'));
-  for (const { head, name } of of('wall')) notBuilt(resolution, head, `wall ${name.text}`);
+  const standing = resolveWalls(resolution, of('wall'));
   const queries = resolveQueries(resolution, of('query'));
   const tree = treeOf(resolution, of('tree'));
   const model: Model = {
@@ -86,6 +91,7 @@ export function resolve(syntax: Syntax): Resolved {
     entities,
     relations,
     scopes: resolution.scopes,
+    walls: standing,
     queries,
     samples: resolveSamples(resolution, of('sample')),
     meant: resolveMeant(resolution, of('meant'), syntax.declarations),
@@ -98,6 +104,12 @@ export function resolve(syntax: Syntax): Resolved {
     findings: toldOnce(resolution.findings),
     references: resolution.references,
     expectations,
+    actorOf(text) {
+      const own: Resolution = { ...resolution, findings: [], references: new Map() };
+      const { actor: named, findings: misread } = parseActor(text);
+      const actor = named === null ? null : resolveActor(own, named, 'as');
+      return { actor, findings: [...misread, ...own.findings] };
+    },
     queryOf(text, parameters = [], given = new Map()) {
       const own: Resolution = { ...resolution, findings: [], references: new Map() };
       const query = resolveQueryText(own, text, parameters, given);
@@ -120,6 +132,7 @@ function resolutionOf(trees: readonly TreeSyntax[], walls: ReadonlySet<string>, 
     asStated: trees[0]?.lines.some((line) => line.kind === 'tables as stated') ?? false,
     findings,
     references: new Map(),
+    actor: trees[0]?.lines.find((line) => line.kind === 'actor')?.entity.text ?? null,
     choices: new Map(),
     mixins: new Map(),
     entities: new Map(),
@@ -380,6 +393,7 @@ function resolveScopes(resolution: Resolution): void {
         label: `scope ${name}`,
         query: null,
         reach: 'all',
+        me: 'bound',
         resolving: [],
       };
       resolveScopeFor(context, entity, { text: name, span: scope.head });

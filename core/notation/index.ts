@@ -11,6 +11,7 @@ export {
   type CommandsText,
   isCommands,
   parse,
+  parseActor,
   parseCommands,
   parseParameters,
   parseQuery,

@@ -6,7 +6,7 @@ import { type Line, readLines } from './lines.js';
 import { nearest } from './nearest.js';
 import { inLines } from './one-line.js';
 import { Reader } from './reader.js';
-import type { ColouredToken, CommandLine, Declaration, ParameterSyntax, QueryLine, TokenClass } from './syntax.js';
+import type { ActorSyntax, ColouredToken, CommandLine, Declaration, ParameterSyntax, QueryLine, TokenClass } from './syntax.js';
 
 /** The syntax tree of a text: its declarations in order, its syntax errors, and the colour of each token. */
 export interface Syntax {
@@ -99,6 +99,13 @@ export function parseParameters(text: string): readonly ParameterSyntax[] | null
   const { declarations: found, findings } = parse(`query typed(${text.replaceAll('\n', ' ')})`);
   const [query] = found;
   return query?.kind === 'query' && findings.length === 0 ? query.parameters : null;
+}
+
+/** Reads on whose behalf something is done: `nobody`, `system` or a row. */
+export function parseActor(text: string): { readonly actor: ActorSyntax | null; readonly findings: readonly Finding[] } {
+  const { lines, findings } = parseCommands(`as ${text.replaceAll('\n', ' ')}`);
+  const [line] = lines;
+  return { actor: line?.kind === 'as' && findings.length === 0 ? line.actor : null, findings };
 }
 
 type Group = Body & { readonly keyword: string };

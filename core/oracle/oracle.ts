@@ -4,6 +4,7 @@ import {
   entityOf,
   fieldOf,
   type Hop,
+  isNarrowed,
   type Load,
   lineage,
   type Model,
@@ -11,6 +12,8 @@ import {
   pivotOf,
   type Query,
   type Role,
+  someExpression,
+  type Wall,
 } from '../model/index.js';
 import { daysBetween, moved } from './moments.js';
 import { asDouble, compareNumbers, computed, exactIn, isExact, type Numeric, withScale, writtenExact } from './numbers.js';
@@ -29,6 +32,8 @@ export interface World {
   readonly now: string;
   /** The values of a query's parameters, in wire form; null for one that is left empty. */
   readonly parameters?: ReadonlyMap<string, Cell>;
+  /** Whoever looks: the key of a row of the actor's entity, or nobody; left out, the system, which sees all rows. */
+  readonly actor?: { readonly key: Cell } | 'nobody';
 }
 
 /** A row with what it is, and the pair over which it was reached. */
@@ -45,6 +50,8 @@ export interface OracleAnswer {
   /** Its derived fields in wire form, but for those that it does not evaluate. */
   readonly derived: Readonly<Record<string, Cell>>;
   readonly loads: Readonly<Record<string, readonly OracleAnswer[]>>;
+  /** The loaded roles to one row of which the row may not be seen. */
+  readonly hidden: readonly string[];
 }
 
 /** Something that the naive evaluator does not know: what engines may do each in their own way, or refuse. */
@@ -57,7 +64,7 @@ export class Beyond extends Error {}
  * @throws Beyond for expressions that it does not evaluate
  */
 export function answerNaively(model: Model, world: World, query: Query): OracleAnswer[] {
-  const oracle = new Oracle(model, world);
+  const oracle = new Oracle(model, world).walled(query.lifts);
   const rows = oracle
     .all(query.entity)
     .filter((item) => query.where.every((condition) => oracle.value(condition, item) === true));
@@ -75,7 +82,7 @@ export type OracleLine = Readonly<Record<string, Cell>>;
  * @throws Beyond for expressions that it does not evaluate
  */
 export function linesNaively(model: Model, world: World, query: Query): OracleLine[] {
-  const oracle = new Oracle(model, world);
+  const oracle = new Oracle(model, world).walled(query.lifts);
   const items = oracle
     .all(query.entity)
     .filter((item) => query.where.every((condition) => oracle.value(condition, item) === true));
@@ -126,12 +133,44 @@ class Oracle {
     private readonly model: Model,
     private readonly world: World,
     private readonly group: Line['group'] = null,
+    /** The walls that stand. */
+    private readonly walls: readonly Wall[] = [],
   ) {}
 
   all(name: string): Item[] {
     const entity = entityOf(this.model, name);
     const kinds = entity.kinds?.concrete.map((kind) => kind.entity) ?? [name];
-    return kinds.flatMap((kind) => (this.world.rows.get(kind) ?? []).map((row) => ({ kind, row, pair: null })));
+    const rows = kinds.flatMap((kind) => (this.world.rows.get(kind) ?? []).map((row) => ({ kind, row, pair: null })));
+    return this.walls.length === 0 ? rows : rows.filter((item) => this.isSeen(item));
+  }
+
+  /** Whether a row stands on this side of all walls: each line for what it is has to be true, past all walls. */
+  private isSeen(item: Item): boolean {
+    const past = new Oracle(this.model, this.world);
+    return this.walls.every(({ conditions }) =>
+      (conditions.get(item.kind) ?? []).every(({ kinds, holds }) => {
+        if (kinds !== null && !kinds.includes(item.kind)) return true;
+        if (this.world.actor === 'nobody' && someExpression(holds, ({ kind }) => kind === 'me')) return false;
+        return past.value(holds, item) === true;
+      }),
+    );
+  }
+
+  /** The row of whoever looks, past all walls; null for nobody. */
+  private actor(): Item | null {
+    const { actor } = this.world;
+    if (actor === undefined || actor === 'nobody') return null;
+    const past = new Oracle(this.model, this.world);
+    return past.all(this.model.actor ?? '').find((item) => past.keyOf(item) === String(actor.key)) ?? null;
+  }
+
+  /** The same with the walls that stand for whoever looks, but for those that a query lifts. */
+  walled(lifts: readonly string[]): Oracle {
+    if (this.world.actor === undefined) return this;
+    const me = this.actor();
+    const stands = ({ name, reads, unless }: Wall) =>
+      reads && !lifts.includes(name) && !unless.some((condition) => me !== null && this.value(condition, me) === true);
+    return new Oracle(this.model, this.world, this.group, Array.from(this.model.walls.values()).filter(stands));
   }
 
   answer(item: Item, loads: readonly Load[]): OracleAnswer {
@@ -139,8 +178,12 @@ class Oracle {
     const entity = entityOf(this.model, kind);
     const fields = entity.fields.filter(({ hidden }) => !hidden);
     const loaded: Record<string, readonly OracleAnswer[]> = {};
+    const hidden: string[] = [];
+    const past = new Oracle(this.model, this.world);
     for (const load of loads) {
       if (!this.isA(kind, load.role.entity)) continue;
+      const pointsAt = load.role.way.kind === 'key' && !isNarrowed(this.model, load.role);
+      if (pointsAt && past.behind(load.role, item).length > this.behind(load.role, item).length) hidden.push(load.role.name);
       const kin = this.behind(load.role, item).filter((other) => load.where === null || this.value(load.where, other) === true);
       const target = entityOf(this.model, load.role.target);
       const ordered = this.sorted(kin, stated(load.orderBy, load.role.orderBy, target.orderBy));
@@ -155,6 +198,7 @@ class Oracle {
       fields: Object.fromEntries(fields.map((field) => [field.name, row.get(field.column.value) ?? null])),
       derived: Object.fromEntries(entity.derived.flatMap(({ name, expression }) => this.evaluated(name, expression, item))),
       loads: loaded,
+      hidden,
     };
   }
 
@@ -176,7 +220,7 @@ class Oracle {
   ofLine(expression: Expression, { item, group }: Line): Cell {
     if (group === null) return item === null ? null : this.value(expression, item);
     const [some = NO_ITEM] = group.items;
-    return new Oracle(this.model, this.world, group).value(expression, some);
+    return new Oracle(this.model, this.world, group, this.walls).value(expression, some);
   }
 
   /** The order of lines that are groups, or stand there once: as is said, then by the terms, or by what is shown. */
@@ -289,6 +333,10 @@ class Oracle {
         return expression.which === 'now' ? this.world.now : this.world.now.slice(0, 10);
       case 'parameter':
         return this.given(this.world.parameters?.get(expression.name) ?? null, expression.type);
+      case 'me': {
+        const me = this.actor();
+        return me === null ? null : new Oracle(this.model, this.world).value(expression.value, me);
+      }
       case 'field': {
         const there = this.one(expression.hops, item);
         if (there === null) return null;
@@ -341,7 +389,7 @@ class Oracle {
         const { value: each, aggregate } = expression;
         const items = this.group?.items ?? [];
         if (each === null) return { units: BigInt(items.length), scale: 0 };
-        const row = new Oracle(this.model, this.world);
+        const row = new Oracle(this.model, this.world, null, this.walls);
         return aggregateOf(
           aggregate,
           items.map((one) => row.value(each, one)),

@@ -4,39 +4,61 @@ import type { LoadPlan, PlannedField, QueryPlan } from './plan.js';
 
 /** Every access of a plan, each once: those within its conditions and loads too. */
 export function accessesOf(plan: QueryPlan): Access[] {
-  const found = new Map<number, Access>();
-  const visit = (access: Access): void => {
-    if (found.has(access.id)) return;
-    found.set(access.id, access);
-    for (const step of throughOf(access)) visit(step);
-    for (const hop of access.hops) visit(hop);
-    for (const condition of access.conditions) within(condition);
-    for (const { expression } of access.order) within(expression);
-  };
-  const within = (expression: PlannedExpression): void => {
-    for (const access of spokenOf(expression)) visit(access);
-    for (const part of partsOf(expression)) within(part);
-  };
-  const ofFields = (fields: readonly PlannedField[]): void => {
-    for (const field of fields) if (field.kind === 'derived') within(field.expression);
-  };
-  const ofLoad = ({ owners, steps, rows, output, where, order, limit, loads }: LoadPlan): void => {
-    for (const access of [owners, ...steps, rows]) visit(access);
-    if (output.kind === 'rows') ofFields(output.fields);
-    for (const expression of [where, limit]) if (expression !== null) within(expression);
-    for (const { expression } of order) within(expression);
-    for (const load of loads) ofLoad(load);
-  };
-  visit(plan.root);
-  const { output } = plan;
-  if (output.kind === 'rows') ofFields(output.fields);
-  if (output.kind === 'multiplicities') for (const { rows } of output.holding) visit(rows);
-  const shown = output.kind === 'count' || output.kind === 'exists' ? output.of : output;
-  if (shown?.kind === 'shown' || shown?.kind === 'groups') for (const { expression } of shown.columns) within(expression);
-  if (shown?.kind === 'groups') for (const term of [...shown.by, ...(shown.having === null ? [] : [shown.having])]) within(term);
-  for (const { expression } of plan.order) within(expression);
-  for (const load of plan.loads) ofLoad(load);
-  return Array.from(found.values());
+  const visited = new Visit();
+  visited.plan(plan);
+  return Array.from(visited.found.values());
+}
+
+/** Every access below one, each once: those that it is reached over, its hops, and those within its conditions. */
+export function accessesBelow(access: Access): Access[] {
+  const visited = new Visit();
+  visited.access(access);
+  visited.found.delete(access.id);
+  return Array.from(visited.found.values());
+}
+
+/** Goes through the accesses of a plan. */
+class Visit {
+  readonly found = new Map<number, Access>();
+
+  access(access: Access): void {
+    if (this.found.has(access.id)) return;
+    this.found.set(access.id, access);
+    for (const step of throughOf(access)) this.access(step);
+    for (const hop of access.hops) this.access(hop);
+    for (const condition of access.conditions) this.within(condition);
+    for (const { expression } of access.order) this.within(expression);
+  }
+
+  plan(plan: QueryPlan): void {
+    this.access(plan.root);
+    const { output } = plan;
+    if (output.kind === 'rows') this.fields(output.fields);
+    if (output.kind === 'multiplicities') for (const { rows } of output.holding) this.access(rows);
+    const shown = output.kind === 'count' || output.kind === 'exists' ? output.of : output;
+    if (shown?.kind === 'shown' || shown?.kind === 'groups') for (const { expression } of shown.columns) this.within(expression);
+    if (shown?.kind === 'groups')
+      for (const term of [...shown.by, ...(shown.having === null ? [] : [shown.having])]) this.within(term);
+    for (const { expression } of plan.order) this.within(expression);
+    for (const load of plan.loads) this.load(load);
+  }
+
+  private within(expression: PlannedExpression): void {
+    for (const access of spokenOf(expression)) this.access(access);
+    for (const part of partsOf(expression)) this.within(part);
+  }
+
+  private fields(fields: readonly PlannedField[]): void {
+    for (const field of fields) if (field.kind === 'derived') this.within(field.expression);
+  }
+
+  private load({ owners, steps, rows, output, where, order, limit, loads }: LoadPlan): void {
+    for (const access of [owners, ...steps, rows]) this.access(access);
+    if (output.kind === 'rows') this.fields(output.fields);
+    for (const expression of [where, limit]) if (expression !== null) this.within(expression);
+    for (const { expression } of order) this.within(expression);
+    for (const load of loads) this.load(load);
+  }
 }
 
 /** What is read on the way to an access: pairs, or the steps of a path. */
@@ -69,7 +91,7 @@ function spokenOf(expression: PlannedExpression): readonly Access[] {
 }
 
 /** The expressions that stand directly below one. */
-function partsOf(expression: PlannedExpression): readonly PlannedExpression[] {
+export function partsOf(expression: PlannedExpression): readonly PlannedExpression[] {
   return operandsIn<PlannedPart>(expression, (part) => {
     switch (part.kind) {
       case 'named':

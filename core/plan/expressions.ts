@@ -33,6 +33,7 @@ export function withParts(expression: Expression, replaced: (part: RowPart) => P
     case 'clock':
     case 'interval':
     case 'parameter':
+    case 'me':
     case 'sample row':
       return expression;
     case 'binary':

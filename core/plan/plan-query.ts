@@ -70,6 +70,7 @@ function planAnew(model: Model, query: Query, options: PlanOptions): QueryPlan {
     order: tells || byKeys ? [] : orders(planning, root, order),
     limit: limitOf(planning, root, query),
     offset: query.offset === null ? null : planned(planning, root, query.offset),
+    lifts: query.lifts,
     parameters: query.parameters,
   };
 }

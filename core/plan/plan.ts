@@ -115,6 +115,8 @@ export interface QueryPlan {
   readonly limit: PlannedExpression | null;
   readonly offset: PlannedExpression | null;
   readonly loads: readonly LoadPlan[];
+  /** The walls that it sees over. */
+  readonly lifts: readonly string[];
   readonly parameters: readonly Parameter[];
 }
 

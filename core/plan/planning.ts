@@ -19,10 +19,13 @@ export class PlanTooLarge extends Error {}
 export class Planning {
   /** What is counted for the rows of an access, by the access and what is counted: it is counted once. */
   readonly counts = new Map<string, PlannedExpression>();
-  private drafts = 0;
   private size = 0;
 
-  constructor(readonly model: Model) {}
+  /** @param drafts how many accesses the plan has already, where it is gone on with */
+  constructor(
+    readonly model: Model,
+    private drafts = 0,
+  ) {}
 
   /** Counts one part of the plan: scopes that stand on scopes can multiply without end. @throws PlanTooLarge */
   grow(): void {
@@ -37,7 +40,7 @@ export class Planning {
 }
 
 /** The access behind a role that has been walked from these rows before. */
-export function walkedBefore(hops: readonly Draft[], { name, target }: Role): Draft | undefined {
+export function walkedBefore<Walked extends Access>(hops: readonly Walked[], { name, target }: Role): Walked | undefined {
   return hops.find(({ over }) => over.kind === 'role' && over.role.name === name && over.role.target === target);
 }
 

@@ -92,6 +92,7 @@ class Look {
       limit: most === null ? null : rowsAtMost(most),
       offset: null,
       loads: [],
+      lifts: [],
       parameters: [],
     };
   }

@@ -37,6 +37,7 @@ export function evaluate(
     case 'pivot field':
       return lookup(expression.field);
     case 'parameter':
+    case 'me':
     case 'sample row':
     case 'interval':
       return undefined;

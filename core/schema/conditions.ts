@@ -21,6 +21,9 @@ import {
   type ValueType,
 } from '../values/index.js';
 
+/** A constant whose value is known when the statement is run. */
+export type BoundConstant = Extract<Constant, { kind: 'parameter' | 'me' | 'clock' | 'sample row' }>;
+
 /** A part of an expression that speaks of a row, whatever it says of it. */
 interface AnyRowPart {
   readonly kind: PartKind;
@@ -34,7 +37,7 @@ export interface Leaves<Leaf> {
   /** Where the SQL stands: in a table no session's settings hold. */
   readonly place: SqlPlace;
   row(part: Leaf): SqlExpression;
-  bound(expression: Extract<Constant, { kind: 'parameter' | 'clock' | 'sample row' }>): SqlExpression;
+  bound(expression: BoundConstant): SqlExpression;
   value(expression: Extract<Constant, { kind: 'value' }>): SqlExpression;
 }
 
@@ -47,6 +50,7 @@ export function toSql<Leaf extends AnyRowPart>(expression: ExpressionOver<Leaf>,
       return leaves.value(expression);
     case 'clock':
     case 'parameter':
+    case 'me':
     case 'sample row':
       return leaves.bound(expression);
     case 'interval':

@@ -1,3 +1,4 @@
+import Database from 'better-sqlite3';
 import { describe, expect, test } from 'vitest';
 import { readDesign } from '../design/index.js';
 import { absentFrom, type Table } from './index.js';
@@ -79,6 +80,20 @@ describe('pivots', () => {
   test('a symmetric one keeps the lesser key first', () => {
     const made = tables('entity A\n  id integer key\n\nrelation r\n  A knows many A as others, both ways\n').get('r');
     expect(made?.checks).toMatchObject([{ expression: 'a_id < other_id' }]);
+  });
+
+  test('of a key with a number of many digits is compared part by part, by what any program has that opens the file', () => {
+    const key = '  number bigint\n  price decimal(30, 4)\n  key (number, price)\n';
+    const made = tables(`entity A\n${key}\nrelation r\n  A knows many A as others, both ways\n`).get('r');
+    const database = new Database(':memory:');
+    const [check] = made?.checks ?? [];
+    const lesser = database.prepare(
+      `select ${check?.expression} from (select ? as a_number, ? as a_price, ? as other_number, ? as other_price)`,
+    );
+    expect(lesser.pluck().get(1, '9.0000', 1, '10.0000')).toBe(1);
+    expect(lesser.pluck().get(1, '-9.0000', 1, '-10.0000')).toBe(0);
+    expect(lesser.pluck().get(2, '1.0000', 1, '9.0000')).toBe(0);
+    expect(lesser.pluck().get(1, '9.0000', 1, '9.0000')).toBe(0);
   });
 });
 

@@ -1,6 +1,16 @@
 import { type ColumnGroup, type Condition, type Field, generatedName, type KeptSql, type PhysicalStyle } from '../model/index.js';
 import type { DialectName } from '../notation/index.js';
-import { column, isRowNumber, type SqlExpression, type TableName, type Trigger, withoutNumbering } from '../sql/index.js';
+import {
+  allOf,
+  anyOf,
+  column,
+  equal,
+  isRowNumber,
+  type SqlExpression,
+  type TableName,
+  type Trigger,
+  withoutNumbering,
+} from '../sql/index.js';
 import type { EngineValues, ValueType } from '../values/index.js';
 import { rowLeaves, toSql } from './conditions.js';
 import { foreignKeyColumns, type KeptParts, keptParts, NOTHING_KEPT } from './kept.js';
@@ -298,16 +308,24 @@ export class TableBuilder {
 
   /** The condition that one key comes before the other, both of as many columns. */
   inOrder(first: readonly string[], second: readonly string[], types: readonly ValueType[]): string {
-    const { values } = this.target;
-    const written = (columns: readonly string[]) =>
-      columns
-        .map((name, index) => values.ordered(types[index] ?? { kind: 'text', length: null }, column(null, name)))
-        .map((value) => this.target.print(value))
-        .join(', ');
-    const [one, other, type] = [first[0], second[0], types[0]];
-    if (first.length === 1 && one !== undefined && other !== undefined && type !== undefined)
-      return this.target.print(values.compared('<', column(null, one), column(null, other), type, 'table'));
-    return first.length === 1 ? `${written(first)} < ${written(second)}` : `(${written(first)}) < (${written(second)})`;
+    const { values, print } = this.target;
+    const parts = first.map((name, index) => ({
+      one: column(null, name),
+      other: column(null, second[index] ?? ''),
+      type: types[index] ?? { kind: 'text' as const, length: null },
+    }));
+    const plain = parts.every(({ one, type }) => values.ordered(type, one) === one);
+    if (plain && parts.length > 1)
+      return `(${parts.map(({ one }) => print(one)).join(', ')}) < (${parts.map(({ other }) => print(other)).join(', ')})`;
+    // What orders by a function of this program cannot stand in a table: its parts are compared one after the other.
+    const [last, ...before] = parts.toReversed();
+    if (last === undefined) throw new Error('a key has a part');
+    const less = ({ one, other, type }: (typeof parts)[number]) => values.compared('<', one, other, type, 'table');
+    const condition = before.reduce<SqlExpression>(
+      (behind, part) => anyOf([less(part), allOf([equal(part.one, part.other), behind]) ?? behind]) ?? behind,
+      less(last),
+    );
+    return print(condition);
   }
 
   /** The condition that all of these columns are null, or none. */

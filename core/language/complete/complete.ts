@@ -9,7 +9,7 @@ import { inExpression, orderTerms } from './in-expression.js';
 import { inQuery } from './in-query.js';
 import { inRelation } from './in-relation.js';
 import { inSample } from './in-sample.js';
-import { type Completion, entitiesOf, fieldOption, keywords, mixinAsEntity, mixinsOf, typesOf } from './options.js';
+import { type Completion, entitiesOf, fieldOption, keywords, membersOf, mixinAsEntity, mixinsOf, typesOf } from './options.js';
 
 export interface Completions {
   /** What a chosen one replaces. */
@@ -25,6 +25,7 @@ const DECLARATIONS = keywords(
   'relation',
   'path',
   'scope',
+  'wall',
   'query',
   'sample',
   'expect',
@@ -89,12 +90,10 @@ function inTree({ model, syntax }: Design, place: CursorPlace): readonly Complet
       return inEntityLine(model, line.words, null);
     case 'relation':
       return inRelation(model, place, name);
-    case 'scope': {
-      if (line.words.length === 0) return [...entitiesOf(model), ...mixinsOf(model)];
-      if (line.words.length === 1) return keywords('where');
-      const of = line.words[0]?.text ?? '';
-      return inExpression(model, line.words.slice(2), model.entities.get(of) ?? mixinAsEntity(model, of), null, []);
-    }
+    case 'scope':
+      return inScopeLine(model, line.words);
+    case 'wall':
+      return inWallLine(model, line.words);
     case 'query': {
       const parameters = head.words.flatMap((word, index) =>
         index > 2 && word.kind === TokenKind.word && ['(', ','].includes(head.words[index - 1]?.text ?? '') ? [word.text] : [],
@@ -108,6 +107,33 @@ function inTree({ model, syntax }: Design, place: CursorPlace): readonly Complet
     default:
       return [];
   }
+}
+
+/** `Entity where …`. */
+function inScopeLine(model: Model, words: readonly Word[]): readonly Completion[] {
+  if (words.length === 0) return [...entitiesOf(model), ...mixinsOf(model)];
+  if (words.length === 1) return keywords('where');
+  const of = words[0]?.text ?? '';
+  return inExpression(model, words.slice(2), model.entities.get(of) ?? mixinAsEntity(model, of), null, []);
+}
+
+/** A line as that of a scope, `unless …` of the actor, or `pin Entity.member to …`. */
+function inWallLine(model: Model, words: readonly Word[]): readonly Completion[] {
+  const [first] = words;
+  if (first === undefined) return [...inScopeLine(model, words), ...keywords('unless', 'pin', 'note')];
+  if (first.text === 'pin' || first.text === 'unless') {
+    const behind = words.slice(1);
+    const to = behind.findIndex(({ text }) => text === 'to');
+    if (first.text === 'unless' || to >= 0)
+      return [...keywords('me'), ...inExpression(model, behind.slice(to + 1), null, null, [])];
+    if (behind.length === 0) return entitiesOf(model);
+    const entity = model.entities.get(behind[0]?.text ?? '');
+    return behind.at(-1)?.text === '.' && entity !== undefined ? membersOf(model, entity, null) : keywords('to');
+  }
+  const last = words.at(-1);
+  const isBeside =
+    words.length > 1 && last?.kind === TokenKind.symbol && last.text !== '.' && last.text !== ')' && last.text !== ']';
+  return [...(isBeside ? keywords('me') : []), ...inScopeLine(model, words)];
 }
 
 /** The fields that an entity's lines declare, also where it does not stand yet. */
@@ -130,6 +156,8 @@ function inHead(model: Model, words: readonly Word[]): readonly Completion[] {
       return words.length === 1 ? entitiesOf(model) : [];
     case 'expect':
       return inExpectHead(model, words.slice(1));
+    case 'wall':
+      return words.length === 2 ? keywords('on read', 'on write') : last === 'on' ? keywords('read', 'write') : [];
     case 'query':
       return words.some((word) => word.text === '(') && words.at(-1)?.kind === TokenKind.word && last !== 'optional'
         ? [...typesOf(model), ...entitiesOf(model)]

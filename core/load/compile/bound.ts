@@ -1,14 +1,12 @@
-import { type Constant, type ExpressionType, entityOf } from '../../model/index.js';
+import { type ExpressionType, entityOf } from '../../model/index.js';
+import type { BoundConstant } from '../../schema/index.js';
 import type { SqlExpression } from '../../sql/index.js';
 import type { ValueType } from '../../values/index.js';
 import type { Binding } from './compiled.js';
 import type { Compiling } from './compiling.js';
 
 /** A bound value; a composite key is bound as one list and taken apart where it is used. */
-export function boundSql(
-  compiling: Compiling,
-  expression: Extract<Constant, { kind: 'parameter' | 'clock' | 'sample row' }>,
-): SqlExpression {
+export function boundSql(compiling: Compiling, expression: BoundConstant): SqlExpression {
   const name = bindingFor(compiling, expression);
   const type = expression.type.kind === 'row' ? entityOf(compiling.model, expression.type.entity).key.type : null;
   const { values } = compiling;
@@ -27,14 +25,9 @@ function boundType({ model }: Compiling, type: ExpressionType): ValueType {
   return type.kind === 'interval' || type.kind === 'null' ? { kind: 'text', length: null } : type;
 }
 
-function bindingFor(compiling: Compiling, expression: Extract<Constant, { kind: 'parameter' | 'clock' | 'sample row' }>): string {
+function bindingFor(compiling: Compiling, expression: BoundConstant): string {
   const { bindings } = compiling;
-  const [wish, from]: [string, Binding['from']] =
-    expression.kind === 'clock'
-      ? [expression.which, { kind: 'clock', which: expression.which }]
-      : expression.kind === 'parameter'
-        ? [expression.name, { kind: 'parameter', parameter: expression.name, type: expression.type, optional: false }]
-        : [`${expression.entity}_${expression.row}`, { kind: 'sample row', entity: expression.entity, row: expression.row }];
+  const [wish, from] = sourceOf(expression);
   const known = Array.from(bindings.values()).find((binding) => JSON.stringify(binding.from) === JSON.stringify(from));
   if (known !== undefined) return known.name;
   const clean = wish.replace(/\W/g, '_').toLowerCase();
@@ -42,4 +35,18 @@ function bindingFor(compiling: Compiling, expression: Extract<Constant, { kind: 
   for (let count = 2; bindings.has(name); count++) name = `${clean}_${count}`;
   bindings.set(name, { name, from, type: boundType(compiling, expression.type) });
   return name;
+}
+
+/** The name that a constant wishes for, and how its value is come by. */
+function sourceOf(expression: BoundConstant): [string, Binding['from']] {
+  switch (expression.kind) {
+    case 'clock':
+      return [expression.which, { kind: 'clock', which: expression.which }];
+    case 'parameter':
+      return [expression.name, { kind: 'parameter', parameter: expression.name, type: expression.type, optional: false }];
+    case 'me':
+      return [expression.name, { kind: 'me', name: expression.name }];
+    case 'sample row':
+      return [`${expression.entity}_${expression.row}`, { kind: 'sample row', entity: expression.entity, row: expression.row }];
+  }
 }

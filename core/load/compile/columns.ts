@@ -1,6 +1,6 @@
 import { COMPOSITE_KEY, type Entity, entityOf, type Field, KIND_NAME, lineage, pivotOf, type Role } from '../../model/index.js';
 import { type PlannedExpression, type PlannedField, pairsOf } from '../../plan/index.js';
-import { column, isSameColumn, itemsOf, type SqlExpression } from '../../sql/index.js';
+import { allOf, anyOf, column, firstItemOf, isSameColumn, itemsOf, type SqlExpression } from '../../sql/index.js';
 import type { ValueType } from '../../values/index.js';
 import type { CompiledLoad, KindOutput, Output } from './compiled.js';
 import type { Compiling, SourceRow } from './compiling.js';
@@ -10,6 +10,7 @@ import { compiled } from './expressions.js';
 const LONGEST_NAME = 40;
 
 const TEXT: ValueType = { kind: 'text', length: null };
+const BOOLEAN: ValueType = { kind: 'boolean' };
 
 /** The columns of a select, each taken once, with what becomes of them in the answer. */
 export class Columns {
@@ -28,10 +29,11 @@ export class Columns {
 
   /** Takes up what an answer has of each row. */
   addFields(fields: readonly PlannedField[]): void {
-    for (const field of fields) this.addField(field);
+    const held = fields.flatMap((field) => (field.kind === 'held key' ? [field.role] : []));
+    for (const field of fields) this.addField(field, held);
   }
 
-  private addField(field: PlannedField): void {
+  private addField(field: PlannedField, held: readonly Role[]): void {
     switch (field.kind) {
       case 'stored':
         this.addStored(field.field, field.kinds);
@@ -43,7 +45,7 @@ export class Columns {
         this.addComposite(this.row.builder.key(this.row.alias), COMPOSITE_KEY, this.entity.key.type, null);
         return;
       case 'held key':
-        this.addHeld(field.role, field.kinds);
+        this.addHeld(field.role, field.kinds, held);
         return;
       case 'kind':
         this.kind = this.addKind(field.always);
@@ -125,6 +127,28 @@ export class Columns {
     return this.addKey(builder.columns(alias, role.entity, way.columns), types);
   }
 
+  /** The column that is true for rows of which the row behind a role may not be seen; null where no wall can hide it. */
+  addHiddenBy(role: Role): string | null {
+    return this.addHiddenOf([role]);
+  }
+
+  /** The same for roles whose keys stand in one column: that of none of them may be seen. */
+  private addHiddenOf(roles: readonly Role[]): string | null {
+    const { builder, access, alias } = this.row;
+    const behind = roles.map((role) => ({ role, there: this.compiling.behind(access.id, role) }));
+    const [first] = roles;
+    if (first === undefined || first.way.kind !== 'key' || behind.every(({ there }) => there === null)) return null;
+    const isNull = (operand: SqlExpression): SqlExpression => ({ kind: 'is null', operand, negated: false });
+    const unseen = behind.map(({ role, there }) =>
+      isNull(firstItemOf(there === null ? builder.heldKey(role, alias) : builder.key(builder.at(there.id).alias))),
+    );
+    // A key that is none of any role's rows is shown as it stands: it leads nowhere.
+    const held = roles.map((role) => ({ ...isNull(firstItemOf(builder.heldKey(role, alias))), negated: true }) as SqlExpression);
+    const hidden = allOf([anyOf(held), ...unseen]) ?? { kind: 'null' };
+    const there = this.selected.find(({ expression }) => this.compiling.print(expression) === this.compiling.print(hidden));
+    return there?.as ?? this.add(hidden, `${first.name}_hidden`, BOOLEAN, null);
+  }
+
   /** What tells the rows that have something behind a role from those that never do. */
   addOwnersOf(role: Role): CompiledLoad['owners'] {
     const { builder, alias } = this.row;
@@ -153,14 +177,16 @@ export class Columns {
   }
 
   /** The columns of a key that rows hold, under their physical names. */
-  private addHeld(role: Role, kinds: readonly string[] | null): void {
+  private addHeld(role: Role, kinds: readonly string[] | null, held: readonly Role[]): void {
     const { way } = role;
     if (way.kind !== 'key') return;
-    if (way.mark !== null) this.addKeyColumn(role, way.mark.column, TEXT, kinds);
+    const beside = held.filter((other) => other.way.kind === 'key' && other.way.columns.join('\n') === way.columns.join('\n'));
+    const hiddenBy = this.addHiddenOf(beside);
+    if (way.mark !== null) this.addKeyColumn(role, way.mark.column, TEXT, kinds, hiddenBy);
     const { fields } = entityOf(this.compiling.model, role.target).key;
     for (const [index, name] of way.columns.entries()) {
       const type = way.mark?.held ?? fields[index]?.type;
-      if (type !== undefined) this.addKeyColumn(role, name, type, kinds);
+      if (type !== undefined) this.addKeyColumn(role, name, type, kinds, hiddenBy);
     }
   }
 
@@ -170,11 +196,20 @@ export class Columns {
     this.outputs.push({ as, type: TEXT, name, pivot: null, parts: null, kinds, hidden: true });
   }
 
-  private addKeyColumn(role: Role, name: string, type: ValueType, kinds: readonly string[] | null): void {
+  private addKeyColumn(
+    role: Role,
+    name: string,
+    type: ValueType,
+    kinds: readonly string[] | null,
+    hiddenBy: string | null,
+  ): void {
     const holder = entityOf(this.compiling.model, role.entity);
     const there = [...holder.fields, ...holder.key.fields].some((field) => field.column.value === name);
     const same = this.outputs.some((output) => output.name === name && output.kinds?.join() === kinds?.join());
-    if (!there && !same) this.add(this.row.builder.column(this.row.alias, role.entity, name), name, type, name, null, kinds);
+    if (there || same) return;
+    this.add(this.row.builder.column(this.row.alias, role.entity, name), name, type, name, null, kinds);
+    const output = this.outputs.pop();
+    if (output !== undefined) this.outputs.push(hiddenBy === null ? output : { ...output, hiddenBy });
   }
 
   private addStored(field: Field, kinds: readonly string[] | null): void {

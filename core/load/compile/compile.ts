@@ -1,8 +1,8 @@
 import type { Entity, Parameter } from '../../model/index.js';
 import { accessesOf, type PlannedExpression, type QueryPlan } from '../../plan/index.js';
 import { derived, firstItemOf, itemsOf, number, type Select, type SqlExpression, selectOf } from '../../sql/index.js';
-import type { Woven } from '../../walls/index.js';
-import { planOf } from '../../walls/woven.js';
+import type { Weave, Woven } from '../../walls/index.js';
+import { planOf, weaveOf } from '../../walls/woven.js';
 import { Columns } from './columns.js';
 import { alone, type Binding, COUNT, type Compiled, type CompiledRead, type CompiledStatement, FOUND } from './compiled.js';
 import { type Compiling, entityAt, rowAt, type SourceRow } from './compiling.js';
@@ -28,7 +28,7 @@ export function compile(woven: Woven, options: CompileOptions): Compiled {
   const known = made.get(woven) ?? [];
   const before = known.find((one) => sameOptions(one.options, options));
   if (before !== undefined) return before.compiled;
-  const fresh = compileAnew(planOf(woven), options);
+  const fresh = compileAnew(planOf(woven), weaveOf(woven), options);
   made.set(woven, [...known, { options, compiled: fresh }]);
   return fresh;
 }
@@ -43,8 +43,8 @@ function sameOptions(one: CompileOptions, other: CompileOptions): boolean {
   );
 }
 
-function compileAnew(plan: QueryPlan, options: CompileOptions): Compiled {
-  const compiling = compilingOf(options, accessesOf(plan));
+function compileAnew(plan: QueryPlan, weave: Weave | null, options: CompileOptions): Compiled {
+  const compiling = compilingOf(options, accessesOf(plan), weave);
   const { root, cardinality, output } = plan;
   if (root.over.kind === 'stored' || root.over.kind === 'repeated')
     return { ...alone(compileStored(compiling, plan)), entity: root.entity ?? '', cardinality, bindings: [] };

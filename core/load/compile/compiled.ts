@@ -15,6 +15,8 @@ export interface Output {
   readonly nested?: true;
   /** The value may not be seen: the answer says so, whatever the column has. */
   readonly hidden?: true;
+  /** The column that is true for rows of which the value may not be seen; left out, there is none. */
+  readonly hiddenBy?: string;
   /** The field's name in the answer; null where the column only serves to join rows. */
   readonly name: string | null;
   /** The table of the pivot whose fields stand in an object of their own; null for the row's own. */
@@ -40,7 +42,9 @@ export interface Binding {
   readonly from:
     | { readonly kind: 'parameter'; readonly parameter: string; readonly type: ExpressionType; readonly optional: boolean }
     | { readonly kind: 'clock'; readonly which: 'today' | 'now' }
-    | { readonly kind: 'sample row'; readonly entity: string; readonly row: string };
+    | { readonly kind: 'sample row'; readonly entity: string; readonly row: string }
+    /** A value of whoever is at work, by the name that the text gives it: `me.branch`. */
+    | { readonly kind: 'me'; readonly name: string };
   /** The type under which it is bound: for a row, that of its key. */
   readonly type: ValueType;
 }
@@ -92,6 +96,8 @@ export interface LoadPlace {
     /** Others are of a kind that has no such role, and so have no such property in the answer. */
     readonly ofKind: boolean;
   } | null;
+  /** The column that is true for owners of which the row behind the role may not be seen; null where no wall can hide it. */
+  readonly hiddenBy: string | null;
   /** Where in the query's text this load stands; null where an entity always loads it. */
   readonly span: { readonly start: number; readonly end: number } | null;
 }

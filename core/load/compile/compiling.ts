@@ -1,5 +1,5 @@
 import type { Dialect } from '../../dialects/index.js';
-import { type Entity, entityOf, type Model } from '../../model/index.js';
+import { type Entity, entityOf, type Model, type Role } from '../../model/index.js';
 import type { LoadWay } from '../../notation/index.js';
 import type { Access, AccessId, PlannedExpression, PlannedPart } from '../../plan/index.js';
 import type { SqlExpression } from '../../sql/index.js';
@@ -21,6 +21,10 @@ export interface Compiling {
   readonly limitsEach: Dialect['limitsEach'];
   readonly accesses: ReadonlyMap<AccessId, Access>;
   readonly bindings: Map<string, Binding>;
+  /** What holds for the rows of an access that are reached: the walls on it, and what the plan itself asks. */
+  conditionsOf(access: Access): readonly PlannedExpression[];
+  /** The access to what stands behind a role of the rows of another, where walls may hide it; else null. */
+  behind(access: AccessId, role: Role): Access | null;
   /** A planned expression as SQL over the sources of a row. */
   sqlOf(row: SourceRow, expression: PlannedExpression): SqlExpression;
   /** What the builders of all selects share. */

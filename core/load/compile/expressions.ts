@@ -60,7 +60,7 @@ function partSql(compiling: Compiling, row: SourceRow, part: PlannedPart): SqlEx
       return kindSql(row, part);
     case 'points at': {
       const { alias } = builder.at(part.access);
-      return { kind: 'is true', operand: pointsAt(builder, alias, part.branches.map(roleOf)), negated: part.negated };
+      return { kind: 'is true', operand: pointsAt(compiling, builder, alias, part.branches), negated: part.negated };
     }
     case 'same row':
       return sameRowSql(compiling, row, part);
@@ -86,9 +86,10 @@ function roleOf(access: Access): Role {
 }
 
 /** The key of the row of an access. That of the row behind a key column stands in that column: no join is needed to read it. */
-function keySql({ model, accesses }: Compiling, { builder, access: own }: SourceRow, id: AccessId): SqlExpression {
+function keySql({ model, accesses, site }: Compiling, { builder, access: own }: SourceRow, id: AccessId): SqlExpression {
   const access = accesses.get(id);
-  if (access !== undefined && id !== own.id && access.over.kind === 'role') {
+  // Whether the row may be seen, its own table says.
+  if (access !== undefined && id !== own.id && access.over.kind === 'role' && !site.isWalled(id)) {
     const { role, from } = access.over;
     if (role.way.kind === 'key' && !isNarrowed(model, role)) return builder.heldKey(role, builder.at(from).alias);
   }
@@ -162,7 +163,7 @@ function reachedOnce(compiling: Compiling, row: SourceRow, steps: readonly Acces
 function keysReached(compiling: Compiling, row: SourceRow, steps: readonly Access[], last: Access): Select {
   const { role } = overRole(last).over;
   const before = steps.slice(0, -1);
-  const isHeld = role.way.kind === 'key' && last.conditions.length === 0 && !isNarrowed(compiling.model, role);
+  const isHeld = role.way.kind === 'key' && compiling.conditionsOf(last).length === 0 && !isNarrowed(compiling.model, role);
   const { builder, here } = joinSteps(compiling, row, isHeld && before.length > 0 ? before : steps);
   const key = isHeld && before.length > 0 ? builder.heldKey(role, here.alias) : builder.key(here.alias);
   return builder.build({ columns: itemsOf(key).map((expression) => ({ expression, as: null })), ...WHOLE });
@@ -193,6 +194,8 @@ function sameRowSql(compiling: Compiling, row: SourceRow, part: Extract<PlannedP
   const held = builder.columns(alias, branch.entity, way.columns);
   const key = compiled(compiling, row, part.row);
   const ofKind = part.ofKind === null ? null : compiled(compiling, row, part.ofKind);
+  if ([part.branch, ...part.branches].some(({ id }) => compiling.site.isWalled(id)))
+    return sameRowSeen(compiling, row, part, key, ofKind);
   if (way.mark === null) {
     const others = part.branches.map(roleOf).flatMap(({ way: other, entity }): SqlExpression[] => {
       if (other.kind !== 'key' || other.columns.join() === way.columns.join()) return [];
@@ -205,6 +208,25 @@ function sameRowSql(compiling: Compiling, row: SourceRow, part: Extract<PlannedP
   return allOf([mark, equal(held, asHeld), ofKind]) ?? { kind: 'null' };
 }
 
+/** The same where walls may hide what the role leads to: what is hidden leads nowhere. */
+function sameRowSeen(
+  compiling: Compiling,
+  { builder }: SourceRow,
+  part: Extract<PlannedPart, { kind: 'same row' }>,
+  key: SqlExpression,
+  ofKind: SqlExpression | null,
+): SqlExpression {
+  const { alias } = builder.at(part.access);
+  const there = builder.key(builder.at(part.branch.id).alias);
+  const seen = pointsAt(compiling, builder, alias, part.branches);
+  const isIt: SqlExpression = {
+    kind: 'is true',
+    operand: allOf([equal(there, key), ofKind]) ?? { kind: 'null' },
+    negated: false,
+  };
+  return { kind: 'case', branches: [{ when: seen, then: isIt }], otherwise: null };
+}
+
 /** A key as a column for keys of several types holds it: one that stands in the text is written so at once. */
 function keyAsText({ model, values }: Compiling, { target }: Role, row: PlannedExpression, key: SqlExpression): SqlExpression {
   const { type } = entityOf(model, target).key;
@@ -213,11 +235,18 @@ function keyAsText({ model, values }: Compiling, { target }: Role, row: PlannedE
   return values.toText(type, key);
 }
 
-function pointsAt(builder: SelectBuilder, alias: string, branches: readonly Role[]): SqlExpression {
+/** Whether the row under an alias points over any of these branches at something that may be seen. */
+function pointsAt({ site }: Compiling, builder: SelectBuilder, alias: string, branches: readonly Access[]): SqlExpression {
   const marks = new Map<string, string[]>();
   const filled: SqlExpression[] = [];
-  for (const { way, entity } of branches) {
+  for (const branch of branches) {
+    const { way, entity } = roleOf(branch);
     if (way.kind !== 'key') continue;
+    if (site.isWalled(branch.id)) {
+      const there = builder.key(builder.at(branch.id).alias);
+      filled.push({ kind: 'is null', operand: firstItemOf(there), negated: true });
+      continue;
+    }
     if (way.mark === null) {
       filled.push({ kind: 'is null', operand: firstItemOf(builder.columns(alias, entity, way.columns)), negated: true });
     } else {

@@ -9,7 +9,7 @@ import { Aliases, anchorOf, overRole, pivotSource, SelectBuilder } from './selec
 export function joinSelect({ root, joined }: JoinPlan, options: CompileOptions): Select {
   const { model } = options;
   const aliases = new Aliases();
-  const builder = new SelectBuilder(compilingOf(options, [root, ...joined]).site, aliases);
+  const builder = new SelectBuilder(compilingOf(options, [root, ...joined], null).site, aliases);
   const entity = entityOf(model, root.entity ?? '');
   const own = aliases.claim(entity.table.value.name);
   builder.readFrom(entity.name, own);

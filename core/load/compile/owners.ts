@@ -44,5 +44,15 @@ export function wayOf({ way }: Compiling, { output, by }: LoadPlan): LoadWay {
 /** Where the rows of a load stand in the answer. */
 export function placeOf(compiling: Compiling, { role, path, branch, span }: LoadPlan, owners: Owners): LoadPlace {
   const { name: entity } = entityOf(compiling.model, role.target);
-  return { role: role.name, path, entity, many: role.knows === 'many', branch, owners: owners.columns.addOwnersOf(role), span };
+  const { columns } = owners;
+  return {
+    role: role.name,
+    path,
+    entity,
+    many: role.knows === 'many',
+    branch,
+    owners: columns.addOwnersOf(role),
+    hiddenBy: columns.addHiddenBy(role),
+    span,
+  };
 }

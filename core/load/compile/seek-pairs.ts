@@ -49,7 +49,7 @@ export function seekPairs(compiling: Compiling, load: LoadPlan, keys: AmongKeys,
   if (place !== null)
     builder.conditions.push({ kind: 'binary', operator: '=', left: column(pairsAlias, 'place'), right: number(1) });
   if (joined !== 'by its key, filtered')
-    for (const condition of last.conditions) builder.conditions.push(compiled(compiling, row, condition));
+    for (const condition of compiling.conditionsOf(last)) builder.conditions.push(compiled(compiling, row, condition));
   const stitch = columnsOf(
     pairsAlias,
     owners.map(({ as }) => as),
@@ -77,7 +77,8 @@ function pairsTo(compiling: Compiling, role: Role, steps: readonly Access[], key
   const end = last.over.role;
   const { way } = end;
   const before = steps.slice(0, -1);
-  const isFiltered = last.conditions.length > 0;
+  const { pairs } = last.over;
+  const isFiltered = compiling.conditionsOf(last).length > 0 || (pairs !== null && compiling.site.isWalled(pairs.id));
   if (way.kind === 'pivot' && before.length === 0 && !isFiltered) {
     const builder = new SelectBuilder(compiling.site, aliases);
     const pivot = builder.aliases.claim(way.table.name);

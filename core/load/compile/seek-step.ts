@@ -6,6 +6,7 @@ import { orderTerms } from './order.js';
 import { among } from './readings.js';
 import { type Aliases, anchorOf, overRole, pivotSource, type RoleAccess, SelectBuilder } from './select-builder.js';
 import { filteredRow, overStep } from './steps.js';
+import { wallOnPairs } from './wall-on.js';
 
 /** The condition that a key is one of those of the owners; null where that is said elsewhere. */
 export type AmongKeys = (key: SqlExpression) => SqlExpression | null;
@@ -57,7 +58,10 @@ export function seekStep(
       builder.joinEntity('inner', target.name, alias, () => equal(builder.key(alias), builder.farKey(role, pivot)));
       const stitch = columnsOf(pivot, way.near);
       builder.conditions.push(builder.pairCondition(role, pivot), sought ? null : keys(stitch));
-      if (pairs !== null) builder.put(pairs, pivot);
+      if (pairs !== null) {
+        builder.put(pairs, pivot);
+        builder.conditions.push(wallOnPairs(compiling, builder, pairs, pivot));
+      }
       return { row: filteredRow(compiling, rowAt(builder, step, alias)), stitch };
     }
     case 'path':

@@ -50,6 +50,10 @@ export interface BuilderSite {
   readonly madeHere: boolean;
   readonly kept: ReadonlySet<string>;
   access(id: AccessId): Access;
+  /** Whether walls stand on the rows of an access. */
+  isWalled(id: AccessId): boolean;
+  /** The condition of the walls on a row that is joined to others; null where there is none. */
+  wallOn(builder: SelectBuilder, access: Access, alias: string): SqlExpression | null;
   /** The key of the one row that a path leads to, from a row at hand. */
   firstKey(builder: SelectBuilder, alias: string, access: RoleAccess): SqlExpression;
 }
@@ -206,19 +210,14 @@ export class SelectBuilder {
     const here = this.at(from);
     const target = entityOf(this.model, role.target);
     const alias = this.aliases.claim(target.table.value.name, role.name, `${here.alias}_${role.name}`);
-    const sure = here.sure && this.isThere(role);
-    this.joinEntity(
-      sure ? 'inner' : 'left',
-      role.target,
-      alias,
-      () => this.behind(access, alias, { builder: this, alias: here.alias }),
-      {
-        anchor: anchorOf(this.model, role),
-        sure,
-      },
-    );
+    const sure = here.sure && this.isThere(role) && !this.site.isWalled(id);
     const place = { alias, sure };
     this.places.set(id, place);
+    const on = () => {
+      const behind = this.behind(access, alias, { builder: this, alias: here.alias });
+      return allOf([behind, this.site.wallOn(this, access, alias)]) ?? behind;
+    };
+    this.joinEntity(sure ? 'inner' : 'left', role.target, alias, on, { anchor: anchorOf(this.model, role), sure });
     return place;
   }
 

@@ -4,6 +4,7 @@ import { allOf, columnsOf, equal, itemsOf, number, type SqlExpression } from '..
 import { type Compiling, rowAt, type SourceRow } from './compiling.js';
 import { orderTerms } from './order.js';
 import { anchorOf, overRole, pivotSource, type RoleAccess, SelectBuilder } from './select-builder.js';
+import { wallOnPairs } from './wall-on.js';
 
 /** A select that begins at the first step's rows, bound to a row around it, and joins the others step by step. */
 export function joinSteps(
@@ -31,7 +32,11 @@ export function overStep(compiling: Compiling, builder: SelectBuilder, from: Sou
     const around = compiling.correlates && !builder.started;
     const seek = around ? (near: SqlExpression) => equal(near, ownerKey()) : null;
     const { source, sought } = pivotSource(role, pivot, fields, seek);
-    const on = [sought ? null : equal(columnsOf(pivot, role.way.near), ownerKey()), builder.pairCondition(role, pivot)];
+    const on = [
+      sought ? null : equal(columnsOf(pivot, role.way.near), ownerKey()),
+      builder.pairCondition(role, pivot),
+      wallOnPairs(compiling, builder, pairs, pivot),
+    ];
     if (builder.started) builder.join('inner', source, allOf(on) ?? { kind: 'boolean', value: true });
     else {
       builder.startFrom(source);
@@ -54,7 +59,7 @@ export function overStep(compiling: Compiling, builder: SelectBuilder, from: Sou
 
 /** A row for which the conditions of its access hold. */
 export function filteredRow(compiling: Compiling, row: SourceRow): SourceRow {
-  for (const condition of row.access.conditions) row.builder.conditions.push(compiling.sqlOf(row, condition));
+  for (const condition of compiling.conditionsOf(row.access)) row.builder.conditions.push(compiling.sqlOf(row, condition));
   return row;
 }
 

@@ -5,7 +5,7 @@ import type { Computation } from '../statement.js';
 import type { Asking } from './asking.js';
 import { NOTHING, type Split } from './join.js';
 import { compared, distinct, isKey, keysAsBound, keysIn, ownerKeysOf } from './keys.js';
-import type { Level } from './level.js';
+import { type Level, markHidden } from './level.js';
 
 /** By batch: one statement for the rows of all owners, with their keys as one list; none where there are no owners. */
 export function* loadByBatch(asking: Asking, owners: Level, load: CompiledLoad): Computation<Split> {
@@ -17,6 +17,7 @@ export function* loadByBatch(asking: Asking, owners: Level, load: CompiledLoad):
   const stitch = compared(load, keysIn(children, load.stitchColumns, load.keyType));
   if (load.many) stitchMany(owners.rows, ownerKeys, children.rows, stitch, load);
   else stitchOne(owners.rows, ownerKeys, children.rows, stitch, load);
+  markHidden(owners, load);
   return children;
 }
 

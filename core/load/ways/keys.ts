@@ -14,7 +14,9 @@ export function keysIn({ columns }: Level, names: readonly string[], type: Compi
 
 /** The keys by which each owner's rows are sought; null for owners that have none behind this role. */
 export function ownerKeysOf(owners: Level, load: CompiledLoad): readonly Wire[] {
-  const keys = compared(load, keysIn(owners, load.ownerColumns, load.keyType));
+  const hidden = load.hiddenBy === null ? [] : (owners.columns.get(load.hiddenBy) ?? []);
+  const all = compared(load, keysIn(owners, load.ownerColumns, load.keyType));
+  const keys = hidden.length === 0 ? all : all.map((key, row) => (hidden[row] === true ? null : key));
   if (load.owners === null || load.owners.ofKind) return keys;
   const { as, values } = load.owners;
   const marks = owners.columns.get(as) ?? [];

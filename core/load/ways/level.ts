@@ -1,6 +1,7 @@
 import type { Wire } from '../../values/index.js';
 import type { AnswerRow } from '../answer.js';
 import type { LoadPlace } from '../compile/index.js';
+import { HIDDEN } from './rows.js';
 
 /** Rows that have arrived, with all columns that they came with. */
 export interface Level {
@@ -39,4 +40,14 @@ export function putBelow(owners: Level, place: LoadPlace, rows: readonly AnswerR
     if (Array.isArray(kin)) kin.push(row);
     else if (kin === null) owner[role] = row;
   }
+  markHidden(owners, place);
+}
+
+/** Says of owners whose row behind the role may not be seen that they have one. */
+export function markHidden(owners: Level, { role, hiddenBy }: Pick<LoadPlace, 'role' | 'hiddenBy'>): void {
+  if (hiddenBy === null) return;
+  const hidden = owners.columns.get(hiddenBy) ?? [];
+  owners.rows.forEach((owner, index) => {
+    if (hidden[index] === true) owner[role] = HIDDEN;
+  });
 }

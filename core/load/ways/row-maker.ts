@@ -24,7 +24,8 @@ export function rowMaker(outputs: readonly Output[]): RowMaker | null {
 function madeFor(outputs: readonly Output[]): RowMaker | null {
   const named = outputs.flatMap(({ as, name, ...rest }) => (name === null ? [] : [{ as, name, ...rest }]));
   const alike = named.every(
-    ({ name, pivot, kinds, hidden }) => name !== '__proto__' && pivot === null && kinds === null && hidden !== true,
+    ({ name, pivot, kinds, hidden, hiddenBy }) =>
+      name !== '__proto__' && pivot === null && kinds === null && hidden !== true && hiddenBy === undefined,
   );
   if (!alike) return null;
   // A text of JSON is a string literal of JavaScript (ECMA-262, 2019, section 12.9.4), so a name stays a name, whatever it says.

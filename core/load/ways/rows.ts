@@ -24,30 +24,36 @@ export function makeRows(
   const pivots = new Map<string, AnswerRow[]>();
   const kinds = kind === null ? null : kindsOf(columns, kind, count);
   if (kinds !== null) fill(rows, KIND_NAME, kinds);
-  for (const { as, name, pivot, kinds: only, hidden } of outputs) {
+  for (const { as, name, pivot, kinds: only, hidden, hiddenBy } of outputs) {
     if (name === null) continue;
+    const cells = hiddenBy === undefined ? (columns.get(as) ?? []) : seen(columns.get(as) ?? [], columns.get(hiddenBy) ?? []);
     if (hidden === true) {
       fillHidden(rows, name, kinds, only);
       continue;
     }
     if (only !== null && kinds !== null) {
-      fillKinds(rows, name, columns.get(as) ?? [], kinds, only);
+      fillKinds(rows, name, cells, kinds, only);
       continue;
     }
     if (pivot === null) {
-      fill(rows, name, columns.get(as) ?? []);
+      fill(rows, name, cells);
       continue;
     }
     const parts = pivots.get(pivot) ?? empty();
     pivots.set(pivot, parts);
-    fill(parts, name, columns.get(as) ?? []);
+    fill(parts, name, cells);
   }
   for (const [pivot, parts] of pivots) fill(rows, pivot, parts);
   return rows;
 }
 
 /** What stands in an answer in place of a value that may not be seen. */
-const HIDDEN = Object.freeze({ hidden: true });
+export const HIDDEN = Object.freeze({ hidden: true });
+
+/** The values of a column, but for those of rows that a flag holds back. */
+function seen(cells: readonly Wire[], hidden: readonly Wire[]): readonly unknown[] {
+  return cells.map((cell, row) => (hidden[row] === true ? HIDDEN : cell));
+}
 
 /** Says of rows, all or those of some kinds, that they have a value which may not be seen. */
 function fillHidden(

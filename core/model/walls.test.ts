@@ -1,0 +1,72 @@
+import { describe, expect, test } from 'vitest';
+import { readDesign } from '../design/index.js';
+
+const TREE = `tree 'Walls'
+  actor Player
+
+entity Branch in branches
+  id  integer key
+
+entity Player in players
+  id       integer key
+  name     text(40) optional
+  steward  boolean default false
+
+relation home
+  Player knows at most one Branch as branch
+  Branch knows many Player as players
+`;
+
+const told = (wall: string, tree = TREE) =>
+  readDesign(`${tree}\n${wall}`).findings.filter(({ code }) => code !== 'not-built-yet' && !code.startsWith('index'));
+const codes = (wall: string) =>
+  told(wall)
+    .filter(({ weight }) => weight !== 'note')
+    .map(({ code }) => code);
+
+describe('a wall', () => {
+  test.each([
+    ['a role that is told from', 'branch <> me.branch'],
+    ['what is not so', 'not (branch = me.branch)'],
+    ['what is missing', 'me.branch is null or branch = me.branch'],
+    ['rows that are none', 'none(branch.players[branch = me.branch])'],
+    ['what stands in the place of null', 'coalesce(me.name, name) = name'],
+    ['what is not in a list', 'name not in (me.name)'],
+  ])('that opens for an actor without the value says so: %s', (_, condition) => {
+    expect(codes(`wall own on read\n  Player where ${condition}\n`)).toContain('wall-opens');
+  });
+
+  test.each([
+    'branch = me.branch',
+    'branch = me.branch and name is null',
+    'id <> 3 and branch = me.branch',
+    'not (id = me.id) or id = me.id',
+  ])('that asks for what is wanted says nothing: %s', (condition) => {
+    const opens = codes(`wall own on read\n  Player where ${condition}\n`);
+    expect(opens.includes('wall-opens')).toBe(condition.startsWith('not'));
+  });
+
+  test('is for entities and mixins that there are, and for one of its name', () => {
+    expect(codes('wall own on read\n  Plyer where id > 0\n')).toEqual(['unknown-entity']);
+    const twice = 'wall own on read\n  Player where id > 0\n\nwall own on read\n  Branch where id > 0\n';
+    expect(codes(twice)).toEqual(['name-clash']);
+  });
+
+  test('frees by what is true of the actor alone', () => {
+    expect(codes('wall own on read\n  Player where branch = me.branch\n  unless me.steward\n')).toEqual([]);
+    expect(codes('wall own on read\n  Player where branch = me.branch\n  unless steward\n')).toEqual(['no-row']);
+  });
+
+  test('asks who is at work only where the tree says whose rows that is', () => {
+    const nobody = TREE.replace('  actor Player\n', '');
+    expect(told('wall own on read\n  Player where branch = me.branch\n', nobody).map(({ code }) => code)).toContain('no-actor');
+  });
+
+  test('no check of a row asks who is at work, since it holds whoever is', () => {
+    const checked = TREE.replace(
+      '  steward  boolean default false\n',
+      '  steward  boolean default false\n  check mine: id = me.id\n',
+    );
+    expect(told('', checked).map(({ code }) => code)).toContain('out-of-reach');
+  });
+});

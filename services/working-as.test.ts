@@ -1,0 +1,225 @@
+import { join } from 'node:path';
+import { afterAll, beforeAll, expect, test } from 'vitest';
+import { type Design, readDesign } from '../core/design/index.js';
+import { namedKeys } from '../core/samples/index.js';
+import { type Engine, openSqlite } from '../engines/index.js';
+import { temporaryFolder } from '../tests/database.js';
+import { checkExpectations, isHeld, makeDatabase, runQuery } from './index.js';
+
+const NOW = '2031-04-12T09:00:00.000000Z';
+
+const LIBRARY = `tree 'Who sees what'
+  actor Player
+  clock '2031-04-12 09:00'
+
+mixin Owned
+  open boolean default true
+
+entity Branch in branches
+  id    integer key
+  name  text(40)
+
+entity Player in players
+  id       integer key
+  name     text(40)
+  steward  boolean default false
+
+entity Instrument in instruments
+  id    integer key
+  name  text(40)
+  uses Owned
+  kinds in single table by kind
+
+entity Viol is Instrument
+  strings  integer
+
+entity Loan in loans
+  id         integer key
+  player_id  integer optional
+  uses Owned
+
+entity Seat in seats
+  id  integer key
+
+entity Ensemble in ensembles
+  id  integer key
+
+relation home
+  Player knows one Branch as branch
+  Branch knows many Player as players
+
+relation borrowing
+  Loan knows at most one Player as borrower
+  Player knows many Loan as loans
+  stored in Loan.player_id
+
+relation lending
+  Loan knows at most one Instrument as instrument
+  Instrument knows many Loan as loans
+
+relation seat_player
+  Seat knows one Player as player
+  Player knows many Seat as seats
+
+relation seat_ensemble
+  Seat knows one Ensemble as ensemble
+  Ensemble knows many Seat as seats
+
+relation seating
+  Player knows many Ensemble as ensembles
+  Ensemble knows many Player as players
+  stored in Seat (player, ensemble)
+
+wall own_branch on read
+  Player where branch = me.branch
+  unless me.steward
+
+wall open_things on read
+  Owned where open
+
+wall viols on read
+  Viol where strings > 5
+
+wall first_seats on read
+  Seat where id < 3
+
+query everybody
+  from Player
+  lift own_branch
+  order by id
+
+sample Branch
+  north: name 'North Quay'
+  south: name 'South Gate'
+
+sample Player
+  ines: name 'Ines', branch Branch(north)
+  omar: name 'Omar', branch Branch(south)
+  stewart: name 'Stewart', branch Branch(south), steward true
+
+sample Instrument
+  flute: name 'Flute'
+  drum: name 'Drum', open false
+
+sample Viol
+  bass: name 'Bass viol', strings 6
+  quinton: name 'Quinton', strings 5
+
+sample Loan
+  a: borrower Player(ines), instrument Instrument(flute)
+  b: borrower Player(omar), instrument Instrument(drum)
+  c: borrower null, instrument Viol(quinton)
+  d: borrower Player(omar), instrument Viol(bass), open false
+
+sample Ensemble
+  first: id 1
+  second: id 2
+
+sample Seat
+  one: player Player(ines), ensemble Ensemble(first)
+  two: player Player(omar), ensemble Ensemble(first)
+  three: player Player(ines), ensemble Ensemble(second)
+
+expect everybody as Player(ines)
+  rows 3
+
+expect everybody as nobody
+  rows 3
+`;
+
+const folder = temporaryFolder();
+let design: Design;
+let engine: Engine;
+beforeAll(async () => {
+  design = readDesign(LIBRARY);
+  expect(design.findings.filter(({ weight }) => weight === 'error')).toEqual([]);
+  const path = join(folder.path, 'walls.db');
+  expect(await makeDatabase(design, path)).toMatchObject({ ok: true });
+  engine = openSqlite({ path, mode: 'look', milliseconds: 20_000 });
+});
+afterAll(async () => {
+  await engine.close();
+  folder.remove();
+});
+
+async function asked(as: string, text: string): Promise<unknown> {
+  const { actor } = design.actorOf(as);
+  if (actor === null) throw new Error(`${as} is nobody who can be at work`);
+  const sampleKeys = namedKeys(design.model, NOW);
+  const query = { kind: 'text' as const, text, parameters: [] };
+  const outcome = await runQuery(design, engine, { query, parameters: {}, sampleKeys, madeHere: true, rowLimit: 100, as: actor });
+  return outcome.ok ? JSON.parse(outcome.answer.text) : outcome.problems;
+}
+
+const INES = 'Player(ines)';
+
+test('a row behind a wall is neither listed, nor found by its key, nor counted, nor said to be there', async () => {
+  expect(await asked(INES, 'from Player\nshow name')).toEqual([{ name: 'Ines' }]);
+  expect(await asked(INES, 'from Player\nwhere id = 2')).toEqual([]);
+  expect(await asked(INES, 'from Player\ncount')).toEqual([{ count: 1 }]);
+  expect(await asked(INES, 'from Player\nwhere id = 2\nexists')).toEqual([{ exists: false }]);
+  expect(await asked('system', 'from Player\ncount')).toEqual([{ count: 3 }]);
+});
+
+test('a row that is pointed at behind a wall is hidden, told apart from none, and the row that points at it stays', async () => {
+  const loans = 'from Loan\nload borrower (name)\nload instrument (name)\norder by id';
+  expect(await asked(INES, loans)).toMatchObject([
+    { id: 1, borrower: { name: 'Ines' }, instrument: { name: 'Flute' } },
+    // The key that stands in a field of its own is data of the loan; one that no field shows is withheld.
+    { id: 2, borrower: { hidden: true }, player_id: 2, instrument: { hidden: true }, instrument_id: { hidden: true } },
+    { id: 3, borrower: null, player_id: null, instrument: { hidden: true } },
+  ]);
+});
+
+test('what is hidden is none to a condition, an order and an aggregate', async () => {
+  expect(await asked(INES, 'from Loan\nwhere borrower is null\nshow id\norder by id')).toEqual([{ id: 2 }, { id: 3 }]);
+  expect(await asked(INES, 'from Loan\nwhere borrower = Player(omar)\ncount')).toEqual([{ count: 0 }]);
+  expect(await asked(INES, "from Loan\nwhere borrower.name like 'O%'\ncount")).toEqual([{ count: 0 }]);
+  expect(await asked(INES, 'from Loan\nshow id\norder by borrower.name desc, id')).toEqual([{ id: 1 }, { id: 2 }, { id: 3 }]);
+  expect(await asked(INES, 'from Branch\nshow name, count(players) as n\norder by id')).toEqual([
+    { name: 'North Quay', n: '1' },
+    { name: 'South Gate', n: '0' },
+  ]);
+});
+
+test('an unless frees from its own wall alone', async () => {
+  expect(await asked('Player(stewart)', 'from Player\ncount')).toEqual([{ count: 3 }]);
+  expect(await asked('Player(stewart)', 'from Loan\ncount')).toEqual([{ count: 3 }]);
+});
+
+test('nobody is let through nothing that asks who they are, and held back by the other walls as anybody is', async () => {
+  expect(await asked('nobody', 'from Player\ncount')).toEqual([{ count: 0 }]);
+  expect(await asked('nobody', 'from Loan\ncount')).toEqual([{ count: 3 }]);
+  expect(await asked('nobody', 'from Loan\nwhere borrower = me\ncount')).toEqual([{ count: 0 }]);
+});
+
+test('a wall on a kind holds where its base is read, and lets all other kinds through', async () => {
+  expect(await asked('nobody', 'from Instrument\nshow name\norder by id')).toEqual([{ name: 'Flute' }, { name: 'Bass viol' }]);
+  expect(await asked('nobody', 'from Viol\nshow name')).toEqual([{ name: 'Bass viol' }]);
+});
+
+test('pairs that are rows of an entity stand behind its walls', async () => {
+  expect(await asked('Player(stewart)', 'from Ensemble\nload players (name)\norder by id')).toMatchObject([
+    { id: 1, players: [{ name: 'Ines' }, { name: 'Omar' }] },
+    { id: 2, players: [] },
+  ]);
+  expect(await asked('Player(stewart)', 'from Ensemble\nwhere any(players)\ncount')).toEqual([{ count: 1 }]);
+});
+
+test('me is the row at work: its values are asked for in a query, and nobody can work as a row that is not there', async () => {
+  expect(await asked(INES, 'from Loan\nwhere borrower = me\nshow id, me.name as whose')).toEqual([{ id: 1, whose: 'Ines' }]);
+  expect(await asked('system', 'from Loan\nwhere borrower = me')).toEqual([
+    expect.stringContaining('the system is nobody’s row'),
+  ]);
+  expect(await asked('Player(77)', 'from Loan')).toEqual([expect.stringContaining('There is no such Player')]);
+});
+
+test('a query sees over the wall that it lifts, and an expectation is held as whoever it names', async () => {
+  const sampleKeys = namedKeys(design.model, NOW);
+  const of = { engine, writable: { problem: '' }, sampleKeys, madeHere: true, now: NOW };
+  const runs = await checkExpectations(design, of);
+  expect(runs.map((run) => [run.label, isHeld(run)])).toEqual([
+    ['everybody as Player(ines)', true],
+    ['everybody as nobody', true],
+  ]);
+});
