@@ -533,6 +533,9 @@ describe('run', () => {
     expect(names()).toMatchObject([{ name: 'Ines Quill' }, { name: 'Omar Marsh' }]);
     expect(names('--as', 'Player(2)')).toMatchObject([{ hidden: true }, { name: 'Omar Marsh' }]);
     expect(names('--as', 'nobody')).toEqual([{ hidden: true }, { hidden: true }]);
+    const why = (row: string, as: string) => familyTree('why', at('walled.kin'), row, '--as', as, '--db', at('library.db'));
+    expect(why('Player(1)', 'Player(2)')).toMatchObject({ code: 1, out: expect.stringContaining('branch = me.branch: false') });
+    expect(why('Player(2)', 'Player(2)')).toMatchObject({ code: 0, out: expect.stringContaining('Player(2): seen.') });
     expect(asked('--as', 'Branch(1)')).toMatchObject({ code: 1, err: expect.stringContaining('is a row of Player') });
   });
 

@@ -28,6 +28,7 @@ import { readLog } from './read-log.js';
 import { isDatabaseFile, mayGoOn, printChanges, printFindings, printList, printMade, printScript, readText } from './report.js';
 import { runOnDatabase } from './run.js';
 import { settleDatabase } from './settle.js';
+import { whyOnDatabase } from './why.js';
 
 const program = new Command('family-tree')
   .description('State the relations of an application’s entities; see the tables, the SQL and the rows.')
@@ -298,6 +299,18 @@ program
   .option('--timeout <seconds>', 'how long it may take', seconds, 30)
   .addHelpText('after', example(`impact library.kin "Player[town = 'Ferren']" --db library.db`))
   .action(impactOnDatabase);
+
+program
+  .command('why')
+  .description('why somebody sees a row, or does not: each line of each wall with its values; 1 where it is not seen')
+  .argument('<file>', 'a .kin text')
+  .argument('<row>', 'the row, as in "Loan(7)"')
+  .requiredOption('--as <actor>', 'on whose behalf: a row as in "Player(3)", nobody, or system, which sees all rows')
+  .requiredOption('--db <database>', 'a SQLite file, or an address as postgres://user@host/name; it is only read')
+  .option('--json', 'the same as JSON')
+  .option('--timeout <seconds>', 'how long it may take', seconds, 30)
+  .addHelpText('after', example('why library.kin "Loan(7)" --as "Player(3)" --db library.db'))
+  .action(whyOnDatabase);
 
 program
   .command('import-rows')

@@ -1,11 +1,11 @@
-import { type Design, readDesign } from '../core/design/index.js';
+import { readDesign } from '../core/design/index.js';
 import { type LogEntry, type PlanStep, TOTAL_PATH } from '../core/load/index.js';
-import type { ActorName } from '../core/model/index.js';
 import { parseParameters } from '../core/notation/index.js';
 import { namedKeys } from '../core/samples/index.js';
 import { relationsKept } from '../core/schema/index.js';
 import { fileEngine } from '../engines/index.js';
 import { checkReads, measureWays, nowOf, type RunOutcome, type RunRequest, runQuery, warnOfQuery } from '../services/index.js';
+import { actorGiven } from './actor.js';
 import { openGiven } from './place.js';
 import { printReads, withReads } from './reads.js';
 import { printFindings, readText } from './report.js';
@@ -96,13 +96,6 @@ export async function runOnDatabase(file: string, query: string, options: RunOpt
   } finally {
     await close();
   }
-}
-
-/** On whose behalf something is done, as it is given. @throws with what is wrong with it */
-function actorGiven(design: Design, given: string): ActorName {
-  const { actor, findings } = design.actorOf(given);
-  if (actor === null) throw new Error(`--as ${given}: ${findings[0]?.message ?? 'say who, as in Player(3).'}`);
-  return actor;
 }
 
 function printRefusal(wanted: RunRequest['query'], { findings, problems }: Extract<RunOutcome, { ok: false }>): void {

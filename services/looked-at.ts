@@ -3,7 +3,7 @@ import { type Preparation, prepare } from '../core/load/index.js';
 import type { LoadWay } from '../core/notation/index.js';
 import type { QueryPlan } from '../core/plan/index.js';
 import type { Wire } from '../core/values/index.js';
-import { type Actor, SYSTEM, weave } from '../core/walls/index.js';
+import { type Actor, SYSTEM, type Walled, weave } from '../core/walls/index.js';
 import type { Engine } from '../engines/index.js';
 import { nowOf } from './clock.js';
 
@@ -28,13 +28,15 @@ export interface PlanInputs {
   readonly now?: string;
   /** The way by which everything is loaded; left out, each load has its own. */
   readonly way?: LoadWay;
+  /** Whose values are asked for by `me`, where that is somebody else than whoever looks. */
+  readonly me?: Walled;
 }
 
 /** Prepares a plan to be run on a database, with the walls that stand for whoever looks. */
 export function preparedFor(lookedAt: Omit<LookedAt, 'engine'>, plan: QueryPlan, given: PlanInputs = {}): Preparation {
   const { design, madeHere, kept, sampleKeys, actor = SYSTEM } = lookedAt;
   const { model, dialect } = design;
-  const { parameters = {}, now = nowOf(model, madeHere), way } = given;
+  const { parameters = {}, now = nowOf(model, madeHere), way, me: asked } = given;
   const database = {
     model,
     dialect,
@@ -42,6 +44,7 @@ export function preparedFor(lookedAt: Omit<LookedAt, 'engine'>, plan: QueryPlan,
     ...(kept === undefined ? {} : { kept }),
     ...(way === undefined ? {} : { way }),
   };
-  const me = actor === SYSTEM ? null : (actor.me ?? 'nobody');
+  const whose = asked ?? actor;
+  const me = whose === SYSTEM ? null : (whose.me ?? 'nobody');
   return prepare(weave(plan, actor), database, { parameters, now, sampleKeys, me });
 }

@@ -4,7 +4,7 @@ import { type Design, readDesign } from '../core/design/index.js';
 import { namedKeys } from '../core/samples/index.js';
 import { type Engine, openSqlite } from '../engines/index.js';
 import { temporaryFolder } from '../tests/database.js';
-import { checkExpectations, isHeld, makeDatabase, runQuery } from './index.js';
+import { checkExpectations, isHeld, makeDatabase, runQuery, type WhySeen, whySeen } from './index.js';
 
 const NOW = '2031-04-12T09:00:00.000000Z';
 
@@ -222,4 +222,65 @@ test('a query sees over the wall that it lifts, and an expectation is held as wh
     ['everybody as Player(ines)', true],
     ['everybody as nobody', true],
   ]);
+});
+
+async function why(row: string, as: string): Promise<WhySeen> {
+  const named = design.rowOf(row).row;
+  const { actor } = design.actorOf(as);
+  if (named === null || actor === null) throw new Error(`${row} or ${as} is no row`);
+  const lookedAt = { design, engine, sampleKeys: namedKeys(design.model, NOW), madeHere: true };
+  const told = await whySeen(lookedAt, named, actor);
+  if (!told.ok) throw new Error(told.problem.message);
+  return told.value;
+}
+
+test('why a row is not seen is told by each line of each wall, with its values', async () => {
+  expect(await why('Player(omar)', INES)).toMatchObject({
+    there: true,
+    seen: false,
+    walls: [
+      {
+        name: 'own_branch',
+        free: false,
+        lines: [
+          {
+            text: 'branch = me.branch',
+            value: false,
+            parts: [
+              { text: 'branch', value: 2 },
+              { text: 'me.branch', value: 1 },
+            ],
+          },
+        ],
+      },
+    ],
+  });
+  expect(await why('Player(omar)', 'Player(stewart)')).toMatchObject({
+    seen: true,
+    walls: [{ free: true, unless: ['me.steward'] }],
+  });
+  expect(await why('Player(omar)', 'nobody')).toMatchObject({ seen: false, walls: [{ free: false, lines: [{ value: false }] }] });
+  expect(await why('Player(omar)', 'system')).toEqual({ there: true, seen: true, walls: [] });
+  expect(await why('Player(77)', INES)).toEqual({ there: false, seen: false, walls: [] });
+});
+
+test('a row that is asked for by its base stands behind the walls of its kind', async () => {
+  expect(await why('Instrument(quinton)', INES)).toMatchObject({
+    seen: false,
+    walls: [
+      { name: 'open_things', lines: [{ text: 'open', value: true, parts: [] }] },
+      { name: 'viols', lines: [{ text: 'strings > 5', value: false, parts: [{ text: 'strings', value: 5 }] }] },
+    ],
+  });
+  expect((await why('Instrument(flute)', INES)).walls.map(({ name }) => name)).toEqual(['open_things']);
+});
+
+test('why and what is answered agree, for every row and whoever is at work', async () => {
+  for (const as of [INES, 'Player(omar)', 'Player(stewart)', 'nobody'])
+    for (const entity of ['Player', 'Loan', 'Instrument', 'Seat', 'Branch']) {
+      const all = (await asked('system', `from ${entity}\nshow id`)) as { id: number }[];
+      const seen = (await asked(as, `from ${entity}\nshow id`)) as { id: number }[];
+      for (const { id } of all)
+        expect((await why(`${entity}(${id})`, as)).seen, `${entity}(${id}) as ${as}`).toBe(seen.some((one) => one.id === id));
+    }
 });

@@ -1,17 +1,9 @@
-import {
-  type ActorName,
-  type Expression,
-  entityOf,
-  type Load,
-  type Query,
-  queryOf,
-  someExpression,
-} from '../core/model/index.js';
-import { planQuery } from '../core/plan/index.js';
+import { type ActorName, type Expression, type Load, type Query, someExpression } from '../core/model/index.js';
 import type { Wire } from '../core/values/index.js';
 import { type Actor, nobody, SYSTEM, somebody } from '../core/walls/index.js';
 import type { Outcome } from '../engines/index.js';
-import { type LookedAt, preparedFor } from './looked-at.js';
+import type { LookedAt } from './looked-at.js';
+import { valuesOfRow } from './row-values.js';
 
 /**
  * Whoever is at work, as the walls need to know them: the row is looked up outside of the walls, with all that they, and the query
@@ -41,36 +33,16 @@ export async function actorAt(
   const freeing = walls.flatMap(({ name, unless }) => unless.map((expression) => ({ wall: name, expression })));
   const values = Array.from(asked, ([name, expression]) => ({ name, expression }));
   const columns = [...values.map(({ expression }) => expression), ...freeing.map(({ expression }) => expression)];
-  const found = await valuesOf(lookedAt, named.row, columns, options);
+  const { row } = named;
+  const entity = row.type.kind === 'row' ? row.type.entity : (model.actor ?? '');
+  const found = await valuesOfRow(lookedAt, entity, row, columns, options);
   if (!found.ok) return found;
-  const me = new Map(values.map(({ name }, at): [string, Wire] => [name, found.value[at] ?? null]));
-  const free = new Set(freeing.flatMap(({ wall }, at) => (found.value[values.length + at] === true ? [wall] : [])));
+  const cells = found.value;
+  if (cells === null)
+    return { ok: false, problem: { code: 'refused', message: `There is no such ${entity}: nobody can work as that row.` } };
+  const me = new Map(values.map(({ name }, at): [string, Wire] => [name, cells[at] ?? null]));
+  const free = new Set(freeing.flatMap(({ wall }, at) => (cells[values.length + at] === true ? [wall] : [])));
   return { ok: true, value: somebody(model, me, free) };
-}
-
-/** What some expressions come to over the row of an actor. */
-async function valuesOf(
-  lookedAt: Omit<LookedAt, 'actor'>,
-  row: Expression,
-  columns: readonly Expression[],
-  { now, signal }: { readonly now?: string; readonly signal?: AbortSignal },
-): Promise<Outcome<readonly Wire[]>> {
-  const { type, span } = row;
-  if (type.kind !== 'row') throw new Error('an actor is a row');
-  const own: Expression = { kind: 'role', hops: [], type, span };
-  const isIt: Expression = { kind: 'binary', operator: '=', left: own, right: row, type: { kind: 'boolean' }, span };
-  const show = [own, ...columns].map((expression, at) => ({ name: `value_${at}`, expression, span }));
-  const plan = planQuery(lookedAt.design.model, queryOf(type.entity, { where: [isIt], show }));
-  const ready = preparedFor(lookedAt, plan, now === undefined ? {} : { now });
-  const refused = (message: string): Outcome<never> => ({ ok: false, problem: { code: 'refused', message } });
-  if (!ready.ok) return refused(ready.problems.join(' '));
-  const call = { patient: true, ...(signal === undefined ? {} : { signal }) };
-  const read = await lookedAt.engine.run('load', { prepared: ready.prepared, rowLimit: 2 }, call);
-  if (!read.ok) return read;
-  const [line] = JSON.parse(read.value.text) as readonly Readonly<Record<string, Wire>>[];
-  if (line === undefined)
-    return refused(`There is no such ${entityOf(lookedAt.design.model, type.entity).name}: nobody can work as that row.`);
-  return { ok: true, value: columns.map((_, at) => line[`value_${at + 1}`] ?? null) };
 }
 
 /** Every expression that a query asks for, its loads included. */

@@ -20,6 +20,7 @@ export interface Design extends SchemaOf {
   readonly queryOf: Resolved['queryOf'];
   readonly commandsOf: Resolved['commandsOf'];
   readonly actorOf: Resolved['actorOf'];
+  readonly rowOf: Resolved['rowOf'];
   readonly expectations: Resolved['expectations'];
 }
 
@@ -30,7 +31,7 @@ export interface Design extends SchemaOf {
  */
 export function readDesign(text: string, wanted: DialectName | null = null): Design {
   const syntax = parse(text);
-  const { model, findings, references, queryOf, commandsOf, actorOf, expectations } = resolve(syntax);
+  const { model, findings, references, queryOf, commandsOf, actorOf, rowOf, expectations } = resolve(syntax);
   const dialect = dialects[wanted ?? model.dialect];
   const made = schemaOf(model, dialect);
   let ordered: readonly Reference[] | null = null;
@@ -48,6 +49,7 @@ export function readDesign(text: string, wanted: DialectName | null = null): Des
     queryOf: readOnce(queryOf),
     commandsOf,
     actorOf,
+    rowOf,
     expectations,
     ...made,
   };

@@ -20,14 +20,20 @@ export function resolveActor(resolution: Resolution, syntax: ActorSyntax, label:
       syntax.span,
       `${label}: nobody says whose rows are at work. Name their entity in the tree’s head, as in “actor Player”.`,
     );
-  const context = { resolution, reading, entity: null, pivot: null, parameters: new Map(), label, query: null } as const;
-  const row = reading.expression(
-    { ...context, reach: 'all', resolving: [] },
-    { kind: 'path', path: syntax.target, span: syntax.span },
-  );
+  const row = resolveNamedRow(resolution, syntax, label);
   if (row === null) return null;
   const { type } = row;
   const entity = type.kind === 'row' ? resolution.entities.get(type.entity) : undefined;
   if (entity !== undefined && lineageOf(entity).some(({ name }) => name === actor)) return { kind: 'row', row };
   return wrong(resolution, 'actor-entity', syntax.span, `${label}: whoever is at work is a row of ${actor}, as in ${actor}(1).`);
+}
+
+/** A row that stands alone, as in `Loan(7)`; null, with a finding, where none is named. */
+export function resolveNamedRow(
+  resolution: Resolution,
+  { target, span }: Extract<ActorSyntax, { kind: 'row' }>,
+  label: string,
+): Expression | null {
+  const context = { resolution, reading, entity: null, pivot: null, parameters: new Map(), label, query: null } as const;
+  return reading.expression({ ...context, reach: 'all', resolving: [] }, { kind: 'path', path: target, span });
 }

@@ -14,7 +14,7 @@ import {
 } from '../notation/index.js';
 import { typeFault } from '../sql/index.js';
 import { normalTimestamp } from '../values/index.js';
-import { type ActorName, resolveActor } from './actors.js';
+import { type ActorName, resolveActor, resolveNamedRow } from './actors.js';
 import { resolveAlwaysLoads } from './always-load.js';
 import type { NamedCommand } from './command.js';
 import { resolveCommands } from './commands.js';
@@ -25,6 +25,7 @@ import { type EntityDraft, findEntity, hasDerived, lineageOf, type Resolution, s
 import { draftEntity } from './entities.js';
 import type { Expectation } from './expectation.js';
 import { resolveExpectations } from './expectations.js';
+import type { Expression } from './expression.js';
 import { reading } from './expressions.js';
 import { kindsOf } from './kinds.js';
 import { resolveMeant } from './meant.js';
@@ -47,6 +48,8 @@ export interface Resolved {
   readonly expectations: readonly Expectation[];
   /** Resolves on whose behalf something is done: `system`, `nobody`, or a row as in `Player(3)`. */
   actorOf(text: string): { readonly actor: ActorName | null; readonly findings: readonly Finding[] };
+  /** Resolves a row that is named by its key, or as a sample row, as in `Loan(7)`. */
+  rowOf(text: string): { readonly row: Expression | null; readonly findings: readonly Finding[] };
   /** Resolves a query that stands outside the text, against the same declarations. */
   queryOf(
     text: string,
@@ -109,6 +112,12 @@ export function resolve(syntax: Syntax): Resolved {
       const { actor: named, findings: misread } = parseActor(text);
       const actor = named === null ? null : resolveActor(own, named, 'as');
       return { actor, findings: [...misread, ...own.findings] };
+    },
+    rowOf(text) {
+      const own: Resolution = { ...resolution, findings: [], references: new Map() };
+      const { actor: named, findings: misread } = parseActor(text);
+      const row = named?.kind === 'row' ? resolveNamedRow(own, named, 'the row') : null;
+      return { row: row?.type.kind === 'row' ? row : null, findings: [...misread, ...own.findings] };
     },
     queryOf(text, parameters = [], given = new Map()) {
       const own: Resolution = { ...resolution, findings: [], references: new Map() };
