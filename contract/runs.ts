@@ -15,6 +15,8 @@ const RunParts = {
   measured: v.optional(v.boolean()),
   /** It is counted how many rows there are beside a page. */
   total: v.optional(v.boolean()),
+  /** On whose behalf, as a text says it: `Player(2)`, `nobody`; left out, the system's, which sees all rows. */
+  as: v.optional(v.pipe(v.string(), v.maxLength(10_000))),
 };
 
 /** A run of a query. */

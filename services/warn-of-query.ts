@@ -68,11 +68,12 @@ async function isTiedAtEdge(
   const edge = await runQuery({ model, ...design }, engine, {
     ...request,
     explained: 'not',
-    changed: ({ entity, parameters, where, orderBy, span }) =>
+    changed: ({ entity, parameters, where, orderBy, lifts, span }) =>
       queryOf(entity, {
         parameters,
         where,
         orderBy,
+        lifts,
         span,
         show: orders.map(({ expression }, index) => ({ name: `part_${index + 1}`, expression, span: expression.span })),
         limit: number(2),

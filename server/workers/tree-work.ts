@@ -104,24 +104,31 @@ function asked<Ask>(answer: Answer<Ask>, refuse: (problem: string) => object): W
       const again = await database.ready();
       return JSON.stringify('problem' in again ? refuse(again.problem) : await answer(again, argument as Ask, signal, step));
     } catch (error) {
+      if (error instanceof NoActor) return JSON.stringify(refuse(error.message));
       if (!(error instanceof PlanTooLarge)) throw error;
       return JSON.stringify(refuse('What this names stands on so much that no statement can hold it. Ask for less at once.'));
     }
   };
 }
 
-/** What runs a query, but for how many rows it may bring. */
+/** Nobody can work as whom was asked for. */
+class NoActor extends Error {}
+
+/** What runs a query, but for how many rows it may bring. @throws NoActor */
 function requestOf(
   open: OpenDatabase,
-  { query: wanted, parameters }: QueryRun,
+  { query: wanted, parameters, as }: QueryRun,
   signal: AbortSignal,
 ): Omit<RunRequest, 'rowLimit'> {
+  const actor = as === undefined ? null : open.design.actorOf(as);
+  if (actor?.actor === null) throw new NoActor(`${as}: ${actor.findings[0]?.message ?? 'this is nobody who can be at work.'}`);
   const query =
     wanted.kind === 'saved'
       ? wanted
       : { kind: 'text' as const, text: wanted.text, parameters: parseParameters(wanted.head) ?? [] };
   const { sampleKeys, madeHere, kept } = open;
-  return { query, parameters, sampleKeys, madeHere, signal, ...(kept === undefined ? {} : { kept }) };
+  const behalf = actor === null ? {} : { as: actor.actor };
+  return { query, parameters, sampleKeys, madeHere, signal, ...(kept === undefined ? {} : { kept }), ...behalf };
 }
 
 function refusedOf({ findings, problems }: Extract<RunOutcome, { ok: false }>): Extract<RunResult, { ok: false }> {
@@ -315,6 +322,12 @@ const works: Readonly<Record<string, Work>> = {
 
   run: asked<Run>(
     async (open, { query, ...wanted }, signal): Promise<RunResult> => {
+      if (query.kind === 'sql' && wanted.as !== undefined && wanted.as !== 'system')
+        return refusedOf({
+          ok: false,
+          findings: [],
+          problems: ['Plain SQL goes round every wall: it is asked by the system alone.'],
+        });
       if (query.kind === 'sql') return plainAnswer(open, query.text, signal);
       const explained = wanted.measured === true ? ('measured' as const) : ('expected' as const);
       const request = {

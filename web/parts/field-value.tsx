@@ -6,6 +6,22 @@ export function storedText(stored: unknown): string {
   return `▲ ${JSON.stringify(stored)}`;
 }
 
+/** Whether an answer has this in the place of what may not be seen. */
+export function isHidden(value: unknown): boolean {
+  return (
+    typeof value === 'object' && value !== null && 'hidden' in value && value.hidden === true && Object.keys(value).length === 1
+  );
+}
+
+/** Says that something is there and may not be seen. */
+export function Hidden() {
+  return (
+    <span className="text-ink-2 italic" title="It is there, and may not be seen by whoever asks.">
+      hidden
+    </span>
+  );
+}
+
 /** A value as its type has it; an empty one is a light dash. */
 export function FieldValue({
   value,
@@ -22,6 +38,7 @@ export function FieldValue({
         –
       </span>
     );
+  if (isHidden(value)) return <Hidden />;
   if (typeof value === 'object' && 'asStored' in value)
     return (
       <span className="text-to-many" title="This value does not fit its type; it is shown as it is stored.">

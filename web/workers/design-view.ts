@@ -153,6 +153,8 @@ export interface DesignView {
   readonly declarations: readonly DeclarationView[];
   readonly relations: readonly { readonly name: string; readonly form: Relation['form'] }[];
   readonly queries: readonly QueryView[];
+  /** The entity whose rows can be at work, where walls stand for them; else null. */
+  readonly actor: string | null;
   readonly entities: readonly EntityView[];
   /** What the text expects: of a saved query, or of a command, whose query is null. */
   readonly expectations: readonly { readonly query: string | null; readonly span: Span }[];
@@ -209,6 +211,7 @@ export function designView(design: Design): DesignView {
     declarations,
     relations: Array.from(model.relations.values(), ({ name, form }) => ({ name, form })),
     queries,
+    actor: model.walls.size === 0 ? null : model.actor,
     choices: Array.from(model.choices.values(), ({ name, values }) => ({ name, values: values.map(({ value }) => value) })),
     expectations: design.expectations.map(({ subject, span }) => ({
       query: subject.kind === 'query' ? subject.query.name : null,

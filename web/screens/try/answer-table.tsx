@@ -1,7 +1,7 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useMemo, useRef } from 'react';
 import { KIND_NAME } from '../../../core/model/index.js';
-import { FieldValue, isNumber } from '../../parts/field-value.js';
+import { FieldValue, isHidden, isNumber } from '../../parts/field-value.js';
 import type { DesignView, FieldView } from '../../workers/design-view.js';
 
 type Row = Readonly<Record<string, unknown>>;
@@ -104,14 +104,21 @@ function columnsOf(
   const known = view?.entities.find(({ name }) => name === entity);
   // Rows of several kinds have not all the same names.
   const names = new Set<string>();
-  for (const row of rows) for (const name of Object.keys(reach(row) ?? {})) names.add(name);
+  for (const row of rows) {
+    const there = reach(row);
+    if (!isHidden(there)) for (const name of Object.keys(there ?? {})) names.add(name);
+  }
   return Array.from(names).flatMap((name): Column[] => {
     const path = `${prefix}${name}`;
     // A key column says no more than the row that was loaded over it.
     const over = known?.keyColumns[name];
     if (over !== undefined && names.has(over)) return [];
     if (name === KIND_NAME) return [{ path: `${prefix}kind`, field: PLAIN, read: (row) => reach(row)?.[name] ?? null }];
-    const read = (row: Row) => reach(row)?.[name] ?? null;
+    // What a row has that may not be seen may not be seen either.
+    const read = (row: Row) => {
+      const there = reach(row);
+      return isHidden(there) ? there : (there?.[name] ?? null);
+    };
     const end = known?.ends.find((candidate) => candidate.name === name);
     if (end?.many === true)
       return [
@@ -129,7 +136,8 @@ function columnsOf(
         const loaded = read(row);
         return typeof loaded === 'object' && loaded !== null ? (loaded as Row) : null;
       };
-      return columnsOf(rows, end.target, view, `${path}.`, inner, depth + 1);
+      const columns = columnsOf(rows, end.target, view, `${path}.`, inner, depth + 1);
+      return columns.length === 0 && rows.some((row) => isHidden(read(row))) ? [{ path, field: PLAIN, read }] : columns;
     }
     return [{ path, field: known?.fields.find((field) => field.name === name) ?? { ...PLAIN, name }, read }];
   });

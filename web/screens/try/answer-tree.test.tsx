@@ -32,6 +32,13 @@ describe('an answer as a tree', () => {
     expect(borrower.name).toBe('Ada Thorne');
   });
 
+  test('says of a row that is loaded along and may not be seen that it is there', () => {
+    const row = { id: 7, lent_on: '2031-02-01', borrower_id: { hidden: true }, borrower: { hidden: true } };
+    render(<AnswerTree rows={[row]} entity="Loan" view={view} />);
+    expect(item('borrower, hidden').textContent).toContain('hidden');
+    expect(screen.queryByText('borrower_id')).toBeNull();
+  });
+
   test('says of a row what kind it is, and shows it by that kind’s fields', () => {
     const row = { id: 'i1', [KIND_NAME]: 'StringInstrument', name: 'A viola', strings: 4 };
     render(<AnswerTree rows={[row]} entity="Instrument" view={view} />);

@@ -1,6 +1,7 @@
 import { ChevronDown, ChevronRight } from 'lucide-react';
 import { useState } from 'react';
 import { KIND_NAME } from '../../../core/model/index.js';
+import { isHidden } from '../../parts/field-value.js';
 import { Tree, TreeGroup, TreeItem } from '../../parts/tree.js';
 import type { DesignView, EntityView } from '../../workers/design-view.js';
 import { AnswerValue } from './answer-value.js';
@@ -166,13 +167,13 @@ function Loaded({
 }: { readonly name: string; readonly value: unknown } & Pick<RowItemProps, 'entity' | 'known' | 'depth'>) {
   const [open, setOpen] = useState(true);
   if (!Array.isArray(value)) {
-    if (value !== null && typeof value === 'object')
+    if (value !== null && typeof value === 'object' && !isHidden(value))
       return <RowItem row={value as Row} entity={entity} known={known} depth={depth} over={name} open />;
     return (
-      <TreeItem label={`${name}, none`} open={null}>
+      <TreeItem label={`${name}, ${value === null ? 'none' : 'hidden'}`} open={null}>
         <div className="flex gap-1.5 py-0.5 font-mono text-small" style={insetOf(depth)}>
           <span className="w-3.5" />
-          <span className="text-ink-2">{name}</span> <AnswerValue value={null} />
+          <span className="text-ink-2">{name}</span> <AnswerValue value={value} />
         </div>
       </TreeItem>
     );

@@ -1,4 +1,4 @@
-import { storedText } from '../../parts/field-value.js';
+import { Hidden, isHidden, storedText } from '../../parts/field-value.js';
 
 /** A value of an answer on one line, as it came. */
 export function AnswerValue({ value }: { readonly value: unknown }) {
@@ -16,6 +16,7 @@ export function AnswerValue({ value }: { readonly value: unknown }) {
       </span>
     );
   if (typeof value === 'string') return <>{value.length > 80 ? `${value.slice(0, 77)}…` : value}</>;
+  if (isHidden(value)) return <Hidden />;
   if (typeof value === 'object' && 'asStored' in value) {
     return (
       <span className="text-to-many" title="This value does not fit its type; it is shown as it is stored.">

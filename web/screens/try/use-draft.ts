@@ -14,6 +14,8 @@ export interface Draft {
   readonly head: string;
   readonly values: Values;
   readonly parameters: readonly ParameterView[];
+  /** On whose behalf it is asked, as the text says it: `Player(2)`, `nobody`; empty for the system. */
+  readonly as: string;
   /** The query of the text that the address names; null where it names none. */
   readonly chosen: QueryView | null;
   /** The draft is that query, letter by letter. */
@@ -23,6 +25,7 @@ export interface Draft {
   write(text: string): void;
   declare(head: string): void;
   give(name: string, value: string): void;
+  workAs(actor: string): void;
   /** Takes up a query of the text. */
   pick(name: string): void;
   /** Takes up what was tried before. */
@@ -33,7 +36,7 @@ export interface Draft {
 
 /**
  * What is drafted, kept up with the address: `query` names a query of the text, `text` and `head` are one that it does not keep,
- * and each `p.NAME` gives a parameter.
+ * each `p.NAME` gives a parameter, and `as` says on whose behalf it is asked.
  *
  * @param view null until the text was read
  * @param onOther called when another query is taken up than the one that stood here
@@ -47,6 +50,7 @@ export function useDraft(view: DesignView | null, onOther: () => void): Draft {
   const [text, write] = useState(typed ?? '');
   const [head, declare] = useState(search.get('head') ?? '');
   const [values, setValues] = useState<Values>(() => valuesIn(search));
+  const [as, workAs] = useState(search.get('as') ?? '');
   /** The query of the text that what stands here began with. */
   const [origin, setOrigin] = useState<string | null>(null);
   const queries = view?.queries ?? NONE;
@@ -99,12 +103,14 @@ export function useDraft(view: DesignView | null, onOther: () => void): Draft {
     head,
     values,
     parameters,
+    as,
     chosen,
     unchanged,
     changed: queries.find((query) => query.name === origin && !isSame(query))?.name ?? null,
     write,
     declare,
     give: (name, value) => setValues((before) => ({ ...before, [name]: value })),
+    workAs,
     pick,
     takeUp: (tried) => {
       show(tried, null);
@@ -113,7 +119,8 @@ export function useDraft(view: DesignView | null, onOther: () => void): Draft {
     tell: () => {
       const given = parameters.flatMap(({ name }) => (values[name] === undefined ? [] : [[`p.${name}`, values[name]]]));
       const asked = chosen !== null && unchanged ? { query: chosen.name } : addressOfText(text, head);
-      setSearch({ ...asked, ...Object.fromEntries(given) }, { replace: true });
+      const behalf = as === '' ? {} : { as };
+      setSearch({ ...asked, ...Object.fromEntries(given), ...behalf }, { replace: true });
     },
   };
 }

@@ -24,7 +24,7 @@ export interface Runs {
   /** What was run last, as it was asked; null where nothing was. */
   readonly asked: Run | null;
   /** @param more what is asked for beside the answer */
-  start(draft: Pick<Draft, 'text' | 'head' | 'values' | 'parameters'>, more?: AskedMore): Promise<void>;
+  start(draft: Pick<Draft, 'text' | 'head' | 'values' | 'parameters' | 'as'>, more?: AskedMore): Promise<void>;
   /** Runs one statement in the SQL of the database, which only reads. */
   startSql(text: string): Promise<void>;
   stop(): void;
@@ -67,9 +67,10 @@ export function useRun(tree: string): Runs {
     tried,
     asked: last,
     forget,
-    start: async ({ text, head, values, parameters }, more = {}) => {
+    start: async ({ text, head, values, parameters, as }, more = {}) => {
       const given = Object.fromEntries(parameters.map(({ name }) => [name, values[name] ?? null]));
-      const wanted: Run = { query: { kind: 'text', text, head }, parameters: given, ...more };
+      const behalf = as === '' ? {} : { as };
+      const wanted: Run = { query: { kind: 'text', text, head }, parameters: given, ...behalf, ...more };
       const result = await answerTo(wanted);
       if (result?.ok !== true) return;
       const outcome = `${result.rows} rows, ${result.log.reduce((sum, { times }) => sum + times, 0)} statements`;

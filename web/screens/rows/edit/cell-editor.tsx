@@ -1,9 +1,9 @@
 import { useRef, useState } from 'react';
+import { RowPicker } from '../../../app/row-picker.js';
 import type { GridColumn } from '../columns.js';
 import type { Row } from '../use-window.js';
 import { type CellEntry, type ChangedCell, pickedFrom, problemOf, storedText } from './entries.js';
 import { EntryControl } from './entry-control.js';
-import { RowPicker } from './row-picker.js';
 
 /** Where the grid goes on when a cell is done: the cell below, the next one, the one before, or it stays. */
 export type Onward = 'below' | 'next' | 'before' | 'stay';

@@ -2,6 +2,7 @@ import { useState } from 'react';
 import { createText, type Entry, type RowName, updateText } from '../../../../core/edits/index.js';
 import { shownKey } from '../../../../core/values/index.js';
 import { Refusal } from '../../../app/refusal.js';
+import { RowPicker } from '../../../app/row-picker.js';
 import { Button } from '../../../parts/button.js';
 import { Dialog } from '../../../parts/dialog.js';
 import { Select } from '../../../parts/input.js';
@@ -11,7 +12,6 @@ import { kindOf, titleOf } from '../row-parts.js';
 import type { Row } from '../use-window.js';
 import { type CellEntry, enteredOf, nameInCommand, nameOf, pickedFrom, problemOf, typedText } from './entries.js';
 import { EntryControl } from './entry-control.js';
-import { RowPicker } from './row-picker.js';
 import { useWrite } from './use-write.js';
 
 /** The row through which another is made: it fills the role that leads back. */

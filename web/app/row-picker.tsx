@@ -1,7 +1,7 @@
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from '@headlessui/react';
 import { useDeferredValue, useEffect, useState } from 'react';
-import { shownKey } from '../../../../core/values/index.js';
-import { useRowsSoughtQuery } from '../../../app/api.js';
+import { shownKey } from '../../core/values/index.js';
+import { useRowsSoughtQuery } from './api.js';
 
 /** A row that a person picked: of which entity, its key as an address has it, and what it is shown as. */
 export interface PickedRow {
