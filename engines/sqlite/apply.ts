@@ -51,6 +51,8 @@ export function apply(
       }
     }
   };
+  // What an index sorts grows with its table, and is to stand in no memory (https://www.sqlite.org/tempfiles.html, section 2.6).
+  db.pragma('temp_store = file');
   db.pragma('foreign_keys = off');
   db.pragma('legacy_alter_table = on');
   db.exec('begin immediate');
@@ -62,6 +64,7 @@ export function apply(
     if (db.inTransaction) db.exec('rollback');
     db.pragma('legacy_alter_table = off');
     db.pragma('foreign_keys = on');
+    db.pragma('temp_store = memory');
   }
 }
 
