@@ -272,6 +272,7 @@ describe('a database that has rows', () => {
     );
     const asked = familyTree('plan', at('town.kin'), at('changed.db'));
     expect(asked.out).toContain('? players.home is required, and 180 rows of players would have no value there.');
+    expect(asked.out).toMatch(/\n {4}id "1", name "Ines Quill".*\n(?: {4}id .*\n){11} {4}and 168 more\n/);
     expect(asked.code).toBe(2);
     expect(familyTree('apply', at('town.kin'), at('changed.db'), '--name', 'homes').code).toBe(2);
 

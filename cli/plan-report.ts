@@ -34,9 +34,12 @@ function changeLine({ verdict, sentence, rows, lost }: PlannedChange): string {
   return `${verdict.padEnd(15)} ${sentence}${counted}${loss}\n`;
 }
 
-function questionText({ sentence, examples, look, ways }: Question): string {
+function questionText({ sentence, rows, examples, look, ways }: Question): string {
   const shown = examples.map(({ shown: value, rows }) => `    ${value}  (${rows})\n`).join('');
-  const seen = look.flat().slice(0, MOST_SEEN).map(seenText).join('');
+  const looked = look.flat().slice(0, MOST_SEEN);
+  const more =
+    looked.length === 0 || rows <= looked.length ? '' : `    and ${(rows - looked.length).toLocaleString('en')} more\n`;
+  const seen = `${looked.map(seenText).join('')}${more}`;
   return `\n? ${sentence}\n${shown}${seen}${ways.map(({ line, does }) => `    ${line}\n        ${does}\n`).join('')}`;
 }
 

@@ -145,6 +145,24 @@ describe('a question about doubles', () => {
   });
 });
 
+test('a question says of how many rows it shows the first', () => {
+  const seen = { values: [{ column: 'id', shown: '1' }], keep: null };
+  const question = {
+    kind: 'empty',
+    of: 'loans.fee',
+    table: 'loans',
+    sentence: 'No fee.',
+    examples: [],
+    look: [[seen]],
+    ways: [],
+  };
+  render(<QuestionBox question={{ ...question, rows: 1 }} onSay={vi.fn()} />);
+  expect(screen.queryByText(/^The first/)).toBeNull();
+  cleanup();
+  render(<QuestionBox question={{ ...question, rows: 1_600 }} onSay={vi.fn()} />);
+  expect(screen.getByText('The first 1 of 1,600 rows.')).toBeTruthy();
+});
+
 describe('the steps of a plan', () => {
   const steps = (plan: PlannedChanges, goal: 'text' | 'before' | 'last' = 'text', say = vi.fn()) => {
     render(<Steps plan={plan} goal={goal} dialect="sqlite" onSay={say} />);

@@ -12,7 +12,7 @@ const SHOWN = 6;
 /** What only a person can say: what it is about, with the lines that say it. */
 export function QuestionBox({ question, onSay }: { readonly question: ToldQuestion; onSay(line: string): void }) {
   const [all, setAll] = useState(false);
-  const { sentence, examples, look, ways } = question;
+  const { sentence, rows, examples, look, ways } = question;
   const shown = all ? examples : examples.slice(0, SHOWN);
   return (
     <section aria-label={`Question: ${sentence}`} className="my-1.5 border-l-3 border-to-many bg-label py-2 pr-3 pl-4">
@@ -33,7 +33,7 @@ export function QuestionBox({ question, onSay }: { readonly question: ToldQuesti
           )}
         </ul>
       )}
-      {look.length > 0 && <SeenRows look={look} onSay={onSay} />}
+      {look.length > 0 && <SeenRows look={look} rows={rows} onSay={onSay} />}
       <ul className="mt-2 space-y-1.5">
         {ways.map(({ line, does }) => (
           <WayLine key={line} line={line} does={does} onSay={onSay} />

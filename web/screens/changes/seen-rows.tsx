@@ -1,7 +1,8 @@
 import type { ToldQuestion } from '../../../contract/index.js';
 
 /** Some of the rows that a question is about, as they are. Of those that are alike each can be kept, which says that the others go. */
-export function SeenRows({ look, onSay }: { readonly look: ToldQuestion['look']; onSay(line: string): void }) {
+export function SeenRows({ look, rows: all, onSay }: Pick<ToldQuestion, 'look' | 'rows'> & { onSay(line: string): void }) {
+  const seen = look.reduce((sum, { length }) => sum + length, 0);
   const columns = look[0]?.[0]?.values.map(({ column }) => column) ?? [];
   const canKeep = look.some((rows) => rows.some(({ keep }) => keep !== null));
   return (
@@ -50,6 +51,12 @@ export function SeenRows({ look, onSay }: { readonly look: ToldQuestion['look'];
           </tbody>
         ))}
       </table>
+      {seen < all && (
+        <p className="border-t border-line-2 px-2 py-0.5 text-small text-ink-2">
+          {`The first ${seen.toLocaleString('en')} of ${all.toLocaleString('en')} rows.`}
+          {canKeep && ' The last of those that are alike may not all stand here: an order says it for the others.'}
+        </p>
+      )}
     </div>
   );
 }
