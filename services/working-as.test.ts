@@ -44,6 +44,28 @@ entity Seat in seats
 entity Ensemble in ensembles
   id  integer key
 
+entity Remark in remarks
+  id  integer key
+
+relation remark_subject
+  Remark knows at most one Branch | Ensemble as subject
+  each knows many Remark as remarks
+  stored in Remark.subject_type with Remark.subject_id
+
+entity Case in cases
+  id  integer key
+
+relation case_remark
+  Case knows at most one Remark as remark
+  Remark knows many Case as cases
+
+entity Label in labels
+  id  integer key
+
+relation label_case
+  Label knows at most one Case as of
+  Case knows many Label as labels
+
 relation home
   Player knows one Branch as branch
   Branch knows many Player as players
@@ -83,6 +105,9 @@ wall viols on read
 wall first_seats on read
   Seat where id < 3
 
+wall cases_of_ensembles on read
+  Case where remark.subject is an Ensemble
+
 query everybody
   from Player
   lift own_branch
@@ -119,6 +144,19 @@ sample Seat
   one: player Player(ines), ensemble Ensemble(first)
   two: player Player(omar), ensemble Ensemble(first)
   three: player Player(ines), ensemble Ensemble(second)
+
+sample Remark
+  on_branch: subject Branch(north)
+  on_ensemble: subject Ensemble(first)
+
+sample Case
+  one: remark Remark(on_branch)
+  two: remark Remark(on_ensemble)
+
+sample Label
+  one: of Case(one)
+  two: of Case(two)
+  none: of null
 
 expect everybody as Player(ines)
   rows 3
@@ -169,6 +207,13 @@ test('a row that is pointed at behind a wall is hidden, told apart from none, an
     { id: 2, borrower: { hidden: true }, player_id: 2, instrument: { hidden: true }, instrument_id: { hidden: true } },
     { id: 3, borrower: null, player_id: null, instrument: { hidden: true } },
   ]);
+});
+
+test('a wall may ask what a role to several leads to, of the row behind another role', async () => {
+  const labels = (way: string) => `from Label\nload of by ${way}\norder by id`;
+  for (const way of ['batch', 'join', 'json', 'row'])
+    expect(await asked(INES, labels(way)), way).toMatchObject([{ of: { hidden: true } }, { of: { id: 2 } }, { of: null }]);
+  expect(await asked(INES, 'from Label\nwhere of is null\nshow id\norder by id')).toEqual([{ id: 1 }, { id: 3 }]);
 });
 
 test('what is hidden is none to a condition, an order and an aggregate', async () => {

@@ -46,21 +46,11 @@ function walledByKey(
 /** Whether a condition asks nothing of rows behind to-one hops, which would have to be joined. */
 function staysAt(compiling: Compiling, access: Access, condition: PlannedExpression): boolean {
   const { id } = access;
-  switch (condition.kind) {
-    case 'role':
-      return condition.access === id || standsIn(compiling, id, condition.access);
-    case 'field':
-    case 'is kind':
-      return condition.access === id;
-    case 'pivot field':
-      return false;
-    case 'quantified':
-    case 'aggregated':
-      // What is asked of those rows stands in a select of its own.
-      return true;
-    default:
-      return partsOf(condition).every((part) => staysAt(compiling, access, part));
-  }
+  if ('access' in condition && condition.access !== id)
+    return condition.kind === 'role' && standsIn(compiling, id, condition.access);
+  // What is asked of many rows stands in a select of its own.
+  if (condition.kind === 'quantified' || condition.kind === 'aggregated') return true;
+  return partsOf(condition).every((part) => staysAt(compiling, access, part));
 }
 
 /** Whether the key of the row of an access stands in a column of the row that it is reached from. */
