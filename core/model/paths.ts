@@ -13,7 +13,15 @@ import {
   unknownName,
   wrong,
 } from './draft.js';
-import { type Expression, type ExpressionType, extentOf, type Hop, type Quantifier, type Role } from './expression.js';
+import {
+  type Expression,
+  type ExpressionType,
+  extentOf,
+  type Hop,
+  type Quantifier,
+  type Role,
+  someExpression,
+} from './expression.js';
 import { notGrouped } from './groups.js';
 import type { AnyPivotRelation, DerivedField, PolymorphicRole } from './model.js';
 import { refer } from './references.js';
@@ -307,9 +315,15 @@ function endOfPath(context: Context, entity: EntityDraft, hops: readonly Role[],
     }
     case 'scope': {
       const condition = resolveScopeFor(context, entity, name);
-      return condition === null
-        ? null
-        : { kind: 'named', name: name.text, hops, expression: condition, type: BOOLEAN, span: path.span };
+      if (condition === null) return null;
+      if ((context.me ?? null) === null && someExpression(condition, ({ kind }) => kind === 'me'))
+        return wrong(
+          context.resolution,
+          'out-of-reach',
+          name.span,
+          `${context.label}: scope ${name.text} asks who is at work, and this is the same whoever that is. Name it in a query or a wall.`,
+        );
+      return { kind: 'named', name: name.text, hops, expression: condition, type: BOOLEAN, span: path.span };
     }
     default:
       return null;

@@ -69,4 +69,14 @@ describe('a wall', () => {
     );
     expect(told('', checked).map(({ code }) => code)).toContain('out-of-reach');
   });
+
+  test('a scope that asks who is at work is named by a query or another scope, and by nothing that rows have of themselves', () => {
+    const scopes = 'scope mine\n  Player where id = me.id\n\nscope ours\n  Player where mine or branch = me.branch\n';
+    const query = '\nquery q\n  from Player\n  where ours and any(branch.players[mine])\n';
+    expect(codes(`${scopes}${query}`)).toEqual([]);
+    const derived = TREE.replace('  steward ', '  is_mine = mine\n  steward ');
+    const ruled = TREE.replace('  steward ', '  rule own: branch is null or mine\n  steward ');
+    for (const tree of [derived, ruled])
+      expect(told(scopes, tree).find(({ code }) => code === 'out-of-reach')?.message).toContain('scope mine asks who is at work');
+  });
 });
