@@ -110,7 +110,7 @@ export function resolve(syntax: Syntax): Resolved {
     actorOf(text) {
       const own: Resolution = { ...resolution, findings: [], references: new Map() };
       const { actor: named, findings: misread } = parseActor(text);
-      const actor = named === null ? null : resolveActor(own, named, 'as');
+      const actor = named === null ? null : resolveActor(own, named, 'whoever is at work');
       return { actor, findings: [...misread, ...own.findings] };
     },
     rowOf(text) {

@@ -80,3 +80,20 @@ describe('a wall', () => {
       expect(told(scopes, tree).find(({ code }) => code === 'out-of-reach')?.message).toContain('scope mine asks who is at work');
   });
 });
+
+test('whoever is at work is named by one row, by nobody or by the system, and by nothing more', () => {
+  const { actorOf } = readDesign(TREE);
+  expect(actorOf('Player(2)').actor?.kind).toBe('row');
+  expect(actorOf('nobody').actor).toEqual({ kind: 'nobody' });
+  for (const named of [
+    '',
+    'me',
+    'Branch(1)',
+    'Player',
+    "Player('x')",
+    'Player(2) Player(3)',
+    'Player(2); delete Player(3)',
+    'Player(2)\nnobody',
+  ])
+    expect(actorOf(named).actor, named).toBeNull();
+});

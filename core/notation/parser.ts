@@ -103,7 +103,7 @@ export function parseParameters(text: string): readonly ParameterSyntax[] | null
 
 /** Reads on whose behalf something is done: `nobody`, `system` or a row. */
 export function parseActor(text: string): { readonly actor: ActorSyntax | null; readonly findings: readonly Finding[] } {
-  const { lines, findings } = parseCommands(`as ${text.replaceAll('\n', ' ')}`);
+  const { lines, findings } = parseCommands(`as ${text.replaceAll(/[\n;]/g, ' ')}`);
   const [line] = lines;
   return { actor: line?.kind === 'as' && findings.length === 0 ? line.actor : null, findings };
 }
