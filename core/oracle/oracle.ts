@@ -161,7 +161,9 @@ class Oracle {
     const { actor } = this.world;
     if (actor === undefined || actor === 'nobody') return null;
     const past = new Oracle(this.model, this.world);
-    return past.all(this.model.actor ?? '').find((item) => past.keyOf(item) === String(actor.key)) ?? null;
+    const entity = this.model.actor ?? '';
+    const key = this.given(actor.key, { kind: 'row', entity });
+    return past.all(entity).find((item) => compare(past.keyParts(item), key) === 0) ?? null;
   }
 
   /** The same with the walls that stand for whoever looks, but for those that a query lifts. */
