@@ -195,6 +195,7 @@ for (let round = 0; round < rounds + ENGINES.length; round++) {
     process.stdout.write(`round ${round}, ${name}: ${at}, expected ${expected}\n`);
   }
   await database.remove();
+  if (round % 30 === 29) process.stderr.write(`${round + 1} rounds, ${bad} not recovered\n`);
 }
 
 for (const [what, times] of Array.from(told).toSorted()) process.stdout.write(`${what}: ${times}\n`);
