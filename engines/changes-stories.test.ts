@@ -186,6 +186,84 @@ test('a type of a database of its own has other values, and a sequence another s
   expect(await story.rows("select data_type from pg_sequences where sequencename = 'bow_numbers'")).toEqual(['integer']);
 });
 
+describe('a type of a database of its own that lists values', () => {
+  /** Bows whose tone is of a type that the database lists the values of; without any, a text. */
+  const bows = (values: readonly string[], { optional = false, goes = false } = {}) => {
+    const kept = values.map((value) => `''${value}''`).join(', ');
+    const choice = `choice Shade\n${values.map((value) => `  '${value}'\n`).join('')}\n`;
+    const type = values.length === 0 ? 'text(20)' : 'Shade';
+    const tone = `  tone  ${type}${optional ? ' optional' : ''}${values.length === 0 ? '' : " stored as 'shade'"}\n`;
+    return `tree 'Bows'\n  dialect postgres\n${values.length === 0 ? '' : `  kept 'create type shade as enum (${kept})'\n`}\n${values.length === 0 ? '' : choice}entity Bow in bows\n  id    integer key\n${goes ? '' : tone}\nsample Bow 0\n`;
+  };
+  const TONES = 'select tone from bows order by id';
+
+  test('those that rows have and it lists no more are asked about, and mapped, and come back', async () => {
+    const story = await Story.of('postgres', bows(['light', 'dark', 'dull']));
+    await story.run("insert into bows (id, tone) values (1, 'light'), (2, 'dark'), (3, 'dull'), (4, 'dull')");
+    const after = bows(['dark', 'pale']);
+    const { questions } = await story.plan(after);
+    expect(questions).toMatchObject([
+      {
+        kind: 'unfit',
+        columns: ['tone'],
+        rows: 3,
+        examples: [
+          { shown: 'dull', rows: 2 },
+          { shown: 'light', rows: 1 },
+        ],
+      },
+    ]);
+    const plan = await story.apply(after, "map bows.tone 'dull' to 'dark'\nmap bows.tone 'light' to 'pale'");
+    expect(plan.changes.map(({ id, verdict, lost }) => [id, verdict, lost])).toContainEqual([
+      'column bows.tone',
+      'loses data',
+      3,
+    ]);
+    expect(await story.rows(TONES)).toEqual(['pale', 'dark', 'dark', 'dark']);
+    await story.run("update bows set tone = 'pale' where id = 4", "insert into bows (id, tone) values (5, 'dark')");
+    const back = await story.undone();
+    expect(back.plan.questions).toMatchObject([{ kind: 'unfit', rows: 1, examples: [{ shown: 'pale', rows: 1 }] }]);
+    await story.undo("map bows.tone 'pale' to 'light'");
+    expect(await story.rows(TONES)).toEqual(['light', 'dark', 'dull', 'light', 'dark']);
+    expect((await story.plan(bows(['light', 'dark', 'dull']))).changes).toEqual([]);
+    await story.database.remove();
+  });
+
+  test('a text becomes one, and what it does not list is asked about', async () => {
+    const story = await Story.of('postgres', bows([], { optional: true }));
+    await story.run("insert into bows (id, tone) values (1, 'light'), (2, 'odd'), (3, null)");
+    const after = bows(['light', 'dark'], { optional: true });
+    expect((await story.plan(after)).questions).toMatchObject([
+      { kind: 'unfit', rows: 1, examples: [{ shown: 'odd', rows: 1 }] },
+    ]);
+    await story.apply(after, 'empty bows.tone');
+    expect(await story.rows(TONES)).toEqual(['light', '-', '-']);
+    await story.undo();
+    expect(await story.rows(TONES)).toEqual(['light', 'odd', '-']);
+    await story.database.remove();
+  });
+
+  test('rows with a value that it lists no more are left out, and come back', async () => {
+    const story = await Story.of('postgres', bows(['light', 'dark']));
+    await story.run("insert into bows (id, tone) values (1, 'light'), (2, 'dark')");
+    await story.apply(bows(['dark']), 'leave out bows.tone');
+    expect(await story.rows(TONES)).toEqual(['dark']);
+    await story.undo();
+    expect(await story.rows(TONES)).toEqual(['light', 'dark']);
+    await story.database.remove();
+  });
+
+  test('it goes with the column that is of it, and both come back', async () => {
+    const story = await Story.of('postgres', bows(['light', 'dark'], { optional: true }));
+    await story.run("insert into bows (id, tone) values (1, 'light'), (2, null)");
+    await story.apply(bows([], { goes: true }));
+    expect(await story.rows("select count(*) from pg_type where typname = 'shade'")).toEqual(['0']);
+    await story.undo();
+    expect(await story.rows(TONES)).toEqual(['light', '-']);
+    await story.database.remove();
+  });
+});
+
 describe.each(ENGINES)('on %s', (name) => {
   test('an unchanged design has nothing to do, and a role that was renamed with its column written out neither', async () => {
     const story = await Story.of(name, PLAYERS);

@@ -496,7 +496,8 @@ class Altering {
           return statements.map((sql) => this.define(sql, after.name, 'a column is as it is to be'));
         }
         const shaped = shape?.columns.find((column_) => column_.column.name === one.after.name);
-        const value = shaped === undefined || !one.type ? null : this.dialect.print(shaped.value);
+        const value =
+          shaped === undefined || !one.type ? null : this.dialect.print(this.working.declared(one.after, shaped.value));
         const { renamed: _renamed, before: _before, after: _after, ...how } = one;
         if (!Object.values(how).includes(true)) return [];
         return (this.spelling.changeColumn(table, one, this.line(after, one.after), value) ?? []).map((sql) =>

@@ -1,4 +1,4 @@
-import type { Table } from '../schema/index.js';
+import type { Column, Table } from '../schema/index.js';
 import {
   allOf,
   column,
@@ -13,6 +13,7 @@ import {
   tableSource,
 } from '../sql/index.js';
 import type { Aside, AsideColumn } from './aside.js';
+import { restsOnEnumerated } from './enumerated.js';
 import { tableKey } from './pairs.js';
 import { staying, typed } from './rows-of.js';
 import type { MadeRows, Shaping, TableShape } from './shaping.js';
@@ -30,12 +31,12 @@ export function asidesOf(
   const made: { aside: Aside; select: Select }[] = [];
   const named = ({ schema }: TableName): TableName => ({ schema, name: nameOf(made.length + 1) });
   const wholeRows = (table: Table, where: SqlExpression | null, joins: readonly Join[] = []) => {
-    const stored = table.columns.filter(({ generated }) => generated === null).map(({ name }) => name);
+    const stored = table.columns.filter(({ generated }) => generated === null);
     const source = tableSource(shaping.placed(table.name), table.name.name);
     made.push({
-      aside: { kind: 'rows', table: table.name, aside: named(table.name), columns: stored },
+      aside: { kind: 'rows', table: table.name, aside: named(table.name), columns: stored.map(({ name }) => name) },
       select: selectOf(source, {
-        columns: stored.map((name) => ({ expression: column(table.name.name, shaping.named(table.name, name)), as: name })),
+        columns: stored.map((one) => ({ expression: asItWas(shaping, table, one), as: one.name })),
         joins,
         where,
       }),
@@ -55,18 +56,18 @@ export function asidesOf(
     const key = after.primaryKey.columns.flatMap((name) => shape.columns.find((one) => one.column.name === name) ?? []);
     if (changed.length + lost.length === 0 || key.length === 0 || key.length < after.primaryKey.columns.length) continue;
     const kept: (AsideColumn & { readonly former: SqlExpression; readonly value: SqlExpression | null })[] = [
-      ...lost.map(({ name }, at) => ({
-        was: name,
+      ...lost.map((one, at) => ({
+        was: one.name,
         kept: `was_${at + 1}`,
         became: null,
-        former: column(before.name.name, shaping.named(before.name, name)),
+        former: asItWas(shaping, before, one),
         value: null,
       })),
       ...changed.map((one, at) => ({
         was: one.pair.before?.name ?? '',
         kept: `was_${lost.length + at + 1}`,
         became: `became_${lost.length + at + 1}`,
-        former: one.former ?? { kind: 'null' as const },
+        former: one.pair.before === null ? { kind: 'null' as const } : asItWas(shaping, before, one.pair.before),
         value: typed(shaping.dialect, one),
       })),
     ];
@@ -95,6 +96,12 @@ export function asidesOf(
   for (const { of, tableAfter, columnAfter, select } of rowsMade)
     made.push({ aside: { kind: 'made', table: tableAfter, aside: named(of.name), column: columnAfter }, select });
   return made;
+}
+
+/** A value that is kept; of a type that may go, as a text. */
+function asItWas({ dialect, enumerated, named }: Shaping, table: Table, { name, type }: Column): SqlExpression {
+  const value = column(table.name.name, named(table.name, name));
+  return restsOnEnumerated(enumerated.before, type) ? dialect.conversions.text(value) : value;
 }
 
 /** By which columns rows that are kept aside are found. */
@@ -154,22 +161,38 @@ export function restored(
  * The rows that come back to a table, but for those whose key another row has since.
  *
  * @param at where the rows of the table stand that stay
+ * @param written a value that was kept, as it is written into its column
  */
 export function returningRows(
   asides: readonly Aside[],
   table: Table,
-  at: TableName = table.name,
+  {
+    at = table.name,
+    written = (_column, value) => value,
+  }: { readonly at?: TableName; written?(column: Column, value: SqlExpression): SqlExpression } = {},
 ): readonly { readonly columns: readonly string[]; readonly select: Select }[] {
   return asides.flatMap((aside) => {
     if (aside.kind !== 'rows' || tableKey(aside.table) !== tableKey(table.name)) return [];
-    const columns = aside.columns.filter((name) => table.columns.some((one) => one.name === name && one.generated === null));
+    const back = table.columns.filter(({ name, generated }) => generated === null && aside.columns.includes(name));
+    const kept = (one: Column) => written(one, column(ASIDE, one.name));
     const key = table.primaryKey.columns;
-    const taken = (): SqlExpression => existsIn(at, equal(columnsOf(TAKEN, key), columnsOf(ASIDE, key)), { alias: TAKEN });
+    const keptKey = key
+      .map((name) => back.find((one) => one.name === name))
+      .map((one, place) => (one === undefined ? column(ASIDE, key[place] ?? '') : kept(one)));
+    const taken = (): SqlExpression =>
+      existsIn(
+        at,
+        equal(
+          columnsOf(TAKEN, key),
+          keptKey.length === 1 ? (keptKey[0] ?? column(ASIDE, '')) : { kind: 'tuple', items: keptKey },
+        ),
+        { alias: TAKEN },
+      );
     return [
       {
-        columns,
+        columns: back.map(({ name }) => name),
         select: selectOf(tableSource(aside.aside, ASIDE), {
-          columns: columns.map((name) => ({ expression: column(ASIDE, name), as: name })),
+          columns: back.map((one) => ({ expression: kept(one), as: one.name })),
           where: key.length === 0 ? null : { kind: 'not', operand: taken() },
         }),
       },

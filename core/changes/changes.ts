@@ -256,7 +256,10 @@ function keySentence(place: string, key: ForeignKey): string {
 function columnSentence(place: string, { before, after, ...how }: ColumnChange): string {
   const parts = [
     how.renamed ? `was called ${before.name}` : null,
-    how.type ? `becomes ${after.type.toLowerCase()} (it is ${before.type.toLowerCase()})` : null,
+    how.type && before.type.toLowerCase() === after.type.toLowerCase() ? `has the values that ${after.type} lists` : null,
+    how.type && before.type.toLowerCase() !== after.type.toLowerCase()
+      ? `becomes ${after.type.toLowerCase()} (it is ${before.type.toLowerCase()})`
+      : null,
     how.notNull ? `becomes ${after.notNull ? 'required' : 'optional'}` : null,
     how.default ? (after.default === null ? 'has no default any more' : `has ${after.default} by default`) : null,
     how.collation ? `is compared by ${after.collation ?? 'the engine’s own rule'}` : null,

@@ -11,6 +11,7 @@ import {
   type Unique,
 } from '../schema/index.js';
 import { sqlTokens } from '../sql/index.js';
+import { type EnumeratedTypes, enumeratedTypes, enumeratedValues } from './enumerated.js';
 import { type ColumnPair, type Paired, type TablePair, tableKey } from './pairs.js';
 import { renamesOf, withNewNames } from './renamed-schema.js';
 
@@ -25,6 +26,7 @@ export interface ColumnChange {
   readonly before: Column;
   readonly after: Column;
   readonly renamed: boolean;
+  /** Whether its type has another name, or lists other values under the same. */
   readonly type: boolean;
   readonly notNull: boolean;
   readonly default: boolean;
@@ -81,6 +83,7 @@ export function compare(
 ): Difference {
   const renamed = withNewNames(before, renamesOf(paired), quote);
   const renamedBy = new Map(before.tables.map((table, at) => [table, renamed.tables[at] ?? table]));
+  const enumerated = { before: enumeratedTypes(before.prelude), after: enumeratedTypes(after.prelude) };
   const changed: TableChange[] = [];
   const made: TablePair[] = [];
   const gone: Table[] = [];
@@ -88,7 +91,7 @@ export function compare(
     if (pair.before === null) made.push(pair);
     else if (pair.after === null) gone.push(pair.before);
     else {
-      const change = changeOf(pair.before, pair.after, renamedBy.get(pair.before) ?? pair.before, pair.columns);
+      const change = changeOf(pair.before, pair.after, renamedBy.get(pair.before) ?? pair.before, pair.columns, enumerated);
       if (differs(change) || changesRows(pair)) changed.push(change);
     }
   }
@@ -106,7 +109,19 @@ export function isSame({ made, gone, changed, prelude, others }: Difference): bo
   return [made, gone, changed, prelude.gone, prelude.made, others.gone, others.made].every(({ length }) => length === 0);
 }
 
-function changeOf(before: Table, after: Table, renamed: Table, columns: readonly ColumnPair[]): TableChange {
+/** The enumerated types of a database as it is and as it will be. */
+interface Enumerated {
+  readonly before: EnumeratedTypes;
+  readonly after: EnumeratedTypes;
+}
+
+function changeOf(
+  before: Table,
+  after: Table,
+  renamed: Table,
+  columns: readonly ColumnPair[],
+  enumerated: Enumerated,
+): TableChange {
   const pairs = columns.flatMap((pair) =>
     pair.before !== null && pair.after !== null ? [{ ...pair, before: pair.before, after: pair.after }] : [],
   );
@@ -119,7 +134,7 @@ function changeOf(before: Table, after: Table, renamed: Table, columns: readonly
     made: columns.filter((pair) => pair.before === null && pair.after !== null),
     gone: columns.flatMap((pair) => (pair.after === null && pair.before !== null ? [pair.before] : [])),
     changed: pairs
-      .map((pair) => columnChange(pair.before, was.get(pair.before) ?? pair.before, pair.after))
+      .map((pair) => columnChange(pair.before, was.get(pair.before) ?? pair.before, pair.after, enumerated))
       .filter(columnDiffers),
     primaryKey: keyText(renamed.primaryKey) !== keyText(after.primaryKey),
     uniques: partsOf(renamed.uniques, after.uniques, ({ name, columns: of }) => JSON.stringify([name, of])),
@@ -139,14 +154,17 @@ function changeOf(before: Table, after: Table, renamed: Table, columns: readonly
   };
 }
 
-function columnChange(before: Column, renamed: Column, after: Column): ColumnChange {
+function columnChange(before: Column, renamed: Column, after: Column, enumerated: Enumerated): ColumnChange {
   const generated = (column: Column) =>
     column.generated === null ? null : JSON.stringify([plain(column.generated.sql), column.generated.stored]);
+  const listed = (types: EnumeratedTypes, { type }: Column) => JSON.stringify(enumeratedValues(types, type));
   return {
     before,
     after,
     renamed: before.name !== after.name,
-    type: before.type.toLowerCase() !== after.type.toLowerCase(),
+    type:
+      before.type.toLowerCase() !== after.type.toLowerCase() ||
+      listed(enumerated.before, before) !== listed(enumerated.after, after),
     notNull: before.notNull !== after.notNull,
     default: before.default !== after.default,
     collation: before.collation !== after.collation,

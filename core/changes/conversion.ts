@@ -3,10 +3,33 @@ import { importEngines } from '../import/index.js';
 import type { Column } from '../schema/index.js';
 import { call, number, type SqlExpression, string, withoutNumbering } from '../sql/index.js';
 import { familyOf, type ValueType } from '../values/index.js';
+import { enumeratedValues } from './enumerated.js';
+import type { Shaping } from './shaping.js';
 
 /** The type that a column stands for. */
 export function typeOfColumn(dialect: Dialect, { type }: Pick<Column, 'type'>): ValueType {
   return importEngines[dialect.name].typeOf(type);
+}
+
+/**
+ * A value of one column as one of another. One of an enumerated type that is made, or that lists other values than it did, is a
+ * text until it is written (`declared`): what the type does not list is none.
+ *
+ * @param value the value as it stands in the column as it was
+ * @returns the value as the new column has it; null where there is none that it could be
+ */
+export function converted(
+  { dialect, enumerated }: Pick<Shaping, 'dialect' | 'enumerated'>,
+  before: Column,
+  after: Column,
+  value: SqlExpression,
+): SqlExpression {
+  const [was, is] = [enumeratedValues(enumerated.before, before.type), enumeratedValues(enumerated.after, after.type)];
+  const isSame = before.type.toLowerCase() === after.type.toLowerCase() && JSON.stringify(was) === JSON.stringify(is);
+  if (is === null || isSame) return conversion(dialect, before, after, value);
+  const text = dialect.conversions.text(value);
+  if (was?.every((one) => is.includes(one)) === true) return text;
+  return only({ kind: 'in', operand: text, items: is.map(string), negated: false }, text);
 }
 
 /**
@@ -16,7 +39,7 @@ export function typeOfColumn(dialect: Dialect, { type }: Pick<Column, 'type'>): 
  * @param value the value as it stands in the column as it was
  * @returns the value as the new column has it; null where there is none that it could be
  */
-export function conversion(dialect: Dialect, before: Column, after: Column, value: SqlExpression): SqlExpression {
+function conversion(dialect: Dialect, before: Column, after: Column, value: SqlExpression): SqlExpression {
   if (before.type.toLowerCase() === after.type.toLowerCase()) return value;
   const from = typeOfColumn(dialect, before);
   const to = typeOfColumn(dialect, after);

@@ -1,7 +1,8 @@
 import type { ForeignKey, Table } from '../schema/index.js';
 import { column, isNumbered, type Select, type SqlExpression, selectOf, tableSource } from '../sql/index.js';
-import { conversion } from './conversion.js';
+import { converted } from './conversion.js';
 import { type FormerColumn, tableKey } from './pairs.js';
+import { declared } from './rows-of.js';
 import { pairOf, referenced } from './shape.js';
 import type { Shaping } from './shaping.js';
 
@@ -32,7 +33,7 @@ export function firstRowsOf(
   const values = moved.map(({ after, movedFrom }) => {
     const stood = source.columns.find(({ name }) => name.toLowerCase() === movedFrom.column.toLowerCase());
     const value = of(movedFrom);
-    return [after.name, stood === undefined ? value : conversion(shaping.dialect, stood, after, value)] as const;
+    return [after.name, stood === undefined ? value : declared(shaping, after, converted(shaping, stood, after, value))] as const;
   });
   const given = new Map<string, SqlExpression>([...owner, ...values]);
   // Where nothing leads back, each different set of values is a row, which the others point at by a matching.

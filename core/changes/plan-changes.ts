@@ -10,6 +10,7 @@ import { type Change, changesOf } from './changes.js';
 import { compare, type Difference, isSame } from './compare.js';
 import { typeOfColumn } from './conversion.js';
 import { type Counted, countRows, tablesTouched } from './count-rows.js';
+import { enumeratedTypes } from './enumerated.js';
 import { firstRowsOf } from './first-rows.js';
 import { madeRowsOf } from './made-rows.js';
 import { keepingsOf, mergedRows } from './merging.js';
@@ -17,7 +18,7 @@ import type { Operation } from './operation.js';
 import { columnKey, type FormerNames, type Paired, pairUp, type TablePair, tableKey } from './pairs.js';
 import type { PlanWork } from './plan-work.js';
 import { type Question, questionsOf } from './questions.js';
-import { rowsOf } from './rows-of.js';
+import { declared, rowsOf } from './rows-of.js';
 import { shapesOf } from './shape.js';
 import type { Placed, Shaping } from './shaping.js';
 import { strategies } from './strategies.js';
@@ -99,11 +100,14 @@ export function* planChanges(request: PlanRequest): PlanWork<ChangePlan> {
     alike: (one, other) => isAlike(dialect, one, other),
   });
   const faults = new Set<string>();
+  const enumerated = { before: enumeratedTypes(before.prelude), after: enumeratedTypes(after.prelude) };
   const shaping = (placed: Placed, named: Shaping['named'], merged: Shaping['merged'] = () => null): Shaping => ({
     dialect,
     before,
     after,
     paired,
+    enumerated,
+    isCarriedOut: true,
     answers,
     now: request.now,
     placed,
@@ -114,11 +118,14 @@ export function* planChanges(request: PlanRequest): PlanWork<ChangePlan> {
     asides: request.asides,
     fault: (message) => void faults.add(message),
   });
-  const asIs = shaping(
-    (table) => table,
-    (_table, column) => column,
-    (table) => (mergedTable(table) === null ? null : 'asked'),
-  );
+  const asIs: Shaping = {
+    ...shaping(
+      (table) => table,
+      (_table, column) => column,
+      (table) => (mergedTable(table) === null ? null : 'asked'),
+    ),
+    isCarriedOut: false,
+  };
   const owned = withoutStrangers(request, paired);
   const engine = strategies[dialect.name];
   const named = engine.renamesFirst ? newNames(paired) : (_table: TableName, column: string) => column;
@@ -169,6 +176,7 @@ export function* planChanges(request: PlanRequest): PlanWork<ChangePlan> {
     paired,
     difference,
     shapes: (placed) => shapesOf(shaping(placed, named, mergedTable)),
+    declared: (column, value) => declared({ dialect, enumerated, isCarriedOut: true }, column, value),
     rows: (shape, placed) => rowsOf(shaping(placed, named, mergedTable), shape),
     stated: (table) => asStated(table, request.stated),
     merges: (placed) => {
@@ -195,7 +203,11 @@ export function* planChanges(request: PlanRequest): PlanWork<ChangePlan> {
       const around = shaping(placed, named, mergedTable);
       return madeRowsOf(around, changingShapes(around));
     },
-    returning: (table, at) => returningRows(request.asides, table, at),
+    returning: (table, at = table.name) =>
+      returningRows(request.asides, table, {
+        at,
+        written: (column, value) => declared({ dialect, enumerated, isCarriedOut: true }, column, value),
+      }),
     firstRows: (table, placed) => firstRowsOf(shaping(placed, named, mergedTable), table),
   });
   const asides = keptBy((table) => table).map(({ aside }) => aside);

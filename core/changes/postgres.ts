@@ -19,7 +19,9 @@ const spelling: Alterations = {
     const alter = (what: string) => `alter table ${table} alter column ${name} ${what}`;
     const [was, is] = [identityOf(before.type), identityOf(after.type)];
     const type = withoutNumbering(after.type);
-    const retyped = withoutNumbering(before.type).toLowerCase() !== type.toLowerCase() || change.collation;
+    // A type of the same name that lists other values is another.
+    const isAnother = change.type && before.type === after.type;
+    const retyped = isAnother || withoutNumbering(before.type).toLowerCase() !== type.toLowerCase() || change.collation;
     if (change.generated) return after.generated === null ? [alter('drop expression')] : null;
     // An expression that converts may ask no other rows (“ALTER TABLE … USING”).
     if (retyped && value !== null && /\bselect\b/i.test(value)) return null;

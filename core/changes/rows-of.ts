@@ -1,15 +1,21 @@
 import type { Dialect } from '../dialects/index.js';
+import type { Column } from '../schema/index.js';
 import { allOf, column, columnsOf, type Select, type SqlExpression, selectOf, speaksOf, tableSource } from '../sql/index.js';
 import { typeOfColumn } from './conversion.js';
+import { restsOnEnumerated } from './enumerated.js';
 import type { ShapedColumn, Shaping, TableShape } from './shaping.js';
 
 /** A select of a table's rows as they will be, under the names that their columns will have. */
-export function rowsOf({ dialect, placed }: Shaping, shape: TableShape, only?: readonly string[]): Select {
+export function rowsOf(shaping: Shaping, shape: TableShape, only?: readonly string[]): Select {
+  const { dialect, placed } = shaping;
   const { before } = shape.pair;
   const wanted = only === undefined ? shape.columns : shape.columns.filter(({ column: { name } }) => only.includes(name));
   const where = staying(shape);
   return selectOf(tableSource(placed(before.name), before.name.name), {
-    columns: wanted.map((one) => ({ expression: typed(dialect, one), as: one.column.name })),
+    columns: wanted.map((one) => ({
+      expression: one.carried ? one.value : declared(shaping, one.column, typed(dialect, one)),
+      as: one.column.name,
+    })),
     // A join of which nothing is taken would only make its table a condition of others.
     joins: shape.joins.filter(
       ({ source }) => wanted.some(({ value }) => speaksOf(value, source.alias)) || speaksOf(where, source.alias),
@@ -42,6 +48,16 @@ export function going({ placed }: Pick<Shaping, 'placed'>, shape: TableShape, ke
 export function typed(dialect: Dialect, { value, column }: ShapedColumn): SqlExpression {
   const type = dialect.values.parameterType(typeOfColumn(dialect, column));
   return value.kind === 'column' || type === null ? value : { kind: 'cast', operand: value, type };
+}
+
+/** A value as it is written into a column: one of an enumerated type is a text until its type is there. */
+export function declared(
+  { dialect, enumerated, isCarriedOut }: Pick<Shaping, 'dialect' | 'enumerated' | 'isCarriedOut'>,
+  { type }: Column,
+  value: SqlExpression,
+): SqlExpression {
+  const isText = isCarriedOut && restsOnEnumerated(enumerated.after, type);
+  return isText ? { kind: 'cast', operand: dialect.conversions.text(value), type } : value;
 }
 
 /** The condition under which a row stays; null for all. */

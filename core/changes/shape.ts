@@ -20,7 +20,7 @@ import {
 } from '../sql/index.js';
 import type { Matching } from './answers.js';
 import { restored } from './asides.js';
-import { conversion, typeOfColumn } from './conversion.js';
+import { converted, typeOfColumn } from './conversion.js';
 import { goneColumn, isMergedAway, keepingsOf, keptKey, keyColumns, mergedRows } from './merging.js';
 import { type ColumnPair, columnKey, type FormerColumn, type TablePair, tableKey } from './pairs.js';
 import { rowExpression } from './row-expression.js';
@@ -145,8 +145,8 @@ function baseValue(
   own: ColumnPair,
   after: Column,
 ): SqlExpression {
-  const { dialect, asides } = shaping;
-  if (own.before !== null) return conversion(dialect, own.before, after, standing(shaping, before, own.before));
+  const { asides } = shaping;
+  if (own.before !== null) return converted(shaping, own.before, after, standing(shaping, before, own.before));
   const back = restored(asides, shaping, before, after.name, null);
   if (back !== null) return back;
   if (own.movedFrom !== null) return movedValue(shaping, before, table, own.movedFrom, after);
@@ -199,7 +199,7 @@ function joinsOf(shaping: Shaping, table: Table): readonly Join[] {
 
 /** The value of a row that this one points at, or that points at this one, where the column stood. */
 function movedValue(shaping: Shaping, before: Table, table: Table, from: FormerColumn, after: Column): SqlExpression {
-  const { dialect, placed } = shaping;
+  const { placed } = shaping;
   const source = shaping.before.tables.find(({ name }) => tableKey(name) === tableKey(from.table));
   const stood = source?.columns.find(({ name }) => name.toLowerCase() === from.column.toLowerCase());
   if (source === undefined || stood === undefined) return NOTHING;
@@ -210,7 +210,7 @@ function movedValue(shaping: Shaping, before: Table, table: Table, from: FormerC
     );
     return NOTHING;
   }
-  const value = conversion(dialect, stood, after, column(FROM, shaping.named(source.name, stood.name)));
+  const value = converted(shaping, stood, after, column(FROM, shaping.named(source.name, stood.name)));
   return {
     kind: 'scalar',
     select: selectOf(tableSource(placed(source.name), FROM), { columns: [{ expression: value, as: null }], where: same }),

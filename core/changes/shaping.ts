@@ -3,6 +3,7 @@ import type { Column, Schema, Table } from '../schema/index.js';
 import type { Join, Select, SqlExpression, TableName } from '../sql/index.js';
 import type { Answers } from './answers.js';
 import type { Aside } from './aside.js';
+import type { EnumeratedTypes } from './enumerated.js';
 import type { ColumnPair, Paired, TablePair } from './pairs.js';
 
 /** A column of a table as it will be, and what fills it from a row as it was. */
@@ -40,6 +41,10 @@ export interface Shaping {
   readonly before: Schema;
   readonly after: Schema;
   readonly paired: Paired;
+  /** The enumerated types as they are and as they will be. */
+  readonly enumerated: { readonly before: EnumeratedTypes; readonly after: EnumeratedTypes };
+  /** Whether what tables stand on is there as it will be: until then a value of a type that is to come is a text. */
+  readonly isCarriedOut: boolean;
   readonly answers: Answers;
   /** What now is, as a timestamp in wire form. */
   readonly now: string;

@@ -1,6 +1,7 @@
 import { OWN_PREFIX } from '../schema/index.js';
 import type { TableName } from '../sql/index.js';
 import { writtenPlace } from './answers.js';
+import { bareTypeName, enumeratedTypes } from './enumerated.js';
 import type { Operation } from './operation.js';
 import type { Working } from './working.js';
 
@@ -41,7 +42,7 @@ export function standingMade(around: StandingAround, sql: string): Operation[] {
   return [
     define(`alter ${type.kind} ${type.name} rename to ${besideType(type.name)}`, 'a type makes place for another of its name'),
     define(sql, 'what tables stand on'),
-    ...ofNewType(around, type),
+    ...ofNewType(around, type, sql),
   ];
 }
 
@@ -62,7 +63,7 @@ function formerOf({ working, spelling }: StandingAround, sql: string): string | 
   return working.difference.prelude.gone.find((one) => spelling.dropOf(one) === dropped) ?? null;
 }
 
-function ofNewType({ working, name }: StandingAround, type: StandingType): Operation[] {
+function ofNewType({ working, name }: StandingAround, type: StandingType, sql: string): Operation[] {
   const { quote } = working.dialect;
   return working.paired.tables.flatMap(({ before, after, columns }) =>
     before === null || after === null
@@ -70,8 +71,15 @@ function ofNewType({ working, name }: StandingAround, type: StandingType): Opera
       : columns.flatMap((pair) => {
           if (pair.before === null || pair.after === null || pair.before.type !== pair.after.type) return [];
           const many = pair.before.type.endsWith('[]') ? '[]' : '';
-          if (bareType(pair.before.type.slice(0, pair.before.type.length - many.length)) !== bareType(type.name)) return [];
+          if (bareTypeName(pair.before.type.slice(0, pair.before.type.length - many.length)) !== bareTypeName(type.name))
+            return [];
           const column = quote(pair.after.name);
+          const isListed = many === '' && enumeratedTypes([sql]).size > 0;
+          // Its values may be others: they are texts until they are what they are to be.
+          if (isListed) {
+            const text = `alter column ${column} drop default, alter column ${column} type text using ${column}::text`;
+            return [retyped(after.name, `alter table ${name(after.name)} ${text}`)];
+          }
           const value = `${column}${type.kind === 'domain' ? '' : `::text${many}`}::${type.name}${many}`;
           const set = pair.after.default === null ? [] : [`alter column ${column} set default ${pair.after.default}`];
           const parts = [
@@ -79,10 +87,13 @@ function ofNewType({ working, name }: StandingAround, type: StandingType): Opera
             `alter column ${column} type ${type.name}${many} using ${value}`,
             ...set,
           ];
-          const sql = `alter table ${name(after.name)} ${parts.join(', ')}`;
-          return [{ ...define(sql, 'a column has the type as it is now'), table: writtenPlace(after.name) }];
+          return [retyped(after.name, `alter table ${name(after.name)} ${parts.join(', ')}`)];
         }),
   );
+}
+
+function retyped(table: TableName, sql: string): Operation {
+  return { ...define(sql, 'a column has the type as it is now'), table: writtenPlace(table) };
 }
 
 function define(sql: string, what: string): Operation {
@@ -91,9 +102,5 @@ function define(sql: string, what: string): Operation {
 
 /** What a type is called while another takes its name. */
 function besideType(name: string): string {
-  return `${OWN_PREFIX}was_${bareType(name)}`;
-}
-
-function bareType(name: string): string {
-  return (name.split('.').at(-1) ?? '').replaceAll('"', '').toLowerCase();
+  return `${OWN_PREFIX}was_${bareTypeName(name)}`;
 }

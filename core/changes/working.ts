@@ -1,6 +1,6 @@
 import type { Dialect } from '../dialects/index.js';
-import type { Schema, Table } from '../schema/index.js';
-import type { Select, TableName } from '../sql/index.js';
+import type { Column, Schema, Table } from '../schema/index.js';
+import type { Select, SqlExpression, TableName } from '../sql/index.js';
 import type { Aside } from './aside.js';
 import type { Difference } from './compare.js';
 import type { Operation } from './operation.js';
@@ -26,6 +26,8 @@ export interface Working {
   stated(table: Table): Table;
   /** The shapes of tables that stay, with their former rows where they stand while the plan is carried out. */
   shapes(placed: (table: TableName) => TableName): readonly TableShape[];
+  /** A value as it is written into a column. */
+  declared(column: Column, value: SqlExpression): SqlExpression;
   rows(shape: TableShape, placed: (table: TableName) => TableName): Select;
   /** The tables of rows that become one with another, by the table whose rows they are, and what fills each, one after the other. */
   merges(placed: (table: TableName) => TableName): readonly Merges[];
