@@ -3,6 +3,7 @@ import { namedKeys } from '../core/samples/index.js';
 import type { Wire } from '../core/values/index.js';
 import type { CommandLogEntry, WentAlong, WrittenCell, WrittenRow } from '../core/write/index.js';
 import { type DoOutcome, doCommands, nowOf } from '../services/index.js';
+import { actorGiven } from './actor.js';
 import { openGiven } from './place.js';
 import { printFindings, readText } from './report.js';
 
@@ -11,6 +12,7 @@ export interface DoFlags {
   readonly rehearse?: boolean;
   readonly json?: boolean;
   readonly log?: boolean;
+  readonly as?: string;
   readonly timeout: number;
 }
 
@@ -23,7 +25,9 @@ export async function doOnDatabase(file: string, given: string, options: DoFlags
     const design = readDesign(text, engine.dialect);
     const now = nowOf(design.model, await engine.wasMadeHere());
     const sampleKeys = namedKeys(design.model, nowOf(design.model, true));
-    const request = { text: commands, sampleKeys, madeHere: false, now, rehearse: options.rehearse === true };
+    const rehearse = options.rehearse === true;
+    const as = options.as === undefined ? {} : { as: actorGiven(design, options.as) };
+    const request = { text: commands, sampleKeys, madeHere: false, now, rehearse, ...as };
     const outcome = await doCommands(design, engine, request);
     if (options.json === true) process.stdout.write(`${JSON.stringify(asJson(outcome, options), null, 2)}\n`);
     else print(outcome, commands, options);

@@ -5,6 +5,7 @@ import { type ColumnUse, type FileMapping, guessUses, readUse, writeUse } from '
 import { namedKeys } from '../core/samples/index.js';
 import { type FileHead, headOf, type RowFile, UnreadableFile } from '../engines/index.js';
 import { type LinesOutcome, nowOf, putLinesIn } from '../services/index.js';
+import { actorGiven } from './actor.js';
 import { openGiven } from './place.js';
 import { readText } from './report.js';
 
@@ -20,6 +21,7 @@ export interface ImportRowsFlags {
   readonly refused?: string;
   readonly rehearse?: boolean;
   readonly json?: boolean;
+  readonly as?: string;
   readonly timeout: number;
 }
 
@@ -47,6 +49,7 @@ export async function importRows(file: string, entity: string, lines: string, op
       madeHere: false,
       now,
       rehearse: options.rehearse === true,
+      ...(options.as === undefined ? {} : { as: actorGiven(design, options.as) }),
       goodOnes: options.goodOnes === true || options.refused !== undefined,
       ...(options.refused === undefined ? {} : { refusedTo: options.refused }),
       ...(process.stderr.isTTY

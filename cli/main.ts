@@ -276,6 +276,7 @@ program
   .argument('<file>', 'a .kin text')
   .argument('<commands>', 'the commands; on one line `;` stands between them. - is standard input')
   .requiredOption('--db <database>', 'a SQLite file, or an address as postgres://user@host/name; its rows are changed')
+  .option('--as <actor>', 'on whose behalf: a row as in "Player(3)", nobody, or system, which may write all rows')
   .option('--rehearse', 'carry them out, tell what they do, and take all of it back')
   .option('--json', 'what became of each row, and what filled each value, as JSON')
   .option('--log', 'each statement, to standard error; with --json, in the JSON')
@@ -333,6 +334,7 @@ program
       .choices(['refuse', 'skip', 'update'])
       .default('refuse'),
   )
+  .option('--as <actor>', 'on whose behalf: a row as in "Player(3)", nobody, or system, which may write all rows')
   .option('--match <names...>', 'the fields and roles by which a row that is there is told; else its key, or a unique')
   .option('--good-ones', 'put the good lines in though others are refused')
   .option('--refused <file>', 'the same, and write the lines that are refused to a file, each with the reason')

@@ -1,9 +1,13 @@
 import * as v from 'valibot';
-import { Span } from './parts.js';
+import { ActorText, Span } from './parts.js';
 import { FindingMessage, LogEntry } from './runs.js';
 
 /** Commands to carry out: to stay, or to be told and taken back. */
-export const CommandsAsk = v.object({ text: v.pipe(v.string(), v.maxLength(100_000)) });
+export const CommandsAsk = v.object({
+  text: v.pipe(v.string(), v.maxLength(100_000)),
+  /** On whose behalf, as a text names them, where no line says it; left out, the system’s. */
+  as: v.optional(ActorText),
+});
 export type CommandsAsk = v.InferOutput<typeof CommandsAsk>;
 
 /** A row's fields, or what is loaded below it, as JSON has them. */
@@ -17,7 +21,11 @@ const WrittenRow = v.object({
   link: v.nullable(v.object({ role: v.string(), entity: v.string(), key: v.string() })),
   /** The values that were written, and what filled each. */
   cells: v.array(
-    v.object({ name: v.string(), by: v.picklist(['given', 'default', 'owner', 'engine', 'computed']), value: v.unknown() }),
+    v.object({
+      name: v.string(),
+      by: v.picklist(['given', 'default', 'pin', 'owner', 'engine', 'computed']),
+      value: v.unknown(),
+    }),
   ),
   before: v.nullable(Row),
   after: v.nullable(Row),

@@ -13,6 +13,9 @@ export const FilePath = v.pipe(
   v.check((written) => !written.includes('\0'), 'A path cannot hold the character U+0000.'),
 );
 
+/** Whoever is at work, as a text names them: `Player(2)`, `nobody`, `system`. */
+export const ActorText = v.pipe(v.string(), v.maxLength(10_000));
+
 const MOST_NAMES = 100_000;
 
 /** Values by any names: also by such as `constructor`, which an object has of its own. */

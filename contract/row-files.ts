@@ -1,5 +1,5 @@
 import * as v from 'valibot';
-import { Name } from './parts.js';
+import { ActorText, Name } from './parts.js';
 
 /** A line of a file, with its values in the order of the columns. */
 const FileLine = v.object({
@@ -38,6 +38,8 @@ export const LinesAsk = v.object({
   goodOnes: v.boolean(),
   /** Only the first lines, and nothing of them stays. */
   preview: v.boolean(),
+  /** On whose behalf; left out, the system’s. */
+  as: v.optional(ActorText),
 });
 export type LinesAsk = v.InferOutput<typeof LinesAsk>;
 

@@ -1,5 +1,5 @@
 import * as v from 'valibot';
-import { Name, recordOf, Span } from './parts.js';
+import { ActorText, Name, recordOf, Span } from './parts.js';
 
 const QueryText = v.pipe(v.string(), v.maxLength(100_000));
 
@@ -16,7 +16,7 @@ const RunParts = {
   /** It is counted how many rows there are beside a page. */
   total: v.optional(v.boolean()),
   /** On whose behalf, as a text says it: `Player(2)`, `nobody`; left out, the system's, which sees all rows. */
-  as: v.optional(v.pipe(v.string(), v.maxLength(10_000))),
+  as: v.optional(ActorText),
 };
 
 /** A run of a query. */

@@ -2,7 +2,7 @@ import type { DeleteGraph } from '../core/cascades/index.js';
 import type { Applied, ApplyProgress, ApplyRequest, Settling } from '../core/changes/index.js';
 import type { KeyToHold } from '../core/dialects/index.js';
 import type { PlanStep } from '../core/load/index.js';
-import type { Model, NamedCommand } from '../core/model/index.js';
+import type { ActorName, Model, NamedCommand } from '../core/model/index.js';
 import type { DialectName } from '../core/notation/index.js';
 import type { FileValue, LineFault, LinesInRequest } from '../core/row-files/index.js';
 import type { RunInput, RunName, RunResult } from '../core/runs/index.js';
@@ -56,6 +56,10 @@ export interface CommandsRequest {
   readonly inputs: CommandInputs;
   /** What it takes to keep how rows were, so that they can be put back; left out: they are not kept. */
   readonly keeps?: KeptTables;
+  /** On whose behalf commands are done of which no line says it; left out, the system’s. */
+  readonly as?: ActorName;
+  /** What the database does when rows are deleted; asked for where somebody else than the system does something. */
+  readonly graph?: DeleteGraph;
 }
 
 /** A file whose lines are rows. */

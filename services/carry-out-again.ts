@@ -15,7 +15,7 @@ export interface KeptCommands {
 }
 
 /** Lines of a file that were put in before. */
-export type KeptLines = Pick<PutLinesIn, 'mapping' | 'file' | 'goodOnes'>;
+export type KeptLines = Pick<PutLinesIn, 'mapping' | 'file' | 'goodOnes' | 'as'>;
 
 /** Why commands could not be carried out again, by their numbers; those that could are missing. */
 export type Unfit = ReadonlyMap<number, string>;

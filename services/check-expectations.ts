@@ -5,7 +5,7 @@ import { planQuery } from '../core/plan/index.js';
 import { evaluate } from '../core/samples/index.js';
 import { joinKey, type Wire } from '../core/values/index.js';
 import type { Engine } from '../engines/index.js';
-import { doCommands } from './do-commands.js';
+import { type DoOutcome, doCommands } from './do-commands.js';
 import { keyOfAnswer } from './given-parameters.js';
 import { preparedFor } from './looked-at.js';
 import { type RunAnswer, runQuery } from './run-query.js';
@@ -78,21 +78,31 @@ function heldLine({ text }: Design, line: ExpectedLine, broken: string | null): 
   return { text: text.slice(line.span.start, line.span.end), span: line.span, broken };
 }
 
-async function commanded(design: Design, of: ExpectedOf, { subject, lines }: Expectation): Promise<Tried> {
+async function commanded(design: Design, of: ExpectedOf, { subject, actor, lines }: Expectation): Promise<Tried> {
   if (subject.kind !== 'command') return { problem: 'This is no command.' };
   const { writable, sampleKeys, madeHere, now, signal } = of;
   if ('problem' in writable) return writable;
   const { span } = subject.command;
   const text = design.text.slice(span.start, span.end);
   const request = { text, sampleKeys, madeHere, now, rehearse: true, ...(signal === undefined ? {} : { signal }) };
-  const outcome = await doCommands(design, writable, request);
-  const why = outcome.ok ? '' : [...outcome.findings.map(({ message }) => message), ...outcome.problems].join(' ');
+  const outcome = await doCommands(design, writable, { ...request, as: actor });
+  const why = whyNot(outcome);
+  // What the system could not do either is refused for another reason than who asks.
+  const isAsked = actor.kind !== 'system' && !outcome.ok && lines.some(({ kind }) => kind === 'refused');
+  const bySystem = isAsked ? await doCommands(design, writable, request) : null;
+  const otherwise = bySystem === null ? '' : whyNot(bySystem);
   return {
     lines: lines.map((line) => {
       if (line.kind === 'done') return heldLine(design, line, outcome.ok ? null : `It was refused: ${why}`);
-      return heldLine(design, line, outcome.ok ? 'It was done, and not refused.' : null);
+      if (outcome.ok) return heldLine(design, line, 'It was done, and not refused.');
+      return heldLine(design, line, otherwise === '' ? null : `The system could not do it either: ${otherwise}`);
     }),
   };
+}
+
+/** Why commands were not carried out; empty where they were. */
+function whyNot(outcome: DoOutcome): string {
+  return outcome.ok ? '' : [...outcome.findings.map(({ message }) => message), ...outcome.problems].join(' ');
 }
 
 async function queried(design: Design, of: ExpectedOf, { subject, actor, lines }: Expectation): Promise<Tried> {

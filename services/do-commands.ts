@@ -1,5 +1,7 @@
 import { createHash, randomUUID } from 'node:crypto';
+import { deleteGraph } from '../core/cascades/index.js';
 import type { Design } from '../core/design/index.js';
+import type { ActorName } from '../core/model/index.js';
 import type { Finding, Span } from '../core/notation/index.js';
 import type { Wire } from '../core/values/index.js';
 import { type Carried, keptTables } from '../core/write/index.js';
@@ -19,10 +21,16 @@ export interface DoRequest {
   readonly seed?: string;
   /** Keeps how rows were, so that they can be put back: the schemas that are read for it; left out, nothing is kept. */
   readonly keeps?: { readonly schemas: readonly string[] | null };
+  /** On whose behalf they are done, where no line says it; left out, the system’s. */
+  readonly as?: ActorName;
+  /** The schemas of the database that are the tree’s; left out or null, the one that is used anyway. */
+  readonly schemas?: readonly string[] | null;
   /** Takes back whatever they do, once it has been told. */
   readonly rehearse: boolean;
   readonly signal?: AbortSignal;
 }
+
+const SYSTEM: ActorName = { kind: 'system' };
 
 /** What came of commands; or why none of them was carried out: findings have places in their text, problems have none. */
 export type DoOutcome =
@@ -48,21 +56,33 @@ export async function doCommands(design: Design, engine: Engine, request: DoRequ
   const { commands, findings } = design.commandsOf(request.text);
   if (commands === null) return { ok: false, findings, problems: [], log: [], spans: [], reached: 0 };
   const spans = commands.map(({ span }) => span);
-  const { sampleKeys, madeHere, now, rehearse, seed, signal } = request;
-  const looked = request.keeps === undefined ? null : await engine.introspect(request.keeps.schemas);
+  const { sampleKeys, madeHere, now, rehearse, seed, signal, as = SYSTEM } = request;
+  const isWalled = commands.some((command) => (command.as ?? as).kind !== 'system');
+  const needsSchema = request.keeps !== undefined || (isWalled && commands.some(({ command }) => command.kind === 'delete'));
+  const schemas = request.keeps === undefined ? request.schemas : request.keeps.schemas;
+  const looked = needsSchema ? await engine.introspect(schemas) : null;
   if (looked?.ok === false) return { ok: false, findings, problems: [looked.problem.message], log: [], spans, reached: 0 };
   const asked = {
     model: design.model,
     commands,
     inputs: { now, sampleKeys, madeHere, uuidStem: uuidStem(seed), keep: !rehearse },
-    ...(looked === null ? {} : { keeps: keptTables(design.model, design.dialect, looked.value.schema) }),
+    as,
+    ...(looked === null || request.keeps === undefined
+      ? {}
+      : { keeps: keptTables(design.model, design.dialect, looked.value.schema) }),
+    ...(looked === null || !isWalled ? {} : { graph: deleteGraph(design.model, design.dialect, looked.value.schema) }),
   };
   const done = await engine.carryOut(asked, { patient: true, ...(signal === undefined ? {} : { signal }) });
   if (!done.ok) return { ok: false, findings, problems: [done.problem.message], log: [], spans, reached: 0 };
   const { refusal, log } = done.value;
   if (refusal === null) return { ok: true, carried: done.value, findings, spans };
   const command = commands[refusal.line];
-  const message = await refusedFor(design, engine, { ...request, refusal, command: command?.command ?? null });
+  const message = await refusedFor(design, engine, {
+    ...request,
+    refusal,
+    command: command?.command ?? null,
+    as: command?.as ?? as,
+  });
   const place = commands.length > 1 ? `Line ${refusal.line + 1}: ` : '';
   return { ok: false, findings, problems: [`${place}${message} Nothing was written.`], log, spans, reached: refusal.line + 1 };
 }

@@ -4,6 +4,7 @@ import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import Papa from 'papaparse';
 import type { Design } from '../core/design/index.js';
+import type { ActorName } from '../core/model/index.js';
 import { type FileMapping, type LineFault, problemsOf } from '../core/row-files/index.js';
 import type { Wire } from '../core/values/index.js';
 import { keptTables } from '../core/write/index.js';
@@ -30,6 +31,8 @@ export interface PutLinesIn {
   readonly goodOnes: boolean;
   /** Where refused lines are written to, in the form of the file, each with the reason; left out: nowhere. */
   readonly refusedTo?: string;
+  /** On whose behalf; left out, the system’s. */
+  readonly as?: ActorName;
   /** So many lines are read at most; left out: all. */
   readonly most?: number;
   readonly signal?: AbortSignal;
@@ -68,6 +71,7 @@ export async function putLinesIn(design: Design, engine: Engine, request: PutLin
         goodOnes,
         refusedTo: raw,
         most,
+        as: request.as ?? { kind: 'system' },
       },
       {
         ...(request.signal === undefined ? {} : { signal: request.signal }),
@@ -91,10 +95,10 @@ export async function putLinesIn(design: Design, engine: Engine, request: PutLin
 async function whyRefused(
   design: Design,
   engine: Engine,
-  { sampleKeys, madeHere }: PutLinesIn,
+  { sampleKeys, madeHere, as = { kind: 'system' } }: PutLinesIn,
   why: LineFault['why'],
 ): Promise<string> {
-  return refusedFor(design, engine, { refusal: { line: 0, why }, command: null, sampleKeys, madeHere });
+  return refusedFor(design, engine, { refusal: { line: 0, why }, command: null, sampleKeys, madeHere, as });
 }
 
 /** Writes the lines that were refused in the form of their file, so that it can be mended and brought in again. */

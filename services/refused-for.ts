@@ -1,17 +1,28 @@
 import type { Design } from '../core/design/index.js';
-import { type Command, type Entity, type Expression, entityOf, holdingsOf, queryOf } from '../core/model/index.js';
+import {
+  type ActorName,
+  type Command,
+  type Entity,
+  type Expression,
+  entityOf,
+  holdingsOf,
+  queryOf,
+} from '../core/model/index.js';
 import { planQuery } from '../core/plan/index.js';
 import type { Table } from '../core/schema/index.js';
 import type { ValueType, Wire } from '../core/values/index.js';
 import type { BrokenConstraint, CommandRefusal, RefusedFor, WrittenCell } from '../core/write/index.js';
 import type { Engine } from '../engines/index.js';
 import { preparedFor } from './looked-at.js';
+import { actorAt } from './working-as.js';
 
 interface Refused {
   readonly refusal: CommandRefusal;
   readonly command: Command | null;
   readonly sampleKeys: Readonly<Record<string, Wire>>;
   readonly madeHere: boolean;
+  /** On whose behalf: of rows that are hidden from them nothing is told. */
+  readonly as: ActorName;
 }
 
 /** Why commands were refused, in the words of the design: its message, or the constraint, the value, and the row in the way. */
@@ -33,7 +44,7 @@ export function wordsFor(
     case 'words':
       return why.message;
     case 'rule':
-      return `${ended(why.message ?? `${why.entity}(${String(why.key)}) breaks the rule ${why.rule}`)} What keeps it: ${why.entity}, rule ${why.rule}.`;
+      return `${ended(why.message ?? `${why.key === null ? `A row of ${why.entity}` : `${why.entity}(${String(why.key)})`} breaks the rule ${why.rule}`)} What keeps it: ${why.entity}, rule ${why.rule}.`;
     case 'constraint':
       return constraintBroken(design, why, command, other);
   }
@@ -102,7 +113,7 @@ function pointsNowhere({ cells }: Broken): string {
 async function rowInTheWay(
   design: Design,
   engine: Engine,
-  { sampleKeys, madeHere }: Refused,
+  { sampleKeys, madeHere, as }: Refused,
   { table, cells }: Broken,
   columns: readonly string[],
 ): Promise<string | null> {
@@ -111,7 +122,10 @@ async function rowInTheWay(
   const where = columns.map((column) => conditionOn(entity, column, cells));
   if (where.includes(null)) return null;
   const query = queryOf(entity.name, { where: where.flatMap((one) => one ?? []) });
-  const ready = preparedFor({ design, sampleKeys, madeHere }, planQuery(design.model, query, { titled: true }));
+  const looked = { design, engine, sampleKeys, madeHere };
+  const actor = await actorAt(looked, as, query);
+  if (!actor.ok) return null;
+  const ready = preparedFor({ ...looked, actor: actor.value }, planQuery(design.model, query, { titled: true }));
   if (!ready.ok) return null;
   const read = await engine.run('load', { prepared: ready.prepared, rowLimit: 1, explained: 'not' });
   if (!read.ok) return null;

@@ -153,7 +153,7 @@ function byRelation(roles: readonly HeldRole[]): ReadonlyMap<string, readonly He
 }
 
 function line(command: NamedCommand['command']): NamedCommand {
-  return { name: null, command, span: NOWHERE };
+  return { name: null, as: null, command, span: NOWHERE };
 }
 
 function valued(value: Wire, type: Expression['type']): Expression {

@@ -1,7 +1,8 @@
-import type { Expr, Name, Path } from '../notation/index.js';
+import type { Expr, Name, Path, Span } from '../notation/index.js';
+import type { ActorName } from './actors.js';
 import type { CommandRows } from './command.js';
 import { type Context, memberOf } from './context.js';
-import { type EntityDraft, findEntity, notBuilt, type Resolution, unknownMember, wrong } from './draft.js';
+import { type EntityDraft, findEntity, type Resolution, unknownMember, wrong } from './draft.js';
 import type { Expression, Role } from './expression.js';
 import { reading, resolveCondition, resolveExpression } from './expressions.js';
 import { isOfOne } from './found-rows.js';
@@ -18,11 +19,24 @@ export interface Commands {
   readonly label: string;
   /** The query for all rows of each entity, which all commands that name a row of it by its key have in common. */
   readonly whole: Map<string, Query>;
+  /** On whose behalf the lines are that come next; null where nobody has said so. */
+  actor: ActorName | null;
 }
 
 /** Where the expressions of commands stand: they see the names of an entity, where a row of it is at hand. */
 export function contextOf({ resolution, label }: Commands, entity: EntityDraft | null): Context {
-  return { resolution, reading, entity, pivot: null, parameters: new Map(), query: null, label, reach: 'all', resolving: [] };
+  return {
+    resolution,
+    reading,
+    entity,
+    pivot: null,
+    parameters: new Map(),
+    query: null,
+    label,
+    reach: 'all',
+    me: 'bound',
+    resolving: [],
+  };
 }
 
 /** The one role that a name leads over. */
@@ -61,11 +75,12 @@ function leadingUp(entity: EntityDraft, name: string): EntityDraft | null {
 /** The rows that a path of the text means. */
 export function resolveRows(commands: Commands, path: Path): CommandRows | null {
   const { resolution, label, named } = commands;
-  if (path.root.kind === 'me') return notBuilt(resolution, path.root.span, 'rows that belong to whoever asks');
-  if (path.root.kind !== 'row')
+  const root = path.root.kind === 'me' ? meAsRow(commands, path.root.span) : path.root;
+  if (root === null) return null;
+  if (root.kind !== 'row')
     return wrong(resolution, 'command-target', path.span, `${label}: say which rows, as in “Player(3)” or “Loan[overdue]”.`);
-  const { root } = path;
-  const entity = findEntity(resolution, root.entity, label);
+  const entity =
+    path.root.kind === 'me' ? (resolution.entities.get(root.entity.text) ?? null) : findEntity(resolution, root.entity, label);
   if (entity === null) return null;
   const member = path.steps.findIndex((step) => step.kind === 'member');
   const filters = member === -1 ? path.steps : path.steps.slice(0, member);
@@ -83,9 +98,10 @@ export function resolveRows(commands: Commands, path: Path): CommandRows | null 
     );
   let namedRow: Expression | null = null;
   if (root.key !== null) {
+    const whole = path.root.kind === 'me' ? path.root : root;
     const row = resolveExpression(contextOf(commands, null), {
       kind: 'path',
-      path: { root, steps: [], span: root.span },
+      path: { root: whole, steps: [], span: root.span },
       span: root.span,
     });
     if (row === null) return null;
@@ -118,6 +134,18 @@ export function resolveRows(commands: Commands, path: Path): CommandRows | null 
     one: one || where.some((condition) => isOfOne(entity, condition) && walked.length === 0),
     span: path.span,
   };
+}
+
+/** Whoever is at work, as a row that a text names. */
+function meAsRow({ resolution, label }: Commands, span: Span): Extract<Path['root'], { kind: 'row' }> | null {
+  const { actor } = resolution;
+  if (actor !== null) return { kind: 'row', entity: { text: actor, span }, key: [], span };
+  return wrong(
+    resolution,
+    'no-actor',
+    span,
+    `${label}: nobody says who “me” is. Name the entity of whoever is at work in the tree’s head, as in “actor Player”.`,
+  );
 }
 
 function wholeOf({ whole }: Commands, { name }: EntityDraft): Query {

@@ -1,4 +1,5 @@
 import type { Span } from '../notation/index.js';
+import type { ActorName } from './actors.js';
 import type { Expression, Role } from './expression.js';
 import type { Field, Query } from './model.js';
 
@@ -65,6 +66,8 @@ export type Command =
 /** A command where it stands, with the name that it gives to its row. */
 export interface NamedCommand {
   readonly name: string | null;
+  /** On whose behalf it is done, as a line before it says; null where none does. */
+  readonly as: ActorName | null;
   readonly command: Command;
   readonly span: Span;
 }

@@ -1,9 +1,10 @@
 import { type CommandLine, type CommandSyntax, type Expr, type Path, parseCommands } from '../notation/index.js';
+import { resolveActor } from './actors.js';
 import type { Command, NamedCommand, Through, WrittenValue } from './command.js';
 import { type Commands, contextOf, leadingTo, resolveRows, roleOf } from './command-rows.js';
 import { fieldValue, newRow, valuesOf, writtenValue } from './command-values.js';
 import { memberOf } from './context.js';
-import { type EntityDraft, findEntity, notBuilt, type Resolution, unknownName, wrong } from './draft.js';
+import { type EntityDraft, findEntity, type Resolution, unknownName, wrong } from './draft.js';
 import { type Expression, type Role, someExpression } from './expression.js';
 import { resolveCondition } from './expressions.js';
 import { isOfOne } from './found-rows.js';
@@ -16,9 +17,9 @@ export function resolveCommands(resolution: Resolution, text: string): readonly 
   resolution.findings.push(...findings);
   // What cannot be read is not told of a second time for what it does not say.
   if (findings.some(({ weight }) => weight === 'error')) return null;
-  const commands: Commands = { resolution, named: new Map(), label: 'the command', whole: new Map() };
+  const commands: Commands = { resolution, named: new Map(), label: 'the command', whole: new Map(), actor: null };
   const resolved = lines.map((line) => resolveLine(commands, line));
-  if (lines.length === 0)
+  if (lines.every(({ kind }) => kind === 'as'))
     wrong(resolution, 'no-command', { start: 0, end: text.length }, 'There is no command, as in “create Player with name …”.');
   const failed = resolution.findings.some(
     ({ weight, code }) => weight === 'error' || code === 'not-built-yet' || code === 'left-out',
@@ -28,7 +29,10 @@ export function resolveCommands(resolution: Resolution, text: string): readonly 
 
 function resolveLine(commands: Commands, line: CommandLine): NamedCommand | null {
   const { resolution, named } = commands;
-  if (line.kind === 'as') return notBuilt(resolution, line.span, 'what is done on behalf of somebody');
+  if (line.kind === 'as') {
+    commands.actor = resolveActor(resolution, line.actor, commands.label);
+    return null;
+  }
   const command = resolveCommand(commands, line.command);
   const { name } = line;
   if (name !== null && named.has(name.text))
@@ -38,7 +42,7 @@ function resolveLine(commands: Commands, line: CommandLine): NamedCommand | null
     wrong(resolution, 'no-one-row', name.span, `${name.text} would name a row, and this command makes and finds none.`);
   // A name stands for a row also where its line is wrong, so that what follows is not told for it.
   if (name !== null) named.set(name.text, entity ?? '');
-  return command === null ? null : { name: name?.text ?? null, command, span: line.span };
+  return command === null ? null : { name: name?.text ?? null, as: commands.actor, command, span: line.span };
 }
 
 /** The entity of the row that a command's name stands for; null for a command that has no one row. */

@@ -22,8 +22,6 @@ export function resolveExpectations(
     const subject = subjectOf(resolution, queries, syntax);
     const label = 'the expectation';
     const actor = syntax.actor === null ? SYSTEM : resolveActor(resolution, syntax.actor, label);
-    if (subject?.kind === 'command' && syntax.actor !== null && syntax.actor.kind !== 'system')
-      notBuilt(resolution, syntax.actor.span, 'what is expected of a command on behalf of somebody');
     if (subject === null || actor === null) return [];
     const lines = syntax.lines.flatMap((line) => lineOf(resolution, subject, line) ?? []);
     if (lines.length === 0 && syntax.lines.every(({ kind }) => kind === 'note'))
@@ -49,10 +47,10 @@ function subjectOf(
   { subject }: ExpectSyntax,
 ): Expectation['subject'] | null {
   const label = 'the expectation';
-  const commands = { resolution, named: new Map<string, string>(), label, whole: new Map<string, Query>() };
+  const commands = { resolution, named: new Map<string, string>(), label, whole: new Map<string, Query>(), actor: null };
   if (subject.kind === 'command') {
     const command = resolveCommand(commands, subject.command);
-    return command === null ? null : { kind: 'command', command: { name: null, command, span: subject.command.span } };
+    return command === null ? null : { kind: 'command', command: { name: null, as: null, command, span: subject.command.span } };
   }
   const { name, args } = subject;
   const query = queries.get(name.text);

@@ -1,4 +1,5 @@
 /** Syntax → Model: names resolved, conventions filled in and marked, every part with its place in the text. */
+
 export type { ActorName } from './actors.js';
 export type { Command, CommandRows, NamedCommand, NewRow, Through, WrittenValue } from './command.js';
 export { isDeclared } from './declared.js';
@@ -32,6 +33,7 @@ export {
   someExpression,
   type Way,
 } from './expression.js';
+export { expressionsOfCommand, expressionsOfQuery } from './expressions-of.js';
 export { written } from './groups.js';
 export { nameInList } from './lists.js';
 export * from './model.js';

@@ -375,6 +375,17 @@ export interface WallLine {
   readonly holds: Expression;
 }
 
+/** A value that a wall fills into a row: a field of it, or the row behind a to-one role. */
+export interface Pin {
+  readonly member:
+    | { readonly kind: 'field'; readonly field: Field }
+    /** One of the branches, where the role leads to several entities. */
+    | { readonly kind: 'role'; readonly role: Role };
+  /** What it is filled with: over the actor's own row. */
+  readonly value: Expression;
+  readonly span: Span;
+}
+
 /** A scope that always stands: it keeps rows from whoever is at work, unless something frees them from it. */
 export interface Wall {
   readonly name: string;
@@ -384,6 +395,8 @@ export interface Wall {
   readonly writes: boolean;
   /** What holds for the rows of each entity that may be reached, all of it: lines for a mixin, a base or a kind among them. */
   readonly conditions: ReadonlyMap<string, readonly WallLine[]>;
+  /** What is filled into new rows of each entity, and what nobody may give another value. */
+  readonly pins: ReadonlyMap<string, readonly Pin[]>;
   /** Conditions on the actor, over the actor's own row, of which any frees from this wall. */
   readonly unless: readonly Expression[];
   readonly note: string | null;

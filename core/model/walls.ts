@@ -1,9 +1,10 @@
 import type { Expr, Span, WallSyntax } from '../notation/index.js';
 import type { Context } from './context.js';
-import { type EntityDraft, findEntity, notBuilt, type Resolution, scopeOwners, wrong } from './draft.js';
+import { type EntityDraft, findEntity, type Resolution, scopeOwners, wrong } from './draft.js';
 import { type Expression, someExpression } from './expression.js';
 import { reading } from './expressions.js';
 import type { Wall, WallLine } from './model.js';
+import { resolvePins } from './pins.js';
 import { refer } from './references.js';
 
 type Line<Kind extends WallSyntax['lines'][number]['kind']> = Extract<WallSyntax['lines'][number], { readonly kind: Kind }>;
@@ -22,7 +23,6 @@ export function resolveWalls(resolution: Resolution, syntaxes: readonly WallSynt
 function resolveWall(resolution: Resolution, syntax: WallSyntax): Wall {
   const { name, on, span, head } = syntax;
   const label = `wall ${name.text}`;
-  if (on !== 'read') notBuilt(resolution, head, `what ${label} keeps from being written`);
   const lines = syntax.lines.filter((line): line is Line<'where'> => line.kind === 'where');
   const owners = new Set(lines.flatMap((line) => (isOwner(resolution, line, label) ? [line.entity.text] : [])));
   const conditions = new Map<string, readonly WallLine[]>();
@@ -45,6 +45,7 @@ function resolveWall(resolution: Resolution, syntax: WallSyntax): Wall {
     reads: on !== 'write',
     writes: on !== 'read',
     conditions,
+    pins: resolvePins(resolution, syntax, label),
     unless: unless.flatMap(({ condition }) => freeing(resolution, condition, label) ?? []),
     note: syntax.lines.find((line): line is Line<'note'> => line.kind === 'note')?.text.value ?? null,
     span,

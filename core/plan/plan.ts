@@ -119,24 +119,3 @@ export interface QueryPlan {
   readonly lifts: readonly string[];
   readonly parameters: readonly Parameter[];
 }
-
-/** A row that a command writes, and what it writes into each field. */
-export interface Write {
-  readonly kind: 'insert' | 'update' | 'delete' | 'link' | 'unlink';
-  /** The rows that are written, or beside which new ones are put. */
-  readonly access: Access;
-  readonly values: readonly PlannedColumn[];
-}
-
-/** A value that a wall pins in what an actor writes. */
-export interface Pin {
-  readonly access: Access;
-  readonly column: PlannedColumn;
-}
-
-/** A command as accesses: what is read to carry it out, what is written, and what is pinned in it. */
-export interface CommandPlan {
-  readonly reads: readonly QueryPlan[];
-  readonly writes: readonly Write[];
-  readonly pins: readonly Pin[];
-}

@@ -1,7 +1,9 @@
 import type { Dialect } from '../dialects/index.js';
-import { type Entity, type Expression, entityOf, type Model, queryOf } from '../model/index.js';
+import { type ActorName, type Entity, type Expression, entityOf, type Model, queryOf } from '../model/index.js';
 import type { Wire } from '../values/index.js';
+import { SYSTEM } from '../walls/index.js';
 import {
+  type Cell,
   type CommandInputs,
   type CommandWork,
   Doing,
@@ -10,8 +12,11 @@ import {
   guarded,
   Journal,
   type KeptTables,
+  keepInReach,
+  keepPins,
   keyIn,
   kindIn,
+  oneInReach,
   Refused,
   type RefusedFor,
   type RowAt,
@@ -64,6 +69,8 @@ export interface LinesInRequest {
   readonly inputs: CommandInputs;
   /** What it takes to keep how rows were, so that they can be put back; null: they are not kept. */
   readonly keeps: KeptTables | null;
+  /** On whose behalf they are put in. */
+  readonly as: ActorName;
 }
 
 /** A line that could be read, and what is to be done with it. */
@@ -101,9 +108,11 @@ export class LinesIn {
   private readonly kindAt: number;
   private readonly rules: boolean;
   private readonly others: RulesOfOthers;
+  private readonly as: ActorName;
   private begun = false;
 
-  constructor(dialect: Dialect, { model, mapping, inputs, keeps }: LinesInRequest) {
+  constructor(dialect: Dialect, { model, mapping, inputs, keeps, as }: LinesInRequest) {
+    this.as = as;
     const journal = keeps === null ? null : new Journal(dialect, keeps);
     this.doing = new Doing(dialect, model, inputs, journal, NO_STATEMENTS);
     this.mapping = mapping;
@@ -128,7 +137,10 @@ export class LinesIn {
 
   /** Puts lines in, and tells what became of each, in their order. */
   *take(lines: readonly FileLine[]): CommandWork<readonly LineOutcome[]> {
-    if (!this.begun) yield* this.others.look();
+    if (!this.begun) {
+      yield* this.doing.workAs(this.as, []);
+      yield* this.others.look();
+    }
     this.begun = true;
     const outcomes: LineOutcome[] = [];
     let from = 0;
@@ -385,8 +397,14 @@ export class LinesIn {
     if (filling.told.length === 0) return { kind: 'updated', row: there };
     fillChanged(this.doing, filling);
     const cells = Array.from(filling.cells.values());
-    const done = yield* guarded(updateRows(this.doing, there.entity, [there.key], cells, filling.told), () => null);
+    const done = yield* guarded(this.changed(there, filling, cells), () => null);
     return done === null ? { kind: 'updated', row: there } : refusedFor(done.refused);
+  }
+
+  private *changed(there: RowAt, { cells: byColumn, told }: Filling, cells: readonly Cell[]): CommandWork<void> {
+    keepPins(this.doing, there.entity, byColumn);
+    yield* updateRows(this.doing, yield* oneInReach(this.doing, there, 'Updating'), cells, told);
+    yield* keepInReach(this.doing);
   }
 
   /** The rules that rows of these lines break, by the places of the lines. */
@@ -411,6 +429,7 @@ export class LinesIn {
           entity,
           Array.from(rows.values(), ({ key }) => key),
           { where },
+          { as: SYSTEM },
         );
         for (const row of found.values()) {
           const key = keyIn(model, entity, row);

@@ -36,8 +36,9 @@ export function evaluate(
       return expression.hops.length === 0 ? value(expression.expression) : beyond(expression);
     case 'pivot field':
       return lookup(expression.field);
-    case 'parameter':
     case 'me':
+      return beyond(expression);
+    case 'parameter':
     case 'sample row':
     case 'interval':
       return undefined;

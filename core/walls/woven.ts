@@ -57,14 +57,15 @@ const made = new WeakMap<QueryPlan, Map<string, Woven>>();
  * of it can be kept too.
  *
  * @param actor `'system'` sees all rows
+ * @param wanted what its rows are wanted for
  */
-export function weave(plan: QueryPlan, actor: Actor): Woven {
-  const name = actor === SYSTEM ? SYSTEM : nameOf(actor);
+export function weave(plan: QueryPlan, actor: Actor, wanted: WovenFor = 'read'): Woven {
+  const name = actor === SYSTEM ? SYSTEM : nameOf(actor, wanted);
   const known = made.get(plan) ?? new Map<string, Woven>();
   made.set(plan, known);
   const before = known.get(name);
   if (before !== undefined) return before;
-  const woven = makeWoven(plan, actor === SYSTEM ? null : new Weaving(plan, actor).done());
+  const woven = makeWoven(plan, actor === SYSTEM ? null : new Weaving(plan, actor, wanted).done());
   known.set(name, woven);
   return woven;
 }
@@ -79,9 +80,12 @@ export function weaveOf(woven: Woven): Weave | null {
   return readWoven(woven).weave;
 }
 
+/** *write*: the rows of a plan's own are to be written, and those that must not be are none of them. */
+export type WovenFor = 'read' | 'write';
+
 /** What tells one actor's walls from another's: the values of the actor are bound later. */
-function nameOf({ walls, me }: Walled): string {
-  return JSON.stringify([me === null, ...walls.map(({ name }) => name)]);
+function nameOf({ walls, me }: Walled, wanted: WovenFor): string {
+  return JSON.stringify([wanted, me === null, ...walls.map(({ name }) => name)]);
 }
 
 const NONE: readonly PlannedExpression[] = [];
@@ -98,6 +102,7 @@ class Weaving {
   constructor(
     private readonly plan: QueryPlan,
     { model, walls, me }: Walled,
+    private readonly wanted: WovenFor,
   ) {
     const accesses = accessesOf(plan);
     this.isNobody = me === null;
@@ -117,7 +122,8 @@ class Weaving {
   private lay(access: Access): void {
     if (this.walls.has(access.id)) return;
     const { entity } = access;
-    const asked = entity === null || !readsAnew(access) ? [] : this.asked(entity);
+    const isWritten = this.wanted === 'write' && access === this.plan.root;
+    const asked = entity === null || !readsAnew(access) ? [] : this.asked(entity, isWritten);
     // Hops of a wall are walked past all walls, and never shared with those of the plan.
     const row: Draft = { ...access, conditions: [], hops: [] };
     const conditions = asked.length === 0 ? NONE : asked.map((line) => planned(this.planning, row, this.condition(line)));
@@ -131,8 +137,8 @@ class Weaving {
     this.walls.set(access.id, NONE);
   }
 
-  private asked(entity: string): readonly WallLine[] {
-    return this.standing.flatMap(({ conditions }) => conditions.get(entity) ?? []);
+  private asked(entity: string, isWritten = false): readonly WallLine[] {
+    return this.standing.flatMap(({ reads, conditions }) => (reads || isWritten ? (conditions.get(entity) ?? []) : []));
   }
 
   /** What a line asks of each row. One that asks for a value of nobody lets nothing through; that of a kind lets all others. */

@@ -1,15 +1,21 @@
+import type { DeleteGraph } from '../cascades/index.js';
 import type { Dialect } from '../dialects/index.js';
 import type { AnswerRow } from '../load/index.js';
-import { type Command, loadOf, type Model, type NamedCommand, queryOf } from '../model/index.js';
+import { type ActorName, type Command, loadOf, type Model, type NamedCommand, queryOf } from '../model/index.js';
 import type { Wire } from '../values/index.js';
+import { SYSTEM } from '../walls/index.js';
 import { alongWith, countIn, reachedFrom } from './along.js';
+import { Behalf } from './behalf.js';
+import { refuseReachingBehind } from './behind-walls.js';
 import { computedFor } from './computed.js';
-import { type CommandInputs, Doing, Refused, refuse } from './doing.js';
+import { type CommandInputs, Doing, noSuchRow, Refused, refuse } from './doing.js';
 import { Filling, fillChanged, fillGiven, rulesOf } from './fill.js';
 import { type FoundRow, findOne, findRows } from './find-rows.js';
 import { Journal, type KeptTables } from './journal.js';
 import { linkRow, unlinkRow } from './link.js';
 import { makeRow } from './make-row.js';
+import { keepPins } from './pins.js';
+import { inReach, keepInReach, keysOf, noteWritten } from './reach.js';
 import { keyIn, kindIn, type RowAt } from './row-at.js';
 import { RulesOfOthers, touchesOf } from './rules-of-others.js';
 import type { CommandWork } from './steps.js';
@@ -30,30 +36,39 @@ export function* carryOut(
     commands,
     inputs,
     keeps = null,
+    as = { kind: 'system' },
+    graph = null,
   }: {
     readonly model: Model;
     readonly commands: readonly NamedCommand[];
     readonly inputs: CommandInputs;
     /** What it takes to keep how rows were, so that they can be put back; left out: they are not kept. */
     readonly keeps?: KeptTables | null;
+    /** On whose behalf commands are done of which no line says it; left out, the system’s. */
+    readonly as?: ActorName;
+    /** What the database does when rows are deleted; not asked for where the system does all. */
+    readonly graph?: DeleteGraph | null;
   },
 ): CommandWork<Carried> {
   const journal = keeps === null ? null : new Journal(dialect, keeps);
   const doing = new Doing(dialect, model, inputs, journal);
+  const behalf = new Behalf(doing, commands, as);
   const lines: CarriedLine[] = [];
   const deleted = commands.flatMap(({ command }) => (command.kind === 'delete' ? [command.rows.entity] : []));
   const watched = reachedFrom(model, deleted);
   try {
-    yield* doing.ahead.look(doing, commands);
+    // What is found ahead is found past all walls.
+    if (behalf.isSystem) yield* doing.ahead.look(doing, commands);
     const others = new RulesOfOthers(doing, touchesOf(commands));
     yield* others.look();
     const before = yield* countIn(doing, watched);
-    for (const line of commands.keys()) yield* carryOutLine(doing, commands, line, lines);
+    for (const line of commands.keys()) yield* carryOutLine({ doing, behalf, graph, commands, lines }, line);
+    yield* keepInReach(doing);
     yield* keepRules(doing, lines);
     yield* others.keep();
     const along = alongWith(doing, watched, before, yield* countIn(doing, watched));
     const undo = journal === null ? null : yield* journal.finish();
-    return { lines: yield* withRowsAfter(doing, lines), along, log: doing.log, undo, refusal: null };
+    return { lines: yield* withRowsAfter(doing, behalf, lines), along, log: doing.log, undo, refusal: null };
   } catch (error) {
     if (!(error instanceof Refused)) throw error;
     return { lines: [], along: [], log: doing.log, undo: null, refusal: { line: doing.line, why: error.why } };
@@ -65,28 +80,29 @@ export function* carryOut(
  * behind it is carried out after that: of two rows that have to point at each other, one key alone may be looked at in the end.
  */
 function* carryOutLine(
-  doing: Doing,
-  commands: readonly NamedCommand[],
+  all: AllCommands,
   line: number,
-  lines: CarriedLine[],
   /** The lines that wait for this one. */
   waiting: readonly number[] = [],
 ): CommandWork<void> {
+  const { doing, behalf, graph, commands, lines } = all;
   const named = commands[line];
   if (named === undefined || lines[line] !== undefined) return;
   const { name, command } = named;
   doing.line = line;
+  yield* behalf.takeUp(line);
   const before = doing.changes;
   let rows: readonly WrittenRow[];
   try {
-    rows = yield* carryOutOne(doing, command);
+    rows = yield* carryOutOne(doing, command, graph);
   } catch (error) {
     const toCome = doing.ahead.linesToCome(command, line).filter((one) => !waiting.includes(one));
     const byKey = error instanceof Refused && error.why.kind === 'constraint' && error.why.broken.kind === 'key';
     if (!byKey || toCome.length === 0 || doing.changes > before) throw error;
-    for (const one of toCome) yield* carryOutLine(doing, commands, one, lines, [...waiting, line]);
+    for (const one of toCome) yield* carryOutLine(all, one, [...waiting, line]);
     doing.line = line;
-    rows = yield* carryOutOne(doing, command);
+    yield* behalf.takeUp(line);
+    rows = yield* carryOutOne(doing, command, graph);
   }
   const [first] = rows;
   if (name !== null && first !== undefined) doing.name(name, first);
@@ -94,7 +110,7 @@ function* carryOutLine(
   doing.ahead.noteDone(line);
 }
 
-function* carryOutOne(doing: Doing, command: Command): CommandWork<readonly WrittenRow[]> {
+function* carryOutOne(doing: Doing, command: Command, graph: DeleteGraph | null): CommandWork<readonly WrittenRow[]> {
   switch (command.kind) {
     case 'create':
       return yield* makeRow(doing, command.row, command.through);
@@ -102,8 +118,8 @@ function* carryOutOne(doing: Doing, command: Command): CommandWork<readonly Writ
     case 'create or update':
       return yield* findOrMake(doing, command);
     case 'update': {
-      const rows = yield* findRows(doing, command.rows);
-      if (rows.length === 0 && command.rows.one) yield* findOne(doing, command.rows, 'Updating');
+      const rows = yield* rowsInReach(doing, yield* findRows(doing, command.rows));
+      if (rows.length === 0 && command.rows.one) refuse(noSuchRow('Updating', command.rows.entity));
       return yield* update(doing, command.rows.entity, rows, command.values);
     }
     case 'link':
@@ -123,17 +139,47 @@ function* carryOutOne(doing: Doing, command: Command): CommandWork<readonly Writ
       return done;
     }
     case 'delete': {
-      const rows = yield* findRows(doing, command.rows);
-      if (rows.length === 0 && command.rows.one) yield* findOne(doing, command.rows, 'Deleting');
+      const rows = yield* rowsInReach(doing, yield* findRows(doing, command.rows));
+      if (rows.length === 0 && command.rows.one) refuse(noSuchRow('Deleting', command.rows.entity));
+      const emptied = yield* refuseReachingBehind(doing, graph, rows);
       for (const [entity, own] of byEntity(rows))
         yield* deleteRows(
           doing,
-          entity,
-          own.map(({ key }) => key),
+          yield* inReach(
+            doing,
+            entity,
+            own.map(({ key }) => key),
+          ),
         );
+      for (const row of emptied) noteWritten(doing, row);
       return rows.map((row) => changed('deleted', row, []));
     }
   }
+}
+
+/** What it takes to carry commands out. */
+interface AllCommands {
+  readonly doing: Doing;
+  readonly behalf: Behalf;
+  readonly graph: DeleteGraph | null;
+  readonly commands: readonly NamedCommand[];
+  /** What came of those that are done. */
+  readonly lines: CarriedLine[];
+}
+
+/** The rows among some that whoever is at work may write, in their order. */
+function* rowsInReach(doing: Doing, rows: readonly FoundRow[]): CommandWork<readonly FoundRow[]> {
+  if (doing.actor === SYSTEM) return rows;
+  const there = new Set<string>();
+  for (const [entity, own] of byEntity(rows)) {
+    const reached = yield* inReach(
+      doing,
+      entity,
+      own.map(({ key }) => key),
+    );
+    for (const key of keysOf(reached)) there.add(`${entity} ${String(key)}`);
+  }
+  return rows.filter(({ entity, key }) => there.has(`${entity} ${String(key)}`));
 }
 
 function changed(change: RowChange, { entity, key, row }: FoundRow, cells: readonly WrittenCell[]): WrittenRow {
@@ -157,6 +203,7 @@ function* update(
     const filling = known ?? new Filling(row.entity);
     if (known === undefined) {
       yield* fillGiven(doing, filling, values, computed.get(String(row.key)) ?? null);
+      keepPins(doing, row.entity, filling.cells);
       if (filling.told.length > 0) fillChanged(doing, filling);
       filled.set(row.entity, filling);
     }
@@ -167,7 +214,7 @@ function* update(
     done.push(changed('updated', row, filling.told));
   }
   for (const { entity, filling, keys } of together.values())
-    yield* updateRows(doing, entity, keys, Array.from(filling.cells.values()), filling.told);
+    yield* updateRows(doing, yield* inReach(doing, entity, keys), Array.from(filling.cells.values()), filling.told);
   return done;
 }
 
@@ -197,7 +244,9 @@ function* foundOrUpdated(doing: Doing, command: FindOrMake, found: FoundRow): Co
   if (command.kind === 'find or create') return [changed('found', found, [])];
   // What is set once was set when the row was made.
   const values = command.row.values.filter((value) => value.kind === 'role' || !(value.field.fixed || value.field.key));
-  return yield* update(doing, command.row.entity, [found], values);
+  const reached = yield* rowsInReach(doing, [found]);
+  if (reached.length === 0) refuse(noSuchRow('Updating', command.row.entity));
+  return yield* update(doing, command.row.entity, reached, values);
 }
 
 function* matching(doing: Doing, { row, through, condition }: FindOrMake): CommandWork<FoundRow | null> {
@@ -251,12 +300,16 @@ function byEntity<Row extends RowAt>(rows: readonly Row[]): ReadonlyMap<string, 
   return groups;
 }
 
+function nameOf({ entity, key }: RowAt): string {
+  return `${entity} ${String(key)}`;
+}
+
 /** The rows that were made or changed, each once. */
 function written(lines: readonly CarriedLine[]): readonly RowAt[] {
   const rows = new Map<string, RowAt>();
   for (const line of lines)
     for (const { change, entity, key } of line.rows) {
-      const name = `${entity} ${String(key)}`;
+      const name = nameOf({ entity, key });
       if (change === 'deleted') rows.delete(name);
       else if (change === 'created' || change === 'updated' || change === 'linked' || change === 'unlinked')
         rows.set(name, { entity, key });
@@ -271,7 +324,7 @@ function* keepRules(doing: Doing, lines: readonly CarriedLine[]): CommandWork<vo
       const { expression, span } = rule;
       const where = [{ kind: 'not', operand: expression, type: { kind: 'boolean' }, span } as const];
       const keys = rows.map(({ key }) => key);
-      const broken = yield* doing.rowsByKey(entity, keys, { where });
+      const broken = yield* doing.rowsByKey(entity, keys, { where }, { as: SYSTEM });
       const [first] = broken.values();
       if (first === undefined) continue;
       const key = keyIn(doing.model, entity, first);
@@ -281,17 +334,21 @@ function* keepRules(doing: Doing, lines: readonly CarriedLine[]): CommandWork<vo
 }
 
 /** The same lines, with the rows as they are after all of them. */
-function* withRowsAfter(doing: Doing, lines: readonly CarriedLine[]): CommandWork<readonly CarriedLine[]> {
-  const after = new Map<string, AnswerRow>();
-  for (const [entity, rows] of byEntity(written(lines).slice(0, MOST_TOLD))) {
-    const keys = rows.map(({ key }) => key);
-    for (const [key, row] of yield* doing.rowsByKey(entity, keys)) after.set(`${entity} ${key}`, row);
+function* withRowsAfter(doing: Doing, behalf: Behalf, lines: readonly CarriedLine[]): CommandWork<readonly CarriedLine[]> {
+  const after = new Map<WrittenRow, AnswerRow>();
+  const told = new Set(written(lines).slice(0, MOST_TOLD).map(nameOf));
+  for (const [actor, own] of behalf.byActor(lines)) {
+    const rows = own.flatMap((line) =>
+      line.rows.filter((row) => row.link === null && row.change !== 'deleted' && told.has(nameOf(row))),
+    );
+    for (const [entity, some] of byEntity(rows)) {
+      const keys = Array.from(new Set(some.map(({ key }) => key)));
+      const found = yield* doing.rowsByKey(entity, keys, {}, { as: actor });
+      for (const row of some) {
+        const now = found.get(String(row.key));
+        if (now !== undefined) after.set(row, now);
+      }
+    }
   }
-  return lines.map((line) => ({
-    ...line,
-    rows: line.rows.map((row) => ({
-      ...row,
-      after: row.link === null ? (after.get(`${row.entity} ${String(row.key)}`) ?? null) : null,
-    })),
-  }));
+  return lines.map((line) => ({ ...line, rows: line.rows.map((row) => ({ ...row, after: after.get(row) ?? null })) }));
 }

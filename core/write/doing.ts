@@ -1,16 +1,17 @@
 import type { Dialect } from '../dialects/index.js';
 import { type AnswerRow, type Computation, loadRows, prepare } from '../load/index.js';
-import { type Expression, entityOf, lineage, type Model, type Query, queryOf } from '../model/index.js';
+import { type ActorName, type Expression, entityOf, lineage, type Model, type Query, queryOf } from '../model/index.js';
 import { type PlanOptions, planQuery } from '../plan/index.js';
 import { type MadeTable, placeRows } from '../samples/index.js';
 import { type Change, type Insert, named } from '../sql/index.js';
 import type { BoundParameter, BoundValue, Wire } from '../values/index.js';
-import { SYSTEM, weave } from '../walls/index.js';
+import { type Actor, askedOfActor, nobody, SYSTEM, type WovenFor, weave } from '../walls/index.js';
 import { RowsAhead } from './ahead.js';
 import type { Journal } from './journal.js';
 import { keyIn, type RowAt } from './row-at.js';
 import type { CommandWork, EachResult, WriteResult } from './steps.js';
 import type { CommandLogEntry, RefusedFor, WrittenCell } from './told.js';
+import { WrittenRows } from './written-rows.js';
 
 /** What commands are given beside the model. */
 export interface CommandInputs {
@@ -26,8 +27,17 @@ export interface CommandInputs {
   readonly uuidStem: string;
 }
 
+export const NO_ROW = 'me is asked for, and the system is nobody’s row. Say on whose behalf it is done, as in “as Player(3)”.';
+
+/** How a question is asked. */
+export interface AskOptions extends PlanOptions {
+  /** On whose behalf; left out, on that of whoever is at work. */
+  readonly as?: Actor;
+  readonly wanted?: WovenFor;
+}
+
 /** So many rows are read for one command at most. */
-const MOST_ROWS = 100_000;
+export const MOST_ROWS = 100_000;
 /** How a row is called in the query for one by its key. */
 const BY_KEY = 'key';
 const NOWHERE = { start: 0, end: 0 };
@@ -46,6 +56,11 @@ export function refuse(message: string): never {
   throw new Refused({ kind: 'words', message });
 }
 
+/** That a command means a row which is not there, or is out of reach: the two are told in the same words. */
+export function noSuchRow(what: string, entity: string): string {
+  return `${what}: there is no such row of ${entity}. Look for it with “from ${entity}”, or make it first.`;
+}
+
 /** The state of commands while they are carried out. */
 export class Doing {
   /** The first of the statements. */
@@ -56,6 +71,10 @@ export class Doing {
   changes = 0;
   /** The command that is being carried out, counted from 0. */
   line = 0;
+  /** On whose behalf it is. */
+  actor: Actor = SYSTEM;
+  /** The rows that were written, which those on whose behalf it was done have to reach afterwards. */
+  readonly written = new WrittenRows();
   private readonly keys: Record<string, Wire>;
   private uuidsTaken = 0;
   private readonly inserts = new Map<string, string>();
@@ -98,16 +117,44 @@ export class Doing {
     return uuidBehind(this.inputs.uuidStem, this.uuidsTaken++);
   }
 
-  /** The rows of a query, whole, with their keys; what is bound as `keys` chooses among them. */
+  /**
+   * Has the commands that come next done on behalf of somebody: their row is looked up outside of all walls, as it then stands.
+   *
+   * @param run what those commands ask for
+   */
+  *workAs(named: ActorName, run: readonly Expression[]): CommandWork<void> {
+    this.actor =
+      named.kind === 'system' ? SYSTEM : named.kind === 'nobody' ? nobody(this.model) : yield* this.actorOf(named.row, run);
+  }
+
+  private *actorOf(row: Expression, run: readonly Expression[]): CommandWork<Actor> {
+    const entity = row.type.kind === 'row' ? row.type.entity : (this.model.actor ?? '');
+    const key = this.keyOf(row);
+    const asked = askedOfActor(this.model, run);
+    const own: Expression = { kind: 'value', value: key, type: { kind: 'row', entity }, span: row.span };
+    const show = asked.columns.map((expression, at) => ({ name: `value_${at}`, expression, span: row.span }));
+    const whether = {
+      name: 'there',
+      expression: { kind: 'value', value: true, type: { kind: 'boolean' }, span: row.span } as const,
+      span: row.span,
+    };
+    const query = queryOf(entity, { where: [isRow(entity, own)], show: [whether, ...show] });
+    const [found] = yield* this.ask(query, { titled: false, as: SYSTEM });
+    if (found === undefined) return refuse(`There is no such ${entity}: nobody can work as that row.`);
+    return asked.actor(show.map(({ name }) => (found[name] ?? null) as Wire));
+  }
+
+  /** The rows of a query, whole, with their keys, as whoever is at work sees them; what is bound as `keys` chooses among them. */
   *ask(
     query: Query,
-    options: PlanOptions = {},
+    { as = this.actor, wanted = 'read', ...options }: AskOptions = {},
     keys: BoundParameter | null = null,
     sampleKeys: Readonly<Record<string, Wire>> = this.keys,
   ): CommandWork<readonly AnswerRow[]> {
     const plan = planQuery(this.model, query, { titled: true, ...options });
     const database = { model: this.model, dialect: this.dialect, madeHere: this.inputs.madeHere };
-    const ready = prepare(weave(plan, SYSTEM), database, { parameters: {}, now: this.inputs.now, sampleKeys });
+    const me = as === SYSTEM ? null : (as.me ?? 'nobody');
+    const ready = prepare(weave(plan, as, wanted), database, { parameters: {}, now: this.inputs.now, sampleKeys, me });
     if (!ready.ok) return refuse(ready.problems.join(' '));
     const { prepared } = ready;
     const bound = keys === null ? prepared : { ...prepared, parameters: { ...prepared.parameters, keys } };
@@ -163,18 +210,24 @@ export class Doing {
   /** The key that an expression names a row by. */
   private keyOf(row: Expression): Wire {
     if (row.kind === 'value') return row.value;
+    if (row.kind === 'me') return this.actor === SYSTEM ? refuse(NO_ROW) : (this.actor.me?.get(row.name) ?? null);
     const name = row.kind === 'sample row' ? `${row.entity}(${row.row})` : '';
     const key = Object.hasOwn(this.keys, name) ? this.keys[name] : undefined;
     return key ?? refuse(`There is no row ${name} in this database. Give its key, as in ${name.replace(/\(.*/, '')}(1).`);
   }
 
   /** Rows by their keys, by the text of each key. */
-  *rowsByKey(entity: string, keys: readonly Wire[], query: Partial<Query> = {}): CommandWork<ReadonlyMap<string, AnswerRow>> {
+  *rowsByKey(
+    entity: string,
+    keys: readonly Wire[],
+    query: Partial<Query> = {},
+    options: AskOptions = {},
+  ): CommandWork<ReadonlyMap<string, AnswerRow>> {
     if (keys.length === 0) return new Map();
     const { key } = entityOf(this.model, entity);
     const whole = queryOf(entity, query);
     const bound = this.dialect.values.bindKeys(key.type, keys);
-    const rows = yield* this.ask(whole, { byKeys: true }, bound);
+    const rows = yield* this.ask(whole, { byKeys: true, ...options }, bound);
     return new Map(rows.map((row) => [String(keyIn(this.model, entity, row)), row]));
   }
 
@@ -283,7 +336,7 @@ function shown(value: BoundValue): string {
 }
 
 /** A computation over rows, within the transaction. */
-function* asked<Result>(computation: Computation<Result>): CommandWork<Result> {
+export function* asked<Result>(computation: Computation<Result>): CommandWork<Result> {
   let turn = computation.next();
   while (turn.done !== true) {
     const answer = yield { kind: 'ask', statement: turn.value };

@@ -10,16 +10,18 @@ import {
   type Relation,
   type Role,
   readsRow,
+  someExpression,
   storedColumnTypes,
 } from '../model/index.js';
 import { evaluate, polymorphicCells } from '../samples/index.js';
 import { parseWire, splitKey, type ValueType, type Wire } from '../values/index.js';
+import { SYSTEM } from '../walls/index.js';
+import type { Cell } from './cell.js';
 import type { Computed } from './computed.js';
-import { type Doing, refuse } from './doing.js';
+import { type Doing, NO_ROW, refuse } from './doing.js';
 import { findOne, findRows } from './find-rows.js';
 import type { RowAt } from './row-at.js';
 import type { CommandWork } from './steps.js';
-import type { Cell } from './stored-row.js';
 import type { FilledBy, WrittenCell } from './told.js';
 
 /** The values of a row that is to be written, by their columns, with what filled each. */
@@ -75,7 +77,8 @@ export function* fillGiven(
 
 /** The row that a role is set to: one that is there, or that another command is still to make. */
 function* targetOf(doing: Doing, rows: CommandRows, what: string): CommandWork<RowAt> {
-  const ahead = doing.ahead.of(rows);
+  // What was found ahead was found past all walls.
+  const ahead = doing.actor === SYSTEM ? doing.ahead.of(rows) : null;
   if (ahead !== null) return ahead;
   const toCome = doing.ahead.toCome(rows, doing.line);
   if (toCome === null) return yield* findOne(doing, rows, what);
@@ -89,10 +92,15 @@ export function cellOf(field: Field, value: Wire): Cell {
 }
 
 /** The value of an expression that reads no row, as a field's type has it. */
-function wireOf({ inputs }: Doing, field: Field, expression: Expression): Wire {
+function wireOf({ inputs, actor }: Doing, field: Field, expression: Expression): Wire {
   if (readsRow(expression))
     return refuse(`${field.name}: a row that is made has no values yet to be computed with. Give the value itself.`);
-  const value = expression.kind === 'value' ? expression.value : evaluate(expression, () => null, inputs.now);
+  if (actor === SYSTEM && someExpression(expression, ({ kind }) => kind === 'me')) return refuse(NO_ROW);
+  const mine = (part: Expression) => {
+    const value = part.kind === 'me' && actor !== SYSTEM ? (actor.me?.get(part.name) ?? null) : undefined;
+    return typeof value === 'object' && value !== null ? undefined : value;
+  };
+  const value = expression.kind === 'value' ? expression.value : evaluate(expression, () => null, inputs.now, mine);
   return value === undefined
     ? refuse(`${field.name}: this cannot be computed for a row that is put in. Give the value itself.`)
     : fitted(field, value);

@@ -1,6 +1,6 @@
 import type { AnswerRow } from '../load/index.js';
 import type { CommandRows } from '../model/index.js';
-import { type Doing, refuse } from './doing.js';
+import { type Doing, noSuchRow, refuse } from './doing.js';
 import { keyIn, kindIn, type RowAt } from './row-at.js';
 import type { CommandWork } from './steps.js';
 
@@ -30,7 +30,7 @@ export function* findOne(doing: Doing, rows: CommandRows, what: string): Command
   if (only !== undefined && found.length === 1) return only;
   return refuse(
     found.length === 0
-      ? `${what}: there is no such row of ${rows.entity}. Look for it with “from ${rows.entity}”, or make it first.`
+      ? noSuchRow(what, rows.entity)
       : `${what}: ${found.length} rows of ${rows.entity} are meant, and one is needed. Say more of it.`,
   );
 }

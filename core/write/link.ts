@@ -11,15 +11,19 @@ import {
   type WrittenValue,
 } from '../model/index.js';
 import { polymorphicCells } from '../samples/index.js';
-import { allOf, anyOf, column, type SqlExpression, selectOf, tableSource } from '../sql/index.js';
-import { type BoundValue, splitKey, type Wire } from '../values/index.js';
+import { allOf, anyOf, column, type SqlExpression, selectOf, type TableName, tableSource } from '../sql/index.js';
+import { type BoundValue, joinKey, splitKey, type Wire } from '../values/index.js';
+import { SYSTEM } from '../walls/index.js';
+import type { Cell } from './cell.js';
 import { type Doing, Refused, refuse } from './doing.js';
 import { cellOf, cellsOfRole, defaultOf, Filling, fillDefaults, fillGiven, refuseLacking, relationOf } from './fill.js';
 import { pairCondition } from './pair-condition.js';
+import { fillPins, keepPins } from './pins.js';
 import { putRow } from './put-row.js';
+import { inReach, keysOf, oneInReach, type RowsToWrite } from './reach.js';
 import type { RowAt } from './row-at.js';
 import type { BrokenConstraint, CommandWork } from './steps.js';
-import { type Cell, holds, updateRows } from './stored-row.js';
+import { decoded, deleteRows, holds, updateRows } from './stored-row.js';
 import type { RowChange, WrittenCell, WrittenRow } from './told.js';
 
 /** Links a row to one behind a role of its own: by a pair, or by the key that one of the two holds. */
@@ -35,9 +39,11 @@ export function* linkRow(
     return yield* linkPair(doing, { relation, role, owner, other }, fields);
   if (fields.length > 0) refuse(`${role.name} is kept by a key, so that a link has no fields of its own.`);
   const [holder, cells] = heldBetween(doing, role, owner, other, true);
+  const rows = yield* oneInReach(doing, holder, `${owner.entity}.${role.name}`);
   if (yield* holds(doing, holder, cells)) return linked('already linked', owner, role, other, []);
   const told: WrittenCell[] = [{ name: role.name, by: 'given', value: other.key }];
-  yield* updateRows(doing, holder.entity, [holder.key], cells, told);
+  keepPins(doing, holder.entity, byColumn(cells));
+  yield* updateRows(doing, rows, cells, told);
   return linked('linked', owner, role, other, told);
 }
 
@@ -54,14 +60,20 @@ export function* unlinkRow(
     return yield* unlinkPair(doing, { relation, role, owner, other }, pairs);
   const [holder, cells] = heldBetween(doing, role, owner, other, false);
   const [, there] = heldBetween(doing, role, owner, other, true);
+  const rows = yield* oneInReach(doing, holder, `${owner.entity}.${role.name}`);
   if (!(yield* holds(doing, holder, there))) return linked('not linked', owner, role, other, []);
-  yield* updateRows(doing, holder.entity, [holder.key], cells, []);
+  keepPins(doing, holder.entity, byColumn(cells));
+  yield* updateRows(doing, rows, cells, []);
   return linked('unlinked', owner, role, other, []);
 }
 
 function linked(change: RowChange, owner: RowAt, role: Role, other: RowAt, cells: readonly WrittenCell[]): WrittenRow {
   const link = { role: role.name, entity: other.entity, key: other.key };
   return { change, entity: owner.entity, key: owner.key, link, cells, before: null, after: null };
+}
+
+function byColumn(cells: readonly Cell[]): ReadonlyMap<string, Cell> {
+  return new Map(cells.map((cell) => [cell.column, cell]));
 }
 
 /** The row that holds the key, and the cells in which it does: of the other row, or empty. */
@@ -84,6 +96,7 @@ function* linkPair(doing: Doing, pair: Pair, fields: readonly WrittenValue[]): C
   const cells = pairCells(model, pair);
   if (relation.form === 'symmetric' && owner.key === other.key)
     refuse(`${owner.entity}(${String(owner.key)}).${role.name}: a row is no partner of itself. Name another.`);
+  yield* oneInReach(doing, owner, `${owner.entity}.${role.name}`);
   const repeats = relation.repeats || (relation.kind === 'pivot' && relation.withoutKey);
   if (!repeats && (yield* pairsThere(doing, relation, ofPair(doing, pair, cells))) > 0)
     return linked('already linked', owner, role, other, []);
@@ -91,6 +104,7 @@ function* linkPair(doing: Doing, pair: Pair, fields: readonly WrittenValue[]): C
   filling.fill(role.name, 'given', other.key, cells);
   yield* fillGiven(doing, filling, fields, null);
   if (relation.entity !== null) {
+    fillPins(doing, filling);
     fillDefaults(doing, filling);
     refuseLacking(doing, filling);
     const made = yield* putRow(doing, filling);
@@ -157,7 +171,9 @@ function* unlinkPair(doing: Doing, pair: Pair, meant: Expression | null): Comman
   const only = meant === null ? { where: null, bound: [] } : pairCondition(doing.dialect, relation, meant, of.bound.length);
   const where = allOf([of.where, only.where].flatMap((one) => one ?? []));
   const bound = [...of.bound, ...only.bound];
-  const there = yield* pairsThere(doing, relation, { where, bound });
+  yield* oneInReach(doing, owner, `${owner.entity}.${role.name}`);
+  const own = yield* pairsInReach(doing, relation, { where, bound });
+  const there = own === null ? yield* pairsThere(doing, relation, { where, bound }) : keysOf(own).length;
   if (there === 0) return linked('not linked', owner, role, other, []);
   const [field] = relation.fields;
   // Pairs that hold nothing of their own cannot be told apart.
@@ -165,16 +181,51 @@ function* unlinkPair(doing: Doing, pair: Pair, meant: Expression | null): Comman
     refuse(
       `${owner.entity}.${role.name}: these two are linked ${there} times. Say which pairs, by what they hold, as in “${role.name}[${relation.table.value.name}.${field.name} = …] from …”.`,
     );
-  yield* doing.change({ kind: 'delete', from: relation.table.value, where }, bound, []);
+  if (own !== null) yield* deleteRows(doing, own);
+  else yield* doing.change({ kind: 'delete', from: relation.table.value, where }, bound, []);
   return linked('unlinked', owner, role, other, []);
 }
 
-/** How many pairs there are of a condition. */
-function* pairsThere(
-  { dialect }: Doing,
-  { table }: AnyPivotRelation,
-  { where, bound }: { readonly where: SqlExpression | null; readonly bound: readonly BoundValue[] },
-): CommandWork<number> {
+/** Pairs that are rows of an entity, of a condition, as far as whoever is at work may write them; null where no wall can stand on them. */
+function* pairsInReach(
+  doing: Doing,
+  { table, entity }: AnyPivotRelation,
+  { where, bound }: Meant,
+): CommandWork<RowsToWrite | null> {
+  if (doing.actor === SYSTEM || entity === null) return null;
+  return yield* inReach(doing, entity, yield* keysOfPairs(doing, { table: table.value, entity, where, bound }));
+}
+
+function* keysOfPairs(
+  doing: Doing,
+  { table, entity, where, bound }: Meant & { readonly table: TableName; readonly entity: string },
+): CommandWork<readonly Wire[]> {
+  const { key } = entityOf(doing.model, entity);
+  const columns = key.fields.map((field) => ({ expression: column(null, field.column.value), as: null }));
+  const sql = doing.dialect.printQuery(selectOf(tableSource(table), { columns, where }));
+  const answer = yield { kind: 'read', sql, values: bound };
+  const rows = answer.kind === 'written' ? answer.result.rows : [];
+  return rows.map((row) =>
+    joinKey(
+      key.type,
+      key.fields.map(({ type }, at) => decoded(doing, type, row[at])),
+    ),
+  );
+}
+
+/** A condition on the rows of a table, with its values. */
+interface Meant {
+  readonly where: SqlExpression | null;
+  readonly bound: readonly BoundValue[];
+}
+
+/** How many pairs there are of a condition, as whoever is at work sees them. */
+function* pairsThere(doing: Doing, { table, entity }: AnyPivotRelation, { where, bound }: Meant): CommandWork<number> {
+  const { dialect } = doing;
+  if (doing.actor !== SYSTEM && entity !== null) {
+    const keys = yield* keysOfPairs(doing, { table: table.value, entity, where, bound });
+    return (yield* doing.rowsByKey(entity, keys)).size;
+  }
   const columns = [{ expression: { kind: 'count rows' } as const, as: null }];
   const select = selectOf(tableSource(table.value), { columns, where });
   const answer = yield { kind: 'read', sql: dialect.printQuery(select), values: bound };

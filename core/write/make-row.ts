@@ -3,6 +3,7 @@ import type { Doing } from './doing.js';
 import { cellsOfRole, Filling, fillDefaults, fillGiven, refuseLacking } from './fill.js';
 import { findOne } from './find-rows.js';
 import { linkRow } from './link.js';
+import { fillPins } from './pins.js';
 import { putRow } from './put-row.js';
 import type { RowAt } from './row-at.js';
 import type { CommandWork } from './steps.js';
@@ -24,6 +25,7 @@ function* makeBehind(doing: Doing, row: NewRow, behind: Behind | null): CommandW
   const filling = new Filling(row.entity);
   yield* fillGiven(doing, filling, row.values, null);
   if (behind !== null && behind.role.way.kind === 'child') fillOwner(doing, filling, behind);
+  fillPins(doing, filling);
   fillDefaults(doing, filling);
   refuseLacking(doing, filling);
   const made = yield* putRow(doing, filling);

@@ -1,13 +1,17 @@
 import { entityOf, lineage } from '../model/index.js';
 import { type Insert, insertOf } from '../sql/index.js';
 import { type BoundValue, joinKey, type ValueType, type Wire } from '../values/index.js';
+import { SYSTEM } from '../walls/index.js';
+import type { Cell } from './cell.js';
 import type { Doing } from './doing.js';
 import { Filling } from './fill.js';
+import { fillPins } from './pins.js';
 import { putRow } from './put-row.js';
+import { keepInReach } from './reach.js';
 import { guarded } from './savepoint.js';
 import type { BrokenConstraint, CommandWork } from './steps.js';
-import { type Cell, countOn, decoded } from './stored-row.js';
-import type { RefusedFor } from './told.js';
+import { countOn, decoded } from './stored-row.js';
+import type { RefusedFor, WrittenRow } from './told.js';
 
 /** A row that was put in, by its key where that was asked for; or what stood against it. */
 export type PutOutcome = { readonly key: Wire } | { readonly refused: RefusedFor };
@@ -53,6 +57,11 @@ export class RowsIn {
     const { storage } = entityOf(this.doing.model, this.entity).kinds ?? {};
     const outcomes: PutOutcome[] = [];
     if (storage?.kind === 'joined tables' || storage?.kind === 'json') {
+      for (const row of rows) outcomes.push(yield* this.putOne(row));
+      return outcomes;
+    }
+    // What walls ask of a row is asked of each, which may be refused by itself.
+    if (this.doing.actor !== SYSTEM) {
       for (const row of rows) outcomes.push(yield* this.putOne(row));
       return outcomes;
     }
@@ -122,7 +131,14 @@ export class RowsIn {
       const value = row[at] ?? null;
       filling.fill(name, 'given', value, [{ ...cell, value }]);
     }
-    return yield* guarded(putRow(this.doing, filling), ({ key }) => ({ key }));
+    return yield* guarded(this.putFilled(filling), ({ key }) => ({ key }));
+  }
+
+  private *putFilled(filling: Filling): CommandWork<WrittenRow> {
+    if (this.doing.actor !== SYSTEM) fillPins(this.doing, filling);
+    const made = yield* putRow(this.doing, filling);
+    yield* keepInReach(this.doing);
+    return made;
   }
 
   private insertOf(rows: number): { readonly insert: Insert; readonly sql: string } {

@@ -13,6 +13,7 @@ import {
   type WrittenValue,
 } from '../model/index.js';
 import type { Wire } from '../values/index.js';
+import { SYSTEM } from '../walls/index.js';
 import { type Doing, Refused } from './doing.js';
 import { keyIn } from './row-at.js';
 import type { CommandWork } from './steps.js';
@@ -68,7 +69,15 @@ export class RulesOfOthers {
         if (before.has(name)) continue;
         this.doing.line = line;
         const { entity, rule } = wide;
-        throw new Refused({ kind: 'rule', entity: entity.name, rule: rule.name, message: rule.message, key });
+        // Of a row that is hidden from them nobody is told which it is.
+        const isSeen = this.doing.actor === SYSTEM || (yield* this.doing.rowsByKey(entity.name, [key])).size > 0;
+        throw new Refused({
+          kind: 'rule',
+          entity: entity.name,
+          rule: rule.name,
+          message: rule.message,
+          key: isSeen ? key : null,
+        });
       }
     }
   }
@@ -78,7 +87,7 @@ export class RulesOfOthers {
     const { model } = this.doing;
     const where = [{ kind: 'not', operand: rule.expression, type: { kind: 'boolean' }, span: rule.span } as const];
     const limit: Expression = { kind: 'value', value: MOST_BROKEN + 1, type: { kind: 'integer' }, span: rule.span };
-    const rows = yield* this.doing.ask(queryOf(entity.name, { where, limit }));
+    const rows = yield* this.doing.ask(queryOf(entity.name, { where, limit }), { as: SYSTEM });
     return new Map(
       rows.map((row) => {
         const key = keyIn(model, entity.name, row);

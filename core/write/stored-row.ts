@@ -12,19 +12,12 @@ import {
   type Update,
 } from '../sql/index.js';
 import type { BoundValue, ValueType, Wire } from '../values/index.js';
+import type { Cell } from './cell.js';
 import type { Doing } from './doing.js';
+import { keysOf, noteWritten, type RowsToWrite, refuseUnseen } from './reach.js';
 import { keyParts, type RowAt } from './row-at.js';
 import type { CommandWork } from './steps.js';
 import type { WrittenCell } from './told.js';
-
-/** A value of a column. */
-export interface Cell {
-  readonly column: string;
-  readonly type: ValueType;
-  readonly value: Wire;
-  /** The entity that declares the column; of a key that a relation holds, the one that holds it. */
-  readonly owner: string;
-}
 
 /** So many keys stand in one statement. */
 const KEYS_AT_ONCE = 200;
@@ -94,12 +87,14 @@ function insertInto(
 /** Gives columns of rows, all of one entity, other values: the same in each. */
 export function* updateRows(
   doing: Doing,
-  entity: string,
-  keys: readonly Wire[],
+  rows: RowsToWrite,
   cells: readonly Cell[],
   told: readonly WrittenCell[],
 ): CommandWork<void> {
   const { model } = doing;
+  const { entity } = rows;
+  const keys = keysOf(rows);
+  if (keys.length === 0) return;
   const tables = new Map<string, Cell[]>();
   for (const cell of cells) {
     const name = tableEntity(model, entity, cell.owner);
@@ -112,6 +107,11 @@ export function* updateRows(
     const within = own.filter((cell) => inJson.has(cell.column));
     if (plain.length > 0) yield* updatePlain(doing, table, entity, keys, plain, told);
     if (within.length > 0) for (const key of keys) yield* updateJson(doing, table, { entity, key }, within, told);
+  }
+  const { table } = entityOf(model, entity);
+  for (const key of keys) {
+    noteWritten(doing, { entity, key });
+    yield* refuseUnseen(doing, { entity, key }, cells, told, table.value.name);
   }
 }
 
@@ -167,8 +167,10 @@ function* updateJson(
 }
 
 /** Removes rows of one entity; of kinds in tables of their own the base's, with which they go. */
-export function* deleteRows(doing: Doing, entity: string, keys: readonly Wire[]): CommandWork<void> {
+export function* deleteRows(doing: Doing, rows: RowsToWrite): CommandWork<void> {
   const { model } = doing;
+  const { entity } = rows;
+  const keys = keysOf(rows);
   const root = entityOf(model, entity).kinds?.root ?? entity;
   const table = entityOf(model, tableEntity(model, entity, root)).table.value;
   const together = entityOf(model, entity).key.fields.length === 1 ? DELETED_AT_ONCE : KEYS_AT_ONCE;
@@ -176,6 +178,7 @@ export function* deleteRows(doing: Doing, entity: string, keys: readonly Wire[])
     const { where, bound } = ofKeys(doing, entity, keys.slice(from, from + together), 0);
     yield* doing.change({ kind: 'delete', from: table, where }, bound, []);
   }
+  for (const key of keys) doing.written.forget({ entity, key });
 }
 
 /** The condition that a row's key is one of these, whose values come behind so many others. */

@@ -3,8 +3,8 @@ import type { Wire } from '../values/index.js';
 import type { Undo } from './journal.js';
 import type { BrokenConstraint } from './steps.js';
 
-/** What filled a value that was written: the command, a default, the row through which it was made, the engine, or the program. */
-export type FilledBy = 'given' | 'default' | 'owner' | 'engine' | 'computed';
+/** What filled a value that was written: the command, a default, a wall’s pin, the row through which it was made, the engine, or the program. */
+export type FilledBy = 'given' | 'default' | 'pin' | 'owner' | 'engine' | 'computed';
 
 /** A value that was written. */
 export interface WrittenCell {
@@ -69,6 +69,7 @@ export type RefusedFor =
       readonly entity: string;
       readonly rule: string;
       readonly message: string | null;
+      /** The row that breaks it; null where it is hidden from whoever is at work. */
       readonly key: Wire;
     };
 

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { DatabaseState } from '../../contract/index.js';
+import type { CommandsAsk, DatabaseState } from '../../contract/index.js';
 import type { TakenBack, Undo } from '../../core/write/index.js';
 import { programFile } from '../../engines/index.js';
 import { LONGEST_RUN } from '../longest-run.js';
@@ -149,10 +149,16 @@ export class Databases {
    * Carries commands out on a tree's database, and keeps them: on a scratch database they are carried out again whenever it is made
    * anew; of any other how its rows were. What is told as done is on the disk before.
    */
-  async carryOut(tree: StoredTree, text: string, signal: AbortSignal): Promise<{ json: string } | { problem: string }> {
+  async carryOut(
+    tree: StoredTree,
+    { text: said, as }: CommandsAsk,
+    signal: AbortSignal,
+  ): Promise<{ json: string } | { problem: string }> {
     const seed = randomUUID();
+    // On whose behalf is kept with the commands.
+    const text = as === undefined ? said : `as ${as}\n${said}`;
     const brought = this.broughtOf(tree.id);
-    const answer = await this.ask(tree, 'do', { text, seed }, { signal });
+    const answer = await this.ask(tree, 'do', { text: said, seed, ...(as === undefined ? {} : { as }) }, { signal });
     if ('problem' in answer) return answer;
     const { undo, ...told } = JSON.parse(answer.json) as { readonly ok: boolean; readonly undo?: Undo | null };
     if (!told.ok) return answer;

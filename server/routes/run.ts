@@ -66,7 +66,7 @@ export function runRoutes({ store, databases, files, events }: RunRoutes): Route
     if (wanted === null) return;
     const tree = store.tree(String(request.params.id));
     if (tree === null) notFound(response, 'This tree');
-    else await sent(response, (signal) => databases.carryOut(tree, wanted.text, signal), refuseCommands);
+    else await sent(response, (signal) => databases.carryOut(tree, wanted, signal), refuseCommands);
   });
 
   router.delete('/trees/:id/written/:commands', async (request, response) => {

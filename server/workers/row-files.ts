@@ -6,6 +6,7 @@ import { type ColumnUse, columnsOut, guessUses, readUse, usesOf, writeUse } from
 import type { Undo } from '../../core/write/index.js';
 import { headOf, type RowFile, UnreadableFile } from '../../engines/index.js';
 import { type LinesOutcome, nowOf, putLinesIn, takeRowsOut } from '../../services/index.js';
+import { actorIn } from './actor-in.js';
 import { mappingOf } from './mapping.js';
 import type { OpenDatabase } from './tree-database.js';
 
@@ -71,6 +72,8 @@ export async function putFileIn(
   const { design, sampleKeys, madeHere } = open;
   const mapping = mappingOf(design, wish);
   if ('problem' in mapping) return { ok: false, problems: [mapping.problem] };
+  const behalf = actorIn(design, wish.as);
+  if ('problem' in behalf) return { ok: false, problems: [behalf.problem] };
   const writable = open.toWrite();
   if ('problem' in writable) return { ok: false, problems: [writable.problem] };
   const keeps = madeHere || wish.preview ? {} : { keeps: { schemas: open.schemas } };
@@ -84,6 +87,7 @@ export async function putFileIn(
       seed: wish.seed,
       ...keeps,
       rehearse: wish.preview,
+      ...behalf,
       // Of a preview all that is wrong is told.
       goodOnes: wish.goodOnes || wish.preview,
       ...(wish.preview ? { most: PREVIEWED } : { refusedTo: wish.refusedTo }),

@@ -29,6 +29,7 @@ import {
 } from '../../services/index.js';
 import { LONGEST_RUN } from '../longest-run.js';
 import { inUseOf, partOf, writtenAsTold } from '../store/index.js';
+import { actorIn } from './actor-in.js';
 import type { DatabaseAccess, Writable } from './database-access.js';
 import { type DatabaseMeant, type DesignDatabase, designDatabase } from './design-database.js';
 import { mappingOf } from './mapping.js';
@@ -474,7 +475,9 @@ function keptLines(design: Design, path: string, kept: string): KeptLines | { re
   const wish = JSON.parse(kept) as LinesAsk & { readonly file: Omit<RowFile, 'path'> };
   const file = { ...wish.file, path };
   const mapping = mappingOf(design, { ...wish, file });
-  return 'problem' in mapping ? mapping : { mapping, file, goodOnes: wish.goodOnes };
+  const behalf = actorIn(design, wish.as);
+  if ('problem' in mapping) return mapping;
+  return 'problem' in behalf ? behalf : { mapping, file, goodOnes: wish.goodOnes, ...behalf };
 }
 
 /** Why a database cannot be written to; null where it can. */

@@ -24,6 +24,7 @@ import type {
   WaysAsk,
   WaysMeasured,
 } from '../../contract/index.js';
+import type { ActorName } from '../../core/model/index.js';
 import { inLines, parseParameters } from '../../core/notation/index.js';
 import { PlanTooLarge, TITLE } from '../../core/plan/index.js';
 import type { TakenBack, Undo } from '../../core/write/index.js';
@@ -55,6 +56,7 @@ import {
   takeBackCommands,
   warnOfQuery,
 } from '../../services/index.js';
+import { actorIn } from './actor-in.js';
 import { answering } from './answering.js';
 import type { DatabaseAccess } from './database-access.js';
 import type { Work } from './messages.js';
@@ -114,20 +116,25 @@ function asked<Ask>(answer: Answer<Ask>, refuse: (problem: string) => object): W
 /** Nobody can work as whom was asked for. */
 class NoActor extends Error {}
 
+/** On whose behalf, as a page asks for it. @throws NoActor */
+function behalfOf({ design }: OpenDatabase, as: string | undefined): { readonly as?: ActorName } {
+  const behalf = actorIn(design, as);
+  if ('problem' in behalf) throw new NoActor(behalf.problem);
+  return behalf;
+}
+
 /** What runs a query, but for how many rows it may bring. @throws NoActor */
 function requestOf(
   open: OpenDatabase,
   { query: wanted, parameters, as }: QueryRun,
   signal: AbortSignal,
 ): Omit<RunRequest, 'rowLimit'> {
-  const actor = as === undefined ? null : open.design.actorOf(as);
-  if (actor?.actor === null) throw new NoActor(`${as}: ${actor.findings[0]?.message ?? 'this is nobody who can be at work.'}`);
+  const behalf = behalfOf(open, as);
   const query =
     wanted.kind === 'saved'
       ? wanted
       : { kind: 'text' as const, text: wanted.text, parameters: parseParameters(wanted.head) ?? [] };
   const { sampleKeys, madeHere, kept } = open;
-  const behalf = actor === null ? {} : { as: actor.actor };
   return { query, parameters, sampleKeys, madeHere, signal, ...(kept === undefined ? {} : { kept }), ...behalf };
 }
 
@@ -172,10 +179,10 @@ interface DoAsk extends CommandsAsk {
 type CommandsWritten = CommandsDone & { readonly undo?: Undo | null };
 
 /** Carries commands out so that they stay. */
-async function carriedOut(open: OpenDatabase, { text, seed }: DoAsk, signal: AbortSignal): Promise<CommandsWritten> {
+async function carriedOut(open: OpenDatabase, { text, seed, as }: DoAsk, signal: AbortSignal): Promise<CommandsWritten> {
   // What is made here is made anew without the commands that are taken back; of all else how it was is kept.
   const keeps = open.madeHere ? {} : { keeps: { schemas: open.schemas } };
-  const done = await withWritable(open, { text, seed, rehearse: false, signal, ...keeps });
+  const done = await withWritable(open, { text, seed, rehearse: false, signal, ...keeps, ...behalfOf(open, as) });
   // Rows come and go by it, so that their order is found anew.
   orders.clear();
   return done;
@@ -188,14 +195,14 @@ function refusedCommands(problem: string): Extract<CommandsDone, { ok: false }> 
 /** Carries commands out, and tells what they did. */
 async function withWritable(
   open: OpenDatabase,
-  given: Pick<DoRequest, 'text' | 'seed' | 'rehearse' | 'signal' | 'keeps'>,
+  given: Pick<DoRequest, 'text' | 'as' | 'seed' | 'rehearse' | 'signal' | 'keeps'>,
 ): Promise<CommandsWritten> {
   const { design, sampleKeys, madeHere } = open;
   const writable = open.toWrite();
   if ('problem' in writable) return refusedCommands(writable.problem);
   try {
     const now = nowOf(design.model, madeHere);
-    const outcome = await doCommands(design, writable.engine, { ...given, sampleKeys, madeHere, now });
+    const outcome = await doCommands(design, writable.engine, { ...given, sampleKeys, madeHere, now, schemas: open.schemas });
     const findings = outcome.findings.map(({ weight, code, message, span }) => ({ weight, code, message, span }));
     const log = logOf(outcome);
     if (!outcome.ok)
@@ -349,7 +356,10 @@ const works: Readonly<Record<string, Work>> = {
     (problem): RunResult => ({ ok: false, findings: [], problems: [problem] }),
   ),
 
-  rehearse: asked<CommandsAsk>((open, { text }, signal) => withWritable(open, { text, rehearse: true, signal }), refusedCommands),
+  rehearse: asked<CommandsAsk>(
+    (open, { text, as }, signal) => withWritable(open, { text, rehearse: true, signal, ...behalfOf(open, as) }),
+    refusedCommands,
+  ),
 
   do: asked<DoAsk>(carriedOut, refusedCommands),
 

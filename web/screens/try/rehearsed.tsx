@@ -171,6 +171,7 @@ const BY: Readonly<Record<WrittenRow['cells'][number]['by'], string>> = {
   given: 'given',
   default: 'default',
   owner: 'owner',
+  pin: 'pinned by a wall',
   engine: 'number of the engine',
   computed: 'computed',
 };
