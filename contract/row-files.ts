@@ -76,6 +76,8 @@ export const RowsOutAsk = v.object({
   uses: v.pipe(v.array(Use), v.maxLength(2000)),
   form: v.picklist(['csv', 'json lines']),
   nothing: v.pipe(v.string(), v.maxLength(100)),
+  /** On whose behalf; left out, the system’s, which sees all rows. */
+  as: v.optional(ActorText),
 });
 export type RowsOutAsk = v.InferOutput<typeof RowsOutAsk>;
 

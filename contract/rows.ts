@@ -1,5 +1,5 @@
 import * as v from 'valibot';
-import { Name, recordOf, Span } from './parts.js';
+import { ActorText, Name, recordOf, Span } from './parts.js';
 
 const Via = v.object({ entity: Name, key: v.pipe(v.string(), v.maxLength(10_000)), role: Name });
 
@@ -13,6 +13,8 @@ export const RowsAsk = v.object({
   key: v.optional(v.pipe(v.string(), v.maxLength(10_000))),
   from: v.pipe(v.number(), v.integer(), v.minValue(0)),
   count: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(500)),
+  /** On whose behalf; left out, the system’s, which sees all rows. */
+  as: v.optional(ActorText),
 });
 export type RowsAsk = v.InferOutput<typeof RowsAsk>;
 
@@ -39,7 +41,12 @@ export const RowsAnswer = v.variant('ok', [
 ]);
 export type RowsAnswer = v.InferOutput<typeof RowsAnswer>;
 
-export const CountsAsk = v.object({ entity: Name, keys: v.pipe(v.array(v.union([v.string(), v.number()])), v.maxLength(500)) });
+export const CountsAsk = v.object({
+  entity: Name,
+  keys: v.pipe(v.array(v.union([v.string(), v.number()])), v.maxLength(500)),
+  /** On whose behalf; left out, the system’s, which sees all rows. */
+  as: v.optional(ActorText),
+});
 export type CountsAsk = v.InferOutput<typeof CountsAsk>;
 
 /** By role, then by the owner's key; a row that is missing knows none. */
@@ -138,7 +145,11 @@ export const RowsChecked = v.variant('ok', [
 export type RowsChecked = v.InferOutput<typeof RowsChecked>;
 
 /** Rows that are to be deleted: as behind “delete” in a command, or such commands. */
-export const ImpactAsk = v.object({ rows: v.pipe(v.string(), v.maxLength(100_000)) });
+export const ImpactAsk = v.object({
+  rows: v.pipe(v.string(), v.maxLength(100_000)),
+  /** On whose behalf; left out, the system’s, which sees all rows. */
+  as: v.optional(ActorText),
+});
 export type ImpactAsk = v.InferOutput<typeof ImpactAsk>;
 
 /** What a delete takes along, empties or is refused by, told before anything is touched. */

@@ -1,35 +1,67 @@
 import { expect, goTo, openDemo, replaceText, test } from './workbench.js';
 
-const WALL = '\nwall own_branch on read\n  Player where branch = me.branch\n';
+const WALLS = `
+wall own_branch
+  Player where branch = me.branch
+  Card where player.branch = me.branch
+  pin Player.branch to me.branch
+`;
 
-test('a query is asked on behalf of somebody: what a wall keeps from them is hidden, and told apart from none', async ({
+test('whoever is at work is chosen once, and holds on every screen: what walls keep from them is hidden, and not written', async ({
   page,
   workbench,
 }) => {
   await openDemo(page, workbench);
-  await replaceText(page, (text) => `${text.replace('\n', '\n  actor Player\n')}${WALL}`);
+  await replaceText(page, (text) => `${text.replace('\n', '\n  actor Player\n')}${WALLS}`);
   await expect(page.getByRole('banner')).toContainText('✓ 4,038 rows');
-  await goTo(page, `try?text=${encodeURIComponent('from Card\nload player (name)\norder by id\nlimit 3')}`);
+  await goTo(page, `try?text=${encodeURIComponent('from Loan\nload borrower (name)\norder by id\nlimit 3')}`);
   const answer = page.getByRole('tree');
   await page.getByRole('button', { name: /^Run/ }).click();
-  await expect(answer).toContainText('Ines Quill');
-  await page.getByLabel('Working as').selectOption('a row of Player');
+  await expect(answer.getByRole('treeitem', { name: 'borrower, hidden' })).toHaveCount(0);
+  await page.getByRole('button', { name: 'Working as system' }).click();
   await page.getByRole('combobox', { name: 'The Player at work' }).fill('Omar');
   await page.getByRole('option', { name: /Omar Marsh/ }).click();
-  await page.getByRole('button', { name: /^Run/ }).click();
-  await expect(answer.getByRole('treeitem', { name: 'player, hidden' })).toHaveCount(2);
-  await expect(answer).toContainText('Omar Marsh');
-  await expect(answer).not.toContainText('Ines Quill');
+  const chip = page.getByRole('button', { name: 'Working as Omar Marsh' });
+  await expect(chip).toBeVisible();
   await expect(page).toHaveURL(/as=Player%282%29/);
+  await page.getByRole('button', { name: /^Run/ }).click();
+  await expect(answer.getByRole('treeitem', { name: 'borrower, hidden' }).first()).toBeVisible();
   await page.getByRole('tab', { name: 'Table' }).click();
   await expect(page.getByRole('region', { name: 'Answer as a table' })).toContainText('hidden');
-  // Sent to a colleague, the address asks the same.
-  await page.reload();
-  await expect(page.getByRole('combobox', { name: 'The Player at work' })).toHaveValue('Player(2)');
-  await page.getByLabel('Working as').selectOption('nobody');
-  await page.getByRole('button', { name: /^Run/ }).click();
-  await page.getByRole('tab', { name: 'Table' }).click();
-  const table = page.getByRole('region', { name: 'Answer as a table' });
-  await expect(table.getByText('hidden')).toHaveCount(3);
-  await expect(table).not.toContainText('Omar Marsh');
+
+  // The same on Rows: fewer players, hidden borrowers, and a typed address that leads nowhere.
+  await page.getByRole('link', { name: /^Rows/ }).click();
+  await page
+    .getByRole('navigation', { name: 'Entities' })
+    .getByRole('button', { name: /^Player/ })
+    .click();
+  await expect(page).toHaveURL(/as=Player%282%29/);
+  const grid = page.getByRole('grid');
+  await expect(grid).toContainText('Omar Marsh');
+  await expect(grid).not.toContainText('Ines Quill');
+  await page.goto(page.url().replace(/\/rows\/.*/, '/rows/Player/1?as=Player%282%29'));
+  await expect(page.getByRole('main')).toContainText('There is no Player with the key 1.');
+  await page.getByRole('navigation', { name: 'Entities' }).getByRole('button', { name: /^Loan/ }).click();
+  await expect(grid.getByText('hidden').first()).toBeVisible();
+  await expect(page).toHaveURL(/as=Player%282%29/);
+
+  // A key that is sent by hand is not written either.
+  await goTo(page, `try?as=Player(2)&text=${encodeURIComponent("update Player(1) with name 'Taken'")}`);
+  await page.getByRole('button', { name: 'Rehearse Ctrl ↵' }).click();
+  await expect(page.getByRole('main')).toContainText('there is no such row of Player');
+  await page.getByRole('button', { name: 'Working as Omar Marsh' }).click();
+  await page.getByRole('button', { name: 'system sees all rows' }).click();
+  await page.getByRole('button', { name: 'Rehearse Ctrl ↵' }).click();
+  await expect(page.getByRole('main')).toContainText("'Taken'");
+});
+
+test('an address says on whose behalf, and nobody sees what asks who they are', async ({ page, workbench }) => {
+  await openDemo(page, workbench);
+  await replaceText(page, (text) => `${text.replace('\n', '\n  actor Player\n')}${WALLS}`);
+  await expect(page.getByRole('banner')).toContainText('✓ 4,038 rows');
+  await goTo(page, 'rows/Player?as=nobody');
+  await expect(page.getByRole('button', { name: 'Working as nobody' })).toBeVisible();
+  await expect(page.getByRole('main')).toContainText('0 rows');
+  await page.goBack();
+  await expect(page.getByRole('button', { name: 'Working as system' })).toBeVisible();
 });

@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest';
-import { type DoOutcome, doCommands } from '../services/index.js';
+import { readDesign } from '../core/design/index.js';
+import { checkExpectations, type DoOutcome, doCommands } from '../services/index.js';
 import { ONE_OF_EACH } from '../tests/agreement.js';
 import { type Engines, type MadeTree, makeOn, openEngines } from '../tests/engines.js';
 
@@ -250,6 +251,31 @@ describe.each(ONE_OF_EACH)('on %s', (name) => {
     expect(await told('as Player(ines)\nlink me.ensembles to Ensemble(octet)')).toEqual(['linked Player']);
     expect(await told('as Player(ines)\nupdate Seat[true] with chair 4')).toEqual(['updated Seat']);
     expect(await told('as Player(ines)\nupdate Seat(near) with player Player(oskar)')).toEqual(['updated Seat']);
+  });
+
+  test('what is expected of a command on behalf of somebody is refused only where the system could have done it', async () => {
+    const { design, database, made } = tree;
+    const text = `${design.text}
+expect update Loan(far) with fee 5 as Player(ines)
+  refused
+
+expect update Loan(first) with fee 5 as Player(ines)
+  done
+
+expect update Loan(far) with fee 5 as Player(teo)
+  refused
+
+expect delete Branch(north) as Player(ines)
+  refused
+`;
+    const of = { engine: database.engine, writable: database.engine, sampleKeys: made.sampleKeys, madeHere: true, now: NOW };
+    const runs = await checkExpectations(readDesign(text, design.dialect.name), of);
+    expect(runs.map(({ lines }) => lines[0]?.broken)).toEqual([
+      null,
+      null,
+      'It was done, and not refused.',
+      expect.stringContaining('The system could not do it either: Other rows point at it'),
+    ]);
   });
 
   test('who is at work may change from line to line, and rows that lines have named may be at work', async () => {

@@ -136,7 +136,6 @@ describe('an expectation that makes no sense is told where it stands', () => {
     ["expect all_cases\n  note 'nothing'", 'This expects nothing.'],
     ['expect cases_of(Branch(north))\n  every row nam = 1', 'no field, role or scope of Case called nam'],
     ['expect all_cases as Branch(north)\n  rows 1', 'nobody says whose rows are at work'],
-    ['expect delete Case(1) as nobody\n  refused', 'what is expected of a command on behalf of somebody'],
   ])('%s', async (expectation, message) => {
     expect((await held(expectation)).join('\n')).toContain(message);
   });

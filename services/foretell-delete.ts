@@ -1,6 +1,7 @@
 import { deleteGraph } from '../core/cascades/index.js';
 import type { Design } from '../core/design/index.js';
 import type { Impact, ImpactLook } from '../core/impact/index.js';
+import type { ActorName } from '../core/model/index.js';
 import type { Finding } from '../core/notation/index.js';
 import type { Wire } from '../core/values/index.js';
 import type { Engine } from '../engines/index.js';
@@ -16,6 +17,8 @@ export interface ForetellRequest {
   readonly schemas: readonly string[] | null;
   /** How many rows of each group are shown by their keys. */
   readonly looks: number;
+  /** On whose behalf; left out, the system’s. */
+  readonly as?: ActorName;
   readonly signal?: AbortSignal;
 }
 
@@ -27,7 +30,7 @@ const COMMAND = 'delete ';
 
 /** Tells what a delete takes along, empties, or is refused by, before anything is touched. */
 export async function foretellDelete(design: Design, engine: Engine, request: ForetellRequest): Promise<Foretold> {
-  const { rows, sampleKeys, now, schemas, looks, signal } = request;
+  const { rows, sampleKeys, now, schemas, looks, as = { kind: 'system' }, signal } = request;
   const added = new RegExp(`^\\s*${COMMAND}`).test(rows) ? 0 : COMMAND.length;
   const { commands, findings } = design.commandsOf(added === 0 ? rows : `${COMMAND}${rows}`);
   if (commands === null) return { ok: false, findings: findings.map((finding) => moved(finding, added)), problems: [] };
@@ -38,7 +41,7 @@ export async function foretellDelete(design: Design, engine: Engine, request: Fo
   if (!looked.ok) return { ok: false, findings: [], problems: [looked.problem.message] };
   const graph = deleteGraph(design.model, design.dialect, looked.value.schema);
   const inputs = { now, sampleKeys, madeHere: false, keep: false, uuidStem: '' };
-  const asked = { model: design.model, graph, rows: meant, inputs, looks };
+  const asked = { model: design.model, graph, rows: meant, inputs, looks, as };
   const told = await engine.run('impact', asked, { patient: true, ...(signal === undefined ? {} : { signal }) });
   if (!told.ok) return { ok: false, findings: [], problems: [told.problem.message] };
   if (!told.value.ok) return { ok: false, findings: [], problems: [told.value.message] };

@@ -58,3 +58,4 @@ export { type TakenOut, type TakeRowsOut, takeRowsOut } from './take-rows-out.js
 export { warnOfQuery } from './warn-of-query.js';
 export { type LineHeld, type WallHeld, type WhySeen, whySeen } from './why-seen.js';
 export { type OpenScratch, type ScratchDatabase, wishedSchema } from './wished-schema.js';
+export { actorAt } from './working-as.js';

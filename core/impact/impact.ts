@@ -1,7 +1,7 @@
 import { type DeleteEdge, type DeleteGraph, type Going, goesItself, goingFrom, meantBy, type Roots } from '../cascades/index.js';
 import type { Dialect } from '../dialects/index.js';
 import { type Computation, fetch, type LogEntry, type Output } from '../load/index.js';
-import { type CommandRows, entityOf, type Model, tableEntity } from '../model/index.js';
+import { type ActorName, type CommandRows, entityOf, type Model, tableEntity } from '../model/index.js';
 import {
   allOf,
   anyOf,
@@ -30,6 +30,8 @@ export interface ImpactInput {
   readonly inputs: CommandInputs;
   /** How many rows of each group are shown by their keys. */
   readonly looks: number;
+  /** On whose behalf they are: rows that they may not see are none of them. */
+  readonly as: ActorName;
 }
 
 /** A group before it is counted. */
@@ -42,10 +44,10 @@ interface Sought extends Omit<ImpactGroup, 'rows' | 'ways' | 'table'> {
 }
 
 /** Tells what a delete reaches, by a few statements over all rows at once; none of them touches any. */
-export function* impactOf(dialect: Dialect, { model, graph, rows, inputs, looks }: ImpactInput): Computation<ImpactOutcome> {
+export function* impactOf(dialect: Dialect, { model, graph, rows, inputs, looks, as }: ImpactInput): Computation<ImpactOutcome> {
   const meant = new Map<string, RowAt>();
   for (const one of rows) {
-    const found = yield* rowsMeant(dialect, model, one, inputs);
+    const found = yield* rowsMeant(dialect, model, one, inputs, as);
     if (!found.ok) return found;
     for (const row of found.rows) meant.set(`${row.entity} ${String(row.key)}`, row);
   }

@@ -96,3 +96,31 @@ test('whoever is at work is named by one row, by nobody or by the system, and by
   ])
     expect(actorOf(named).actor, named).toBeNull();
 });
+
+describe('a pin', () => {
+  const pinned = (pin: string, on = '') => `wall own${on}\n  Player where branch = me.branch\n  pin ${pin}\n`;
+
+  test('fills a field or a role that the row holds itself, for all that use a mixin', () => {
+    expect(codes(pinned('Player.branch to me.branch'))).toEqual([]);
+    expect(codes(pinned("Player.name to 'new'"))).toEqual([]);
+    const mixed = TREE.replace('entity Branch', 'mixin Owned\n  owner_name  text(40) optional\n\nentity Branch').replaceAll(
+      '  id  integer key\n',
+      '  id  integer key\n  uses Owned\n',
+    );
+    const { model } = readDesign(`${mixed}\nwall own\n  Owned where id > 0\n  pin Owned.owner_name to me.name\n`);
+    expect(Array.from(model.walls.get('own')?.pins.keys() ?? [])).toEqual(['Branch']);
+  });
+
+  test.each([
+    ['a member that is not there', 'Player.brnch to me.branch', 'unknown'],
+    ['a role that leads to many', 'Branch.players to me', 'computed-member'],
+    ['a row of another entity', 'Player.branch to me', 'type-mismatch'],
+    ['a value of another type', 'Player.name to 3', 'type-mismatch'],
+  ])('is refused for %s', (_, pin, code) => {
+    expect(codes(pinned(pin)).join()).toContain(code);
+  });
+
+  test('stands in no wall that is for reading alone', () => {
+    expect(codes(pinned('Player.branch to me.branch', ' on read'))).toEqual(['pin-on-read']);
+  });
+});

@@ -3,9 +3,16 @@ import * as v from 'valibot';
 import type { Databases, TreeAsk } from '../jobs/index.js';
 import type { StoredTree } from '../store/index.js';
 
-/** A body, parsed by its schema; null after a 400 that says what does not fit. */
+/** On whose behalf a call is made, as its address says: `?as=Player(3)`. */
+export function asOf({ query }: Request): { readonly as?: string } {
+  return typeof query.as === 'string' && query.as !== '' ? { as: query.as } : {};
+}
+
+/** A body, with on whose behalf it is asked, parsed by its schema; null after a 400 that says what does not fit. */
 export function bodyOf<T extends v.GenericSchema>(schema: T, request: Request, response: Response): v.InferOutput<T> | null {
-  const parsed = v.safeParse(schema, request.body);
+  const body: unknown = request.body;
+  const isObject = typeof body === 'object' && body !== null && !Array.isArray(body);
+  const parsed = v.safeParse(schema, isObject ? { ...asOf(request), ...body } : body);
   if (parsed.success) return parsed.output;
   const [issue] = parsed.issues;
   const place = issue.path?.map((item) => String(item.key)).join('.') ?? '';

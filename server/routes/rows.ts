@@ -2,7 +2,7 @@ import { type Request, type Response, Router } from 'express';
 import { CountsAsk, ImpactAsk, RowsAsk } from '../../contract/index.js';
 import type { Databases, TreeAsk } from '../jobs/index.js';
 import type { Store } from '../store/index.js';
-import { answerOf, bodyOf, notFound } from './answers.js';
+import { answerOf, asOf, bodyOf, notFound } from './answers.js';
 
 /** Looking through rows: windows of them, how many each knows, what a relation's rows say. */
 export function rowRoutes({ store, databases }: { store: Store; databases: Databases }): Router {
@@ -36,7 +36,9 @@ export function rowRoutes({ store, databases }: { store: Store; databases: Datab
     if (wanted !== null) await ask('counts', wanted, request, response, () => ({ counts: {} }));
   });
 
-  router.get('/trees/:id/counts', (request, response) => ask('entity counts', null, request, response, () => ({ rows: {} })));
+  router.get('/trees/:id/counts', (request, response) =>
+    ask('entity counts', asOf(request), request, response, () => ({ rows: {} })),
+  );
 
   router.get('/trees/:id/relations/:relation/rows', (request, response) =>
     ask('profile', request.params.relation, request, response, (problem) => ({ ok: false, problem })),

@@ -2,7 +2,7 @@ import { Router } from 'express';
 import { CommandsAsk, ReadsAsk, type RowChoices, Run, type TreeEvent, WaysAsk } from '../../contract/index.js';
 import type { BoundFiles, Databases, TreeEvents } from '../jobs/index.js';
 import type { Store } from '../store/index.js';
-import { answerOf, bodyOf, notFound, sent } from './answers.js';
+import { answerOf, asOf, bodyOf, notFound, sent } from './answers.js';
 
 export interface RunRoutes {
   readonly store: Store;
@@ -86,7 +86,11 @@ export function runRoutes({ store, databases, files, events }: RunRoutes): Route
     if (tree === null) response.json(none);
     else {
       const { sought } = request.query;
-      const wanted = { entity: request.params.entity, sought: typeof sought === 'string' ? sought.slice(0, 200) : '' };
+      const wanted = {
+        entity: request.params.entity,
+        sought: typeof sought === 'string' ? sought.slice(0, 200) : '',
+        ...asOf(request),
+      };
       await answerOf(databases, tree, 'choices', wanted, response, () => none);
     }
   });

@@ -5,7 +5,7 @@ import type { FileColumns, LinesAsk, LinesTold, LookedAtFile, RowsOutAsk } from 
 import { type ColumnUse, columnsOut, guessUses, readUse, usesOf, writeUse } from '../../core/row-files/index.js';
 import type { Undo } from '../../core/write/index.js';
 import { headOf, type RowFile, UnreadableFile } from '../../engines/index.js';
-import { type LinesOutcome, nowOf, putLinesIn, takeRowsOut } from '../../services/index.js';
+import { type LinesOutcome, type LookedAt, nowOf, putLinesIn, takeRowsOut } from '../../services/index.js';
 import { actorIn } from './actor-in.js';
 import { mappingOf } from './mapping.js';
 import type { OpenDatabase } from './tree-database.js';
@@ -138,7 +138,7 @@ export type RowsOut =
   | { readonly ok: false; readonly problem: string };
 
 /** Writes rows into a file of the data folder. */
-export async function takeFileOut(open: OpenDatabase, wish: RowsOutWish, signal: AbortSignal): Promise<RowsOut> {
+export async function takeFileOut(open: LookedAt, wish: RowsOutWish, signal: AbortSignal): Promise<RowsOut> {
   const { model } = open.design;
   const { entity, where, orderBy, via, uses, form, nothing, path } = wish;
   if (!model.entities.has(entity)) return { ok: false, problem: `The text has no entity called ${entity}.` };

@@ -24,11 +24,14 @@ import type {
   WaysAsk,
   WaysMeasured,
 } from '../../contract/index.js';
+import type { Design } from '../../core/design/index.js';
+import type { AnswerRow } from '../../core/load/index.js';
 import type { ActorName } from '../../core/model/index.js';
 import { inLines, parseParameters } from '../../core/notation/index.js';
 import { PlanTooLarge, TITLE } from '../../core/plan/index.js';
-import type { TakenBack, Undo } from '../../core/write/index.js';
+import { keyIn, type TakenBack, type Undo } from '../../core/write/index.js';
 import {
+  actorAt,
   checkExpectations,
   checkReads,
   checkRows,
@@ -40,6 +43,7 @@ import {
   foretellDelete,
   type KindsWay,
   keyOf,
+  type LookedAt,
   measureWays,
   nowOf,
   profileRelation,
@@ -121,6 +125,15 @@ function behalfOf({ design }: OpenDatabase, as: string | undefined): { readonly 
   const behalf = actorIn(design, as);
   if ('problem' in behalf) throw new NoActor(behalf.problem);
   return behalf;
+}
+
+/** The database as somebody sees it. @throws NoActor */
+async function seenBy(open: OpenDatabase, as: string | undefined, signal: AbortSignal): Promise<LookedAt> {
+  const { as: named } = behalfOf(open, as);
+  if (named === undefined) return open;
+  const actor = await actorAt(open, named, null, { signal });
+  if (!actor.ok) throw new NoActor(actor.problem.message);
+  return { ...open, actor: actor.value };
 }
 
 /** What runs a query, but for how many rows it may bring. @throws NoActor */
@@ -244,19 +257,31 @@ function logOf(outcome: DoOutcome): Extract<CommandsDone, { ok: true }>['log'] {
 const MOST_LOOKS = 5;
 
 /** What a delete takes along, empties or is refused by, with a few of the rows of each. */
-async function foretold(open: OpenDatabase, { rows }: ImpactAsk, signal: AbortSignal): Promise<ImpactTold> {
+async function foretold(open: OpenDatabase, { rows, as }: ImpactAsk, signal: AbortSignal): Promise<ImpactTold> {
   const { design, engine, sampleKeys, madeHere, schemas } = open;
   const now = nowOf(design.model, madeHere);
-  const told = await foretellDelete(design, engine, { rows, sampleKeys, now, schemas, looks: MOST_LOOKS, signal });
+  const told = await foretellDelete(design, engine, {
+    rows,
+    sampleKeys,
+    now,
+    schemas,
+    looks: MOST_LOOKS,
+    signal,
+    ...behalfOf(open, as),
+  });
   if (!told.ok) return { ok: false, problems: [...told.findings.map(({ message }) => message), ...told.problems] };
   const { groups, rows: meant, unforeseen, log } = told.impact;
+  const looked = await seenBy(open, as, signal);
   const shown = await Promise.all(
     told.looks.map(async (look) => {
       if (look === null) return [];
       const { entity, keys } = look;
-      const window = await rowWindow(open, { entity, where: '', orderBy: '', via: null }, keys, 0, { signal });
-      const titles = window.ok ? window.value.map((row) => row[TITLE]) : [];
-      return keys.map((key, at) => ({ entity, key: String(key), shown: String(titles[at] ?? key) }));
+      const window = await rowWindow(looked, { entity, where: '', orderBy: '', via: null }, keys, 0, { signal });
+      const titles = window.ok ? titlesByKey(design, entity, window.value) : new Map<string, string>();
+      // Which rows are hidden is not told by their keys either.
+      return keys
+        .filter((key) => looked === open || titles.has(String(key)))
+        .map((key) => ({ entity, key: String(key), shown: titles.get(String(key)) ?? String(key) }));
     }),
   );
   return {
@@ -273,6 +298,10 @@ async function foretold(open: OpenDatabase, { rows }: ImpactAsk, signal: AbortSi
   };
 }
 
+function titlesByKey({ model }: Design, entity: string, rows: readonly Readonly<Record<string, unknown>>[]) {
+  return new Map(rows.map((row) => [String(keyIn(model, entity, row as AnswerRow)), String(row[TITLE] ?? '')]));
+}
+
 const orders = new Map<string, Shared<RowsOutcome<RowOrder>>>();
 /** The database that the orders are of: one that was made anew has other rows, also where its text is the same. */
 let ordered: OpenDatabase | null = null;
@@ -280,6 +309,7 @@ let ordered: OpenDatabase | null = null;
 /** Orders that were found lately, so that each window of a grid is fetched by keys alone. */
 function orderOf(
   open: OpenDatabase,
+  looked: LookedAt,
   wanted: Omit<RowsAsk, 'from' | 'count'>,
   signal: AbortSignal,
 ): Promise<RowsOutcome<RowOrder>> {
@@ -289,7 +319,7 @@ function orderOf(
   const there = orders.get(key);
   orders.delete(key);
   const found =
-    there === undefined || there.stopped ? new Shared((stopping) => rowOrder(open, wanted, { signal: stopping })) : there;
+    there === undefined || there.stopped ? new Shared((stopping) => rowOrder(looked, wanted, { signal: stopping })) : there;
   orders.set(key, found);
   const forget = () => {
     if (orders.get(key) === found) orders.delete(key);
@@ -381,7 +411,10 @@ const works: Readonly<Record<string, Work>> = {
     (problem): LinesWritten => ({ ok: false, problems: [problem] }),
   ),
 
-  'rows out': asked<RowsOutWish>(takeFileOut, (problem): RowsOut => ({ ok: false, problem })),
+  'rows out': asked<RowsOutWish>(
+    async (open, wish, signal) => takeFileOut(await seenBy(open, wish.as, signal), wish, signal),
+    (problem): RowsOut => ({ ok: false, problem }),
+  ),
 
   'take back': asked<string>(
     async (open, undo): Promise<TakenBack> => {
@@ -424,10 +457,11 @@ const works: Readonly<Record<string, Work>> = {
 
   rows: asked<RowsAsk>(
     async (open, { from, count, ...wanted }, signal): Promise<RowsAnswer> => {
-      const order = await orderOf(open, wanted, signal);
+      const looked = await seenBy(open, wanted.as, signal);
+      const order = await orderOf(open, looked, wanted, signal);
       if (!order.ok) return { ok: false, findings: [...order.findings], problems: [...order.problems] };
       const { keys, cut, sql, milliseconds } = order.value;
-      const rows = await rowWindow(open, wanted, keys.slice(from, from + count), from, { signal });
+      const rows = await rowWindow(looked, wanted, keys.slice(from, from + count), from, { signal });
       return rows.ok
         ? { ok: true, total: keys.length, cut, rows: [...rows.value], sql, milliseconds, revision: open.revision }
         : { ok: false, findings: [...rows.findings], problems: [...rows.problems] };
@@ -436,16 +470,18 @@ const works: Readonly<Record<string, Work>> = {
   ),
 
   counts: asked<CountsAsk>(
-    async (open, { entity, keys: written }, signal): Promise<Counts> => {
+    async (open, { entity, keys: written, as }, signal): Promise<Counts> => {
       if (!open.design.model.entities.has(entity)) return { counts: {} };
       const keys = written.map((key) => keyOf(open.design, entity, String(key))).filter((key) => key !== null);
-      return { counts: (await roleCounts(open, entity, keys, { signal })) as Counts['counts'] };
+      return { counts: (await roleCounts(await seenBy(open, as, signal), entity, keys, { signal })) as Counts['counts'] };
     },
     (): Counts => ({ counts: {} }),
   ),
 
-  'entity counts': asked<null>(
-    async (open, _ask, signal): Promise<EntityCounts> => ({ rows: await entityCounts(open, { signal }) }),
+  'entity counts': asked<{ readonly as?: string }>(
+    async (open, { as }, signal): Promise<EntityCounts> => ({
+      rows: await entityCounts(await seenBy(open, as, signal), { signal }),
+    }),
     (): EntityCounts => ({ rows: {} }),
   ),
 
@@ -518,10 +554,10 @@ const works: Readonly<Record<string, Work>> = {
 
   impact: asked<ImpactAsk>(foretold, (problem): ImpactTold => ({ ok: false, problems: [problem] })),
 
-  choices: asked<{ readonly entity: string; readonly sought: string }>(
-    async (open, { entity, sought }, signal): Promise<RowChoices> => {
+  choices: asked<{ readonly entity: string; readonly sought: string; readonly as?: string }>(
+    async (open, { entity, sought, as }, signal): Promise<RowChoices> => {
       if (!open.design.model.entities.has(entity)) return { rows: [], more: false };
-      const { rows, more } = await rowChoices(open, entity, sought, { signal });
+      const { rows, more } = await rowChoices(await seenBy(open, as, signal), entity, sought, { signal });
       return { rows: [...rows], more };
     },
     (): RowChoices => ({ rows: [], more: false }),

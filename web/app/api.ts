@@ -149,13 +149,13 @@ function rowEndpoints(build: Build) {
       providesTags: rowsOfTree,
     }),
     /** Rows of several entities that a text is sought in, those of each after the other. */
-    rowsSought: build.query<RowsSought, { tree: string; entities: readonly string[]; sought: string }>({
-      async queryFn({ tree, entities, sought }, _api, _options, ask) {
+    rowsSought: build.query<RowsSought, { tree: string; entities: readonly string[]; sought: string; bySystem?: boolean }>({
+      async queryFn({ tree, entities, sought, bySystem = false }, _api, _options, ask) {
         const rows: RowsSought['rows'][number][] = [];
         let more = false;
         for (const entity of entities) {
           const url = `trees/${tree}/choices/${encodeURIComponent(entity)}`;
-          const { data, error } = await ask({ url, params: sought === '' ? {} : { sought }, rowsOf: tree });
+          const { data, error } = await ask({ url, params: sought === '' ? {} : { sought }, rowsOf: tree, bySystem });
           if (error !== undefined) return { error };
           const found = v.parse(RowChoices, data);
           rows.push(...found.rows.map((row) => ({ entity, ...row })));
@@ -187,7 +187,7 @@ function rowEndpoints(build: Build) {
     /** Carries commands out to stay; that the rows are others then is heard from the database. */
     carryOut: build.mutation<CommandsDone, { tree: string; ask: CommandsAsk }>({
       // Never asked a second time by itself, as what reads rows is.
-      query: ({ tree, ask }) => ({ url: `trees/${tree}/do`, method: 'POST', body: ask }),
+      query: ({ tree, ask }) => ({ url: `trees/${tree}/do`, method: 'POST', body: ask, writes: true }),
       responseSchema: CommandsDone,
     }),
     takeBack: build.mutation<null, { tree: string; commands: number }>({

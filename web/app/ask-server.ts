@@ -1,10 +1,15 @@
 import { type BaseQueryFn, type FetchArgs, type FetchBaseQueryError, fetchBaseQuery } from '@reduxjs/toolkit/query/react';
+import type { ActorState } from './actor.js';
 import { fetchOrTake } from './ahead.js';
 import { untilReachable } from './reachable.js';
 
 /** What is asked of the server; `rowsOf` names the tree whose rows the answer tells of. */
 export interface ServerCall extends FetchArgs {
   readonly rowsOf?: string;
+  /** It writes rows, as whoever is at work. */
+  readonly writes?: true;
+  /** It is asked by the system, whoever is at work. */
+  readonly bySystem?: boolean;
 }
 
 const ask = fetchBaseQuery({
@@ -32,11 +37,14 @@ function readingOf(tree: string): AbortSignal {
  * that reads rows which are made anew meanwhile is made once more, so that no answer about rows of before is ever kept.
  */
 export const askServer: BaseQueryFn<string | ServerCall, unknown, FetchBaseQueryError> = async (call, context, options) => {
-  const { rowsOf, ...request } = typeof call === 'string' ? { url: call } : call;
+  const { rowsOf, writes, bySystem = false, ...request }: ServerCall = typeof call === 'string' ? { url: call } : call;
   for (;;) {
     const reading = rowsOf === undefined ? null : readingOf(rowsOf);
     const signal = reading === null ? context.signal : AbortSignal.any([context.signal, reading]);
-    const answer = await ask(request, { ...context, signal }, options);
+    const { as } = (context.getState() as { readonly actor: ActorState }).actor;
+    const isOfActor = (rowsOf !== undefined || writes === true) && !bySystem && as !== '';
+    const asked = isOfActor ? { ...request, params: { ...request.params, as } } : request;
+    const answer = await ask(asked, { ...context, signal }, options);
     if (reading?.aborted === true && !context.signal.aborted) continue;
     if (answer.error?.status === 'FETCH_ERROR' && !context.signal.aborted) void untilReachable();
     return answer;

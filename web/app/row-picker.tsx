@@ -20,16 +20,27 @@ interface RowPickerProps {
   /** Begins with the focus, and its list open. */
   readonly immediate?: boolean;
   readonly className?: string;
+  /** All rows are there to be picked, whoever is at work. */
+  readonly bySystem?: boolean;
   onPick(row: PickedRow | null): void;
 }
 
 const MOST_LISTED = 50;
 
 /** Looks for a row by what it is shown as, or by its key, while one types; kinds and entities are told apart. */
-export function RowPicker({ tree, label, entities, value, immediate = false, className = '', onPick }: RowPickerProps) {
+export function RowPicker({
+  tree,
+  label,
+  entities,
+  value,
+  immediate = false,
+  className = '',
+  bySystem = false,
+  onPick,
+}: RowPickerProps) {
   const [sought, setSought] = useState('');
   const asked = useDeferredValue(sought);
-  const { data, isFetching } = useRowsSoughtQuery({ tree, entities, sought: asked });
+  const { data, isFetching } = useRowsSoughtQuery({ tree, entities, sought: asked, bySystem });
   const rows = data?.rows ?? [];
   const several = entities.length > 1;
   /** Enter was pressed before the rows of what was typed were there: the first of them is meant. */

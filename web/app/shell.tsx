@@ -17,8 +17,10 @@ import { ServerAway } from './server-away.js';
 import { nameCommands, pageCommands, type Sheet, textCommands } from './shell-commands.js';
 import { useAppDispatch, useAppSelector } from './store.js';
 import { Tour, tourWanted } from './tour.js';
+import { useActorInAddress } from './use-actor-in-address.js';
 import { isWriting, useSheetKeys } from './use-sheet-keys.js';
 import { useOpenTree } from './use-tree.js';
+import { WorkingAs } from './working-as.js';
 import { redone, undone } from './workspace.js';
 
 const Palette = fetched(async () => (await import('./palette.js')).Palette);
@@ -58,6 +60,7 @@ const screensOf = (broughtIn: boolean) => (broughtIn ? [...SCREENS, ARRIVAL] : S
 export function TreeShell() {
   const { tree = '' } = useParams();
   const { error, loading } = useOpenTree(tree);
+  useActorInAddress(tree);
   const [sheet, setSheet] = useState<Sheet | null>(null);
   const [touring, setTouring] = useState(tourWanted);
   // Its steps are about the library; in another tree they would lead nowhere.
@@ -90,7 +93,7 @@ export function TreeShell() {
       >
         <Mark />
       </Link>
-      <TopBar onSheet={setSheet} />
+      <TopBar tree={tree} onSheet={setSheet} />
       <nav aria-label="Screens" className="border-r border-line-2 pt-2">
         {screensOf(broughtIn).map(({ path, name, subtitle }) => (
           <NavLink
@@ -173,7 +176,7 @@ function useShellCommands(tree: string, onSheet: (sheet: Sheet) => void, onTour:
 
 const ICON = 'rounded-sm p-1.5 text-ink-2 hover:bg-sheet hover:text-ink disabled:opacity-35';
 
-function TopBar({ onSheet }: { onSheet(sheet: Sheet): void }) {
+function TopBar({ tree, onSheet }: { readonly tree: string; onSheet(sheet: Sheet): void }) {
   const dispatch = useAppDispatch();
   const view = useAppSelector((state) => state.workspace.view);
   const { past, future } = useAppSelector((state) => state.workspace.history);
@@ -185,6 +188,7 @@ function TopBar({ onSheet }: { onSheet(sheet: Sheet): void }) {
       <DatabaseChip onChoose={() => onSheet('database')} />
       <DatabaseNote />
       <span className="ml-auto" />
+      <WorkingAs key={tree} tree={tree} />
       <SaveNote />
       <Findings />
       <span className="flex items-center">

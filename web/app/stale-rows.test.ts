@@ -1,6 +1,7 @@
 import { configureStore } from '@reduxjs/toolkit';
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 import type { DatabaseState } from '../../contract/index.js';
+import { actor } from './actor.js';
 import { api, failureMessage } from './api.js';
 import { staleRows } from './stale-rows.js';
 import { databaseChanged, opened, workspace } from './workspace.js';
@@ -27,7 +28,7 @@ let held: Promise<void> | null = null;
 
 function newStore() {
   const store = configureStore({
-    reducer: { workspace: workspace.reducer, api: api.reducer },
+    reducer: { workspace: workspace.reducer, actor: actor.reducer, api: api.reducer },
     middleware: (defaults) => defaults().prepend(staleRows.middleware).concat(api.middleware),
   });
   const tree = { id: 't', title: 'T', kind: 'made', arrived: false, revision: 1, text: '', file: null, inUse: IN_USE } as const;

@@ -1,11 +1,12 @@
 import { createListenerMiddleware } from '@reduxjs/toolkit';
 import type { DatabaseState } from '../../contract/index.js';
+import { type ActorState, workedAs } from './actor.js';
 import { api } from './api.js';
 import { readRowsAnew } from './ask-server.js';
 import { databaseChanged, type Workspace } from './workspace.js';
 
 /** Hears that a tree's rows are others than before: what was read of them is forgotten, and asked for again where it is in view. */
-export const staleRows = createListenerMiddleware<{ workspace: Workspace }>();
+export const staleRows = createListenerMiddleware<{ workspace: Workspace; actor: ActorState }>();
 
 staleRows.startListening({
   actionCreator: databaseChanged,
@@ -14,6 +15,17 @@ staleRows.startListening({
     if (tree === null || database === null || !isOther(listener.getOriginalState().workspace.database, database)) return;
     readRowsAnew(tree.id);
     listener.dispatch(api.util.invalidateTags([{ type: 'Rows', id: tree.id }]));
+  },
+});
+
+// Somebody else sees other rows.
+staleRows.startListening({
+  actionCreator: workedAs,
+  effect: (_action, listener) => {
+    const { workspace, actor } = listener.getState();
+    if (workspace.tree === null || actor.as === listener.getOriginalState().actor.as) return;
+    readRowsAnew(workspace.tree.id);
+    listener.dispatch(api.util.invalidateTags([{ type: 'Rows', id: workspace.tree.id }]));
   },
 });
 

@@ -1,6 +1,7 @@
 import { configureStore } from '@reduxjs/toolkit';
 import { setupListeners } from '@reduxjs/toolkit/query';
 import { useDispatch, useSelector } from 'react-redux';
+import { actor } from './actor.js';
 import { api } from './api.js';
 import { onReachableAgain } from './reachable.js';
 import { saving } from './saving.js';
@@ -8,7 +9,7 @@ import { staleRows } from './stale-rows.js';
 import { workspace } from './workspace.js';
 
 export const store = configureStore({
-  reducer: { workspace: workspace.reducer, api: api.reducer },
+  reducer: { workspace: workspace.reducer, actor: actor.reducer, api: api.reducer },
   // The worker's views are large and made of plain data; walking them on each action would freeze the page.
   middleware: (defaults) =>
     defaults({ serializableCheck: false, immutableCheck: false })

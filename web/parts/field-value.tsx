@@ -32,6 +32,7 @@ export function FieldValue({
   readonly field: FieldView;
   readonly whole?: boolean;
 }) {
+  if (isHidden(value)) return <Hidden />;
   if (value === null || value === undefined)
     return (
       <span title="null" className="text-ink-3">

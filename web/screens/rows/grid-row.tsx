@@ -1,5 +1,5 @@
 import { memo } from 'react';
-import { FieldValue } from '../../parts/field-value.js';
+import { FieldValue, Hidden, isHidden } from '../../parts/field-value.js';
 import type { EntityView } from '../../workers/design-view.js';
 import { widthIn } from './column-widths.js';
 import { type GridColumn, isRight, kindsOf } from './columns.js';
@@ -151,6 +151,7 @@ function Cell({ column, row, entity, counts, onWalk }: CellProps) {
     case 'pivot':
       return <FieldValue value={rowBehind(row, column.table)?.[column.field.name] ?? null} field={column.field} />;
     case 'one': {
+      if (isHidden(row[column.role.name])) return <Hidden />;
       const behind = rowBehind(row, column.role.name);
       if (behind === null || goal === null) return <NoRow dangling={danglingKey(row, column.role)} />;
       return (

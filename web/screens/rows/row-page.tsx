@@ -4,7 +4,7 @@ import { failureMessage, useRowsQuery } from '../../app/api.js';
 import { Refusal } from '../../app/refusal.js';
 import { useAppSelector } from '../../app/store.js';
 import { Button } from '../../parts/button.js';
-import { FieldValue } from '../../parts/field-value.js';
+import { FieldValue, Hidden, isHidden } from '../../parts/field-value.js';
 import type { DesignView, EntityView, RoleView } from '../../workers/design-view.js';
 import { nameOf } from './edit/entries.js';
 import { RowDialogs, type ShownDialog, useRowDialogs } from './edit/row-dialogs.js';
@@ -218,6 +218,7 @@ function ToOne({
   onOpen(entity: string, key: unknown): void;
 }) {
   const target = row[role.name];
+  if (isHidden(target)) return <Hidden />;
   if (typeof target === 'object' && target !== null)
     return (
       <span className="flex min-w-0 items-baseline gap-2">

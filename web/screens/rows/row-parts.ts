@@ -1,7 +1,7 @@
 import { COMPOSITE_KEY, KIND_NAME } from '../../../core/model/index.js';
 import { TITLE } from '../../../core/plan/index.js';
 import { shownKey } from '../../../core/values/index.js';
-import { storedText } from '../../parts/field-value.js';
+import { isHidden, storedText } from '../../parts/field-value.js';
 import type { EntityView, RoleView } from '../../workers/design-view.js';
 import type { GridColumn } from './columns.js';
 import type { Row } from './use-window.js';
@@ -15,7 +15,7 @@ export function kindOf(row: Row, otherwise: string): string {
 /** The row that a to-one role leads to, as it was loaded along; null where there is none. */
 export function rowBehind(row: Row, name: string): Row | null {
   const behind = row[name];
-  return typeof behind === 'object' && behind !== null ? (behind as Row) : null;
+  return typeof behind === 'object' && behind !== null && !isHidden(behind) ? (behind as Row) : null;
 }
 
 /** What a row that was loaded for its title is shown as; where that is empty, its key. */
@@ -28,6 +28,7 @@ export function titleOf(row: Row): string {
 
 /** What a row's own columns say of a row that is not there; null where they are empty. */
 export function danglingKey(row: Row, role: RoleView): string | null {
+  if (isHidden(row[role.name])) return null;
   const parts = role.columns.map((column) => row[column] ?? null);
   return parts.length === 0 || parts.includes(null) ? null : parts.map(String).join(', ');
 }

@@ -4,7 +4,6 @@ import { Keep } from './keep.js';
 import { Parameters } from './parameters.js';
 import { RunButton } from './run-button.js';
 import type { Draft } from './use-draft.js';
-import { WorkingAs } from './working-as.js';
 
 interface QuerySettingsProps {
   readonly view: DesignView | null;
@@ -24,9 +23,6 @@ interface QuerySettingsProps {
 export function QuerySettings({ view, seen, tree, draft, running, unsaved, onRun, onStop, onKept }: QuerySettingsProps) {
   return (
     <div className="overflow-auto border-l border-line p-4">
-      {view !== null && view.actor !== null && (
-        <WorkingAs tree={tree} view={view} actor={view.actor} value={draft.as} onChange={draft.workAs} />
-      )}
       <Parameters
         tree={tree}
         parameters={draft.parameters}

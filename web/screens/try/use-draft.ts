@@ -14,8 +14,6 @@ export interface Draft {
   readonly head: string;
   readonly values: Values;
   readonly parameters: readonly ParameterView[];
-  /** On whose behalf it is asked, as the text says it: `Player(2)`, `nobody`; empty for the system. */
-  readonly as: string;
   /** The query of the text that the address names; null where it names none. */
   readonly chosen: QueryView | null;
   /** The draft is that query, letter by letter. */
@@ -25,7 +23,6 @@ export interface Draft {
   write(text: string): void;
   declare(head: string): void;
   give(name: string, value: string): void;
-  workAs(actor: string): void;
   /** Takes up a query of the text. */
   pick(name: string): void;
   /** Takes up what was tried before. */
@@ -36,7 +33,7 @@ export interface Draft {
 
 /**
  * What is drafted, kept up with the address: `query` names a query of the text, `text` and `head` are one that it does not keep,
- * each `p.NAME` gives a parameter, and `as` says on whose behalf it is asked.
+ * and each `p.NAME` gives a parameter. Whoever is at work stands there on every screen.
  *
  * @param view null until the text was read
  * @param onOther called when another query is taken up than the one that stood here
@@ -50,7 +47,6 @@ export function useDraft(view: DesignView | null, onOther: () => void): Draft {
   const [text, write] = useState(typed ?? '');
   const [head, declare] = useState(search.get('head') ?? '');
   const [values, setValues] = useState<Values>(() => valuesIn(search));
-  const [as, workAs] = useState(search.get('as') ?? '');
   /** The query of the text that what stands here began with. */
   const [origin, setOrigin] = useState<string | null>(null);
   const queries = view?.queries ?? NONE;
@@ -72,7 +68,7 @@ export function useDraft(view: DesignView | null, onOther: () => void): Draft {
     const query = view?.queries.find((candidate) => candidate.name === name);
     if (query === undefined) return;
     show({ text: query.body, head: query.head, values: {} }, name);
-    setSearch({ query: name }, { replace: true });
+    setSearch({ query: name, ...behalfIn(search) }, { replace: true });
   };
 
   // The address is followed whenever it changes, unless what it asks for stands here already. It is not written from here:
@@ -103,29 +99,32 @@ export function useDraft(view: DesignView | null, onOther: () => void): Draft {
     head,
     values,
     parameters,
-    as,
     chosen,
     unchanged,
     changed: queries.find((query) => query.name === origin && !isSame(query))?.name ?? null,
     write,
     declare,
     give: (name, value) => setValues((before) => ({ ...before, [name]: value })),
-    workAs,
     pick,
     takeUp: (tried) => {
       show(tried, null);
-      setSearch(addressOfText(tried.text, tried.head), { replace: true });
+      setSearch({ ...addressOfText(tried.text, tried.head), ...behalfIn(search) }, { replace: true });
     },
     tell: () => {
       const given = parameters.flatMap(({ name }) => (values[name] === undefined ? [] : [[`p.${name}`, values[name]]]));
       const asked = chosen !== null && unchanged ? { query: chosen.name } : addressOfText(text, head);
-      const behalf = as === '' ? {} : { as };
-      setSearch({ ...asked, ...Object.fromEntries(given), ...behalf }, { replace: true });
+      setSearch({ ...asked, ...Object.fromEntries(given), ...behalfIn(search) }, { replace: true });
     },
   };
 }
 
 const NONE: readonly never[] = [];
+
+/** Whoever is at work stays so, whatever is asked. */
+function behalfIn(search: URLSearchParams): { readonly as?: string } {
+  const as = search.get('as');
+  return as === null ? {} : { as };
+}
 
 function valuesIn(search: URLSearchParams): Values {
   const given = Array.from(search).filter(([name]) => name.startsWith('p.'));

@@ -1,6 +1,7 @@
 import { useCallback, useRef, useState } from 'react';
 import type { Run, RunResult } from '../../../contract/index.js';
 import { failureMessage, useRunMutation } from '../../app/api.js';
+import { behalf } from '../../app/behalf.js';
 import { untilSaved } from '../../app/saving.js';
 import { store } from '../../app/store.js';
 import type { RunOutcome } from './outcome.js';
@@ -24,7 +25,7 @@ export interface Runs {
   /** What was run last, as it was asked; null where nothing was. */
   readonly asked: Run | null;
   /** @param more what is asked for beside the answer */
-  start(draft: Pick<Draft, 'text' | 'head' | 'values' | 'parameters' | 'as'>, more?: AskedMore): Promise<void>;
+  start(draft: Pick<Draft, 'text' | 'head' | 'values' | 'parameters'>, more?: AskedMore): Promise<void>;
   /** Runs one statement in the SQL of the database, which only reads. */
   startSql(text: string): Promise<void>;
   stop(): void;
@@ -67,10 +68,11 @@ export function useRun(tree: string): Runs {
     tried,
     asked: last,
     forget,
-    start: async ({ text, head, values, parameters, as }, more = {}) => {
+    start: async ({ text, head, values, parameters }, more = {}) => {
       const given = Object.fromEntries(parameters.map(({ name }) => [name, values[name] ?? null]));
-      const behalf = as === '' ? {} : { as };
-      const wanted: Run = { query: { kind: 'text', text, head }, parameters: given, ...behalf, ...more };
+      // What is asked once more later is asked on behalf of the same.
+      const { as = 'system' } = behalf();
+      const wanted: Run = { query: { kind: 'text', text, head }, parameters: given, as, ...more };
       const result = await answerTo(wanted);
       if (result?.ok !== true) return;
       const outcome = `${result.rows} rows, ${result.log.reduce((sum, { times }) => sum + times, 0)} statements`;

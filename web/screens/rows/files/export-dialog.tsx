@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState } from 'react';
 import type { FileColumns, RowsOutAsk } from '../../../../contract/index.js';
+import { behalf } from '../../../app/behalf.js';
 import { fileColumns, takeRowsOut } from '../../../app/row-files.js';
 import { Button } from '../../../parts/button.js';
 import { Dialog } from '../../../parts/dialog.js';
@@ -33,7 +34,8 @@ export function ExportDialog({ tree, entity, asked, total, onClose }: ExportDial
     setBusy(true);
     setSaid(null);
     const { where, orderBy, via } = asked;
-    const outcome = await takeRowsOut(tree, { entity, where, orderBy, via, uses: [...uses], form, nothing }, work.signal);
+    const ask = { entity, where, orderBy, via, uses: [...uses], form, nothing, ...behalf() };
+    const outcome = await takeRowsOut(tree, ask, work.signal);
     setBusy(false);
     if ('problem' in outcome) {
       setSaid({ problem: true, text: outcome.problem });

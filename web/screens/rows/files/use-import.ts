@@ -1,6 +1,7 @@
 import { useCallback, useEffect, useReducer, useRef } from 'react';
 import type { LinesAsk, LinesTold, LookedAtFile, WorkStep } from '../../../../contract/index.js';
 import { api } from '../../../app/api.js';
+import { behalf } from '../../../app/behalf.js';
 import { forgetRowFile, putLinesIn, sendRowFile } from '../../../app/row-files.js';
 import { untilSaved } from '../../../app/saving.js';
 import { store, useAppDispatch } from '../../../app/store.js';
@@ -99,7 +100,7 @@ export function useImport(tree: string, entity: string): Import {
     if (wish === null || file === null) return;
     const trying = new AbortController();
     const timer = setTimeout(async () => {
-      const outcome = await putLinesIn(tree, file, { ...wish, entity, preview: true }, { signal: trying.signal });
+      const outcome = await putLinesIn(tree, file, { ...wish, entity, preview: true, ...behalf() }, { signal: trying.signal });
       if (trying.signal.aborted) return;
       if ('problem' in outcome) tell({ kind: 'tried', wish, tried: { ok: false, problems: [outcome.problem] } });
       else tell({ kind: 'tried', wish, tried: outcome.value });
@@ -127,7 +128,12 @@ export function useImport(tree: string, entity: string): Import {
     const work = new AbortController();
     stopping.current = work;
     const onStep = (done: WorkStep) => tell({ kind: 'step', done });
-    const outcome = await putLinesIn(tree, file, { ...wish, entity, preview: false }, { signal: work.signal, onStep });
+    const outcome = await putLinesIn(
+      tree,
+      file,
+      { ...wish, entity, preview: false, ...behalf() },
+      { signal: work.signal, onStep },
+    );
     stopping.current = null;
     if ('problem' in outcome) tell({ kind: 'fail', problem: outcome.problem });
     else if (outcome.value.ok) {
