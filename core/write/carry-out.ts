@@ -1,7 +1,7 @@
 import type { DeleteGraph } from '../cascades/index.js';
 import type { Dialect } from '../dialects/index.js';
 import type { AnswerRow } from '../load/index.js';
-import { type ActorName, type Command, loadOf, type Model, type NamedCommand, queryOf } from '../model/index.js';
+import { type ActorName, type Command, holdingsOf, loadOf, type Model, type NamedCommand, queryOf } from '../model/index.js';
 import type { Wire } from '../values/index.js';
 import { SYSTEM } from '../walls/index.js';
 import { alongWith, countIn, reachedFrom } from './along.js';
@@ -66,7 +66,9 @@ export function* carryOut(
     yield* keepInReach(doing);
     yield* keepRules(doing, lines);
     yield* others.keep();
-    const along = alongWith(doing, watched, before, yield* countIn(doing, watched));
+    const went = alongWith(doing, watched, before, yield* countIn(doing, watched));
+    // Pairs that went may have been of rows that are hidden: how many those were is not told.
+    const along = behalf.isSystem ? went : went.filter(({ of }) => !pairsWalled(model, of));
     const undo = journal === null ? null : yield* journal.finish();
     return { lines: yield* withRowsAfter(doing, behalf, lines), along, log: doing.log, undo, refusal: null };
   } catch (error) {
@@ -155,6 +157,14 @@ function* carryOutOne(doing: Doing, command: Command, graph: DeleteGraph | null)
       return rows.map((row) => changed('deleted', row, []));
     }
   }
+}
+
+/** Whether pairs of a relation, which are rows of no entity, link rows that walls may hide. */
+function pairsWalled(model: Model, name: string): boolean {
+  const relation = model.relations.get(name);
+  if (relation === undefined || model.entities.has(name)) return false;
+  const walled = new Set(Array.from(model.walls.values()).flatMap(({ conditions }) => Array.from(conditions.keys())));
+  return holdingsOf(relation).keys.some(({ target }) => walled.has(target));
 }
 
 /** What it takes to carry commands out. */
