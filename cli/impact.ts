@@ -2,6 +2,7 @@ import { readDesign } from '../core/design/index.js';
 import type { ImpactGroup } from '../core/impact/index.js';
 import { namedKeys } from '../core/samples/index.js';
 import { type Foretold, foretellDelete, nowOf } from '../services/index.js';
+import { actorGiven } from './actor.js';
 import { openGiven } from './place.js';
 import { printFindings, readText } from './report.js';
 
@@ -11,6 +12,7 @@ export interface ImpactFlags {
   readonly rows: number;
   readonly json?: boolean;
   readonly log?: boolean;
+  readonly as?: string;
   readonly timeout: number;
 }
 
@@ -23,7 +25,8 @@ export async function impactOnDatabase(file: string, rows: string, options: Impa
     const now = nowOf(design.model, await engine.wasMadeHere());
     const sampleKeys = namedKeys(design.model, nowOf(design.model, true));
     const schemas = options.schema ?? null;
-    const told = await foretellDelete(design, engine, { rows, sampleKeys, now, schemas, looks: options.rows });
+    const as = options.as === undefined ? {} : { as: actorGiven(design, options.as) };
+    const told = await foretellDelete(design, engine, { rows, sampleKeys, now, schemas, looks: options.rows, ...as });
     if (options.json === true) process.stdout.write(`${JSON.stringify(asJson(told, options), null, 2)}\n`);
     else print(told, rows, options);
     if (!told.ok || told.impact.groups.some(({ effect }) => effect === 'refuses')) process.exitCode = 1;

@@ -295,6 +295,7 @@ program
   .requiredOption('--db <database>', 'a SQLite file, or an address as postgres://user@host/name; it is only read')
   .option('--schema <name...>', 'of a server: the schemas that are read')
   .option('--rows <number>', 'how many rows of each group are named', count, 5)
+  .option('--as <actor>', 'on whose behalf: a row as in "Player(3)", nobody, or system, which sees all rows')
   .option('--json', 'the same as JSON')
   .option('--log', 'the statement that counted, to standard error; with --json, in the JSON')
   .option('--timeout <seconds>', 'how long it may take', seconds, 30)

@@ -7,6 +7,7 @@ export * from './events.js';
 export * from './failure.js';
 export { LONGEST_TEXT } from './parts.js';
 export * from './preferences.js';
+export * from './reach.js';
 export * from './reads.js';
 export * from './revisions.js';
 export * from './row-files.js';

@@ -1,23 +1,15 @@
 import { expect, goTo, openDemo, replaceText, test } from './workbench.js';
 
-const WALLS = `
-wall own_branch
-  Player where branch = me.branch
-  Card where player.branch = me.branch
-  pin Player.branch to me.branch
-`;
-
 test('whoever is at work is chosen once, and holds on every screen: what walls keep from them is hidden, and not written', async ({
   page,
   workbench,
 }) => {
   await openDemo(page, workbench);
-  await replaceText(page, (text) => `${text.replace('\n', '\n  actor Player\n')}${WALLS}`);
   await expect(page.getByRole('banner')).toContainText('✓ 4,038 rows');
-  await goTo(page, `try?text=${encodeURIComponent('from Loan\nload borrower (name)\norder by id\nlimit 3')}`);
+  await goTo(page, `try?text=${encodeURIComponent('from Remark\nload author (name)\norder by id\nlimit 30')}`);
   const answer = page.getByRole('tree');
   await page.getByRole('button', { name: /^Run/ }).click();
-  await expect(answer.getByRole('treeitem', { name: 'borrower, hidden' })).toHaveCount(0);
+  await expect(answer.getByRole('treeitem', { name: 'author, hidden' })).toHaveCount(0);
   await page.getByRole('button', { name: 'Working as system' }).click();
   await page.getByRole('combobox', { name: 'The Player at work' }).fill('Omar');
   await page.getByRole('option', { name: /Omar Marsh/ }).click();
@@ -25,7 +17,7 @@ test('whoever is at work is chosen once, and holds on every screen: what walls k
   await expect(chip).toBeVisible();
   await expect(page).toHaveURL(/as=Player%282%29/);
   await page.getByRole('button', { name: /^Run/ }).click();
-  await expect(answer.getByRole('treeitem', { name: 'borrower, hidden' }).first()).toBeVisible();
+  await expect(answer.getByRole('treeitem', { name: 'author, hidden' }).first()).toBeVisible();
   await page.getByRole('tab', { name: 'Table' }).click();
   await expect(page.getByRole('region', { name: 'Answer as a table' })).toContainText('hidden');
 
@@ -41,7 +33,10 @@ test('whoever is at work is chosen once, and holds on every screen: what walls k
   await expect(grid).not.toContainText('Ines Quill');
   await page.goto(page.url().replace(/\/rows\/.*/, '/rows/Player/1?as=Player%282%29'));
   await expect(page.getByRole('main')).toContainText('There is no Player with the key 1.');
-  await page.getByRole('navigation', { name: 'Entities' }).getByRole('button', { name: /^Loan/ }).click();
+  await page
+    .getByRole('navigation', { name: 'Entities' })
+    .getByRole('button', { name: /^Remark/ })
+    .click();
   await expect(grid.getByText('hidden').first()).toBeVisible();
   await expect(page).toHaveURL(/as=Player%282%29/);
 
@@ -57,11 +52,33 @@ test('whoever is at work is chosen once, and holds on every screen: what walls k
 
 test('an address says on whose behalf, and nobody sees what asks who they are', async ({ page, workbench }) => {
   await openDemo(page, workbench);
-  await replaceText(page, (text) => `${text.replace('\n', '\n  actor Player\n')}${WALLS}`);
   await expect(page.getByRole('banner')).toContainText('✓ 4,038 rows');
   await goTo(page, 'rows/Player?as=nobody');
   await expect(page.getByRole('button', { name: 'Working as nobody' })).toBeVisible();
   await expect(page.getByRole('main')).toContainText('0 rows');
   await page.goBack();
   await expect(page.getByRole('button', { name: 'Working as system' })).toBeVisible();
+});
+
+test('Reach says who sees and changes what, a cell opens those rows, and a wall that is taken away opens them to all', async ({
+  page,
+  workbench,
+}) => {
+  await openDemo(page, workbench);
+  await page.getByRole('link', { name: /^Reach/ }).click();
+  const matrix = page.getByRole('region', { name: 'Who reaches which rows' });
+  await expect(matrix.getByRole('button', { name: /^Remark as nobody: 420 seen, 0 changed/ })).toBeVisible();
+  await expect(matrix.getByRole('columnheader', { name: /Ines Quill a row of Player of whom me.steward is true/ })).toBeVisible();
+  const walls = page.getByRole('region', { name: 'The walls in words' });
+  await expect(walls).toContainText('Of Card and Reservation only rows where player_id = me.id are seen and changed.');
+  await expect(page.getByRole('region', { name: 'What sees over a wall' })).toContainText('busiest_branches');
+  const cell = matrix.getByRole('button', { name: /^Loan as Ines Quill/ });
+  const [, seen = ''] = /: (\d+) seen/.exec((await cell.getAttribute('aria-label')) ?? '') ?? [];
+  await cell.click();
+  await expect(page.getByRole('main')).toContainText(`${seen} rows`);
+  await expect(page).toHaveURL(/rows\/Loan.*as=Player%281%29/);
+  await page.getByRole('link', { name: /^Design/ }).click();
+  await replaceText(page, (text) => text.replace(/wall own_branch[\s\S]*?\n\n/, '').replace('  lift own_branch\n', ''));
+  await page.getByRole('link', { name: /^Reach/ }).click();
+  await expect(matrix.getByRole('button', { name: /^Loan as Ines Quill: 1600 seen/ })).toBeVisible();
 });

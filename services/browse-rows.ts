@@ -15,6 +15,7 @@ import type { Finding } from '../core/notation/index.js';
 import type { QueryPlan } from '../core/plan/index.js';
 import type { Counts } from '../core/runs/index.js';
 import { joinKey, parseWire, type Wire } from '../core/values/index.js';
+import { SYSTEM, type WovenFor } from '../core/walls/index.js';
 import type { CallOptions } from '../engines/index.js';
 import { type LookedAt, preparedFor } from './looked-at.js';
 
@@ -163,18 +164,19 @@ export async function roleCounts(
 }
 
 /**
- * How many rows each entity has; one whose table cannot be counted is missing.
+ * How many rows each entity has, as far as whoever looks may see them, or write them; one whose table cannot be counted is missing.
  *
  * @param names the entities that are asked for; left out, all
  */
 export async function entityCounts(
-  { design, engine }: Pick<LookedAt, 'design' | 'engine'>,
+  { design, engine, actor = SYSTEM }: Pick<LookedAt, 'design' | 'engine' | 'actor'>,
   options?: CallOptions,
   names: Iterable<string> = design.model.entities.keys(),
+  wanted: WovenFor = 'read',
 ): Promise<Readonly<Record<string, number>>> {
   const counted = Array.from(names).flatMap((name) => {
-    const prepared = ready({ design, engine, madeHere: false, sampleKeys: {} }, countOf(design.model, name));
-    return prepared.ok ? [{ name, prepared: prepared.value }] : [];
+    const prepared = preparedFor({ design, madeHere: false, sampleKeys: {}, actor }, countOf(design.model, name), { wanted });
+    return prepared.ok ? [{ name, prepared: prepared.prepared }] : [];
   });
   const read = await engine.run('sizes', counted, options);
   return read.ok ? read.value : {};

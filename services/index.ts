@@ -48,6 +48,7 @@ export {
 } from './plan-database.js';
 export { profileRelation, type RelationProfile } from './profile-relation.js';
 export { type LineRefused, type LinesOutcome, type PutLinesIn, putLinesIn } from './put-lines-in.js';
+export { type Reach, type ReachActor, reachOf, type Unwalled } from './reach.js';
 export { type Rehearsal, type RehearsedRow, type RehearsedTable, rehearsePlan, type ScriptBack } from './rehearse-plan.js';
 export { rowChoices } from './row-choices.js';
 export { type PlainAnswer, runPlain } from './run-plain.js';

@@ -3,7 +3,7 @@ import { type Preparation, prepare } from '../core/load/index.js';
 import type { LoadWay } from '../core/notation/index.js';
 import type { QueryPlan } from '../core/plan/index.js';
 import type { Wire } from '../core/values/index.js';
-import { type Actor, SYSTEM, type Walled, weave } from '../core/walls/index.js';
+import { type Actor, SYSTEM, type Walled, type WovenFor, weave } from '../core/walls/index.js';
 import type { Engine } from '../engines/index.js';
 import { nowOf } from './clock.js';
 
@@ -28,6 +28,8 @@ export interface PlanInputs {
   readonly now?: string;
   /** The way by which everything is loaded; left out, each load has its own. */
   readonly way?: LoadWay;
+  /** What the rows are wanted for; left out, to be read. */
+  readonly wanted?: WovenFor;
   /** Whose values are asked for by `me`, where that is somebody else than whoever looks. */
   readonly me?: Walled;
 }
@@ -36,7 +38,7 @@ export interface PlanInputs {
 export function preparedFor(lookedAt: Omit<LookedAt, 'engine'>, plan: QueryPlan, given: PlanInputs = {}): Preparation {
   const { design, madeHere, kept, sampleKeys, actor = SYSTEM } = lookedAt;
   const { model, dialect } = design;
-  const { parameters = {}, now = nowOf(model, madeHere), way, me: asked } = given;
+  const { parameters = {}, now = nowOf(model, madeHere), way, me: asked, wanted } = given;
   const database = {
     model,
     dialect,
@@ -46,5 +48,5 @@ export function preparedFor(lookedAt: Omit<LookedAt, 'engine'>, plan: QueryPlan,
   };
   const whose = asked ?? actor;
   const me = whose === SYSTEM ? null : (whose.me ?? 'nobody');
-  return prepare(weave(plan, actor), database, { parameters, now, sampleKeys, me });
+  return prepare(weave(plan, actor, wanted), database, { parameters, now, sampleKeys, me });
 }

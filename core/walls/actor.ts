@@ -22,6 +22,8 @@ export interface Walled {
 export interface AskedOfActor {
   /** Over the row itself, asked outside of all walls. */
   readonly columns: readonly Expression[];
+  /** The values of the actor among those, by name, as in `me.branch`. */
+  readonly values: readonly { readonly name: string; readonly expression: Expression }[];
   /** The actor, of what those came to. */
   actor(cells: readonly Wire[]): Walled;
 }
@@ -53,6 +55,7 @@ export function askedOfActor(model: Model, run: readonly Expression[]): AskedOfA
   const pins = pinsOf(walls);
   const names = Array.from(asked.keys());
   return {
+    values: Array.from(asked, ([name, expression]) => ({ name, expression })),
     columns: [...asked.values(), ...freeing.map(({ expression }) => expression), ...pins.map(({ value }) => value)],
     actor(cells) {
       const left = cells.values();

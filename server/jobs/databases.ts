@@ -29,6 +29,7 @@ export type TreeAsk =
   | 'kinds'
   | 'impact'
   | 'expectations'
+  | 'reach'
   | 'choices'
   | 'plan'
   | 'rehearse plan'

@@ -48,6 +48,10 @@ export function rowRoutes({ store, databases }: { store: Store; databases: Datab
     ask('row findings', null, request, response, (problem) => ({ ok: false, problem })),
   );
 
+  router.get('/trees/:id/reach', (request, response) =>
+    ask('reach', null, request, response, (problem) => ({ ok: false, problem })),
+  );
+
   router.get('/trees/:id/expectations', (request, response) =>
     ask('expectations', null, request, response, (problem) => ({ ok: false, problem })),
   );

@@ -12,6 +12,7 @@ import type {
   KindsCompared,
   Profile,
   QueryRun,
+  Reach,
   ReadsAsk,
   ReadsChecked,
   RehearsePlanAsk,
@@ -51,6 +52,7 @@ import {
   type RowsOutcome,
   type RunOutcome,
   type RunRequest,
+  reachOf,
   roleCounts,
   rowChoices,
   rowOrder,
@@ -506,6 +508,21 @@ const works: Readonly<Record<string, Work>> = {
       return { ok: true, ...rest, findings: told, unanswered: [...unanswered], revision };
     },
     (problem): RowsChecked => ({ ok: false, problem }),
+  ),
+
+  reach: asked<null>(
+    async (open, _ask, signal): Promise<Reach> => {
+      const { actors, entities, walls, unwalled, lifts } = await reachOf(open, { signal });
+      return {
+        ok: true,
+        actors: actors.map((one) => ({ ...one, reach: { ...one.reach } })),
+        entities: [...entities],
+        walls: walls.map((wall) => ({ ...wall, sentences: [...wall.sentences] })),
+        unwalled: unwalled.map(({ entity, path }) => ({ entity, path: [...path] })),
+        lifts: lifts.map((lift) => ({ ...lift, walls: [...lift.walls] })),
+      };
+    },
+    (problem): Reach => ({ ok: false, problem }),
   ),
 
   expectations: asked<null>(

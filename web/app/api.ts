@@ -12,6 +12,7 @@ import {
   ImpactTold,
   KindsCompared,
   Profile,
+  Reach,
   type ReadsAsk,
   ReadsChecked,
   RowChoices,
@@ -133,6 +134,12 @@ function rowEndpoints(build: Build) {
       responseSchema: ExpectationsHeld,
       providesTags: rowsOfTree,
     }),
+    /** Who sees what, whoever is at work. */
+    reach: build.query<Reach, { tree: string }>({
+      query: ({ tree }) => ({ url: `trees/${tree}/reach`, rowsOf: tree, bySystem: true }),
+      responseSchema: Reach,
+      providesTags: rowsOfTree,
+    }),
     compareKinds: build.query<KindsCompared, { tree: string; entity: string }>({
       query: ({ tree, entity }) => ({ url: `trees/${tree}/entities/${encodeURIComponent(entity)}/kinds`, rowsOf: tree }),
       responseSchema: KindsCompared,
@@ -238,6 +245,7 @@ export const {
   useProfileQuery,
   useCheckRowsQuery,
   useExpectationsQuery,
+  useReachQuery,
   useCompareKindsQuery,
   useChoicesQuery,
   useImpactQuery,

@@ -12,6 +12,7 @@ const Design = fetched(screenModules.design, FetchingScreen);
 const Rows = fetched(screenModules.rows, FetchingScreen);
 const Try = fetched(screenModules.try, FetchingScreen);
 const Changes = fetched(screenModules.changes, FetchingScreen);
+const ReachOfTree = fetched(screenModules.reach, FetchingScreen);
 const FindingsOfTree = fetched(screenModules.findings, FetchingScreen);
 const Arrival = fetched(screenModules.arrival, FetchingScreen);
 const BringIn = fetched(screenModules['bring-in'], FetchingScreen);
@@ -36,6 +37,7 @@ export const router = createBrowserRouter([
               { path: 'rows/:entity', element: <Rows /> },
               { path: 'rows/:entity/:key', element: <Rows /> },
               { path: 'try', element: <Try /> },
+              { path: 'reach', element: <ReachOfTree /> },
               { path: 'findings', element: <FindingsOfTree /> },
               { path: 'arrival', element: <Arrival /> },
             ],

@@ -7,6 +7,7 @@ export const screenModules = {
   changes: async () => (await import('../screens/changes/index.js')).ChangesScreen,
   rows: async () => (await import('../screens/rows/index.js')).RowsScreen,
   try: async () => (await import('../screens/try/index.js')).TryScreen,
+  reach: async () => (await import('../screens/reach/index.js')).ReachScreen,
   findings: async () => (await import('../screens/findings/index.js')).FindingsScreen,
   arrival: async () => (await import('../screens/arrival/index.js')).ArrivalScreen,
   'bring-in': async () => (await import('../screens/bring-in/index.js')).BringInScreen,

@@ -39,6 +39,12 @@ const SCREENS = [
   { path: 'rows', name: 'Rows', subtitle: 'look at what is there', words: 'data table grid browse records seed fixtures crud' },
   { path: 'try', name: 'Try', subtitle: 'queries and loads', words: 'run select sql console eager load include preload n+1' },
   {
+    path: 'reach',
+    name: 'Reach',
+    subtitle: 'who sees what',
+    words: 'permissions policies access control authorization tenant tenancy row level security roles rights walls actor',
+  },
+  {
     path: 'findings',
     name: 'Findings',
     subtitle: 'what is wrong or doubtful',

@@ -5,6 +5,7 @@ import * as v from 'valibot';
 import { rowText } from '../../core/edits/index.js';
 import type { DesignView } from '../workers/design-view.js';
 import { workedAs } from './actor.js';
+import { useRowsSoughtQuery } from './api.js';
 import { preferences } from './preferences.js';
 import { type PickedRow, RowPicker } from './row-picker.js';
 import { useAppDispatch, useAppSelector } from './store.js';
@@ -25,8 +26,14 @@ export function WorkingAs({ tree }: { readonly tree: string }) {
   const view = useAppSelector((state) => state.workspace.view);
   const [recent, setRecent] = useState(() => recentIn(tree));
   const entity = view?.actor ?? null;
+  const known = recent.find((one) => one.as === as);
+  // Whoever came by an address, or was found by Reach, is shown as any row is.
+  const key = /\((.*)\)$/s.exec(as)?.[1] ?? '';
+  const sought = { tree, entities: entity === null ? [] : [entity], sought: key.replace(/^'|'$/g, ''), bySystem: true };
+  const { data } = useRowsSoughtQuery(sought, { skip: view === null || entity === null || known !== undefined || key === '' });
+  const found = view === null || entity === null ? undefined : data?.rows.find((row) => textOf(view, entity, row) === as);
   if (view === null || (entity === null && as === '')) return null;
-  const shown = as === '' ? 'system' : (recent.find((one) => one.as === as)?.shown ?? as);
+  const shown = as === '' ? 'system' : (known?.shown ?? found?.shown ?? as);
   const choose = (next: string) => dispatch(workedAs(next));
   const pick = (row: PickedRow | null) => {
     const named = row === null || entity === null ? null : textOf(view, entity, row);
