@@ -178,7 +178,7 @@ test('what is seen is expected from now on with a click, and told where it no lo
   await expect(expected).toContainText('newest_in(Branch(1))');
   await goTo(page, 'findings');
   const held = page.getByRole('region', { name: 'As expected' });
-  await expect(held).toContainText('6 expectations hold');
+  await expect(held).toContainText('8 expectations hold');
   await goTo(page, `try?text=${encodeURIComponent('update Player[branch = Branch(1)] with branch Branch(2)')}`);
   await page.getByRole('button', { name: 'Carry out' }).click();
   await expect(page.getByRole('status', { name: 'Outcome' })).toContainText('Written.');

@@ -41,9 +41,9 @@ export const askServer: BaseQueryFn<string | ServerCall, unknown, FetchBaseQuery
   for (;;) {
     const reading = rowsOf === undefined ? null : readingOf(rowsOf);
     const signal = reading === null ? context.signal : AbortSignal.any([context.signal, reading]);
-    const { as } = (context.getState() as { readonly actor: ActorState }).actor;
-    const isOfActor = (rowsOf !== undefined || writes === true) && !bySystem && as !== '';
-    const asked = isOfActor ? { ...request, params: { ...request.params, as } } : request;
+    const isOfActor = (rowsOf !== undefined || writes === true) && !bySystem;
+    const as = isOfActor ? (context.getState() as { readonly actor: ActorState }).actor.as : '';
+    const asked = as === '' ? request : { ...request, params: { ...request.params, as } };
     const answer = await ask(asked, { ...context, signal }, options);
     if (reading?.aborted === true && !context.signal.aborted) continue;
     if (answer.error?.status === 'FETCH_ERROR' && !context.signal.aborted) void untilReachable();
