@@ -535,7 +535,10 @@ describe('run', () => {
     expect(hidden('--as', 'Player(2)')).toBeLessThan(420);
     const why = (row: string, as: string) => familyTree('why', at('library.kin'), row, '--as', as, '--db', at('library.db'));
     expect(why('Player(1)', 'Player(2)')).toMatchObject({ code: 1, out: expect.stringContaining('branch = me.branch: false') });
-    expect(why('Player(2)', 'Player(2)')).toMatchObject({ code: 0, out: expect.stringContaining('Player(2): seen.') });
+    expect(why('Player(2)', 'Player(2)')).toMatchObject({
+      code: 0,
+      out: expect.stringContaining('Player(2): seen, and may be changed.'),
+    });
     expect(asked('--as', 'Branch(1)')).toMatchObject({ code: 1, err: expect.stringContaining('is a row of Player') });
   });
 

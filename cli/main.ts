@@ -304,7 +304,9 @@ program
 
 program
   .command('why')
-  .description('why somebody sees a row, or does not: each line of each wall with its values; 1 where it is not seen')
+  .description(
+    'why somebody sees a row and may change it, or not: each line of each wall with its values; 1 where it is not seen',
+  )
   .argument('<file>', 'a .kin text')
   .argument('<row>', 'the row, as in "Loan(7)"')
   .requiredOption('--as <actor>', 'on whose behalf: a row as in "Player(3)", nobody, or system, which sees all rows')

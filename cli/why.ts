@@ -12,7 +12,7 @@ export interface WhyFlags {
   readonly timeout: number;
 }
 
-/** Tells why an actor sees a row, or does not, line by line of each wall; it ends with 1 where the row is not seen. */
+/** Tells why an actor sees a row and may change it, or not, line by line of each wall; it ends with 1 where the row is not seen. */
 export async function whyOnDatabase(file: string, row: string, options: WhyFlags): Promise<void> {
   const text = await readText(file);
   const { engine, close } = await openGiven(options.db, options.timeout * 1000);
@@ -36,17 +36,19 @@ export async function whyOnDatabase(file: string, row: string, options: WhyFlags
   }
 }
 
-function print({ there, seen, walls }: WhySeen, subject: string, lineOf: (wall: WallHeld) => number): void {
+function print({ there, seen, changed, walls }: WhySeen, subject: string, lineOf: (wall: WallHeld) => number): void {
   if (!there) {
     process.stdout.write(`${subject}: there is no such row.\n`);
     return;
   }
-  process.stdout.write(`${subject}: ${seen ? 'seen' : 'not seen'}.\n`);
-  if (walls.length === 0) process.stdout.write('  No wall keeps it from being read.\n');
+  const verdict = seen ? (changed ? 'seen, and may be changed' : 'seen, and may not be changed') : 'not seen';
+  process.stdout.write(`${subject}: ${verdict}.\n`);
+  if (walls.length === 0) process.stdout.write('  No wall stands on it.\n');
   for (const wall of walls) {
-    const { name, free, unless, lines } = wall;
+    const { name, reads, writes, free, unless, lines } = wall;
+    const on = reads && writes ? '' : reads ? ' on read' : ' on write';
     process.stdout.write(
-      `  wall ${name}, line ${lineOf(wall)}${free ? `: free of it, by unless ${unless.join(', or ')}` : ''}\n`,
+      `  wall ${name}${on}, line ${lineOf(wall)}${free ? `: free of it, by unless ${unless.join(', or ')}` : ''}\n`,
     );
     for (const line of lines) process.stdout.write(printed(line));
   }

@@ -15,3 +15,4 @@ export * from './rows.js';
 export * from './runs.js';
 export * from './trees.js';
 export * from './ways.js';
+export * from './why.js';

@@ -33,6 +33,10 @@ test('whoever is at work is chosen once, and holds on every screen: what walls k
   await expect(grid).not.toContainText('Ines Quill');
   await page.goto(page.url().replace(/\/rows\/.*/, '/rows/Player/1?as=Player%282%29'));
   await expect(page.getByRole('main')).toContainText('There is no Player with the key 1.');
+  await page.getByRole('button', { name: 'Is it hidden from Player(2)?' }).click();
+  const why = page.getByRole('region', { name: 'Why, as Player(2)' });
+  await expect(why).toContainText('It is hidden.');
+  await expect(why).toContainText('branch = me.branch');
   await page
     .getByRole('navigation', { name: 'Entities' })
     .getByRole('button', { name: /^Remark/ })

@@ -26,18 +26,23 @@ export interface LineHeld {
 export interface WallHeld {
   readonly name: string;
   readonly span: Span;
+  /** It keeps rows from being read; else from being changed alone. */
+  readonly reads: boolean;
+  readonly writes: boolean;
   /** The actor is free of it, by one of these conditions on the actor. */
   readonly free: boolean;
   readonly unless: readonly string[];
   readonly lines: readonly LineHeld[];
 }
 
-/** Why a row is seen, or is not. */
+/** Why a row is seen and may be changed, or not. */
 export interface WhySeen {
   /** There is such a row at all. */
   readonly there: boolean;
   readonly seen: boolean;
-  /** The walls that keep rows of its entity from being read. */
+  /** It may be changed and deleted, as far as walls have to say. */
+  readonly changed: boolean;
+  /** The walls that stand on rows of its entity. */
   readonly walls: readonly WallHeld[];
 }
 
@@ -49,7 +54,7 @@ interface Asked {
 }
 
 /**
- * Why an actor sees a row, or does not: each line of each wall on it with its values, looked up outside of all walls.
+ * Why an actor sees a row and may change it, or not: each line of each wall on it with its values, looked up outside of all walls.
  *
  * @param row a row by its key or a sample row's name
  */
@@ -67,11 +72,11 @@ export async function whySeen(
   const kind = await kindOf(lookedAt, row, row.type.entity, options);
   if (!kind.ok) return kind;
   const entity = kind.value;
-  const reads = Array.from(model.walls.values()).filter((wall) => wall.reads && wall.conditions.has(entity ?? ''));
+  const standing = Array.from(model.walls.values()).filter((wall) => wall.conditions.has(entity ?? ''));
   if (entity === null || actor.value === SYSTEM)
-    return { ok: true, value: { there: entity !== null, seen: entity !== null, walls: [] } };
+    return { ok: true, value: { there: entity !== null, seen: entity !== null, changed: entity !== null, walls: [] } };
   const walled = actor.value;
-  const asked = reads.flatMap((wall) =>
+  const asked = standing.flatMap((wall) =>
     (wall.conditions.get(entity) ?? []).flatMap(({ kinds, holds }): Asked[] =>
       kinds === null || kinds.includes(entity) ? [{ wall, holds, parts: valuesIn(holds).filter((part) => part !== holds) }] : [],
     ),
@@ -90,14 +95,16 @@ export async function whySeen(
     return { wall, line: { text: text(holds.span), span: holds.span, value: known, parts: told } };
   });
   const stands = new Set(walled.walls.map(({ name }) => name));
-  const walls = reads.flatMap((wall): WallHeld[] => {
+  const walls = standing.flatMap((wall): WallHeld[] => {
     const own = lines.flatMap((one) => (one.wall === wall ? [one.line] : []));
     if (own.length === 0) return [];
     const unless = wall.unless.map(({ span }) => text(span));
-    return [{ name: wall.name, span: wall.head, free: !stands.has(wall.name), unless, lines: own }];
+    const { name, head: span, reads, writes } = wall;
+    return [{ name, span, reads, writes, free: !stands.has(name), unless, lines: own }];
   });
-  const seen = walls.every(({ free, lines: held }) => free || held.every(({ value }) => value === true));
-  return { ok: true, value: { there: true, seen, walls } };
+  const holds = ({ free, lines: held }: WallHeld) => free || held.every(({ value }) => value === true);
+  const seen = walls.every((wall) => !wall.reads || holds(wall));
+  return { ok: true, value: { there: true, seen, changed: seen && walls.every(holds), walls } };
 }
 
 /** The kind of a row: the walls of that kind stand on it, whichever entity it is asked for by. Null where there is no such row. */

@@ -305,8 +305,8 @@ test('why a row is not seen is told by each line of each wall, with its values',
     walls: [{ free: true, unless: ['me.steward'] }],
   });
   expect(await why('Player(omar)', 'nobody')).toMatchObject({ seen: false, walls: [{ free: false, lines: [{ value: false }] }] });
-  expect(await why('Player(omar)', 'system')).toEqual({ there: true, seen: true, walls: [] });
-  expect(await why('Player(77)', INES)).toEqual({ there: false, seen: false, walls: [] });
+  expect(await why('Player(omar)', 'system')).toEqual({ there: true, seen: true, changed: true, walls: [] });
+  expect(await why('Player(77)', INES)).toEqual({ there: false, seen: false, changed: false, walls: [] });
 });
 
 test('a row that is asked for by its base stands behind the walls of its kind', async () => {

@@ -51,8 +51,17 @@ export interface WalledText {
   readonly actors: readonly WorkingAs[];
 }
 
-/** A text with the walls that were drawn for it, and who is at work: nobody, and two of its rows; null where no row can be. */
-export function walledText(text: string, draws: readonly DrawnWall[], who: number): WalledText | null {
+/**
+ * A text with the walls that were drawn for it, and who is at work: nobody, and two of its rows; null where no row can be.
+ *
+ * @param on what the walls keep rows from, one after the other
+ */
+export function walledText(
+  text: string,
+  draws: readonly DrawnWall[],
+  who: number,
+  on: readonly string[] = [' on read'],
+): WalledText | null {
   const plain = readDesign(text);
   const samples = makeSamples(plain.model, plain.model.clock ?? NOW);
   const entities = Array.from(plain.model.entities.values());
@@ -66,7 +75,7 @@ export function walledText(text: string, draws: readonly DrawnWall[], who: numbe
     const condition = conditions[what % Math.max(1, conditions.length)];
     if (condition === undefined) return [];
     const unless = frees ? `  unless me.${actor.key.fields[0]?.name} is null\n` : '';
-    return [`\nwall wall_${number} on read\n  ${entity?.name} where ${condition}\n${unless}`];
+    return [`\nwall wall_${number}${on[number % on.length]}\n  ${entity?.name} where ${condition}\n${unless}`];
   });
   const rows = samples.rows.get(actor.name) ?? [];
   const key = (at: number) =>

@@ -1,5 +1,5 @@
 import { type Request, type Response, Router } from 'express';
-import { CountsAsk, ImpactAsk, RowsAsk } from '../../contract/index.js';
+import { CountsAsk, ImpactAsk, RowsAsk, WhyAsk } from '../../contract/index.js';
 import type { Databases, TreeAsk } from '../jobs/index.js';
 import type { Store } from '../store/index.js';
 import { answerOf, asOf, bodyOf, notFound } from './answers.js';
@@ -47,6 +47,11 @@ export function rowRoutes({ store, databases }: { store: Store; databases: Datab
   router.get('/trees/:id/rows/findings', (request, response) =>
     ask('row findings', null, request, response, (problem) => ({ ok: false, problem })),
   );
+
+  router.post('/trees/:id/why', async (request, response) => {
+    const wanted = bodyOf(WhyAsk, request, response);
+    if (wanted !== null) await ask('why', wanted, request, response, (problem) => ({ ok: false, problem }));
+  });
 
   router.get('/trees/:id/reach', (request, response) =>
     ask('reach', null, request, response, (problem) => ({ ok: false, problem })),

@@ -24,6 +24,8 @@ import type {
   RunResult,
   WaysAsk,
   WaysMeasured,
+  Why,
+  WhyAsk,
 } from '../../contract/index.js';
 import type { Design } from '../../core/design/index.js';
 import type { AnswerRow } from '../../core/load/index.js';
@@ -61,6 +63,7 @@ import {
   runQuery,
   takeBackCommands,
   warnOfQuery,
+  whySeen,
 } from '../../services/index.js';
 import { actorIn } from './actor-in.js';
 import { answering } from './answering.js';
@@ -508,6 +511,23 @@ const works: Readonly<Record<string, Work>> = {
       return { ok: true, ...rest, findings: told, unanswered: [...unanswered], revision };
     },
     (problem): RowsChecked => ({ ok: false, problem }),
+  ),
+
+  why: asked<WhyAsk>(
+    async (open, { row, as }, signal): Promise<Why> => {
+      const { as: actor = { kind: 'system' as const } } = behalfOf(open, as);
+      const named = open.design.rowOf(row);
+      if (named.row === null) return { ok: false, problem: named.findings[0]?.message ?? `${row}: this is no row.` };
+      const told = await whySeen(open, named.row, actor, { signal });
+      if (!told.ok) return { ok: false, problem: told.problem.message };
+      const walls = told.value.walls.map(({ unless, lines, ...wall }) => ({
+        ...wall,
+        unless: [...unless],
+        lines: lines.map(({ parts, ...line }) => ({ ...line, parts: [...parts] })),
+      }));
+      return { ok: true, ...told.value, walls };
+    },
+    (problem): Why => ({ ok: false, problem }),
   ),
 
   reach: asked<null>(

@@ -23,6 +23,8 @@ import {
   RunResult,
   type WaysAsk,
   WaysMeasured,
+  Why,
+  type WhyAsk,
 } from '../../contract/index.js';
 import { askServer, type ServerCall } from './ask-server.js';
 import { changesEndpoints } from './changes-endpoints.js';
@@ -140,6 +142,13 @@ function rowEndpoints(build: Build) {
       responseSchema: Reach,
       providesTags: rowsOfTree,
     }),
+    /** Why somebody reaches a row, or does not; asked outside of all walls. */
+    why: build.query<Why, { tree: string; ask: WhyAsk }>({
+      query: ({ tree, ask }) => ({ url: `trees/${tree}/why`, method: 'POST', body: ask, rowsOf: tree, bySystem: true }),
+      responseSchema: Why,
+      providesTags: rowsOfTree,
+      keepUnusedDataFor: 0,
+    }),
     compareKinds: build.query<KindsCompared, { tree: string; entity: string }>({
       query: ({ tree, entity }) => ({ url: `trees/${tree}/entities/${encodeURIComponent(entity)}/kinds`, rowsOf: tree }),
       responseSchema: KindsCompared,
@@ -246,6 +255,7 @@ export const {
   useCheckRowsQuery,
   useExpectationsQuery,
   useReachQuery,
+  useWhyQuery,
   useCompareKindsQuery,
   useChoicesQuery,
   useImpactQuery,

@@ -15,6 +15,7 @@ import { useWalk } from './place.js';
 import { danglingKey, keyOf, kindOf, titleOf } from './row-parts.js';
 import { Trail } from './trail.js';
 import type { Row } from './use-window.js';
+import { Why } from './why.js';
 
 const MOST_CHILDREN = 8;
 
@@ -52,6 +53,7 @@ export function RowPage({
               ? `There is no ${entity.name} with the key ${shownKey(rowKey)}. It may have gone when the rows were made anew.`
               : data.problems.join(' ')}
           </p>
+          {data.ok && <Why tree={tree} row={nameOf(entity.name, rowKey, view.entities)} missing />}
         </div>
       ) : (
         <FoundRow
@@ -110,6 +112,7 @@ function FoundRow({ tree, entity, rowKey, view, row, title, dialogs, mayWrite, w
       <div className="mt-3 grid grid-cols-[minmax(0,4fr)_minmax(0,5fr)] gap-8">
         <div>
           <Fields row={row} entity={entity} />
+          <Why tree={tree} row={nameOf(entity.name, rowKey, view.entities)} />
           <h3 className="mt-5 mb-1 font-serif text-ink-2 italic">It points at</h3>
           <ul className="border border-line bg-label">
             {ends
