@@ -16,6 +16,7 @@ import { benchPage } from './page.js';
 import { benchPlans } from './plans.js';
 import { benchReading } from './reading.js';
 import { benchServers } from './servers.js';
+import { benchWalls } from './walls.js';
 import { benchWays } from './ways.js';
 
 const wanted = process.argv[2];
@@ -28,6 +29,7 @@ const benches: Readonly<Record<string, () => string[] | Promise<string[]>>> = {
   forms: benchForms,
   servers: benchServers,
   ways: benchWays,
+  walls: benchWalls,
   plans: benchPlans,
   'bring-in': benchBringIn,
   page: benchPage,
