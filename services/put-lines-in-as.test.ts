@@ -75,6 +75,12 @@ test('a pin fills what no column gives, and refuses a line that gives another', 
   expect(await put('nobody', 'Remark', 'body\nnew\n')).toMatchObject({ created: 0 });
 });
 
+test('what a wall pins is required of the system alone, and of nobody else', async () => {
+  expect(await put('Player(1)', 'Player', 'name\nNora\n')).toMatchObject({ created: 1, refused: [] });
+  expect(await put('system', 'Player', 'name\nNora\n')).toEqual(['Player.branch is required, and no column of the file is it.']);
+  expect(await put('system', 'Remark', 'body\nnew\n')).toEqual(['Remark.author is required, and no column of the file is it.']);
+});
+
 test('a line whose row is out of reach changes nothing', async () => {
   const told = await put('Player(1)', 'Remark', 'id,body\n1,mine\n2,not mine\n', 'update');
   expect(told).toMatchObject({ updated: 1, refused: [expect.stringContaining('there is no such row of Remark')] });

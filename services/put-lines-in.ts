@@ -39,6 +39,8 @@ export interface PutLinesIn {
   readonly progress?: (done: LinesDone) => void;
 }
 
+const SYSTEM: ActorName = { kind: 'system' };
+
 /** Why a line was refused, in words. */
 export interface LineRefused {
   readonly line: number;
@@ -55,7 +57,7 @@ export async function putLinesIn(design: Design, engine: Engine, request: PutLin
   const { mapping, file, sampleKeys, madeHere, now, seed, rehearse, goodOnes, refusedTo, most = null } = request;
   if (!design.model.entities.has(mapping.entity))
     return { ok: false, problems: [`The text has no entity called ${mapping.entity}.`] };
-  const problems = problemsOf(design.model, mapping);
+  const problems = problemsOf(design.model, mapping, (request.as ?? SYSTEM).kind === 'system');
   if (problems.length > 0) return { ok: false, problems };
   const looked = request.keeps === undefined ? null : await engine.introspect(request.keeps.schemas);
   if (looked?.ok === false) return { ok: false, problems: [looked.problem.message] };
@@ -71,7 +73,7 @@ export async function putLinesIn(design: Design, engine: Engine, request: PutLin
         goodOnes,
         refusedTo: raw,
         most,
-        as: request.as ?? { kind: 'system' },
+        as: request.as ?? SYSTEM,
       },
       {
         ...(request.signal === undefined ? {} : { signal: request.signal }),
@@ -95,7 +97,7 @@ export async function putLinesIn(design: Design, engine: Engine, request: PutLin
 async function whyRefused(
   design: Design,
   engine: Engine,
-  { sampleKeys, madeHere, as = { kind: 'system' } }: PutLinesIn,
+  { sampleKeys, madeHere, as = SYSTEM }: PutLinesIn,
   why: LineFault['why'],
 ): Promise<string> {
   return refusedFor(design, engine, { refusal: { line: 0, why }, command: null, sampleKeys, madeHere, as });

@@ -1,5 +1,6 @@
 import { type Entity, type Field, lineage, type Model, type Role } from '../model/index.js';
 import type { Wire } from '../values/index.js';
+import { SYSTEM } from '../walls/index.js';
 import { cellsOfRole, type Doing, defaultOf, type FilledColumn, isNumbered, type RowAt } from '../write/index.js';
 import { type FileMapping, lacksIn, rolesMapped, rolesNamed, uuidKey } from './mapping.js';
 import { kindsBelow } from './uses.js';
@@ -110,7 +111,7 @@ export class LineReader {
     this.roles = roles;
     this.template = template;
     this.foreign = foreign;
-    const lacks = lacksIn(model, entity, mapping);
+    const lacks = lacksIn(model, entity, mapping, doing.actor === SYSTEM);
     this.lacks = lacks.length === 0 ? null : `${entity.name}.${lacks.join(', ')} is required, and no column of the file is it.`;
   }
 

@@ -67,12 +67,16 @@ export function matchOf(model: Model, mapping: FileMapping): readonly string[] |
 }
 
 /** What is wrong with a mapping, before any line is read; nothing where it can be used. */
-export function problemsOf(model: Model, mapping: FileMapping): readonly string[] {
+export function problemsOf(model: Model, mapping: FileMapping, bySystem = true): readonly string[] {
   const entity = entityOf(model, mapping.entity);
   if (entity.given) return [`${entity.name} is given: its rows are read, and never changed here.`];
   const used = mapping.columns.filter(({ use }) => use.kind !== 'left out');
   if (used.length === 0) return ['Every column is left out. Say what at least one of them is.'];
-  return [...saidTwice(model, entity, mapping), ...wayProblems(model, entity, mapping), ...lacking(model, entity, mapping)];
+  return [
+    ...saidTwice(model, entity, mapping),
+    ...wayProblems(model, entity, mapping),
+    ...lacking(model, entity, mapping, bySystem),
+  ];
 }
 
 function saidTwice(model: Model, entity: Entity, mapping: FileMapping): readonly string[] {
@@ -130,10 +134,12 @@ function wayProblems(model: Model, entity: Entity, mapping: FileMapping): readon
 }
 
 /** What every row has to have and no column fills; of a base, what rows of all its kinds have to have. */
-function lacking(model: Model, entity: Entity, mapping: FileMapping): readonly string[] {
+function lacking(model: Model, entity: Entity, mapping: FileMapping, bySystem: boolean): readonly string[] {
   // What is only changed is not made anew; a row that is not there is told of by its line.
   if (mapping.there === 'update') return [];
-  return lacksIn(model, entity, mapping).map((name) => `${entity.name}.${name} is required, and no column of the file is it.`);
+  return lacksIn(model, entity, mapping, bySystem).map(
+    (name) => `${entity.name}.${name} is required, and no column of the file is it.`,
+  );
 }
 
 /** The key of an entity whose rows are told apart by a uuid, which is made up where none is given; null for another key. */
@@ -143,9 +149,22 @@ export function uuidKey({ key }: Entity): Field | null {
 }
 
 /** The fields and roles that a row of an entity has to have, and that no column fills. */
-export function lacksIn(model: Model, entity: Entity, mapping: FileMapping): readonly string[] {
+export function lacksIn(model: Model, entity: Entity, mapping: FileMapping, bySystem: boolean): readonly string[] {
   const filled = new Set(mapping.columns.flatMap(({ use }) => columnsFilled(model, entity, use)));
   const uuid = uuidKey(entity);
   if (uuid !== null) filled.add(uuid.column.value);
-  return lackedBy(model, entity.name, (column) => (filled.has(column) ? true : null)).map(({ name }) => name);
+  const lacked = lackedBy(model, entity.name, (column) => (filled.has(column) ? true : null)).map(({ name }) => name);
+  // What a wall pins is filled in for whoever is at work; the system is nobody, and has to be given it.
+  const pinned = pinnedIn(model, entity.name);
+  if (!bySystem) return lacked.filter((name) => !pinned.has(name));
+  const said = new Set(
+    mapping.columns.flatMap(({ use }) => (use.kind === 'field' ? [use.field] : use.kind === 'role' ? [use.role] : [])),
+  );
+  return Array.from(new Set([...lacked, ...Array.from(pinned).filter((name) => !said.has(name))]));
+}
+
+/** The fields and roles of an entity that walls pin. */
+function pinnedIn({ walls }: Model, entity: string): ReadonlySet<string> {
+  const pins = Array.from(walls.values()).flatMap((wall) => wall.pins.get(entity) ?? []);
+  return new Set(pins.map(({ member }) => (member.kind === 'field' ? member.field.name : member.role.name)));
 }
