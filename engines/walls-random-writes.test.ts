@@ -40,8 +40,8 @@ function writable(text: string, rows: Rows, pairs: ReturnType<typeof makeSamples
   );
 }
 
-function keyText({ key }: Entity, valueOf: (field: string) => Wire): string {
-  const parts = key.fields.map(({ name }) => valueOf(name));
+function keyText({ key }: Entity, read: (field: string) => Wire): string {
+  const parts = key.fields.map(({ name }) => read(name));
   return String(joinKey(key.type, parts));
 }
 

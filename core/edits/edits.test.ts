@@ -135,7 +135,7 @@ describe('a query that is kept again', () => {
 describe('a rename', () => {
   const renamed = (
     design: Design,
-    kind: 'entity' | 'role' | 'relation' | 'field' | 'scope',
+    kind: 'entity' | 'role' | 'relation' | 'field' | 'scope' | 'wall',
     owner: string,
     name: string,
     to: string,
@@ -151,6 +151,13 @@ describe('a rename', () => {
     expect(errors(after)).toEqual([]);
     expect(after.text.match(/\breturned_on\b/g)).toEqual(['returned_on']);
     expect(after.text).toContain('column returned_on');
+  });
+
+  test('of a wall reaches the queries that see over it', () => {
+    const { after, places } = renamed(demo, 'wall', '', 'own_branch', 'of_one_branch');
+    expect(places).toBe(2);
+    expect(errors(after)).toEqual([]);
+    expect(after.text).toContain('  lift of_one_branch\n');
   });
 
   test('of a role writes out the key column that a convention had named', () => {

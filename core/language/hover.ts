@@ -3,6 +3,7 @@ import type { Design } from '../design/index.js';
 import { describeType, type Field, isPivot, type NamedThing } from '../model/index.js';
 import type { Span } from '../notation/index.js';
 import { typeName } from '../values/index.js';
+import { wallsTold } from '../walls/index.js';
 import { nameAt } from './names.js';
 import { usedBy, usedByInWords } from './used-by.js';
 
@@ -48,6 +49,10 @@ function told(design: Design, thing: NamedThing): readonly string[] {
       const scope = model.scopes.get(thing.name);
       if (scope === undefined) return [];
       return [`scope of ${Array.from(scope.conditions.keys()).join(', ')}`, design.text.slice(scope.span.start, scope.span.end)];
+    }
+    case 'wall': {
+      const wall = wallsTold(model, design.text).find(({ name }) => name === thing.name);
+      return wall === undefined ? [] : [...(wall.note === null ? [] : [wall.note]), ...wall.sentences];
     }
     case 'mixin': {
       const users = Array.from(model.entities.values()).filter((entity) => entity.mixins.includes(thing.name));

@@ -178,6 +178,11 @@ describe('names', () => {
       expect.stringMatching(/^Used by .*query overdue_by_branch/),
     ]);
     expect(hover(demo, at('entity Loan', 7))?.lines[0]).toBe('Loan: table loans, stated.');
+    expect(hover(demo, at('wall own_remarks', 6))?.lines).toEqual([
+      'All read them; only who wrote one changes it.',
+      'Of Remark only rows where author = me are changed.',
+      'A new Remark has me as its author, and nobody gives it another.',
+    ]);
     expect(hover(demo, at('chair  integer'))?.lines).toEqual([
       'chair: integer, required.',
       'Stored in seats.chair, by convention.',

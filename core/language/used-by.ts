@@ -87,8 +87,9 @@ function userIn(declaration: Declaration, span: Span): User | null {
       return { by: 'a finding that is meant', line: '', carries: null };
     case 'tree':
       return { by: 'the tree', line: '', carries: null };
-    case 'relation':
     case 'wall':
+      return { by: `wall ${declaration.name.text}`, line: '', carries: thingOf('wall', '', declaration.name.text) };
+    case 'relation':
     case 'choice':
       return { by: `${declaration.kind} ${declaration.name.text}`, line: '', carries: null };
   }

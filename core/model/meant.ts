@@ -28,7 +28,7 @@ export function resolveMeant(
       return [];
     }
     const kind = owner.kind;
-    if (kind !== 'wall') refer(resolution.references, of.owner, kind);
+    refer(resolution.references, of.owner, kind);
     if (of.member === null) return [{ ...common, within: owner.span }];
     const within = memberOf(owner, of.member.text, declarations);
     if (within === null) {

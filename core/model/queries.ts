@@ -120,7 +120,8 @@ function partsOf(
 
 /** Whether a wall that the query sees over is one of the text's. */
 function isWall(resolution: Resolution, wall: Name, label: string): boolean {
-  const { walls } = resolution;
+  const { walls, references } = resolution;
+  refer(references, wall, 'wall');
   if (walls.has(wall.text)) return true;
   wrong(resolution, 'unknown-wall', wall.span, `${label}: there is no wall ${wall.text}.${didYouMean(wall.text, walls)}`);
   return false;

@@ -8,6 +8,7 @@ export interface NamedThing {
     | 'choice'
     | 'relation'
     | 'scope'
+    | 'wall'
     | 'query'
     | 'field'
     /** A field of the pivot of a relation, whose name is its owner. */

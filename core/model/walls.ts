@@ -14,6 +14,7 @@ export function resolveWalls(resolution: Resolution, syntaxes: readonly WallSynt
   const walls = new Map<string, Wall>();
   for (const syntax of syntaxes) {
     const { text, span } = syntax.name;
+    refer(resolution.references, syntax.name, 'wall', '', true);
     if (walls.has(text)) wrong(resolution, 'name-clash', span, `There is a wall ${text} already. Rename one of the two.`);
     else walls.set(text, resolveWall(resolution, syntax));
   }

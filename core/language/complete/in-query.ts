@@ -4,7 +4,7 @@ import { typeName } from '../../values/index.js';
 import type { CursorPlace, PlacedLine, Word } from '../place.js';
 import { rolesOf, step, targetsOf } from '../scope.js';
 import { behind, inExpression, orderTerms, parametersOf } from './in-expression.js';
-import { type Completion, entitiesOf, fieldOption, keywords, narrowedOf, pivotFields, rolesIn } from './options.js';
+import { type Completion, entitiesOf, fieldOption, keywords, narrowedOf, pivotFields, rolesIn, wallsOf } from './options.js';
 
 const QUERY_LINES = keywords(
   'from',
@@ -62,6 +62,8 @@ export function inQuery(
       const written = words.slice(words[1]?.text === 'distinct' ? 2 : 1);
       return [...inExpression(model, written, root, null, parameters), ...distinct];
     }
+    case 'lift':
+      return words.length === 1 ? wallsOf(model) : [];
     case 'reads':
       return inExpression(model, words.slice(1), root, null, []).filter(({ kind }) => kind === 'field' || kind === 'role');
     case 'having':

@@ -16,6 +16,7 @@ export interface Completion {
     | 'field'
     | 'role'
     | 'scope'
+    | 'wall'
     | 'function'
     | 'parameter'
     | 'value';
@@ -60,6 +61,11 @@ export function membersOf(model: Model, entity: Entity, pivot: AnyPivotRelation 
     ...scopes.map((scope): Completion => ({ label: scope.name, kind: 'scope', detail: 'scope' })),
     ...(pivot?.fields.map((field) => fieldOption(`${pivot.table.value.name}.${field.name}`, typeName(field.type))) ?? []),
   ];
+}
+
+/** The walls of a text. */
+export function wallsOf(model: Model): Completion[] {
+  return Array.from(model.walls.keys(), (label) => ({ label, kind: 'wall', detail: 'wall' }));
 }
 
 /** The entities of a text, each with its table. */
