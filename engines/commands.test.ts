@@ -107,7 +107,7 @@ onEach(
       `Line 2: Somebody has this address already. It is Player(${String(first?.id)}). What keeps it: Player.email is unique. Nothing was written.`,
     );
     expect(await refused("create Player with name 'B', email 'b@made.example'")).toContain(
-      'Player.branch is required, and nothing fills it.',
+      'Player.branch is required, and nothing fills it: wall own_branch does so for whoever is at work',
     );
     expect(await refused("create Loan with borrower Player(1), instrument Instrument(1), due_on '2030-01-01'")).toContain(
       'A loan ends after it begins.',

@@ -24,7 +24,7 @@ export function fillPins(doing: Doing, filling: Filling): void {
     if (doing.actor === SYSTEM) {
       if (!isGiven)
         refuse(
-          `${place} is filled in by wall ${wall.name} for whoever is at work, and the system is nobody. Give it behind “with”, or say on whose behalf the row is made, as in “as ${doing.model.actor ?? 'Player'}(3)”.`,
+          `${place} is required, and nothing fills it: wall ${wall.name} does so for whoever is at work, and the system is nobody. Give it behind “with”, or say on whose behalf the row is made, as in “as ${doing.model.actor ?? 'Player'}(3)”.`,
         );
       continue;
     }
