@@ -1,13 +1,12 @@
 import { type DeleteEdge, type DeleteGraph, type Going, goesItself, goingFrom, meantBy, type Roots } from '../cascades/index.js';
 import type { Dialect } from '../dialects/index.js';
 import { type Computation, fetch, type LogEntry, type Output } from '../load/index.js';
-import { type ActorName, type CommandRows, entityOf, type Model, tableEntity } from '../model/index.js';
+import { type ActorName, type CommandRows, entityOf, type Model } from '../model/index.js';
 import {
   allOf,
   anyOf,
   type CommonTable,
   column,
-  columnsOf,
   number,
   placeOf,
   type Select,
@@ -17,7 +16,7 @@ import {
   tableSource,
 } from '../sql/index.js';
 import { type BoundParameter, joinKey, type ValueType, type Wire } from '../values/index.js';
-import { type CommandInputs, type RowAt, rowsMeant } from '../write/index.js';
+import { type CommandInputs, deleteRoots, type RowAt, rowsMeant } from '../write/index.js';
 import { type Names, namesOf } from './names.js';
 import type { ImpactEffect, ImpactGroup, ImpactLook, ImpactOutcome } from './told.js';
 
@@ -51,7 +50,7 @@ export function* impactOf(dialect: Dialect, { model, graph, rows, inputs, looks,
     if (!found.ok) return found;
     for (const row of found.rows) meant.set(`${row.entity} ${String(row.key)}`, row);
   }
-  const { roots, parameters, counts } = rootsOf(dialect, model, Array.from(meant.values()));
+  const { roots, parameters, counts } = deleteRoots(dialect, model, Array.from(meant.values()));
   const told = { rows: counts, groups: [], unforeseen: [], log: [] };
   if (roots.length === 0) return { ok: true, impact: told, looks: [] };
   const going = goingFrom(graph, roots, dialect.recursesOnce);
@@ -94,26 +93,6 @@ export function* impactOf(dialect: Dialect, { model, graph, rows, inputs, looks,
       log: entry === null ? [] : [entry],
     },
   };
-}
-
-/** The rows that are meant, by the tables that they are deleted from, with their keys bound as lists. */
-function rootsOf(dialect: Dialect, model: Model, rows: readonly RowAt[]) {
-  const groups = new Map<string, RowAt[]>();
-  for (const row of rows) groups.set(row.entity, [...(groups.get(row.entity) ?? []), row]);
-  const parameters: Record<string, BoundParameter> = {};
-  const roots: Roots[] = [];
-  for (const [entity, own] of groups) {
-    const { key, kinds } = entityOf(model, entity);
-    const parameter = `rows_${roots.length + 1}`;
-    parameters[parameter] = dialect.values.bindKeys(
-      key.type,
-      own.map((row) => row.key),
-    );
-    const types = key.fields.map(({ type }) => dialect.values.listType(type));
-    const table = entityOf(model, tableEntity(model, entity, kinds?.root ?? entity)).table.value;
-    roots.push({ table, where: { kind: 'in keys', operand: columnsOf(null, key.columns), parameter, types } });
-  }
-  return { roots, parameters, counts: Array.from(groups, ([entity, own]) => ({ entity, rows: own.length })) };
 }
 
 interface Site {

@@ -1,11 +1,10 @@
 import { type DeleteEdge, type DeleteGraph, goesItself, goingFrom, meantBy, type Roots } from '../cascades/index.js';
 import { fetch, type Output } from '../load/index.js';
-import { entityOf, hasTable, type Model, tableEntity } from '../model/index.js';
+import { entityOf, hasTable, type Model } from '../model/index.js';
 import {
   allOf,
   anyOf,
   column,
-  columnsOf,
   placeOf,
   type Select,
   type SqlExpression,
@@ -15,6 +14,7 @@ import {
 } from '../sql/index.js';
 import { type BoundParameter, joinKey, type ValueType, type Wire } from '../values/index.js';
 import { SYSTEM } from '../walls/index.js';
+import { deletedFrom, deleteRoots } from './delete-roots.js';
 import { asked, type Doing, MOST_ROWS, refuse } from './doing.js';
 import { outOfReach } from './reach.js';
 import type { RowAt } from './row-at.js';
@@ -34,7 +34,7 @@ export function* refuseReachingBehind(
   const { actor, dialect, model } = doing;
   if (actor === SYSTEM || rows.length === 0) return [];
   if (graph === null) throw new Error('whoever deletes on behalf of somebody says what the database does then');
-  const { roots, parameters } = rootsOf(doing, rows);
+  const { roots, parameters } = deleteRoots(dialect, model, rows);
   const going = goingFrom(graph, roots, dialect.recursesOnce);
   const walled = new Set(actor.walls.flatMap(({ conditions }) => Array.from(conditions.keys())));
   const emptied: RowAt[] = [];
@@ -49,7 +49,9 @@ export function* refuseReachingBehind(
     for (const entity of entitiesIn(model, table)) {
       if (!walled.has(entity)) continue;
       const find = (where: SqlExpression | null) => keysWhere(doing, { entity, table, where, tables: going.tables, parameters });
-      const meant = new Set(rows.filter((row) => placeOf(tableOf(model, row.entity)) === place).map(({ key }) => String(key)));
+      const meant = new Set(
+        rows.filter((row) => placeOf(deletedFrom(model, row.entity)) === place).map(({ key }) => String(key)),
+      );
       const gone = (yield* find(goes.length === 0 ? null : along)).filter((key) => !meant.has(String(key)));
       const left = yield* find(touched.length === 0 ? null : empties);
       behind += (yield* outOfReach(doing, entity, gone)) + (yield* outOfReach(doing, entity, left));
@@ -92,30 +94,6 @@ function reachedTables(
     else if (edge.effect === 'is emptied' || edge.effect === 'gets its default') at(edge.child).touched.push(edge);
   }
   return tables;
-}
-
-/** The rows that are meant, by the tables that they are deleted from, with their keys bound as lists. */
-function rootsOf({ dialect, model }: Doing, rows: readonly RowAt[]) {
-  const groups = new Map<string, RowAt[]>();
-  for (const row of rows) groups.set(row.entity, [...(groups.get(row.entity) ?? []), row]);
-  const parameters: Record<string, BoundParameter> = {};
-  const roots = Array.from(groups, ([entity, own], at): Roots => {
-    const { key } = entityOf(model, entity);
-    const parameter = `rows_${at + 1}`;
-    parameters[parameter] = dialect.values.bindKeys(
-      key.type,
-      own.map((row) => row.key),
-    );
-    const types = key.fields.map(({ type }) => dialect.values.listType(type));
-    return { table: tableOf(model, entity), where: { kind: 'in keys', operand: columnsOf(null, key.columns), parameter, types } };
-  });
-  return { roots, parameters };
-}
-
-/** The table that a row is deleted from: of kinds whose tables are joined, the base's. */
-function tableOf(model: Model, entity: string): TableName {
-  const root = entityOf(model, entity).kinds?.root ?? entity;
-  return entityOf(model, tableEntity(model, entity, root)).table.value;
 }
 
 /** The entities whose rows stand in a table as rows of it, and not as parts of rows that stand elsewhere: a base for all its kinds. */

@@ -1,6 +1,7 @@
 /** Commands → statements of one transaction, and what came of each row. One file for each thing that a command does. */
 export { carryOut } from './carry-out.js';
 export type { Cell } from './cell.js';
+export { deleteRoots } from './delete-roots.js';
 export { type CommandInputs, Doing, Refused } from './doing.js';
 export { cellsOfRole, defaultOf, Filling, fillChanged, isNumbered, lackedBy, rulesOf } from './fill.js';
 export { Journal, type KeptTable, type KeptTables, type Undo } from './journal.js';
