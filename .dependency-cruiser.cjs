@@ -29,6 +29,7 @@ const ORDER = [
   'cards',
   'language',
   'edits',
+  'audit',
   'revisions',
 ];
 const OUTER = {
@@ -77,6 +78,13 @@ module.exports = {
       severity: 'error',
       from: { path: '^core/oracle/', pathNot: '\\.test\\.ts$' },
       to: { path: '^core/', pathNot: ['^core/oracle/', '^core/model/'] },
+    },
+    {
+      name: 'audit-trusts-no-weaver',
+      comment: 'what walls let through is found out a second time by the audit, without anything of theirs',
+      severity: 'error',
+      from: { path: '^core/audit/', pathNot: '\\.test\\.ts$' },
+      to: { path: '^core/walls/' },
     },
     {
       name: 'core-is-pure',

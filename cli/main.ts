@@ -10,6 +10,7 @@ import { fileEngine } from '../engines/index.js';
 import { followDatabase, makeDatabase } from '../services/index.js';
 import { agreeToSql } from './agree.js';
 import { applyToDatabase, undoOnDatabase } from './apply.js';
+import { auditOnDatabase } from './audit.js';
 import { checkText } from './check.js';
 import { copyRows } from './copy.js';
 import { doOnDatabase } from './do.js';
@@ -301,6 +302,21 @@ program
   .option('--timeout <seconds>', 'how long it may take', seconds, 30)
   .addHelpText('after', example(`impact library.kin "Player[town = 'Ferren']" --db library.db`))
   .action(impactOnDatabase);
+
+program
+  .command('audit')
+  .description(
+    'try to get round the walls of a text, as each kind of actor that they tell apart; what is written is taken back. It ends with 1 where something got out, with the number of ways tried',
+  )
+  .argument('<file>', 'a .kin text')
+  .argument('<database>', 'a SQLite file, or an address as postgres://user@host/name')
+  .option('--schema <name...>', 'the schemas of the database that are the text’s')
+  .option('--read-only', 'only what reads; the database is opened to be read')
+  .option('--json', 'the same as JSON')
+  .option('--report <file>', 'write all of it to a Markdown file, to be kept')
+  .option('--timeout <seconds>', 'how long one statement may take', seconds, 60)
+  .addHelpText('after', example('audit library.kin library.db --report audit.md'))
+  .action(auditOnDatabase);
 
 program
   .command('why')

@@ -1,5 +1,15 @@
 /** The use cases, one file each, for the server and the command line. */
 
+export type { Hole } from './audit-holes.js';
+export {
+  type AuditOptions,
+  type AuditState,
+  auditWalls,
+  hasLeaks,
+  type Leak,
+  NEVER_TRIED,
+  waysTried,
+} from './audit-walls.js';
 export { type BroughtIn, bringIn, bringInScript, removeAt, type Step, titleOf } from './bring-in.js';
 export { bringInScriptEmbedded, bringInScriptOn, bringInServer } from './bring-in-server.js';
 export {

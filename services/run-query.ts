@@ -165,8 +165,8 @@ function loadsAny({ compiled: { joined, nested, loads } }: Prepared): boolean {
   return joined.length + nested.length + loads.length > 0;
 }
 
-/** A query for so many rows at most. */
-function atMost(query: Query, most: number | undefined): Query {
+/** A query for so many rows at most; left out, for as many as it says. */
+export function atMost(query: Query, most: number | undefined): Query {
   const { limit, span } = query;
   if (most === undefined || (limit?.kind === 'value' && Number(limit.value) <= most)) return query;
   return { ...query, limit: { kind: 'value', value: most, type: { kind: 'integer' }, span } };

@@ -4,6 +4,7 @@ import type { Dialect } from '../dialects/index.js';
 import type { Model } from '../model/index.js';
 import type { Finding, Syntax } from '../notation/index.js';
 import type { SchemaOf } from '../schema/index.js';
+import { AUDIT_REASONS } from './audits.js';
 import type { DesignCheck } from './check.js';
 import { cascadeLoop } from './design/cascade-loop.js';
 import { endlessText } from './design/endless-text.js';
@@ -24,7 +25,6 @@ import { secretField } from './design/secret-field.js';
 import { sessionSettings } from './design/session-settings.js';
 import { triggeredCascade } from './design/triggered-cascade.js';
 import { unindexedKey } from './design/unindexed-key.js';
-
 import { meantBy, unlessMeant } from './meant.js';
 import type { RowCheck, RowCheckContext, RowQuestion } from './row-check.js';
 import { brokenCheck } from './rows/broken-check.js';
@@ -42,7 +42,9 @@ import { unkeptPromise } from './rows/unkept-promise.js';
 import { unknownMark } from './rows/unknown-mark.js';
 import { unlistedValue } from './rows/unlisted-value.js';
 
+export { AUDIT_REASONS, type AuditCode } from './audits.js';
 export { briefGroupsOf, type FindingGroup, groupsOf } from './groups.js';
+export { meantBy } from './meant.js';
 export type { RowQuestion } from './row-check.js';
 export { whyOf } from './why.js';
 
@@ -95,7 +97,8 @@ const rowChecks: readonly RowCheck[] = [
   doubled,
 ];
 
-const ROW_CODES: ReadonlySet<string> = new Set(rowChecks.map(({ code }) => code));
+/** The codes of what rows alone tell: checks of them, and audits of walls. */
+const ROW_CODES: ReadonlySet<string> = new Set([...rowChecks.map(({ code }) => code), ...Object.keys(AUDIT_REASONS)]);
 
 /** Everything that is asked of the rows of a database; what is meant so is not. */
 export function rowQuestions(model: Model, context: RowCheckContext): RowQuestion[] {

@@ -35,12 +35,12 @@ export function nameText(name: string): string {
 /** `Player(3)`, or of a key of several parts `Seat(1, 'x')`. */
 export function rowText({ entity, keyType, key }: RowName): string {
   const types = keyType.kind === 'composite' ? keyType.parts : [keyType];
-  const parts = splitKey(keyType, key).map((part, at) => literalText(types[at] ?? keyType, part));
+  const parts = splitKey(keyType, key).map((part, at) => valueText(types[at] ?? keyType, part));
   return `${nameText(entity)}(${parts.join(', ')})`;
 }
 
 /** A value in wire form as an expression of the notation. */
-function literalText(type: ValueType, value: Wire): string {
+export function valueText(type: ValueType, value: Wire): string {
   if (value === null) return 'null';
   switch (type.kind) {
     case 'integer':
@@ -76,7 +76,7 @@ function enteredText(entered: Entered): string {
     case 'value': {
       const parsed = parseWire(entered.type, entered.text);
       // What fits no type is told by whoever reads the command.
-      return parsed.ok ? literalText(entered.type, parsed.value) : quoteText(entered.text);
+      return parsed.ok ? valueText(entered.type, parsed.value) : quoteText(entered.text);
     }
   }
 }

@@ -11,6 +11,7 @@ export {
   type RowName,
   rowText,
   updateText,
+  valueText,
 } from './command-text.js';
 export { addMeant, allTogether, type Together } from './findings.js';
 export { withoutFormerNames } from './former-names.js';

@@ -1,0 +1,72 @@
+import { type AuditState, type Hole, hasLeaks, type Leak, NEVER_TRIED, waysTried } from '../services/index.js';
+
+/** What an audit is told of: the text and the database, and when. */
+export interface AuditSubject {
+  readonly file: string;
+  readonly database: string;
+  readonly at: string;
+  /** The text, to say in which lines things stand. */
+  readonly text: string;
+}
+
+/** The sentence with which an audit ends. */
+export function verdictOf(state: AuditState): string {
+  const { tried, leaked } = waysTried(state);
+  const open = state.holes.filter(({ weight }) => weight === 'leak').length;
+  const ways = `${tried.toLocaleString('en')} ways tried`;
+  if (state.actors.length === 0) return 'The text has no wall: nothing keeps anybody from any row. No way was tried.';
+  if (!hasLeaks(state)) return `No way round found; ${ways}.`;
+  const round = leaked === 0 ? [] : [`${leaked.toLocaleString('en')} of them went round a wall`];
+  const holes = open === 0 ? [] : [`${open.toLocaleString('en')} ${open === 1 ? 'place is' : 'places are'} left open`];
+  return `${ways}: ${[...round, ...holes].join(', and ')}.`;
+}
+
+/** An audit as Markdown, to be kept. */
+export function auditReport(state: AuditState, { file, database, at, text }: AuditSubject): string {
+  const line = ({ span }: Hole) => text.slice(0, span.start).split('\n').length;
+  const parts = [
+    `# Audit of the walls of ${file}\n\nOn ${database}, at ${at}.\n\n**${verdictOf(state)}**`,
+    section('Ways round a wall', state.leaks.map(leakText)),
+    section(
+      'What walls leave open, or hardly mean',
+      state.holes.map((hole) => holeText(hole, line(hole))),
+    ),
+    section(
+      'As whom',
+      state.actors.map(({ as, shown, kind }) => `- ${as}${shown === as ? '' : ` (${shown})`}: ${kind}`),
+      '\n',
+    ),
+    `## What was tried\n\n| way | held | went round |\n| --- | ---: | ---: |\n${Object.entries(state.ways)
+      .sort(([one], [other]) => one.localeCompare(other))
+      .map(([way, { held, leaked }]) => `| ${way} | ${held} | ${leaked} |`)
+      .join('\n')}`,
+    section(
+      'What was not tried',
+      [
+        ...state.untried.map(({ why, ways, example }) => `- ${ways} of this kind, as \`${oneLine(example)}\`: ${why}`),
+        ...NEVER_TRIED.map((one) => `- ${one}`),
+      ],
+      '\n',
+    ),
+  ];
+  return `${parts.filter((part) => part !== '').join('\n\n')}\n`;
+}
+
+function section(title: string, items: readonly string[], between = '\n\n'): string {
+  return items.length === 0 ? '' : `## ${title}\n\n${items.join(between)}`;
+}
+
+function leakText({ way, as, entity, text, told, statement }: Leak): string {
+  const sql = statement === '' ? '' : `\n\n\`\`\`sql\n${statement}\n\`\`\``;
+  return `### ${way}, to ${entity}, as ${as}\n\n\`\`\`\n${text}\n\`\`\`\n\n${told} The text states the wall; this way does not hold it, which is a fault of this program.${sql}`;
+}
+
+function holeText({ weight, message, text, fix }: Hole, line: number): string {
+  const tried = text === null ? '' : `\n\n\`\`\`\n${text}\n\`\`\``;
+  const out = fix === null ? '' : `\n\n${fix.title}.`;
+  return `### Line ${line}: ${weight}\n\n${message}${tried}${out}`;
+}
+
+function oneLine(text: string): string {
+  return text.replace(/\s*\n\s*/g, ' ');
+}

@@ -1,0 +1,248 @@
+import {
+  type Audited,
+  type ColumnsOfTables,
+  type Difference,
+  differenceOf,
+  type HeldKeys,
+  type Reachable,
+  type ReachableRows,
+  type ReachedFor,
+  reachedWhere,
+  withinReach,
+} from '../core/audit/index.js';
+import type { Preparation } from '../core/load/index.js';
+import { type ActorName, entityOf, type Model, type Query, queryOf } from '../core/model/index.js';
+import type { LoadWay, ParameterSyntax } from '../core/notation/index.js';
+import { planQuery, type QueryPlan } from '../core/plan/index.js';
+import { placeOf } from '../core/sql/index.js';
+import type { Walled } from '../core/walls/index.js';
+import type { CallOptions, Outcome } from '../engines/index.js';
+import { type GivenParameters, queryFor, type WantedQuery } from './found-query.js';
+import { withListsFilled } from './given-parameters.js';
+import { type LookedAt, preparedFor } from './looked-at.js';
+import { asksForOne, withOnlyRows } from './only-rows.js';
+import { atMost, runQuery } from './run-query.js';
+
+/** What came of a way that was tried. */
+export type Tried =
+  /** What was answered is what may be told. */
+  | { readonly kind: 'held' }
+  | { readonly kind: 'other'; readonly difference: Difference; readonly statement: string }
+  | { readonly kind: 'not tried'; readonly why: string };
+
+/** As many rows as an answer has at most, at each of its levels. */
+const ROW_LIMIT = 1000;
+/** How many rows of its own a query is asked for, where it has more below them than are compared. */
+const MOST_ROOTS = [null, 20, 3, 1] as const;
+const HELD: Tried = { kind: 'held' };
+const LOAD_WAYS: readonly LoadWay[] = ['batch', 'join', 'json', 'row'];
+const HELD_KEYS: readonly HeldKeys[] = ['declared ones stay', 'all are emptied'];
+
+/** The database as somebody to be audited looks at it, and what it would be without the rows that they do not reach. */
+export class AuditedReads {
+  private readonly reachables = new Map<string, Promise<Outcome<ReachableRows>>>();
+  private readonly tables: ColumnsOfTables;
+  /** Their values, for plans of the system that speak of them. */
+  private readonly me: Walled;
+
+  constructor(
+    readonly lookedAt: Omit<LookedAt, 'actor'>,
+    readonly audited: Audited,
+    readonly named: ActorName,
+    readonly now: string,
+    readonly call: CallOptions,
+  ) {
+    const { model, schema } = lookedAt.design;
+    this.me = { model, walls: [], me: audited.isNobody ? null : audited.me, pinned: new Map() };
+    this.tables = columnsIn(
+      model,
+      new Map(schema.tables.map(({ name, columns }) => [placeOf(name), columns.map((one) => one.name)])),
+    );
+  }
+
+  /** Prepares a plan of the system, which looks at all rows, and takes nothing for granted that the database may not keep. */
+  prepared(plan: QueryPlan, parameters: GivenParameters = {}): Preparation {
+    const { design, engine, sampleKeys } = this.lookedAt;
+    const all = { design, engine, sampleKeys, madeHere: false, actor: 'system' as const };
+    return preparedFor(all, plan, { parameters, now: this.now, me: this.me });
+  }
+
+  /** The rows that they reach, of all entities of which they do not reach all. */
+  reachable(lifts: readonly string[]): Promise<Outcome<ReachableRows>> {
+    const name = JSON.stringify([...lifts].sort());
+    const known = this.reachables.get(name) ?? this.reachableAnew(lifts);
+    this.reachables.set(name, known);
+    return known;
+  }
+
+  private async reachableAnew(lifts: readonly string[]): Promise<Outcome<ReachableRows>> {
+    const { model } = this.lookedAt.design;
+    const rows = new Map<string, Reachable>();
+    for (const entity of model.entities.values()) {
+      const where = reachedWhere(this.audited, entity.name, 'read', lifts);
+      if (where === null) continue;
+      const ready = this.prepared(planQuery(model, queryOf(entity.name, { where: [where] }), { output: 'keys' }));
+      if (!ready.ok) return { ok: false, problem: { code: 'refused', message: ready.problems.join(' ') } };
+      const { compiled, parameters } = ready.prepared;
+      rows.set(entity.name, { keys: { ...compiled.select, orderBy: [] }, parameters });
+    }
+    return { ok: true, value: rows };
+  }
+
+  /** Whether any wall asks something of the rows of an entity. */
+  isWalled(entity: string, wanted: ReachedFor): boolean {
+    return reachedWhere(this.audited, entity, wanted) !== null;
+  }
+
+  /** Asks a query on their behalf, in each way to load, and holds the answer against what may be told. */
+  async asked(wanted: WantedQuery, given: GivenParameters = {}): Promise<Tried> {
+    const { design } = this.lookedAt;
+    const found = queryFor(design, wanted);
+    if (!('query' in found))
+      return { kind: 'not tried', why: [...found.findings.map(({ message }) => message), ...found.problems].join(' ') };
+    const text: { lines: string; parameters: readonly ParameterSyntax[] } = { lines: found.lines, parameters: found.parameters };
+    const filled = withListsFilled(design, found.query, text, given);
+    if ('problems' in filled) return { kind: 'not tried', why: filled.problems.join(' ') };
+    const reachable = await this.reachable(found.query.lifts);
+    if (!reachable.ok) return { kind: 'not tried', why: reachable.problem.message };
+    const asked = { wanted, given, query: filled.query, parameters: filled.parameters, reachable: reachable.value };
+    for (const most of MOST_ROOTS) {
+      const tried = await this.heldWithin({ ...asked, most });
+      if (tried.kind !== 'cut') return tried;
+    }
+    return { kind: 'not tried', why: 'Its answer has more rows than are compared.' };
+  }
+
+  /** Only where an answer is another with the one reading of the keys that rows hold is the other looked at. */
+  private async heldWithin(asked: Asked): Promise<Tried | Cut> {
+    let tried: Tried = HELD;
+    for (const heldKeys of HELD_KEYS) {
+      const expected = await this.expected(asked, heldKeys);
+      if ('kind' in expected) return expected;
+      const again = await this.heldInAllWays(asked, expected);
+      if (again.kind !== 'other') return again;
+      if (tried.kind === 'held') tried = again;
+    }
+    return tried;
+  }
+
+  private async heldInAllWays(asked: Asked, expected: Expected): Promise<Tried | Cut> {
+    for (const way of asked.query.loads.length > 0 ? LOAD_WAYS : LOAD_WAYS.slice(0, 1)) {
+      const tried = await this.heldBy(asked, way, expected);
+      // Rows that are joined multiply; what is cut for that alone is compared in the other ways.
+      if (tried.kind !== 'held' && !(tried.kind === 'cut' && way === 'join')) return tried;
+    }
+    return HELD;
+  }
+
+  /** Asks a plan that no text states on their behalf, and holds the answer against what may be told. */
+  async planned(plan: QueryPlan, actor: Walled): Promise<Tried> {
+    const { engine } = this.lookedAt;
+    const reachable = await this.reachable(plan.lifts);
+    if (!reachable.ok) return { kind: 'not tried', why: reachable.problem.message };
+    const own = preparedFor({ ...this.lookedAt, actor }, plan, { now: this.now });
+    const all = this.prepared(plan);
+    if (!own.ok || !all.ok) return { kind: 'not tried', why: 'it cannot be prepared' };
+    const { model } = this.lookedAt.design;
+    const told = await engine.run('load', { prepared: own.prepared, rowLimit: ROW_LIMIT, explained: 'not' }, this.call);
+    if (!told.ok) return { kind: 'not tried', why: told.problem.message };
+    let first: Difference | null = null;
+    for (const heldKeys of HELD_KEYS) {
+      const prepared = withinReach(all.prepared, model, this.tables, reachable.value, heldKeys);
+      const expected = await engine.run('load', { prepared, rowLimit: ROW_LIMIT, explained: 'not' }, this.call);
+      if (!expected.ok) return { kind: 'not tried', why: expected.problem.message };
+      const difference = differenceOf(JSON.parse(told.value.text), JSON.parse(expected.value.text));
+      if (difference === null) return { kind: 'held' };
+      first ??= difference;
+    }
+    if (first === null) return { kind: 'held' };
+    return { kind: 'other', difference: first, statement: told.value.log[0]?.plain ?? '' };
+  }
+
+  private async heldBy({ wanted, given, most, query }: Asked, way: LoadWay, expected: Expected): Promise<Tried | Cut> {
+    const { design, engine, madeHere, sampleKeys, kept } = this.lookedAt;
+    const told = await runQuery(design, engine, {
+      query: wanted,
+      parameters: given,
+      sampleKeys,
+      madeHere,
+      now: this.now,
+      rowLimit: ROW_LIMIT,
+      explained: 'not',
+      as: this.named,
+      way,
+      ...(most === null ? {} : { most }),
+      ...(kept === undefined ? {} : { kept }),
+      ...(this.call.signal === undefined ? {} : { signal: this.call.signal }),
+    });
+    if (!told.ok) {
+      // A query for one row is refused where there is none, or where there are several; so it is to be.
+      const why = [...told.findings.map(({ message }) => message), ...told.problems].join(' ');
+      if (expected.refused) return HELD;
+      const isOther = query.cardinality === 'one';
+      return isOther
+        ? { kind: 'other', difference: { path: '', told: why, expected: expected.rows }, statement: '' }
+        : { kind: 'not tried', why };
+    }
+    const { answer } = told;
+    if (answer.cuts.length > 0) return { kind: 'cut' };
+    const said: unknown = JSON.parse(answer.text);
+    const difference = expected.refused ? { path: '', told: said, expected: null } : differenceOf(said, expected.rows);
+    return difference === null ? HELD : { kind: 'other', difference, statement: answer.log[0]?.plain ?? '' };
+  }
+
+  /** What a query answers where there are no rows but those within reach. */
+  private async expected(
+    { query, most, parameters, reachable }: Asked,
+    heldKeys: HeldKeys,
+  ): Promise<Expected | Cut | Extract<Tried, { kind: 'not tried' }>> {
+    const { design, engine } = this.lookedAt;
+    const ready = this.prepared(planQuery(design.model, atMost(query, most ?? undefined)), parameters);
+    if (!ready.ok) return { kind: 'not tried', why: ready.problems.join(' ') };
+    const prepared = withinReach(ready.prepared, design.model, this.tables, reachable, heldKeys);
+    const read = await engine.run('load', { prepared, rowLimit: ROW_LIMIT, explained: 'not' }, this.call);
+    if (!read.ok) return { kind: 'not tried', why: read.problem.message };
+    if (read.value.cuts.length > 0) return { kind: 'cut' };
+    const { cardinality } = query;
+    if (cardinality === 'exists') return { refused: false, rows: [{ exists: read.value.rows > 0 }] };
+    if (cardinality === 'one' && read.value.rows !== 1) return { refused: true, rows: [] };
+    const rows = JSON.parse(read.value.text) as Record<string, unknown>[];
+    if (query.show !== null || !asksForOne(query.loads)) return { refused: false, rows };
+    const ones = withOnlyRows(rows, query.loads);
+    return ones.ok ? { refused: false, rows: ones.rows } : { refused: true, rows: [] };
+  }
+}
+
+/** A query that is asked as somebody, and all that it takes to find out what it may answer. */
+interface Asked {
+  readonly wanted: WantedQuery;
+  readonly given: GivenParameters;
+  /** The same with its lists filled in. */
+  readonly query: Query;
+  readonly parameters: GivenParameters;
+  readonly reachable: ReachableRows;
+  /** How many rows of its own it has at most; null for as many as it says. */
+  readonly most: number | null;
+}
+
+/** An answer was cut, so that it cannot be compared. */
+interface Cut {
+  readonly kind: 'cut';
+}
+
+/** What may be told: rows, or that the query is refused. */
+interface Expected {
+  readonly refused: boolean;
+  readonly rows: readonly unknown[];
+}
+
+/** The columns of every table, also of those that are somebody else's, as far as the text knows them. */
+function columnsIn(model: Model, known: Map<string, readonly string[]>): ColumnsOfTables {
+  for (const { name, table } of model.entities.values()) {
+    if (known.has(placeOf(table.value))) continue;
+    const { fields, roles } = entityOf(model, name);
+    const keys = roles.flatMap(({ way }) => (way.kind === 'key' ? way.columns : []));
+    known.set(placeOf(table.value), [...new Set([...fields.map(({ column }) => column.value), ...keys])]);
+  }
+  return known;
+}

@@ -1,0 +1,257 @@
+import {
+  both,
+  isNotTrue,
+  keyRoles,
+  type ReachedFor,
+  type RoleSite,
+  type RowAt,
+  reachedWhere,
+  WAYS_OF_ROLES,
+  WAYS_OF_ROWS,
+  type Witness,
+} from '../core/audit/index.js';
+import { choicesOf } from '../core/browse/index.js';
+import {
+  type Entity,
+  type Expression,
+  entityOf,
+  type Field,
+  type Hop,
+  type Model,
+  type Query,
+  queryOf,
+  type Role,
+} from '../core/model/index.js';
+import { planQuery } from '../core/plan/index.js';
+import { joinKey, type Wire } from '../core/values/index.js';
+import { SYSTEM } from '../core/walls/index.js';
+import type { AuditedReads, Tried } from './audit-reads.js';
+import type { GivenParameters } from './found-query.js';
+import { actorAt } from './working-as.js';
+
+/** A way that was tried: its kind, what was asked, and what came of it. */
+export interface TriedWay {
+  readonly way: string;
+  /** The query or the commands, as a person can try them. */
+  readonly text: string;
+  readonly tried: Tried;
+}
+
+const NOWHERE = { start: 0, end: 0 };
+const BOOLEAN = { kind: 'boolean' } as const;
+
+/** Tries the ways to rows of an entity of which some are out of reach, and to those rows over every role that leads there. */
+export async function* readWays(reads: AuditedReads, entity: string): AsyncGenerator<TriedWay> {
+  const { model } = reads.lookedAt.design;
+  const hidden = await witnessOf(reads, entity, 'read', 'out of reach');
+  if (hidden === null) return;
+  const site = { model, entity: entityOf(model, entity), hidden };
+  for (const { name, queries } of WAYS_OF_ROWS) for (const text of queries(site)) yield await asText(reads, name, text);
+  yield* choiceWays(reads, hidden);
+  for (const { role, branch, hops } of rolesTo(model, entity)) {
+    const owner = await ownerOf(reads, role, hops);
+    if (owner === null) continue;
+    const ofRole: RoleSite = { ...site, role, branch, owner };
+    for (const { name, queries } of WAYS_OF_ROLES) for (const text of queries(ofRole)) yield await asText(reads, name, text);
+  }
+}
+
+async function asText(reads: AuditedReads, way: string, text: string): Promise<TriedWay> {
+  return { way, text, tried: await reads.asked({ kind: 'text', text, parameters: [] }) };
+}
+
+/** The rows that a drop-down offers, and those that it finds for what is typed. */
+async function* choiceWays(reads: AuditedReads, hidden: Witness): AsyncGenerator<TriedWay> {
+  const { design } = reads.lookedAt;
+  const actor = await actorAt(reads.lookedAt, reads.named, null);
+  if (!actor.ok || actor.value === SYSTEM) return;
+  const key = String(hidden.key);
+  for (const sought of ['', key]) {
+    const plan = choicesOf(design.model, hidden.entity, 50, sought);
+    const text =
+      sought === ''
+        ? `the rows of ${hidden.entity} to choose from`
+        : `the rows of ${hidden.entity} to choose from, with “${sought}” typed`;
+    yield { way: 'drop-down', text, tried: await reads.planned(plan, actor.value) };
+  }
+}
+
+/** Tries a saved query: with each parameter filled by what leads to rows out of reach, where there is such a thing. */
+export async function savedWay(reads: AuditedReads, query: Query): Promise<TriedWay> {
+  const name = query.name ?? '';
+  const given = await parametersFor(reads, query);
+  return { way: 'saved query', text: name, tried: await reads.asked({ kind: 'saved', name }, given) };
+}
+
+/** Values for the parameters of a query: a row that is out of reach, or what stands in one where the query compares it. */
+async function parametersFor(reads: AuditedReads, query: Query): Promise<GivenParameters> {
+  const { model } = reads.lookedAt.design;
+  const given: Record<string, string | null> = {};
+  const inRow = await witnessOf(reads, query.entity, 'read', 'out of reach');
+  for (const { name, type, optional, many } of query.parameters) {
+    if (type.kind === 'row') {
+      const row =
+        (await witnessOf(reads, type.entity, 'read', 'out of reach')) ?? (await witnessOf(reads, type.entity, 'read', 'any'));
+      given[name] = row === null ? null : String(row.key);
+      continue;
+    }
+    const like = entityOf(model, query.entity).fields.find((field) => field.type.kind === type.kind);
+    const row = inRow ?? (await witnessOf(reads, query.entity, 'read', 'any'));
+    const value = like === undefined ? null : (row?.values.get(like.name) ?? null);
+    const known =
+      value === null
+        ? exampleOf(type.kind, type.kind === 'choice' ? model.choices.get(type.choice)?.values[0]?.value : undefined)
+        : String(value);
+    given[name] = optional && value === null ? null : many ? JSON.stringify([known]) : known;
+  }
+  return given;
+}
+
+function exampleOf(kind: string, first: string | undefined): string {
+  switch (kind) {
+    case 'integer':
+    case 'bigint':
+    case 'decimal':
+    case 'real':
+      return '1';
+    case 'boolean':
+      return 'true';
+    case 'date':
+      return '2031-01-01';
+    case 'timestamp':
+      return '2031-01-01 00:00';
+    default:
+      return first ?? 'a';
+  }
+}
+
+/** Which row is wanted: one of all, or one that is within reach, or out of it. */
+export type Wanted = 'any' | 'within reach' | 'out of reach';
+
+/** A row of an entity with all that is stored of it, looked up outside of all walls; null where there is none such. */
+export async function witnessOf(
+  reads: AuditedReads,
+  entity: string,
+  wantedFor: ReachedFor,
+  wanted: Wanted,
+  also: Expression | null = null,
+): Promise<Witness | null> {
+  const reached = reachedWhere(reads.audited, entity, wantedFor);
+  if (wanted === 'out of reach' && reached === null) return null;
+  const side = reached === null || wanted === 'any' ? null : wanted === 'within reach' ? reached : isNotTrue(reached);
+  const where = side === null ? also : also === null ? side : both(also, side);
+  return witnessWhere(reads, entity, where === null ? [] : [where]);
+}
+
+/** The first row of an entity, by its key, for which conditions are true. */
+export async function witnessWhere(reads: AuditedReads, entity: string, where: readonly Expression[]): Promise<Witness | null> {
+  const [row] = await witnesses(reads, entity, where, 1);
+  return row ?? null;
+}
+
+/** The first rows of an entity, by their keys. */
+export async function witnessAfter(reads: AuditedReads, entity: string, most: number): Promise<readonly Witness[]> {
+  return witnesses(reads, entity, [], most);
+}
+
+async function witnesses(
+  reads: AuditedReads,
+  entity: string,
+  where: readonly Expression[],
+  most: number,
+): Promise<readonly Witness[]> {
+  const { design, engine } = reads.lookedAt;
+  const known = entityOf(design.model, entity);
+  const { fields, key } = known;
+  const roles = keyRoles(known);
+  const stored = fields.map((field) => fieldIn(entity, field));
+  const behind = roles.map(
+    (role): Expression => ({ kind: 'role', hops: [role], type: { kind: 'row', entity: role.target }, span: NOWHERE }),
+  );
+  const show = [...stored, ...behind].map((expression, at) => ({ name: `value_${at}`, expression, span: NOWHERE }));
+  const orderBy = key.fields.map((field) => ({ expression: fieldIn(entity, field), descending: false }));
+  const limit: Expression = { kind: 'value', value: most, type: { kind: 'integer' }, span: NOWHERE };
+  const ready = reads.prepared(planQuery(design.model, queryOf(entity, { where, show, orderBy, limit })));
+  if (!ready.ok) return [];
+  const read = await engine.run('load', { prepared: ready.prepared, rowLimit: most, explained: 'not' }, reads.call);
+  if (!read.ok) return [];
+  const lines = JSON.parse(read.value.text) as readonly Readonly<Record<string, Wire>>[];
+  return lines.map((line) => rowOf(known, roles, line));
+}
+
+/** A row of the values that were shown of it: first its fields, then the keys behind its roles. */
+function rowOf({ name: entity, fields, key }: Entity, roles: readonly Role[], line: Readonly<Record<string, Wire>>): Witness {
+  const values = new Map(fields.map(({ name }, at): [string, Wire] => [name, line[`value_${at}`] ?? null]));
+  const parts = key.fields.map(({ name }) => values.get(name) ?? null);
+  return {
+    entity,
+    key: parts.length === 1 ? (parts[0] ?? null) : joinKey(key.type, parts),
+    values,
+    behind: new Map(
+      roles.flatMap(({ name, target }, at): [string, RowAt][] => {
+        const there = line[`value_${fields.length + at}`] ?? null;
+        return there === null ? [] : [[name, { entity: target, key: there }]];
+      }),
+    ),
+  };
+}
+
+function fieldIn(entity: string, { name, type }: Field): Expression {
+  return { kind: 'field', hops: [], entity, field: name, type, span: NOWHERE };
+}
+
+/** A role by which rows of an entity are come by, and the hops to them: several of a path, which may end elsewhere. */
+interface RoleTo {
+  readonly role: Role;
+  readonly branch: boolean;
+  readonly hops: readonly Hop[];
+}
+
+/** All roles that lead to rows of an entity, or past them. */
+export function rolesTo(model: Model, entity: string): readonly RoleTo[] {
+  return Array.from(model.entities.values()).flatMap(({ roles, polymorphic, paths }): RoleTo[] => [
+    ...roles.filter(({ target }) => target === entity).map((role) => ({ role, branch: false, hops: [{ role, filter: null }] })),
+    ...polymorphic.flatMap(({ branches }) =>
+      branches.filter(({ target }) => target === entity).map((role) => ({ role, branch: true, hops: [{ role, filter: null }] })),
+    ),
+    ...paths.flatMap((role): RoleTo[] => {
+      const hops = role.way.kind === 'path' ? role.way.hops : [];
+      const last = hops.findIndex((hop) => hop.role.target === entity);
+      return last < 0 ? [] : [{ role, branch: false, hops: hops.slice(0, last + 1) }];
+    }),
+  ]);
+}
+
+/** A row within reach from which a role leads to one that is not; else any from which it does. */
+async function ownerOf(reads: AuditedReads, role: Role, hops: readonly Hop[]): Promise<Witness | null> {
+  const last = hops.at(-1);
+  const reached = last === undefined ? null : reachedWhere(reads.audited, last.role.target, 'read');
+  if (last === undefined || reached === null) return null;
+  const hidden = isNotTrue(reached);
+  const filter = last.filter === null ? hidden : both(last.filter, hidden);
+  const leads: Expression = {
+    kind: 'quantified',
+    quantifier: 'any',
+    hops: [...hops.slice(0, -1), { ...last, filter }],
+    test: null,
+    type: BOOLEAN,
+    span: NOWHERE,
+  };
+  return (
+    (await witnessOf(reads, role.entity, 'read', 'within reach', leads)) ??
+    (await witnessOf(reads, role.entity, 'read', 'any', leads))
+  );
+}
+
+/** What got out, in words: what was answered, beside what may be told. */
+export function outIn({ difference }: Extract<Tried, { kind: 'other' }>): string {
+  const { path, told, expected } = difference;
+  const shown = (value: unknown) => {
+    const text = JSON.stringify(value) ?? 'nothing';
+    return text.length > MOST_SHOWN ? `${text.slice(0, MOST_SHOWN)}…` : text;
+  };
+  const where = path === '' ? 'The answer' : `At ${path} it`;
+  return `${where} is ${shown(told)}, where ${shown(expected)} is all that they may be told.`;
+}
+
+const MOST_SHOWN = 160;
