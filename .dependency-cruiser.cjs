@@ -56,7 +56,7 @@ module.exports = {
       comment: 'a folder of core is entered through its index.ts',
       severity: 'error',
       from: { path: '^(?:core/([^/]+)|([a-z]+))/' },
-      to: { path: '^core/[^/]+/', pathNot: ['^core/[^/]+/index\\.ts$', '^core/$1/', '^core/walls/woven\\.ts$'] },
+      to: { path: '^core/[^/]+/', pathNot: ['^core/[^/]+/index\\.ts$', '^core/$1/', '^core/walls/(woven|faults)\\.ts$'] },
     },
     {
       name: 'woven-or-nothing',
@@ -78,6 +78,13 @@ module.exports = {
       severity: 'error',
       from: { path: '^core/oracle/', pathNot: '\\.test\\.ts$' },
       to: { path: '^core/', pathNot: ['^core/oracle/', '^core/model/'] },
+    },
+    {
+      name: 'faults-are-planted-by-tests-alone',
+      comment: 'nothing but a test breaks the weaver',
+      severity: 'error',
+      from: { pathNot: ['\\.test\\.ts$', '^core/walls/woven\\.ts$', '^tests/'] },
+      to: { path: '^core/walls/faults\\.ts$' },
     },
     {
       name: 'audit-trusts-no-weaver',

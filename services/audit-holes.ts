@@ -14,7 +14,7 @@ import {
 } from '../core/model/index.js';
 import type { Fix, Span } from '../core/notation/index.js';
 import type { AuditedReads } from './audit-reads.js';
-import { witnessOf, witnessWhere } from './audit-ways.js';
+import { anyBehind, isIt, witnessOf, witnessWhere } from './audit-ways.js';
 
 /** Something that the walls of a text leave open, or hardly mean: a row got out, or it is doubtful. */
 export interface Hole {
@@ -32,8 +32,6 @@ export interface Hole {
   readonly fix: Fix | null;
 }
 
-const NOWHERE = { start: 0, end: 0 };
-const BOOLEAN = { kind: 'boolean' } as const;
 /** So many roles lead to whoever rows belong to, at most. */
 const LONGEST_PATH = 3;
 
@@ -175,8 +173,7 @@ function othersOf(reads: AuditedReads, target: string): Expression | null {
   if (reached !== null) return isNotTrue(reached);
   const { model } = reads.lookedAt.design;
   if (target !== model.actor || wallsOf(model, target).length > 0 || reads.named.kind !== 'row') return null;
-  const own: Expression = { kind: 'role', hops: [], type: { kind: 'row', entity: target }, span: NOWHERE };
-  return isNotTrue({ kind: 'binary', operator: '=', left: own, right: reads.named.row, type: BOOLEAN, span: NOWHERE });
+  return isNotTrue(isIt(target, reads.named.row));
 }
 
 function wallsOf(model: Model, entity: string): readonly Wall[] {
@@ -189,8 +186,7 @@ function wallOn({ audited }: AuditedReads, entity: string): string | null {
 }
 
 function leadingTo(path: readonly Role[], condition: Expression): Expression {
-  const hops = path.map((role, at): Hop => ({ role, filter: at === path.length - 1 ? condition : null }));
-  return { kind: 'quantified', quantifier: 'any', hops, test: null, type: BOOLEAN, span: NOWHERE };
+  return anyBehind(path.map((role, at): Hop => ({ role, filter: at === path.length - 1 ? condition : null })));
 }
 
 /** A row that walls let through, though it belongs to one that they do not. */

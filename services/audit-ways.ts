@@ -2,9 +2,11 @@ import {
   both,
   isNotTrue,
   keyRoles,
+  namedRow,
   type ReachedFor,
   type RoleSite,
   type RowAt,
+  type RowSite,
   reachedWhere,
   WAYS_OF_ROLES,
   WAYS_OF_ROWS,
@@ -18,6 +20,7 @@ import {
   type Field,
   type Hop,
   type Model,
+  pivotOf,
   type Query,
   queryOf,
   type Role,
@@ -48,12 +51,58 @@ export async function* readWays(reads: AuditedReads, entity: string): AsyncGener
   const site = { model, entity: entityOf(model, entity), hidden };
   for (const { name, queries } of WAYS_OF_ROWS) for (const text of queries(site)) yield await asText(reads, name, text);
   yield* choiceWays(reads, hidden);
+  yield* pairWays(reads, site);
   for (const { role, branch, hops } of rolesTo(model, entity)) {
     const owner = await ownerOf(reads, role, hops);
     if (owner === null) continue;
     const ofRole: RoleSite = { ...site, role, branch, owner };
     for (const { name, queries } of WAYS_OF_ROLES) for (const text of queries(ofRole)) yield await asText(reads, name, text);
   }
+}
+
+/** The ways over pairs that are rows of the entity: both their ends may be within reach, and a pair is not. */
+async function* pairWays(reads: AuditedReads, site: RowSite): AsyncGenerator<TriedWay> {
+  const { model, entity } = site;
+  for (const { role, end } of rolesOver(model, entity)) {
+    const reached = reachedWhere(reads.audited, role.entity, 'read');
+    const leads = anyBehind([{ role: end, filter: reached ?? isThere(role.entity) }]);
+    const pair = await witnessOf(reads, entity.name, 'read', 'out of reach', leads);
+    const key = pair?.behind.get(end.name);
+    const { row } = key === undefined ? { row: null } : reads.lookedAt.design.rowOf(namedRow(model, key));
+    const owner = row === null ? null : await witnessWhere(reads, role.entity, [isIt(role.entity, row)]);
+    if (pair === null || owner === null) continue;
+    const hidden = (await witnessOf(reads, role.target, 'read', 'any')) ?? pair;
+    const ofRole: RoleSite = { model, entity: entityOf(model, role.target), hidden, role, branch: false, owner };
+    for (const { name, queries } of WAYS_OF_ROLES) for (const text of queries(ofRole)) yield await asText(reads, name, text);
+  }
+}
+
+/** The roles that lead over pairs which are rows of an entity, each with the role of the pair's row back to the owner. */
+function rolesOver(model: Model, entity: Entity): readonly { readonly role: Role; readonly end: Role }[] {
+  return Array.from(model.entities.values()).flatMap(({ roles }) =>
+    roles.flatMap((role) => {
+      const { way } = role;
+      if (way.kind !== 'pivot' || pivotOf(model, role.relation).entity !== entity.name) return [];
+      const end = entity.roles.find((one) => one.way.kind === 'key' && one.way.columns.join() === way.near.join());
+      return end === undefined ? [] : [{ role, end }];
+    }),
+  );
+}
+
+function isThere(entity: string): Expression {
+  const operand: Expression = { kind: 'role', hops: [], type: { kind: 'row', entity }, span: NOWHERE };
+  return { kind: 'is null', operand, negated: true, type: BOOLEAN, span: NOWHERE };
+}
+
+/** That a row is this one. */
+export function isIt(entity: string, row: Expression): Expression {
+  const own: Expression = { kind: 'role', hops: [], type: { kind: 'row', entity }, span: NOWHERE };
+  return { kind: 'binary', operator: '=', left: own, right: row, type: BOOLEAN, span: NOWHERE };
+}
+
+/** That there is a row behind hops. */
+export function anyBehind(hops: readonly Hop[]): Expression {
+  return { kind: 'quantified', quantifier: 'any', hops, test: null, type: BOOLEAN, span: NOWHERE };
 }
 
 async function asText(reads: AuditedReads, way: string, text: string): Promise<TriedWay> {
@@ -229,14 +278,7 @@ async function ownerOf(reads: AuditedReads, role: Role, hops: readonly Hop[]): P
   if (last === undefined || reached === null) return null;
   const hidden = isNotTrue(reached);
   const filter = last.filter === null ? hidden : both(last.filter, hidden);
-  const leads: Expression = {
-    kind: 'quantified',
-    quantifier: 'any',
-    hops: [...hops.slice(0, -1), { ...last, filter }],
-    test: null,
-    type: BOOLEAN,
-    span: NOWHERE,
-  };
+  const leads = anyBehind([...hops.slice(0, -1), { ...last, filter }]);
   return (
     (await witnessOf(reads, role.entity, 'read', 'within reach', leads)) ??
     (await witnessOf(reads, role.entity, 'read', 'any', leads))

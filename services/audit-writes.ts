@@ -18,7 +18,7 @@ import { guessUses } from '../core/row-files/index.js';
 import type { Wire } from '../core/values/index.js';
 import { type Engine, headOf } from '../engines/index.js';
 import type { AuditedReads, Tried } from './audit-reads.js';
-import { rolesTo, type TriedWay, witnessOf } from './audit-ways.js';
+import { isIt, rolesTo, type TriedWay, witnessOf } from './audit-ways.js';
 import { type DoOutcome, doCommands } from './do-commands.js';
 import { putLinesIn } from './put-lines-in.js';
 
@@ -230,6 +230,5 @@ async function pointingAt(reads: AuditedReads, role: Role, condition: Expression
 function isKey({ lookedAt }: AuditedReads, { entity, key }: { readonly entity: string; readonly key: Wire }): Expression | null {
   const { row } = lookedAt.design.rowOf(namedRow(lookedAt.design.model, { entity, key }));
   if (row === null) return null;
-  const own: Expression = { kind: 'role', hops: [], type: { kind: 'row', entity }, span: NOWHERE };
-  return { kind: 'binary', operator: '=', left: own, right: row, type: { kind: 'boolean' }, span: NOWHERE };
+  return isIt(entity, row);
 }

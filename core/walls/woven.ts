@@ -14,6 +14,7 @@ import {
   walkedBefore,
 } from '../plan/index.js';
 import { type Actor, SYSTEM, type Walled } from './actor.js';
+import { plantedFault } from './faults.js';
 
 /** The walls on the accesses of one plan. */
 export interface Weave {
@@ -56,11 +57,13 @@ const made = new WeakMap<QueryPlan, Map<string, Woven>>();
  * Weaves the walls that hold for an actor into a plan. It is done once for a plan and the walls that stand, so that what is made
  * of it can be kept too.
  *
- * @param actor `'system'` sees all rows
+ * @param as `'system'` sees all rows
  * @param wanted what its rows are wanted for
  */
-export function weave(plan: QueryPlan, actor: Actor, wanted: WovenFor = 'read'): Woven {
-  const name = actor === SYSTEM ? SYSTEM : nameOf(actor, wanted);
+export function weave(plan: QueryPlan, as: Actor, wanted: WovenFor = 'read'): Woven {
+  const fault = plantedFault();
+  const actor = fault?.actor?.(as) ?? as;
+  const name = actor === SYSTEM ? SYSTEM : `${fault?.name ?? ''}${nameOf(actor, wanted)}`;
   const known = made.get(plan) ?? new Map<string, Woven>();
   made.set(plan, known);
   const before = known.get(name);
@@ -98,6 +101,7 @@ class Weaving {
   private readonly planning: Planning;
   private readonly standing: readonly Wall[];
   private readonly isNobody: boolean;
+  private readonly fault = plantedFault();
 
   constructor(
     private readonly plan: QueryPlan,
@@ -106,14 +110,15 @@ class Weaving {
   ) {
     const accesses = accessesOf(plan);
     this.isNobody = me === null;
-    this.standing = walls.filter(({ name }) => !plan.lifts.includes(name));
+    const standing = walls.filter(({ name }) => !plan.lifts.includes(name));
+    this.standing = this.fault?.standing?.(standing, walls, plan) ?? standing;
     this.planning = new Planning(model, Math.max(0, ...accesses.map(({ id }) => id)));
     for (const access of accesses) this.lay(access);
   }
 
   done(): Weave {
     const { root, output, loads } = this.plan;
-    if (output.kind === 'rows') this.hides(root, output.fields, loads);
+    if (output.kind === 'rows' && this.fault?.hidesNothing !== true) this.hides(root, output.fields, loads);
     const { walls, added, hidden } = this;
     return { walls, accesses: Array.from(added.values()), behind: (from, role) => hidden.get(placeOf(from, role)) ?? null };
   }
@@ -123,7 +128,8 @@ class Weaving {
     if (this.walls.has(access.id)) return;
     const { entity } = access;
     const isWritten = this.wanted === 'write' && access === this.plan.root;
-    const asked = entity === null || !readsAnew(access) ? [] : this.asked(entity, isWritten);
+    const lines = entity === null || !readsAnew(access) ? [] : this.asked(entity, isWritten);
+    const asked = this.fault?.asked?.(lines, access, this.plan, this.wanted) ?? lines;
     // Hops of a wall are walked past all walls, and never shared with those of the plan.
     const row: Draft = { ...access, conditions: [], hops: [] };
     const conditions = asked.length === 0 ? NONE : asked.map((line) => planned(this.planning, row, this.condition(line)));

@@ -11,7 +11,8 @@ export const WAYS_OF_ROLES: readonly Way<RoleSite>[] = [
   {
     name: 'load below a load',
     queries: (site) => {
-      const below = loadedBelow(target(site)).map((name) => `\n  ${nameText(name)}`);
+      // Below a role to several entities stands what all of them have.
+      const below = (site.branch ? [] : loadedBelow(target(site))).map((name) => `\n  ${nameText(name)}`);
       return below.length === 0 ? [] : [`${fromOwner(site)}\nload ${nameText(site.role.name)}${below.join('')}`];
     },
   },
