@@ -83,7 +83,7 @@ function belongings(model: Model, entity: Entity): readonly Belonging[] {
 }
 
 function hasWall(model: Model, { name }: Entity): boolean {
-  return Array.from(model.walls.values()).some(({ conditions }) => lineage(model, name).some((one) => conditions.has(one.name)));
+  return Array.from(model.walls.values()).some(({ conditions }) => conditions.has(name));
 }
 
 /** Rows that belong to somebody else, or to a row that is out of reach, and that no wall stands on. */
@@ -94,8 +94,12 @@ async function belongingTo(everybody: readonly AuditedReads[], entity: Entity): 
   const { model } = design;
   if (entity.name === model.actor && !hasWall(model, entity)) return ofActors(everybody, entity);
   const isSpokenOf = hasWall(model, entity) || entity.name === model.actor || kindsHaveWalls(model, entity);
-  if (isSpokenOf || (entity.kinds?.base ?? null) !== null) return [];
+  if (isSpokenOf) return [];
+  // What a kind has from its base is told of the base, where no other kind of it has a wall.
+  const root = (entity.kinds?.base ?? null) === null ? null : entityOf(model, entity.kinds?.root ?? entity.name);
+  const isTold = root !== null && !kindsHaveWalls(model, root);
   for (const { path, target } of belongings(model, entity)) {
+    if (isTold && path[0]?.entity !== entity.name) continue;
     for (const reads of everybody) {
       const others = othersOf(reads, target);
       if (others === null) continue;
@@ -245,8 +249,10 @@ async function ofWall(everybody: readonly AuditedReads[], wall: Wall): Promise<r
     ];
   for (const [name, lines] of wall.conditions) {
     const entity = entityOf(model, name);
-    const isAbove = (entity.kinds?.base ?? null) !== null && wall.conditions.has(entity.kinds?.base ?? '');
-    if (isAbove || lines.length === 0 || (await witnessOf(first, name, 'read', 'any')) === null) continue;
+    const ofBase = wall.conditions.get(entity.kinds?.base ?? '') ?? [];
+    // A line is told of once: of a base where it is for all of its kinds, else of the kind.
+    const isTold = ofBase.some(({ kinds }) => kinds === null) || lines.every(({ kinds }) => kinds !== null);
+    if (isTold || (await witnessOf(first, name, 'read', 'any')) === null) continue;
     const passes = async (reads: AuditedReads, isLet: boolean) => {
       const own = reachedWhere({ walls: [wall], isNobody: false }, name, 'change');
       return own !== null && (await witnessWhere(reads, name, [isLet ? own : isNotTrue(own)])) !== null;

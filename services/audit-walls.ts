@@ -87,9 +87,11 @@ export async function auditWalls(
   const audit = new Audit(lookedAt, writeTo, options, found, pieces.length);
   const until = options.milliseconds === undefined ? Number.POSITIVE_INFINITY : performance.now() + options.milliseconds;
   for (const piece of pieces.slice(audit.state.done)) {
-    if (signal?.aborted === true || performance.now() > until) break;
+    if (signal?.aborted === true) break;
     await audit.carryOut(piece);
     options.step?.(audit.state);
+    // At least one piece is done, however little time there is, so that it comes to its end.
+    if (performance.now() > until) break;
   }
   return audit.state;
 }
