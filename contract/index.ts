@@ -1,4 +1,5 @@
 /** Every message between browser and server: its schema, and its type. Both sides use them. */
+export * from './audits.js';
 export * from './bring-in.js';
 export * from './changes.js';
 export * from './commands.js';

@@ -11,6 +11,7 @@ import { lockFolder } from '../engines/index.js';
 import { policy, sameHost, tokenNeeded } from './guard/index.js';
 import { BoundFiles, Changes, Databases, PlacesInUse, Progress, RowFiles, TreeEvents } from './jobs/index.js';
 import { pageFor } from './page/index.js';
+import { auditRoutes } from './routes/audits.js';
 import { bringInRoutes } from './routes/bring-in.js';
 import { changesRoutes } from './routes/changes.js';
 import { databaseRoutes } from './routes/database.js';
@@ -169,6 +170,7 @@ function apiRoutes(parts: Parts, { uploadLimit, folder: named }: ServeOptions): 
     treeRoutes({ store, databases, demo, uploadLimit, files, events, folder: given }),
     runRoutes({ store, databases, files, events }),
     rowRoutes({ store, databases }),
+    auditRoutes({ store, databases }),
     changesRoutes({ store, changes: new Changes(folder, store, databases, places), progress, folder }),
     rowFileRoutes({ store, databases, files: new RowFiles(folder, store, databases), progress, folder, uploadLimit }),
     fileRoutes({ files, folder: given }),

@@ -24,6 +24,8 @@ export interface Leak {
 /** How far an audit has come, and what it has found: plain data, from which it goes on. */
 export interface AuditState {
   readonly actors: readonly ActorFound[];
+  /** Whether commands are tried: the database could be written to when it was begun. */
+  readonly writes: boolean;
   /** How many of its pieces are done, of all. */
   readonly done: number;
   readonly all: number;
@@ -83,8 +85,10 @@ export async function auditWalls(
 ): Promise<AuditState> {
   const { signal } = options;
   const found = options.from?.actors ?? (await actorsFound(lookedAt, signal === undefined ? {} : { signal }));
-  const pieces = piecesOf(lookedAt, found, writeTo !== null);
-  const audit = new Audit(lookedAt, writeTo, options, found, pieces.length);
+  const writes = options.from?.writes ?? writeTo !== null;
+  const pieces = piecesOf(lookedAt, found, writes);
+  const begun = { actors: found, writes, done: 0, all: pieces.length, at: '', ways: {}, leaks: [], holes: [], untried: [] };
+  const audit = new Audit(lookedAt, writeTo, options, options.from ?? begun);
   const until = options.milliseconds === undefined ? Number.POSITIVE_INFINITY : performance.now() + options.milliseconds;
   for (const piece of pieces.slice(audit.state.done)) {
     if (signal?.aborted === true) break;
@@ -112,18 +116,14 @@ function piecesOf({ design }: Pick<LookedAt, 'design'>, actors: readonly ActorFo
 
 /** One audit while it runs. */
 class Audit {
-  state: AuditState;
   private readonly known = new Map<string, AuditedReads>();
 
   constructor(
     private readonly lookedAt: Omit<LookedAt, 'actor'>,
     private readonly writeTo: WriteTo | null,
     private readonly options: AuditOptions,
-    actors: readonly ActorFound[],
-    all: number,
-  ) {
-    this.state = options.from ?? { actors, done: 0, all, at: '', ways: {}, leaks: [], holes: [], untried: [] };
-  }
+    public state: AuditState,
+  ) {}
 
   /** Carries out one piece; what it found counts only where it came to its end, so that it is not counted twice. */
   async carryOut(piece: Piece): Promise<void> {

@@ -7,7 +7,6 @@ export const AUDIT_REASONS = {
   'frees-all': 'A wall that everybody is free of keeps nothing.',
   'read-alone': 'What is kept from being read alone can be put or moved there by anybody, and is then out of their sight.',
   'seen-apart': 'A row that is seen and belongs to one that is not tells of it: that it is there, and what hangs on it.',
-  'pin-refused': 'A row that is filled in so that its own wall refuses it can never be made.',
 } as const;
 
 export type AuditCode = keyof typeof AUDIT_REASONS;

@@ -30,6 +30,7 @@ export type TreeAsk =
   | 'impact'
   | 'expectations'
   | 'reach'
+  | 'audit'
   | 'why'
   | 'choices'
   | 'plan'

@@ -1,4 +1,5 @@
 /** The store: trees, revisions, preferences, agreements. */
+export type { StoredAudit } from './audits.js';
 export type { StoredDatabase } from './design-databases.js';
 export { digestOf, digestWithPowers } from './digest.js';
 export { isForWantOfRoom } from './full.js';

@@ -3,6 +3,7 @@ import Database from 'better-sqlite3';
 import type { WrittenCommands } from '../../contract/index.js';
 import { parse } from '../../core/notation/index.js';
 import { changedLines } from '../../core/revisions/index.js';
+import { Audits } from './audits.js';
 import { DesignDatabases } from './design-databases.js';
 import { type KeptArrival, readArrival, writeArrival } from './kept-arrival.js';
 
@@ -151,6 +152,7 @@ export class Store {
   private readonly database: Database.Database;
   /** The databases that designs are carried over to. */
   readonly designDatabases: DesignDatabases;
+  readonly audits: Audits;
 
   /** @param mostPages how large the file may grow, in pages; as large as the disk where none is given */
   constructor(path: string, mostPages?: number) {
@@ -161,6 +163,7 @@ export class Store {
     if (mostPages !== undefined) this.database.pragma(`max_page_count = ${mostPages}`);
     this.database.exec(SCHEMA);
     this.designDatabases = new DesignDatabases(this.database);
+    this.audits = new Audits(this.database);
     for (const [table, column, declaration] of LATER_COLUMNS) {
       const columns = this.database.pragma(`table_info(${table})`) as { name: string }[];
       if (columns.some(({ name }) => name === column)) continue;

@@ -1,5 +1,7 @@
 /** The process of one open tree: it reads the text, keeps its database, and answers what is asked of it. */
+import * as v from 'valibot';
 import type {
+  AuditPart,
   CommandsAsk,
   CommandsDone,
   Counts,
@@ -27,6 +29,7 @@ import type {
   Why,
   WhyAsk,
 } from '../../contract/index.js';
+import { AuditState } from '../../contract/index.js';
 import type { Design } from '../../core/design/index.js';
 import type { AnswerRow } from '../../core/load/index.js';
 import type { ActorName } from '../../core/model/index.js';
@@ -35,6 +38,7 @@ import { PlanTooLarge, TITLE } from '../../core/plan/index.js';
 import { keyIn, type TakenBack, type Undo } from '../../core/write/index.js';
 import {
   actorAt,
+  auditWalls,
   checkExpectations,
   checkReads,
   checkRows,
@@ -191,6 +195,29 @@ const MOST_TOLD = 200;
 /** Commands that are carried out to stay, and what the keys that are made up for them are derived from. */
 interface DoAsk extends CommandsAsk {
   readonly seed: string;
+}
+
+/** An audit to be worked at for a while: from where it was, or from its beginning. */
+interface AuditWish {
+  readonly from: AuditState | null;
+  readonly milliseconds: number;
+}
+
+/** Tries ways round the walls for a while; commands too, where the database can be written to. */
+async function audited(open: OpenDatabase, { from, milliseconds }: AuditWish, signal: AbortSignal): Promise<AuditPart> {
+  const { design, madeHere, schemas } = open;
+  const wrong = design.findings.find(({ weight }) => weight === 'error');
+  if (wrong !== undefined)
+    return { ok: false, problem: `There is something wrong in the text, so that no audit says anything: ${wrong.message}` };
+  const writable = open.toWrite();
+  const writeTo = 'problem' in writable ? null : { engine: writable.engine, schemas };
+  try {
+    const now = nowOf(design.model, madeHere);
+    const state = await auditWalls(open, writeTo, { now, signal, milliseconds, ...(from === null ? {} : { from }) });
+    return { ok: true, state: v.parse(AuditState, state) };
+  } finally {
+    if (!('problem' in writable)) await writable.close();
+  }
 }
 
 /** Commands that were carried out, with what it takes to take them back; null where that is not kept. */
@@ -544,6 +571,8 @@ const works: Readonly<Record<string, Work>> = {
     },
     (problem): Reach => ({ ok: false, problem }),
   ),
+
+  audit: asked<AuditWish>(audited, (problem): AuditPart => ({ ok: false, problem })),
 
   expectations: asked<null>(
     async (open, _ask, signal): Promise<ExpectationsHeld> => {

@@ -2,6 +2,8 @@ import type { ThunkDispatch, UnknownAction } from '@reduxjs/toolkit';
 import { createApi } from '@reduxjs/toolkit/query/react';
 import * as v from 'valibot';
 import {
+  AuditStep,
+  Audits,
   type CommandsAsk,
   CommandsDone,
   Counts,
@@ -142,6 +144,20 @@ function rowEndpoints(build: Build) {
       responseSchema: Reach,
       providesTags: rowsOfTree,
     }),
+    /** The last audit of the walls, and the one before it. */
+    audits: build.query<Audits, { tree: string }>({
+      query: ({ tree }) => ({ url: `trees/${tree}/audits` }),
+      responseSchema: Audits,
+    }),
+    /** Works at an audit for a moment: at one that was begun, or at a new one. */
+    workAtAudit: build.mutation<AuditStep, { tree: string; id: number | null }>({
+      query: ({ tree, id }) => ({
+        url: `trees/${tree}/audits${id === null ? '' : `/${id}`}`,
+        method: 'POST',
+        body: {},
+      }),
+      responseSchema: AuditStep,
+    }),
     /** Why somebody reaches a row, or does not; asked outside of all walls. */
     why: build.query<Why, { tree: string; ask: WhyAsk }>({
       query: ({ tree, ask }) => ({ url: `trees/${tree}/why`, method: 'POST', body: ask, rowsOf: tree, bySystem: true }),
@@ -255,6 +271,7 @@ export const {
   useCheckRowsQuery,
   useExpectationsQuery,
   useReachQuery,
+  useAuditsQuery,
   useWhyQuery,
   useCompareKindsQuery,
   useChoicesQuery,

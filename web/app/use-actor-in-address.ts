@@ -30,8 +30,9 @@ export function useActorInAddress(tree: string): void {
     if (hasGoneBack) dispatch(workedAs(there));
     else
       setSearch(
-        (before) => {
-          const next = new URLSearchParams(before);
+        () => {
+          // Somebody may have gone elsewhere in the same moment: what is known here is of where they were.
+          const next = new URLSearchParams(window.location.search);
           if (as === '') next.delete(AS);
           else next.set(AS, as);
           return next;

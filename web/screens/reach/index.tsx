@@ -1,6 +1,7 @@
 import { useParams } from 'react-router';
 import { failureMessage, useReachQuery } from '../../app/api.js';
 import { useAppSelector } from '../../app/store.js';
+import { Audit } from './audit.js';
 import { Matrix } from './matrix.js';
 import { WallsInWords } from './walls-in-words.js';
 
@@ -31,7 +32,10 @@ export function ReachScreen() {
         </p>
       ) : (
         <div className={`mt-3 grid grid-cols-[minmax(0,3fr)_minmax(0,2fr)] gap-8 ${isFetching ? 'opacity-60' : ''}`}>
-          <Matrix tree={tree} reach={data} />
+          <div>
+            <Matrix tree={tree} reach={data} />
+            {data.walls.length > 0 && <Audit tree={tree} />}
+          </div>
           <WallsInWords tree={tree} reach={data} />
         </div>
       )}
