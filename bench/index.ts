@@ -1,5 +1,6 @@
 /** Each benchmark prints a ratio against its reference, measured in the same run. */
 import { readFileSync } from 'node:fs';
+import { benchAudit } from './audit.js';
 import { benchBringIn } from './bring-in.js';
 import { benchChanges } from './changes.js';
 import { benchChangesOnServers } from './changes-servers.js';
@@ -30,6 +31,7 @@ const benches: Readonly<Record<string, () => string[] | Promise<string[]>>> = {
   servers: benchServers,
   ways: benchWays,
   walls: benchWalls,
+  audit: benchAudit,
   plans: benchPlans,
   'bring-in': benchBringIn,
   page: benchPage,

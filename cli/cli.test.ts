@@ -7,6 +7,7 @@ import { openMariadb, openPostgres } from '../engines/index.js';
 import { COMMAND } from '../tests/command.js';
 import { temporaryFolder } from '../tests/database.js';
 import { addressOf } from '../tests/engines.js';
+import { WALLED_LIBRARY } from '../tests/walled-library.js';
 
 /** Where the demo states the rule that some of its rows break. */
 const RULE_LINE =
@@ -547,6 +548,27 @@ describe('run', () => {
       out: expect.stringContaining('Player(2): seen, and may be changed.'),
     });
     expect(asked('--as', 'Branch(1)')).toMatchObject({ code: 1, err: expect.stringContaining('is a row of Player') });
+  });
+
+  test('an audit ends with 0 and the number of ways tried; with a wall taken away with 1, the row and the line that closes it', () => {
+    writeFileSync(at('walled.kin'), WALLED_LIBRARY);
+    expect(familyTree('make', at('walled.kin'), at('walled.db')).code).toBe(0);
+    const held = familyTree('audit', at('walled.kin'), at('walled.db'), '--json');
+    expect({ code: held.code, err: held.err }).toEqual({ code: 0, err: '' });
+    const told = JSON.parse(held.out) as { verdict: string; tried: number; leaked: number; ways: Record<string, unknown> };
+    expect(told.verdict).toBe(`No way round found; ${told.tried} ways tried.`);
+    expect(told.tried).toBeGreaterThan(400);
+    expect(Object.keys(told.ways)).toEqual(
+      expect.arrayContaining(['find by key', 'load', 'drop-down', 'delete by key', 'import']),
+    );
+    writeFileSync(at('open.kin'), WALLED_LIBRARY.replace('  Loan where borrower.branch = me.branch\n', ''));
+    const open = familyTree('audit', at('open.kin'), at('walled.db'), '--read-only', '--report', at('audit.md'));
+    expect(open.code).toBe(1);
+    expect(open.out).toContain('No wall stands on Loan: Player(1) reads and changes Loan(3)');
+    expect(open.out).toContain('Write “Loan where borrower.branch = me.branch” into wall own_branch.');
+    expect(open.out).not.toContain('delete by key');
+    expect(open.out.trimEnd().split('\n').at(-1)).toMatch(/^\d+ ways tried: 1 place is left open\.$/);
+    expect(readFileSync(at('audit.md'), 'utf8')).toContain('No wall stands on Loan');
   });
 
   test('commands are done on behalf of somebody, who finds nothing behind their walls', () => {

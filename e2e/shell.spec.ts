@@ -60,7 +60,7 @@ test('the revisions show what changed, and lead back', async ({ page, workbench 
   await expect(textOf(page)).toContainText('a line too many');
 });
 
-test('the tour does five things on the real page', async ({ page, workbench }) => {
+test('the tour does six things on the real page', async ({ page, workbench }) => {
   await page.request.patch(`${workbench.address}api/preferences`, { data: { tour: '' } });
   await openDemo(page, workbench);
   const tour = page.getByRole('complementary', { name: 'Tour' });
@@ -72,6 +72,11 @@ test('the tour does five things on the real page', async ({ page, workbench }) =
   await expect(page.getByRole('grid', { name: 'Rows of Loan' })).toBeVisible();
   await tour.getByRole('button', { name: 'Open the overdue loans' }).click();
   await expect(page.getByRole('status', { name: 'Outcome' })).toContainText('5 statements');
+  await tour.getByRole('button', { name: 'Take the wall of the loans away' }).click();
+  const audit = page.getByRole('region', { name: 'The audit' });
+  await expect(audit).toContainText('No wall stands on Loan', { timeout: 60_000 });
+  await expect(audit).toContainText('Write “Loan where borrower.branch = me.branch” into wall own_branch');
+  await audit.getByRole('button', { name: 'Stop' }).click();
   await tour.getByRole('button', { name: 'Open the palette' }).click();
   await expect(page.getByRole('combobox', { name: 'What to do' })).toBeVisible();
   await page.keyboard.press('Escape');

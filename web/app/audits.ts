@@ -1,6 +1,5 @@
-import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
+import { createSlice, type PayloadAction, type ThunkDispatch, type UnknownAction } from '@reduxjs/toolkit';
 import { api, failureMessage } from './api.js';
-import type { store } from './store.js';
 
 /** The audit that is being worked at. */
 export interface AuditWork {
@@ -8,6 +7,12 @@ export interface AuditWork {
   readonly tree: string | null;
   /** Why it stopped by itself; null where it did not. */
   readonly problem: string | null;
+}
+
+/** What of the page's state an audit has to do with. */
+interface AuditedState {
+  readonly api: ReturnType<typeof api.reducer>;
+  readonly audits: AuditWork;
 }
 
 const initialState: AuditWork = { tree: null, problem: null };
@@ -35,7 +40,7 @@ export function stopAudit() {
  * @param from the audit that is gone on with; null to begin one
  */
 export function workAtAudit(tree: string, from: number | null) {
-  return async (dispatch: typeof store.dispatch, getState: typeof store.getState): Promise<void> => {
+  return async (dispatch: ThunkDispatch<AuditedState, unknown, UnknownAction>, getState: () => AuditedState): Promise<void> => {
     if (getState().audits.tree !== null) return;
     dispatch(auditBegun(tree));
     let id = from;

@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { Button } from '../parts/button.js';
+import { workAtAudit } from './audits.js';
 import { preferences } from './preferences.js';
 import { store, useAppDispatch } from './store.js';
 import { textChanged } from './workspace.js';
@@ -37,6 +38,12 @@ const STEPS: readonly Step[] = [
     act: 'Open the overdue loans',
   },
   {
+    title: 'A wall taken away, and what gets out',
+    words:
+      'This takes the lines for loans out of the walls, and tries every way to rows as each kind of actor. The row that gets out is named, with the line that closes it. Undo takes it back.',
+    act: 'Take the wall of the loans away',
+  },
+  {
     title: 'The rest is one key away',
     words:
       'Ctrl K finds everything that can be done, also under the words that you are used to. ? shows the notation and the keys.',
@@ -56,12 +63,26 @@ relation shelving
   Shelf knows many Instrument as instruments
 `;
 
+/** What keeps loans from whoever does not borrow them. */
+const LOAN_LINES = ['  Loan where borrower.branch = me.branch\n', '  Loan where borrower = me\n'];
+
+/** So long it takes to save a text at most, in milliseconds, before an audit is begun all the same. */
+const LONGEST_SAVE = 10_000;
+
+/** Begins an audit as soon as what was changed is saved: it is the saved text that is audited. */
+async function auditOnceSaved(tree: string): Promise<void> {
+  const until = performance.now() + LONGEST_SAVE;
+  const isSaved = () => store.getState().workspace.text === store.getState().workspace.base;
+  while (!isSaved() && performance.now() < until) await new Promise((done) => setTimeout(done, 100));
+  await store.dispatch(workAtAudit(tree, null));
+}
+
 /** Should the tour be offered? Until it was once gone through or put away. */
 export function tourWanted(): boolean {
   return preferences.getItem('tour') !== 'done';
 }
 
-/** Five steps that do things on the real page, in a strip above it that covers none of it; it can be put away at any time. */
+/** Six steps that do things on the real page, in a strip above it that covers none of it; it can be put away at any time. */
 export function Tour({ tree, onPalette, onClose }: { readonly tree: string; onPalette(): void; onClose(): void }) {
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
@@ -85,6 +106,12 @@ export function Tour({ tree, onPalette, onClose }: { readonly tree: string; onPa
       void navigate(`/tree/${tree}/try?query=${query?.name ?? ''}&p.branch=1&run=1`);
     }
     if (at === 4) {
+      const open = LOAN_LINES.reduce((before, line) => before.replace(line, ''), text);
+      if (open !== text) dispatch(textChanged(open, 'the tour'));
+      void navigate(`/tree/${tree}/reach`);
+      void auditOnceSaved(tree);
+    }
+    if (at === 5) {
       end();
       onPalette();
       return;
