@@ -51,7 +51,8 @@ export async function holesIn(everybody: readonly AuditedReads[]): Promise<reado
   }
   for (const wall of model.walls.values()) holes.push(...(await ofWall(everybody, wall)));
   for (const { code, span, message } of findings) if (code === 'wall-opens') holes.push(await openAt(everybody, span, message));
-  return holes.filter(({ code, span }) => meantBy(model, code, span) === undefined);
+  const told = holes.filter(({ code, span }) => meantBy(model, code, span) === undefined);
+  return [...told.filter(({ weight }) => weight === 'leak'), ...told.filter(({ weight }) => weight === 'doubt')];
 }
 
 /** A path of roles that every row has, from an entity to one that it belongs to. */

@@ -1,5 +1,5 @@
 /** `npm run shots`: renews docs/screenshots/ from the demo. */
-import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
@@ -118,7 +118,41 @@ await page.getByText('1 finding').waitFor();
 await page.waitForTimeout(2000);
 await go('reach');
 await page.getByRole('region', { name: 'What sees over a wall' }).waitFor();
+const audit = page.getByRole('region', { name: 'The audit' });
+await audit.getByRole('button', { name: 'Try every way' }).click();
+await audit.getByText(/so far; [3-9]\d\d ways tried/).waitFor({ timeout: 120_000 });
 await shoot('reach');
+await audit.getByRole('button', { name: 'Stop' }).click();
+await page.getByRole('link', { name: /^Design/ }).click();
+const whole = readFileSync('demo/library.kin', 'utf8');
+const open = ['  Loan where borrower.branch = me.branch\n', '  Loan where borrower = me\n'].reduce(
+  (before, line) => before.replace(line, ''),
+  whole.replace('  Card where player.branch = me.branch', '  Card where player.branch = me.branch or true'),
+);
+await page.getByRole('textbox', { name: 'Text of the tree' }).click();
+await page.keyboard.press('Control+A');
+await page.keyboard.insertText(open);
+await page.getByText('renewing its rows').waitFor();
+await counted();
+await page.getByRole('link', { name: /^Reach/ }).click();
+await audit.getByRole('button', { name: 'Try every way again' }).click();
+await audit
+  .getByText(/left open/)
+  .first()
+  .waitFor({ timeout: 120_000 });
+await audit.getByRole('button', { name: 'Stop' }).click();
+await audit.getByRole('button', { name: /^Write “Loan/ }).click();
+await audit
+  .getByRole('heading', { name: 'Does anything get round them?' })
+  .evaluate((heading) => heading.scrollIntoView({ block: 'start' }));
+await shoot('audit');
+await audit.getByRole('button', { name: 'Leave it' }).click();
+await page.getByRole('link', { name: /^Design/ }).click();
+await page.getByRole('textbox', { name: 'Text of the tree' }).click();
+await page.keyboard.press('Control+Z');
+await page.getByText('renewing its rows').waitFor();
+await counted();
+await page.waitForTimeout(2000);
 await go('rows/Loan?where=out&order=due_on');
 await page.getByRole('button', { name: 'Open row 1', exact: true }).waitFor();
 await page.getByRole('grid').focus();
