@@ -184,6 +184,22 @@ test('an index that nothing stated made is missed in a text that others wrote', 
   expect(codesOf(applied(text, finding?.fixes[0]?.edits ?? []))).toEqual([]);
 });
 
+test('a wall that no index serves is told, with the index that would; one that asks for a key or a unique is not', () => {
+  const walled = (...lines: readonly string[]) =>
+    `tree 'House'\n  actor Player\n\nentity Branch\n  id  integer key\n\nentity Player\n  id     integer key\n  name   text(40)\n  email  text(80) unique\n  rank   integer default 1\n\nrelation home\n  Player knows one Branch as branch\n  Branch knows many Player as players\n\nwall own\n${lines.map((line) => `  Player where ${line}\n`).join('')}`;
+  const told = (...lines: readonly string[]) =>
+    readDesign(walled(...lines)).findings.filter(({ code }) => code === 'unindexed-wall');
+  const [finding, ...more] = told('rank >= me.rank');
+  expect(more).toEqual([]);
+  expect(finding?.message).toContain('no index begins with rank');
+  expect(codesOf(applied(walled('rank >= me.rank'), finding?.fixes[0]?.edits ?? []))).toEqual([]);
+  expect(told('rank >= me.rank and branch = me.branch')).toEqual([]);
+  for (const served of ['branch = me.branch', 'id = me.id', 'email = me.email', 'branch.id = 3', 'id in (1, 2)'])
+    expect(told(served)).toEqual([]);
+  // Nothing is told of a condition that an index could not serve in any case.
+  expect(told("name <> 'x'")).toEqual([]);
+});
+
 test('an index that is kept as SQL leads to the key that it begins with, however that is named', () => {
   const of = (column: string, index: string) =>
     `tree 'House'\n  tables as stated\n\nentity Player\n  id  integer key\n\nentity Loan\n  id  integer key\n  kept '${index}'\n\nrelation borrowing\n  Loan knows one Player as borrower\n  Player knows many Loan as loans\n  stored in Loan.${column}\n`;

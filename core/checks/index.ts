@@ -25,6 +25,7 @@ import { secretField } from './design/secret-field.js';
 import { sessionSettings } from './design/session-settings.js';
 import { triggeredCascade } from './design/triggered-cascade.js';
 import { unindexedKey } from './design/unindexed-key.js';
+import { unindexedWall } from './design/unindexed-wall.js';
 import { meantBy, unlessMeant } from './meant.js';
 import type { RowCheck, RowCheckContext, RowQuestion } from './row-check.js';
 import { brokenCheck } from './rows/broken-check.js';
@@ -68,6 +69,7 @@ const designChecks: readonly DesignCheck[] = [
   sessionSettings,
   triggeredCascade,
   unindexedKey,
+  unindexedWall,
 ];
 
 /**

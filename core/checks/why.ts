@@ -64,6 +64,8 @@ export const REASONS: Readonly<Record<string, string>> = {
   'type-mismatch': 'Engines compare unlike types each in their own way; the answers would differ.',
   'unfit-value': 'Each engine and each program reads such a value in its own way, and sorts and compares it in yet another.',
   'unindexed-key': 'It is quick on a hundred rows and takes minutes on a million, in the middle of a delete.',
+  'unindexed-wall':
+    'A wall is asked with every query of its entity; what no index finds is looked for in all of the rows, each time.',
   'unkept-promise': 'Code that counts on the one fails on the row that has none, on the day when somebody opens it.',
   'unlisted-value': 'Code that goes through the list has no branch for it, and falls into the last.',
   'unknown-mark': 'Another program has written a kind that this text does not know; what is its own is not read.',
