@@ -86,3 +86,28 @@ test('Reach says who sees and changes what, a cell opens those rows, and a wall 
   await page.getByRole('link', { name: /^Reach/ }).click();
   await expect(matrix.getByRole('button', { name: /^Loan as Ines Quill: 1600 seen/ })).toBeVisible();
 });
+
+test('the same query as two actors, side by side: what one sees and the other does not, and which line of which wall says so', async ({
+  page,
+  workbench,
+}) => {
+  await openDemo(page, workbench);
+  await expect(page.getByRole('banner')).toContainText('✓ 4,038 rows');
+  await goTo(page, `try?as=Player(2)&text=${encodeURIComponent('from Player\nwhere id < 9\nload loans (lent_on)\norder by id')}`);
+  await page.getByRole('button', { name: /^Run/ }).click();
+  await page.getByRole('button', { name: 'Beside somebody else' }).click();
+  const panel = page.getByRole('region', { name: 'Beside somebody else' });
+  await panel.getByRole('combobox', { name: 'The Player beside' }).fill('Ines Quill');
+  await page.getByRole('option', { name: 'Ines Quill 1', exact: true }).click();
+  const outcome = panel.getByRole('status', { name: 'Beside' });
+  await expect(outcome).toContainText('only Player(2)');
+  const row = panel.getByRole('row', { name: /Player\(1\)/ });
+  await expect(row).toContainText('✕ not here');
+  await expect(row).toContainText('✓ here');
+  await row.getByRole('button', { name: 'why' }).click();
+  await expect(panel.getByRole('region', { name: 'Why, as Player(2)' })).toContainText('It is hidden.');
+  await expect(panel.getByRole('region', { name: 'Why, as Player(2)' })).toContainText('branch = me.branch');
+  await expect(panel.getByRole('region', { name: 'Why, as Player(1)' })).toContainText('It is seen');
+  await panel.getByRole('button', { name: 'system' }).click();
+  await expect(outcome).toContainText('0 only Player(2)');
+});

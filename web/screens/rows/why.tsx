@@ -27,12 +27,13 @@ export function Why({ tree, row, missing = false }: WhyProps) {
       >
         {missing ? `Is it hidden from ${as}?` : `Why ${as} sees this row, and may change it or not`}
       </button>
-      {open && <Answer tree={tree} row={rowText(row)} as={as} />}
+      {open && <WhyTold tree={tree} row={rowText(row)} as={as} />}
     </section>
   );
 }
 
-function Answer({ tree, row, as }: { readonly tree: string; readonly row: string; readonly as: string }) {
+/** Why somebody reaches a row, or does not: each line of each wall on it, with its values. */
+export function WhyTold({ tree, row, as }: { readonly tree: string; readonly row: string; readonly as: string }) {
   const { data, error } = useWhyQuery({ tree, ask: { row, as } });
   if (error !== undefined) return <p className="mt-2 text-harm">{failureMessage(error)}</p>;
   if (data === undefined) return <p className="mt-2 text-ink-2">Looking at each wall…</p>;

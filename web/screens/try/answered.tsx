@@ -14,6 +14,7 @@ import { Warnings } from './warnings.js';
 
 const WaysPanel = lazy(() => import('./ways.js'));
 const ReadsPanel = lazy(() => import('./reads.js'));
+const BesidePanel = lazy(() => import('./beside-panel.js'));
 
 interface AnsweredProps {
   readonly tree: string;
@@ -45,6 +46,7 @@ export function Answered({ tree, runs, view, text, at, onGo, onMend, onMore }: A
         loading={running}
         comparison={comparison}
         onTotal={onMore === null ? null : () => onMore({ total: true })}
+        hasActors={view !== null && view.actor !== null}
         panel={{ open, unfold: (panel) => setOpen(panel === open ? null : panel) }}
       />
       {result?.ok === true && !running && open === null && (
@@ -59,6 +61,9 @@ export function Answered({ tree, runs, view, text, at, onGo, onMend, onMore }: A
       {open !== null && asked !== null && isOfQuery(asked) && result?.ok === true && !running && (
         <Suspense fallback={<p className="px-5 py-3 text-ink-2 italic">It is fetched…</p>}>
           {open === 'ways' && result.loads && <WaysPanel tree={tree} run={asked} onClose={() => setOpen(null)} />}
+          {open === 'beside' && view !== null && (
+            <BesidePanel key={result.text} tree={tree} run={asked} result={result} view={view} onClose={() => setOpen(null)} />
+          )}
           {open === 'reads' && <ReadsPanel tree={tree} run={asked} onMend={onMend} onClose={() => setOpen(null)} />}
         </Suspense>
       )}

@@ -14,6 +14,7 @@ export function Summary({
   comparison,
   panel,
   onTotal,
+  hasActors,
 }: {
   readonly shown: RunOutcome;
   readonly loading: boolean;
@@ -22,6 +23,8 @@ export function Summary({
   readonly panel: { readonly open: Panel | null; unfold(panel: Panel): void };
   /** Counts the rows beside a page; null where that cannot be. */
   readonly onTotal: (() => void) | null;
+  /** The text says who can be at work, so that the same can be asked as somebody else. */
+  readonly hasActors: boolean;
 }) {
   const result = shown.kind === 'result' && shown.result.ok ? shown.result : null;
   const isOfRows = result !== null && !result.flat && result.cardinality !== 'count' && result.cardinality !== 'exists';
@@ -37,6 +40,7 @@ export function Summary({
       )}
       {isOfRows && !loading && result.loads && <Unfold name="Ways to load" of="ways" panel={panel} />}
       {isOfRows && !loading && <Unfold name="What the page reads" of="reads" panel={panel} />}
+      {result !== null && hasActors && !loading && <Unfold name="Beside somebody else" of="beside" panel={panel} />}
       {comparison !== null && !loading && <Compared comparison={comparison} />}
     </div>
   );
@@ -45,7 +49,7 @@ export function Summary({
 const UNFOLD = 'underline decoration-dotted underline-offset-2 hover:text-selected';
 
 /** What can be unfolded below the sentence on top. */
-export type Panel = 'ways' | 'reads';
+export type Panel = 'ways' | 'reads' | 'beside';
 
 function Unfold({
   name,

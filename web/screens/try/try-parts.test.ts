@@ -1,5 +1,6 @@
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 import type { RunResult } from '../../../contract/index.js';
+import { beside } from './beside.js';
 import { compare } from './compare.js';
 import { remember, triedOf } from './tried.js';
 
@@ -101,5 +102,46 @@ describe('what was tried', () => {
     expect(triedOf('t').length).toBe(40);
     localStorage.setItem('family-tree.tried.t', '{"broken":');
     expect(triedOf('t')).toEqual([]);
+  });
+});
+
+describe('one query as two actors', () => {
+  const loan = { keyFields: ['id'], keyType: { kind: 'integer' } as const, shownField: 'memo' };
+
+  test('each row is seen by one, the other or both, and where both see it, alike or not', () => {
+    const one = answer([
+      { id: 2, memo: 'lute', borrower: { id: 1 } },
+      { id: 1, memo: 'drum' },
+    ]);
+    const other = answer([
+      { id: 3, memo: 'horn' },
+      { id: 2, memo: 'lute', borrower: { hidden: true } },
+    ]);
+    expect(beside(one, other, loan)).toEqual([
+      { key: 2, shown: 'lute', one: true, other: true, differs: true },
+      { key: 1, shown: 'drum', one: true, other: false, differs: false },
+      { key: 3, shown: 'horn', one: false, other: true, differs: false },
+    ]);
+  });
+
+  test('lines of no rows are told apart by what they say, and by how often', () => {
+    const seen = beside(answer([{ n: 1 }, { n: 1 }, { n: 4 }]), answer([{ n: 1 }, { n: 5 }]), null);
+    expect(seen.map(({ shown, one, other }) => [shown, one, other])).toEqual([
+      ['1', true, true],
+      ['1', true, false],
+      ['4', true, false],
+      ['5', false, true],
+    ]);
+  });
+
+  test('a key of several parts is one by which a text can name the row', () => {
+    const seat = {
+      keyFields: ['row', 'place'],
+      keyType: { kind: 'composite', parts: [{ kind: 'integer' }, { kind: 'integer' }] } as const,
+      shownField: null,
+    };
+    const [row] = beside(answer([{ row: 1, place: 2 }]), answer([]), seat);
+    expect(row).toMatchObject({ one: true, other: false, shown: '' });
+    expect(String(row?.key)).toContain('2');
   });
 });
