@@ -23,13 +23,18 @@ export function verdictOf(state: AuditState): string {
 
 /** An audit as Markdown, to be kept. */
 export function auditReport(state: AuditState, { file, database, at, text }: AuditSubject): string {
-  const line = ({ span }: Hole) => text.slice(0, span.start).split('\n').length;
+  const line = ({ span }: Pick<Hole, 'span'>) => text.slice(0, span.start).split('\n').length;
   const parts = [
     `# Audit of the walls of ${file}\n\nOn ${database}, at ${at}.\n\n**${verdictOf(state)}**`,
     section('Ways round a wall', state.leaks.map(leakText)),
     section(
       'What walls leave open, or hardly mean',
       state.holes.map((hole) => holeText(hole, line(hole))),
+    ),
+    section(
+      'What is seen of hidden rows, by design',
+      state.tells.map((one) => `- Line ${line(one)}: ${one.message}`),
+      '\n',
     ),
     section(
       'As whom',

@@ -53,9 +53,22 @@ function asJson(
 ): unknown {
   const { text, ...about } = subject;
   const { tried, leaked } = waysTried(state);
-  const { actors, ways, leaks, untried } = state;
+  const { actors, ways, leaks, tells, untried } = state;
+  const seen = tells.map(({ message, span }) => ({ message, line: lineOf(text, { span }) }));
   const holes = state.holes.map(({ span, fix, ...hole }) => ({ ...hole, line: lineOf(text, { span }), fix: fix?.title ?? null }));
-  return { ...about, verdict: verdictOf(state), tried, leaked, actors, ways, leaks, holes, untried, neverTried: NEVER_TRIED };
+  return {
+    ...about,
+    verdict: verdictOf(state),
+    tried,
+    leaked,
+    actors,
+    ways,
+    leaks,
+    holes,
+    tells: seen,
+    untried,
+    neverTried: NEVER_TRIED,
+  };
 }
 
 function lineOf(text: string, { span }: Pick<Hole, 'span'>): number {
@@ -82,5 +95,7 @@ function print(state: AuditState, text: string): void {
     );
   for (const { why, ways: many, example } of state.untried)
     process.stdout.write(`not tried, ${many}: ${example.replace(/\s*\n\s*/g, ' ')}: ${why}\n`);
+  if (state.tells.length > 0) process.stdout.write('\nSeen of hidden rows, by design:\n');
+  for (const tells of state.tells) process.stdout.write(`  line ${lineOf(text, tells)}: ${tells.message}\n`);
   process.stdout.write(`\nNever tried:\n${NEVER_TRIED.map((one) => `  ${one}\n`).join('')}\n${verdictOf(state)}\n`);
 }

@@ -45,6 +45,8 @@ export const AuditState = v.object({
       fix: v.nullable(Fix),
     }),
   ),
+  /** What is seen of rows that are not, by design. */
+  tells: v.array(v.object({ message: v.string(), span: Span })),
   untried: v.array(v.object({ why: v.string(), ways: v.number(), example: v.string() })),
 });
 export type AuditState = v.InferOutput<typeof AuditState>;

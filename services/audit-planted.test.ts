@@ -268,3 +268,15 @@ test('the line that closes what is open is the wall’s own, over the path; writ
   const closed = `${open.slice(0, edit?.span.start)}${edit?.text}${open.slice(edit?.span.end)}`;
   expect((await audited(closed, false)).holes).toEqual([]);
 });
+
+test('what is seen of hidden rows by design is told, and is no leak: keys in fields, uniques, queries that see over a wall', async () => {
+  const { tells, holes } = await audited(AUDITED_LIBRARY, false);
+  expect(holes).toEqual([]);
+  const told = tells.map(({ message }) => message).join('\n');
+  expect(told).toContain('Player.email is unique');
+  expect(told).toContain('query all_loans sees over own_things');
+  const shown = WALLED_LIBRARY.replace('  Loan where borrower.branch = me.branch\n', '  Loan where fee >= 0\n');
+  expect((await audited(shown, false)).tells.map(({ message }) => message).join('\n')).toContain(
+    'Loan.player_id shows the key of a hidden Player: Player(1) sees it in Loan(3).',
+  );
+});

@@ -4,6 +4,7 @@ import { type ActorFound, actorsFound } from './actors-found.js';
 import { auditedAt } from './audit-actor.js';
 import { type Hole, holesIn } from './audit-holes.js';
 import { AuditedReads } from './audit-reads.js';
+import { type Tells, tellsOf } from './audit-tells.js';
 import { outIn, readWays, savedWay, type TriedWay, witnessAfter } from './audit-ways.js';
 import { type WriteTo, writeWays } from './audit-writes.js';
 import type { LookedAt } from './looked-at.js';
@@ -35,6 +36,8 @@ export interface AuditState {
   readonly ways: Readonly<Record<string, { readonly held: number; readonly leaked: number }>>;
   readonly leaks: readonly Leak[];
   readonly holes: readonly Hole[];
+  /** What is seen of rows that are not, by design. */
+  readonly tells: readonly Tells[];
   /** Ways that could not be tried, by why. */
   readonly untried: readonly { readonly why: string; readonly ways: number; readonly example: string }[];
 }
@@ -87,7 +90,18 @@ export async function auditWalls(
   const found = options.from?.actors ?? (await actorsFound(lookedAt, signal === undefined ? {} : { signal }));
   const writes = options.from?.writes ?? writeTo !== null;
   const pieces = piecesOf(lookedAt, found, writes);
-  const begun = { actors: found, writes, done: 0, all: pieces.length, at: '', ways: {}, leaks: [], holes: [], untried: [] };
+  const begun = {
+    actors: found,
+    writes,
+    done: 0,
+    all: pieces.length,
+    at: '',
+    ways: {},
+    leaks: [],
+    holes: [],
+    tells: [],
+    untried: [],
+  };
   const audit = new Audit(lookedAt, writeTo, options, options.from ?? begun);
   const until = options.milliseconds === undefined ? Number.POSITIVE_INFINITY : performance.now() + options.milliseconds;
   for (const piece of pieces.slice(audit.state.done)) {
@@ -128,8 +142,10 @@ class Audit {
   /** Carries out one piece; what it found counts only where it came to its end, so that it is not counted twice. */
   async carryOut(piece: Piece): Promise<void> {
     const before = this.state;
-    if (piece.kind === 'holes') this.state = { ...before, holes: await holesIn(await this.everybody()) };
-    else
+    if (piece.kind === 'holes') {
+      const everybody = await this.everybody();
+      this.state = { ...before, holes: await holesIn(everybody), tells: await tellsOf(everybody) };
+    } else
       for await (const one of this.triedIn(piece)) {
         if (this.isStopped()) break;
         this.note(one, piece);

@@ -35,7 +35,7 @@ export function auditRoutes({ store, databases }: { store: Store; databases: Dat
   router.post('/trees/:id/audits/:audit', async (request: Request<{ id: string; audit: string }>, response) => {
     const tree = store.tree(request.params.id);
     const audit = tree === null ? null : store.audits.one(tree.id, Number(request.params.audit));
-    if (tree === null || audit === null) return notFound(response, 'This audit');
+    if (tree === null || audit === null || auditOf(audit) === null) return notFound(response, 'This audit');
     if (audit.revision !== tree.revision) {
       response.json({ ok: false, problem: 'The text is another than the one that was being audited. Begin anew.' });
       return;
@@ -66,6 +66,8 @@ export function auditRoutes({ store, databases }: { store: Store; databases: Dat
   return router;
 }
 
-function auditOf({ id, begunAt, revision, state }: StoredAudit): Audit {
-  return { id, begunAt, revision, state: v.parse(AuditState, JSON.parse(state)) };
+/** An audit as it is told; null for one that an earlier version kept otherwise. */
+function auditOf({ id, begunAt, revision, state }: StoredAudit): Audit | null {
+  const parsed = v.safeParse(AuditState, JSON.parse(state));
+  return parsed.success ? { id, begunAt, revision, state: parsed.output } : null;
 }

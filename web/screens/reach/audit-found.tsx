@@ -49,6 +49,7 @@ export function AuditFound({ tree, audit, before, neverTried, isOfText, isRunnin
           ))}
         </ul>
       )}
+      <Tells state={state} />
       <Tried state={state} />
       <NotTried state={state} neverTried={neverTried} />
     </div>
@@ -91,6 +92,23 @@ function Verdict({ state, isRunning }: { readonly state: State; readonly isRunni
         `${isRunning ? '' : 'Stopped: '}${isRunning ? 'No' : 'no'} way round found so far; ${tried} ways tried.`
       )}
     </p>
+  );
+}
+
+/** What is seen of hidden rows, as the text has it. */
+function Tells({ state: { tells } }: { readonly state: State }) {
+  if (tells.length === 0) return null;
+  return (
+    <details className="text-small">
+      <summary className="cursor-pointer font-serif font-semibold">
+        What is seen of hidden rows, by design: {tells.length}
+      </summary>
+      <ul className="mt-1 list-disc space-y-0.5 pl-5 text-ink-2">
+        {tells.map(({ message }) => (
+          <li key={message}>{message}</li>
+        ))}
+      </ul>
+    </details>
   );
 }
 
