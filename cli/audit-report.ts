@@ -48,7 +48,9 @@ export function auditReport(state: AuditState, { file, database, at, text }: Aud
     section(
       'What was not tried',
       [
-        ...state.untried.map(({ why, ways, example }) => `- ${ways} of this kind, as \`${oneLine(example)}\`: ${why}`),
+        ...state.untried.map(
+          ({ why, ways, example }) => `- ${ways > 0 ? `${ways} of this kind, as ` : ''}\`${oneLine(example)}\`: ${why}`,
+        ),
         ...NEVER_TRIED.map((one) => `- ${one}`),
       ],
       '\n',

@@ -94,7 +94,7 @@ function print(state: AuditState, text: string): void {
       `${way.padEnd(width)}  ${String(held + leaked).padStart(6)}${leaked > 0 ? `  ${leaked} went round` : ''}\n`,
     );
   for (const { why, ways: many, example } of state.untried)
-    process.stdout.write(`not tried, ${many}: ${example.replace(/\s*\n\s*/g, ' ')}: ${why}\n`);
+    process.stdout.write(`not tried${many > 0 ? `, ${many}` : ''}: ${example.replace(/\s*\n\s*/g, ' ')}: ${why}\n`);
   if (state.tells.length > 0) process.stdout.write('\nSeen of hidden rows, by design:\n');
   for (const tells of state.tells) process.stdout.write(`  line ${lineOf(text, tells)}: ${tells.message}\n`);
   process.stdout.write(`\nNever tried:\n${NEVER_TRIED.map((one) => `  ${one}\n`).join('')}\n${verdictOf(state)}\n`);

@@ -14,7 +14,7 @@ import {
 } from '../core/model/index.js';
 import type { Fix, Span } from '../core/notation/index.js';
 import type { AuditedReads } from './audit-reads.js';
-import { anyBehind, isIt, witnessOf, witnessWhere } from './audit-ways.js';
+import { anyBehind, isIt, witnessOf, witnessWhere } from './audit-witnesses.js';
 
 /** Something that the walls of a text leave open, or hardly mean: a row got out, or it is doubtful. */
 export interface Hole {

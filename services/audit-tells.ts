@@ -2,7 +2,7 @@ import { isNotTrue, keyRoles, namedRow, reachedWhere } from '../core/audit/index
 import { type Entity, entityOf, type Field, type Role } from '../core/model/index.js';
 import type { Span } from '../core/notation/index.js';
 import type { AuditedReads } from './audit-reads.js';
-import { anyBehind, witnessWhere } from './audit-ways.js';
+import { anyBehind, witnessWhere } from './audit-witnesses.js';
 
 /** A value that is seen, and tells of a row that is not: by design, and so no leak. */
 export interface Tells {

@@ -5,7 +5,8 @@ import { auditedAt } from './audit-actor.js';
 import { type Hole, holesIn } from './audit-holes.js';
 import { AuditedReads } from './audit-reads.js';
 import { type Tells, tellsOf } from './audit-tells.js';
-import { outIn, readWays, savedWay, type TriedWay, witnessAfter } from './audit-ways.js';
+import { outIn, readWays, savedWay, type TriedWay } from './audit-ways.js';
+import { witnessAfter } from './audit-witnesses.js';
 import { type WriteTo, writeWays } from './audit-writes.js';
 import type { LookedAt } from './looked-at.js';
 
@@ -88,7 +89,8 @@ export async function auditWalls(
 ): Promise<AuditState> {
   const { signal } = options;
   const found = options.from?.actors ?? (await actorsFound(lookedAt, signal === undefined ? {} : { signal }));
-  const writes = options.from?.writes ?? writeTo !== null;
+  const stays = options.from === undefined && writeTo !== null ? await tableThatKeeps(writeTo) : null;
+  const writes = options.from?.writes ?? (writeTo !== null && stays === null);
   const pieces = piecesOf(lookedAt, found, writes);
   const begun = {
     actors: found,
@@ -100,7 +102,7 @@ export async function auditWalls(
     leaks: [],
     holes: [],
     tells: [],
-    untried: [],
+    untried: stays === null ? [] : [stays],
   };
   const audit = new Audit(lookedAt, writeTo, options, options.from ?? begun);
   const until = options.milliseconds === undefined ? Number.POSITIVE_INFINITY : performance.now() + options.milliseconds;
@@ -112,6 +114,17 @@ export async function auditWalls(
     if (performance.now() > until) break;
   }
   return audit.state;
+}
+
+/** Why commands are not tried: a table that is written at once, whatever is taken back afterwards. */
+async function tableThatKeeps({ engine, schemas }: WriteTo): Promise<AuditState['untried'][number] | null> {
+  const looked = await engine.introspect(schemas);
+  if (!looked.ok) return { why: looked.problem.message, ways: 0, example: 'commands' };
+  // A table says how it is kept where that is otherwise than usual: without transactions, mostly.
+  const table = looked.value.schema.tables.find(({ options: said }) => said.some((one) => /^engine=/i.test(one)));
+  if (table === undefined) return null;
+  const why = `${table.name.name} is kept without transactions, for all that is known: what commands write there could not be taken back.`;
+  return { why, ways: 0, example: 'commands' };
 }
 
 function piecesOf({ design }: Pick<LookedAt, 'design'>, actors: readonly ActorFound[], writes: boolean): readonly Piece[] {

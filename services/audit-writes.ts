@@ -18,7 +18,8 @@ import { guessUses } from '../core/row-files/index.js';
 import type { Wire } from '../core/values/index.js';
 import { type Engine, headOf } from '../engines/index.js';
 import type { AuditedReads, Tried } from './audit-reads.js';
-import { isIt, rolesTo, type TriedWay, witnessOf } from './audit-ways.js';
+import { rolesTo, type TriedWay } from './audit-ways.js';
+import { isIt, witnessOf } from './audit-witnesses.js';
 import { type DoOutcome, doCommands } from './do-commands.js';
 import { putLinesIn } from './put-lines-in.js';
 

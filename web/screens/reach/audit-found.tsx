@@ -119,7 +119,11 @@ function Tried({ state: { ways, writes } }: { readonly state: State }) {
   return (
     <div>
       <h4 className="font-serif font-semibold">What was tried</h4>
-      {!writes && <p className="text-small text-ink-2">Commands are left out: this database cannot be written to from here.</p>}
+      {!writes && (
+        <p className="text-small text-ink-2">
+          Commands are left out: what they write could not be taken back here, or cannot be written.
+        </p>
+      )}
       <ul aria-label="Ways by their kind" className="mt-1 columns-2 gap-8 text-small">
         {rows.map(([way, { held, leaked }]) => (
           <li key={way} className="flex gap-2 border-b border-line py-0.5">
@@ -140,7 +144,8 @@ function NotTried({ state: { untried }, neverTried }: { readonly state: State; r
       <ul className="mt-1 list-disc space-y-0.5 pl-5 text-ink-2">
         {untried.map(({ why, ways, example }) => (
           <li key={why}>
-            {ways} of this kind, as <code className="font-mono">{example.replace(/\s*\n\s*/g, ' ')}</code>: {why}
+            {ways > 0 && `${ways} of this kind, as `}
+            <code className="font-mono">{example.replace(/\s*\n\s*/g, ' ')}</code>: {why}
           </li>
         ))}
         {neverTried.map((one) => (

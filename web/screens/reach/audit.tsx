@@ -67,7 +67,8 @@ function Explained() {
   return (
     <p className="mt-2 max-w-[72ch] text-ink-2">
       Every saved query, role, path, key, count, order, filter, choice, load and command is tried as each kind of actor above, and
-      held against what they may reach, which is found out a second time and in another way. Whatever is written is taken back.
+      held against what they may reach, which is found out a second time and in another way. Whatever is written is taken back;
+      only numbers that the database gives to new rows are used up.
     </p>
   );
 }
