@@ -30,6 +30,7 @@ const ORDER = [
   'language',
   'edits',
   'audit',
+  'views',
   'revisions',
 ];
 const OUTER = {

@@ -550,6 +550,15 @@ describe('run', () => {
     expect(asked('--as', 'Branch(1)')).toMatchObject({ code: 1, err: expect.stringContaining('is a row of Player') });
   });
 
+  test('walls are printed as views, with what views cannot say above them', () => {
+    writeFileSync(at('plain.kin'), "tree 'Plain'\n\nentity Bow\n  id  integer key\n");
+    const { out, code } = familyTree('sql', at('library.kin'), '--walls', '--dialect', 'postgres');
+    expect(code).toBe(0);
+    expect(out).toMatch(/^-- A session says who is at work: set at_work\.key = /);
+    expect(out).toContain('create view seen_loans as');
+    expect(familyTree('sql', at('plain.kin'), '--walls')).toMatchObject({ code: 1, err: expect.stringContaining('no wall') });
+  });
+
   test('an audit ends with 0 and the number of ways tried; with a wall taken away with 1, the row and the line that closes it', () => {
     writeFileSync(at('walled.kin'), WALLED_LIBRARY);
     expect(familyTree('make', at('walled.kin'), at('walled.db')).code).toBe(0);

@@ -1,6 +1,7 @@
 import {
   type Audited,
   type ColumnsOfTables,
+  columnsInTables,
   type Difference,
   differenceOf,
   type HeldKeys,
@@ -11,10 +12,9 @@ import {
   withinReach,
 } from '../core/audit/index.js';
 import type { Preparation } from '../core/load/index.js';
-import { type ActorName, entityOf, type Model, type Query, queryOf } from '../core/model/index.js';
+import { type ActorName, type Query, queryOf } from '../core/model/index.js';
 import type { LoadWay, ParameterSyntax } from '../core/notation/index.js';
 import { planQuery, type QueryPlan } from '../core/plan/index.js';
-import { placeOf } from '../core/sql/index.js';
 import type { Walled } from '../core/walls/index.js';
 import type { CallOptions, Outcome } from '../engines/index.js';
 import { type GivenParameters, queryFor, type WantedQuery } from './found-query.js';
@@ -54,10 +54,7 @@ export class AuditedReads {
   ) {
     const { model, schema } = lookedAt.design;
     this.me = { model, walls: [], me: audited.isNobody ? null : audited.me, pinned: new Map() };
-    this.tables = columnsIn(
-      model,
-      new Map(schema.tables.map(({ name, columns }) => [placeOf(name), columns.map((one) => one.name)])),
-    );
+    this.tables = columnsInTables(model, schema);
   }
 
   /** Prepares a plan of the system, which looks at all rows, and takes nothing for granted that the database may not keep. */
@@ -234,15 +231,4 @@ interface Cut {
 interface Expected {
   readonly refused: boolean;
   readonly rows: readonly unknown[];
-}
-
-/** The columns of every table, also of those that are somebody else's, as far as the text knows them. */
-function columnsIn(model: Model, known: Map<string, readonly string[]>): ColumnsOfTables {
-  for (const { name, table } of model.entities.values()) {
-    if (known.has(placeOf(table.value))) continue;
-    const { fields, roles } = entityOf(model, name);
-    const keys = roles.flatMap(({ way }) => (way.kind === 'key' ? way.columns : []));
-    known.set(placeOf(table.value), [...new Set([...fields.map(({ column }) => column.value), ...keys])]);
-  }
-  return known;
 }

@@ -1,6 +1,7 @@
 /** The proof that walls hold: what each actor may reach, found out a second time, and the ways that are tried against it. */
 
 export { closingLine, ownLine } from './closing.js';
+export { columnsInTables } from './columns.js';
 export { type Difference, differenceOf } from './difference.js';
 export { type Audited, askedOf, both, isNotTrue, type ReachedFor, reachedWhere } from './reached.js';
 export {
@@ -16,4 +17,11 @@ export {
   type Witness,
 } from './ways/index.js';
 export { type Attempt, attemptsOn, type WriteSite } from './ways/writes.js';
-export { type ColumnsOfTables, type HeldKeys, type Reachable, type ReachableRows, withinReach } from './within-reach.js';
+export {
+  type ColumnsOfTables,
+  type HeldKeys,
+  partsWithinReach,
+  type Reachable,
+  type ReachableRows,
+  withinReach,
+} from './within-reach.js';

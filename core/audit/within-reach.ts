@@ -50,7 +50,7 @@ export function withinReach(
   reachable: ReachableRows,
   heldKeys: HeldKeys,
 ): Prepared {
-  const parts = partsOf(model, tables, reachable, heldKeys);
+  const parts = partsWithinReach(model, tables, reachable, heldKeys);
   const known = new Map<object, unknown>();
   // A prepared plan is plain data, so every source in it is reached in the same way; what is shared in it stays shared.
   const again = (value: unknown): unknown => {
@@ -78,8 +78,13 @@ function isTable(value: object): value is { readonly kind: 'table'; readonly tab
 
 const ROWS = 'within_reach';
 
-/** For each table of which some rows, or keys in them, are out of reach, the select of the others. */
-function partsOf(model: Model, tables: ColumnsOfTables, reachable: ReachableRows, heldKeys: HeldKeys): Map<string, Select> {
+/** For each table of which some rows, or keys in them, are out of reach, the select of the others, by its place. */
+export function partsWithinReach(
+  model: Model,
+  tables: ColumnsOfTables,
+  reachable: ReachableRows,
+  heldKeys: HeldKeys,
+): ReadonlyMap<string, Select> {
   const parts = new Map<string, Select>();
   for (const entity of model.entities.values()) {
     const place = placeOf(entity.table.value);

@@ -27,6 +27,8 @@ export interface Dialect extends SchemaTarget {
   readonly conversions: Conversions;
   /** How values are kept as they are, whatever their types. */
   readonly exact: ExactValues;
+  /** How a session says who is at work, so that views can ask. */
+  readonly atWork: AtWork;
   printQuery(query: Query): string;
   /** What of a table's SQL is there for these columns: the columns, their constraints and their indexes. */
   columnParts(table: Table, columns: readonly string[]): string[];
@@ -51,6 +53,18 @@ export interface Dialect extends SchemaTarget {
    * there, after. Of an engine that can look at foreign keys at the end, all stand before.
    */
   steps(schema: Schema): { readonly before: readonly string[]; readonly after: readonly string[] };
+}
+
+/** How a session of an engine says who is at work. */
+export interface AtWork {
+  /** What is made once, before any view; of a session where nothing is kept of it. */
+  readonly made: readonly string[];
+  /** The key of whoever is at work, as a text, or null, as SQL. */
+  readonly asked: string;
+  /** How a session says it, for a person to read. */
+  readonly said: string;
+  /** What makes a view, up to its name. */
+  readonly view: string;
 }
 
 /** The capabilities of an engine, as far as findings speak of them. */

@@ -118,6 +118,12 @@ export const postgresDialect: Dialect = {
   printQuery: (query) => printQuery(query, spelling),
   printChange: (change) => printChange(change, spelling),
   // Another may have taken greater numbers, and not be done.
+  atWork: {
+    made: [],
+    asked: "nullif(current_setting('at_work.key', true), '')",
+    said: "set at_work.key = '…'",
+    view: 'create view',
+  },
   rowsInOneInsert,
   countOnAfter(table, name) {
     const sequence = `pg_get_serial_sequence(${string(ddl.tableName(table))}, ${string(name)})`;

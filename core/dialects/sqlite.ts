@@ -92,6 +92,13 @@ export const sqliteDialect: Dialect = {
   trigger: (trigger) => triggers.statements(trigger),
   print: (expression) => printExpression(expression, spelling),
   printQuery: (query) => printQuery(query, spelling),
+  // It has no settings of a session; what is temporary is of one connection alone, and is made anew by each.
+  atWork: {
+    made: ['create temp table at_work (key text)'],
+    asked: '(select key from at_work)',
+    said: 'insert into at_work values (…)',
+    view: 'create temp view',
+  },
   printChange: (change) => printChange(change, spelling),
   countOnAfter: () => null,
   // It has no way to a server to save: a statement that is prepared once is the quickest.

@@ -21,6 +21,11 @@ export function named<Part>(part: Part, names: readonly string[]): Part {
   );
 }
 
+/** A part of a statement with an expression in the place of each parameter that has one, by its name. */
+export function withGiven<Part>(part: Part, given: ReadonlyMap<string, SqlExpression>): Part {
+  return replaced(part, (one) => (one.kind === 'parameter' ? (given.get(one.name) ?? null) : null));
+}
+
 /** A part of a statement whose placeholders are numbered as if so many that stood before them were not there. */
 export function renumbered<Part>(part: Part, fewer: number): Part {
   return replaced(part, (one) => (one.kind === 'placeholder' ? { ...one, number: one.number - fewer } : null));
@@ -39,5 +44,5 @@ function replaced<Part>(part: Part, instead: (expression: SqlExpression) => SqlE
 }
 
 function isPart(value: object): value is SqlExpression {
-  return 'kind' in value && (value.kind === 'column' || value.kind === 'placeholder');
+  return 'kind' in value && (value.kind === 'column' || value.kind === 'placeholder' || value.kind === 'parameter');
 }

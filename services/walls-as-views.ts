@@ -1,0 +1,70 @@
+import { columnsInTables, reachedWhere } from '../core/audit/index.js';
+import type { Design } from '../core/design/index.js';
+import { prepare } from '../core/load/index.js';
+import { type Expression, type Query, queryOf, someExpression } from '../core/model/index.js';
+import { planQuery } from '../core/plan/index.js';
+import type { Select } from '../core/sql/index.js';
+import { type AskedAsSql, type ViewsOfWalls, viewsOfWalls, type WallAsSql } from '../core/views/index.js';
+import { SYSTEM, weave } from '../core/walls/index.js';
+
+const NOWHERE = { start: 0, end: 0 };
+
+/** The walls of a text as views of its database; or why they cannot be. */
+export function wallsAsViews(design: Design): ViewsOfWalls | { readonly problem: string } {
+  const { model, schema } = design;
+  if (model.walls.size === 0) return { problem: 'The text has no wall.' };
+  const asked = new Map<string, AskedAsSql>();
+  const values = new Map<string, Expression>();
+  let timed: string | null = null;
+  /** A query of the system, as SQL; what it asks of whoever is at work is noted. */
+  const asSql = (query: Query, output: 'rows' | 'keys', by: string): Select => {
+    const woven = weave(planQuery(model, query, { output }), SYSTEM);
+    const ready = prepare(
+      woven,
+      { model, dialect: design.dialect, madeHere: false },
+      {
+        parameters: {},
+        now: '2000-01-01T00:00:00.000000Z',
+        sampleKeys: {},
+        me: 'nobody',
+      },
+    );
+    if (!ready.ok) throw new Error(ready.problems.join(' '));
+    for (const { name, from } of ready.prepared.compiled.bindings) {
+      if (from.kind === 'clock') timed = by;
+      if (from.kind !== 'me' || asked.has(name)) continue;
+      asked.set(name, { kind: 'key' });
+      const value = values.get(from.name);
+      if (from.name !== 'me' && value !== undefined && model.actor !== null)
+        asked.set(name, { kind: 'value', select: asSql(shown(model.actor, value), 'rows', by) });
+    }
+    return { ...ready.prepared.compiled.select, orderBy: [] };
+  };
+  for (const wall of model.walls.values())
+    for (const { holds } of Array.from(wall.conditions.values()).flat())
+      someExpression(holds, (part) => {
+        if (part.kind === 'me') values.set(part.name, part.value);
+        return false;
+      });
+  const walls = new Map<string, WallAsSql[]>();
+  for (const wall of model.walls.values()) {
+    if (!wall.reads) continue;
+    const { actor } = model;
+    const free = actor === null ? [] : wall.unless.map((one) => asSql(queryOf(actor, { where: [one] }), 'keys', wall.name));
+    for (const entity of wall.conditions.keys()) {
+      const where = reachedWhere({ walls: [wall], isNobody: false }, entity, 'read');
+      if (where === null) continue;
+      const asksWho = someExpression(where, ({ kind }) => kind === 'me');
+      const keys = asSql(queryOf(entity, { where: [where] }), 'keys', wall.name);
+      walls.set(entity, [...(walls.get(entity) ?? []), { wall: wall.name, keys, asksWho, free }]);
+    }
+  }
+  if (timed !== null)
+    return { problem: `Wall ${String(timed)} asks what day it is, which a view would ask of the server’s own clock.` };
+  return viewsOfWalls(model, design.dialect, columnsInTables(model, schema), walls, asked);
+}
+
+/** A value over the rows of an entity, and nothing else. */
+function shown(entity: string, expression: Expression): Query {
+  return queryOf(entity, { show: [{ name: 'value', expression, span: NOWHERE }] });
+}
