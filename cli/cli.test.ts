@@ -550,13 +550,19 @@ describe('run', () => {
     expect(asked('--as', 'Branch(1)')).toMatchObject({ code: 1, err: expect.stringContaining('is a row of Player') });
   });
 
-  test('walls are printed as views, with what views cannot say above them', () => {
+  test('walls are printed as views and policies, with what those cannot say above them', () => {
     writeFileSync(at('plain.kin'), "tree 'Plain'\n\nentity Bow\n  id  integer key\n");
-    const { out, code } = familyTree('sql', at('library.kin'), '--walls', '--dialect', 'postgres');
+    const { out, code } = familyTree('sql', at('library.kin'), '--walls', 'views', '--dialect', 'postgres');
     expect(code).toBe(0);
     expect(out).toMatch(/^-- A session says who is at work: set at_work\.key = /);
     expect(out).toContain('create view seen_loans as');
-    expect(familyTree('sql', at('plain.kin'), '--walls')).toMatchObject({ code: 1, err: expect.stringContaining('no wall') });
+    const policies = (dialect: string) => familyTree('sql', at('library.kin'), '--walls', 'policies', '--dialect', dialect);
+    expect(policies('postgres').out).toContain('alter table loans enable row level security');
+    expect(policies('sqlite')).toMatchObject({ code: 1, err: expect.stringContaining('as views') });
+    expect(familyTree('sql', at('plain.kin'), '--walls', 'views')).toMatchObject({
+      code: 1,
+      err: expect.stringContaining('no wall'),
+    });
   });
 
   test('an audit ends with 0 and the number of ways tried; with a wall taken away with 1, the row and the line that closes it', () => {

@@ -29,7 +29,7 @@ import { readLog } from './read-log.js';
 import { isDatabaseFile, mayGoOn, printChanges, printFindings, printList, printMade, printScript, readText } from './report.js';
 import { runOnDatabase } from './run.js';
 import { settleDatabase } from './settle.js';
-import { printViews } from './views.js';
+import { printWalls } from './walls-script.js';
 import { whyOnDatabase } from './why.js';
 
 const program = new Command('family-tree')
@@ -90,20 +90,30 @@ program
   .addOption(
     new Option('--dialect <name>', 'the dialect of SQL; that of the text where none is named').choices(Object.keys(dialects)),
   )
-  .option('--walls', 'print views instead, which keep what the walls of the text keep from being read')
+  .addOption(
+    new Option('--walls <how>', 'print instead what the database itself can hold of the walls of the text').choices([
+      'views',
+      'policies',
+    ]),
+  )
   .option('--even-so', 'print it though the text has errors: without what they leave out')
   .addHelpText(
     'after',
     `${example('sql library.kin | sqlite3 library.db')}\n  $ family-tree sql library.kin --dialect postgres | psql library`,
   )
-  .action(async (file: string, { dialect, evenSo, walls }: { dialect?: DialectName; evenSo?: boolean; walls?: boolean }) => {
-    const design = readDesign(await readText(file), dialect ?? null);
-    if (!mayGoOn(file, design, 'printed', evenSo === true)) return;
-    if (walls === true) return printViews(design);
-    process.stdout.write(scriptOf(design.dialect, design.schema));
-    const losses = design.findings.filter(({ code }) => code === 'not-on-dialect');
-    if (losses.length > 0) printFindings(file, design.text, losses, false, process.stderr);
-  });
+  .action(
+    async (
+      file: string,
+      { dialect, evenSo, walls }: { dialect?: DialectName; evenSo?: boolean; walls?: 'views' | 'policies' },
+    ) => {
+      const design = readDesign(await readText(file), dialect ?? null);
+      if (!mayGoOn(file, design, 'printed', evenSo === true)) return;
+      if (walls !== undefined) return printWalls(design, walls);
+      process.stdout.write(scriptOf(design.dialect, design.schema));
+      const losses = design.findings.filter(({ code }) => code === 'not-on-dialect');
+      if (losses.length > 0) printFindings(file, design.text, losses, false, process.stderr);
+    },
+  );
 
 program
   .command('make')

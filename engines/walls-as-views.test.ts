@@ -5,7 +5,7 @@ import { type Entity, hasTable } from '../core/model/index.js';
 import { namedKeys } from '../core/samples/index.js';
 import { splitKey, type Wire } from '../core/values/index.js';
 import { VIEW_PREFIX } from '../core/views/index.js';
-import { runQuery, wallsAsViews } from '../services/index.js';
+import { runQuery, wallsAsScript } from '../services/index.js';
 import { AUDITED_LIBRARY } from '../tests/audited-library.js';
 import { makeTestDatabase } from '../tests/database.js';
 import { type EngineName, type Engines, makeOn, openEngines } from '../tests/engines.js';
@@ -30,7 +30,7 @@ function viewed(design: Design, statements: readonly string[]): readonly Entity[
 }
 
 function scriptOf(design: Design): readonly string[] {
-  const made = wallsAsViews(design);
+  const made = wallsAsScript(design, 'views');
   if ('problem' in made) throw new Error(made.problem);
   expect(made.notes.length).toBeGreaterThan(3);
   return made.statements;
@@ -141,7 +141,7 @@ test.each((['postgres', 'mariadb'] as const).flatMap((name) => ACTORS.map((one) 
 );
 
 test('what a view cannot say is said: who says who is at work, what is written, pins and queries that see over a wall', () => {
-  const made = wallsAsViews(readDesign(AUDITED_LIBRARY, 'postgres'));
+  const made = wallsAsScript(readDesign(AUDITED_LIBRARY, 'postgres'), 'views');
   if ('problem' in made) throw new Error(made.problem);
   const notes = made.notes.join('\n');
   expect(notes).toContain("set at_work.key = '…'");
@@ -151,12 +151,12 @@ test('what a view cannot say is said: who says who is at work, what is written, 
 });
 
 test('a text without walls, and a wall that asks what day it is, are no views', () => {
-  expect(wallsAsViews(readDesign("tree 'None'\n\nentity Bow\n  id  integer key\n"))).toMatchObject({
+  expect(wallsAsScript(readDesign("tree 'None'\n\nentity Bow\n  id  integer key\n"), 'views')).toMatchObject({
     problem: 'The text has no wall.',
   });
   const timed = WALLED_LIBRARY.replace(
     '  Loan where borrower.branch = me.branch',
     '  Loan where fee < 5 and today > today - 1 day',
   );
-  expect(wallsAsViews(readDesign(timed))).toMatchObject({ problem: expect.stringContaining('what day it is') });
+  expect(wallsAsScript(readDesign(timed), 'views')).toMatchObject({ problem: expect.stringContaining('what day it is') });
 });

@@ -67,7 +67,7 @@ export { type RunAnswer, type RunOutcome, type RunRequest, runQuery } from './ru
 export { setAside } from './set-aside.js';
 export { takeBackCommands } from './take-back.js';
 export { type TakenOut, type TakeRowsOut, takeRowsOut } from './take-rows-out.js';
-export { wallsAsViews } from './walls-as-views.js';
+export { wallsAsScript } from './walls-as-script.js';
 export { warnOfQuery } from './warn-of-query.js';
 export { type LineHeld, type WallHeld, type WhySeen, whySeen } from './why-seen.js';
 export { type OpenScratch, type ScratchDatabase, wishedSchema } from './wished-schema.js';

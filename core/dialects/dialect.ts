@@ -29,6 +29,8 @@ export interface Dialect extends SchemaTarget {
   readonly exact: ExactValues;
   /** How a session says who is at work, so that views can ask. */
   readonly atWork: AtWork;
+  /** How a database keeps rows from whoever is at work itself; null where it cannot. */
+  readonly policies: Policies | null;
   printQuery(query: Query): string;
   /** What of a table's SQL is there for these columns: the columns, their constraints and their indexes. */
   columnParts(table: Table, columns: readonly string[]): string[];
@@ -53,6 +55,25 @@ export interface Dialect extends SchemaTarget {
    * there, after. Of an engine that can look at foreign keys at the end, all stand before.
    */
   steps(schema: Schema): { readonly before: readonly string[]; readonly after: readonly string[] };
+}
+
+/** The columns of a key, with their types as SQL has them. */
+export type KeyColumns = readonly { readonly name: string; readonly type: string }[];
+
+/** The statements by which a database keeps rows itself. */
+export interface Policies {
+  /**
+   * Those of a table.
+   *
+   * @param queries the keys of the rows that are seen, null for all; and of those that may be changed
+   */
+  ofTable(
+    table: TableName,
+    key: KeyColumns,
+    queries: { readonly seen: string | null; readonly changed: string },
+  ): readonly string[];
+  /** Those of a table of pairs, by the rows that are seen of the tables which its columns point at. */
+  ofPairs(table: TableName, ends: readonly { readonly columns: readonly string[]; readonly of: TableName }[]): readonly string[];
 }
 
 /** How a session of an engine says who is at work. */

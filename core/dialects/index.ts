@@ -7,7 +7,7 @@ import { postgresDialect } from './postgres.js';
 import { sqliteDialect } from './sqlite.js';
 
 export { boundsOf, type Conversions } from './conversions.js';
-export type { Dialect, DialectPowers } from './dialect.js';
+export type { AtWork, Dialect, DialectPowers, KeyColumns, Policies } from './dialect.js';
 export { type KeyToHold, keysToHold } from './keys-to-hold.js';
 export { mariadbDialect, postgresDialect, sqliteDialect };
 

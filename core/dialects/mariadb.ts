@@ -142,6 +142,7 @@ export const mariadbDialect: Dialect = {
     said: "set @at_work = '…'",
     view: 'create view',
   },
+  policies: null,
   printChange: (change) => printChange(change, spelling),
   countOnAfter: () => null,
   rowsInOneInsert,

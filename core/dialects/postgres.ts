@@ -6,6 +6,7 @@ import { ddlOf, schemasOf } from './ddl.js';
 import type { Dialect } from './dialect.js';
 import { postgresExact } from './exact.js';
 import { inWorkingOrder, type Late } from './postgres-order.js';
+import { postgresPolicies } from './postgres-policies.js';
 import { precedenceOf } from './precedence.js';
 import { nested, ordered, printChange, printExpression, printQuery, type Spelling } from './printer.js';
 import { rowsInOneInsert } from './rows-in-one-insert.js';
@@ -124,6 +125,7 @@ export const postgresDialect: Dialect = {
     said: "set at_work.key = '…'",
     view: 'create view',
   },
+  policies: postgresPolicies(quote, (table) => ddl.tableName(table)),
   rowsInOneInsert,
   countOnAfter(table, name) {
     const sequence = `pg_get_serial_sequence(${string(ddl.tableName(table))}, ${string(name)})`;

@@ -99,6 +99,7 @@ export const sqliteDialect: Dialect = {
     said: 'insert into at_work values (…)',
     view: 'create temp view',
   },
+  policies: null,
   printChange: (change) => printChange(change, spelling),
   countOnAfter: () => null,
   // It has no way to a server to save: a statement that is prepared once is the quickest.
