@@ -13,14 +13,15 @@ import {
   reachedWhere,
   type Witness,
 } from '../core/audit/index.js';
-import { type Expression, entityOf, type Role } from '../core/model/index.js';
+import { type Expression, entityOf, lineage, type Role } from '../core/model/index.js';
 import { guessUses } from '../core/row-files/index.js';
 import type { Wire } from '../core/values/index.js';
 import { type Engine, headOf } from '../engines/index.js';
 import type { AuditedReads, Tried } from './audit-reads.js';
 import { rolesTo, type TriedWay } from './audit-ways.js';
-import { isIt, witnessOf } from './audit-witnesses.js';
+import { isIt, witnessOf, witnessWhere } from './audit-witnesses.js';
 import { type DoOutcome, doCommands } from './do-commands.js';
+import { foretellDelete } from './foretell-delete.js';
 import { putLinesIn } from './put-lines-in.js';
 
 const NOWHERE = { start: 0, end: 0 };
@@ -49,12 +50,22 @@ export async function* writeWays(reads: AuditedReads, writeTo: WriteTo, entity: 
   }
   for (const kept of [unread, unchanged]) {
     if (kept === null) continue;
-    const site = { model, entity: known, walls: reads.audited.walls, kept, isRead: kept === unchanged, own, owners };
+    const isKeptOnWrite = await isKeptFromWriting(reads, kept);
+    const { walls } = reads.audited;
+    const site = { model, entity: known, walls, kept, isRead: kept === unchanged, isKeptOnWrite, own, owners };
     for (const attempt of attemptsOn(site))
       yield { way: attempt.way, text: attempt.commands, tried: await heldIn(reads, writeTo, attempt, kept) };
   }
   if (unread !== null) yield* importWays(reads, writeTo, unread, own);
   yield* deleteWays(reads, writeTo, entity);
+}
+
+/** Whether walls that keep rows from being written, and not from being read alone, keep a row. */
+async function isKeptFromWriting(reads: AuditedReads, kept: Witness): Promise<boolean> {
+  const { walls, isNobody } = reads.audited;
+  const written = reachedWhere({ walls: walls.filter(({ writes }) => writes), isNobody }, kept.entity, 'change');
+  const isRow = isKey(reads, kept);
+  return written !== null && isRow !== null && (await witnessWhere(reads, kept.entity, [isRow, isNotTrue(written)])) !== null;
 }
 
 async function done(reads: AuditedReads, { engine, schemas }: WriteTo, text: string): Promise<DoOutcome> {
@@ -204,11 +215,22 @@ async function* deleteWays(reads: AuditedReads, writeTo: WriteTo, entity: string
     if (entityOf(model, role.target).given) continue;
     const pointing = await pointingAt(reads, role, isNotTrue(kept));
     if (pointing === null) continue;
+    if (!(await reaches(reads, writeTo, namedRow(model, pointing), entity))) continue;
     const commands = `delete ${namedRow(model, pointing)}`;
     const outcome = await done(reads, writeTo, commands);
     yield { way: 'delete that reaches behind a wall', text: commands, tried: outcome.ok ? wrote(outcome) : HELD };
   }
 }
+
+/** Whether the database itself would take rows of an entity along with another, or empty them: not every rule of a text is kept. */
+async function reaches(reads: AuditedReads, { engine, schemas }: WriteTo, rows: string, entity: string): Promise<boolean> {
+  const { design, sampleKeys } = reads.lookedAt;
+  const told = await foretellDelete(design, engine, { rows, sampleKeys, now: reads.now, schemas, looks: 0 });
+  const names = new Set([...lineage(design.model, entity), entityOf(design.model, entity)].map(({ name }) => name));
+  return told.ok && told.impact.groups.some(({ of, effect }) => names.has(of) && TOUCHING.has(effect));
+}
+
+const TOUCHING: ReadonlySet<string> = new Set(['goes along', 'is emptied', 'gets its default']);
 
 /** A row that may be changed, at which a row points that may not be. */
 async function pointingAt(reads: AuditedReads, role: Role, condition: Expression): Promise<RowAt | null> {

@@ -126,12 +126,19 @@ function pairsReached(model: Model, relation: AnyPivotRelation, reachable: Reach
     const { way, target } = role;
     const own = reachable.get(target);
     if (way.kind !== 'pivot' || own === undefined || isNarrowed(model, role)) continue;
-    const isThere = among(way.far, own);
+    // Of pairs that lead to several entities, each over a key of its own, this one may lead to another.
+    const isThere = relation.kind === 'pivot' ? among(way.far, own) : elsewhereOr(way.far, among(way.far, own));
     const { mark } = way;
     if (mark !== null && (way.marked !== 'far' || mark.held !== null)) continue;
     conditions.push(mark === null ? isThere : anyOf([isNoneOf(mark.column, mark.values), isThere]));
   }
   return allOf(conditions);
+}
+
+function elsewhereOr(columns: readonly string[], isThere: SqlExpression): SqlExpression {
+  const [first] = columns;
+  if (first === undefined) return isThere;
+  return anyOf([{ kind: 'is null', operand: column(ROWS, first), negated: false }, isThere]) ?? isThere;
 }
 
 function rolesOver(model: Model, { name }: AnyPivotRelation): readonly Role[] {

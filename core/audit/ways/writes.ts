@@ -21,6 +21,8 @@ export interface WriteSite {
   /** A row that they may not change: also not read, or read alone. */
   readonly kept: Witness;
   readonly isRead: boolean;
+  /** Walls that keep rows from being written keep it, too: no other row may come to hold the same. */
+  readonly isKeptOnWrite: boolean;
   /** A row of the same entity that they may change; null where there is none. */
   readonly own: Witness | null;
   /** For each role that leads to the entity, a row of the role's entity that they may change, and one to be copied. */
@@ -129,20 +131,21 @@ function* asTarget({ model, kept, isRead, owners }: WriteSite): Generator<Attemp
 }
 
 /** The row is sought by a value that it alone has, to be found, changed or made. */
-function* soughtAnew({ model, entity, kept, own }: WriteSite): Generator<Attempt> {
+function* soughtAnew({ model, entity, kept, isRead, own }: WriteSite): Generator<Attempt> {
   const uniques = entity.fields.filter(({ unique, name }) => unique !== null && (kept.values.get(name) ?? null) !== null);
   for (const { name, type } of uniques) {
     const sought = `${nameText(entity.name)}[${nameText(name)} = ${valueText(type, kept.values.get(name) ?? null)}]`;
     const others = copied(model, own ?? kept, [...entity.fields.filter(({ unique }) => unique !== null).map((one) => one.name)]);
     const rest = others === null || others.length === 0 ? '' : ` with ${others.join(', ')}`;
-    yield { way: 'find or create', commands: `find or create ${sought}${rest}`, holds: { kind: 'untouched' } };
+    // A row that is read may be found.
+    if (!isRead) yield { way: 'find or create', commands: `find or create ${sought}${rest}`, holds: { kind: 'untouched' } };
     yield { way: 'create or update', commands: `create or update ${sought}${rest}`, holds: { kind: 'untouched' } };
   }
 }
 
 /** What the row holds is put into a new one, and into one that may be changed: neither may be where this one may not. */
-function* copies({ model, entity, walls, kept, own }: WriteSite): Generator<Attempt> {
-  if (!isToldByRow(walls, entity)) return;
+function* copies({ model, entity, walls, kept, isKeptOnWrite, own }: WriteSite): Generator<Attempt> {
+  if (!isKeptOnWrite || !isToldByRow(walls, entity)) return;
   const uniques = entity.fields.filter(({ unique }) => unique !== null).map(({ name }) => name);
   const pins = walls.flatMap((wall) => wall.pins.get(entity.name) ?? []);
   const values = copied(model, kept, uniques);
@@ -175,7 +178,7 @@ function isToldByRow(walls: readonly Wall[], entity: Entity): boolean {
       part.hops.length === 0 &&
       (keys.has(part.field) || isUnique(entity, part.field) || isFixed(entity, part.field)));
   return walls
-    .filter(({ writes, reads }) => writes || reads)
+    .filter(({ writes }) => writes)
     .every(({ conditions }) => (conditions.get(entity.name) ?? []).every(({ holds }) => !someExpression(holds, isElsewhere)));
 }
 
@@ -195,26 +198,29 @@ function changeable({ fields, key }: Entity): readonly Field[] {
   );
 }
 
-/** What a row holds, as a command says it, but for its key; null where it cannot be said. */
+/** What a row holds and what it lacks, as a command says it, but for its key; null where it cannot be said. */
 function copied(model: Model, row: Witness, without: readonly string[]): readonly string[] | null {
   const entity = entityOf(model, row.entity);
   const keys = new Set(entity.key.fields.map(({ name }) => name));
-  const fields = entity.fields.flatMap(({ name, type, physical, column }): string[] => {
+  const fields = entity.fields.flatMap(({ name, type, physical, column, required }): string[] => {
     const value = row.values.get(name) ?? null;
     const isOut = keys.has(name) || without.includes(name) || without.includes(column.value) || physical.generated !== null;
-    return isOut || value === null ? [] : [`${nameText(name)} ${valueText(type, value)}`];
+    if (isOut || (value === null && required)) return [];
+    return [`${nameText(name)} ${value === null ? 'null' : valueText(type, value)}`];
   });
   const declared = new Set(entity.fields.map(({ column }) => column.value));
-  const told = new Set<string>();
-  const roles = keyRoles(entity).flatMap(({ name, way }): string[] => {
-    const there = row.behind.get(name);
+  const roles = keyRoles(entity).filter(({ name, way }) => {
     const isField = way.kind === 'key' && way.columns.every((one) => declared.has(one));
-    if (there === undefined || isField || without.includes(name) || told.has(name)) return [];
-    told.add(name);
-    return [`${nameText(name)} ${namedRow(model, there)}`];
+    return !isField && !without.includes(name);
+  });
+  const names = [...new Set(roles.map(({ name }) => name))];
+  const pointing = names.flatMap((name): string[] => {
+    const there = row.behind.get(name);
+    if (there !== undefined) return [`${nameText(name)} ${namedRow(model, there)}`];
+    return roles.some((role) => role.name === name && role.knows === 'at most one') ? [`${nameText(name)} null`] : [];
   });
   const needsKey = entity.key.fields.some(({ type, default: given }) => type.kind === 'text' && given === null);
-  return needsKey ? null : [...fields, ...roles];
+  return needsKey ? null : [...fields, ...pointing];
 }
 
 /** Another value for a unique field, so that a copy is refused for nothing else; null where there is none to be had. */

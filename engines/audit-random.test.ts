@@ -1,0 +1,49 @@
+import fc from 'fast-check';
+import { afterAll, beforeAll, expect, inject, test } from 'vitest';
+import { namedKeys } from '../core/samples/index.js';
+import { auditWalls, waysTried } from '../services/index.js';
+import { ONE_OF_EACH } from '../tests/agreement.js';
+import { arbitraryTree } from '../tests/arbitrary-tree.js';
+import { drawnWalls, walledText } from '../tests/arbitrary-walls.js';
+import { carriesOut, type Engines, makeOn, openEngines } from '../tests/engines.js';
+
+/** How many random models are audited on each engine, and for how long each: `AUDITED=100 npx vitest run engines/audit-random` looks at more. */
+const AUDITED = Number(process.env.AUDITED ?? 4);
+const MILLISECONDS = Number(process.env.MILLISECONDS ?? 6000);
+const SEED = Number(process.env.SEED ?? 19);
+const NOW = '2031-04-12T09:00:00.000000Z';
+const ON = ['', ' on read', ' on write'];
+
+let engines: Engines;
+beforeAll(() => {
+  engines = openEngines(inject('servers'));
+});
+afterAll(() => engines.close());
+
+test.each(ONE_OF_EACH.filter((name) => process.env.ON === undefined || process.env.ON === name))(
+  '%s: whatever the model and its walls are, nothing gets round them, in any way that is tried',
+  async (name) => {
+    let tried = 0;
+    await fc.assert(
+      fc.asyncProperty(arbitraryTree, drawnWalls, fc.nat(), async (text, draws, who) => {
+        const walled = walledText(text, draws, who, ON);
+        if (walled === null || !carriesOut(name, walled.text)) return;
+        const { design, database, made } = await makeOn(engines, name, walled.text);
+        try {
+          const { engine } = database;
+          const sampleKeys = { ...namedKeys(design.model, NOW), ...made.sampleKeys };
+          const lookedAt = { design, engine, sampleKeys, madeHere: true };
+          const now = design.model.clock ?? NOW;
+          const state = await auditWalls(lookedAt, { engine, schemas: null }, { now, milliseconds: MILLISECONDS });
+          expect(state.leaks, walled.text).toEqual([]);
+          tried += waysTried(state).tried;
+        } finally {
+          await database.remove();
+        }
+      }),
+      { numRuns: AUDITED, seed: SEED, endOnFailure: true },
+    );
+    expect(tried).toBeGreaterThan(AUDITED * 20);
+  },
+  AUDITED * 90_000,
+);
