@@ -179,7 +179,9 @@ function isToldByRow(walls: readonly Wall[], entity: Entity): boolean {
       (keys.has(part.field) || isUnique(entity, part.field) || isFixed(entity, part.field)));
   return walls
     .filter(({ writes }) => writes)
-    .every(({ conditions }) => (conditions.get(entity.name) ?? []).every(({ holds }) => !someExpression(holds, isElsewhere)));
+    .every(({ conditions }) =>
+      (conditions.get(entity.name) ?? []).every(({ kinds, holds }) => kinds === null && !someExpression(holds, isElsewhere)),
+    );
 }
 
 function isUnique({ fields }: Entity, name: string): boolean {
