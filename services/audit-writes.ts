@@ -213,7 +213,7 @@ async function* deleteWays(reads: AuditedReads, writeTo: WriteTo, entity: string
     const rule = model.relations.get(role.relation)?.onDelete.value;
     if (rule !== 'cascade' && rule !== 'set null') continue;
     if (entityOf(model, role.target).given) continue;
-    const pointing = await pointingAt(reads, role, isNotTrue(kept));
+    const pointing = await pointingAt(reads, entity, role, isNotTrue(kept));
     if (pointing === null) continue;
     if (!(await reaches(reads, writeTo, namedRow(model, pointing), entity))) continue;
     const commands = `delete ${namedRow(model, pointing)}`;
@@ -233,7 +233,7 @@ async function reaches(reads: AuditedReads, { engine, schemas }: WriteTo, rows: 
 const TOUCHING: ReadonlySet<string> = new Set(['goes along', 'is emptied', 'gets its default']);
 
 /** A row that may be changed, at which a row points that may not be. */
-async function pointingAt(reads: AuditedReads, role: Role, condition: Expression): Promise<RowAt | null> {
+async function pointingAt(reads: AuditedReads, entity: string, role: Role, condition: Expression): Promise<RowAt | null> {
   const changed = reachedWhere(reads.audited, role.target, 'change');
   const isThere: Expression = {
     kind: 'is null',
@@ -243,7 +243,7 @@ async function pointingAt(reads: AuditedReads, role: Role, condition: Expression
     span: NOWHERE,
   };
   // One after the other: of the rows that point, the first whose other row may be changed.
-  const child = await witnessOf(reads, role.entity, 'change', 'any', both(condition, isThere));
+  const child = await witnessOf(reads, entity, 'change', 'any', both(condition, isThere));
   const target = child?.behind.get(role.name) ?? null;
   if (target === null || changed === null) return target;
   const own = await witnessOf(reads, role.target, 'change', 'within reach', isKey(reads, target));
