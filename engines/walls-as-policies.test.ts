@@ -1,16 +1,14 @@
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, expect, inject, test } from 'vitest';
-import { type Design, readDesign } from '../core/design/index.js';
+import { readDesign } from '../core/design/index.js';
 import { hasTable } from '../core/model/index.js';
-import { namedKeys } from '../core/samples/index.js';
-import type { Wire } from '../core/values/index.js';
 import type { Engine } from '../engines/index.js';
-import { runQuery, wallsAsScript } from '../services/index.js';
+import { wallsAsScript } from '../services/index.js';
 import { AUDITED_LIBRARY } from '../tests/audited-library.js';
 import { type Engines, type MadeTree, makeOn, openEngines } from '../tests/engines.js';
 import { SEASON } from '../tests/season-tree.js';
+import { keysSeen } from '../tests/seen-keys.js';
 
-const NOW = '2031-04-12T09:00:00.000000Z';
 const ROLE = `walled_${randomUUID().slice(0, 8)}`;
 
 let engines: Engines;
@@ -72,25 +70,8 @@ async function seenOf(
   const rows = await engine.ask('select key from kept order by key');
   return {
     session: rows.ok ? rows.value.map(([key]) => String(key)).sort() : [],
-    program: await programSees(design, engine, entity, as.named),
+    program: await keysSeen(design, engine, entity, as.named),
   };
-}
-
-async function programSees(design: Design, engine: Engine, entity: string, as: string): Promise<readonly string[]> {
-  const { actor } = design.actorOf(as);
-  if (actor === null) throw new Error(`nobody is ${as}`);
-  const outcome = await runQuery(design, engine, {
-    query: { kind: 'text', text: `from ${entity}`, parameters: [] },
-    parameters: {},
-    sampleKeys: namedKeys(design.model, NOW),
-    madeHere: true,
-    rowLimit: 1000,
-    as: actor,
-  });
-  if (!outcome.ok) throw new Error(outcome.problems.join());
-  const { fields } = design.model.entities.get(entity)?.key ?? { fields: [] };
-  const rows = JSON.parse(outcome.answer.text) as readonly Readonly<Record<string, Wire>>[];
-  return rows.map((row) => fields.map(({ name }) => String(row[name])).join('/')).sort();
 }
 
 test.each([
