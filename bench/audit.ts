@@ -2,10 +2,11 @@ import { rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import Database from 'better-sqlite3';
+import { hasLeaks, waysTried } from '../core/audit/index.js';
 import { readDesign } from '../core/design/index.js';
 import { scriptOf, sqliteDialect } from '../core/dialects/index.js';
 import { fileEngine } from '../engines/index.js';
-import { type AuditState, auditWalls, hasLeaks, waysTried } from '../services/index.js';
+import { type AuditState, auditWalls } from '../services/index.js';
 
 const LIBRARY = `tree 'Audited'
   actor Player

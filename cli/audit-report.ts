@@ -1,4 +1,6 @@
-import { type AuditState, type Hole, hasLeaks, type Leak, NEVER_TRIED, waysTried } from '../services/index.js';
+import { verdictOf } from '../core/audit/index.js';
+import { AUDIT_REASONS } from '../core/checks/index.js';
+import { type AuditState, type Hole, type Leak, NEVER_TRIED } from '../services/index.js';
 
 /** What an audit is told of: the text and the database, and when. */
 export interface AuditSubject {
@@ -7,18 +9,6 @@ export interface AuditSubject {
   readonly at: string;
   /** The text, to say in which lines things stand. */
   readonly text: string;
-}
-
-/** The sentence with which an audit ends. */
-export function verdictOf(state: AuditState): string {
-  const { tried, leaked } = waysTried(state);
-  const open = state.holes.filter(({ weight }) => weight === 'leak').length;
-  const ways = `${tried.toLocaleString('en')} ways tried`;
-  if (state.actors.length === 0) return 'The text has no wall: nothing keeps anybody from any row. No way was tried.';
-  if (!hasLeaks(state)) return `No way round found; ${ways}.`;
-  const round = leaked === 0 ? [] : [`${leaked.toLocaleString('en')} of them went round a wall`];
-  const holes = open === 0 ? [] : [`${open.toLocaleString('en')} ${open === 1 ? 'place is' : 'places are'} left open`];
-  return `${ways}: ${[...round, ...holes].join(', and ')}.`;
 }
 
 /** An audit as Markdown, to be kept. */
@@ -68,10 +58,10 @@ function leakText({ way, as, entity, text, told, statement }: Leak): string {
   return `### ${way}, to ${entity}, as ${as}\n\n\`\`\`\n${text}\n\`\`\`\n\n${told} The text states the wall; this way does not hold it, which is a fault of this program.${sql}`;
 }
 
-function holeText({ weight, message, text, fix }: Hole, line: number): string {
+function holeText({ code, weight, message, text, fix }: Hole, line: number): string {
   const tried = text === null ? '' : `\n\n\`\`\`\n${text}\n\`\`\``;
   const out = fix === null ? '' : `\n\n${fix.title}.`;
-  return `### Line ${line}: ${weight}\n\n${message}${tried}${out}`;
+  return `### Line ${line}: ${weight}\n\n${message} ${AUDIT_REASONS[code]}${tried}${out}`;
 }
 
 function oneLine(text: string): string {

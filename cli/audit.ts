@@ -1,8 +1,9 @@
 import { writeFile } from 'node:fs/promises';
+import { hasLeaks, isWhole, verdictOf, waysTried } from '../core/audit/index.js';
 import { readDesign } from '../core/design/index.js';
 import { namedKeys } from '../core/samples/index.js';
-import { type AuditState, auditWalls, type Hole, hasLeaks, NEVER_TRIED, nowOf, waysTried } from '../services/index.js';
-import { auditReport, verdictOf } from './audit-report.js';
+import { type AuditState, auditWalls, type Hole, NEVER_TRIED, nowOf } from '../services/index.js';
+import { auditReport } from './audit-report.js';
 import { openGiven } from './place.js';
 import { readText } from './report.js';
 
@@ -14,7 +15,7 @@ export interface AuditFlags {
   readonly timeout: number;
 }
 
-/** Tries to get round the walls of a text on the rows of a database; it ends with 1 where something got out. */
+/** Tries to get round the walls of a text on the rows of a database; it ends with 1 where something got out, with 2 where not all could be tried. */
 export async function auditOnDatabase(file: string, database: string, options: AuditFlags): Promise<void> {
   const text = await readText(file);
   const writes = options.readOnly !== true;
@@ -37,6 +38,7 @@ export async function auditOnDatabase(file: string, database: string, options: A
     if (options.json === true) process.stdout.write(`${JSON.stringify(asJson(state, subject), null, 2)}\n`);
     else print(state, text);
     if (hasLeaks(state)) process.exitCode = 1;
+    else if (!isWhole(state)) process.exitCode = 2;
   } finally {
     await close();
     await writing?.close();

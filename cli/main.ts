@@ -319,7 +319,7 @@ program
 program
   .command('audit')
   .description(
-    'try to get round the walls of a text, as each kind of actor that they tell apart; what is written is taken back. It ends with 1 where something got out, with the number of ways tried',
+    'try to get round the walls of a text, as each kind of actor that they tell apart; what is written is taken back. It ends with 1 where something got out, with 2 where not all could be looked at, and tells the number of ways tried',
   )
   .argument('<file>', 'a .kin text')
   .argument('<database>', 'a SQLite file, or an address as postgres://user@host/name')

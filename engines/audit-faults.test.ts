@@ -1,9 +1,10 @@
 import { afterAll, beforeAll, expect, inject, test } from 'vitest';
+import { hasLeaks, waysTried } from '../core/audit/index.js';
 import type { WallLine } from '../core/model/index.js';
 import { namedKeys } from '../core/samples/index.js';
 import { type WeaverFault, withFault } from '../core/walls/faults.js';
 import { SYSTEM } from '../core/walls/index.js';
-import { type AuditState, auditWalls, hasLeaks, waysTried } from '../services/index.js';
+import { type AuditState, auditWalls } from '../services/index.js';
 import { AUDITED_LIBRARY } from '../tests/audited-library.js';
 import { type Engines, type MadeTree, makeOn, openEngines } from '../tests/engines.js';
 
@@ -111,7 +112,8 @@ test('nothing gets round the walls of a library with every form of relation, and
   const state = await audited(tree, false);
   expect(state.leaks).toEqual([]);
   expect(state.holes).toEqual([]);
-  expect(state.untried).toEqual([]);
+  // What not even the system could do says nothing of walls, and is told as not tried.
+  expect(state.untried.filter(({ why }) => !why.startsWith('Not even the system'))).toEqual([]);
   expect(state.done).toBe(state.all);
   expect(waysTried(state).tried).toBeGreaterThan(900);
 }, 300_000);

@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { afterAll, beforeAll, expect, inject, test } from 'vitest';
+import { waysTried } from '../core/audit/index.js';
 import { namedKeys } from '../core/samples/index.js';
-import { type AuditState, auditWalls, waysTried } from '../services/index.js';
+import { type AuditState, auditWalls } from '../services/index.js';
 import { ONE_OF_EACH } from '../tests/agreement.js';
 import { arbitraryTree } from '../tests/arbitrary-tree.js';
 import { drawnWalls, walledText } from '../tests/arbitrary-walls.js';

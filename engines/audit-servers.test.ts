@@ -1,7 +1,8 @@
 import { afterAll, beforeAll, expect, inject, test } from 'vitest';
+import { waysTried } from '../core/audit/index.js';
 import { readDesign } from '../core/design/index.js';
 import { namedKeys } from '../core/samples/index.js';
-import { type AuditState, auditWalls, waysTried } from '../services/index.js';
+import { type AuditState, auditWalls } from '../services/index.js';
 import { AUDITED_LIBRARY } from '../tests/audited-library.js';
 import { type EngineName, type Engines, makeOn, openEngines } from '../tests/engines.js';
 import { SEASON } from '../tests/season-tree.js';
@@ -33,7 +34,9 @@ test.each<[EngineName, string]>([
   'on %s nothing gets round walls that hold, and nothing is left out',
   async (name, text) => {
     const state = await auditedOn(name, text);
-    expect([state.leaks, state.holes, state.untried]).toEqual([[], [], []]);
+    // What not even the system could do says nothing of walls, and is told as not tried.
+    const untried = state.untried.filter(({ why }) => !why.startsWith('Not even the system'));
+    expect([state.leaks, state.holes, untried]).toEqual([[], [], []]);
     expect(state.writes).toBe(true);
     expect(waysTried(state).tried).toBeGreaterThan(900);
   },

@@ -7,7 +7,6 @@ import {
   type HeldKeys,
   type Reachable,
   type ReachableRows,
-  type ReachedFor,
   reachedWhere,
   withinReach,
 } from '../core/audit/index.js';
@@ -40,6 +39,8 @@ const HELD_KEYS: readonly HeldKeys[] = ['declared ones stay', 'all are emptied']
 
 /** The database as somebody to be audited looks at it, and what it would be without the rows that they do not reach. */
 export class AuditedReads {
+  /** Why rows could not be looked up; what they would have been tried with was not. */
+  readonly blind = new Set<string>();
   private readonly reachables = new Map<string, Promise<Outcome<ReachableRows>>>();
   private readonly tables: ColumnsOfTables;
   /** Their values, for plans of the system that speak of them. */
@@ -84,11 +85,6 @@ export class AuditedReads {
       rows.set(entity.name, { keys: { ...compiled.select, orderBy: [] }, parameters });
     }
     return { ok: true, value: rows };
-  }
-
-  /** Whether any wall asks something of the rows of an entity. */
-  isWalled(entity: string, wanted: ReachedFor): boolean {
-    return reachedWhere(this.audited, entity, wanted) !== null;
   }
 
   /** Asks a query on their behalf, in each way to load, and holds the answer against what may be told. */

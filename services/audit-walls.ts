@@ -1,5 +1,4 @@
 import { namedRow } from '../core/audit/index.js';
-
 import { type ActorFound, actorsFound } from './actors-found.js';
 import { auditedAt } from './audit-actor.js';
 import { type Hole, holesIn } from './audit-holes.js';
@@ -106,9 +105,10 @@ export async function auditWalls(
   };
   const audit = new Audit(lookedAt, writeTo, options, options.from ?? begun);
   const until = options.milliseconds === undefined ? Number.POSITIVE_INFINITY : performance.now() + options.milliseconds;
-  for (const piece of pieces.slice(audit.state.done)) {
+  for (const [at, piece] of pieces.entries()) {
+    if (at < audit.state.done) continue;
     if (signal?.aborted === true) break;
-    await audit.carryOut(piece);
+    await audit.carryOut(piece, pieces[at + 1]);
     options.step?.(audit.state);
     // At least one piece is done, however little time there is, so that it comes to its end.
     if (performance.now() > until) break;
@@ -153,7 +153,7 @@ class Audit {
   ) {}
 
   /** Carries out one piece; what it found counts only where it came to its end, so that it is not counted twice. */
-  async carryOut(piece: Piece): Promise<void> {
+  async carryOut(piece: Piece, next: Piece | undefined): Promise<void> {
     const before = this.state;
     if (piece.kind === 'holes') {
       const everybody = await this.everybody();
@@ -167,8 +167,11 @@ class Audit {
       this.state = before;
       return;
     }
-    const done = this.state.done + 1;
-    this.state = { ...this.state, done, at: done < this.state.all ? wordsOf(piece) : '' };
+    for (const { blind, audited } of this.known.values()) {
+      for (const why of blind) this.notTried(why, 0, `rows, as ${audited.as}`);
+      blind.clear();
+    }
+    this.state = { ...this.state, done: this.state.done + 1, at: next === undefined ? '' : wordsOf(next) };
   }
 
   private isStopped(): boolean {
@@ -187,16 +190,11 @@ class Audit {
   }
 
   private note({ way, text, tried }: TriedWay, piece: PieceAs): void {
-    const { ways, leaks, untried } = this.state;
     if (tried.kind === 'not tried') {
-      const same = untried.find(({ why }) => why === tried.why);
-      const rest = untried.filter((one) => one !== same);
-      this.state = {
-        ...this.state,
-        untried: [...rest, { why: tried.why, ways: (same?.ways ?? 0) + 1, example: same?.example ?? text }],
-      };
+      this.notTried(tried.why, 1, text);
       return;
     }
+    const { ways, leaks } = this.state;
     const counted = ways[way] ?? { held: 0, leaked: 0 };
     const has = tried.kind === 'held';
     const next = { held: counted.held + (has ? 1 : 0), leaked: counted.leaked + (has ? 0 : 1) };
@@ -208,6 +206,16 @@ class Audit {
     if (alike.length < MOST_ALIKE) this.state = { ...this.state, leaks: [...leaks, leak] };
   }
 
+  /** Notes what could not be tried: so many ways, none where it could not be told which there are. */
+  private notTried(why: string, ways: number, example: string): void {
+    const same = this.state.untried.find((one) => one.why === why);
+    const rest = this.state.untried.filter((one) => one !== same);
+    this.state = {
+      ...this.state,
+      untried: [...rest, { why, ways: (same?.ways ?? 0) + ways, example: same?.example ?? example }],
+    };
+  }
+
   private async readsAs(as: string): Promise<AuditedReads | null> {
     const known = this.known.get(as);
     if (known !== undefined) return known;
@@ -216,7 +224,10 @@ class Audit {
     const { actor: named } = this.lookedAt.design.actorOf(as);
     const audited =
       named === null ? null : await auditedAt(this.lookedAt, as, named, { now, ...(signal === undefined ? {} : { signal }) });
-    if (named === null || audited?.ok !== true) return null;
+    if (named === null || audited?.ok !== true) {
+      this.notTried(audited?.ok === false ? audited.problem.message : `${as} is no row of the text.`, 0, `all, as ${as}`);
+      return null;
+    }
     const reads = new AuditedReads(this.lookedAt, audited.value, named, now, call);
     this.known.set(as, reads);
     return reads;
@@ -250,16 +261,4 @@ function wordsOf(piece: Piece): string {
     case 'saved':
       return `${piece.query} as ${piece.as}`;
   }
-}
-
-/** How many ways were tried, and how many of them got round a wall. */
-export function waysTried({ ways }: Pick<AuditState, 'ways'>): { readonly tried: number; readonly leaked: number } {
-  const all = Object.values(ways);
-  const leaked = all.reduce((sum, one) => sum + one.leaked, 0);
-  return { tried: all.reduce((sum, one) => sum + one.held + one.leaked, 0), leaked };
-}
-
-/** Whether an audit has found a way round a wall, or a row that no wall keeps from others. */
-export function hasLeaks(state: AuditState): boolean {
-  return waysTried(state).leaked > 0 || state.holes.some(({ weight }) => weight === 'leak');
 }

@@ -1,7 +1,8 @@
-import { both, isNotTrue, keyRoles, type ReachedFor, type RowAt, reachedWhere, type Witness } from '../core/audit/index.js';
+import { both, isNotTrue, keyRoles, type ReachedFor, reachedWhere, type Witness } from '../core/audit/index.js';
 import { type Entity, type Expression, entityOf, type Field, type Hop, queryOf, type Role } from '../core/model/index.js';
 import { planQuery } from '../core/plan/index.js';
 import { joinKey, type Wire } from '../core/values/index.js';
+import type { RowAt } from '../core/write/index.js';
 import type { AuditedReads } from './audit-reads.js';
 
 const NOWHERE = { start: 0, end: 0 };
@@ -65,9 +66,15 @@ async function witnesses(
   const orderBy = key.fields.map((field) => ({ expression: fieldIn(entity, field), descending: false }));
   const limit: Expression = { kind: 'value', value: most, type: { kind: 'integer' }, span: NOWHERE };
   const ready = reads.prepared(planQuery(design.model, queryOf(entity, { where, show, orderBy, limit })));
-  if (!ready.ok) return [];
+  if (!ready.ok) {
+    reads.blind.add(ready.problems.join(' '));
+    return [];
+  }
   const read = await engine.run('load', { prepared: ready.prepared, rowLimit: most, explained: 'not' }, reads.call);
-  if (!read.ok) return [];
+  if (!read.ok) {
+    reads.blind.add(read.problem.message);
+    return [];
+  }
   const lines = JSON.parse(read.value.text) as readonly Readonly<Record<string, Wire>>[];
   return lines.map((line) => rowOf(known, roles, line));
 }

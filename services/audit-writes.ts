@@ -6,16 +6,17 @@ import {
   type Attempt,
   attemptsOn,
   both,
+  changeable,
   isNotTrue,
   keyRoles,
   namedRow,
-  type RowAt,
   reachedWhere,
   type Witness,
 } from '../core/audit/index.js';
-import { type Expression, entityOf, lineage, type Role } from '../core/model/index.js';
+import { type ActorName, type Expression, entityOf, lineage, type Role } from '../core/model/index.js';
 import { guessUses } from '../core/row-files/index.js';
 import type { Wire } from '../core/values/index.js';
+import type { RowAt } from '../core/write/index.js';
 import { type Engine, headOf } from '../engines/index.js';
 import type { AuditedReads, Tried } from './audit-reads.js';
 import { rolesTo, type TriedWay } from './audit-ways.js';
@@ -42,11 +43,10 @@ export async function* writeWays(reads: AuditedReads, writeTo: WriteTo, entity: 
   const unread = await witnessOf(reads, entity, 'read', 'out of reach');
   // One that is read, and yet kept from being changed.
   const unchanged = await witnessOf(reads, entity, 'change', 'out of reach', reached);
-  const owners: { role: Role; branch: boolean; owner: Witness }[] = [];
-  for (const { role, branch } of unread === null ? [] : rolesTo(model, entity)) {
+  const owners: { role: Role; owner: Witness }[] = [];
+  for (const { role } of unread === null ? [] : rolesTo(model, entity)) {
     const owner = await witnessOf(reads, role.entity, 'change', 'within reach');
-    if (owner !== null && owner.entity === role.entity && !entityOf(model, role.entity).given)
-      owners.push({ role, branch, owner });
+    if (owner !== null && owner.entity === role.entity && !entityOf(model, role.entity).given) owners.push({ role, owner });
   }
   for (const kept of [unread, unchanged]) {
     if (kept === null) continue;
@@ -68,7 +68,10 @@ async function isKeptFromWriting(reads: AuditedReads, kept: Witness): Promise<bo
   return written !== null && isRow !== null && (await witnessWhere(reads, kept.entity, [isRow, isNotTrue(written)])) !== null;
 }
 
-async function done(reads: AuditedReads, { engine, schemas }: WriteTo, text: string): Promise<DoOutcome> {
+const SYSTEM: ActorName = { kind: 'system' };
+
+/** Carries commands out as somebody, and takes them back. */
+async function done(reads: AuditedReads, { engine, schemas }: WriteTo, text: string, as = reads.named): Promise<DoOutcome> {
   const { design, sampleKeys, madeHere } = reads.lookedAt;
   const { signal } = reads.call;
   return doCommands(design, engine, {
@@ -77,7 +80,7 @@ async function done(reads: AuditedReads, { engine, schemas }: WriteTo, text: str
     madeHere,
     now: reads.now,
     seed: 'audit',
-    as: reads.named,
+    as,
     schemas,
     rehearse: true,
     ...(signal === undefined ? {} : { signal }),
@@ -90,7 +93,7 @@ async function heldIn(reads: AuditedReads, writeTo: WriteTo, { commands, holds }
   if (!outcome.ok && outcome.findings.some(({ weight }) => weight === 'error')) return untried(outcome);
   switch (holds.kind) {
     case 'refused':
-      return outcome.ok && changes(outcome) > 0 ? wrote(outcome) : HELD;
+      return outcome.ok && changes(outcome) > 0 ? wrote(outcome) : await heldAlone(reads, writeTo, commands);
     case 'untouched':
       return outcome.ok && touches(outcome, kept.key) ? wrote(outcome) : HELD;
     case 'as missing': {
@@ -102,6 +105,14 @@ async function heldIn(reads: AuditedReads, writeTo: WriteTo, { commands, holds }
       return { kind: 'other', difference: { path: 'what is said', told: told, expected }, statement: statementOf(outcome) };
     }
   }
+}
+
+/** That commands were refused says something of walls where the system could have done them. */
+async function heldAlone(reads: AuditedReads, writeTo: WriteTo, commands: string): Promise<Tried> {
+  const outcome = await done(reads, writeTo, commands, SYSTEM);
+  if (outcome.ok) return HELD;
+  const why = [...outcome.findings.map(({ message }) => message), ...outcome.problems].join(' ');
+  return { kind: 'not tried', why: `Not even the system could do it. ${why}` };
 }
 
 const HELD: Tried = { kind: 'held' };
@@ -147,15 +158,9 @@ function wordsOf(outcome: DoOutcome): string {
 /** Lines of a file that change a row, or point at one, which is out of reach. */
 async function* importWays(reads: AuditedReads, writeTo: WriteTo, kept: Witness, own: Witness | null): AsyncGenerator<TriedWay> {
   const { model } = reads.lookedAt.design;
-  const { key, fields } = entityOf(model, kept.entity);
-  const field = fields.find(
-    ({ fixed, physical, unique, name, hidden }) =>
-      !hidden &&
-      !fixed &&
-      physical.generated === null &&
-      unique === null &&
-      !key.fields.some((one) => one.name === name) &&
-      (kept.values.get(name) ?? null) !== null,
+  const { key } = entityOf(model, kept.entity);
+  const field = changeable(entityOf(model, kept.entity)).find(
+    ({ name, hidden }) => !hidden && (kept.values.get(name) ?? null) !== null,
   );
   if (field === undefined || own === null) return;
   const head = [...key.fields.map(({ name }) => name), field.name];
@@ -218,7 +223,8 @@ async function* deleteWays(reads: AuditedReads, writeTo: WriteTo, entity: string
     if (!(await reaches(reads, writeTo, namedRow(model, pointing), entity))) continue;
     const commands = `delete ${namedRow(model, pointing)}`;
     const outcome = await done(reads, writeTo, commands);
-    yield { way: 'delete that reaches behind a wall', text: commands, tried: outcome.ok ? wrote(outcome) : HELD };
+    const tried = outcome.ok ? wrote(outcome) : await heldAlone(reads, writeTo, commands);
+    yield { way: 'delete that reaches behind a wall', text: commands, tried };
   }
 }
 
@@ -226,7 +232,7 @@ async function* deleteWays(reads: AuditedReads, writeTo: WriteTo, entity: string
 async function reaches(reads: AuditedReads, { engine, schemas }: WriteTo, rows: string, entity: string): Promise<boolean> {
   const { design, sampleKeys } = reads.lookedAt;
   const told = await foretellDelete(design, engine, { rows, sampleKeys, now: reads.now, schemas, looks: 0 });
-  const names = new Set([...lineage(design.model, entity), entityOf(design.model, entity)].map(({ name }) => name));
+  const names = new Set(lineage(design.model, entity).map(({ name }) => name));
   return told.ok && told.impact.groups.some(({ of, effect }) => names.has(of) && TOUCHING.has(effect));
 }
 

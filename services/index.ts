@@ -6,10 +6,8 @@ export {
   type AuditOptions,
   type AuditState,
   auditWalls,
-  hasLeaks,
   type Leak,
   NEVER_TRIED,
-  waysTried,
 } from './audit-walls.js';
 export { type BroughtIn, bringIn, bringInScript, removeAt, type Step, titleOf } from './bring-in.js';
 export { bringInScriptEmbedded, bringInScriptOn, bringInServer } from './bring-in-server.js';

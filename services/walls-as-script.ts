@@ -1,4 +1,4 @@
-import { columnsInTables, reachedWhere } from '../core/audit/index.js';
+import { askedOf, columnsInTables, reachedWhere } from '../core/audit/index.js';
 import type { Design } from '../core/design/index.js';
 import { prepare } from '../core/load/index.js';
 import { type Expression, type Query, queryOf, someExpression } from '../core/model/index.js';
@@ -33,7 +33,7 @@ export function wallsAsScript(design: Design, how: 'views' | 'policies'): Script
 /** Each wall of a text as SQL, in which what it asks of whoever is at work is left open. */
 function wallsAsSql({ model, dialect }: Design): WallsAsSql | { readonly problem: string } {
   const asked = new Map<string, AskedAsSql>();
-  const values = new Map<string, Expression>();
+  const { values } = askedOf(model);
   let timed: string | null = null;
   /** A query of the system, as SQL; what it asks of whoever is at work is noted. */
   const asSql = (query: Query, output: 'rows' | 'keys', by: string): Select => {
@@ -59,12 +59,6 @@ function wallsAsSql({ model, dialect }: Design): WallsAsSql | { readonly problem
     }
     return { ...ready.prepared.compiled.select, orderBy: [] };
   };
-  for (const wall of model.walls.values())
-    for (const { holds } of Array.from(wall.conditions.values()).flat())
-      someExpression(holds, (part) => {
-        if (part.kind === 'me') values.set(part.name, part.value);
-        return false;
-      });
   const walls = new Map<string, WallAsSql[]>();
   for (const wall of model.walls.values()) {
     const { actor } = model;
@@ -74,7 +68,7 @@ function wallsAsSql({ model, dialect }: Design): WallsAsSql | { readonly problem
       if (where === null) continue;
       const asksWho = someExpression(where, ({ kind }) => kind === 'me');
       const keys = asSql(queryOf(entity, { where: [where] }), 'keys', wall.name);
-      walls.set(entity, [...(walls.get(entity) ?? []), { reads: wall.reads, writes: wall.writes, keys, asksWho, free }]);
+      walls.set(entity, [...(walls.get(entity) ?? []), { reads: wall.reads, keys, asksWho, free }]);
     }
   }
   if (timed !== null)

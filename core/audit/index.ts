@@ -4,19 +4,19 @@ export { closingLine, ownLine } from './closing.js';
 export { columnsInTables } from './columns.js';
 export { type Difference, differenceOf } from './difference.js';
 export { type Audited, askedOf, both, isNotTrue, type ReachedFor, reachedWhere } from './reached.js';
+export { hasLeaks, isWhole, verdictOf, waysTried } from './verdict.js';
 export {
   isRow,
   keyRoles,
   namedRow,
   type RoleSite,
-  type RowAt,
   type RowSite,
   WAYS_OF_ROLES,
   WAYS_OF_ROWS,
   type Way,
   type Witness,
 } from './ways/index.js';
-export { type Attempt, attemptsOn, type WriteSite } from './ways/writes.js';
+export { type Attempt, attemptsOn, changeable, type WriteSite } from './ways/writes.js';
 export {
   type ColumnsOfTables,
   type HeldKeys,

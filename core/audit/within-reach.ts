@@ -93,15 +93,12 @@ export function partsWithinReach(
     const own = reachable.get(entity.name);
     const where = own === undefined ? null : among(entity.key.columns, own);
     const emptied = emptiedIn(model, entity, names, reachable, heldKeys);
-    const pairs = Array.from(model.relations.values()).flatMap((one) =>
-      isPivot(one) && one.entity === entity.name ? [pairsReached(model, one, reachable)] : [],
-    );
-    const condition = allOf([where, ...pairs]);
-    if (condition === null && emptied.size === 0) continue;
+    if (where === null && emptied.size === 0) continue;
     const columns = names.map((name) => ({ expression: emptied.get(name) ?? column(ROWS, name), as: name }));
-    parts.set(place, selectOf(tableSource(entity.table.value, ROWS), { columns, where: condition }));
+    parts.set(place, selectOf(tableSource(entity.table.value, ROWS), { columns, where }));
   }
   for (const relation of model.relations.values()) {
+    // Pairs that are rows of an entity are seen by its own walls.
     if (!isPivot(relation) || relation.entity !== null) continue;
     const place = placeOf(relation.table.value);
     const names = tables.get(place);
@@ -117,10 +114,8 @@ function among(columns: readonly string[], { keys }: Reachable): SqlExpression {
   return { kind: 'in select', operand: columnsOf(ROWS, columns), select: keys };
 }
 
-/** That both rows of a pair are within reach; where the pair's rows are of an entity, a missing one keeps none away. */
+/** That both rows of a pair are within reach. */
 function pairsReached(model: Model, relation: AnyPivotRelation, reachable: ReachableRows): SqlExpression | null {
-  // The rows of an entity are seen by its own walls; a row of a pair that is hidden is hidden there as behind any role.
-  if (relation.entity !== null) return null;
   const conditions: (SqlExpression | null)[] = [];
   for (const role of rolesOver(model, relation)) {
     const { way, target } = role;
@@ -195,7 +190,7 @@ function kindsBelow(model: Model, { name, kinds }: Entity): readonly Entity[] {
   return (kinds?.kinds ?? [])
     .map((kind) => entityOf(model, kind))
     .flatMap((kind) => [kind, ...kindsBelow(model, kind)])
-    .filter((kind) => tableEntity(model, kind.name, kind.name) === name || hasTable(kind) === false);
+    .filter((kind) => tableEntity(model, kind.name, kind.name) === name || !hasTable(kind));
 }
 
 function isDeclared(model: Model, { entity }: Role, name: string): boolean {

@@ -7,7 +7,6 @@ import { allOf, anyOf, columnsOf, type Select, type SqlExpression, selectOf, tab
 export interface WallAsSql {
   /** It keeps rows from being read; else from being changed alone. */
   readonly reads: boolean;
-  readonly writes: boolean;
   /** The keys of the rows that its lines let through. */
   readonly keys: Select;
   /** It asks who is at work, so that it lets nothing through where nobody is. */

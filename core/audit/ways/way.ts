@@ -1,6 +1,7 @@
 import { nameText, rowText, valueText } from '../../edits/index.js';
 import { type Entity, entityOf, type Field, type Model, type Role } from '../../model/index.js';
 import type { Wire } from '../../values/index.js';
+import type { RowAt } from '../../write/index.js';
 
 /** A row that ways are tried with: by what it is told apart, and what stands in it. */
 export interface Witness {
@@ -10,12 +11,6 @@ export interface Witness {
   readonly values: ReadonlyMap<string, Wire>;
   /** The rows behind its to-one roles whose keys it holds, by the names of the roles. */
   readonly behind: ReadonlyMap<string, RowAt>;
-}
-
-/** A row by its key. */
-export interface RowAt {
-  readonly entity: string;
-  readonly key: Wire;
 }
 
 /** An entity of which a row is out of somebody's reach. */

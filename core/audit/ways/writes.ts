@@ -10,7 +10,8 @@ import {
   type Wall,
 } from '../../model/index.js';
 import { parseWire, splitKey, type ValueType, type Wire } from '../../values/index.js';
-import { isRow, keyRoles, namedRow, type RowAt, type Witness } from './way.js';
+import type { RowAt } from '../../write/index.js';
+import { isRow, keyRoles, namedRow, type Witness } from './way.js';
 
 /** Rows that commands are tried with, as somebody. */
 export interface WriteSite {
@@ -25,8 +26,8 @@ export interface WriteSite {
   readonly isKeptOnWrite: boolean;
   /** A row of the same entity that they may change; null where there is none. */
   readonly own: Witness | null;
-  /** For each role that leads to the entity, a row of the role's entity that they may change, and one to be copied. */
-  readonly owners: readonly { readonly role: Role; readonly branch: boolean; readonly owner: Witness }[];
+  /** For each role that leads to the entity, a row of the role's entity that they may change. */
+  readonly owners: readonly { readonly role: Role; readonly owner: Witness }[];
 }
 
 /**
@@ -192,8 +193,8 @@ function isFixed({ fields }: Entity, name: string): boolean {
   return fields.some((field) => field.name === name && field.fixed);
 }
 
-/** The fields that a command may set. */
-function changeable({ fields, key }: Entity): readonly Field[] {
+/** The fields that a command may set to what another row has. */
+export function changeable({ fields, key }: Entity): readonly Field[] {
   return fields.filter(
     ({ name, fixed, physical, unique }) =>
       !fixed && physical.generated === null && unique === null && !key.fields.some((field) => field.name === name),

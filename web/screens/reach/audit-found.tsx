@@ -1,4 +1,5 @@
 import type { Audit } from '../../../contract/index.js';
+import { hasLeaks, isWhole, verdictOf } from '../../../core/audit/index.js';
 import { AuditHole } from './audit-hole.js';
 import { AuditLeak } from './audit-leak.js';
 
@@ -67,30 +68,13 @@ function leakName({ way, as, text }: State['leaks'][number]): string {
 }
 
 function Verdict({ state, isRunning }: { readonly state: State; readonly isRunning: boolean }) {
-  const counts = Object.values(state.ways);
-  const tried = counts.reduce((sum, { held, leaked }) => sum + held + leaked, 0).toLocaleString('en');
-  const leaked = counts.reduce((sum, one) => sum + one.leaked, 0);
-  const open = state.holes.filter(({ weight }) => weight === 'leak').length;
+  const isLeaking = hasLeaks(state);
   const isDone = state.done >= state.all;
-  const parts = [
-    ...(leaked > 0 ? [`${leaked.toLocaleString('en')} went round a wall`] : []),
-    ...(open > 0 ? [`${open} ${open === 1 ? 'place is' : 'places are'} left open`] : []),
-  ];
-  if (parts.length > 0)
-    return (
-      <p role="status" aria-label="Verdict" className="font-serif text-title text-harm">
-        ✕ {tried} ways tried: {parts.join(', and ')}.
-      </p>
-    );
   return (
-    <p role="status" aria-label="Verdict" className="font-serif text-title">
-      {isDone ? (
-        <>
-          <span className="text-fine">✓</span> No way round found; {tried} ways tried.
-        </>
-      ) : (
-        `${isRunning ? '' : 'Stopped: '}${isRunning ? 'No' : 'no'} way round found so far; ${tried} ways tried.`
-      )}
+    <p role="status" aria-label="Verdict" className={`font-serif text-title ${isLeaking ? 'text-harm' : ''}`}>
+      {isLeaking ? '✕ ' : isDone && isWhole(state) && <span className="text-fine">✓ </span>}
+      {verdictOf(state)}
+      {!isDone && !isRunning && <span className="text-ink-2"> Stopped.</span>}
     </p>
   );
 }

@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import type { Audit } from '../../../contract/index.js';
+import { AUDIT_REASONS } from '../../../core/checks/index.js';
 import { useAppSelector } from '../../app/store.js';
 import { Button } from '../../parts/button.js';
 import { Preview } from '../findings/preview.js';
@@ -13,7 +14,7 @@ interface AuditHoleProps {
 }
 
 /** What walls leave open, or hardly mean: the row, a query that shows it, and the line that would close it. */
-export function AuditHole({ tree, hole: { weight, message, as, text, fix, span }, isNew, isOfText }: AuditHoleProps) {
+export function AuditHole({ tree, hole: { code, weight, message, as, text, fix, span }, isNew, isOfText }: AuditHoleProps) {
   const whole = useAppSelector((state) => state.workspace.text);
   const [shown, setShown] = useState(false);
   const line = whole.slice(0, span.start).split('\n').length;
@@ -27,6 +28,7 @@ export function AuditHole({ tree, hole: { weight, message, as, text, fix, span }
         {isNew && <span className="ml-2 text-small text-selected">new</span>}
       </p>
       <p className="mt-1 max-w-[90ch]">{message}</p>
+      <p className="mt-1 max-w-[90ch] font-serif text-ink-2 italic">{AUDIT_REASONS[code]}</p>
       {text !== null && as !== null && <TriedText tree={tree} as={as} text={text} />}
       {fix !== null && isOfText && !shown && (
         <Button className="mt-2" onClick={() => setShown(true)}>

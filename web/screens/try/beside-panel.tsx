@@ -27,11 +27,11 @@ interface Asked {
 export default function BesidePanel({ tree, run, result, view, onClose }: BesidePanelProps) {
   const [ask, { data, error, isLoading }] = useRunMutation();
   const [other, setOther] = useState<Asked | null>(null);
-  const entity = view.entities.find(({ name }) => name === result.entity) ?? null;
-  const rows = useMemo(
-    () => (data?.ok === true ? beside(result, data, result.flat ? null : entity) : []),
-    [data, result, entity],
-  );
+  // Lines of what is shown, counts and answers to “is there any” are no rows that a text could name.
+  const isOfRows = !result.flat && result.cardinality !== 'count' && result.cardinality !== 'exists';
+  const entity = isOfRows ? (view.entities.find(({ name }) => name === result.entity) ?? null) : null;
+  const rows = useMemo(() => (data?.ok === true ? beside(result, data, entity) : []), [data, result, entity]);
+
   const choose = (next: Asked) => {
     setOther(next);
     void ask({ tree, run: { ...run, as: next.as } });
@@ -118,8 +118,8 @@ function Rows({ tree, rows, page, pair, shown, entity }: RowsProps) {
             <th scope="col" className="py-1 pr-4 font-normal text-ink-2">
               row
             </th>
-            {shown.map((name) => (
-              <th key={name} scope="col" className="w-40 py-1 pr-4 font-semibold text-polymorphic">
+            {shown.map((name, at) => (
+              <th key={pair[at]} scope="col" className="w-40 py-1 pr-4 font-semibold text-polymorphic">
                 {name}
               </th>
             ))}
