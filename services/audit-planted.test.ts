@@ -1,4 +1,5 @@
 import { describe, expect, test } from 'vitest';
+import { isWhole, verdictOf } from '../core/audit/index.js';
 import { namedKeys } from '../core/samples/index.js';
 import { AUDITED_LIBRARY } from '../tests/audited-library.js';
 import { makeTestDatabase } from '../tests/database.js';
@@ -279,4 +280,29 @@ test('what is seen of hidden rows by design is told, and is no leak: keys in fie
   expect((await audited(shown, false)).tells.map(({ message }) => message).join('\n')).toContain(
     'Loan.player_id shows the key of a hidden Player: Player(1) sees it in Loan(3).',
   );
+});
+
+test('what could not be looked at is told, and is not passed off as a wall that holds', async () => {
+  const database = await makeTestDatabase(SEASON);
+  try {
+    const { design } = database;
+    const now = nowOf(design.model, true);
+    let left = 200;
+    // The database goes away while it is audited.
+    const engine: typeof database.engine = {
+      ...database.engine,
+      run: async (name, input, options) => {
+        left -= 1;
+        if (left < 0) return { ok: false, problem: { code: 'unreachable', message: 'The database does not answer.' } };
+        return database.engine.run(name, input, options);
+      },
+    };
+    const lookedAt = { design, engine, sampleKeys: namedKeys(design.model, now), madeHere: true };
+    const state = await auditWalls(lookedAt, null, { now });
+    expect(state.untried.find(({ why }) => why === 'The database does not answer.')).toBeDefined();
+    expect(isWhole(state)).toBe(false);
+    expect(verdictOf(state)).toContain('Not all could be looked at.');
+  } finally {
+    await database.close();
+  }
 });

@@ -1,7 +1,8 @@
 import { namedRow } from '../core/audit/index.js';
 import { type ActorFound, actorsFound } from './actors-found.js';
 import { auditedAt } from './audit-actor.js';
-import { type Hole, holesIn } from './audit-holes.js';
+import type { Hole } from './audit-hole.js';
+import { holesIn } from './audit-holes.js';
 import { AuditedReads } from './audit-reads.js';
 import { type Tells, tellsOf } from './audit-tells.js';
 import { outIn, readWays, savedWay, type TriedWay } from './audit-ways.js';
@@ -208,7 +209,7 @@ class Audit {
 
   /** Notes what could not be tried: so many ways, none where it could not be told which there are. */
   private notTried(why: string, ways: number, example: string): void {
-    const same = this.state.untried.find((one) => one.why === why);
+    const same = this.state.untried.find((one) => one.why === why && (one.ways === 0) === (ways === 0));
     const rest = this.state.untried.filter((one) => one !== same);
     this.state = {
       ...this.state,

@@ -127,7 +127,7 @@ function NotTried({ state: { untried }, neverTried }: { readonly state: State; r
       <summary className="cursor-pointer font-serif font-semibold">What was not tried</summary>
       <ul className="mt-1 list-disc space-y-0.5 pl-5 text-ink-2">
         {untried.map(({ why, ways, example }) => (
-          <li key={why}>
+          <li key={`${ways} ${why}`}>
             {ways > 0 && `${ways} of this kind, as `}
             <code className="font-mono">{example.replace(/\s*\n\s*/g, ' ')}</code>: {why}
           </li>
