@@ -45,7 +45,6 @@ export async function shootChanges(
     .getByRole('region', { name: /^Question/ })
     .first()
     .waitFor();
-  await shoot('changes-questions');
   await page
     .getByRole('textbox', { name: 'Answers, a line each' })
     .fill("value makers.motto = 'by hand'\ncolumn branches.city was town\n");

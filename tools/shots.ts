@@ -118,6 +118,19 @@ await page.getByText('1 finding').waitFor();
 await page.waitForTimeout(2000);
 await go('reach');
 await page.getByRole('region', { name: 'What sees over a wall' }).waitFor();
+await go(`try?as=Player(2)&text=${encodeURIComponent('from Player\nwhere id < 5\nload loans (lent_on)\norder by id')}`);
+await page.getByRole('button', { name: /^Run/ }).click();
+await page.getByRole('button', { name: 'Beside somebody else' }).click();
+const besides = page.getByRole('region', { name: 'Beside somebody else' });
+await besides.getByRole('combobox').fill('Ines Quill');
+await page.getByRole('option', { name: 'Ines Quill 1', exact: true }).click();
+await besides
+  .getByRole('row', { name: /Player\(1\)/ })
+  .getByRole('button', { name: 'why' })
+  .click();
+await besides.getByRole('region', { name: 'Why, as Player(2)' }).getByText('me.branch').first().waitFor();
+await shoot('two-actors');
+await go('reach?as=');
 const audit = page.getByRole('region', { name: 'The audit' });
 await audit.getByRole('button', { name: 'Try every way' }).click();
 await audit.getByText(/so far; [3-9]\d\d ways tried/).waitFor({ timeout: 120_000 });
