@@ -2,14 +2,16 @@ import { writeFile } from 'node:fs/promises';
 import { hasLeaks, isWhole, verdictOf, waysTried } from '../core/audit/index.js';
 import { readDesign } from '../core/design/index.js';
 import { namedKeys } from '../core/samples/index.js';
-import { type AuditState, auditWalls, type Hole, NEVER_TRIED, nowOf } from '../services/index.js';
-import { auditReport } from './audit-report.js';
+import { type AuditState, auditWalls, type HeldByDatabase, type Hole, lacksScript, nowOf } from '../services/index.js';
+import { type AuditSubject, auditReport, neverTried } from './audit-report.js';
 import { openGiven } from './place.js';
 import { readText } from './report.js';
 
 export interface AuditFlags {
   readonly schema?: readonly string[];
   readonly readOnly?: boolean;
+  readonly heldBy?: HeldByDatabase['how'];
+  readonly role?: string;
   readonly json?: boolean;
   readonly report?: string;
   readonly timeout: number;
@@ -30,13 +32,20 @@ export async function auditOnDatabase(file: string, database: string, options: A
     const madeHere = await engine.wasMadeHere();
     const lookedAt = { design, engine, madeHere, sampleKeys: namedKeys(design.model, nowOf(design.model, true)) };
     const writeTo = writing === null ? null : { engine: writing.engine, schemas: options.schema ?? null };
+    const heldBy = heldByIn(options);
+    const lacks = heldBy === null ? null : await lacksScript(lookedAt, heldBy, {});
+    if (lacks !== null) throw new Error(lacks);
     const step = process.stderr.isTTY ? told : () => {};
-    const state = await auditWalls(lookedAt, writeTo, { now: nowOf(design.model, madeHere), step });
+    const state = await auditWalls(lookedAt, writeTo, {
+      now: nowOf(design.model, madeHere),
+      step,
+      ...(heldBy === null ? {} : { heldBy }),
+    });
     if (process.stderr.isTTY) process.stderr.write('\r\x1b[K');
-    const subject = { file, database, at: new Date().toISOString(), text };
+    const subject = { file, database, at: new Date().toISOString(), text, heldBy };
     if (options.report !== undefined) await writeFile(options.report, auditReport(state, subject));
     if (options.json === true) process.stdout.write(`${JSON.stringify(asJson(state, subject), null, 2)}\n`);
-    else print(state, text);
+    else print(state, subject);
     if (hasLeaks(state)) process.exitCode = 1;
     else if (!isWhole(state)) process.exitCode = 2;
   } finally {
@@ -45,14 +54,22 @@ export async function auditOnDatabase(file: string, database: string, options: A
   }
 }
 
+/** What is to hold the walls; null for this program. @throws where a role is named, and nothing that it is kept by */
+function heldByIn({ heldBy, role }: AuditFlags): HeldByDatabase | null {
+  if (heldBy === undefined) {
+    if (role !== undefined) throw new Error('--role says who sessions work as: say with --held-by what is to keep them.');
+    return null;
+  }
+  if (heldBy === 'policies' && role === undefined)
+    throw new Error('Policies keep nobody who owns the tables: name the role that the application works as with --role.');
+  return { how: heldBy, role: role ?? null };
+}
+
 function told({ done, all, at }: AuditState): void {
   process.stderr.write(`\r\x1b[K${Math.floor((done / Math.max(1, all)) * 100)} %  ${at}`);
 }
 
-function asJson(
-  state: AuditState,
-  subject: { readonly file: string; readonly database: string; readonly at: string; text: string },
-): unknown {
+function asJson(state: AuditState, subject: AuditSubject): unknown {
   const { text, ...about } = subject;
   const { tried, leaked } = waysTried(state);
   const { actors, ways, leaks, tells, untried } = state;
@@ -69,7 +86,8 @@ function asJson(
     holes,
     tells: seen,
     untried,
-    neverTried: NEVER_TRIED,
+    heldBy: subject.heldBy,
+    neverTried: neverTried(subject),
   };
 }
 
@@ -77,7 +95,8 @@ function lineOf(text: string, { span }: Pick<Hole, 'span'>): number {
   return text.slice(0, span.start).split('\n').length;
 }
 
-function print(state: AuditState, text: string): void {
+function print(state: AuditState, { text, heldBy }: AuditSubject): void {
+  if (heldBy !== null) process.stdout.write(`held by the ${heldBy.how} of the database, in sessions of their own\n`);
   for (const { as, shown, kind } of state.actors) process.stdout.write(`as ${as}${shown === as ? '' : `, ${shown}`}: ${kind}\n`);
   for (const { way, as, entity, text: tried, told: said, statement } of state.leaks) {
     process.stdout.write(`\nleak: ${way}, to ${entity}, as ${as}\n  ${tried.replaceAll('\n', '\n  ')}\n  ${said}\n`);
@@ -99,5 +118,9 @@ function print(state: AuditState, text: string): void {
     process.stdout.write(`not tried${many > 0 ? `, ${many}` : ''}: ${example.replace(/\s*\n\s*/g, ' ')}: ${why}\n`);
   if (state.tells.length > 0) process.stdout.write('\nSeen of hidden rows, by design:\n');
   for (const tells of state.tells) process.stdout.write(`  line ${lineOf(text, tells)}: ${tells.message}\n`);
-  process.stdout.write(`\nNever tried:\n${NEVER_TRIED.map((one) => `  ${one}\n`).join('')}\n${verdictOf(state)}\n`);
+  process.stdout.write(
+    `\nNever tried:\n${neverTried({ heldBy })
+      .map((one) => `  ${one}\n`)
+      .join('')}\n${verdictOf(state)}\n`,
+  );
 }

@@ -586,6 +586,20 @@ describe('run', () => {
     expect(readFileSync(at('audit.md'), 'utf8')).toContain('No wall stands on Loan');
   });
 
+  test('an audit of what a script has put into the database asks in its sessions, and says what it lacks', () => {
+    const by = (...flags: string[]) => familyTree('audit', at('walled.kin'), at('walled.db'), ...flags);
+    const held = by('--held-by', 'views', '--json');
+    const told = JSON.parse(held.out) as { verdict: string; tried: number; neverTried: readonly string[] };
+    expect({ code: held.code, verdict: told.verdict }).toEqual({
+      code: 0,
+      verdict: `No way round found; ${told.tried} ways tried.`,
+    });
+    expect(told.neverTried.join(' ')).toContain('The tables themselves');
+    expect(by('--held-by', 'policies')).toMatchObject({ code: 1, err: expect.stringContaining('--role') });
+    expect(by('--held-by', 'policies', '--role', 'app')).toMatchObject({ code: 1, err: expect.stringContaining('as views') });
+    expect(by('--role', 'app')).toMatchObject({ code: 1, err: expect.stringContaining('--held-by') });
+  });
+
   test('commands are done on behalf of somebody, who finds nothing behind their walls', () => {
     const done = (as: string, commands: string) =>
       familyTree('do', at('library.kin'), commands, '--db', at('library.db'), '--rehearse', '--as', as);

@@ -325,6 +325,13 @@ program
   .argument('<database>', 'a SQLite file, or an address as postgres://user@host/name')
   .option('--schema <name...>', 'the schemas of the database that are the text’s')
   .option('--read-only', 'only what reads; the database is opened to be read')
+  .addOption(
+    new Option(
+      '--held-by <script>',
+      'what the script of sql --walls has put into the database is to hold the walls, and nothing of this program',
+    ).choices(['views', 'policies']),
+  )
+  .option('--role <name>', 'with --held-by: the role that sessions work as, which owns no table')
   .option('--json', 'the same as JSON')
   .option('--report <file>', 'write all of it to a Markdown file, to be kept')
   .option('--timeout <seconds>', 'how long one statement may take', seconds, 60)

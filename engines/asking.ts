@@ -12,12 +12,12 @@ export type Call = <T>(ask: Ask, options?: CallOptions) => Promise<Outcome<T>>;
 
 /** An engine, each of whose calls is one question. */
 export function askingEngine(dialect: Dialect, call: Call, close: () => Promise<void>): Engine {
-  const read: ReadRaw = (sql, parameters, options) => call({ kind: 'read', sql, parameters }, options);
+  const read: ReadRaw = (sql, parameters, options) => call({ kind: 'read', sql, parameters, said: saidIn(options) }, options);
   const engine: Engine = {
     dialect: dialect.name,
     run: (name, input, options) =>
       paceOf(name) === 'whole'
-        ? call({ kind: 'run', sent: { name, input } }, options)
+        ? call({ kind: 'run', sent: { name, input }, said: saidIn(options) }, options)
         : byStatement(dialect, call, name, input, options),
     introspect: (schemas = null) => call({ kind: 'introspect', schemas }),
     make: (request, options) => call({ kind: 'make', request }, options),
@@ -43,6 +43,10 @@ export function askingEngine(dialect: Dialect, call: Call, close: () => Promise<
   return readableBy(engine, read);
 }
 
+function saidIn(options: CallOptions = {}): readonly string[] {
+  return options.said ?? [];
+}
+
 /** A statement that an engine gave nothing for. */
 class Refused extends Error {
   constructor(readonly problem: Problem) {
@@ -60,7 +64,7 @@ async function byStatement<Name extends RunName>(
 ): Promise<Outcome<RunResult<Name>>> {
   try {
     const value = await driveLater(computationOf(dialect, name, input), async (statement) => {
-      const answered = await call<StatementResult>({ kind: 'statement', statement }, options);
+      const answered = await call<StatementResult>({ kind: 'statement', statement, said: saidIn(options) }, options);
       if (answered.ok) return answered.value;
       const stopped = options.signal?.aborted === true;
       if (stopped || !statement.mayFail) throw new Refused(answered.problem);

@@ -190,6 +190,8 @@ export interface CallOptions {
   readonly signal?: AbortSignal;
   /** It may take long, and nobody waits at a page for it: it does not hold up those that do. */
   readonly patient?: boolean;
+  /** What the session says, in statements of its own, before it reads; nothing of it stays. Left out, nothing. */
+  readonly said?: readonly string[];
   /** Is told how far it is, where it takes long. */
   readonly progress?: (done: Progress) => void;
 }

@@ -13,9 +13,9 @@ export type OpenMode = 'look' | 'write' | 'make' | 'settle';
 
 /** A question to the child process. */
 export type Ask =
-  | { readonly kind: 'run'; readonly sent: SentRun }
+  | { readonly kind: 'run'; readonly sent: SentRun; readonly said: readonly string[] }
   /** One statement of a run that is carried out elsewhere. */
-  | { readonly kind: 'statement'; readonly statement: Statement }
+  | { readonly kind: 'statement'; readonly statement: Statement; readonly said: readonly string[] }
   | { readonly kind: 'introspect'; readonly schemas: readonly string[] | null }
   | { readonly kind: 'make'; readonly request: MakeRequest }
   | { readonly kind: 'commands'; readonly request: CommandsRequest }
@@ -28,7 +28,12 @@ export type Ask =
   | { readonly kind: 'execute'; readonly statements: readonly string[] }
   /** One statement of a person's own, which only reads. */
   | { readonly kind: 'plain'; readonly statement: ReadingStatement; readonly most: PlainLimits }
-  | { readonly kind: 'read'; readonly sql: string; readonly parameters: Readonly<Record<string, BoundParameter>> };
+  | {
+      readonly kind: 'read';
+      readonly sql: string;
+      readonly parameters: Readonly<Record<string, BoundParameter>>;
+      readonly said: readonly string[];
+    };
 
 /** A message to the child process: a question, or that it is to come to an end with one that it is at. */
 export type ToChild = ({ readonly kind: 'ask' } & AskMessage) | { readonly kind: 'stop'; readonly id: number };

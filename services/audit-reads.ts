@@ -16,6 +16,7 @@ import type { LoadWay, ParameterSyntax } from '../core/notation/index.js';
 import { planQuery, type QueryPlan } from '../core/plan/index.js';
 import type { Walled } from '../core/walls/index.js';
 import type { CallOptions, Outcome } from '../engines/index.js';
+import type { AuditSession } from './audit-session.js';
 import { type GivenParameters, queryFor, type WantedQuery } from './found-query.js';
 import { withListsFilled } from './given-parameters.js';
 import { type LookedAt, preparedFor } from './looked-at.js';
@@ -52,10 +53,16 @@ export class AuditedReads {
     readonly named: ActorName,
     readonly now: string,
     readonly call: CallOptions,
+    /** Where the database is to hold the walls itself, their sessions; null where this program does. */
+    readonly session: AuditSession | null = null,
   ) {
     const { model, schema } = lookedAt.design;
     this.me = { model, walls: [], me: audited.isNobody ? null : audited.me, pinned: new Map() };
     this.tables = columnsInTables(model, schema);
+  }
+
+  private get heldKeys(): readonly HeldKeys[] {
+    return this.session?.heldKeys ?? HELD_KEYS;
   }
 
   /** Prepares a plan of the system, which looks at all rows, and takes nothing for granted that the database may not keep. */
@@ -63,6 +70,11 @@ export class AuditedReads {
     const { design, engine, sampleKeys } = this.lookedAt;
     const all = { design, engine, sampleKeys, madeHere: false, actor: 'system' as const };
     return preparedFor(all, plan, { parameters, now: this.now, me: this.me });
+  }
+
+  /** The database as their sessions have it: rows may lack those that they point at, whatever else it keeps. */
+  private inSession({ design, engine }: AuditSession): Omit<LookedAt, 'actor'> {
+    return { design, engine, sampleKeys: this.lookedAt.sampleKeys, madeHere: false };
   }
 
   /** The rows that they reach, of all entities of which they do not reach all. */
@@ -93,6 +105,8 @@ export class AuditedReads {
     const found = queryFor(design, wanted);
     if (!('query' in found))
       return { kind: 'not tried', why: [...found.findings.map(({ message }) => message), ...found.problems].join(' ') };
+    if (this.session !== null && found.query.lifts.length > 0)
+      return { kind: 'not tried', why: 'It sees over a wall, which the database itself lets nobody do.' };
     const text: { lines: string; parameters: readonly ParameterSyntax[] } = { lines: found.lines, parameters: found.parameters };
     const filled = withListsFilled(design, found.query, text, given);
     if ('problems' in filled) return { kind: 'not tried', why: filled.problems.join(' ') };
@@ -109,7 +123,7 @@ export class AuditedReads {
   /** Only where an answer is another with the one reading of the keys that rows hold is the other looked at. */
   private async heldWithin(asked: Asked): Promise<Tried | Cut> {
     let tried: Tried = HELD;
-    for (const heldKeys of HELD_KEYS) {
+    for (const heldKeys of this.heldKeys) {
       const expected = await this.expected(asked, heldKeys);
       if ('kind' in expected) return expected;
       const again = await this.heldInAllWays(asked, expected);
@@ -133,14 +147,15 @@ export class AuditedReads {
     const { engine } = this.lookedAt;
     const reachable = await this.reachable(plan.lifts);
     if (!reachable.ok) return { kind: 'not tried', why: reachable.problem.message };
-    const own = preparedFor({ ...this.lookedAt, actor }, plan, { now: this.now });
+    const asked = this.session === null ? { ...this.lookedAt, actor } : { ...this.inSession(this.session), actor: this.me };
+    const own = preparedFor(asked, plan, { now: this.now });
     const all = this.prepared(plan);
     if (!own.ok || !all.ok) return { kind: 'not tried', why: 'it cannot be prepared' };
     const { model } = this.lookedAt.design;
-    const told = await engine.run('load', { prepared: own.prepared, rowLimit: ROW_LIMIT, explained: 'not' }, this.call);
+    const told = await asked.engine.run('load', { prepared: own.prepared, rowLimit: ROW_LIMIT, explained: 'not' }, this.call);
     if (!told.ok) return { kind: 'not tried', why: told.problem.message };
     let first: Difference | null = null;
-    for (const heldKeys of HELD_KEYS) {
+    for (const heldKeys of this.heldKeys) {
       const prepared = withinReach(all.prepared, model, this.tables, reachable.value, heldKeys);
       const expected = await engine.run('load', { prepared, rowLimit: ROW_LIMIT, explained: 'not' }, this.call);
       if (!expected.ok) return { kind: 'not tried', why: expected.problem.message };
@@ -153,7 +168,8 @@ export class AuditedReads {
   }
 
   private async heldBy({ wanted, given, most, query }: Asked, way: LoadWay, expected: Expected): Promise<Tried | Cut> {
-    const { design, engine, madeHere, sampleKeys, kept } = this.lookedAt;
+    const { session } = this;
+    const { design, engine, madeHere, sampleKeys, kept } = session === null ? this.lookedAt : this.inSession(session);
     const told = await runQuery(design, engine, {
       query: wanted,
       parameters: given,
@@ -162,7 +178,7 @@ export class AuditedReads {
       now: this.now,
       rowLimit: ROW_LIMIT,
       explained: 'not',
-      as: this.named,
+      ...(session === null ? { as: this.named } : { actor: this.me }),
       way,
       ...(most === null ? {} : { most }),
       ...(kept === undefined ? {} : { kept }),

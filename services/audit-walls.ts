@@ -4,6 +4,8 @@ import { auditedAt } from './audit-actor.js';
 import type { Hole } from './audit-hole.js';
 import { holesIn } from './audit-holes.js';
 import { AuditedReads } from './audit-reads.js';
+import { type HeldByDatabase, sessionsOf } from './audit-session.js';
+import { sessionWriteWays } from './audit-session-writes.js';
 import { type Tells, tellsOf } from './audit-tells.js';
 import { outIn, readWays, savedWay, type TriedWay } from './audit-ways.js';
 import { witnessAfter } from './audit-witnesses.js';
@@ -59,6 +61,8 @@ export interface AuditOptions {
   /** Stops at the end of the piece that so many milliseconds are over in; left out, it goes to its end. */
   readonly milliseconds?: number;
   readonly now: string;
+  /** What is to hold the walls, where it is the database itself: then rows are asked for in sessions that it keeps them from. */
+  readonly heldBy?: HeldByDatabase;
   /** Is told after each piece. */
   readonly step?: (state: AuditState) => void;
 }
@@ -89,9 +93,13 @@ export async function auditWalls(
 ): Promise<AuditState> {
   const { signal } = options;
   const found = options.from?.actors ?? (await actorsFound(lookedAt, signal === undefined ? {} : { signal }));
+  const { heldBy } = options;
   const stays = options.from === undefined && writeTo !== null ? await tableThatKeeps(writeTo) : null;
-  const writes = options.from?.writes ?? (writeTo !== null && stays === null);
-  const pieces = piecesOf(lookedAt, found, writes);
+  const keepsWrites = heldBy === undefined || heldBy.how === 'policies';
+  const writes = options.from?.writes ?? (writeTo !== null && stays === null && keepsWrites);
+  const all = piecesOf(lookedAt, found, writes);
+  // What a text leaves open is the same whoever holds its walls.
+  const pieces = heldBy === undefined ? all : all.filter(({ kind }) => kind !== 'holes');
   const begun = {
     actors: found,
     writes,
@@ -183,7 +191,10 @@ class Audit {
     const reads = await this.readsAs(piece.as);
     if (reads === null) return;
     if (piece.kind === 'read') yield* readWays(reads, piece.entity);
-    else if (piece.kind === 'write' && this.writeTo !== null) yield* writeWays(reads, this.writeTo, piece.entity);
+    else if (piece.kind === 'write' && this.writeTo !== null)
+      yield* reads.session === null
+        ? writeWays(reads, this.writeTo, piece.entity)
+        : sessionWriteWays(reads, this.writeTo, reads.session.said, piece.entity);
     else if (piece.kind === 'saved') {
       const query = this.lookedAt.design.model.queries.get(piece.query);
       if (query !== undefined) yield await savedWay(reads, query);
@@ -220,7 +231,7 @@ class Audit {
   private async readsAs(as: string): Promise<AuditedReads | null> {
     const known = this.known.get(as);
     if (known !== undefined) return known;
-    const { now, signal } = this.options;
+    const { now, signal, heldBy } = this.options;
     const call = { patient: true, ...(signal === undefined ? {} : { signal }) };
     const { actor: named } = this.lookedAt.design.actorOf(as);
     const audited =
@@ -229,7 +240,12 @@ class Audit {
       this.notTried(audited?.ok === false ? audited.problem.message : `${as} is no row of the text.`, 0, `all, as ${as}`);
       return null;
     }
-    const reads = new AuditedReads(this.lookedAt, audited.value, named, now, call);
+    const session = heldBy === undefined ? null : sessionsOf(this.lookedAt, heldBy, named);
+    if (session !== null && 'problem' in session) {
+      this.notTried(session.problem, 0, `all, as ${as}`);
+      return null;
+    }
+    const reads = new AuditedReads(this.lookedAt, audited.value, named, now, call, session);
     this.known.set(as, reads);
     return reads;
   }

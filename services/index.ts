@@ -1,6 +1,7 @@
 /** The use cases, one file each, for the server and the command line. */
 
 export type { Hole } from './audit-hole.js';
+export { type HeldByDatabase, lacksScript, neverTriedIn } from './audit-session.js';
 export type { Tells } from './audit-tells.js';
 export {
   type AuditOptions,

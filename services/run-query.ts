@@ -5,7 +5,8 @@ import type { Finding, LoadWay } from '../core/notation/index.js';
 import { PlanTooLarge, planQuery } from '../core/plan/index.js';
 import type { LoadedText } from '../core/runs/index.js';
 import type { Wire } from '../core/values/index.js';
-import type { Engine } from '../engines/index.js';
+import type { Actor } from '../core/walls/index.js';
+import type { Engine, Outcome } from '../engines/index.js';
 import { askedWith, type GivenParameters, queryFor, unknownParameters, type WantedQuery } from './found-query.js';
 import { keyOfAnswer, rowsToFind, withListsFilled } from './given-parameters.js';
 import { preparedFor } from './looked-at.js';
@@ -37,6 +38,8 @@ export interface RunRequest {
   readonly kept?: ReadonlySet<string>;
   /** On whose behalf it is run; left out, on the system's, which sees all rows. */
   readonly as?: ActorName;
+  /** The same where all that walls and the query ask of them is known already; left out, it is looked up. */
+  readonly actor?: Actor;
 }
 
 export interface RunAnswer {
@@ -78,7 +81,10 @@ export async function runQuery(design: Design, engine: Engine, request: RunReque
     const { madeHere, kept, sampleKeys, now, way } = request;
     const database = { design, engine, madeHere, sampleKeys, ...(kept === undefined ? {} : { kept }) };
     const query = atMost(request.changed?.(filled.query) ?? filled.query, request.most);
-    const as = await actorAt(database, request.as ?? { kind: 'system' }, query, request);
+    const as: Outcome<Actor> =
+      request.actor === undefined
+        ? await actorAt(database, request.as ?? { kind: 'system' }, query, request)
+        : { ok: true, value: request.actor };
     if (!as.ok) return { ok: false, findings: [], problems: [as.problem.message] };
     ready = preparedFor({ ...database, actor: as.value }, planQuery(design.model, query), {
       parameters: filled.parameters,
@@ -180,11 +186,12 @@ async function rowsFound(
   { parameters: declared }: Query,
 ): Promise<Extract<RunOutcome, { ok: false }> | { readonly ok: true; readonly parameters: RunRequest['parameters'] }> {
   const parameters = { ...request.parameters };
-  const { sampleKeys, madeHere, kept, now, signal, as } = request;
+  const { sampleKeys, madeHere, kept, now, signal, as, actor } = request;
   const database = {
     sampleKeys,
     madeHere,
     ...(as === undefined ? {} : { as }),
+    ...(actor === undefined ? {} : { actor }),
     ...(kept === undefined ? {} : { kept }),
     ...(now === undefined ? {} : { now }),
   };

@@ -20,6 +20,7 @@ import {
   type SqlExpression,
   selectOf,
   tableSource,
+  withSources,
 } from '../sql/index.js';
 import type { BoundParameter } from '../values/index.js';
 
@@ -33,7 +34,7 @@ export interface Reachable {
 export type ReachableRows = ReadonlyMap<string, Reachable>;
 
 /** Whether a key that leads to a row out of reach is empty, also where the text declares it as a field. */
-export type HeldKeys = 'declared ones stay' | 'all are emptied';
+export type HeldKeys = 'declared ones stay' | 'all are emptied' | 'all stay';
 
 /** The tables of a database by their places, with the names of their columns. */
 export type ColumnsOfTables = ReadonlyMap<string, readonly string[]>;
@@ -51,29 +52,12 @@ export function withinReach(
   heldKeys: HeldKeys,
 ): Prepared {
   const parts = partsWithinReach(model, tables, reachable, heldKeys);
-  const known = new Map<object, unknown>();
-  // A prepared plan is plain data, so every source in it is reached in the same way; what is shared in it stays shared.
-  const again = (value: unknown): unknown => {
-    if (typeof value !== 'object' || value === null) return value;
-    const before = known.get(value);
-    if (before !== undefined) return before;
-    const part = isTable(value) ? parts.get(placeOf(value.table)) : undefined;
-    if (part !== undefined) return { kind: 'select', select: part };
-    const fresh: unknown[] | Record<string, unknown> = Array.isArray(value) ? [] : {};
-    known.set(value, fresh);
-    for (const [name, inner] of Object.entries(value)) Object.assign(fresh, { [name]: again(inner) });
-    return fresh;
-  };
   const bound = Array.from(reachable.values(), ({ parameters }) => parameters);
   return {
     ...prepared,
-    compiled: again(prepared.compiled) as Prepared['compiled'],
+    compiled: withSources(prepared.compiled, parts),
     parameters: Object.assign({}, prepared.parameters, ...bound),
   };
-}
-
-function isTable(value: object): value is { readonly kind: 'table'; readonly table: { schema: string | null; name: string } } {
-  return 'kind' in value && value.kind === 'table' && 'table' in value;
 }
 
 const ROWS = 'within_reach';
@@ -156,6 +140,7 @@ function emptiedIn(
   heldKeys: HeldKeys,
 ): Map<string, SqlExpression> {
   const emptied = new Map<string, SqlExpression>();
+  if (heldKeys === 'all stay') return emptied;
   for (const role of keyRolesIn(model, entity, names)) {
     const { way, target } = role;
     const own = reachable.get(target);

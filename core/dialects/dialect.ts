@@ -74,6 +74,10 @@ export interface Policies {
   ): readonly string[];
   /** Those of a table of pairs, by the rows that are seen of the tables which its columns point at. */
   ofPairs(table: TableName, ends: readonly { readonly columns: readonly string[]; readonly of: TableName }[]): readonly string[];
+  /** How a session works as a role, for its transaction. */
+  asRole(role: string): string;
+  /** One statement that fails, with `touched` in its message, where a change that a session carries out reaches a row; nothing of it stays. */
+  fails(said: readonly string[], change: string, touched: string): string;
 }
 
 /** How a session of an engine says who is at work. */
@@ -84,6 +88,10 @@ export interface AtWork {
   readonly asked: string;
   /** How a session says it, for a person to read. */
   readonly said: string;
+  /** What a session says of a key, or of nobody by null, so that it holds for its transaction. */
+  says(key: string | null): readonly string[];
+  /** Whether what is made stays in the database; else each session makes it anew. */
+  readonly stays: boolean;
   /** What makes a view, up to its name. */
   readonly view: string;
 }

@@ -140,6 +140,8 @@ export const mariadbDialect: Dialect = {
     ],
     asked: 'at_work()',
     said: "set @at_work = '…'",
+    says: (key) => [`set @at_work = ${key === null ? 'null' : string(key)}`],
+    stays: true,
     view: 'create view',
   },
   policies: null,

@@ -53,6 +53,18 @@ export function postgresPolicies(quote: (name: string) => string, tableName: (ta
         ].join('\n'),
       ];
     },
+    asRole: (role) => `set local role ${quote(role)}`,
+    // A block is one transaction where it stands alone, and an error within it takes all of it back.
+    fails: (said, change, touched) =>
+      [
+        'do $$',
+        'begin',
+        ...said.map((statement) => `  ${statement.replace(/^select /, 'perform ')};`),
+        `  ${change};`,
+        `  if found then raise exception '${touched}'; end if;`,
+        'end',
+        '$$',
+      ].join('\n'),
     ofPairs(table, ends) {
       const name = tableName(table);
       const both = ends.map(({ columns, of }) => among('seen', of, columns)).join('\n  and ');

@@ -123,6 +123,8 @@ export const postgresDialect: Dialect = {
     made: [],
     asked: "nullif(current_setting('at_work.key', true), '')",
     said: "set at_work.key = '…'",
+    says: (key) => [`select set_config('at_work.key', ${string(key ?? '')}, true)`],
+    stays: true,
     view: 'create view',
   },
   policies: postgresPolicies(quote, (table) => ddl.tableName(table)),

@@ -97,6 +97,8 @@ export const sqliteDialect: Dialect = {
     made: ['create temp table at_work (key text)'],
     asked: '(select key from at_work)',
     said: 'insert into at_work values (…)',
+    says: (key) => (key === null ? [] : [`insert into at_work values (${spelling.string(key)})`]),
+    stays: false,
     view: 'create temp view',
   },
   policies: null,

@@ -6,7 +6,7 @@ export { eachSqlToken, type SqlToken, sqlName, sqlTokens } from './lexer.js';
 export { mariadbStatements } from './mariadb-script.js';
 export { isNumbered, isRowNumber, withoutNumbering } from './numbering.js';
 export { postgresStatements } from './postgres-script.js';
-export { named, renamed, renumbered, withColumn, withGiven } from './renamed.js';
+export { named, renamed, renumbered, withColumn, withGiven, withSources } from './renamed.js';
 export { type ScriptStatement, statementsOf } from './script.js';
 export { dialectOfScript } from './script-dialect.js';
 export { reads, speaksOf } from './speaks.js';

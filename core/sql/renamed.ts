@@ -1,4 +1,4 @@
-import type { SqlExpression } from './statement.js';
+import { placeOf, type Select, type SqlExpression, type TableName } from './statement.js';
 
 /**
  * A part of a statement in which one source is spoken of by another name: all that it says of it, also in selects within. Null
@@ -24,6 +24,28 @@ export function named<Part>(part: Part, names: readonly string[]): Part {
 /** A part of a statement with an expression in the place of each parameter that has one, by its name. */
 export function withGiven<Part>(part: Part, given: ReadonlyMap<string, SqlExpression>): Part {
   return replaced(part, (one) => (one.kind === 'parameter' ? (given.get(one.name) ?? null) : null));
+}
+
+/** A part of a statement with others in the place of the tables that it reads, by the places of those. */
+export function withSources<Part>(part: Part, sources: ReadonlyMap<string, Select | TableName>): Part {
+  const known = new Map<object, unknown>();
+  // A statement is plain data, so every source in it is reached in the same way; what is shared in it stays shared.
+  const again = (value: unknown): unknown => {
+    if (typeof value !== 'object' || value === null) return value;
+    const before = known.get(value);
+    if (before !== undefined) return before;
+    const source = isTable(value) ? sources.get(placeOf(value.table)) : undefined;
+    if (source !== undefined) return 'from' in source ? { kind: 'select', select: source } : { kind: 'table', table: source };
+    const fresh: unknown[] | Record<string, unknown> = Array.isArray(value) ? [] : {};
+    known.set(value, fresh);
+    for (const [name, inner] of Object.entries(value)) Object.assign(fresh, { [name]: again(inner) });
+    return fresh;
+  };
+  return again(part) as Part;
+}
+
+function isTable(value: object): value is { readonly kind: 'table'; readonly table: TableName } {
+  return 'kind' in value && value.kind === 'table' && 'table' in value;
 }
 
 /** A part of a statement whose placeholders are numbered as if so many that stood before them were not there. */

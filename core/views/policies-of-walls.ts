@@ -1,6 +1,6 @@
 import type { Dialect, Policies } from '../dialects/index.js';
 import { entityOf, hasTable, isPivot, type Model, type PivotEnd } from '../model/index.js';
-import type { TableName } from '../sql/index.js';
+import { placeOf, type TableName } from '../sql/index.js';
 import { NO_SESSION, notesOnWalls, reachedInSession, type ScriptOfWalls, type WallsAsSql } from './walls-as-sql.js';
 
 /**
@@ -12,6 +12,7 @@ export function policiesOfWalls(model: Model, dialect: Dialect, policies: Polici
   const changed = reachedInSession(model, dialect, walls, 'change');
   if (seen === null || changed === null) return NO_SESSION;
   const statements: string[] = [...dialect.atWork.made];
+  const reads = new Map<string, TableName>();
   for (const [name, { keys }] of changed) {
     const entity = entityOf(model, name);
     if (!hasTable(entity)) continue;
@@ -22,13 +23,16 @@ export function policiesOfWalls(model: Model, dialect: Dialect, policies: Polici
     const read = seen.get(name)?.keys ?? null;
     const queries = { seen: read === null ? null : dialect.printQuery(read), changed: dialect.printQuery(keys) };
     statements.push(...policies.ofTable(entity.table.value, columns, queries));
+    reads.set(placeOf(entity.table.value), entity.table.value);
   }
   for (const relation of model.relations.values()) {
     if (!isPivot(relation) || relation.entity !== null || relation.given) continue;
     const ends = (relation.kind === 'pivot' ? relation.ends : [relation.near]).flatMap((end) => seenEnd(model, seen, end));
-    if (ends.length > 0) statements.push(...policies.ofPairs(relation.table.value, ends));
+    if (ends.length === 0) continue;
+    statements.push(...policies.ofPairs(relation.table.value, ends));
+    reads.set(placeOf(relation.table.value), relation.table.value);
   }
-  return { statements, notes: notesOf(model, dialect) };
+  return { statements, notes: notesOf(model, dialect), reads };
 }
 
 /** An end of pairs of which not all rows are seen: the columns that hold its key, and the table whose rows they are. */

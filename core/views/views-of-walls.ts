@@ -19,7 +19,8 @@ export function viewsOfWalls(model: Model, dialect: Dialect, tables: ColumnsOfTa
     parts.values(),
     (select) => `${dialect.atWork.view} ${nameOf(dialect, viewOf(tableIn(select)))} as\n${dialect.printQuery(select)}`,
   );
-  return { statements: [...dialect.atWork.made, ...views], notes: notesOf(model, dialect) };
+  const reads = new Map(Array.from(parts, ([place, select]) => [place, viewOf(tableIn(select))]));
+  return { statements: [...dialect.atWork.made, ...views], notes: notesOf(model, dialect), reads };
 }
 
 /** The view of a table: beside it, under a name of its own. */

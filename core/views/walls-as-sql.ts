@@ -1,7 +1,17 @@
 import type { ReachableRows } from '../audit/index.js';
 import type { Dialect } from '../dialects/index.js';
 import { entityOf, hasTable, type Model } from '../model/index.js';
-import { allOf, anyOf, columnsOf, type Select, type SqlExpression, selectOf, tableSource, withGiven } from '../sql/index.js';
+import {
+  allOf,
+  anyOf,
+  columnsOf,
+  type Select,
+  type SqlExpression,
+  selectOf,
+  type TableName,
+  tableSource,
+  withGiven,
+} from '../sql/index.js';
 
 /** A wall on the rows of one entity, as SQL in which what it asks of whoever is at work are parameters. */
 export interface WallAsSql {
@@ -81,10 +91,13 @@ export interface ScriptOfWalls {
   readonly statements: readonly string[];
   /** What it cannot say, in words. */
   readonly notes: readonly string[];
+  /** What is read in the place of each table of which it keeps rows, by the table's place. */
+  readonly reads: ReadonlyMap<string, TableName>;
 }
 
 export const NO_SESSION: ScriptOfWalls = {
   statements: [],
+  reads: new Map(),
   notes: ['A session can say who is at work by a key of one field alone.'],
 };
 

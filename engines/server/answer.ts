@@ -54,9 +54,9 @@ export async function answer(
   };
   switch (ask.kind) {
     case 'run':
-      return reading(kind, connection, () => driveLater(computationOfSent(kind.dialect, ask.sent), execute));
+      return reading(kind, connection, () => driveLater(computationOfSent(kind.dialect, ask.sent), execute), ask.said);
     case 'statement':
-      return reading(kind, connection, () => execute(ask.statement));
+      return reading(kind, connection, () => execute(ask.statement), ask.said);
     case 'answers':
       await run('select 1', {});
       return null;
@@ -90,7 +90,7 @@ export async function answer(
     case 'plain':
       return reading(kind, connection, () => readPlain(kind, connection, ask, running));
     case 'read':
-      return reading(kind, connection, () => run(ask.sql, ask.parameters));
+      return reading(kind, connection, () => run(ask.sql, ask.parameters), ask.said);
   }
 }
 
@@ -109,9 +109,15 @@ async function writing(kind: ServerKind, connection: Connection): Promise<void> 
 }
 
 /** All statements of one answer see the same state of the database, and none can write. */
-async function reading<T>(kind: ServerKind, connection: Connection, work: () => Promise<T>): Promise<T> {
+async function reading<T>(
+  kind: ServerKind,
+  connection: Connection,
+  work: () => Promise<T>,
+  said: readonly string[] = [],
+): Promise<T> {
   for (const statement of kind.beginReading) await connection.query(statement);
   try {
+    for (const statement of said) await connection.query(statement);
     const value = await work();
     await connection.query('commit');
     return value;

@@ -39,6 +39,22 @@ function executor(db: Database.Database, id: number): (statement: Statement) => 
   };
 }
 
+/** Reads in a session that has said something, which goes with the transaction: what it makes is temporary, and beside the file. */
+function inSession<T>(db: Database.Database, said: readonly string[], read: () => T): T {
+  if (said.length === 0) return read();
+  const only = db.pragma('query_only', { simple: true });
+  // A file that is only looked at is opened so, too: this keeps from temporary tables alone.
+  db.pragma('query_only = off');
+  db.exec('begin');
+  try {
+    for (const statement of said) db.prepare(statement).run();
+    return read();
+  } finally {
+    db.exec('rollback');
+    db.pragma(`query_only = ${only}`);
+  }
+}
+
 /** The call that is to come to an end, where one is. */
 let stopped: number | null = null;
 
@@ -47,9 +63,11 @@ function answer(id: number, ask: Ask): unknown {
   switch (ask.kind) {
     case 'run':
       // One read transaction: all statements of a run see the same state.
-      return db.transaction(() => drive(computationOfSent(sqliteDialect, ask.sent), executor(db, id)))();
+      return inSession(db, ask.said, () =>
+        db.transaction(() => drive(computationOfSent(sqliteDialect, ask.sent), executor(db, id)))(),
+      );
     case 'statement':
-      return executor(db, id)(ask.statement);
+      return inSession(db, ask.said, () => executor(db, id)(ask.statement));
     case 'answers':
       db.prepare('select count(*) from sqlite_schema').get();
       return null;
@@ -88,7 +106,7 @@ function answer(id: number, ask: Ask): unknown {
       return readPlain(db, mode as OpenMode, ask.statement, ask.most);
     case 'read':
       send({ kind: 'running', id, sql: ask.sql });
-      return db.prepare(ask.sql).raw().all(ask.parameters);
+      return inSession(db, ask.said, () => db.prepare(ask.sql).raw().all(ask.parameters));
   }
 }
 

@@ -61,7 +61,7 @@ describe('the process of a database', () => {
 
   test('that cannot be started is a problem of the call, and of nothing else', async () => {
     const child = open('/nowhere/at-all.js');
-    expect(await child.call({ kind: 'read', sql: 'select 1', parameters: {} }, null)).toMatchObject({
+    expect(await child.call({ kind: 'read', sql: 'select 1', parameters: {}, said: [] }, null)).toMatchObject({
       ok: false,
       problem: { code: 'ended' },
     });
