@@ -1,10 +1,12 @@
 import Database from 'better-sqlite3';
-import { readDesign } from '../core/design/index.js';
+import { browse } from '../core/browse/index.js';
+import { type Design, readDesign } from '../core/design/index.js';
 import { scriptOf, sqliteDialect } from '../core/dialects/index.js';
-import { loadRows, prepare, type Statement, type StatementResult } from '../core/load/index.js';
-import { planQuery } from '../core/plan/index.js';
+import { loadRows, type Prepared, prepare, type Statement, type StatementResult } from '../core/load/index.js';
+import { planQuery, type QueryPlan } from '../core/plan/index.js';
+import { computationOf } from '../core/runs/index.js';
 import type { Wire } from '../core/values/index.js';
-import { askedOfActor, weave } from '../core/walls/index.js';
+import { askedOfActor, type Walled, weave } from '../core/walls/index.js';
 import { drive } from '../engines/index.js';
 import { statementOf } from '../engines/sqlite/statements.js';
 import { medians } from './measure.js';
@@ -79,7 +81,7 @@ export function benchWalls(): string[] {
   };
   const asked = askedOfActor(design.model, []);
   const actor = asked.actor(asked.columns.map((): Wire => 3));
-  return Object.entries(BY_HAND).map(([name, { query: text, sql }]) => {
+  const queries = Object.entries(BY_HAND).map(([name, { query: text, sql }]) => {
     const { query } = design.queryOf(text);
     if (query === null) throw new Error('the query does not stand');
     const database = { model: design.model, dialect: design.dialect, madeHere: true };
@@ -107,4 +109,52 @@ export function benchWalls(): string[] {
     const times = medians({ ours, hand }, 15);
     return `${name}: ${(times.ours / times.hand).toFixed(2)} × the same by hand with the wall’s condition (${times.ours.toFixed(1)} ms against ${times.hand.toFixed(1)} ms)`;
   });
+  return [...queries, gridLine(db, design, actor, execute)];
+}
+
+const WINDOW = 100;
+
+/** What a grid asks of walled rows: which there are, in order, and a window from their middle by its keys; against the same by hand. */
+function gridLine(
+  db: Database.Database,
+  { model, dialect }: Design,
+  actor: Walled,
+  execute: (statement: Statement) => StatementResult,
+): string {
+  const plans = browse(model, { entity: 'Loan', where: [], orderBy: [], via: null });
+  const inputs = { parameters: {}, now: '2031-04-12T09:00:00.000000Z', sampleKeys: {}, me: actor.me };
+  const prepared = (plan: QueryPlan): Prepared => {
+    const ready = prepare(weave(plan, actor), { model, dialect, madeHere: true }, inputs);
+    if (!ready.ok) throw new Error(ready.problems.join(' '));
+    return ready.prepared;
+  };
+  const middle = <Key>(keys: readonly Key[]) => keys.slice(keys.length / 2, keys.length / 2 + WINDOW);
+  const ours = () => {
+    const { keys } = drive(computationOf(dialect, 'order', { prepared: prepared(plans.keys), most: LOANS }), execute);
+    const key = { keyType: { kind: 'integer' } as const, keyName: 'id' };
+    const window = { prepared: prepared(plans.rows), keys: middle(keys), ...key, rowLimit: WINDOW, pairs: null };
+    return JSON.parse(drive(computationOf(dialect, 'page', window), execute).text) as unknown[];
+  };
+  const order = db
+    .prepare(
+      'select json_group_array(id) from (select loans.id from loans join players on players.id = loans.borrower_id where players.branch_id = ? order by loans.id limit 1000001)',
+    )
+    .pluck();
+  const rows = db.prepare(
+    'select loans.id, loans.fee, loans.memo, loans.borrower_id, seen.id is null as hidden from loans join players on players.id = loans.borrower_id left join players seen on seen.id = loans.borrower_id and seen.branch_id = players.branch_id where loans.id in (select value from json_each(?)) and players.branch_id = ?',
+  );
+  const titles = db.prepare('select id, name from players where id in (select value from json_each(?)) and branch_id = ?').raw();
+  const hand = () => {
+    const keys = middle(JSON.parse(order.get(3) as string) as number[]);
+    const found = rows.all(JSON.stringify(keys), 3) as { id: number; borrower_id: number }[];
+    const names = new Map(titles.all(JSON.stringify(found.map((row) => row.borrower_id)), 3) as [number, string][]);
+    const byKey = new Map(found.map((row) => [row.id, row]));
+    return keys.map((key) => ({ ...byKey.get(key), borrower: names.get(byKey.get(key)?.borrower_id ?? 0) }));
+  };
+  const [mine, theirs] = [ours(), hand()];
+  const firstOf = (found: readonly unknown[]) => (found[0] as { readonly id: number }).id;
+  if (mine.length !== WINDOW || theirs.length !== WINDOW || firstOf(mine) !== firstOf(theirs))
+    throw new Error('the grid by hand has other rows');
+  const times = medians({ ours, hand }, 15);
+  return `a grid of 50,000 walled loans of 1,000,000, its order and a window of ${WINDOW}: ${(times.ours / times.hand).toFixed(2)} × the same by hand with the wall’s condition (${times.ours.toFixed(1)} ms against ${times.hand.toFixed(1)} ms)`;
 }

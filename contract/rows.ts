@@ -41,6 +41,29 @@ export const RowsAnswer = v.variant('ok', [
 ]);
 export type RowsAnswer = v.InferOutput<typeof RowsAnswer>;
 
+/** Two who look through the same rows: *system*, *nobody* or a row. */
+export const BesideAsk = v.object({
+  ...v.omit(RowsAsk, ['from', 'count', 'as', 'key']).entries,
+  one: ActorText,
+  other: ActorText,
+});
+export type BesideAsk = v.InferOutput<typeof BesideAsk>;
+
+/** The rows that each of them finds, with those that one alone sees before those that both do. */
+export const RowsBeside = v.variant('ok', [
+  v.object({
+    ok: v.literal(true),
+    both: v.number(),
+    onlyOne: v.number(),
+    onlyOther: v.number(),
+    /** One of them finds more rows than are compared. */
+    cut: v.boolean(),
+    rows: v.array(v.object({ key: v.string(), shown: v.string(), one: v.boolean(), other: v.boolean(), differs: v.boolean() })),
+  }),
+  v.object({ ok: v.literal(false), problem: v.string() }),
+]);
+export type RowsBeside = v.InferOutput<typeof RowsBeside>;
+
 export const CountsAsk = v.object({
   entity: Name,
   keys: v.pipe(v.array(v.union([v.string(), v.number()])), v.maxLength(500)),

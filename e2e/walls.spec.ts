@@ -111,3 +111,26 @@ test('the same query as two actors, side by side: what one sees and the other do
   await panel.getByRole('button', { name: 'system' }).click();
   await expect(outcome).toContainText('0 only Player(2)');
 });
+
+test('the rows of a grid as two actors: those that one alone sees come first, and which line of which wall says so', async ({
+  page,
+  workbench,
+}) => {
+  await openDemo(page, workbench);
+  await expect(page.getByRole('banner')).toContainText('✓ 4,038 rows');
+  await goTo(page, `rows/Loan?as=Player(2)&where=${encodeURIComponent('returned_on is null')}`);
+  await expect(page.getByRole('grid')).toBeVisible();
+  await page.getByRole('button', { name: 'Beside somebody else' }).click();
+  const panel = page.getByRole('region', { name: 'Beside somebody else' });
+  await panel.getByRole('button', { name: 'system' }).click();
+  const outcome = panel.getByRole('status', { name: 'Beside' });
+  await expect(outcome).toContainText('0 only Player(2)');
+  const row = panel.getByRole('row', { name: /Loan\(/ }).first();
+  await expect(row).toContainText('✕ not here');
+  await row.getByRole('button', { name: 'why' }).click();
+  await expect(panel.getByRole('region', { name: 'Why, as Player(2)' })).toContainText('It is hidden.');
+  await panel.getByRole('button', { name: 'nobody' }).click();
+  await expect(outcome).toContainText('0 only nobody');
+  await panel.getByRole('button', { name: 'Close' }).click();
+  await expect(panel).toBeHidden();
+});

@@ -9,6 +9,7 @@ import {
   Reach,
   RowChoices,
   RowsAnswer,
+  RowsBeside,
   RunResult,
   Tree,
   Why,
@@ -136,4 +137,29 @@ test('who reaches what, and why, is told outside of all walls', async () => {
     walls: [{ name: 'own_remarks', reads: false }],
   });
   expect(await why('Loan')).toMatchObject({ ok: false });
+});
+
+test('the rows that two find are held against each other: who alone sees which, and which are not alike for them', async () => {
+  const beside = async (entity: string, one: string, other: string, where = '') => {
+    const asked = { entity, where, orderBy: '', via: null, one, other };
+    return v.parse(RowsBeside, (await ask('POST', at('rows/beside'), asked)).body);
+  };
+  const told = await beside('Loan', 'Player(1)', 'system');
+  if (!told.ok) throw new Error(told.problem);
+  const seen = (as: string) => rowsOf('Loan', as);
+  const [one, all] = [await seen(INES), await seen('')];
+  if (!one.ok || !all.ok) throw new Error('no rows');
+  expect({ both: told.both, onlyOne: told.onlyOne, onlyOther: told.onlyOther }).toEqual({
+    both: one.total,
+    onlyOne: 0,
+    onlyOther: all.total - one.total,
+  });
+  expect(told.onlyOther).toBeGreaterThan(0);
+  expect(told.rows.slice(0, told.onlyOther).every((row) => row.other && !row.one)).toBe(true);
+  expect(await beside('Loan', 'Player(1)', 'Player(1)')).toMatchObject({ onlyOne: 0, onlyOther: 0 });
+  expect(await beside('Loan', 'Player(1)', 'system', 'fee >')).toMatchObject({ ok: false });
+  expect(await beside('Loan', 'Player(1)', 'Player(9999)')).toMatchObject({
+    ok: false,
+    problem: expect.stringContaining('no such Player'),
+  });
 });

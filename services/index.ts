@@ -61,6 +61,7 @@ export { type LineRefused, type LinesOutcome, type PutLinesIn, putLinesIn } from
 export { type Reach, type ReachActor, reachOf, type Unwalled } from './reach.js';
 export { type Rehearsal, type RehearsedRow, type RehearsedTable, rehearsePlan, type ScriptBack } from './rehearse-plan.js';
 export { rowChoices } from './row-choices.js';
+export { type RowsBeside, rowsBeside } from './rows-beside.js';
 export { type PlainAnswer, runPlain } from './run-plain.js';
 export { type RunAnswer, type RunOutcome, type RunRequest, runQuery } from './run-query.js';
 export { setAside } from './set-aside.js';

@@ -31,6 +31,7 @@ export type TreeAsk =
   | 'expectations'
   | 'reach'
   | 'audit'
+  | 'rows beside'
   | 'why'
   | 'choices'
   | 'plan'

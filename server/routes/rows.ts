@@ -1,5 +1,5 @@
 import { type Request, type Response, Router } from 'express';
-import { CountsAsk, ImpactAsk, RowsAsk, WhyAsk } from '../../contract/index.js';
+import { BesideAsk, CountsAsk, ImpactAsk, RowsAsk, WhyAsk } from '../../contract/index.js';
 import type { Databases, TreeAsk } from '../jobs/index.js';
 import type { Store } from '../store/index.js';
 import { answerOf, asOf, bodyOf, notFound } from './answers.js';
@@ -24,6 +24,11 @@ export function rowRoutes({ store, databases }: { store: Store; databases: Datab
     const wanted = bodyOf(RowsAsk, request, response);
     if (wanted !== null)
       await ask('rows', wanted, request, response, (problem) => ({ ok: false, findings: [], problems: [problem] }));
+  });
+
+  router.post('/trees/:id/rows/beside', async (request, response) => {
+    const wanted = bodyOf(BesideAsk, request, response);
+    if (wanted !== null) await ask('rows beside', wanted, request, response, (problem) => ({ ok: false, problem }));
   });
 
   router.post('/trees/:id/impact', async (request, response) => {

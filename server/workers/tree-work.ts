@@ -2,6 +2,7 @@
 import * as v from 'valibot';
 import type {
   AuditPart,
+  BesideAsk,
   CommandsAsk,
   CommandsDone,
   Counts,
@@ -21,6 +22,7 @@ import type {
   RowChoices,
   RowsAnswer,
   RowsAsk,
+  RowsBeside,
   RowsChecked,
   Run,
   RunResult,
@@ -62,6 +64,7 @@ import {
   roleCounts,
   rowChoices,
   rowOrder,
+  rowsBeside,
   rowWindow,
   runPlain,
   runQuery,
@@ -330,6 +333,10 @@ async function foretold(open: OpenDatabase, { rows, as }: ImpactAsk, signal: Abo
   };
 }
 
+function problemIn({ findings, problems }: Extract<RowsOutcome<unknown>, { ok: false }>): string {
+  return [...findings.map(({ message }) => message), ...problems].join(' ');
+}
+
 function titlesByKey({ model }: Design, entity: string, rows: readonly Readonly<Record<string, unknown>>[]) {
   return new Map(rows.map((row) => [String(keyIn(model, entity, row as AnswerRow)), String(row[TITLE] ?? '')]));
 }
@@ -499,6 +506,23 @@ const works: Readonly<Record<string, Work>> = {
         : { ok: false, findings: [...rows.findings], problems: [...rows.problems] };
     },
     (problem): RowsAnswer => ({ ok: false, findings: [], problems: [problem] }),
+  ),
+
+  'rows beside': asked<BesideAsk>(
+    async (open, { one, other, ...wanted }, signal): Promise<RowsBeside> => {
+      const looking = [];
+      for (const as of [one, other]) {
+        const looked = await seenBy(open, as, signal);
+        const order = await orderOf(open, looked, { ...wanted, as }, signal);
+        if (!order.ok) return { ok: false, problem: problemIn(order) };
+        looking.push({ looked, order: order.value });
+      }
+      const [first, second] = looking;
+      if (first === undefined || second === undefined) throw new Error('there are two to look');
+      const told = await rowsBeside(open, wanted, first, second, { signal });
+      return told.ok ? { ok: true, ...told.value, rows: [...told.value.rows] } : { ok: false, problem: problemIn(told) };
+    },
+    (problem): RowsBeside => ({ ok: false, problem }),
   ),
 
   counts: asked<CountsAsk>(

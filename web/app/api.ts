@@ -4,6 +4,7 @@ import * as v from 'valibot';
 import {
   AuditStep,
   Audits,
+  type BesideAsk,
   type CommandsAsk,
   CommandsDone,
   Counts,
@@ -20,6 +21,7 @@ import {
   RowChoices,
   RowsAnswer,
   type RowsAsk,
+  RowsBeside,
   RowsChecked,
   type Run,
   RunResult,
@@ -158,6 +160,13 @@ function rowEndpoints(build: Build) {
       }),
       responseSchema: AuditStep,
     }),
+    /** The rows of a grid as two have them; asked outside of all walls. */
+    rowsBeside: build.query<RowsBeside, { tree: string; ask: BesideAsk }>({
+      query: ({ tree, ask }) => ({ url: `trees/${tree}/rows/beside`, method: 'POST', body: ask, rowsOf: tree, bySystem: true }),
+      responseSchema: RowsBeside,
+      providesTags: rowsOfTree,
+      keepUnusedDataFor: 0,
+    }),
     /** Why somebody reaches a row, or does not; asked outside of all walls. */
     why: build.query<Why, { tree: string; ask: WhyAsk }>({
       query: ({ tree, ask }) => ({ url: `trees/${tree}/why`, method: 'POST', body: ask, rowsOf: tree, bySystem: true }),
@@ -250,6 +259,7 @@ function rowsOfTree(_answer: unknown, _error: unknown, { tree }: { readonly tree
 
 export const {
   useTreesQuery,
+  useRowsBesideQuery,
   useSetOnShelfMutation,
   useTreeQuery,
   useAddTreeMutation,

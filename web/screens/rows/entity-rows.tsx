@@ -1,7 +1,8 @@
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react';
 import { Columns3, X } from 'lucide-react';
-import { useMemo } from 'react';
+import { useMemo, useState } from 'react';
 import { shownKey } from '../../../core/values/index.js';
+import { fetched } from '../../app/fetched.js';
 import { tryLink, useGo } from '../../app/links.js';
 import { Button } from '../../parts/button.js';
 import { Sql } from '../../parts/sql.js';
@@ -23,6 +24,8 @@ import { Grid } from './grid.js';
 import { type RowsQuestion, useAsked, useWalk } from './place.js';
 import { Trail } from './trail.js';
 import { useWindow } from './use-window.js';
+
+const BesidePanel = fetched(async () => (await import('./beside/panel.js')).default);
 
 /** The rows of one entity: filtered by a condition of the notation, sorted by a click on a head. */
 export function EntityRows({
@@ -59,6 +62,7 @@ export function EntityRows({
   const moving = useMoving({ entity, entities: view.entities, asked, over, data, total, writing });
   const mayMove = editing !== null && total > 1 ? moving : null;
   const dialogs = useRowDialogs();
+  const [isBeside, setBeside] = useState(false);
   const through =
     asked.via === null || owner === undefined || over === null ? null : throughOf(owner, asked.via.key, '', over, view.entities);
   const onWrite = async () => {
@@ -94,6 +98,11 @@ export function EntityRows({
           {editing !== null && found !== null && (
             <Button onClick={() => dialogs.show({ kind: 'delete found', found })}>Delete these…</Button>
           )}
+          {view.actor !== null && first?.ok === true && (
+            <Button aria-pressed={isBeside} onClick={() => setBeside(!isBeside)}>
+              Beside somebody else
+            </Button>
+          )}
           <SampleCount entity={entity} />
           <Files
             onImport={editing === null || asked.via !== null ? null : () => dialogs.show({ kind: 'import' })}
@@ -104,6 +113,7 @@ export function EntityRows({
         </span>
       </header>
       <Filter entity={entity} where={asked.where} findings={problems?.findings ?? NONE} onFilter={(where) => say({ where })} />
+      {isBeside && <BesidePanel tree={tree} asked={asked} entity={entity} view={view} onClose={() => setBeside(false)} />}
       {data.failed !== null && (
         <p role="alert" className="p-4 text-harm">
           {data.failed}

@@ -1,21 +1,11 @@
 import type { RunResult } from '../../../contract/index.js';
 import { joinKey, type Wire } from '../../../core/values/index.js';
 import type { EntityView } from '../../workers/design-view.js';
+import type { SeenBeside } from '../rows/beside/rows.js';
 
 type Answered = Extract<RunResult, { ok: true }>;
 type Row = Readonly<Record<string, unknown>>;
 type Told = Pick<EntityView, 'keyFields' | 'keyType' | 'shownField'>;
-
-/** A row as two who ask the same have it: each of them sees it or does not. */
-export interface SeenBeside {
-  /** Its key, by which a text names it; null for a line of a flat answer. */
-  readonly key: Wire;
-  readonly shown: string;
-  readonly one: boolean;
-  readonly other: boolean;
-  /** Both see it, and not the same of it: what is loaded with it, or what it shows. */
-  readonly differs: boolean;
-}
 
 /**
  * Two answers to one query, row by row: those of the first in its order, and behind them those that the other alone has.
