@@ -10,12 +10,12 @@ import {
   reachedWhere,
   withinReach,
 } from '../core/audit/index.js';
-import type { Preparation } from '../core/load/index.js';
+import { type Preparation, type Prepared, writtenSql } from '../core/load/index.js';
 import { type ActorName, type Query, queryOf } from '../core/model/index.js';
 import type { LoadWay, ParameterSyntax } from '../core/notation/index.js';
 import { planQuery, type QueryPlan } from '../core/plan/index.js';
 import type { Walled } from '../core/walls/index.js';
-import type { CallOptions, Outcome } from '../engines/index.js';
+import type { CallOptions, Engine, Outcome } from '../engines/index.js';
 import type { AuditSession } from './audit-session.js';
 import { type GivenParameters, queryFor, type WantedQuery } from './found-query.js';
 import { withListsFilled } from './given-parameters.js';
@@ -142,8 +142,8 @@ export class AuditedReads {
     return HELD;
   }
 
-  /** Asks a plan that no text states on their behalf, and holds the answer against what may be told. */
-  async planned(plan: QueryPlan, actor: Walled): Promise<Tried> {
+  /** Asks a plan that no text states on their behalf, and holds what is read by it against what may be told. */
+  async planned(plan: QueryPlan, actor: Walled, read: ReadPlan = asLoad): Promise<Tried> {
     const { engine } = this.lookedAt;
     const reachable = await this.reachable(plan.lifts);
     if (!reachable.ok) return { kind: 'not tried', why: reachable.problem.message };
@@ -151,20 +151,20 @@ export class AuditedReads {
     const own = preparedFor(asked, plan, { now: this.now });
     const all = this.prepared(plan);
     if (!own.ok || !all.ok) return { kind: 'not tried', why: 'it cannot be prepared' };
-    const { model } = this.lookedAt.design;
-    const told = await asked.engine.run('load', { prepared: own.prepared, rowLimit: ROW_LIMIT, explained: 'not' }, this.call);
+    const { model, dialect } = this.lookedAt.design;
+    const told = await read(asked.engine, own.prepared, this.call);
     if (!told.ok) return { kind: 'not tried', why: told.problem.message };
     let first: Difference | null = null;
     for (const heldKeys of this.heldKeys) {
       const prepared = withinReach(all.prepared, model, this.tables, reachable.value, heldKeys);
-      const expected = await engine.run('load', { prepared, rowLimit: ROW_LIMIT, explained: 'not' }, this.call);
+      const expected = await read(engine, prepared, this.call);
       if (!expected.ok) return { kind: 'not tried', why: expected.problem.message };
-      const difference = differenceOf(JSON.parse(told.value.text), JSON.parse(expected.value.text));
+      const difference = differenceOf(told.value, expected.value);
       if (difference === null) return { kind: 'held' };
       first ??= difference;
     }
     if (first === null) return { kind: 'held' };
-    return { kind: 'other', difference: first, statement: told.value.log[0]?.plain ?? '' };
+    return { kind: 'other', difference: first, statement: writtenSql(own.prepared, dialect) };
   }
 
   private async heldBy({ wanted, given, most, query }: Asked, way: LoadWay, expected: Expected): Promise<Tried | Cut> {
@@ -221,6 +221,14 @@ export class AuditedReads {
     return ones.ok ? { refused: false, rows: ones.rows } : { refused: true, rows: [] };
   }
 }
+
+/** Reads rows by a plan that is prepared, as plain data. */
+export type ReadPlan = (engine: Engine, prepared: Prepared, call: CallOptions) => Promise<Outcome<unknown>>;
+
+const asLoad: ReadPlan = async (engine, prepared, call) => {
+  const read = await engine.run('load', { prepared, rowLimit: ROW_LIMIT, explained: 'not' }, call);
+  return read.ok ? { ok: true, value: JSON.parse(read.value.text) as unknown } : read;
+};
 
 /** A query that is asked as somebody, and all that it takes to find out what it may answer. */
 interface Asked {

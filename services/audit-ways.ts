@@ -21,6 +21,7 @@ import {
   type Role,
 } from '../core/model/index.js';
 import { SYSTEM } from '../core/walls/index.js';
+import { gridOverRole, gridWays } from './audit-grids.js';
 import type { AuditedReads, Tried } from './audit-reads.js';
 import { anyBehind, isIt, witnessOf, witnessWhere } from './audit-witnesses.js';
 import type { GivenParameters } from './found-query.js';
@@ -45,12 +46,14 @@ export async function* readWays(reads: AuditedReads, entity: string): AsyncGener
   const site = { model, entity: entityOf(model, entity), hidden };
   for (const { name, queries } of WAYS_OF_ROWS) for (const text of queries(site)) yield await asText(reads, name, text);
   yield* choiceWays(reads, hidden);
+  yield* gridWays(reads, hidden);
   yield* pairWays(reads, site);
   for (const { role, branch, hops } of rolesTo(model, entity)) {
     const owner = await ownerOf(reads, role, hops);
     if (owner === null) continue;
     const ofRole: RoleSite = { ...site, role, branch, owner };
     for (const { name, queries } of WAYS_OF_ROLES) for (const text of queries(ofRole)) yield await asText(reads, name, text);
+    yield* gridOverRole(reads, hidden, role, owner);
   }
 }
 
@@ -98,7 +101,7 @@ async function* choiceWays(reads: AuditedReads, hidden: Witness): AsyncGenerator
   const actor = await actorAt(reads.lookedAt, reads.named, null);
   if (!actor.ok || actor.value === SYSTEM) return;
   const key = String(hidden.key);
-  for (const sought of ['', key]) {
+  for (const sought of ['', key, ...shownOf(design.model, hidden)]) {
     const plan = choicesOf(design.model, hidden.entity, 50, sought);
     const text =
       sought === ''
@@ -106,6 +109,13 @@ async function* choiceWays(reads: AuditedReads, hidden: Witness): AsyncGenerator
         : `the rows of ${hidden.entity} to choose from, with “${sought}” typed`;
     yield { way: 'drop-down', text, tried: await reads.planned(plan, actor.value) };
   }
+}
+
+/** What a row is shown as, where that is a field of it. */
+function shownOf(model: Model, { entity, values }: Witness): readonly string[] {
+  const { value } = entityOf(model, entity).shownAs;
+  const shown = value.kind === 'field' ? values.get(value.field) : null;
+  return typeof shown === 'string' && shown.trim() !== '' ? [shown] : [];
 }
 
 /** Tries a saved query: with each parameter filled by what leads to rows out of reach, where there is such a thing. */

@@ -158,8 +158,10 @@ export async function roleCounts(
   const { design, engine } = lookedAt;
   const prepared = ready(lookedAt, countsByRole(design.model, name));
   if (!prepared.ok) return {};
-  const keyType = entityOf(design.model, name).key.type;
-  const read = await engine.run('counts', { prepared: prepared.value, keys, keyType }, options);
+  const { key } = entityOf(design.model, name);
+  const isWalled = lookedAt.actor !== undefined && lookedAt.actor !== SYSTEM;
+  const owners = { keys, keyType: key.type, keyName: isWalled ? key.name : null };
+  const read = await engine.run('counts', { prepared: prepared.value, ...owners }, options);
   return read.ok ? read.value : {};
 }
 

@@ -91,7 +91,7 @@ export function countsByRole(model: Model, name: string): QueryPlan {
   const loads = rolesOf(model, entity)
     .filter(({ role }) => role.knows === 'many')
     .map(({ role, branch }) => loadOf(role, { branch }));
-  return planQuery(model, queryOf(entity.name, { loads }), { counted: true });
+  return planQuery(model, queryOf(entity.name, { loads }), { counted: true, byKeys: true, titled: true });
 }
 
 /** How many rows an entity has. */
