@@ -58,6 +58,10 @@ const FAULTS: readonly WeaverFault[] = [
   { name: 'all lines but the first', asked: (lines) => lines.slice(0, 1) },
   { name: 'all lines but the last', asked: (lines) => lines.slice(-1) },
   { name: 'all walls but the first', standing: (standing) => standing.slice(0, 1) },
+  {
+    name: 'the last of the walls that keep rows from being read',
+    standing: (standing) => standing.filter((wall) => wall !== standing.findLast(({ reads }) => reads)),
+  },
   { name: 'all walls of a query that lifts one', standing: (standing, _, plan) => (plan.lifts.length > 0 ? [] : standing) },
   {
     name: 'that an actor is free of one wall alone',

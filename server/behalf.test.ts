@@ -54,7 +54,8 @@ describe('on whose behalf a call is made stands in its address', () => {
   test('for rows, their filters and their counts', async () => {
     expect([await many('Loan'), await many('Loan', INES), await many('Loan', 'as=nobody')]).toEqual([3, 2, 0]);
     expect(await rowsOf('Player', INES, 'any(loans[player_id = 3])')).toMatchObject({ ok: true, total: 0 });
-    const counted = async (as: string) => v.parse(Counts, (await ask('POST', at('counts', as), { entity: 'Loan', keys: [1, 3] })).body);
+    const counted = async (as: string) =>
+      v.parse(Counts, (await ask('POST', at('counts', as), { entity: 'Loan', keys: [1, 3] })).body);
     // A key that was typed tells nothing of what a hidden row knows.
     expect(Object.keys((await counted('')).counts.remarks ?? {})).toEqual(['1', '3']);
     expect(Object.keys((await counted(INES)).counts.remarks ?? {})).toEqual(['1']);

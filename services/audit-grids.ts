@@ -28,7 +28,8 @@ export async function* gridWays(reads: AuditedReads, hidden: Witness): AsyncGene
     const read = await engine.run('page', { prepared, keys: null, ...place }, call);
     return read.ok ? { ok: true, value: JSON.parse(read.value.text) as unknown } : read;
   };
-  const counted: ReadPlan = (engine, prepared, call) => engine.run('counts', { prepared, keys, keyType: key.type, keyName: key.name }, call);
+  const counted: ReadPlan = (engine, prepared, call) =>
+    engine.run('counts', { prepared, keys, keyType: key.type, keyName: key.name }, call);
   const of = (what: string) => `the grid of ${name}: ${what}`;
   yield* tried(reads, 'grid', of('which rows there are'), plans.keys, inOrder);
   yield* tried(reads, 'grid', of(`the rows with the keys ${keys.map(String).join(', ')}`), plans.rows, byKeys);

@@ -23,7 +23,7 @@ import {
 import { SYSTEM } from '../core/walls/index.js';
 import { gridOverRole, gridWays } from './audit-grids.js';
 import type { AuditedReads, Tried } from './audit-reads.js';
-import { anyBehind, isIt, witnessOf, witnessWhere } from './audit-witnesses.js';
+import { anyBehind, hiddenRows, isIt, witnessOf, witnessWhere } from './audit-witnesses.js';
 import type { GivenParameters } from './found-query.js';
 import { actorAt } from './working-as.js';
 
@@ -40,9 +40,11 @@ const BOOLEAN = { kind: 'boolean' } as const;
 
 /** Tries the ways to rows of an entity of which some are out of reach, and to those rows over every role that leads there. */
 export async function* readWays(reads: AuditedReads, entity: string): AsyncGenerator<TriedWay> {
+  for (const hidden of await hiddenRows(reads, entity)) yield* waysTo(reads, entity, hidden);
+}
+
+async function* waysTo(reads: AuditedReads, entity: string, hidden: Witness): AsyncGenerator<TriedWay> {
   const { model } = reads.lookedAt.design;
-  const hidden = await witnessOf(reads, entity, 'read', 'out of reach');
-  if (hidden === null) return;
   const site = { model, entity: entityOf(model, entity), hidden };
   for (const { name, queries } of WAYS_OF_ROWS) for (const text of queries(site)) yield await asText(reads, name, text);
   yield* choiceWays(reads, hidden);

@@ -37,6 +37,28 @@ export async function witnessOf(
   return witnessWhere(reads, entity, where === null ? [] : [where]);
 }
 
+/**
+ * Rows of an entity that somebody does not see: for each line of the walls on it one that this line alone keeps, so that a line which
+ * is not held is noticed whatever the others keep; where there is none such, any.
+ */
+export async function hiddenRows(reads: AuditedReads, entity: string): Promise<readonly Witness[]> {
+  const { isNobody, walls } = reads.audited;
+  const lines = walls.flatMap((wall) =>
+    wall.reads ? (wall.conditions.get(entity) ?? []).map((line) => ({ ...wall, conditions: new Map([[entity, [line]]]) })) : [],
+  );
+  const found = new Map<string, Witness>();
+  for (const line of lines.length > 1 ? lines : []) {
+    const own = reachedWhere({ isNobody, walls: [line] }, entity, 'read');
+    const rest = reachedWhere({ isNobody, walls: lines.filter((one) => one !== line) }, entity, 'read');
+    if (own === null || rest === null) continue;
+    const row = await witnessWhere(reads, entity, [both(isNotTrue(own), rest)]);
+    if (row !== null) found.set(String(row.key), row);
+  }
+  if (found.size > 0) return Array.from(found.values());
+  const any = await witnessOf(reads, entity, 'read', 'out of reach');
+  return any === null ? [] : [any];
+}
+
 /** The first row of an entity, by its key, for which conditions are true. */
 export async function witnessWhere(reads: AuditedReads, entity: string, where: readonly Expression[]): Promise<Witness | null> {
   const [row] = await witnesses(reads, entity, where, 1);
