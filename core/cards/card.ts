@@ -35,6 +35,16 @@ export interface StorageCard {
   readonly stated: boolean;
 }
 
+/** What a wall asks of the rows of an entity, as the text has it. */
+export interface WallCard {
+  readonly name: string;
+  /** What it keeps rows from; null for reading and writing alike. */
+  readonly on: 'read' | 'write' | null;
+  readonly lines: readonly string[];
+  /** What of the actor frees from it, any of it. */
+  readonly unless: readonly string[];
+}
+
 export interface EntityCard {
   readonly kind: 'entity';
   readonly name: string;
@@ -44,6 +54,8 @@ export interface EntityCard {
   readonly sentences: readonly SentenceCard[];
   /** The relations that are derived from others, as the text has them. */
   readonly paths: readonly { readonly name: string; readonly text: string; readonly target: string; readonly many: boolean }[];
+  /** The walls on it: what has to be true of a row so that whoever is at work reaches it. */
+  readonly walls: readonly WallCard[];
   /** What it is among the kinds of a base; null where it is no kind and has none. */
   readonly kinds: (Pick<Kinds, 'root' | 'base' | 'kinds' | 'abstract' | 'storage'> & { readonly mark: string | null }) | null;
   /** The table is somebody else’s. */

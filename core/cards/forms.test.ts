@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, test } from 'vitest';
+import { AUDITED_LIBRARY } from '../../tests/audited-library.js';
 import { readDesign } from '../design/index.js';
 import type { DialectName } from '../notation/index.js';
 import { cardOf, type EntityCard, type RelationCard } from './index.js';
@@ -142,6 +143,14 @@ describe('the card of an entity', () => {
       'levers',
     ]);
     expect(harp.kinds).toMatchObject({ base: 'StringInstrument', mark: 'harp' });
+  });
+
+  test('says what walls ask of its rows, from what they keep, and who is free of them', () => {
+    const card = cardOf(readDesign(AUDITED_LIBRARY), 'entity', 'Horn');
+    expect(card?.kind === 'entity' ? card.walls : null).toEqual([
+      { name: 'own_things', on: null, lines: ['valves < 9'], unless: ['me.steward'] },
+      { name: 'own_horns', on: 'write', lines: ['valves > 1'], unless: [] },
+    ]);
   });
 
   test('of somebody else’s says so, and tells its paths', () => {

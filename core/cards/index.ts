@@ -15,7 +15,7 @@ import {
   type Role,
   storedColumnsOf,
 } from '../model/index.js';
-import { quoteText, withArticle } from '../notation/index.js';
+import { quoteText, type Span, withArticle } from '../notation/index.js';
 import { foreignTarget, type Table } from '../schema/index.js';
 import { type DefaultValue, typeName, type ValueType } from '../values/index.js';
 import {
@@ -26,12 +26,13 @@ import {
   type SentenceCard,
   type StorageCard,
   storage,
+  type WallCard,
 } from './card.js';
 import { joinsOf } from './joins.js';
 import { polymorphicDeletes, polymorphicStorage } from './polymorphic.js';
 import { THEN, words } from './words.js';
 
-export type { Card, EntityCard, FieldCard, RelationCard, SentenceCard, StorageCard } from './card.js';
+export type { Card, EntityCard, FieldCard, RelationCard, SentenceCard, StorageCard, WallCard } from './card.js';
 
 /** The cards of everything in a design. */
 export function cardsOf(design: Design): Card[] {
@@ -125,11 +126,25 @@ function entityCard({ model, dialect, text }: Design, { tables }: Lookup, entity
       target: path.target,
       many: path.knows === 'many',
     })),
+    walls: wallsOn(model, text, entity),
     kinds: entity.kinds === null ? null : { ...entity.kinds, mark: entity.kinds.abstract ? null : entity.kinds.mark },
     given: entity.given,
     sql: statements.map((statement) => `${statement};`).join('\n\n'),
     span: entity.span,
   };
+}
+
+function wallsOn(model: Model, text: string, { name }: Entity): readonly WallCard[] {
+  const words = ({ start, end }: Span) => text.slice(start, end).replace(/\s+/g, ' ');
+  return Array.from(model.walls.values()).flatMap(({ name: wall, reads, writes, conditions, unless }) => {
+    const lines = (conditions.get(name) ?? []).map(({ kinds, holds }) => {
+      const line = words(holds.span);
+      return kinds === null ? line : `${kinds.join(', ')}: ${line}`;
+    });
+    if (lines.length === 0) return [];
+    const on = reads && writes ? null : reads ? 'read' : 'write';
+    return [{ name: wall, on, lines, unless: unless.map(({ span }) => words(span)) }];
+  });
 }
 
 /** A default as a person reads it; numbers of many digits travel as text, and are shown as numbers. */

@@ -122,6 +122,7 @@ function EntitySlip({ card, onSelect }: { readonly card: EntityCard } & Pick<Car
           {card.sentences.length > 0 && <Heading>Relations</Heading>}
           <Sentences sentences={card.sentences} onSelect={onSelect} />
           <Paths card={card} onSelect={onSelect} />
+          <Walls card={card} />
           <Heading>Fields</Heading>
           <Fields card={card} />
         </div>
@@ -217,6 +218,25 @@ function Paths({ card, onSelect }: { readonly card: EntityCard } & Pick<CardProp
               {path.target}
             </button>{' '}
             <span className="font-mono text-small text-ink-2">{path.text}</span>
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}
+
+function Walls({ card }: { readonly card: EntityCard }) {
+  if (card.walls.length === 0) return null;
+  return (
+    <>
+      <Heading>Walls</Heading>
+      <ul className="leading-6">
+        {card.walls.map(({ name, on, lines, unless }) => (
+          <li key={name}>
+            <strong className="font-mono text-small">{name}</strong>{' '}
+            {on !== null && <span className="text-small text-ink-2">on {on} </span>}
+            <span className="font-mono text-small">{lines.join(' and ')}</span>
+            {unless.length > 0 && <span className="text-small text-ink-2"> unless {unless.join(' or ')}</span>}
           </li>
         ))}
       </ul>
