@@ -406,3 +406,20 @@ test.each(['sqlite', 'postgres', 'embedded'] as const)(
   },
   600_000,
 );
+
+test('what could not be taken back is not tried: nothing is written where a table is kept without transactions', async () => {
+  const text = `tree 'Kept at once'\n  dialect mariadb\n\nentity Player in players\n  id    integer key\n  name  text(40)\n`;
+  const database = await engines.open('mariadb');
+  const tree = { design: readDesign(text, 'mariadb'), database, made: { sampleKeys: {} } as MadeTree['made'] };
+  try {
+    const made = await database.engine.execute(['create table players (id integer primary key, name varchar(40)) engine=MyISAM']);
+    expect(made.ok).toBe(true);
+    const create = "create Player with id 1, name 'Ines'";
+    expect(await told(tree, create, true)).toEqual([expect.stringContaining('players is kept without transactions')]);
+    expect(await asked(tree, 'from Player')).toEqual([]);
+    expect(await told(tree, create)).toEqual(['created Player']);
+    expect(await asked(tree, 'from Player\nshow name')).toEqual([{ name: 'Ines' }]);
+  } finally {
+    await database.remove();
+  }
+}, 120_000);

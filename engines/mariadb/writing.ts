@@ -32,6 +32,16 @@ export const writing: WritingKind = {
     const [result] = await connection.query(sql, values);
     return Number(result?.[0] ?? 0);
   },
+  // MariaDB, “Information Schema ENGINES Table”: MyISAM, Aria, MEMORY and others have none.
+  tableWithoutTransactions: async (connection) => {
+    const [first] = await connection.query(
+      `select tables.table_name from information_schema.tables
+       join information_schema.engines on engines.engine = tables.engine
+       where tables.table_schema = database() and tables.table_type = 'BASE TABLE' and engines.transactions <> 'YES'
+       order by tables.table_name limit 1`,
+    );
+    return first === undefined ? null : String(first[0]);
+  },
   refusedBy,
 };
 

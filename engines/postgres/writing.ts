@@ -12,6 +12,7 @@ export const writing: WritingKind = {
     const rows = await connection.query(`with changed as (${sql} returning 1) select count(*) from changed`, values);
     return Number(rows[0]?.[0] ?? 0);
   },
+  tableWithoutTransactions: async () => null,
   refusedBy,
 };
 

@@ -12,6 +12,7 @@ import {
 import { driveLater } from '../driver.js';
 import type { CommandsRequest, LinesReport, LinesRequest, TakeBackRequest } from '../engine.js';
 import { linesIn } from '../lines-in.js';
+import { NotRead } from '../plain-rows.js';
 import type { Telling } from '../telling.js';
 import type { Connection } from './connection.js';
 import type { Running } from './running.js';
@@ -31,15 +32,26 @@ export interface Writing extends WritingServer {
 }
 
 /** Carries out commands; what is not to stay is taken back. */
-export function carryOutCommands(writing: Writing, request: CommandsRequest): Promise<Carried> {
+export async function carryOutCommands(writing: Writing, request: CommandsRequest): Promise<Carried> {
   const { keep } = request.inputs;
+  await mayTakeBack(writing, keep);
   return inTransaction(writing, carryOut(writing.dialect, request), ({ refusal }) => keep && refusal === null);
 }
 
 /** Puts the lines of a file in. */
-export function putLinesIn(writing: Writing, request: LinesRequest, telling: Telling): Promise<LinesReport> {
+export async function putLinesIn(writing: Writing, request: LinesRequest, telling: Telling): Promise<LinesReport> {
+  await mayTakeBack(writing, request.inputs.keep);
   const work = (step: Step) => linesIn(writing.dialect, request, telling, (part) => driveLater(part, step));
   return withinTransaction(writing, work, ({ kept }) => kept);
+}
+
+/** That what is only tried can be taken back. @throws NotRead where a table keeps what is written to it */
+async function mayTakeBack({ writing, connection }: Writing, keep: boolean): Promise<void> {
+  const table = keep ? null : await writing.tableWithoutTransactions(connection);
+  if (table !== null)
+    throw new NotRead(
+      `Nothing was tried: ${table} is kept without transactions, so that what is written there could not be taken back. Try it on a scratch database, or keep the table by an engine that has them.`,
+    );
 }
 
 /** Puts rows back as they were, all of them or none. */

@@ -13,6 +13,8 @@ export interface WritingKind {
   readonly refusalEnds: boolean;
   /** Runs a statement that changes rows, and gives how many. */
   changed(connection: Connection, step: WriteStep): Promise<number>;
+  /** A table that is written at once, whatever is taken back afterwards; null where there is none. */
+  tableWithoutTransactions(connection: Connection): Promise<string | null>;
   /** What refused a row; null for an error that is none of a row. */
   refusedBy(error: unknown): BrokenConstraint | null;
 }
