@@ -134,3 +134,46 @@ test('the rows of a grid as two actors: those that one alone sees come first, an
   await panel.getByRole('button', { name: 'Close' }).click();
   await expect(panel).toBeHidden();
 });
+
+test('two players of two branches: what is typed, chosen, sent by hand, deleted or put in stays on their own side', async ({
+  page,
+  workbench,
+}) => {
+  await openDemo(page, workbench);
+  await expect(page.getByRole('banner')).toContainText('✓ 4,038 rows');
+  await goTo(page, 'rows/Loan?as=Player(2)');
+  await expect(page.getByRole('grid')).toBeVisible();
+
+  // A drop-down offers who is seen alone.
+  await page.getByRole('button', { name: 'Add a row' }).click();
+  const borrower = page.getByRole('dialog').getByRole('combobox', { name: 'borrower' });
+  await borrower.fill('Omar');
+  await expect(page.getByRole('option', { name: /Omar Marsh/ }).first()).toBeVisible();
+  await borrower.fill('Ines Quill');
+  await expect(page.getByRole('option', { name: /Omar Marsh/ })).toHaveCount(0);
+  await expect(page.getByRole('option', { name: 'Ines Quill 1', exact: true })).toHaveCount(0);
+
+  // A key that is sent by hand is one that is not there.
+  const loan = "create Loan with borrower Player(1), instrument Instrument(1), lent_on '2031-01-01', due_on '2031-02-01'";
+  await goTo(page, `try?as=Player(2)&text=${encodeURIComponent(loan)}`);
+  await page.getByRole('button', { name: 'Rehearse Ctrl ↵' }).click();
+  await expect(page.getByRole('main')).toContainText('there is no such row of Player');
+
+  // A delete that would reach behind a wall is refused, with how many rows and not which.
+  await goTo(page, `try?as=Player(1)&text=${encodeURIComponent('delete Player(1)')}`);
+  await page.getByRole('button', { name: 'Rehearse Ctrl ↵' }).click();
+  await expect(page.getByRole('main')).toContainText('The delete would reach 1 row that whoever is at work may not change.');
+
+  // Lines of a file are written as they are by hand.
+  await goTo(page, 'rows/Loan?as=Player(2)');
+  await page.getByRole('button', { name: 'Files' }).click();
+  await page.getByRole('button', { name: 'Put rows in from a file' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Rows of Loan from a file' });
+  const lines = ['borrower,instrument,lent_on,due_on', '2,1,2031-01-01,2031-02-01', '1,1,2031-01-01,2031-02-01'];
+  await dialog
+    .getByLabel('A CSV file')
+    .setInputFiles({ name: 'loans.csv', mimeType: 'text/csv', buffer: Buffer.from(lines.join('\n')) });
+  await expect(dialog.getByRole('list', { name: 'Lines that are refused' }).getByRole('listitem')).toHaveText([
+    /^line 3, borrower there is no Player\(1\)/,
+  ]);
+});
