@@ -3,8 +3,7 @@ import { browse, countsByRole, type Via, walkable } from '../core/browse/index.j
 import { entityOf, type Role } from '../core/model/index.js';
 import type { QueryPlan } from '../core/plan/index.js';
 import { SYSTEM } from '../core/walls/index.js';
-import type { AuditedReads, ReadPlan } from './audit-reads.js';
-import type { TriedWay } from './audit-ways.js';
+import type { AuditedReads, ReadPlan, TriedWay } from './audit-reads.js';
 import { witnessOf } from './audit-witnesses.js';
 import { actorAt } from './working-as.js';
 

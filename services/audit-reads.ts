@@ -30,6 +30,14 @@ export type Tried =
   | { readonly kind: 'other'; readonly difference: Difference; readonly statement: string }
   | { readonly kind: 'not tried'; readonly why: string };
 
+/** A way that was tried: its kind, what was asked, and what came of it. */
+export interface TriedWay {
+  readonly way: string;
+  /** The query or the commands, as a person can try them. */
+  readonly text: string;
+  readonly tried: Tried;
+}
+
 /** As many rows as an answer has at most, at each of its levels. */
 const ROW_LIMIT = 1000;
 /** How many rows of its own a query is asked for, where it has more below them than are compared. */

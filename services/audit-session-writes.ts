@@ -2,8 +2,7 @@ import type { Dialect } from '../core/dialects/index.js';
 import { type Entity, entityOf, hasTable } from '../core/model/index.js';
 import { allOf, type Change, column, type SqlExpression } from '../core/sql/index.js';
 import { splitKey, type Wire } from '../core/values/index.js';
-import type { AuditedReads, Tried } from './audit-reads.js';
-import type { TriedWay } from './audit-ways.js';
+import type { AuditedReads, Tried, TriedWay } from './audit-reads.js';
 import { witnessOf } from './audit-witnesses.js';
 import type { WriteTo } from './audit-writes.js';
 

@@ -22,18 +22,10 @@ import {
 } from '../core/model/index.js';
 import { SYSTEM } from '../core/walls/index.js';
 import { gridOverRole, gridWays } from './audit-grids.js';
-import type { AuditedReads, Tried } from './audit-reads.js';
+import type { AuditedReads, Tried, TriedWay } from './audit-reads.js';
 import { anyBehind, hiddenRows, isIt, witnessOf, witnessWhere } from './audit-witnesses.js';
 import type { GivenParameters } from './found-query.js';
 import { actorAt } from './working-as.js';
-
-/** A way that was tried: its kind, what was asked, and what came of it. */
-export interface TriedWay {
-  readonly way: string;
-  /** The query or the commands, as a person can try them. */
-  readonly text: string;
-  readonly tried: Tried;
-}
 
 const NOWHERE = { start: 0, end: 0 };
 const BOOLEAN = { kind: 'boolean' } as const;
