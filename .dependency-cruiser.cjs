@@ -29,6 +29,7 @@ const ORDER = [
   'cards',
   'language',
   'edits',
+  'live',
   'audit',
   'views',
   'revisions',

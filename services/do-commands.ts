@@ -4,7 +4,7 @@ import type { Design } from '../core/design/index.js';
 import type { ActorName } from '../core/model/index.js';
 import type { Finding, Span } from '../core/notation/index.js';
 import type { Wire } from '../core/values/index.js';
-import { type Carried, keptTables } from '../core/write/index.js';
+import { type Carried, type CommandRefusal, keptTables } from '../core/write/index.js';
 import type { Engine } from '../engines/index.js';
 import { refusedFor } from './refused-for.js';
 
@@ -49,19 +49,22 @@ export type DoOutcome =
       readonly spans: readonly Span[];
       /** How many commands were come to: the last of them was refused. */
       readonly reached: number;
+      /** Why the last was refused; null where none was carried out for another reason. */
+      readonly refusal: CommandRefusal | null;
     };
 
 /** Carries out commands, all or none of them, and tells what became of each row and what filled each value. */
 export async function doCommands(design: Design, engine: Engine, request: DoRequest): Promise<DoOutcome> {
   const { commands, findings } = design.commandsOf(request.text);
-  if (commands === null) return { ok: false, findings, problems: [], log: [], spans: [], reached: 0 };
+  if (commands === null) return { ok: false, findings, problems: [], log: [], spans: [], reached: 0, refusal: null };
   const spans = commands.map(({ span }) => span);
   const { sampleKeys, madeHere, now, rehearse, seed, signal, as = SYSTEM } = request;
   const isWalled = commands.some((command) => (command.as ?? as).kind !== 'system');
   const needsSchema = request.keeps !== undefined || (isWalled && commands.some(({ command }) => command.kind === 'delete'));
   const schemas = request.keeps === undefined ? request.schemas : request.keeps.schemas;
   const looked = needsSchema ? await engine.introspect(schemas) : null;
-  if (looked?.ok === false) return { ok: false, findings, problems: [looked.problem.message], log: [], spans, reached: 0 };
+  if (looked?.ok === false)
+    return { ok: false, findings, problems: [looked.problem.message], log: [], spans, reached: 0, refusal: null };
   const asked = {
     model: design.model,
     commands,
@@ -73,7 +76,7 @@ export async function doCommands(design: Design, engine: Engine, request: DoRequ
     ...(looked === null || !isWalled ? {} : { graph: deleteGraph(design.model, design.dialect, looked.value.schema) }),
   };
   const done = await engine.carryOut(asked, { patient: true, ...(signal === undefined ? {} : { signal }) });
-  if (!done.ok) return { ok: false, findings, problems: [done.problem.message], log: [], spans, reached: 0 };
+  if (!done.ok) return { ok: false, findings, problems: [done.problem.message], log: [], spans, reached: 0, refusal: null };
   const { refusal, log } = done.value;
   if (refusal === null) return { ok: true, carried: done.value, findings, spans };
   const command = commands[refusal.line];
@@ -84,7 +87,15 @@ export async function doCommands(design: Design, engine: Engine, request: DoRequ
     as: command?.as ?? as,
   });
   const place = commands.length > 1 ? `Line ${refusal.line + 1}: ` : '';
-  return { ok: false, findings, problems: [`${place}${message} Nothing was written.`], log, spans, reached: refusal.line + 1 };
+  return {
+    ok: false,
+    findings,
+    problems: [`${place}${message} Nothing was written.`],
+    log,
+    spans,
+    reached: refusal.line + 1,
+    refusal,
+  };
 }
 
 /** What the keys of new rows begin with: the same for the same seed, any where there is none. */

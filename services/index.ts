@@ -1,5 +1,6 @@
 /** The use cases, one file each, for the server and the command line. */
 
+export { answerLive, type LiveOutcome } from './answer-live.js';
 export type { Hole } from './audit-hole.js';
 export { type HeldByDatabase, lacksScript, neverTriedIn } from './audit-session.js';
 export type { Tells } from './audit-tells.js';
@@ -40,6 +41,7 @@ export { savedAsText } from './found-query.js';
 export { wordsForHistory, wordsFromHistory } from './history-words.js';
 export { type LeftHalfDone, leftHalfDone, leftWords, settleHalfDone } from './left-half-done.js';
 export { letGo } from './let-go.js';
+export { type LiveDatabase, type LiveRequest, resourcesIn } from './live-request.js';
 export type { LookedAt } from './looked-at.js';
 export { fillDatabase, type MadeDatabase, type MakeOptions, type MakeProgress, makeDatabase } from './make-database.js';
 export { type MeasuredWay, measureWays, WAYS, type WaysMeasured, type WaysOutcome } from './measure-ways.js';

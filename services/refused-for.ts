@@ -79,7 +79,7 @@ function ended(text: string): string {
 }
 
 /** The unique that an engine tells of: by its name, or by its columns. */
-function uniqueOf(table: Table, { constraint, columns }: BrokenConstraint): UniqueOf | null {
+export function uniqueOf(table: Table, { constraint, columns }: BrokenConstraint): UniqueOf | null {
   const { primaryKey, uniques, indexes, name } = table;
   if (columns.length === 0 && (constraint === 'PRIMARY' || constraint === `${name.name}_pkey`)) return primaryKey;
   const all = [primaryKey, ...uniques, ...indexes.filter((index) => index.unique)];

@@ -6,7 +6,7 @@ import { PlanTooLarge, planQuery } from '../core/plan/index.js';
 import type { LoadedText } from '../core/runs/index.js';
 import type { Wire } from '../core/values/index.js';
 import type { Actor } from '../core/walls/index.js';
-import type { Engine, Outcome } from '../engines/index.js';
+import type { Engine, Outcome, Problem } from '../engines/index.js';
 import { askedWith, type GivenParameters, queryFor, unknownParameters, type WantedQuery } from './found-query.js';
 import { keyOfAnswer, rowsToFind, withListsFilled } from './given-parameters.js';
 import { preparedFor } from './looked-at.js';
@@ -63,7 +63,13 @@ export interface RunAnswer {
 /** Why there is no answer: findings have places in the query's text, problems have none. */
 export type RunOutcome =
   | { readonly ok: true; readonly answer: RunAnswer }
-  | { readonly ok: false; readonly findings: readonly Finding[]; readonly problems: readonly string[] };
+  | {
+      readonly ok: false;
+      readonly findings: readonly Finding[];
+      readonly problems: readonly string[];
+      /** What the database itself has against it; left out, it was not asked. */
+      readonly problem?: Problem;
+    };
 
 /** Runs a query, saved or typed, and gives its rows with their loads, and the log of every statement. */
 export async function runQuery(design: Design, engine: Engine, request: RunRequest): Promise<RunOutcome> {
@@ -107,7 +113,7 @@ export async function runQuery(design: Design, engine: Engine, request: RunReque
   const input = { prepared: ready.prepared, rowLimit, explained };
   const call = { patient: true, ...(request.signal === undefined ? {} : { signal: request.signal }) };
   const loaded = await engine.run('load', input, call);
-  if (!loaded.ok) return { ok: false, findings: [], problems: [loaded.problem.message] };
+  if (!loaded.ok) return { ok: false, findings: [], problems: [loaded.problem.message], problem: loaded.problem };
   const { text: whole, rows, log, cuts } = loaded.value;
   const ones = onesIn(filled.query, whole);
   if (!ones.ok) return { ok: false, findings: [], problems: [ones.problem] };

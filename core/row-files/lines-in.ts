@@ -475,7 +475,7 @@ function refusedFor(why: RefusedFor): LineOutcome {
 }
 
 function fault(column: string | null, message: string): LineFault {
-  return { column, why: { kind: 'words', message } };
+  return { column, why: { kind: 'words', about: 'value', message } };
 }
 
 /** What lines do to rows of an entity: they come, and where rows that are there are changed, these fields and roles do. */

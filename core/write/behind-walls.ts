@@ -61,6 +61,7 @@ export function* refuseReachingBehind(
   if (behind > 0)
     refuse(
       `The delete would reach ${behind === 1 ? '1 row' : `${behind.toLocaleString('en')} rows`} that whoever is at work may not change.`,
+      'wall',
     );
   return emptied;
 }

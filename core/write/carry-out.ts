@@ -121,7 +121,7 @@ function* carryOutOne(doing: Doing, command: Command, graph: DeleteGraph | null)
       return yield* findOrMake(doing, command);
     case 'update': {
       const rows = yield* rowsInReach(doing, yield* findRows(doing, command.rows));
-      if (rows.length === 0 && command.rows.one) refuse(noSuchRow('Updating', command.rows.entity));
+      if (rows.length === 0 && command.rows.one) refuse(noSuchRow('Updating', command.rows.entity), 'row');
       return yield* update(doing, command.rows.entity, rows, command.values);
     }
     case 'link':
@@ -142,7 +142,7 @@ function* carryOutOne(doing: Doing, command: Command, graph: DeleteGraph | null)
     }
     case 'delete': {
       const rows = yield* rowsInReach(doing, yield* findRows(doing, command.rows));
-      if (rows.length === 0 && command.rows.one) refuse(noSuchRow('Deleting', command.rows.entity));
+      if (rows.length === 0 && command.rows.one) refuse(noSuchRow('Deleting', command.rows.entity), 'row');
       const emptied = yield* refuseReachingBehind(doing, graph, rows);
       for (const [entity, own] of byEntity(rows))
         yield* deleteRows(
@@ -255,7 +255,7 @@ function* foundOrUpdated(doing: Doing, command: FindOrMake, found: FoundRow): Co
   // What is set once was set when the row was made.
   const values = command.row.values.filter((value) => value.kind === 'role' || !(value.field.fixed || value.field.key));
   const reached = yield* rowsInReach(doing, [found]);
-  if (reached.length === 0) refuse(noSuchRow('Updating', command.row.entity));
+  if (reached.length === 0) refuse(noSuchRow('Updating', command.row.entity), 'row');
   return yield* update(doing, command.row.entity, reached, values);
 }
 

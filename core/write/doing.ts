@@ -10,7 +10,7 @@ import { RowsAhead } from './ahead.js';
 import type { Journal } from './journal.js';
 import { keyIn, type RowAt } from './row-at.js';
 import type { CommandWork, EachResult, WriteResult } from './steps.js';
-import type { CommandLogEntry, RefusedFor, WrittenCell } from './told.js';
+import type { CommandLogEntry, RefusedAbout, RefusedFor, WrittenCell } from './told.js';
 import { WrittenRows } from './written-rows.js';
 
 /** What commands are given beside the model. */
@@ -52,8 +52,8 @@ export class Refused extends Error {
 }
 
 /** Refuses commands, in words for a person. */
-export function refuse(message: string): never {
-  throw new Refused({ kind: 'words', message });
+export function refuse(message: string, about: RefusedAbout = 'value'): never {
+  throw new Refused({ kind: 'words', about, message });
 }
 
 /** That a command means a row which is not there, or is out of reach: the two are told in the same words. */
@@ -213,7 +213,7 @@ export class Doing {
     if (row.kind === 'me') return this.actor === SYSTEM ? refuse(NO_ROW) : (this.actor.me?.get(row.name) ?? null);
     const name = row.kind === 'sample row' ? `${row.entity}(${row.row})` : '';
     const key = Object.hasOwn(this.keys, name) ? this.keys[name] : undefined;
-    return key ?? refuse(`There is no row ${name} in this database. Give its key, as in ${name.replace(/\(.*/, '')}(1).`);
+    return key ?? refuse(`There is no row ${name} in this database. Give its key, as in ${name.replace(/\(.*/, '')}(1).`, 'row');
   }
 
   /** Rows by their keys, by the text of each key. */

@@ -28,11 +28,8 @@ export function* findOne(doing: Doing, rows: CommandRows, what: string): Command
   const found = yield* findRows(doing, rows);
   const [only] = found;
   if (only !== undefined && found.length === 1) return only;
-  return refuse(
-    found.length === 0
-      ? noSuchRow(what, rows.entity)
-      : `${what}: ${found.length} rows of ${rows.entity} are meant, and one is needed. Say more of it.`,
-  );
+  if (found.length === 0) return refuse(noSuchRow(what, rows.entity), 'row');
+  return refuse(`${what}: ${found.length} rows of ${rows.entity} are meant, and one is needed. Say more of it.`);
 }
 
 function behind(row: AnswerRow, role: string): readonly AnswerRow[] {

@@ -32,6 +32,7 @@ export function fillPins(doing: Doing, filling: Filling): void {
     if (value === null)
       refuse(
         `${place} is pinned by wall ${wall.name} to a value that whoever is at work has not got. Nobody else’s can be given.`,
+        'wall',
       );
     if (isGiven) keepPinned(doing, { wall, pin }, filling.entity, filling.cells);
     else filling.fill(name, 'pin', value, cellsFor(doing, pin, value));
@@ -52,7 +53,10 @@ function keepPinned(doing: Doing, { wall, pin }: StandingPin, entity: string, ce
     return given !== undefined && JSON.stringify(given.value) !== JSON.stringify(value);
   });
   if (isOther)
-    refuse(`${entity}.${nameOf(pin)} is pinned by wall ${wall.name}: whoever is at work gives it no other value. Leave it out.`);
+    refuse(
+      `${entity}.${nameOf(pin)} is pinned by wall ${wall.name}: whoever is at work gives it no other value. Leave it out.`,
+      'wall',
+    );
 }
 
 function pinsOf({ actor, model }: Doing, entity: string): readonly StandingPin[] {

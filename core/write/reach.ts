@@ -56,7 +56,7 @@ export function* inReach(doing: Doing, entity: string, keys: readonly Wire[]): C
 /** One row to change or delete; where it is out of reach, it is as if it were not there. */
 export function* oneInReach(doing: Doing, { entity, key }: RowAt, what: string): CommandWork<RowsToWrite> {
   const rows = yield* inReach(doing, entity, [key]);
-  return keysOf(rows).length === 1 ? rows : refuse(noSuchRow(what, entity));
+  return keysOf(rows).length === 1 ? rows : refuse(noSuchRow(what, entity), 'row');
 }
 
 /** The texts of the keys of those rows that somebody may write. */
@@ -97,6 +97,7 @@ export function* keepInReach(doing: Doing): CommandWork<void> {
       const wall = yield* wallAgainst(doing, { entity, key: lost.key }, actor);
       refuse(
         `${entity}(${String(lost.key)}) would be out of reach of whoever is at work${wall === null ? '' : `: wall ${wall} keeps it from them`}. What they write stays within their walls.`,
+        'wall',
       );
     }
 }

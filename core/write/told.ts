@@ -52,10 +52,13 @@ export type CommandLogEntry =
   | ({ readonly kind: 'read'; readonly line: number } & LogEntry)
   | ({ readonly kind: 'write' } & WriteEntry);
 
+/** What a refusal in words is about. */
+export type RefusedAbout = 'row' | 'wall' | 'value';
+
 /** Why commands were refused; then nothing of any of them stands. */
 export type RefusedFor =
-  /** In the words of the design. */
-  | { readonly kind: 'words'; readonly message: string }
+  /** In the words of the design: about a row that is not there or is out of reach, a wall that keeps from writing, or what is written. */
+  | { readonly kind: 'words'; readonly about: RefusedAbout; readonly message: string }
   /** A constraint of the database stood against a row. */
   | {
       readonly kind: 'constraint';

@@ -1,0 +1,214 @@
+import { nameText, rowText, valueText } from '../edits/index.js';
+import { type ExpressionType, entityOf, type Model } from '../model/index.js';
+import { parseWire, splitKey, type ValueType, type Wire } from '../values/index.js';
+import { after } from './cursor.js';
+import { refuse } from './fault.js';
+import type { Reading } from './reading.js';
+import { isOneOf, type Relationship, type Resources, type ResourceType } from './resources.js';
+
+/** Relationships that are told along, by their members, each with those below it. */
+export interface Included {
+  readonly over: Relationship;
+  readonly below: readonly Included[];
+}
+
+/** A query of the notation that answers a request: a person can try it as it stands. */
+export interface LiveQuery {
+  readonly text: string;
+  /** What stands in the text as `:size`, `:from`. */
+  readonly parameters: Readonly<Record<string, string>>;
+  readonly included: readonly Included[];
+}
+
+/** The words that say what parameters such a query has. */
+export const PAGE_HEAD = 'size integer, from integer';
+
+/** The resources of a type that a request asks for: a page of them, and one more to tell whether there are any behind it. */
+export function collectionText(model: Model, resources: Resources, type: ResourceType, reading: Reading): LiveQuery {
+  const included = includedIn(model, resources, [type], reading.include);
+  const { page } = reading;
+  const conditions = [...conditionsOf(model, type, reading)];
+  if (page.kind === 'after' && page.cursor !== null) conditions.push(after(type, reading.sort, page.cursor));
+  const order = orderOf(model, resources, type, reading);
+  const lines = [
+    `from ${nameText(type.entity.name)}`,
+    ...conditions.map((condition) => `where ${condition}`),
+    ...loadLines(included, 0),
+    ...(order === null ? [] : [`order by ${order}`]),
+    'limit :size',
+    ...(page.kind === 'number' && page.number > 1 ? ['offset :from'] : []),
+  ];
+  const from = page.kind === 'number' ? (page.number - 1) * page.size : 0;
+  return { text: lines.join('\n'), parameters: { size: String(page.size + 1), from: String(from) }, included };
+}
+
+/** The one resource of a key. */
+export function resourceText(
+  model: Model,
+  resources: Resources,
+  type: ResourceType,
+  key: Wire,
+  reading: Pick<Reading, 'include'>,
+): LiveQuery {
+  const included = includedIn(model, resources, [type], reading.include);
+  const lines = [`from ${nameText(type.entity.name)}`, `where ${isKey(type, key)}`, ...loadLines(included, 0)];
+  return { text: lines.join('\n'), parameters: {}, included };
+}
+
+/** The resources behind a relationship of one, as a load below it; of many, those up to the end of the page and one more. */
+export function relatedText(
+  model: Model,
+  resources: Resources,
+  type: ResourceType,
+  key: Wire,
+  over: Relationship,
+  reading: Reading,
+): LiveQuery {
+  const targets = over.targets.flatMap((name) => resources.byEntity.get(name) ?? []);
+  const below = includedIn(model, resources, targets, reading.include);
+  const { page } = reading;
+  const only = targets.length === 1 ? targets[0] : undefined;
+  if (only === undefined && (reading.sort.length > 0 || reading.filter !== null || reading.equal.size > 0))
+    refuse(400, 'Resources of several types are neither sorted nor filtered: ask for those of one collection.', {
+      parameter: reading.sort.length > 0 ? 'sort' : 'filter',
+    });
+  if (page.kind === 'after')
+    refuse(400, 'What is behind a relationship is asked for by the number of a page.', { parameter: 'page[after]' });
+  const conditions = only === undefined ? [] : conditionsOf(model, only, reading);
+  const order = only === undefined ? null : orderOf(model, resources, only, reading);
+  const load = [
+    `load ${nameText(over.role.name)}`,
+    ...(conditions.length === 0 ? [] : [`where ${conditions.map((one) => `(${one})`).join(' and ')}`]),
+    ...(order === null ? [] : [`order by ${order}`]),
+    ...(over.many && only !== undefined && page.kind === 'number' ? [`limit ${page.number * page.size + 1}`] : []),
+  ].join(' ');
+  const lines = [`from ${nameText(type.entity.name)}`, `where ${isKey(type, key)}`, load, ...nested(below, 1)];
+  return { text: lines.join('\n'), parameters: {}, included: [{ over, below }] };
+}
+
+/** A row of a type as a condition on its key. */
+function isKey({ entity: { key } }: ResourceType, value: Wire): string {
+  const parts = key.type.kind === 'composite' ? splitKey(key.type, value) : [value];
+  return key.fields.map(({ name, type }, at) => `${nameText(name)} = ${valueText(type, parts[at] ?? null)}`).join(' and ');
+}
+
+/** The relationships of the paths of `include`, put together to a tree. @throws Faulty where there is none of a name */
+function includedIn(
+  model: Model,
+  resources: Resources,
+  types: readonly ResourceType[],
+  paths: readonly (readonly string[])[],
+): readonly Included[] {
+  const byFirst = new Map<string, (readonly string[])[]>();
+  for (const [first, ...rest] of paths) {
+    if (first === undefined) continue;
+    const below = byFirst.get(first) ?? [];
+    byFirst.set(first, rest.length === 0 ? below : [...below, rest]);
+  }
+  return Array.from(byFirst, ([member, below]): Included => {
+    const over = types.flatMap((type) => type.relationships.find((one) => one.member === member) ?? [])[0];
+    if (over === undefined) {
+      const names = types.map(({ name }) => name).join(' or ');
+      return refuse(400, `Resources of ${names} have no relationship ${member}.`, { parameter: 'include' });
+    }
+    const targets = over.targets.flatMap((name) => resources.byEntity.get(name) ?? []);
+    return { over, below: includedIn(model, resources, targets, below) };
+  });
+}
+
+function loadLines(included: readonly Included[], depth: number): readonly string[] {
+  return included.flatMap(({ over, below }) => [
+    `${'  '.repeat(depth)}load ${nameText(over.role.name)}`,
+    ...nested(below, depth + 1),
+  ]);
+}
+
+function nested(included: readonly Included[], depth: number): readonly string[] {
+  return included.flatMap(({ over, below }) => [`${'  '.repeat(depth)}${nameText(over.role.name)}`, ...nested(below, depth + 1)]);
+}
+
+/** What has to be true of the resources: a condition of the notation, and members with values. */
+function conditionsOf(model: Model, type: ResourceType, { filter, equal }: Reading): readonly string[] {
+  const plain = filter === null ? [] : [filter.replace(/\s*[\r\n]\s*/g, ' ')];
+  return [...plain, ...Array.from(equal, ([member, values]) => hasOne(model, type, member, values))];
+}
+
+/** That a member has one of some values; an empty one means that it has none. */
+function hasOne(model: Model, type: ResourceType, member: string, values: readonly string[]): string {
+  const source = { parameter: `filter[${member}]` };
+  const written = (parse: (value: string) => string, name: string): string => {
+    const given = values.filter((value) => value !== '');
+    const some =
+      given.length === 0
+        ? []
+        : [given.length === 1 ? `${name} = ${parse(given[0] ?? '')}` : `${name} in (${given.map(parse).join(', ')})`];
+    const none = given.length < values.length ? [`${name} is null`] : [];
+    return [...some, ...none].join(' or ');
+  };
+  if (member === 'id') {
+    const rows = values.map((value) => isKey(type, keyIn(type.entity.key.type, value, source)));
+    return rows.map((row) => `(${row})`).join(' or ');
+  }
+  const attribute = type.attributes.find((one) => one.member === member);
+  if (attribute !== undefined) {
+    const valueType = valueTypeOf(attribute.field.type);
+    if (valueType === null) refuse(400, `${member} is not compared with a value.`, source);
+    return written((value) => valueText(valueType, valueIn(valueType, value, source)), nameText(attribute.field.name));
+  }
+  const over = type.relationships.find((one) => one.member === member);
+  const [target, ...others] = over?.targets ?? [];
+  if (over === undefined || target === undefined) return refuse(400, `Resources of ${type.name} have no ${member}.`, source);
+  if (over.many || others.length > 0 || over.readOnly)
+    return refuse(
+      400,
+      `${member} leads to ${over.many ? 'many' : 'several'}: filter by a condition, as in filter=any(${member}[…]).`,
+      source,
+    );
+  const { key } = entityOf(model, target);
+  return written(
+    (value) => rowText({ entity: target, keyType: key.type, key: keyIn(key.type, value, source) }),
+    nameText(over.role.name),
+  );
+}
+
+function valueIn(type: ValueType, written: string, source: { readonly parameter: string }): Wire {
+  const parsed = parseWire(type, written);
+  return parsed.ok ? parsed.value : refuse(400, parsed.problem, source);
+}
+
+function keyIn(type: ValueType, written: string, source: { readonly parameter: string }): Wire {
+  const parsed = parseWire(type, written);
+  return parsed.ok ? parsed.value : refuse(400, `“${written}” is no id here.`, source);
+}
+
+/** The type of a value that can be written; null of what is none. */
+export function valueTypeOf(type: ExpressionType): ValueType | null {
+  return type.kind === 'row' || type.kind === 'interval' || type.kind === 'null' ? null : type;
+}
+
+/** The order by the terms of `sort`; null where none is asked for. @throws Faulty where a term is none of the resource */
+function orderOf(model: Model, resources: Resources, type: ResourceType, { sort }: Reading): string | null {
+  if (sort.length === 0) return null;
+  return sort.map(({ path, descending }) => `${sortPath(model, resources, type, path)}${descending ? ' desc' : ''}`).join(', ');
+}
+
+function sortPath(model: Model, resources: Resources, type: ResourceType, path: readonly string[]): string {
+  const [first = '', ...rest] = path;
+  const no = (): never =>
+    refuse(400, `Resources of ${type.name} have no ${path.join('.')} to be sorted by.`, { parameter: 'sort' });
+  if (rest.length === 0) {
+    if (first === 'id') return type.entity.key.fields.map(({ name }) => nameText(name)).join(', ');
+    const attribute = type.attributes.find((one) => one.member === first);
+    return attribute === undefined ? no() : nameText(attribute.field.name);
+  }
+  const over = type.relationships.find((one) => one.member === first);
+  const [target] = over?.targets ?? [];
+  const next = target === undefined ? undefined : resources.byEntity.get(target);
+  if (over === undefined || over.many || over.targets.length !== 1 || next === undefined) return no();
+  return `${nameText(over.role.name)}.${sortPath(model, resources, next, rest)}`;
+}
+
+/** Whether rows of an entity are resources of a type, or of a kind below it. */
+export function isOf(model: Model, entity: string, type: ResourceType): boolean {
+  return isOneOf(model, entity, type.entity.name);
+}

@@ -1,0 +1,344 @@
+import { createHash } from 'node:crypto';
+import {
+  Compound,
+  collectionText,
+  cursorOf,
+  type Included,
+  type LiveQuery,
+  PAGE_HEAD,
+  type Place,
+  type Reading,
+  type ResourceObject,
+  type ResourceType,
+  refuse,
+  refuseOthers,
+  relatedText,
+  resourceText,
+  type Writing,
+} from '../core/live/index.js';
+import type { AnswerRow } from '../core/load/index.js';
+import type { Finding } from '../core/notation/index.js';
+import { parseParameters } from '../core/notation/index.js';
+import type { Wire } from '../core/values/index.js';
+import type { WantedQuery } from './found-query.js';
+import type { Answering, LiveAnswer } from './live-request.js';
+import { type RunAnswer, runQuery } from './run-query.js';
+
+/** As many rows as one level of an answer has at most. */
+const MOST_ROWS = 20_000;
+const JSONAPI = { version: '1.1' };
+
+/** Answers a request that reads. @throws Faulty */
+export async function answerReading(answering: Answering, place: Place, reading: Reading): Promise<LiveAnswer> {
+  switch (place.kind) {
+    case 'index':
+      return index(answering);
+    case 'operations':
+      return refuse(405, 'Operations are posted.');
+    case 'collection':
+      refuseOthers(reading);
+      return collection(answering, place.type, reading);
+    case 'resource':
+      refuseOthers(reading);
+      return one(answering, place.type, place.key, reading);
+    case 'related':
+    case 'linkage':
+      refuseOthers(reading);
+      return behind(answering, place, reading);
+    case 'saved':
+      return saved(answering, place.query.name ?? '', reading);
+  }
+}
+
+/** What the endpoint has: its collections and its saved queries, as links. */
+function index({ resources, request: { base }, live }: Answering): LiveAnswer {
+  const collections = Array.from(resources.byName.keys(), (name) => [name, `${base}/${name}`] as const);
+  const queries = Array.from(live.design.model.queries.keys(), (name) => [`queries/${name}`, `${base}/queries/${name}`] as const);
+  const links = { self: base, ...Object.fromEntries([...collections, ...queries]) };
+  return ok({ jsonapi: JSONAPI, meta: { title: live.design.model.title }, links });
+}
+
+async function collection(answering: Answering, type: ResourceType, reading: Reading): Promise<LiveAnswer> {
+  const { live, resources } = answering;
+  const query = collectionText(live.design.model, resources, type, reading);
+  const found = await run(answering, query, reading.total);
+  const { size } = reading.page;
+  const rows = found.rows.slice(0, size);
+  const compound = new Compound(writingOf(answering, reading));
+  const data = compound.primary(rows, type.entity.name, query.included);
+  const last = rows.at(-1);
+  const next = found.rows.length > size && last !== undefined ? { last, type } : null;
+  const links = pageLinks(answering, reading, next, found.total);
+  return ok(documentOf({ data, compound, links, reading, found }));
+}
+
+/** One resource; with the tag of what it is told as. */
+async function one(answering: Answering, type: ResourceType, key: Wire, reading: Reading): Promise<LiveAnswer> {
+  const found = await resourceIn(answering, type, key, reading);
+  if (found === null) return refuse(404, `There is no resource of ${type.name} with this id.`);
+  const { tag } = found;
+  const headers = { etag: tag };
+  const { ifNoneMatch } = answering.request;
+  if (ifNoneMatch !== null && names(ifNoneMatch, tag)) return { status: 304, headers, document: null };
+  return { status: 200, headers, document: found.document };
+}
+
+/** A resource as a document, and its tag; null where there is none within reach. */
+export async function resourceIn(
+  answering: Answering,
+  type: ResourceType,
+  key: Wire,
+  reading: Reading,
+): Promise<{ readonly document: object; readonly tag: string; readonly resource: ResourceObject } | null> {
+  const { live, resources } = answering;
+  const query = resourceText(live.design.model, resources, type, key, reading);
+  const found = await run(answering, query);
+  const compound = new Compound(writingOf(answering, reading));
+  const [resource] = compound.primary(found.rows, type.entity.name, query.included);
+  if (resource === undefined) return null;
+  const document = documentOf({ data: resource, compound, links: resource.links, reading, found });
+  // What is told of the same resource with more along is another representation, and has another tag (RFC 9110, 8.8.3).
+  const tag = `"${createHash('sha256').update(JSON.stringify(document)).digest('base64url').slice(0, 27)}"`;
+  return { document, tag, resource };
+}
+
+/** Whether a list of tags names one (RFC 9110, 13.1.1). */
+export function names(list: string, tag: string): boolean {
+  return list.split(',').some((one) => one.trim() === '*' || one.trim() === tag);
+}
+
+async function behind(
+  answering: Answering,
+  { kind, type, key, over }: Extract<Place, { kind: 'related' | 'linkage' }>,
+  reading: Reading,
+): Promise<LiveAnswer> {
+  const { live, resources } = answering;
+  const query = relatedText(live.design.model, resources, type, key, over, reading);
+  const found = await run(answering, query);
+  const [owner] = found.rows;
+  if (owner === undefined) return refuse(404, `There is no resource of ${type.name} with this id.`);
+  const compound = new Compound(writingOf(answering, reading));
+  const there = owner[over.role.name];
+  const self = addressOf(answering);
+  const from = reading.page.kind === 'number' ? (reading.page.number - 1) * reading.page.size : 0;
+  const until = from + reading.page.size;
+  const rows = Array.isArray(there) ? (there as readonly AnswerRow[]) : [];
+  const isHidden = typeof there === 'object' && there !== null && 'hidden' in there;
+  const meta = isHidden ? { meta: { hidden: true } } : {};
+  const number = reading.page.kind === 'number' ? reading.page.number : 1;
+  const next: Readonly<Record<string, string>> =
+    over.many && rows.length > until ? { next: pageAddress(answering, reading, number + 1) } : {};
+  const [along] = query.included;
+  if (along === undefined) throw new Error('what is behind a relationship is loaded');
+  if (kind === 'linkage') {
+    const row = over.many ? { ...owner, [over.role.name]: rows.slice(from, until) } : owner;
+    const related = self.replace('/relationships/', '/').replace(/\?.*$/, '');
+    const data = compound.linkage(row, along);
+    return ok({ jsonapi: JSONAPI, data, links: { self, related, ...next }, ...meta });
+  }
+  const [target = ''] = over.targets;
+  const told = over.many
+    ? rows.slice(from, until)
+    : there === null || there === undefined || isHidden
+      ? []
+      : [there as AnswerRow];
+  const data = compound.primary(told, target, along.below);
+  const document = documentOf({
+    data: over.many ? data : (data[0] ?? null),
+    compound,
+    links: { self, ...next },
+    reading,
+    found,
+  });
+  return ok({ ...document, ...meta });
+}
+
+/** The rows of a saved query: resources, or lines of what it shows. */
+async function saved(answering: Answering, name: string, reading: Reading): Promise<LiveAnswer> {
+  for (const [parameter, given] of [
+    ['include', reading.include.length],
+    ['sort', reading.sort.length],
+    ['filter', reading.filter === null ? reading.equal.size : 1],
+  ] as const)
+    if (given > 0)
+      refuse(400, `A saved query says itself what it gives, and in what order: it has no ${parameter}.`, { parameter });
+  const parameters = Object.fromEntries(reading.others);
+  const found = await asked(answering, { kind: 'saved', name }, parameters);
+  const { model } = answering.live.design;
+  const query = model.queries.get(name);
+  const links = { self: addressOf(answering) };
+  const tells = found.answer.flat || found.answer.cardinality === 'count' || found.answer.cardinality === 'exists';
+  if (tells || query === undefined) {
+    const data = found.rows.map((row, at) => ({ type: name, id: String(at + 1), attributes: row }));
+    return ok({ jsonapi: JSONAPI, data, links });
+  }
+  const compound = new Compound(writingOf(answering, reading));
+  const included = loadedBy(answering, query.entity, query.loads);
+  const data = compound.primary(found.rows, found.answer.entity, included);
+  return ok(documentOf({ data, compound, links, reading, found }));
+}
+
+/** The relationships that a saved query loads. */
+function loadedBy(
+  { resources }: Answering,
+  entity: string,
+  loads: readonly { readonly role: { readonly name: string; readonly target: string }; readonly loads: readonly unknown[] }[],
+): readonly Included[] {
+  type Loads = typeof loads;
+  const type = resources.byEntity.get(entity);
+  const seen = new Set<string>();
+  return loads.flatMap(({ role, loads: below }) => {
+    const over = type?.relationships.find((one) => one.role.name === role.name);
+    if (over === undefined || seen.has(role.name)) return [];
+    seen.add(role.name);
+    return [{ over, below: loadedBy({ resources } as Answering, role.target, below as Loads) }];
+  });
+}
+
+interface Found {
+  readonly rows: readonly AnswerRow[];
+  readonly total: number | null;
+  readonly answer: RunAnswer;
+}
+
+/** Runs a query of the endpoint’s own. @throws Faulty where the request asks for what there is not */
+async function run(answering: Answering, { text, parameters }: LiveQuery, total = false): Promise<Found> {
+  const { design } = answering.live;
+  const pages = parameters.size === undefined ? [] : (parseParameters(PAGE_HEAD) ?? []);
+  const used = pages.filter(({ name }) => text.includes(`:${name.text}`));
+  const { query, findings } = design.queryOf(text, used);
+  if (query === null) throw refuseFindings(text, findings);
+  if (query.lifts.length > 0) refuse(400, 'A condition sees over no wall.', { parameter: 'filter' });
+  const given = Object.fromEntries(used.map(({ name }) => [name.text, parameters[name.text] ?? null]));
+  return asked(answering, { kind: 'text', text, parameters: used }, given, total);
+}
+
+async function asked(
+  { live, request, work }: Answering,
+  query: WantedQuery,
+  parameters: Readonly<Record<string, string | null>>,
+  total = false,
+): Promise<Found> {
+  const { design, engine, sampleKeys, madeHere, kept, now } = live;
+  work.texts.push(query.kind === 'text' ? query.text : query.name);
+  const outcome = await runQuery(design, engine, {
+    query,
+    parameters,
+    sampleKeys,
+    madeHere,
+    now,
+    rowLimit: MOST_ROWS,
+    explained: 'not',
+    as: request.as,
+    total,
+    signal: request.signal,
+    ...(kept === undefined ? {} : { kept }),
+  });
+  if (!outcome.ok) {
+    if (outcome.problem !== undefined)
+      return refuse(503, 'The database did not answer. Ask again in a moment, or for less at once.');
+    const words = [...outcome.findings.map(({ message }) => message), ...outcome.problems].join(' ');
+    const named = Object.keys(parameters).find((name) => words.startsWith(`${name}:`));
+    return refuse(400, words, named === undefined ? null : { parameter: named });
+  }
+  const { answer } = outcome;
+  for (const { plain, milliseconds, rows, parameters: values } of answer.log)
+    work.log.push({
+      plain,
+      milliseconds,
+      rows,
+      values: Object.entries(values).map(([name, value]) => `${name} = ${JSON.stringify(value)}`),
+    });
+  return {
+    rows: JSON.parse(answer.text) as AnswerRow[],
+    total: answer.total === null ? null : Math.max(0, answer.total),
+    answer,
+  };
+}
+
+/** What is wrong with a query, by the parameter that its line comes from. */
+function refuseFindings(text: string, findings: readonly Finding[]): never {
+  const [first] = findings.filter(({ weight }) => weight === 'error');
+  if (first === undefined) return refuse(400, 'This cannot be asked.');
+  const line = text.slice(0, first.span.start).split('\n').at(-1) ?? '';
+  const whole = text.slice(first.span.start - line.length).split('\n')[0] ?? '';
+  const parameter = /^where /.test(whole) ? 'filter' : /^order by /.test(whole) ? 'sort' : 'include';
+  return refuse(400, first.message.replace(/^the query: /, ''), { parameter });
+}
+
+function writingOf({ live, resources, request }: Answering, { fields }: Reading): Writing {
+  for (const name of fields.keys())
+    if (!resources.byName.has(name)) refuse(400, `There are no resources of ${name}.`, { parameter: `fields[${name}]` });
+  for (const [name, members] of fields)
+    for (const member of members) {
+      const type = resources.byName.get(name);
+      const has =
+        type?.attributes.some((one) => one.member === member) || type?.relationships.some((one) => one.member === member);
+      if (has !== true) refuse(400, `Resources of ${name} have no ${member}.`, { parameter: `fields[${name}]` });
+    }
+  return { model: live.design.model, resources, base: request.base, fields };
+}
+
+interface Told {
+  readonly data: readonly ResourceObject[] | ResourceObject | null;
+  readonly compound: Compound;
+  readonly links: Readonly<Record<string, string>>;
+  readonly reading: Reading;
+  readonly found: Found;
+}
+
+function documentOf({ data, compound, links, reading, found }: Told): object {
+  const total = found.total === null ? {} : { total: found.total };
+  // Rows behind the most that one level has are left out, which whoever asks has to know.
+  const cut = found.answer.cuts.length === 0 ? {} : { cut: found.answer.cuts.map(({ path }) => path) };
+  const meta = { ...total, ...cut };
+  const included = reading.include.length > 0 || compound.included.length > 0 ? { included: compound.included } : {};
+  return { jsonapi: JSONAPI, data, ...included, links, ...(Object.keys(meta).length === 0 ? {} : { meta }) };
+}
+
+function ok(document: object): LiveAnswer {
+  return { status: 200, headers: {}, document };
+}
+
+/** The address that was asked, with other parameters of its page where some are given. */
+function addressOf(
+  { request: { base, parts, parameters } }: Answering,
+  page: readonly (readonly [string, string])[] = [],
+): string {
+  const path = [base, ...parts.map(encodeURIComponent)].join('/');
+  const changed = new Set(page.map(([name]) => name));
+  const all = page.length === 0 ? parameters : [...parameters.filter(([name]) => !changed.has(name)), ...page];
+  const query = all.map(([name, value]) => `${encodeURIComponent(name)}=${encodeURIComponent(value)}`).join('&');
+  return query === '' ? path : `${path}?${query}`;
+}
+
+function pageAddress(answering: Answering, { page }: Reading, number: number): string {
+  return addressOf(answering, [
+    ['page[number]', String(number)],
+    ['page[size]', String(page.size)],
+  ]);
+}
+
+/** The links of a page to those around it (JSON:API 1.1, “Pagination”). */
+function pageLinks(
+  answering: Answering,
+  reading: Reading,
+  next: { readonly last: AnswerRow; readonly type: ResourceType } | null,
+  total: number | null,
+): Readonly<Record<string, string>> {
+  const { page } = reading;
+  const self = addressOf(answering);
+  if (page.kind === 'after') {
+    if (next === null) return { self };
+    const cursor = cursorOf(next.type, reading.sort, next.last);
+    return { self, next: addressOf(answering, [['page[after]', cursor]]) };
+  }
+  const to = (number: number) => pageAddress(answering, reading, number);
+  return {
+    self,
+    first: to(1),
+    ...(page.number > 1 ? { prev: to(page.number - 1) } : {}),
+    ...(next === null ? {} : { next: to(page.number + 1) }),
+    ...(total === null ? {} : { last: to(Math.max(1, Math.ceil(total / page.size))) }),
+  };
+}
