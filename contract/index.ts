@@ -6,6 +6,7 @@ export * from './commands.js';
 export * from './database.js';
 export * from './events.js';
 export * from './failure.js';
+export * from './live.js';
 export { LONGEST_TEXT } from './parts.js';
 export * from './preferences.js';
 export * from './reach.js';

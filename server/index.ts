@@ -1,4 +1,5 @@
 /** The server: the store, the open databases, and the routes before them. */
+import { randomBytes } from 'node:crypto';
 import { chmodSync, existsSync, mkdirSync, readdirSync, rmSync } from 'node:fs';
 import type { Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
@@ -10,6 +11,7 @@ import { LONGEST_TEXT } from '../contract/index.js';
 import { lockFolder } from '../engines/index.js';
 import { policy, sameHost, tokenNeeded } from './guard/index.js';
 import { BoundFiles, Changes, Databases, PlacesInUse, Progress, RowFiles, TreeEvents } from './jobs/index.js';
+import { LiveRequests, liveRoutes } from './live/index.js';
 import { pageFor } from './page/index.js';
 import { auditRoutes } from './routes/audits.js';
 import { bringInRoutes } from './routes/bring-in.js';
@@ -17,6 +19,7 @@ import { changesRoutes } from './routes/changes.js';
 import { databaseRoutes } from './routes/database.js';
 import { tellFailure } from './routes/failures.js';
 import { fileRoutes } from './routes/files.js';
+import { liveStateRoutes } from './routes/live.js';
 import { titleIn } from './routes/messages.js';
 import { preferenceRoutes } from './routes/preferences.js';
 import { rowFileRoutes } from './routes/row-files.js';
@@ -46,6 +49,8 @@ export interface Serving {
   close(): Promise<void>;
 }
 
+/** As many requests of one address in a second as the live endpoint lets in. */
+const LIVE_RATE = 2000;
 const LOOPBACK = ['127.0.0.1', 'localhost', '::1'];
 
 /**
@@ -83,7 +88,10 @@ async function serveOver(folder: string, unlock: () => void, options: ServeOptio
   const { port } = listening.address() as AddressInfo;
   const guard = { host: options.host, port, token: options.token };
   app.use(sameHost(guard), tokenNeeded(guard), policy());
-  app.use('/api', apiRoutes(parts, options));
+  // What lets a client of the endpoint work as the system: the server’s own token, or one for as long as it runs.
+  const live = { token: options.token ?? randomBytes(18).toString('base64url'), requests: new LiveRequests() };
+  app.use('/live', liveRoutes({ ...parts, ...live, rate: LIVE_RATE }));
+  app.use('/api', apiRoutes(parts, options, live));
   app.use(pageRoutes());
   app.use(tellFailure(log));
 
@@ -156,7 +164,11 @@ function listen(app: Express, { port, host }: ServeOptions): Promise<Server> {
   });
 }
 
-function apiRoutes(parts: Parts, { uploadLimit, folder: named }: ServeOptions): Router {
+function apiRoutes(
+  parts: Parts,
+  { uploadLimit, folder: named }: ServeOptions,
+  live: { readonly token: string; readonly requests: LiveRequests },
+): Router {
   const { folder, store, texts, places, databases, events, files } = parts;
   const given = named === undefined || named === null ? null : resolve(named);
   const progress = new Progress();
@@ -170,6 +182,7 @@ function apiRoutes(parts: Parts, { uploadLimit, folder: named }: ServeOptions): 
     treeRoutes({ store, databases, demo, uploadLimit, files, events, folder: given }),
     runRoutes({ store, databases, files, events }),
     rowRoutes({ store, databases }),
+    liveStateRoutes({ store, ...live }),
     auditRoutes({ store, databases }),
     changesRoutes({ store, changes: new Changes(folder, store, databases, places), progress, folder }),
     rowFileRoutes({ store, databases, files: new RowFiles(folder, store, databases), progress, folder, uploadLimit }),

@@ -4,6 +4,7 @@ export { BodyReader, escaped, type Given, type Named } from './body.js';
 export { cursorOf, idOf } from './cursor.js';
 export { Compound, type Identifier, type RelationshipObject, type ResourceObject, typeOf, type Writing } from './document.js';
 export { Faulty, fault, faultsDocument, type LiveFault, refuse, statusOf } from './fault.js';
+export { ATOMIC, isAccepted, isBodyOf, MEDIA_TYPE } from './media.js';
 export {
   collectionText,
   type Included,

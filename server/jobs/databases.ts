@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { CommandsAsk, DatabaseState } from '../../contract/index.js';
+import type { CommandsAsk, DatabaseState, LiveAnswered } from '../../contract/index.js';
 import type { TakenBack, Undo } from '../../core/write/index.js';
 import { programFile } from '../../engines/index.js';
 import { LONGEST_RUN } from '../longest-run.js';
@@ -32,6 +32,7 @@ export type TreeAsk =
   | 'reach'
   | 'audit'
   | 'rows beside'
+  | 'live'
   | 'why'
   | 'choices'
   | 'plan'
@@ -164,13 +165,32 @@ export class Databases {
     const brought = this.broughtOf(tree.id);
     const answer = await this.ask(tree, 'do', { text: said, seed, ...(as === undefined ? {} : { as }) }, { signal });
     if ('problem' in answer) return answer;
-    const { undo, ...told } = JSON.parse(answer.json) as { readonly ok: boolean; readonly undo?: Undo | null };
+    const { undo = null, ...told } = JSON.parse(answer.json) as { readonly ok: boolean; readonly undo?: Undo | null };
     if (!told.ok) return answer;
+    this.keepCommands(tree, { text, seed, undo, brought });
+    return { json: JSON.stringify(told) };
+  }
+
+  private keepCommands(
+    tree: StoredTree,
+    { text, seed, undo, brought }: { text: string; seed: string; undo: Undo | null; brought: number | undefined },
+  ): void {
     const lacks = undo?.lacks.join('; ') ?? '';
     const place = placeOfRows(tree);
     const at = { place, undo: place === null ? null : JSON.stringify(undo), lacks: lacks === '' ? null : lacks };
     this.keep(tree, text, { ...at, seed, brought });
-    return { json: JSON.stringify(told) };
+  }
+
+  /** Answers a request of the live endpoint, and keeps what it wrote as what a person carried out is kept. */
+  async live(tree: StoredTree, ask: unknown, signal: AbortSignal): Promise<LiveAnswered | { readonly problem: string }> {
+    const brought = this.broughtOf(tree.id);
+    const answer = await this.ask(tree, 'live', ask, { signal });
+    if ('problem' in answer) return answer;
+    const told = JSON.parse(answer.json) as LiveAnswered;
+    if (told.wrote === null) return told;
+    const { text, seed, undo } = told.wrote;
+    this.keepCommands(tree, { text, seed, undo: undo as Undo | null, brought });
+    return told;
   }
 
   /** How often a tree's database was brought up to its text: what is written while that goes on is written once more. */

@@ -33,6 +33,7 @@ import type {
 } from '../../contract/index.js';
 import { AuditState } from '../../contract/index.js';
 import type { Design } from '../../core/design/index.js';
+import { fault } from '../../core/live/index.js';
 import type { AnswerRow } from '../../core/load/index.js';
 import type { ActorName } from '../../core/model/index.js';
 import { inLines, parseParameters } from '../../core/notation/index.js';
@@ -75,6 +76,7 @@ import {
 import { actorIn } from './actor-in.js';
 import { answering } from './answering.js';
 import type { DatabaseAccess } from './database-access.js';
+import { type LiveAsk, LiveWork, refused } from './live.js';
 import type { Work } from './messages.js';
 import {
   type FoundFile,
@@ -105,6 +107,7 @@ const MOST_ORDERS = 12;
 
 let tell: (state: unknown) => void = () => undefined;
 const database = new TreeDatabase((state) => tell(state));
+const live = new LiveWork(() => orders.clear());
 const changes = new TreeChanges((meant) => database.forChanges(meant));
 
 /** What is asked of the database: with it, what is meant; the answer is what a page is sent. */
@@ -523,6 +526,11 @@ const works: Readonly<Record<string, Work>> = {
       return told.ok ? { ok: true, ...told.value, rows: [...told.value.rows] } : { ok: false, problem: problemIn(told) };
     },
     (problem): RowsBeside => ({ ok: false, problem }),
+  ),
+
+  live: asked<LiveAsk>(
+    (open, ask, signal) => live.answer(open, ask, signal),
+    (problem) => refused([fault(503, problem)]),
   ),
 
   counts: asked<CountsAsk>(
