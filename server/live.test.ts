@@ -285,6 +285,69 @@ describe('what is written', () => {
     );
   });
 
+  test('a resource is made, or changed where another has its unique already', async () => {
+    const body = player({ name: 'Bea Once', email: 'bea@example.org' });
+    const first = await ask('POST', 'players?by=email', { body });
+    expect(first.status).toBe(201);
+    const again = await ask('POST', 'players?by=email', { body: player({ name: 'Bea Twice', email: 'bea@example.org' }) });
+    expect([again.status, again.document.data.id, again.document.data.attributes.name]).toEqual([
+      200,
+      first.document.data.id,
+      'Bea Twice',
+    ]);
+    expect((await ask('POST', 'players?by=name', { body })).document.errors?.[0]?.source).toEqual({ parameter: 'by' });
+  });
+
+  test('a second child of one-to-one, made through its owner, is refused with the rule', async () => {
+    const body = { data: { type: 'cards', attributes: { number: 'C-90001', expires_on: '2032-01-01' } } };
+    const told = await ask('POST', 'players/2/card', { body });
+    expect([told.status, told.document.errors?.[0]?.detail]).toEqual([
+      409,
+      expect.stringMatching(/Another row has this already.*[Cc]ard/),
+    ]);
+  });
+
+  test('several writes are one: all of them, under local ids, or none', async () => {
+    const headers = { 'content-type': `${MEDIA}; ext="https://jsonapi.org/ext/atomic"` };
+    const operations = (chair: number) => ({
+      'atomic:operations': [
+        { op: 'add', data: { ...player({ name: 'Cora New', email: 'cora@example.org' }).data, lid: 'cora' } },
+        {
+          op: 'add',
+          data: {
+            type: 'loans',
+            attributes: { lent_on: '2031-01-01', due_on: '2031-02-01' },
+            relationships: {
+              borrower: { data: { type: 'players', lid: 'cora' } },
+              instrument: { data: { type: 'instruments', id: '2' } },
+            },
+          },
+        },
+        {
+          op: 'add',
+          ref: { type: 'players', lid: 'cora', relationship: 'ensembles' },
+          data: [{ type: 'ensembles', id: '5', meta: { chair } }],
+        },
+        { op: 'remove', ref: { type: 'remarks', id: '7' } },
+      ],
+    });
+    const refused = await ask('POST', 'operations', { body: operations(99), headers });
+    expect([refused.status, refused.document.errors?.[0]?.source]).toEqual([422, { pointer: '/atomic:operations/2' }]);
+    expect((await ask('GET', 'players?filter[email]=cora@example.org')).document.data).toEqual([]);
+    const seats = (await ask('GET', 'ensembles/5/relationships/players?page[size]=100')).document.data;
+    const taken = new Set(seats.map((one) => (one as unknown as { meta: { chair: number } }).meta.chair));
+    const chair = Array.from({ length: 40 }, (_, at) => at + 1).find((one) => !taken.has(one)) ?? 0;
+    const done = await ask('POST', 'operations', { body: operations(chair), headers });
+    expect(done.status).toBe(200);
+    const results = (JSON.parse(done.text) as { 'atomic:results': readonly { data?: Resource }[] })['atomic:results'];
+    expect(results.map(({ data }) => data?.type ?? null)).toEqual(['players', 'loans', null, null]);
+    expect(results[1]?.data?.relationships.borrower?.data).toEqual({ type: 'players', id: results[0]?.data?.id });
+    expect(await statusOf('GET', 'remarks/7')).toBe(404);
+    expect(await statusOf('POST', 'operations', { body: operations(40) })).toBe(415);
+    const unknown = { 'atomic:operations': [{ op: 'remove', ref: { type: 'players', lid: 'nobody' } }] };
+    expect(await statusOf('POST', 'operations', { body: unknown, headers })).toBe(422);
+  });
+
   test('what was written stands where the rows are made anew, and is taken back like what a person wrote', async () => {
     const made = await ask('POST', 'players', { body: player({ name: 'Ada Kept', email: 'ada.kept@example.org' }) });
     const { text, revision } = v.parse(Tree, (await page('GET', `trees/${tree.id}`)).body);

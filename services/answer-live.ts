@@ -1,4 +1,5 @@
 import { Faulty, faultsDocument, placeOf, readingOf, refuse, statusOf } from '../core/live/index.js';
+import { answerOperations } from './live-operations.js';
 import { answerReading } from './live-reads.js';
 import {
   type Answering,
@@ -38,6 +39,8 @@ function answered(answering: Answering): Promise<LiveAnswer> {
     case 'HEAD':
       return answerReading(answering, place, readingOf(request.parameters));
     case 'POST':
+      if (place.kind === 'operations') return answerOperations(answering);
+      return answerWriting(answering, place);
     case 'PATCH':
     case 'DELETE':
       return answerWriting(answering, place);

@@ -12,6 +12,8 @@ export interface RowName {
 export type Entered =
   | { readonly kind: 'value'; readonly type: ValueType; readonly text: string }
   | { readonly kind: 'row'; readonly row: RowName }
+  /** A row as the notation names it: one that a command before made has no key yet. */
+  | { readonly kind: 'named row'; readonly text: string }
   | { readonly kind: 'nothing' };
 
 /** A field or a role with what is put into it. */
@@ -73,6 +75,8 @@ function enteredText(entered: Entered): string {
       return 'null';
     case 'row':
       return rowText(entered.row);
+    case 'named row':
+      return entered.text;
     case 'value': {
       const parsed = parseWire(entered.type, entered.text);
       // What fits no type is told by whoever reads the command.
@@ -116,6 +120,28 @@ export function linkText(
   others: readonly RowName[],
   fields: readonly Entry[] = [],
 ): string {
+  return linkNamedText(how, rowText(owner), role, others.map(rowText), fields);
+}
+
+/** The same of rows as the notation names them. */
+export function linkNamedText(
+  how: 'link' | 'unlink',
+  owner: string,
+  role: string,
+  others: readonly string[],
+  fields: readonly Entry[] = [],
+): string {
   const way = how === 'link' ? 'to' : 'from';
-  return `${how} ${rowText(owner)}.${nameText(role)} ${way} ${others.map(rowText).join(', ')}${withText(fields)}`;
+  return `${how} ${owner}.${nameText(role)} ${way} ${others.join(', ')}${withText(fields)}`;
+}
+
+/** The command that changes a row as the notation names it. */
+export function updateNamedText(row: string, entries: readonly Entry[]): string {
+  return `update ${row}${withText(entries)}`;
+}
+
+/** The command that makes a row, or changes the one that has the values of a unique already. */
+export function createOrUpdateText(entity: string, unique: readonly Entry[], entries: readonly Entry[]): string {
+  const condition = unique.map(({ name, entered }) => `${nameText(name)} = ${enteredText(entered)}`).join(' and ');
+  return `create or update ${nameText(entity)}[${condition}]${withText(entries)}`;
 }

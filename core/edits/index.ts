@@ -1,15 +1,18 @@
 /** Edits of a text: what a click does, and renames; and the commands that a click on a row stands for. Each keeps the rest of the text byte for byte. */
 export * from './clicks.js';
 export {
+  createOrUpdateText,
   createText,
   deleteText,
   type Entered,
   type Entry,
   keyFrom,
+  linkNamedText,
   linkText,
   nameText,
   type RowName,
   rowText,
+  updateNamedText,
   updateText,
   valueText,
 } from './command-text.js';

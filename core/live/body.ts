@@ -1,4 +1,4 @@
-import { type Entered, type Entry, keyFrom } from '../edits/index.js';
+import { type Entered, type Entry, keyFrom, rowText } from '../edits/index.js';
 import type { Field, Model } from '../model/index.js';
 import { parseWire, type ValueType, type Wire } from '../values/index.js';
 import { Faulty, fault, type LiveFault } from './fault.js';
@@ -7,7 +7,10 @@ import { isOneOf, type Relationship, type Resources, type ResourceType } from '.
 /** A resource that a body names. */
 export interface Named {
   readonly type: ResourceType;
+  /** Null where an operation before makes it. */
   readonly key: Wire;
+  /** As the notation names its row. */
+  readonly text: string;
   /** What it says of the pair by which it is linked. */
   readonly pair: readonly Entry[];
 }
@@ -21,7 +24,8 @@ export interface Given {
   readonly linked: readonly { readonly over: Relationship; readonly to: readonly Named[] }[];
 }
 
-type Json = Readonly<Record<string, unknown>>;
+/** An object of JSON. */
+export type Json = Readonly<Record<string, unknown>>;
 
 /** Reads the bodies of requests that write; what is wrong is gathered, each with its place. */
 export class BodyReader {
@@ -32,6 +36,8 @@ export class BodyReader {
     private readonly resources: Resources,
     /** Where the document stands in the body: empty, or the place of an operation. */
     private readonly at = '',
+    /** The rows that operations before this one make, as the notation names them, by the type and the local id. */
+    private readonly made: ReadonlyMap<string, string> = new Map(),
   ) {}
 
   /** @throws Faulty where anything was wrong */
@@ -181,10 +187,7 @@ export class BodyReader {
     return this.#relationships(given, type).flatMap(({ over, data, pointer }): readonly Entry[] => {
       if (over.many) return [];
       const named = data === null ? null : this.#named(data, over, pointer);
-      const entered: Entered =
-        named === null
-          ? { kind: 'nothing' }
-          : { kind: 'row', row: { entity: named.type.entity.name, keyType: named.type.entity.key.type, key: named.key } };
+      const entered: Entered = named === null ? { kind: 'nothing' } : { kind: 'named row', text: named.text };
       return [{ name: over.role.name, entered }];
     });
   }
@@ -210,8 +213,20 @@ export class BodyReader {
       const names = over.targets.flatMap((target) => this.resources.byEntity.get(target)?.name ?? []);
       return this.#wrong(409, `${over.member} leads to ${names.join(' or ')}.`, `${pointer}/type`);
     }
+    const row = this.row(one, type, pointer);
+    return row === null ? null : { type, ...row, pair: this.#pair(one.meta, over, `${pointer}/meta`) };
+  }
+
+  /** The row that an identifier names: by its id, or by the local one that an operation before gave it. */
+  row(one: Json, type: ResourceType, pointer: string): { readonly key: Wire; readonly text: string } | null {
+    if (typeof one.lid === 'string') {
+      const text = this.made.get(localName(type, one.lid));
+      return text === undefined
+        ? this.#wrong(422, `No operation before makes a resource of ${type.name} with the local id ${one.lid}.`, `${pointer}/lid`)
+        : { key: null, text };
+    }
     const key = this.#id(type, one.id, `${pointer}/id`);
-    return key === null ? null : { type, key, pair: this.#pair(one.meta, over, `${pointer}/meta`) };
+    return key === null ? null : { key, text: rowText({ entity: type.entity.name, keyType: type.entity.key.type, key }) };
   }
 
   /** What the meta of a linkage says of its pair. */
@@ -232,8 +247,13 @@ export class BodyReader {
   }
 }
 
-function isObject(value: unknown): value is Json {
+export function isObject(value: unknown): value is Json {
   return typeof value === 'object' && value !== null && !Array.isArray(value);
+}
+
+/** What a resource that has no id yet is known by. */
+export function localName({ name }: ResourceType, lid: string): string {
+  return `${name}\n${lid}`;
 }
 
 /** A member’s name within a JSON pointer (RFC 6901, 3). */
