@@ -30,6 +30,7 @@ const ORDER = [
   'language',
   'edits',
   'live',
+  'formats',
   'audit',
   'views',
   'revisions',

@@ -5,6 +5,7 @@ import { dirname, join, resolve } from 'node:path';
 import { Argument, Command, Option } from 'commander';
 import { readDesign } from '../core/design/index.js';
 import { dialects, scriptOf } from '../core/dialects/index.js';
+import { FORMAT_NAMES } from '../core/formats/index.js';
 import { type DialectName, format } from '../core/notation/index.js';
 import { fileEngine } from '../engines/index.js';
 import { followDatabase, makeDatabase } from '../services/index.js';
@@ -15,6 +16,7 @@ import { checkText } from './check.js';
 import { copyRows } from './copy.js';
 import { doOnDatabase } from './do.js';
 import { driftOfDatabase } from './drift.js';
+import { exportDesign } from './export.js';
 import { exportRows } from './export-rows.js';
 import { historyOfDatabase } from './history.js';
 import { impactOnDatabase } from './impact.js';
@@ -337,6 +339,22 @@ program
   .option('--timeout <seconds>', 'how long one statement may take', seconds, 60)
   .addHelpText('after', example('audit library.kin library.db --report audit.md'))
   .action(auditOnDatabase);
+
+program
+  .command('export')
+  .description('write a design in a format that others read: to the terminal, or to a file')
+  .argument('<file>', 'a .kin text')
+  .addOption(new Option('--format <format>', 'the format').choices(FORMAT_NAMES).makeOptionMandatory())
+  .addOption(
+    new Option('--dialect <dialect>', 'of SQL: the dialect; left out, the text’s own').choices(['sqlite', 'postgres', 'mariadb']),
+  )
+  .option('--kin <entity>', 'of a picture: this entity with its close kin alone')
+  .option('--dark', 'of a picture: light on dark')
+  .option('--db <database>', 'of openapi: a SQLite file, or an address, whose rows are shown as examples; it is only read')
+  .option('--out <path>', 'the file to write; left out, the terminal')
+  .option('--timeout <seconds>', 'how long one statement may take', seconds, 30)
+  .addHelpText('after', example('export library.kin --format markdown --out library.md'))
+  .action(exportDesign);
 
 program
   .command('why')

@@ -41,6 +41,7 @@ export { savedAsText } from './found-query.js';
 export { wordsForHistory, wordsFromHistory } from './history-words.js';
 export { type LeftHalfDone, leftHalfDone, leftWords, settleHalfDone } from './left-half-done.js';
 export { letGo } from './let-go.js';
+export { examplesOf } from './live-examples.js';
 export { type LiveDatabase, type LiveRequest, resourcesIn } from './live-request.js';
 export type { LookedAt } from './looked-at.js';
 export { fillDatabase, type MadeDatabase, type MakeOptions, type MakeProgress, makeDatabase } from './make-database.js';

@@ -1,0 +1,107 @@
+import type { Design } from '../design/index.js';
+import {
+  closeKinMap,
+  type EntityLabel,
+  endSign,
+  isKnot,
+  layoutMap,
+  mapOf,
+  type PlacedLabel,
+  type PlacedStem,
+  stemPath,
+} from '../map/index.js';
+import { withoutHidden } from './hidden.js';
+
+/** How a picture of the map is drawn. */
+export interface PictureOptions {
+  readonly dark?: boolean;
+  /** The entity whose close kin alone are drawn; left out, all. */
+  readonly kin?: string;
+}
+
+/** What colours of the page are on paper: names as LOOK has them. */
+interface Paper {
+  readonly sheet: string;
+  readonly label: string;
+  readonly ink: string;
+  readonly faint: string;
+  readonly line: string;
+  readonly stems: Readonly<Record<PlacedStem['kind'], string>>;
+}
+
+const LIGHT: Paper = {
+  sheet: '#faf6ec',
+  label: '#fffdf6',
+  ink: '#1c2720',
+  faint: '#4f5a4b',
+  line: '#c3b89c',
+  stems: { key: '#4b6c2c', pivot: '#7d3c69', polymorphic: '#4a6177', kind: '#96491f' },
+};
+
+const DARK: Paper = {
+  sheet: '#1a231d',
+  label: '#202b24',
+  ink: '#ece7d8',
+  faint: '#b3baa7',
+  line: '#4a564b',
+  stems: { key: '#9fbf7a', pivot: '#d29bc0', polymorphic: '#9db6cf', kind: '#e0a07c' },
+};
+
+const MARGIN = 24;
+const HEAD = 48;
+const LINE = 18;
+
+/** The map of a design as a picture (SVG 1.1). */
+export function svgPicture({ model }: Design, { dark = false, kin }: PictureOptions = {}): string {
+  const paper = dark ? DARK : LIGHT;
+  const map = mapOf(model, { lines: 'keys' });
+  const layout =
+    kin === undefined ? layoutMap(map.labels, map.stems) : closeKinMap(map, { centres: [kin], opened: [], whole: [] }).layout;
+  const entities = new Map(map.entities.map((entity) => [entity.id, withoutHidden(model, entity)]));
+  const [width, height] = [layout.width + 2 * MARGIN, layout.height + 2 * MARGIN].map(Math.ceil);
+  const parts = [
+    `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" viewBox="${-MARGIN} ${-MARGIN} ${width} ${height}">`,
+    `<title>${escaped(model.title)}</title>`,
+    `<rect x="${-MARGIN}" y="${-MARGIN}" width="${width}" height="${height}" fill="${paper.sheet}"/>`,
+    ...layout.stems.map((stem) => stemDrawn(stem, paper)),
+    ...layout.labels.map((label) => labelDrawn(label, entities.get(label.id), paper)),
+    '</svg>',
+  ];
+  return `${parts.join('\n')}\n`;
+}
+
+function stemDrawn({ points, short, fromEnd, toEnd, kind, relation }: PlacedStem, paper: Paper): string {
+  const paths = [stemPath(points), ...(short ? [] : [endSign(points, fromEnd)]), endSign([...points].reverse(), toEnd)];
+  const drawn = paths.filter((path) => path !== '').map((path) => `<path d="${path}"/>`);
+  return `<g fill="none" stroke="${paper.stems[kind]}" stroke-width="1.4"><title>${escaped(relation)}</title>${drawn.join('')}</g>`;
+}
+
+function labelDrawn({ id, x, y, width, height }: PlacedLabel, entity: EntityLabel | undefined, paper: Paper): string {
+  if (entity === undefined) {
+    const [cx, cy] = [x + width / 2, y + height / 2];
+    if (isKnot(id)) return `<circle cx="${cx}" cy="${cy}" r="5" fill="${paper.stems.polymorphic}"/>`;
+    return `<path d="M ${cx} ${cy - 9} L ${cx + 9} ${cy} L ${cx} ${cy + 9} L ${cx - 9} ${cy} Z" fill="${paper.label}" stroke="${paper.stems.pivot}"/>`;
+  }
+  const lines = entity.lines.map(
+    (line, at) =>
+      `<text x="${x + 12}" y="${y + HEAD + 16 + at * LINE}" font-family="ui-monospace, monospace" font-size="12" fill="${paper.ink}">${escaped(line.text)}<tspan fill="${paper.faint}"> ${escaped(line.detail)}</tspan></text>`,
+  );
+  return [
+    `<g><rect x="${x}" y="${y}" width="${width}" height="${height}" fill="${paper.label}" stroke="${paper.line}"/>`,
+    `<text x="${x + 12}" y="${y + 21}" font-family="Georgia, serif" font-size="16" font-weight="600" fill="${paper.ink}">${escaped(entity.name)}</text>`,
+    `<text x="${x + 12}" y="${y + 38}" font-family="ui-monospace, monospace" font-size="11" fill="${paper.faint}">${escaped(entity.table)}</text>`,
+    ...(lines.length === 0 ? [] : [`<path d="M ${x} ${y + HEAD} h ${width}" stroke="${paper.line}"/>`]),
+    ...lines,
+    '</g>',
+  ].join('');
+}
+
+/** A text as XML has it; signs that XML has not at all are left out (XML 1.0, 2.2). */
+function escaped(text: string): string {
+  return text
+    .replace(/[^\t\n\r\u0020-\uD7FF\uE000-\uFFFD\u{10000}-\u{10FFFF}]/gu, '')
+    .replaceAll('&', '&amp;')
+    .replaceAll('<', '&lt;')
+    .replaceAll('>', '&gt;')
+    .replaceAll('"', '&quot;');
+}
