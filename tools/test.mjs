@@ -38,6 +38,7 @@ const PROGRAMS = [
   { packages: ['chromium'], there: () => there(BROWSERS) || process.env.CHROMIUM !== undefined },
   { packages: ['sqlite3'], there: () => there(['/usr/bin/sqlite3', '/usr/local/bin/sqlite3', '/opt/homebrew/bin/sqlite3']) },
   { packages: ['postgresql'], there: () => there(['/usr/lib/postgresql']) },
+  { packages: ['graphviz'], there: () => there(['/usr/bin/dot']) },
   { packages: ['mariadb-server'], there: () => there(['/usr/sbin/mariadbd', '/usr/libexec/mariadbd', '/usr/bin/mariadbd']) },
   { packages: ['openssl'], there: () => there(['/usr/bin/openssl', '/usr/local/bin/openssl']) },
 ];
