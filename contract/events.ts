@@ -16,7 +16,5 @@ export const TreeEvent = v.variant('kind', [
   /** There is a newer revision, by somebody else or from the bound file. */
   v.object({ kind: v.literal('text'), revision: v.number(), source: v.picklist(['page', 'file']) }),
   v.object({ kind: v.literal('file'), state: FileState }),
-  /** A request came to the live endpoint. */
-  v.object({ kind: v.literal('request') }),
 ]);
 export type TreeEvent = v.InferOutput<typeof TreeEvent>;

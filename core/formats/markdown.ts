@@ -87,7 +87,9 @@ function oneLine(text: string): string {
 
 /** A text as a paragraph has it, so that none of its signs means anything (CommonMark 0.31, 2.4). */
 function escaped(text: string): string {
-  return oneLine(text).replace(/[\\`*_{}[\]()#+\-.!|<>&~]/g, (sign) => `\\${sign}`);
+  const line = oneLine(text).replace(/[\\`*_[\]<>&~|]/g, (sign) => `\\${sign}`);
+  // At the beginning these make heads, lists, rules and code.
+  return line.replace(/^(\d+)([.)])/, '$1\\$2').replace(/^([#+\-=])/, '\\$1');
 }
 
 function cell(text: string): string {

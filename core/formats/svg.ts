@@ -8,8 +8,10 @@ import {
   mapOf,
   type PlacedLabel,
   type PlacedStem,
+  relationOfLabel,
   stemPath,
 } from '../map/index.js';
+import { isPivot, type Model } from '../model/index.js';
 import { withoutHidden } from './hidden.js';
 
 /** How a picture of the map is drawn. */
@@ -64,7 +66,7 @@ export function svgPicture({ model }: Design, { dark = false, kin }: PictureOpti
     `<title>${escaped(model.title)}</title>`,
     `<rect x="${-MARGIN}" y="${-MARGIN}" width="${width}" height="${height}" fill="${paper.sheet}"/>`,
     ...layout.stems.map((stem) => stemDrawn(stem, paper)),
-    ...layout.labels.map((label) => labelDrawn(label, entities.get(label.id), paper)),
+    ...layout.labels.map((label) => labelDrawn(label, entities.get(label.id), model, paper)),
     '</svg>',
   ];
   return `${parts.join('\n')}\n`;
@@ -76,12 +78,13 @@ function stemDrawn({ points, short, fromEnd, toEnd, kind, relation }: PlacedStem
   return `<g fill="none" stroke="${paper.stems[kind]}" stroke-width="1.4"><title>${escaped(relation)}</title>${drawn.join('')}</g>`;
 }
 
-function labelDrawn({ id, x, y, width, height }: PlacedLabel, entity: EntityLabel | undefined, paper: Paper): string {
-  if (entity === undefined) {
-    const [cx, cy] = [x + width / 2, y + height / 2];
-    if (isKnot(id)) return `<circle cx="${cx}" cy="${cy}" r="5" fill="${paper.stems.polymorphic}"/>`;
-    return `<path d="M ${cx} ${cy - 9} L ${cx + 9} ${cy} L ${cx} ${cy + 9} L ${cx - 9} ${cy} Z" fill="${paper.label}" stroke="${paper.stems.pivot}"/>`;
-  }
+function labelDrawn(
+  { id, x, y, width, height }: PlacedLabel,
+  entity: EntityLabel | undefined,
+  model: Model,
+  paper: Paper,
+): string {
+  if (entity === undefined) return besideDrawn({ id, x, y, height }, model, paper);
   const lines = entity.lines.map(
     (line, at) =>
       `<text x="${x + 12}" y="${y + HEAD + 16 + at * LINE}" font-family="ui-monospace, monospace" font-size="12" fill="${paper.ink}">${escaped(line.text)}<tspan fill="${paper.faint}"> ${escaped(line.detail)}</tspan></text>`,
@@ -94,6 +97,23 @@ function labelDrawn({ id, x, y, width, height }: PlacedLabel, entity: EntityLabe
     ...lines,
     '</g>',
   ].join('');
+}
+
+/** The lozenge of pairs, or the knot in which stems from several meet, with its name beside it. */
+function besideDrawn({ id, x, y, height }: Pick<PlacedLabel, 'id' | 'x' | 'y' | 'height'>, model: Model, paper: Paper): string {
+  const relation = model.relations.get(relationOfLabel(id) ?? '');
+  const cy = y + height / 2;
+  const name = (text: string, at: number, colour: string) =>
+    `<text x="${at}" y="${cy + 4}" font-family="ui-monospace, monospace" font-size="12" fill="${colour}">${escaped(text)}</text>`;
+  if (isKnot(id)) {
+    const arc = `<path d="M ${x - 14} ${y - 12} Q ${x + 14} ${y - 1} ${x + 42} ${y - 12} M ${x + 14} ${y} V ${y + height}" fill="none" stroke="${paper.stems.polymorphic}"/>`;
+    const role = relation?.kind === 'polymorphic' ? (relation.childRole ?? relation.name) : '';
+    return `<g>${arc}<circle cx="${x + 14}" cy="${y + 11}" r="5.5" fill="${paper.label}" stroke="${paper.stems.polymorphic}"/><circle cx="${x + 14}" cy="${y + 11}" r="1.8" fill="${paper.stems.polymorphic}"/>${name(role, x + 30, paper.stems.polymorphic)}</g>`;
+  }
+  const cx = x + 12;
+  const lozenge = `<path d="M ${cx} ${cy - 10} L ${cx + 10} ${cy} L ${cx} ${cy + 10} L ${cx - 10} ${cy} Z" fill="${paper.label}" stroke="${paper.stems.pivot}"/>`;
+  const table = relation !== undefined && isPivot(relation) ? relation.table.value.name : '';
+  return `<g>${lozenge}${name(table, x + 30, paper.stems.pivot)}</g>`;
 }
 
 /** A text as XML has it; signs that XML has not at all are left out (XML 1.0, 2.2). */

@@ -1,6 +1,7 @@
 /** Rows over HTTP: what an address and a body of JSON:API ask of a design, as queries and commands of its notation; and answers as documents. */
 export { OPERATIONS, type Parameters, type Place, placeOf, QUERIES } from './address.js';
 export { BodyReader, escaped, type Given, isObject, type Json, localName, type Named } from './body.js';
+export { type CurlLine, type CurlOptions, curlLines } from './curl.js';
 export { cursorOf, idOf } from './cursor.js';
 export { Compound, type Identifier, type RelationshipObject, type ResourceObject, typeOf, type Writing } from './document.js';
 export { Faulty, fault, faultsDocument, type LiveFault, refuse, statusOf } from './fault.js';

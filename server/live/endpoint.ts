@@ -1,7 +1,7 @@
 import { timingSafeEqual } from 'node:crypto';
 import express, { type NextFunction, type Request, type RequestHandler, type Response, Router } from 'express';
 import { ATOMIC, fault, isAccepted, isBodyOf, type LiveFault, OPERATIONS } from '../../core/live/index.js';
-import type { Databases, TreeEvents } from '../jobs/index.js';
+import type { Databases } from '../jobs/index.js';
 import type { Store, StoredTree } from '../store/index.js';
 import { sendDocument, sendFaults } from './answers.js';
 import { limited } from './rate.js';
@@ -13,7 +13,6 @@ export const ACTOR_HEADER = 'actor';
 export interface LiveOptions {
   readonly store: Store;
   readonly databases: Databases;
-  readonly events: TreeEvents;
   readonly requests: LiveRequests;
   /** What lets a client work as the system. */
   readonly token: string;
@@ -113,7 +112,6 @@ function answered(options: LiveOptions): RequestHandler {
       texts,
       log,
     });
-    options.events.send(tree.id, { kind: 'request' });
   };
 }
 

@@ -14,6 +14,7 @@ import {
   Failure,
   ImpactTold,
   KindsCompared,
+  LiveState,
   Profile,
   Reach,
   type ReadsAsk,
@@ -167,6 +168,12 @@ function rowEndpoints(build: Build) {
       providesTags: rowsOfTree,
       keepUnusedDataFor: 0,
     }),
+    /** Where the live endpoint is, and what came to it. */
+    live: build.query<LiveState, { tree: string }>({
+      query: ({ tree }) => ({ url: `trees/${tree}/live` }),
+      responseSchema: LiveState,
+      keepUnusedDataFor: 0,
+    }),
     /** Why somebody reaches a row, or does not; asked outside of all walls. */
     why: build.query<Why, { tree: string; ask: WhyAsk }>({
       query: ({ tree, ask }) => ({ url: `trees/${tree}/why`, method: 'POST', body: ask, rowsOf: tree, bySystem: true }),
@@ -259,6 +266,7 @@ function rowsOfTree(_answer: unknown, _error: unknown, { tree }: { readonly tree
 
 export const {
   useTreesQuery,
+  useLiveQuery,
   useRowsBesideQuery,
   useSetOnShelfMutation,
   useTreeQuery,

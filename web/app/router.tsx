@@ -14,6 +14,7 @@ const Try = fetched(screenModules.try, FetchingScreen);
 const Changes = fetched(screenModules.changes, FetchingScreen);
 const ReachOfTree = fetched(screenModules.reach, FetchingScreen);
 const FindingsOfTree = fetched(screenModules.findings, FetchingScreen);
+const Share = fetched(screenModules.share, FetchingScreen);
 const Arrival = fetched(screenModules.arrival, FetchingScreen);
 const BringIn = fetched(screenModules['bring-in'], FetchingScreen);
 
@@ -39,6 +40,7 @@ export const router = createBrowserRouter([
               { path: 'try', element: <Try /> },
               { path: 'reach', element: <ReachOfTree /> },
               { path: 'findings', element: <FindingsOfTree /> },
+              { path: 'share', element: <Share /> },
               { path: 'arrival', element: <Arrival /> },
             ],
           },

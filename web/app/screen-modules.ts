@@ -9,6 +9,7 @@ export const screenModules = {
   try: async () => (await import('../screens/try/index.js')).TryScreen,
   reach: async () => (await import('../screens/reach/index.js')).ReachScreen,
   findings: async () => (await import('../screens/findings/index.js')).FindingsScreen,
+  share: async () => (await import('../screens/share/index.js')).ShareScreen,
   arrival: async () => (await import('../screens/arrival/index.js')).ArrivalScreen,
   'bring-in': async () => (await import('../screens/bring-in/index.js')).BringInScreen,
 } satisfies Readonly<Record<string, FetchModule>>;

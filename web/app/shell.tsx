@@ -50,6 +50,12 @@ const SCREENS = [
     subtitle: 'what is wrong or doubtful',
     words: 'lint check errors warnings problems fix validate integrity orphans',
   },
+  {
+    path: 'share',
+    name: 'Share',
+    subtitle: 'take it with you',
+    words: 'export api http rest endpoint openapi json schema typescript types markdown docs svg png dot curl client',
+  },
 ] as const;
 
 /** Only a database that was brought in has a page that says how. */

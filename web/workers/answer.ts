@@ -20,6 +20,7 @@ import {
   setOptional,
   setSampleCount,
 } from '../../core/edits/index.js';
+import { formats, leavingFields } from '../../core/formats/index.js';
 import {
   complete,
   completeCondition,
@@ -31,6 +32,7 @@ import {
   usedBy,
   usesOf,
 } from '../../core/language/index.js';
+import { curlLines, resourcesOf } from '../../core/live/index.js';
 import { closeKinMap, layoutMap, mapOf } from '../../core/map/index.js';
 import { holdingsOf } from '../../core/model/index.js';
 import { type DialectName, type Edit, isCommands, parseParameters } from '../../core/notation/index.js';
@@ -62,6 +64,22 @@ export const answers: Answers = {
     if (kin === null) return { text, labels: map.entities, layout: layoutMap(map.labels, map.stems), folds, kin: null };
     const { entities, layout, further, middle } = closeKinMap(map, kin);
     return { text, labels: entities, layout, folds, kin: { further, middle } };
+  },
+  format: ({ text, format, options }) => formats[format].made(designOf(text), options),
+  resources: ({ text }) => {
+    const { model } = designOf(text);
+    const types = Array.from(resourcesOf(model).byName.values(), ({ name, entity, relationships }) => ({
+      name,
+      entity: entity.name,
+      given: entity.given,
+      abstract: entity.kinds?.abstract === true,
+      relationships: relationships.map(({ member, many, readOnly }) => ({ name: member, many, readOnly })),
+    }));
+    return { types, fields: leavingFields(model) };
+  },
+  curl: ({ text, type, options }) => {
+    const known = resourcesOf(designOf(text).model).byName.get(type);
+    return known === undefined ? [] : curlLines(known, options);
   },
   card: ({ text, kind, name }) => cardOf(designOf(text), kind, name),
   complete: ({ text, offset }) => complete(designOf(text), text, offset),

@@ -1,6 +1,8 @@
 import type { Card } from '../../core/cards/index.js';
 import type { Entry, NewField, NewRelation, Rename } from '../../core/edits/index.js';
+import type { FormatName, FormatOptions, LeavingField } from '../../core/formats/index.js';
 import type { Completions, Use } from '../../core/language/index.js';
+import type { CurlLine, CurlOptions } from '../../core/live/index.js';
 import type { CloseKin, EntityLabel, MapLayout, MapOptions } from '../../core/map/index.js';
 import type { KindsStorage, NamedThing } from '../../core/model/index.js';
 import type { DeleteRule, DialectName, Finding, Span } from '../../core/notation/index.js';
@@ -52,6 +54,20 @@ export interface MapView {
   readonly kin: { readonly further: ReadonlyMap<string, number>; readonly middle: number } | null;
 }
 
+/** A type of resources as the page shows it. */
+export interface ResourceView {
+  readonly name: string;
+  readonly entity: string;
+  readonly given: boolean;
+  readonly abstract: boolean;
+  readonly relationships: readonly { readonly name: string; readonly many: boolean; readonly readOnly: boolean }[];
+}
+
+export interface ResourcesView {
+  readonly types: readonly ResourceView[];
+  readonly fields: readonly LeavingField[];
+}
+
 export interface NameView {
   readonly thing: NamedThing;
   readonly span: Span;
@@ -66,6 +82,12 @@ export interface Asks {
   /** The dialect is that of the database in use, and holds for what is asked after. */
   readonly view: [{ readonly text: string; readonly dialect: DialectName | null }, DesignView];
   readonly map: [{ readonly text: string; readonly options: MapOptions; readonly kin: CloseKin | null }, MapView];
+  /** A design in a format that others read. */
+  readonly format: [{ readonly text: string; readonly format: FormatName; readonly options: FormatOptions }, string];
+  /** What its rows are over HTTP, and which fields leave and come in so. */
+  readonly resources: [{ readonly text: string }, ResourcesView];
+  /** Lines for a shell by which resources of a type are asked for and written. */
+  readonly curl: [{ readonly text: string; readonly type: string; readonly options: CurlOptions }, readonly CurlLine[]];
   /** The card of an entity or a relation; null where the model has none of that name. */
   readonly card: [{ readonly text: string; readonly kind: Card['kind']; readonly name: string }, Card | null];
   readonly complete: [{ readonly text: string; readonly offset: number }, Completions];
