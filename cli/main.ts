@@ -30,6 +30,7 @@ import { planForDatabase } from './plan.js';
 import { readLog } from './read-log.js';
 import { isDatabaseFile, mayGoOn, printChanges, printFindings, printList, printMade, printScript, readText } from './report.js';
 import { runOnDatabase } from './run.js';
+import type { ServeLiveFlags } from './serve-live.js';
 import { settleDatabase } from './settle.js';
 import { printWalls } from './walls-script.js';
 import { whyOnDatabase } from './why.js';
@@ -500,8 +501,16 @@ program
   .option('--token <text>', 'what a browser must show; required beyond this machine')
   .option('--upload-limit <megabytes>', 'the largest database that may be uploaded', count, 1024)
   .option('--folder <folder>', 'whose .kin files may be opened, and databases and scripts brought in where they lie')
-  .addHelpText('after', example('serve --data ~/trees --folder ~/work/library'))
-  .action((options: ServeFlags) => serveWith(options, null));
+  .option('--live <file>', 'no workbench: the live endpoint of a .kin text alone, over the database of --db')
+  .option('--db <database>', 'with --live: a SQLite file, or an address as postgres://user@host/name; it is written to')
+  .option('--schema <name...>', 'with --live: the schemas of the database that are the text’s')
+  .option('--cors <origin...>', 'with --live: the origins whose pages may ask')
+  .option('--rate <number>', 'with --live: how many requests of one address are let in within a second', count, 2000)
+  .addHelpText('after', example('serve --live library.kin --db library.db --port 4200'))
+  .action(async (options: ServeFlags & ServeLiveFlags & { readonly live?: string }) => {
+    if (options.live === undefined) return serveWith(options, null);
+    return (await import('./serve-live.js')).serveTextLive(options.live, options);
+  });
 
 program
   .command('open')

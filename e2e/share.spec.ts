@@ -62,6 +62,9 @@ test('a line for a shell does as it stands, on behalf of whoever is at work, and
   await expect(requests).toContainText('create Reservation with');
   await expect(requests).toContainText('insert into reservations');
   await page.getByRole('link', { name: /^Rows/ }).click();
-  await page.getByRole('navigation', { name: 'Entities' }).getByRole('button', { name: /^Reservation/ }).click();
+  await page
+    .getByRole('navigation', { name: 'Entities' })
+    .getByRole('button', { name: /^Reservation/ })
+    .click();
   await expect(page.getByRole('grid')).toContainText(data?.id ?? 'none');
 });

@@ -11,7 +11,7 @@ import { LONGEST_TEXT } from '../contract/index.js';
 import { lockFolder } from '../engines/index.js';
 import { policy, sameHost, tokenNeeded } from './guard/index.js';
 import { BoundFiles, Changes, Databases, PlacesInUse, Progress, RowFiles, TreeEvents } from './jobs/index.js';
-import { LiveRequests, liveRoutes } from './live/index.js';
+import { type LiveOptions, LiveRequests, liveRoutes } from './live/index.js';
 import { pageFor } from './page/index.js';
 import { auditRoutes } from './routes/audits.js';
 import { bringInRoutes } from './routes/bring-in.js';
@@ -43,6 +43,8 @@ export interface ServeOptions {
   readonly open?: string | null;
   readonly quiet?: boolean;
 }
+
+export { serveLive } from './live/index.js';
 
 export interface Serving {
   readonly port: number;
@@ -90,7 +92,15 @@ async function serveOver(folder: string, unlock: () => void, options: ServeOptio
   app.use(sameHost(guard), tokenNeeded(guard), policy());
   // What lets a client of the endpoint work as the system: the server’s own token, or one for as long as it runs.
   const live = { token: options.token ?? randomBytes(18).toString('base64url'), requests: new LiveRequests() };
-  app.use('/live', liveRoutes({ ...parts, ...live, rate: LIVE_RATE }));
+  app.use(
+    '/live',
+    liveRoutes({
+      ...liveOver(parts),
+      token: live.token,
+      note: (tree, request) => live.requests.note(tree, request),
+      rate: LIVE_RATE,
+    }),
+  );
   app.use('/api', apiRoutes(parts, options, live));
   app.use(pageRoutes());
   app.use(tellFailure(log));
@@ -152,6 +162,17 @@ function partsOver(folder: string, log: Logger): Parts {
     state: (tree, state) => events.send(tree, { kind: 'file', state }),
   });
   return { folder, store, texts, places, databases, events, files };
+}
+
+/** The live endpoint over the databases of the trees. */
+function liveOver({ store, databases }: Parts): Pick<LiveOptions, 'has' | 'answer'> {
+  return {
+    has: (id) => store.tree(id) !== null,
+    answer: async (id, ask, signal) => {
+      const tree = store.tree(id);
+      return tree === null ? { problem: 'This tree is gone.' } : databases.live(tree, ask, signal);
+    },
+  };
 }
 
 /** @throws where nobody can listen there, with the way out where the port is taken */

@@ -2,33 +2,46 @@
 import { randomBytes, timingSafeEqual } from 'node:crypto';
 import type { NextFunction, Request, RequestHandler, Response } from 'express';
 import helmet from 'helmet';
+import { fault, faultsDocument, MEDIA_TYPE } from '../../core/live/index.js';
 
 export interface GuardOptions {
   readonly host: string;
   readonly port: number;
   readonly token: string | null;
+  /** Other origins whose pages may ask; left out, none. */
+  readonly origins?: readonly string[];
 }
 
 const COOKIE = 'family_tree_token';
 
 /** Refuses requests that name another host, or that a page of another origin sends (DNS rebinding, forged posts). */
-export function sameHost({ host, port }: GuardOptions): RequestHandler {
+export function sameHost({ host, port, origins = [] }: GuardOptions): RequestHandler {
   const names = new Set(['localhost', '127.0.0.1', '[::1]', host]);
   const allowed = new Set(Array.from(names).flatMap((name) => [`${name}:${port}`, name]));
   const anyHost = host === '0.0.0.0' || host === '::';
   return (request, response, next) => {
     const asked = request.headers.host ?? '';
     if (!anyHost && !allowed.has(asked)) {
-      response.status(403).json({ message: `This server answers as ${host}:${port}, not as ${asked.slice(0, 100)}.` });
+      refuse(request, response, 403, `This server answers as ${host}:${port}, not as ${asked.slice(0, 100)}.`);
       return;
     }
     const { origin } = request.headers;
-    if (origin !== undefined && origin !== `http://${asked}` && origin !== `https://${asked}`) {
-      response.status(403).json({ message: `Pages of ${origin.slice(0, 100)} may not ask this server.` });
+    if (origin !== undefined && !origins.includes(origin) && origin !== `http://${asked}` && origin !== `https://${asked}`) {
+      refuse(request, response, 403, `Pages of ${origin.slice(0, 100)} may not ask this server.`);
       return;
     }
     next();
   };
+}
+
+/** Refuses a request, in the words of whom it was for: the page, or a client of the live endpoint. */
+function refuse(request: Request, response: Response, status: number, message: string): void {
+  if (!request.path.startsWith('/live/')) response.status(status).json({ message });
+  else
+    response
+      .status(status)
+      .set('content-type', MEDIA_TYPE)
+      .end(JSON.stringify(faultsDocument([fault(status, message)])));
 }
 
 /** Asks for the token where there is one: as a bearer, as a cookie, or once in the address, which sets the cookie. */
@@ -51,7 +64,7 @@ export function tokenNeeded({ token }: GuardOptions): RequestHandler {
       next();
       return;
     }
-    response.status(401).json({ message: 'This server needs its token. Open it with ?token=… in the address.' });
+    refuse(request, response, 401, 'This server needs its token. Open it with ?token=… in the address.');
   };
 }
 

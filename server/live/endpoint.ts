@@ -1,19 +1,20 @@
 import { timingSafeEqual } from 'node:crypto';
 import express, { type NextFunction, type Request, type RequestHandler, type Response, Router } from 'express';
+import type { LiveAnswered, LiveRequestTold } from '../../contract/index.js';
 import { ATOMIC, fault, isAccepted, isBodyOf, type LiveFault, OPERATIONS } from '../../core/live/index.js';
-import type { Databases } from '../jobs/index.js';
-import type { Store, StoredTree } from '../store/index.js';
+import type { LiveAsk } from '../workers/index.js';
 import { sendDocument, sendFaults } from './answers.js';
 import { limited } from './rate.js';
-import type { LiveRequests } from './requests.js';
 
 /** Whoever asks as the system has to know this. */
 export const ACTOR_HEADER = 'actor';
 
 export interface LiveOptions {
-  readonly store: Store;
-  readonly databases: Databases;
-  readonly requests: LiveRequests;
+  /** Whether there is an endpoint of a name. */
+  has(name: string): boolean;
+  answer(name: string, ask: LiveAsk, signal: AbortSignal): Promise<LiveAnswered | { readonly problem: string }>;
+  /** Is told of each request that was answered. */
+  note(name: string, request: Omit<LiveRequestTold, 'number'>): void;
   /** What lets a client work as the system. */
   readonly token: string;
   /** As many requests of one address in a second. */
@@ -90,19 +91,19 @@ function partsOf(request: Request): readonly string[] | null {
 function answered(options: LiveOptions): RequestHandler {
   return async (request, response) => {
     const started = performance.now();
-    const tree = options.store.tree(String(request.params.tree));
-    if (tree === null) return sendFaults(request, response, [fault(404, 'There is no such tree.')]);
+    const name = String(request.params.tree);
+    if (!options.has(name)) return sendFaults(request, response, [fault(404, 'There is no such tree.')]);
     const parts = partsOf(request);
     const parameters = parametersIn(request);
     if (parts === null || parameters === null)
       return sendFaults(request, response, [fault(400, 'The address is not well formed.')]);
     const as = actorIn(request, options.token);
     if (typeof as === 'object' && as !== null) return sendFaults(request, response, [as]);
-    const told = await asked(options, tree, request, response, { parts, parameters, as });
+    const told = await asked(options, name, request, response, { parts, parameters, as });
     if (told === null) return;
     const { status, headers, body, texts, log } = told;
     sendDocument(request, response, status, headers, body);
-    options.requests.note(tree.id, {
+    options.note(name, {
       at: new Date().toISOString(),
       method: request.method,
       path: request.originalUrl,
@@ -121,7 +122,7 @@ interface Read {
   readonly as: string | null;
 }
 
-async function asked({ databases }: LiveOptions, tree: StoredTree, request: Request, response: Response, read: Read) {
+async function asked(options: LiveOptions, name: string, request: Request, response: Response, read: Read) {
   const asking = new AbortController();
   response.on('close', () => {
     if (!response.writableEnded) asking.abort();
@@ -135,7 +136,7 @@ async function asked({ databases }: LiveOptions, tree: StoredTree, request: Requ
     ifMatch: request.headers['if-match'] ?? null,
     ifNoneMatch: request.headers['if-none-match'] ?? null,
   };
-  const told = await databases.live(tree, ask, asking.signal);
+  const told = await options.answer(name, ask, asking.signal);
   if (response.destroyed) return null;
   if (!('problem' in told)) return told;
   sendFaults(request, response, [fault(503, told.problem)]);
