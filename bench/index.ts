@@ -11,6 +11,7 @@ import { benchImpact } from './impact.js';
 import { benchImportRows } from './import-rows.js';
 import { benchImportServers } from './import-servers.js';
 import { benchKeystroke } from './keystroke.js';
+import { benchLive } from './live.js';
 import { benchLoading } from './loading.js';
 import { benchMap } from './map.js';
 import { benchPage } from './page.js';
@@ -31,6 +32,7 @@ const benches: Readonly<Record<string, () => string[] | Promise<string[]>>> = {
   servers: benchServers,
   ways: benchWays,
   walls: benchWalls,
+  live: benchLive,
   audit: benchAudit,
   plans: benchPlans,
   'bring-in': benchBringIn,

@@ -44,7 +44,7 @@ export interface ServeOptions {
   readonly quiet?: boolean;
 }
 
-export { serveLive } from './live/index.js';
+export { type ServingLive, serveLive } from './live/index.js';
 
 export interface Serving {
   readonly port: number;

@@ -130,6 +130,21 @@ await besides
   .click();
 await besides.getByRole('region', { name: 'Why, as Player(2)' }).getByText('me.branch').first().waitFor();
 await shoot('two-actors');
+await go('share?as=');
+const lines = page.getByRole('list', { name: 'Lines for a shell' });
+await page.getByRole('combobox', { name: 'resources of' }).selectOption('loans');
+await lines.getByRole('button', { name: /^remove one/ }).waitFor();
+await page.getByRole('tab', { name: 'TypeScript' }).click();
+const state = (await (await fetch(`${base}api/trees/${/tree\/([^/]+)/.exec(tree)?.[1]}/live`)).json()) as { base: string };
+const live = `http://127.0.0.1:${serving.port}${state.base}`;
+for (const path of ['loans?filter=overdue&include=borrower.branch', 'players/1', 'players/2/loans'])
+  await fetch(`${live}/${path}`, { headers: { actor: 'Player(2)' } });
+await page
+  .getByRole('region', { name: 'Requests' })
+  .getByRole('button', { name: /loans\?filter/ })
+  .click();
+await page.getByText('from Loan').first().waitFor();
+await shoot('share');
 await go('reach?as=');
 const audit = page.getByRole('region', { name: 'The audit' });
 await audit.getByRole('button', { name: 'Try every way' }).click();
