@@ -12,6 +12,7 @@ import { benchImportRows } from './import-rows.js';
 import { benchImportServers } from './import-servers.js';
 import { benchKeystroke } from './keystroke.js';
 import { benchLive } from './live.js';
+import { benchLiveLoad } from './live-load.js';
 import { benchLoading } from './loading.js';
 import { benchMap } from './map.js';
 import { benchPage } from './page.js';
@@ -33,6 +34,7 @@ const benches: Readonly<Record<string, () => string[] | Promise<string[]>>> = {
   ways: benchWays,
   walls: benchWalls,
   live: benchLive,
+  'live-load': benchLiveLoad,
   audit: benchAudit,
   plans: benchPlans,
   'bring-in': benchBringIn,
