@@ -1,6 +1,7 @@
 import { type ChildProcess, fork } from 'node:child_process';
 import type { CallOptions, Outcome, Problem, Progress } from './engine.js';
 import type { Ask, AskMessage, ChildMessage, ToChild } from './protocol.js';
+import { SentPlans } from './sent-plans.js';
 
 /** How an engine that has no server runs: in a process of its own, which can be ended. */
 export interface ChildOptions {
@@ -58,6 +59,8 @@ class CallQueue {
   private running: Running | null = null;
   private next = 1;
   private closed = false;
+  /** What each process has of the plans that it was sent. */
+  private readonly plans = new WeakMap<ChildProcess, SentPlans>();
 
   constructor(private readonly options: ChildOptions) {}
 
@@ -103,7 +106,9 @@ class CallQueue {
     const asked = this.process;
     const timer = setTimeout(() => this.stop(failed('timeout', this.tooLong())), this.options.milliseconds);
     this.running = { call, process: asked, timer, sql: null };
-    asked.send({ kind: 'ask', ...call.message } satisfies ToChild, (error) => {
+    const plans = this.plans.get(asked) ?? new SentPlans();
+    this.plans.set(asked, plans);
+    asked.send({ kind: 'ask', ...call.message, ...plans.sent(call.message.ask) } satisfies ToChild, (error) => {
       if (error !== null) this.lose(asked, `does not listen (${error.message})`);
     });
   }

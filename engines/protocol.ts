@@ -38,11 +38,19 @@ export type Ask =
 /** A message to the child process: a question, or that it is to come to an end with one that it is at. */
 export type ToChild = ({ readonly kind: 'ask' } & AskMessage) | { readonly kind: 'stop'; readonly id: number };
 
+/** A plan that goes along with a question: where the process keeps it, and the plan itself where it has not got it yet. */
+export interface SentPlan {
+  readonly slot: number;
+  readonly compiled?: unknown;
+}
+
 export interface AskMessage {
   readonly id: number;
   /** The schema that is meant where none is said; null where the engine has none, or has one alone. */
   readonly place: string | null;
   readonly ask: Ask;
+  /** The plan of a run, apart from the question: a process that has it already is told where. */
+  readonly plan?: SentPlan;
 }
 
 /**

@@ -7,6 +7,7 @@ import { drive } from '../driver.js';
 import type { Outcome } from '../engine.js';
 import { fileProblemOf } from '../lines-in.js';
 import type { Ask, AskMessage, ChildMessage, OpenMode, ToChild } from '../protocol.js';
+import { askSent } from '../sent-plans.js';
 import { apply } from './apply.js';
 import { carryOutCommands, putLinesIn, takeBackCommands } from './commands.js';
 import { explain } from './explain.js';
@@ -110,7 +111,9 @@ function answer(id: number, ask: Ask): unknown {
   }
 }
 
-async function handle({ id, ask }: AskMessage): Promise<void> {
+async function handle(message: AskMessage): Promise<void> {
+  const { id } = message;
+  const ask = askSent(message);
   let outcome: Outcome<unknown>;
   try {
     outcome = { ok: true, value: await answer(id, ask) };

@@ -6,6 +6,7 @@ import type { Outcome, Progress } from '../../engine.js';
 import { fileProblemOf } from '../../lines-in.js';
 import { lockFolder } from '../../lock.js';
 import type { AskMessage, ChildMessage, ToChild } from '../../protocol.js';
+import { askSent } from '../../sent-plans.js';
 import { answer } from '../../server/answer.js';
 import type { Connection } from '../../server/connection.js';
 import { clientOver, connectionOf } from '../client.js';
@@ -89,7 +90,9 @@ async function lockSoon(file: string): Promise<(() => void) | number> {
 
 const LONGEST_WAIT = 3000;
 
-async function handle({ id, place: wanted, ask }: AskMessage): Promise<void> {
+async function handle(message: AskMessage): Promise<void> {
+  const { id, place: wanted } = message;
+  const ask = askSent(message);
   let outcome: Outcome<unknown>;
   try {
     opening ??= open();
