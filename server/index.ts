@@ -98,6 +98,7 @@ async function serveOver(folder: string, unlock: () => void, options: ServeOptio
       ...liveOver(parts),
       token: live.token,
       note: (tree, request) => live.requests.note(tree, request),
+      report: (error) => log.error({ err: error }, 'a request of the live endpoint failed'),
       rate: LIVE_RATE,
     }),
   );

@@ -126,6 +126,8 @@ describe('what is read', () => {
       expect(places.filter((place) => !linked.has(place))).toEqual([]);
       const { requests } = v.parse(LiveState, (await page('GET', `trees/${tree.id}/live`)).body);
       statements.push(requests[0]?.log.length ?? 0);
+      // Each statement is told with what filled its values.
+      expect(requests[0]?.log[0]?.values).toContain(`size = ${size + 1}`);
     }
     expect(statements).toEqual([5, 5]);
   });
@@ -369,6 +371,7 @@ describe('what is no request of the standard', () => {
     ['GET', 'players?page[size]=9999', 400, { parameter: 'page[size]' }],
     ['GET', 'players?page[after]=zz', 400, { parameter: 'page[after]' }],
     ['GET', 'players?unknown=1', 400, { parameter: 'unknown' }],
+    ['GET', 'players/3/loans?page[size]=500&page[number]=900', 400, { parameter: 'page[number]' }],
   ])('%s %s is refused with where it stands', async (method, path, status, source) => {
     const told = await ask(method, path);
     expect([told.status, told.document.errors?.[0]?.source]).toEqual([status, source]);

@@ -122,6 +122,14 @@ async function behind(
   const self = addressOf(answering);
   const from = reading.page.kind === 'number' ? (reading.page.number - 1) * reading.page.size : 0;
   const until = from + reading.page.size;
+  if (over.many && until > MOST_ROWS)
+    refuse(
+      400,
+      `No further than ${MOST_ROWS.toLocaleString('en')} are gone over a relationship: ask for those of the collection, by a filter.`,
+      {
+        parameter: 'page[number]',
+      },
+    );
   const rows = Array.isArray(there) ? (there as readonly AnswerRow[]) : [];
   const isHidden = typeof there === 'object' && there !== null && 'hidden' in there;
   const meta = isHidden ? { meta: { hidden: true } } : {};
@@ -170,7 +178,8 @@ async function saved(answering: Answering, name: string, reading: Reading): Prom
   const tells = found.answer.flat || found.answer.cardinality === 'count' || found.answer.cardinality === 'exists';
   if (tells || query === undefined) {
     const data = found.rows.map((row, at) => ({ type: name, id: String(at + 1), attributes: row }));
-    return ok({ jsonapi: JSONAPI, data, links });
+    const meta = found.answer.cuts.length === 0 ? {} : { meta: { cut: found.answer.cuts.map(({ path }) => path) } };
+    return ok({ jsonapi: JSONAPI, data, links, ...meta });
   }
   const compound = new Compound(writingOf(answering, reading));
   const included = loadedBy(answering, query.entity, query.loads);
@@ -247,7 +256,7 @@ async function asked(
       plain,
       milliseconds,
       rows,
-      values: Object.entries(values).map(([name, value]) => `${name} = ${JSON.stringify(value)}`),
+      values: values.map(({ name, shown }) => `${name} = ${shown}`),
     });
   return {
     rows: JSON.parse(answer.text) as AnswerRow[],

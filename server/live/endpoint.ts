@@ -15,6 +15,8 @@ export interface LiveOptions {
   answer(name: string, ask: LiveAsk, signal: AbortSignal): Promise<LiveAnswered | { readonly problem: string }>;
   /** Is told of each request that was answered. */
   note(name: string, request: Omit<LiveRequestTold, 'number'>): void;
+  /** Is told of a fault of this program. */
+  report(error: unknown): void;
   /** What lets a client work as the system. */
   readonly token: string;
   /** As many requests of one address in a second. */
@@ -36,8 +38,10 @@ export function liveRoutes(options: LiveOptions): Router {
   );
   router.use((error: unknown, request: Request, response: Response, next: NextFunction) => {
     const told = faultOf(error);
-    if (told === null) next(error);
-    else sendFaults(request, response, [told]);
+    if (told === null) options.report(error);
+    // Once an answer is under way it can only be broken off.
+    if (response.headersSent) next(error);
+    else sendFaults(request, response, [told ?? fault(500, 'This is a fault of this program, and not of the request.')]);
   });
   return router;
 }

@@ -52,6 +52,7 @@ export async function serveLive(options: ServeLiveOptions): Promise<ServingLive>
       has: (asked) => asked === name,
       answer: (_name, ask, signal) => work.answer(open, ask, signal),
       note: () => undefined,
+      report: (error) => process.stderr.write(`${error instanceof Error ? error.stack : String(error)}\n`),
       token,
       rate,
     }),
