@@ -586,6 +586,56 @@ describe('run', () => {
     expect(readFileSync(at('audit.md'), 'utf8')).toContain('No wall stands on Loan');
   });
 
+  test('a design leaves in each format, the same bytes each time, with real rows as examples where a database is given', () => {
+    writeFileSync(at('walled.kin'), WALLED_LIBRARY);
+    expect(familyTree('make', at('walled.kin'), at('leaves.db'), '--force').code).toBe(0);
+    const told = (...flags: string[]) => familyTree('export', at('walled.kin'), ...flags);
+    for (const format of ['kin', 'sql', 'openapi', 'json-schema', 'typescript', 'markdown', 'svg', 'dot', 'model']) {
+      const first = told('--format', format);
+      expect({ format, code: first.code, same: first.out === told('--format', format).out }).toEqual({
+        format,
+        code: 0,
+        same: true,
+      });
+    }
+    expect(told('--format', 'sql', '--dialect', 'mariadb').out).toContain('varchar');
+    expect(told('--format', 'svg', '--kin', 'Nothing')).toMatchObject({
+      code: 1,
+      err: expect.stringContaining('no entity Nothing'),
+    });
+    const out = at('walled.openapi.json');
+    expect(told('--format', 'openapi', '--db', at('leaves.db'), '--out', out)).toMatchObject({ code: 0, out: '' });
+    expect(readFileSync(out, 'utf8')).toContain('"example"');
+  }, 120_000);
+
+  test('the live endpoint is served without the page, over the database that is named', async () => {
+    writeFileSync(at('walled.kin'), WALLED_LIBRARY);
+    expect(familyTree('make', at('walled.kin'), at('served.db'), '--force').code).toBe(0);
+    expect(familyTree('serve', '--live', at('walled.kin'))).toMatchObject({ code: 1, err: expect.stringContaining('--db') });
+    const serving = spawn(process.execPath, [
+      ...COMMAND,
+      'serve',
+      '--live',
+      at('walled.kin'),
+      '--db',
+      at('served.db'),
+      '--port',
+      '0',
+    ]);
+    try {
+      const address = await new Promise<string>((done) => {
+        serving.stdout.on('data', (part: Buffer) => {
+          const [found] = /http:\S+/.exec(part.toString()) ?? [];
+          if (found !== undefined) done(found);
+        });
+      });
+      const loans = (await (await fetch(`${address}/loans`, { headers: { actor: 'Player(1)' } })).json()) as { data: unknown[] };
+      expect(loans.data).toHaveLength(2);
+    } finally {
+      serving.kill();
+    }
+  }, 60_000);
+
   test('an audit of what a script has put into the database asks in its sessions, and says what it lacks', () => {
     const by = (...flags: string[]) => familyTree('audit', at('walled.kin'), at('walled.db'), ...flags);
     const held = by('--held-by', 'views', '--json');
