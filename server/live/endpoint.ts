@@ -27,6 +27,8 @@ export interface LiveOptions {
 const LONGEST_BODY = 1_000_000;
 const LONGEST_ADDRESS = 16_000;
 const MOST_TOGETHER = 256;
+/** How long the work for a client that has gone away is let be, in milliseconds. */
+const LET_BE = 2000;
 
 /** The live endpoint of each tree: JSON:API 1.1 over the database that it looks at, with its walls in force. */
 export function liveRoutes(options: LiveOptions): Router {
@@ -128,8 +130,10 @@ interface Read {
 
 async function asked(options: LiveOptions, name: string, request: Request, response: Response, read: Read) {
   const asking = new AbortController();
+  let leaving: NodeJS.Timeout | null = null;
   response.on('close', () => {
-    if (!response.writableEnded) asking.abort();
+    // To stop what runs may end the database's process, on which others wait: what is done in a moment is let be.
+    if (!response.writableEnded) leaving = setTimeout(() => asking.abort(), LET_BE);
   });
   const body: unknown = request.body;
   const ask = {
@@ -140,7 +144,9 @@ async function asked(options: LiveOptions, name: string, request: Request, respo
     ifMatch: request.headers['if-match'] ?? null,
     ifNoneMatch: request.headers['if-none-match'] ?? null,
   };
-  const told = await options.answer(name, ask, asking.signal);
+  const told = await options.answer(name, ask, asking.signal).finally(() => {
+    if (leaving !== null) clearTimeout(leaving);
+  });
   if (response.destroyed) return null;
   if (!('problem' in told)) return told;
   sendFaults(request, response, [fault(503, told.problem)]);
