@@ -1,36 +1,19 @@
 import { readFileSync } from 'node:fs';
-import { join } from 'node:path';
 import * as v from 'valibot';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { LiveState, Tree } from '../contract/index.js';
-import { askServer } from '../tests/ask-server.js';
-import { temporaryFolder } from '../tests/database.js';
-import { type Serving, serve } from './index.js';
+import { type LiveState, Tree } from '../contract/index.js';
+import { type LiveServer, serveLive } from '../tests/live-server.js';
 
 const MEDIA = 'application/vnd.api+json';
-const folder = temporaryFolder();
-let serving: Serving;
-let tree: Tree;
+let server: LiveServer;
 let state: LiveState;
-const page = askServer(() => serving.port);
+const page = (...asked: Parameters<LiveServer['page']>) => server.page(...asked);
 
 beforeAll(async () => {
-  serving = await serve({
-    data: join(folder.path, 'data'),
-    host: '127.0.0.1',
-    port: 0,
-    token: null,
-    uploadLimit: 2_000_000,
-    quiet: true,
-  });
-  const text = readFileSync('demo/library.kin', 'utf8');
-  tree = v.parse(Tree, (await page('POST', 'trees', { from: 'text', text })).body);
-  state = v.parse(LiveState, (await page('GET', `trees/${tree.id}/live`)).body);
+  server = await serveLive(readFileSync('demo/library.kin', 'utf8'));
+  state = await server.state();
 }, 120_000);
-afterAll(async () => {
-  await serving.close();
-  folder.remove();
-});
+afterAll(() => server.close());
 
 interface Resource {
   readonly type: string;
@@ -62,7 +45,7 @@ interface Asked {
 
 /** Asks the endpoint as somebody; as the system with the server’s token. */
 async function ask(method: string, path: string, { as = 'system', body, headers = {} }: Asked = {}): Promise<Told> {
-  const answer = await fetch(`http://127.0.0.1:${serving.port}${path.startsWith('/live') ? path : `${state.base}/${path}`}`, {
+  const answer = await fetch(path.startsWith('/live') ? new URL(path, server.address).href : `${server.address}/${path}`, {
     method,
     headers: {
       ...(as === '' ? {} : { actor: as }),
@@ -124,7 +107,7 @@ describe('what is read', () => {
       const places = (document.included ?? []).map(({ type, id }) => `${type} ${id}`);
       expect(new Set(places).size).toBe(places.length);
       expect(places.filter((place) => !linked.has(place))).toEqual([]);
-      const { requests } = v.parse(LiveState, (await page('GET', `trees/${tree.id}/live`)).body);
+      const { requests } = await server.state();
       statements.push(requests[0]?.log.length ?? 0);
       // Each statement is told with what filled its values.
       expect(requests[0]?.log[0]?.values).toContain(`size = ${size + 1}`);
@@ -352,8 +335,8 @@ describe('what is written', () => {
 
   test('what was written stands where the rows are made anew, and is taken back like what a person wrote', async () => {
     const made = await ask('POST', 'players', { body: player({ name: 'Ada Kept', email: 'ada.kept@example.org' }) });
-    const { text, revision } = v.parse(Tree, (await page('GET', `trees/${tree.id}`)).body);
-    await page('PUT', `trees/${tree.id}/text`, { text: `${text}\n-- one line more\n`, basedOn: revision });
+    const { text, revision } = v.parse(Tree, (await page('GET', `trees/${server.tree.id}`)).body);
+    await page('PUT', `trees/${server.tree.id}/text`, { text: `${text}\n-- one line more\n`, basedOn: revision });
     expect((await ask('GET', `players/${made.document.data.id}`)).document.data.attributes.name).toBe('Ada Kept');
   });
 });
