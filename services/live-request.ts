@@ -1,5 +1,5 @@
 import type { Design } from '../core/design/index.js';
-import { type LiveFault, type Parameters, type Resources, resourcesOf } from '../core/live/index.js';
+import { type Parameters, type Resources, resourcesOf } from '../core/live/index.js';
 import type { LogEntry } from '../core/load/index.js';
 import type { ActorName } from '../core/model/index.js';
 import type { DoOutcome } from './do-commands.js';
@@ -60,5 +60,3 @@ export function resourcesIn(design: Design): Resources {
   known.set(design, before);
   return before;
 }
-
-export type { LiveFault };

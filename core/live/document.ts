@@ -1,5 +1,5 @@
 import type { AnswerRow } from '../load/index.js';
-import { type Entity, entityOf, KIND_NAME, type Model, type Role } from '../model/index.js';
+import { type Entity, KIND_NAME, type Model, type Role } from '../model/index.js';
 
 import { joinKey, type Wire } from '../values/index.js';
 import { idOf } from './cursor.js';
@@ -192,9 +192,4 @@ function branchOf(entity: Entity, branches: readonly Role[], row: AnswerRow): Ro
 /** The name under which an answer has a column: its field’s, else its own. */
 function memberOf({ fields }: Entity, column: string): string {
   return fields.find((field) => field.column.value === column)?.name ?? column;
-}
-
-/** An entity by its name. */
-export function entityIn({ model }: Writing, name: string): Entity {
-  return entityOf(model, name);
 }

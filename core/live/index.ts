@@ -16,4 +16,4 @@ export {
   valueTypeOf,
 } from './query-text.js';
 export { MOST_PAGE_SIZE, PAGE_SIZE, type Page, type Reading, readingOf, refuseOthers } from './reading.js';
-export { type Attribute, kindsOf, type Relationship, type Resources, type ResourceType, resourcesOf } from './resources.js';
+export { type Attribute, type Relationship, type Resources, type ResourceType, resourcesOf } from './resources.js';

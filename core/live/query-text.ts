@@ -4,7 +4,7 @@ import { parseWire, splitKey, type ValueType, type Wire } from '../values/index.
 import { after } from './cursor.js';
 import { refuse } from './fault.js';
 import type { Reading } from './reading.js';
-import { isOneOf, type Relationship, type Resources, type ResourceType } from './resources.js';
+import type { Relationship, Resources, ResourceType } from './resources.js';
 
 /** Relationships that are told along, by their members, each with those below it. */
 export interface Included {
@@ -130,11 +130,11 @@ function nested(included: readonly Included[], depth: number): readonly string[]
 /** What has to be true of the resources: a condition of the notation, and members with values. */
 function conditionsOf(model: Model, type: ResourceType, { filter, equal }: Reading): readonly string[] {
   const plain = filter === null ? [] : [filter.replace(/\s*[\r\n]\s*/g, ' ')];
-  return [...plain, ...Array.from(equal, ([member, values]) => hasOne(model, type, member, values))];
+  return [...plain, ...Array.from(equal, ([member, values]) => memberIs(model, type, member, values))];
 }
 
 /** That a member has one of some values; an empty one means that it has none. */
-function hasOne(model: Model, type: ResourceType, member: string, values: readonly string[]): string {
+function memberIs(model: Model, type: ResourceType, member: string, values: readonly string[]): string {
   const source = { parameter: `filter[${member}]` };
   const written = (parse: (value: string) => string, name: string): string => {
     const given = values.filter((value) => value !== '');
@@ -206,9 +206,4 @@ function sortPath(model: Model, resources: Resources, type: ResourceType, path: 
   const next = target === undefined ? undefined : resources.byEntity.get(target);
   if (over === undefined || over.many || over.targets.length !== 1 || next === undefined) return no();
   return `${nameText(over.role.name)}.${sortPath(model, resources, next, rest)}`;
-}
-
-/** Whether rows of an entity are resources of a type, or of a kind below it. */
-export function isOf(model: Model, entity: string, type: ResourceType): boolean {
-  return isOneOf(model, entity, type.entity.name);
 }

@@ -1,7 +1,6 @@
 import {
   type DerivedField,
   type Entity,
-  entityOf,
   type Field,
   lineage,
   type Model,
@@ -116,13 +115,6 @@ function pairFieldsOf(model: Model, role: Role | PolymorphicRole): readonly Fiel
   const [first] = 'branches' in role ? role.branches : [role];
   if (first?.way.kind !== 'pivot') return [];
   return pivotOf(model, first.relation).fields.filter(({ hidden }) => !hidden);
-}
-
-/** The entities that an entity’s rows may be of: itself and its kinds, where it has any. */
-export function kindsOf(model: Model, name: string): readonly string[] {
-  const below = (one: string): readonly string[] =>
-    (entityOf(model, one).kinds?.kinds ?? []).flatMap((kind) => [kind, ...below(kind)]);
-  return [name, ...below(name)];
 }
 
 /** Whether rows of an entity are also rows of another: its own, or a base of it. */
