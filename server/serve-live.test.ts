@@ -60,6 +60,36 @@ describe('an endpoint without the workbench', () => {
     }
   });
 
+  test('nothing is found, sorted or told by a field that is hidden', async () => {
+    const { address, token, close } = await serving(null);
+    try {
+      const headers = { actor: 'system', authorization: `Bearer ${token}` };
+      const status = async (query: string) => (await fetch(`${address}/${query}`, { headers })).status;
+      const oskar = await fetch(`${address}/players?filter=${encodeURIComponent("name = 'pin' or email like 'oskar%'")}`, {
+        headers,
+      });
+      expect([oskar.status, (await oskar.text()).includes('1111')]).toEqual([200, false]);
+      const conditions = [
+        "pin = '1111'",
+        "pin like '1%'",
+        '"pin" like \'1%\'',
+        "any(players[pin like '1%'])",
+        "branch.name = 'x' or PIN is null",
+      ];
+      for (const condition of conditions)
+        for (const type of ['players', 'branches'])
+          expect({ type, condition, status: await status(`${type}?filter=${encodeURIComponent(condition)}`) }).toEqual({
+            type,
+            condition,
+            status: 400,
+          });
+      for (const query of ['players?sort=pin', 'players?filter[pin]=1111', 'players?fields[players]=pin'])
+        expect(await status(query)).toBe(400);
+    } finally {
+      await close();
+    }
+  });
+
   test('with a token lets nobody in who does not show it, and tells so as the standard has it', async () => {
     const { address, close } = await serving('a secret');
     try {

@@ -1,5 +1,5 @@
 import { nameText, rowText, valueText } from '../edits/index.js';
-import { type ExpressionType, entityOf, type Model } from '../model/index.js';
+import { type ExpressionType, entityOf, isPivot, type Model } from '../model/index.js';
 import { parseWire, splitKey, type ValueType, type Wire } from '../values/index.js';
 import { after } from './cursor.js';
 import { refuse } from './fault.js';
@@ -129,8 +129,24 @@ function nested(included: readonly Included[], depth: number): readonly string[]
 
 /** What has to be true of the resources: a condition of the notation, and members with values. */
 function conditionsOf(model: Model, type: ResourceType, { filter, equal }: Reading): readonly string[] {
+  if (filter !== null) refuseHidden(model, filter);
   const plain = filter === null ? [] : [filter.replace(/\s*[\r\n]\s*/g, ' ')];
   return [...plain, ...Array.from(equal, ([member, values]) => memberIs(model, type, member, values))];
+}
+
+/**
+ * Refuses a condition that names a field which is never told: whoever may compare it finds out what it is, letter by letter. Any field
+ * of such a name is meant, since a condition goes over roles.
+ */
+function refuseHidden({ entities, relations }: Model, filter: string): void {
+  const pairs = Array.from(relations.values()).flatMap((relation) => (isPivot(relation) ? relation.fields : []));
+  const fields = [...Array.from(entities.values()).flatMap((entity) => entity.fields), ...pairs];
+  const hidden = new Set(fields.filter((field) => field.hidden).map(({ name }) => name.toLowerCase()));
+  const withoutTexts = filter.replace(/'(?:[^']|'')*'/g, "''");
+  for (const [word] of withoutTexts.matchAll(/"(?:[^"]|"")*"|[\p{L}_][\p{L}\p{N}_]*/gu)) {
+    const name = word.replace(/^"(.*)"$/, '$1').replaceAll('""', '"');
+    if (hidden.has(name.toLowerCase())) refuse(400, `${name} is hidden: nothing is found by it.`, { parameter: 'filter' });
+  }
 }
 
 /** That a member has one of some values; an empty one means that it has none. */
@@ -189,21 +205,24 @@ export function valueTypeOf(type: ExpressionType): ValueType | null {
 /** The order by the terms of `sort`; null where none is asked for. @throws Faulty where a term is none of the resource */
 function orderOf(model: Model, resources: Resources, type: ResourceType, { sort }: Reading): string | null {
   if (sort.length === 0) return null;
-  return sort.map(({ path, descending }) => `${sortPath(model, resources, type, path)}${descending ? ' desc' : ''}`).join(', ');
+  return sort
+    .flatMap(({ path, descending }) => sortPaths(model, resources, type, path).map((one) => `${one}${descending ? ' desc' : ''}`))
+    .join(', ');
 }
 
-function sortPath(model: Model, resources: Resources, type: ResourceType, path: readonly string[]): string {
+/** What a term sorts by: of a key of several fields, each of them. */
+function sortPaths(model: Model, resources: Resources, type: ResourceType, path: readonly string[]): readonly string[] {
   const [first = '', ...rest] = path;
   const no = (): never =>
     refuse(400, `Resources of ${type.name} have no ${path.join('.')} to be sorted by.`, { parameter: 'sort' });
   if (rest.length === 0) {
-    if (first === 'id') return type.entity.key.fields.map(({ name }) => nameText(name)).join(', ');
+    if (first === 'id') return type.entity.key.fields.map(({ name }) => nameText(name));
     const attribute = type.attributes.find((one) => one.member === first);
-    return attribute === undefined ? no() : nameText(attribute.field.name);
+    return attribute === undefined ? no() : [nameText(attribute.field.name)];
   }
   const over = type.relationships.find((one) => one.member === first);
   const [target] = over?.targets ?? [];
   const next = target === undefined ? undefined : resources.byEntity.get(target);
   if (over === undefined || over.many || over.targets.length !== 1 || next === undefined) return no();
-  return `${nameText(over.role.name)}.${sortPath(model, resources, next, rest)}`;
+  return sortPaths(model, resources, next, rest).map((one) => `${nameText(over.role.name)}.${one}`);
 }
