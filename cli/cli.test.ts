@@ -608,6 +608,52 @@ describe('run', () => {
     expect(readFileSync(out, 'utf8')).toContain('"example"');
   }, 120_000);
 
+  test('a picture of dots is drawn without a browser, the same each time, also of close kin and of letters of Asia', () => {
+    writeFileSync(at('far.kin'), `tree '楽器の図書館'\n\nentity "会館 🎻" in halls\n  id  integer key\n`);
+    const drawn = (file: string, ...flags: string[]) => {
+      const { code, err } = familyTree('export', at(file), '--format', 'png', '--out', at('map.png'), ...flags);
+      expect([code, err]).toEqual([0, '']);
+      const bytes = readFileSync(at('map.png'));
+      expect(bytes.subarray(1, 4).toString()).toBe('PNG');
+      // Its head tells how wide and high it is (PNG, 11.2.1).
+      return { bytes, width: bytes.readUInt32BE(16), height: bytes.readUInt32BE(20) };
+    };
+    const whole = drawn('library.kin');
+    expect(whole.width).toBeGreaterThan(1000);
+    expect(drawn('library.kin').bytes.equals(whole.bytes)).toBe(true);
+    expect(drawn('far.kin').bytes.length).toBeGreaterThan(500);
+    expect(drawn('library.kin', '--kin', 'Player', '--dark').height).toBeLessThan(whole.height);
+  });
+
+  test('a document is written with its pictures beside it, and leads to each', () => {
+    expect(familyTree('export', at('library.kin'), '--format', 'markdown', '--out', at('library.md')).code).toBe(0);
+    const links = Array.from(
+      readFileSync(at('library.md'), 'utf8').matchAll(/\]\((library-pictures\/[^)]+)\)/g),
+      ([, link]) => link ?? '',
+    );
+    expect(links.length).toBeGreaterThan(10);
+    expect(links.filter((link) => !existsSync(at(decodeURIComponent(link))))).toEqual([]);
+    // On the terminal there is no place for them.
+    expect(familyTree('export', at('library.kin'), '--format', 'markdown').out).not.toContain('![');
+  });
+
+  test('a model is read where a text is, and its text comes out again; one that was changed, or would be written to, is refused', () => {
+    expect(familyTree('export', at('library.kin'), '--format', 'model', '--out', at('library.model.json')).code).toBe(0);
+    expect(familyTree('export', at('library.model.json'), '--format', 'kin').out).toBe(readFileSync(at('library.kin'), 'utf8'));
+    expect(familyTree('sql', at('library.model.json')).out).toBe(familyTree('sql', at('library.kin')).out);
+    const json = readFileSync(at('library.model.json'), 'utf8');
+    writeFileSync(at('changed.model.json'), json.replace('"onDelete": "cascade"', '"onDelete": "restrict"'));
+    expect(familyTree('check', at('changed.model.json'))).toMatchObject({
+      code: 1,
+      err: expect.stringContaining('/onDelete') as string,
+    });
+    expect(familyTree('format', at('library.model.json'))).toMatchObject({
+      code: 1,
+      err: expect.stringContaining('is a model') as string,
+    });
+    expect(readFileSync(at('library.model.json'), 'utf8')).toBe(json);
+  });
+
   test('the live endpoint is served without the page, over the database that is named', async () => {
     writeFileSync(at('walled.kin'), WALLED_LIBRARY);
     expect(familyTree('make', at('walled.kin'), at('served.db'), '--force').code).toBe(0);

@@ -5,7 +5,6 @@ import { dirname, join, resolve } from 'node:path';
 import { Argument, Command, Option } from 'commander';
 import { readDesign } from '../core/design/index.js';
 import { dialects, scriptOf } from '../core/dialects/index.js';
-import { FORMAT_NAMES } from '../core/formats/index.js';
 import { type DialectName, format } from '../core/notation/index.js';
 import { fileEngine } from '../engines/index.js';
 import { followDatabase, makeDatabase } from '../services/index.js';
@@ -16,7 +15,7 @@ import { checkText } from './check.js';
 import { copyRows } from './copy.js';
 import { doOnDatabase } from './do.js';
 import { driftOfDatabase } from './drift.js';
-import { exportDesign } from './export.js';
+import { EXPORTED, exportDesign } from './export.js';
 import { exportRows } from './export-rows.js';
 import { historyOfDatabase } from './history.js';
 import { impactOnDatabase } from './impact.js';
@@ -28,7 +27,17 @@ import { count, port, seconds } from './numbers.js';
 import { isAddress } from './place.js';
 import { planForDatabase } from './plan.js';
 import { readLog } from './read-log.js';
-import { isDatabaseFile, mayGoOn, printChanges, printFindings, printList, printMade, printScript, readText } from './report.js';
+import {
+  isDatabaseFile,
+  mayGoOn,
+  printChanges,
+  printFindings,
+  printList,
+  printMade,
+  printScript,
+  readText,
+  readTextToWrite,
+} from './report.js';
 import { runOnDatabase } from './run.js';
 import type { ServeLiveFlags } from './serve-live.js';
 import { settleDatabase } from './settle.js';
@@ -73,7 +82,7 @@ program
   .option('--check', 'change nothing; end with 1 where the form differs')
   .addHelpText('after', example('format library.kin --check'))
   .action(async (file: string, { check }: { check?: boolean }) => {
-    const text = await readText(file);
+    const text = await readTextToWrite(file);
     const formatted = format(text);
     if (formatted === text) {
       if (file === '-' && check !== true) process.stdout.write(text);
@@ -345,14 +354,14 @@ program
   .command('export')
   .description('write a design in a format that others read: to the terminal, or to a file')
   .argument('<file>', 'a .kin text')
-  .addOption(new Option('--format <format>', 'the format').choices(FORMAT_NAMES).makeOptionMandatory())
+  .addOption(new Option('--format <format>', 'the format').choices(EXPORTED).makeOptionMandatory())
   .addOption(
     new Option('--dialect <dialect>', 'of SQL: the dialect; left out, the text’s own').choices(['sqlite', 'postgres', 'mariadb']),
   )
   .option('--kin <entity>', 'of a picture: this entity with its close kin alone')
   .option('--dark', 'of a picture: light on dark')
   .option('--db <database>', 'of openapi: a SQLite file, or an address, whose rows are shown as examples; it is only read')
-  .option('--out <path>', 'the file to write; left out, the terminal')
+  .option('--out <path>', 'the file to write; left out, the terminal. The pictures of a document lie in a folder beside it')
   .option('--timeout <seconds>', 'how long one statement may take', seconds, 30)
   .addHelpText('after', example('export library.kin --format markdown --out library.md'))
   .action(exportDesign);

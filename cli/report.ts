@@ -1,6 +1,7 @@
 import { open, readFile } from 'node:fs/promises';
 import { briefGroupsOf } from '../core/checks/index.js';
 import type { Design } from '../core/design/index.js';
+import { textOfModel } from '../core/formats/index.js';
 import { type Finding, positions } from '../core/notation/index.js';
 import type { DatabaseChange } from '../core/revisions/index.js';
 import { fileEngine, type ScriptReport } from '../engines/index.js';
@@ -30,8 +31,35 @@ export async function isDatabaseFile(file: string): Promise<boolean> {
   }
 }
 
-/** Reads a text; `-` is standard input. @throws an error that a person can read where it is not there. */
+/**
+ * Reads a text, also out of a model’s JSON; `-` is standard input.
+ *
+ * @throws an error that a person can read where it is not there, or says no text
+ */
 export async function readText(file: string): Promise<string> {
+  const content = await readOwnText(file);
+  if (!isModel(content)) return content;
+  const read = textOfModel(content);
+  if ('problem' in read) throw new Error(`${file}: ${read.problem}`);
+  return read.text;
+}
+
+/** Reads a text that may be written to: a model’s JSON is none. @throws an error that a person can read */
+export async function readTextToWrite(file: string): Promise<string> {
+  const content = await readOwnText(file);
+  if (isModel(content))
+    throw new Error(
+      `${file} is a model, and a .kin text is wanted. Write its text to a file of its own: family-tree export ${file} --format kin --out FILE`,
+    );
+  return content;
+}
+
+/** No text begins as JSON does. */
+function isModel(content: string): boolean {
+  return /^\uFEFF?\s*\{/.test(content);
+}
+
+async function readOwnText(file: string): Promise<string> {
   if (file === '-') return readStandardInput();
   try {
     const content = await readFile(file);

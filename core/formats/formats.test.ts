@@ -10,7 +10,7 @@ import { describe, expect, test } from 'vitest';
 import { AUDITED_LIBRARY } from '../../tests/audited-library.js';
 import { SEASON } from '../../tests/season-tree.js';
 import { readDesign } from '../design/index.js';
-import { FORMAT_NAMES, formats, leavingFields, modelSchema, textOfModel } from './index.js';
+import { FORMAT_NAMES, formats, leavingFields, modelSchema, picturedDocument, textOfModel } from './index.js';
 
 const TREES = [
   ['the demo', readFileSync('demo/library.kin', 'utf8')],
@@ -58,6 +58,32 @@ describe.each(TREES)('of %s', (_, text) => {
     expect(textOfModel(json)).toEqual({ text });
   });
 
+  test('of close kin no line stands outside its label, and the same as whole XML', () => {
+    const design = readDesign(text);
+    for (const kin of design.model.entities.keys()) {
+      const svg = formats.svg.made(design, { kin, dark: true });
+      expect(XMLValidator.validate(svg)).toBe(true);
+      const labels = Array.from(svg.matchAll(/<g><rect [^>]*y="([\d.]+)"[^>]*height="([\d.]+)"[\s\S]*?<\/g>/g));
+      expect(labels.length).toBeGreaterThan(0);
+      for (const [label, y, height] of labels)
+        for (const [, at] of label.matchAll(/<text [^>]*y="([\d.]+)"/g)) {
+          expect(Number(at)).toBeGreaterThan(Number(y));
+          expect(Number(at)).toBeLessThan(Number(y) + Number(height));
+        }
+    }
+  });
+
+  test('each picture of a document is there once, and each that is there is shown', () => {
+    const { text: document, pictures } = picturedDocument(readDesign(text), 'a folder');
+    const shown = markdownIt()
+      .parse(document, {})
+      .flatMap(({ children }) => children ?? [])
+      .filter(({ type }) => type === 'image')
+      .map((image) => decodeURIComponent(String(image.attrGet('src'))));
+    expect(shown).toEqual(pictures.map(({ file }) => `a folder/${file}`));
+    expect(new Set(shown.map((one) => one.toLowerCase())).size).toBe(readDesign(text).model.entities.size + 1);
+  });
+
   test('the types compile under strict, with every saved query’s answer', () => {
     expect(typeErrors(made(text, 'typescript'), '')).toEqual([]);
   });
@@ -76,6 +102,24 @@ describe.each(TREES)('of %s', (_, text) => {
       .flatMap((token, at, all) => (token.type === 'heading_open' ? [all[at + 1]?.content.replaceAll('\\', '') ?? ''] : []));
     for (const name of [...model.entities.keys(), ...model.relations.keys()]) expect(heads).toContain(name);
   });
+});
+
+test('a model in which somebody changed something comes in no more: its place is told', () => {
+  const model = JSON.parse(made(SEASON, 'model')) as { entities: { fields: { type: string }[] }[]; walls?: unknown };
+  const told = (changed: unknown) => textOfModel(JSON.stringify(changed));
+  const [first, ...others] = model.entities;
+  const fields = first?.fields.map((field, at) => (at === 0 ? { ...field, type: 'a/b~c' } : field));
+  expect(told({ ...model, entities: [{ ...first, fields }, ...others] })).toEqual({
+    problem: expect.stringContaining('/entities/0/fields/0/type') as string,
+  });
+  expect(told({ ...model, 'a~/b': 1 })).toEqual({ problem: expect.stringContaining('/a~0~1b') as string });
+  expect(told({ ...model, walls: undefined })).toEqual({ problem: expect.stringContaining('/walls') as string });
+  expect(told({ ...model, version: 2 })).toEqual({ problem: expect.stringContaining('another version') as string });
+  expect(told([])).toEqual({ problem: expect.stringContaining('no model') as string });
+});
+
+test('the schema of the model is published as it is', () => {
+  expect(JSON.parse(readFileSync('docs/model.schema.json', 'utf8'))).toEqual(modelSchema());
 });
 
 test('types of a query’s answer are those of the rows that it loads, and refuse what is none of them', () => {

@@ -6,7 +6,7 @@ import { dialects, scriptOf } from '../dialects/index.js';
 import type { DialectName } from '../notation/index.js';
 import { dotGraph } from './dot.js';
 import { jsonSchema } from './json-schema.js';
-import { markdownDocument } from './markdown.js';
+import { type DocumentPicture, documentPictures, markdownDocument } from './markdown.js';
 import { modelJson } from './model-json.js';
 import { type Examples, openApi } from './openapi.js';
 import { type PictureOptions, svgPicture } from './svg.js';
@@ -15,7 +15,9 @@ import { typescriptTypes } from './typescript.js';
 export { type LeavingField, leavingFields } from './leaving.js';
 export { modelSchema, textOfModel } from './model-json.js';
 export type { Examples } from './openapi.js';
+export { dotsPerUnit } from './png.js';
 export { resourceSchemas } from './resource-schema.js';
+export type { Letters } from './svg.js';
 
 /** What a format is told beside the design. */
 export interface FormatOptions extends PictureOptions {
@@ -90,7 +92,7 @@ const table = {
     ending: 'md',
     media: 'text/markdown',
     tellsHidden: false,
-    made: markdownDocument,
+    made: (design) => markdownDocument(design),
   },
   svg: {
     title: 'SVG',
@@ -124,3 +126,14 @@ export const formats: Readonly<Record<FormatName, Format>> = table;
 
 /** The names of all formats, in the order in which they are shown. */
 export const FORMAT_NAMES = Object.keys(table) as readonly FormatName[];
+
+/** A document to be read, with the pictures that it shows: they lie in a folder beside it. */
+export interface PicturedDocument {
+  readonly text: string;
+  readonly pictures: readonly DocumentPicture[];
+}
+
+/** A design as a Markdown document with pictures: its map, and each entity with its close kin. */
+export function picturedDocument(design: Design, folder: string): PicturedDocument {
+  return { text: markdownDocument(design, folder), pictures: documentPictures(design) };
+}

@@ -1,9 +1,31 @@
 import { cardsOf, type EntityCard, type RelationCard, type SentenceCard } from '../cards/index.js';
 import type { Design } from '../design/index.js';
+import { type Model, snakeCase } from '../model/index.js';
+import { svgPicture } from './svg.js';
 
-/** A design as a document to be read: its entities with their fields, its relations as sentences, notes, rules and walls. */
-export function markdownDocument(design: Design): string {
+/** As many letters of an entity’s name as the name of a file has. */
+const LONGEST_FILE = 80;
+
+/** A picture that a document shows: an SVG, under the name of its file. */
+export interface DocumentPicture {
+  readonly file: string;
+  readonly svg: string;
+}
+
+/**
+ * A design as a document to be read: its entities with their fields, its relations as sentences, notes, rules and walls.
+ *
+ * @param folder where its pictures lie, seen from the document; left out, it shows none
+ */
+export function markdownDocument(design: Design, folder?: string): string {
   const { model, text } = design;
+  const files = folder === undefined ? null : pictureFiles(model);
+  const picture = (entity: string | null): readonly string[] => {
+    const file = files?.get(entity);
+    if (file === undefined) return [];
+    const title = entity === null ? `The map of ${model.title}` : `${entity} and its close kin`;
+    return [`![${escaped(title)}](${[...(folder ?? '').split('/'), file].map(encodeURIComponent).join('/')})`];
+  };
   const cards = cardsOf(design);
   const entities = cards.filter((card): card is EntityCard => card.kind === 'entity');
   const relations = cards.filter((card): card is RelationCard => card.kind === 'relation');
@@ -30,8 +52,9 @@ export function markdownDocument(design: Design): string {
   const parts = [
     `# ${escaped(model.title)}`,
     ...(model.note === null ? [] : [escaped(model.note)]),
+    ...picture(null),
     '## Entities',
-    ...entities.map((card) => entityPart(card, hiddenOf(design, card.name))),
+    ...entities.map((card) => entityPart(card, hiddenOf(design, card.name), picture(card.name))),
     '## Relations',
     ...relations.map(relationPart),
     ...section('## Rules', rules),
@@ -39,6 +62,30 @@ export function markdownDocument(design: Design): string {
     ...section('## Queries', queries),
   ];
   return `${parts.join('\n\n')}\n`;
+}
+
+/** The pictures that a document of a design shows: the whole map, and each entity with its close kin. */
+export function documentPictures(design: Design): readonly DocumentPicture[] {
+  return Array.from(pictureFiles(design.model), ([entity, file]) => ({
+    file,
+    svg: svgPicture(design, entity === null ? {} : { kin: entity }),
+  }));
+}
+
+/** The file of the picture of each entity, and of the whole map under null. */
+function pictureFiles({ entities }: Model): ReadonlyMap<string | null, string> {
+  const files = new Map<string | null, string>([[null, 'map.svg']]);
+  const taken = new Set(files.values());
+  for (const name of entities.keys()) {
+    const plain = snakeCase(name)
+      .replace(/[^a-z0-9_]+/g, '-')
+      .slice(0, LONGEST_FILE);
+    let file = `${plain}.svg`;
+    for (let number = 2; taken.has(file); number++) file = `${plain}-${number}.svg`;
+    taken.add(file);
+    files.set(name, file);
+  }
+  return files;
 }
 
 function section(title: string, items: readonly string[]): readonly string[] {
@@ -50,7 +97,11 @@ function hiddenOf({ model }: Design, name: string): ReadonlySet<string> {
   return new Set((model.entities.get(name)?.fields ?? []).flatMap((field) => (field.hidden ? [field.name] : [])));
 }
 
-function entityPart({ name, note, table, fields, sentences, paths }: EntityCard, hidden: ReadonlySet<string>): string {
+function entityPart(
+  { name, note, table, fields, sentences, paths }: EntityCard,
+  hidden: ReadonlySet<string>,
+  picture: readonly string[],
+): string {
   const rows = fields
     .filter((field) => !hidden.has(field.name))
     .map(
@@ -61,6 +112,7 @@ function entityPart({ name, note, table, fields, sentences, paths }: EntityCard,
   return [
     `### ${escaped(name)}`,
     ...(note === null ? [] : [escaped(note)]),
+    ...picture,
     `Table ${code(table.text)}.`,
     ['| field | type | is | note |', '| --- | --- | --- | --- |', ...rows].join('\n'),
     ...section('', sentences.map(sentence)).filter((part) => part !== ''),

@@ -1,4 +1,5 @@
-import type { Design } from '../design/index.js';
+import { type Design, readDesign } from '../design/index.js';
+import { dialects } from '../dialects/index.js';
 import {
   type Entity,
   type Field,
@@ -126,7 +127,12 @@ function relationJson(model: Model, relation: Relation): object {
   };
 }
 
-/** The design that a model’s JSON says: its text; or why it says none. */
+/**
+ * The design that a model’s JSON says. Its text is what counts, and all else in it is held against that text: so nothing that somebody
+ * changed in it is passed over.
+ *
+ * @returns the text; or, for a person, why it says none
+ */
 export function textOfModel(json: string): { readonly text: string } | { readonly problem: string } {
   let read: unknown;
   try {
@@ -139,7 +145,26 @@ export function textOfModel(json: string): { readonly text: string } | { readonl
   if (!('version' in read) || read.version !== MODEL_VERSION)
     return { problem: `This is a model of another version; ${MODEL_VERSION} is read here.` };
   if (!('text' in read) || typeof read.text !== 'string') return { problem: 'The model has no text.' };
-  return { text: read.text };
+  const dialect = 'dialect' in read ? Object.values(dialects).find(({ name }) => name === read.dialect) : undefined;
+  const own: unknown = JSON.parse(modelJson(readDesign(read.text, dialect?.name ?? null)));
+  const place = firstDifference(own, read, '');
+  if (place === null) return { text: read.text };
+  return {
+    problem: `At ${place} the model says something else than its text. The text is what counts: change it there, and export the model anew.`,
+  };
+}
+
+/** Where two values of JSON differ first, as a JSON pointer (RFC 6901); null where they are the same. */
+function firstDifference(one: unknown, other: unknown, place: string): string | null {
+  if (typeof one !== 'object' || typeof other !== 'object' || one === null || other === null) return one === other ? null : place;
+  const members = new Set([...Object.keys(one), ...Object.keys(other)]);
+  for (const member of members) {
+    const below = `${place}/${member.replaceAll('~', '~0').replaceAll('/', '~1')}`;
+    if (!Object.hasOwn(one, member) || !Object.hasOwn(other, member)) return below;
+    const found = firstDifference(one[member as never], other[member as never], below);
+    if (found !== null) return found;
+  }
+  return null;
 }
 
 const TEXT: JsonSchema = { type: 'string' };

@@ -19,10 +19,12 @@ export interface PictureOptions {
   readonly dark?: boolean;
   /** The entity whose close kin alone are drawn; left out, all. */
   readonly kin?: string;
+  /** Left out, those that most machines have. */
+  readonly letters?: Letters;
 }
 
-/** What colours of the page are on paper: names as LOOK has them. */
-interface Paper {
+/** What colours of the page are on paper, and its letters. */
+interface Paper extends Letters {
   readonly sheet: string;
   readonly label: string;
   readonly ink: string;
@@ -31,7 +33,7 @@ interface Paper {
   readonly stems: Readonly<Record<PlacedStem['kind'], string>>;
 }
 
-const LIGHT: Paper = {
+const LIGHT: Omit<Paper, keyof Letters> = {
   sheet: '#faf6ec',
   label: '#fffdf6',
   ink: '#1c2720',
@@ -40,7 +42,7 @@ const LIGHT: Paper = {
   stems: { key: '#4b6c2c', pivot: '#7d3c69', polymorphic: '#4a6177', kind: '#96491f' },
 };
 
-const DARK: Paper = {
+const DARK: Omit<Paper, keyof Letters> = {
   sheet: '#1a231d',
   label: '#202b24',
   ink: '#ece7d8',
@@ -49,17 +51,31 @@ const DARK: Paper = {
   stems: { key: '#9fbf7a', pivot: '#d29bc0', polymorphic: '#9db6cf', kind: '#e0a07c' },
 };
 
+/** The families of letters of a picture, as `font-family` has them. */
+export interface Letters {
+  readonly mono: string;
+  readonly serif: string;
+}
+
+const LETTERS: Letters = { mono: 'ui-monospace, Menlo, Consolas, monospace', serif: 'Georgia, serif' };
+
 const MARGIN = 24;
 const HEAD = 48;
 const LINE = 18;
+/** Between a line and what is told of it. */
+const GAP = 7;
 
 /** The map of a design as a picture (SVG 1.1). */
-export function svgPicture({ model }: Design, { dark = false, kin }: PictureOptions = {}): string {
-  const paper = dark ? DARK : LIGHT;
+export function svgPicture({ model }: Design, { dark = false, kin, letters = LETTERS }: PictureOptions = {}): string {
+  const paper = { ...(dark ? DARK : LIGHT), ...letters };
   const map = mapOf(model, { lines: 'keys' });
-  const layout =
-    kin === undefined ? layoutMap(map.labels, map.stems) : closeKinMap(map, { centres: [kin], opened: [], whole: [] }).layout;
-  const entities = new Map(map.entities.map((entity) => [entity.id, withoutHidden(model, entity)]));
+  // Close kin have fewer lines than the whole map shows of them.
+  const drawn =
+    kin === undefined
+      ? { entities: map.entities, layout: layoutMap(map.labels, map.stems) }
+      : closeKinMap(map, { centres: [kin], opened: [], whole: [] });
+  const { layout } = drawn;
+  const entities = new Map(drawn.entities.map((entity) => [entity.id, withoutHidden(model, entity)]));
   const [width, height] = [layout.width + 2 * MARGIN, layout.height + 2 * MARGIN].map(Math.ceil);
   const parts = [
     `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" viewBox="${-MARGIN} ${-MARGIN} ${width} ${height}">`,
@@ -87,12 +103,12 @@ function labelDrawn(
   if (entity === undefined) return besideDrawn({ id, x, y, height }, model, paper);
   const lines = entity.lines.map(
     (line, at) =>
-      `<text x="${x + 12}" y="${y + HEAD + 16 + at * LINE}" font-family="ui-monospace, monospace" font-size="12" fill="${paper.ink}">${escaped(line.text)}<tspan fill="${paper.faint}"> ${escaped(line.detail)}</tspan></text>`,
+      `<text x="${x + 12}" y="${y + HEAD + 16 + at * LINE}" font-family="${paper.mono}" font-size="12" fill="${paper.ink}">${escaped(line.text)}<tspan dx="${GAP}" fill="${paper.faint}">${escaped(line.detail)}</tspan></text>`,
   );
   return [
     `<g><rect x="${x}" y="${y}" width="${width}" height="${height}" fill="${paper.label}" stroke="${paper.line}"/>`,
-    `<text x="${x + 12}" y="${y + 21}" font-family="Georgia, serif" font-size="16" font-weight="600" fill="${paper.ink}">${escaped(entity.name)}</text>`,
-    `<text x="${x + 12}" y="${y + 38}" font-family="ui-monospace, monospace" font-size="11" fill="${paper.faint}">${escaped(entity.table)}</text>`,
+    `<text x="${x + 12}" y="${y + 21}" font-family="${paper.serif}" font-size="16" font-weight="600" fill="${paper.ink}">${escaped(entity.name)}</text>`,
+    `<text x="${x + 12}" y="${y + 38}" font-family="${paper.mono}" font-size="11" fill="${paper.faint}">${escaped(entity.table)}</text>`,
     ...(lines.length === 0 ? [] : [`<path d="M ${x} ${y + HEAD} h ${width}" stroke="${paper.line}"/>`]),
     ...lines,
     '</g>',
@@ -104,7 +120,7 @@ function besideDrawn({ id, x, y, height }: Pick<PlacedLabel, 'id' | 'x' | 'y' | 
   const relation = model.relations.get(relationOfLabel(id) ?? '');
   const cy = y + height / 2;
   const name = (text: string, at: number, colour: string) =>
-    `<text x="${at}" y="${cy + 4}" font-family="ui-monospace, monospace" font-size="12" fill="${colour}">${escaped(text)}</text>`;
+    `<text x="${at}" y="${cy + 4}" font-family="${paper.mono}" font-size="12" fill="${colour}">${escaped(text)}</text>`;
   if (isKnot(id)) {
     const arc = `<path d="M ${x - 14} ${y - 12} Q ${x + 14} ${y - 1} ${x + 42} ${y - 12} M ${x + 14} ${y} V ${y + height}" fill="none" stroke="${paper.stems.polymorphic}"/>`;
     const role = relation?.kind === 'polymorphic' ? (relation.childRole ?? relation.name) : '';

@@ -20,7 +20,7 @@ import {
   setOptional,
   setSampleCount,
 } from '../../core/edits/index.js';
-import { formats, leavingFields } from '../../core/formats/index.js';
+import { formats, leavingFields, picturedDocument, textOfModel } from '../../core/formats/index.js';
 import {
   complete,
   completeCondition,
@@ -66,6 +66,8 @@ export const answers: Answers = {
     return { text, labels: entities, layout, folds, kin: { further, middle } };
   },
   format: ({ text, format, options }) => formats[format].made(designOf(text), options),
+  document: ({ text, folder }) => picturedDocument(designOf(text), folder),
+  'text of model': ({ json }) => textOfModel(json),
   resources: ({ text }) => {
     const { model } = designOf(text);
     const types = Array.from(resourcesOf(model).byName.values(), ({ name, entity, relationships }) => ({

@@ -1,6 +1,6 @@
 import type { Card } from '../../core/cards/index.js';
 import type { Entry, NewField, NewRelation, Rename } from '../../core/edits/index.js';
-import type { FormatName, FormatOptions, LeavingField } from '../../core/formats/index.js';
+import type { FormatName, FormatOptions, LeavingField, PicturedDocument } from '../../core/formats/index.js';
 import type { Completions, Use } from '../../core/language/index.js';
 import type { CurlLine, CurlOptions } from '../../core/live/index.js';
 import type { CloseKin, EntityLabel, MapLayout, MapOptions } from '../../core/map/index.js';
@@ -84,6 +84,10 @@ export interface Asks {
   readonly map: [{ readonly text: string; readonly options: MapOptions; readonly kin: CloseKin | null }, MapView];
   /** A design in a format that others read. */
   readonly format: [{ readonly text: string; readonly format: FormatName; readonly options: FormatOptions }, string];
+  /** A design as a document to be read, whose pictures lie in a folder. */
+  readonly document: [{ readonly text: string; readonly folder: string }, PicturedDocument];
+  /** The text of a model’s JSON; or why it says none. */
+  readonly 'text of model': [{ readonly json: string }, { readonly text: string } | { readonly problem: string }];
   /** What its rows are over HTTP, and which fields leave and come in so. */
   readonly resources: [{ readonly text: string }, ResourcesView];
   /** Lines for a shell by which resources of a type are asked for and written. */

@@ -1,10 +1,12 @@
 import { useState } from 'react';
 import { FORMAT_NAMES, type FormatName, type FormatOptions, formats } from '../../../core/formats/index.js';
 import type { DialectName } from '../../../core/notation/index.js';
+import { useAppSelector } from '../../app/store.js';
 import { Button } from '../../parts/button.js';
 import { keepFile } from '../../parts/keep-file.js';
 import type { DesignView } from '../../workers/design-view.js';
 import { CopyButton } from './copy-button.js';
+import { packedDocument } from './packed-document.js';
 import { imageAddress, pngOf } from './picture.js';
 import { useMade } from './use-made.js';
 
@@ -105,6 +107,7 @@ export function Formats({ view, title, server }: { readonly view: DesignView; re
                 Save as .{ending}
               </Button>
               {isPicture && <PngButton svg={content} name={name.replace(/svg$/, 'png')} />}
+              {format === 'markdown' && <PicturedButton name={name.replace(/\.md$/, '')} />}
             </>
           )}
         </span>
@@ -127,6 +130,27 @@ export function Formats({ view, title, server }: { readonly view: DesignView; re
         )}
       </div>
     </section>
+  );
+}
+
+/** Keeps the document with the pictures that it shows, packed as one file. */
+function PicturedButton({ name }: { readonly name: string }) {
+  const text = useAppSelector((state) => state.workspace.text);
+  const [state, setState] = useState<'ready' | 'drawing' | 'failed'>('ready');
+  const keep = async () => {
+    setState('drawing');
+    try {
+      keepFile(await packedDocument(text, name), `${name}.zip`);
+      setState('ready');
+    } catch {
+      setState('failed');
+    }
+  };
+  const words = { ready: 'Save with pictures', drawing: 'Drawing the pictures…', failed: 'They could not be drawn' };
+  return (
+    <Button title={`${name}.zip`} disabled={state === 'drawing'} onClick={() => void keep()}>
+      {words[state]}
+    </Button>
   );
 }
 

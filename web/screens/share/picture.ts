@@ -1,7 +1,4 @@
-/** As wide as a picture of dots is at most, so that a browser can hold it. */
-const WIDEST = 8000;
-/** Dots for each unit of the drawing, as long as the whole fits. */
-const FINE = 2;
+import { dotsPerUnit } from '../../../core/formats/index.js';
 
 /** A drawing as the address of an image. */
 export function imageAddress(svg: string): string {
@@ -14,7 +11,7 @@ export async function pngOf(svg: string): Promise<Blob> {
   image.src = imageAddress(svg);
   await image.decode();
   const { naturalWidth: width, naturalHeight: height } = image;
-  const scale = Math.min(FINE, WIDEST / Math.max(width, height, 1));
+  const scale = dotsPerUnit({ width, height });
   const canvas = document.createElement('canvas');
   canvas.width = Math.ceil(width * scale);
   canvas.height = Math.ceil(height * scale);

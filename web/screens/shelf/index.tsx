@@ -7,9 +7,11 @@ import { fetched } from '../../app/fetched.js';
 import { chooseTheme, currentTheme } from '../../app/theme.js';
 import { useSheetKeys } from '../../app/use-sheet-keys.js';
 import { Button } from '../../parts/button.js';
+import { ChooseFile } from '../../parts/choose-file.js';
 import { Mark } from '../../parts/mark.js';
 import { Sql } from '../../parts/sql.js';
 import { ThemeButton } from '../../parts/theme-button.js';
+import { textIn } from './text-in.js';
 import { TakenOff, Trees } from './trees.js';
 
 const Palette = fetched(async () => (await import('../../app/palette.js')).Palette);
@@ -176,6 +178,17 @@ function Start({
     if (added.data !== undefined) await navigate(`/tree/${added.data.id}/design`);
     else setProblem(failureMessage(added.error));
   };
+  const take = async (file: File) => {
+    setProblem(null);
+    const read = await textIn(file);
+    if ('problem' in read) {
+      setProblem(read.problem);
+      return;
+    }
+    const added = await addTree({ from: 'text', text: read.text });
+    if (added.data !== undefined) await navigate(`/tree/${added.data.id}/design`);
+    else setProblem(failureMessage(added.error));
+  };
   const openBelow = async (path: string) => {
     setProblem(null);
     const opened = await openFile(path);
@@ -245,6 +258,11 @@ function Start({
             </ul>
           </>
         )}
+        <div className="mt-3">
+          <ChooseFile label="A text, or a model" accept=".kin,.json" disabled={busy} onChoose={(file) => void take(file)}>
+            <span className="mt-1 block text-ink-2">Somebody sent you one: a copy of it becomes a tree here.</span>
+          </ChooseFile>
+        </div>
       </div>
       {problem !== null && (
         <p role="alert" className="border-l-3 border-harm bg-label p-3">
