@@ -1,31 +1,26 @@
 import { createHash } from 'node:crypto';
 import {
   Compound,
+  collectionTerms,
   collectionText,
-  cursorOf,
   type Included,
-  type LiveQuery,
-  PAGE_HEAD,
   type Place,
   type Reading,
   type ResourceObject,
   type ResourceType,
   refuse,
   refuseOthers,
+  relatedTerms,
   relatedText,
   resourceText,
   type Writing,
 } from '../core/live/index.js';
 import type { AnswerRow } from '../core/load/index.js';
-import type { Finding } from '../core/notation/index.js';
-import { parseParameters } from '../core/notation/index.js';
 import type { Wire } from '../core/values/index.js';
-import type { WantedQuery } from './found-query.js';
+import { asked, askedOwn, type Found, MOST_ROWS } from './live-asks.js';
+import { addressOf, collectionLinks, nextAddress } from './live-pages.js';
 import type { Answering, LiveAnswer } from './live-request.js';
-import { type RunAnswer, runQuery } from './run-query.js';
 
-/** As many rows as one level of an answer has at most. */
-const MOST_ROWS = 20_000;
 const JSONAPI = { version: '1.1' };
 
 /** Answers a request that reads. @throws Faulty */
@@ -61,14 +56,17 @@ function index({ resources, request: { base }, live }: Answering): LiveAnswer {
 async function collection(answering: Answering, type: ResourceType, reading: Reading): Promise<LiveAnswer> {
   const { live, resources } = answering;
   const query = collectionText(live.design.model, resources, type, reading);
-  const found = await run(answering, query, reading.total);
+  const found = await askedOwn(answering, query, reading.total);
   const { size } = reading.page;
   const rows = found.rows.slice(0, size);
   const compound = new Compound(writingOf(answering, reading));
   const data = compound.primary(rows, type.entity.name, query.included);
   const last = rows.at(-1);
-  const next = found.rows.length > size && last !== undefined ? { last, type } : null;
-  const links = pageLinks(answering, reading, next, found.total);
+  const links = await collectionLinks(answering, reading, {
+    terms: () => collectionTerms(resources, type, reading),
+    last: found.rows.length > size && last !== undefined ? { row: last, type } : null,
+    total: found.total,
+  });
   return ok(documentOf({ data, compound, links, reading, found }));
 }
 
@@ -92,7 +90,7 @@ export async function resourceIn(
 ): Promise<{ readonly document: object; readonly tag: string; readonly resource: ResourceObject } | null> {
   const { live, resources } = answering;
   const query = resourceText(live.design.model, resources, type, key, reading);
-  const found = await run(answering, query);
+  const found = await askedOwn(answering, query);
   const compound = new Compound(writingOf(answering, reading));
   const [resource] = compound.primary(found.rows, type.entity.name, query.included);
   if (resource === undefined) return null;
@@ -114,28 +112,30 @@ async function behind(
 ): Promise<LiveAnswer> {
   const { live, resources } = answering;
   const query = relatedText(live.design.model, resources, type, key, over, reading);
-  const found = await run(answering, query);
+  const found = await askedOwn(answering, query);
   const [owner] = found.rows;
   if (owner === undefined) return refuse(404, `There is no resource of ${type.name} with this id.`);
   const compound = new Compound(writingOf(answering, reading));
   const there = owner[over.role.name];
   const self = addressOf(answering);
-  const from = reading.page.kind === 'number' ? (reading.page.number - 1) * reading.page.size : 0;
-  const until = from + reading.page.size;
+  const { page } = reading;
+  const from = page.kind === 'number' ? (page.number - 1) * page.size : 0;
+  const until = from + page.size;
   if (over.many && until > MOST_ROWS)
     refuse(
       400,
-      `No further than ${MOST_ROWS.toLocaleString('en')} are gone over a relationship: ask for those of the collection, by a filter.`,
-      {
-        parameter: 'page[number]',
-      },
+      `By number no further than ${MOST_ROWS.toLocaleString('en')} are gone over a relationship. Begin with page[after]= and follow next.`,
+      { parameter: 'page[number]' },
     );
   const rows = Array.isArray(there) ? (there as readonly AnswerRow[]) : [];
   const isHidden = typeof there === 'object' && there !== null && 'hidden' in there;
   const meta = isHidden ? { meta: { hidden: true } } : {};
-  const number = reading.page.kind === 'number' ? reading.page.number : 1;
+  const last = rows[until - 1];
+  const only = over.targets.flatMap((name) => resources.byEntity.get(name) ?? [])[0];
   const next: Readonly<Record<string, string>> =
-    over.many && rows.length > until ? { next: pageAddress(answering, reading, number + 1) } : {};
+    over.many && rows.length > until && last !== undefined && only !== undefined
+      ? { next: await nextAddress(answering, reading, () => relatedTerms(resources, over, reading), { row: last, type: only }) }
+      : {};
   const [along] = query.included;
   if (along === undefined) throw new Error('what is behind a relationship is loaded');
   if (kind === 'linkage') {
@@ -204,77 +204,6 @@ function loadedBy(
   });
 }
 
-interface Found {
-  readonly rows: readonly AnswerRow[];
-  readonly total: number | null;
-  readonly answer: RunAnswer;
-}
-
-/** Runs a query of the endpoint’s own. @throws Faulty where the request asks for what there is not */
-async function run(answering: Answering, { text, parameters }: LiveQuery, total = false): Promise<Found> {
-  const { design } = answering.live;
-  const pages = parameters.size === undefined ? [] : (parseParameters(PAGE_HEAD) ?? []);
-  const used = pages.filter(({ name }) => text.includes(`:${name.text}`));
-  const { query, findings } = design.queryOf(text, used);
-  if (query === null) throw refuseFindings(text, findings);
-  if (query.lifts.length > 0) refuse(400, 'A condition sees over no wall.', { parameter: 'filter' });
-  const given = Object.fromEntries(used.map(({ name }) => [name.text, parameters[name.text] ?? null]));
-  return asked(answering, { kind: 'text', text, parameters: used }, given, total);
-}
-
-async function asked(
-  { live, request, work }: Answering,
-  query: WantedQuery,
-  parameters: Readonly<Record<string, string | null>>,
-  total = false,
-): Promise<Found> {
-  const { design, engine, sampleKeys, madeHere, kept, now } = live;
-  work.texts.push(query.kind === 'text' ? query.text : query.name);
-  const outcome = await runQuery(design, engine, {
-    query,
-    parameters,
-    sampleKeys,
-    madeHere,
-    now,
-    rowLimit: MOST_ROWS,
-    explained: 'not',
-    as: request.as,
-    total,
-    signal: request.signal,
-    ...(kept === undefined ? {} : { kept }),
-  });
-  if (!outcome.ok) {
-    if (outcome.problem !== undefined)
-      return refuse(503, 'The database did not answer. Ask again in a moment, or for less at once.');
-    const words = [...outcome.findings.map(({ message }) => message), ...outcome.problems].join(' ');
-    const named = Object.keys(parameters).find((name) => words.startsWith(`${name}:`));
-    return refuse(400, words, named === undefined ? null : { parameter: named });
-  }
-  const { answer } = outcome;
-  for (const { plain, milliseconds, rows, parameters: values } of answer.log)
-    work.log.push({
-      plain,
-      milliseconds,
-      rows,
-      values: values.map(({ name, shown }) => `${name} = ${shown}`),
-    });
-  return {
-    rows: JSON.parse(answer.text) as AnswerRow[],
-    total: answer.total === null ? null : Math.max(0, answer.total),
-    answer,
-  };
-}
-
-/** What is wrong with a query, by the parameter that its line comes from. */
-function refuseFindings(text: string, findings: readonly Finding[]): never {
-  const [first] = findings.filter(({ weight }) => weight === 'error');
-  if (first === undefined) return refuse(400, 'This cannot be asked.');
-  const line = text.slice(0, first.span.start).split('\n').at(-1) ?? '';
-  const whole = text.slice(first.span.start - line.length).split('\n')[0] ?? '';
-  const parameter = /^where /.test(whole) ? 'filter' : /^order by /.test(whole) ? 'sort' : 'include';
-  return refuse(400, first.message.replace(/^the query: /, ''), { parameter });
-}
-
 function writingOf({ live, resources, request }: Answering, { fields }: Reading): Writing {
   for (const name of fields.keys())
     if (!resources.byName.has(name)) refuse(400, `There are no resources of ${name}.`, { parameter: `fields[${name}]` });
@@ -307,47 +236,4 @@ function documentOf({ data, compound, links, reading, found }: Told): object {
 
 function ok(document: object): LiveAnswer {
   return { status: 200, headers: {}, document };
-}
-
-/** The address that was asked, with other parameters of its page where some are given. */
-function addressOf(
-  { request: { base, parts, parameters } }: Answering,
-  page: readonly (readonly [string, string])[] = [],
-): string {
-  const path = [base, ...parts.map(encodeURIComponent)].join('/');
-  const changed = new Set(page.map(([name]) => name));
-  const all = page.length === 0 ? parameters : [...parameters.filter(([name]) => !changed.has(name)), ...page];
-  const query = all.map(([name, value]) => `${encodeURIComponent(name)}=${encodeURIComponent(value)}`).join('&');
-  return query === '' ? path : `${path}?${query}`;
-}
-
-function pageAddress(answering: Answering, { page }: Reading, number: number): string {
-  return addressOf(answering, [
-    ['page[number]', String(number)],
-    ['page[size]', String(page.size)],
-  ]);
-}
-
-/** The links of a page to those around it (JSON:API 1.1, “Pagination”). */
-function pageLinks(
-  answering: Answering,
-  reading: Reading,
-  next: { readonly last: AnswerRow; readonly type: ResourceType } | null,
-  total: number | null,
-): Readonly<Record<string, string>> {
-  const { page } = reading;
-  const self = addressOf(answering);
-  if (page.kind === 'after') {
-    if (next === null) return { self };
-    const cursor = cursorOf(next.type, reading.sort, next.last);
-    return { self, next: addressOf(answering, [['page[after]', cursor]]) };
-  }
-  const to = (number: number) => pageAddress(answering, reading, number);
-  return {
-    self,
-    first: to(1),
-    ...(page.number > 1 ? { prev: to(page.number - 1) } : {}),
-    ...(next === null ? {} : { next: to(page.number + 1) }),
-    ...(total === null ? {} : { last: to(Math.max(1, Math.ceil(total / page.size))) }),
-  };
 }

@@ -1,36 +1,64 @@
 import { keyFrom, nameText, valueText } from '../edits/index.js';
 import type { AnswerRow } from '../load/index.js';
 import { type Field, type Order, someExpression } from '../model/index.js';
-import { joinKey, type Wire } from '../values/index.js';
+import { joinKey, type ValueType, type Wire } from '../values/index.js';
 import { refuse } from './fault.js';
 import type { Reading } from './reading.js';
-import type { ResourceType } from './resources.js';
+import type { Resources, ResourceType } from './resources.js';
+import { type SortPath, sortPaths } from './sort.js';
 
-/** A term of an order that rows are found behind each other by. */
-interface Term {
-  readonly field: Field;
+/** A term of an order that rows stand behind each other by. */
+export interface CursorTerm {
+  /** What it is of a row, as the notation has it. */
+  readonly text: string;
+  readonly type: ValueType;
+  /** Every row has it. */
+  readonly required: boolean;
   readonly descending: boolean;
+  /** The row’s own field that it is; null where it lies behind roles. */
+  readonly own: Field | null;
 }
 
 /**
- * The terms of an order over stored fields of the rows alone, the key’s behind them, so that every row has a place of its own.
+ * The terms of an order over stored fields, of the rows and of what they know one of, with the key’s behind them, so that every row has a
+ * place of its own.
  *
+ * @param ordered how rows are ordered where nothing is asked for
  * @throws Faulty where it is ordered by something else: then there are pages by number
  */
-function termsOf({ entity }: ResourceType, sort: Reading['sort']): readonly Term[] {
-  const no = (): never =>
-    refuse(400, 'Behind a cursor stands what is sorted by stored attributes of the resource itself. Ask for pages by number.', {
-      parameter: 'sort',
-    });
+export function cursorTerms(
+  resources: Resources,
+  type: ResourceType,
+  sort: Reading['sort'],
+  ordered: readonly Order[],
+): readonly CursorTerm[] {
+  const { entity } = type;
   const stated =
     sort.length > 0
-      ? sort.map(({ path: [name = '', ...rest], descending }): Term => {
-          const wanted = name === 'id' ? entity.key.fields[0] : entity.fields.find((field) => field.name === name);
-          return rest.length > 0 || wanted === undefined ? no() : { field: wanted, descending };
-        })
-      : entity.orderBy.map((term): Term => ({ field: ownField(entity.fields, term) ?? no(), descending: term.descending }));
-  const rest = entity.key.fields.filter((field) => !stated.some((term) => term.field === field));
-  return [...stated, ...rest.map((field) => ({ field, descending: false }))];
+      ? sort.flatMap(({ path, descending }) => sortPaths(resources, type, path).map((one) => sortedTerm(one, descending)))
+      : ordered.map((term) => ownTerm(ownField(entity.fields, term) ?? refuseOrder(), term.descending));
+  const rest = entity.key.fields.filter((field) => !stated.some(({ own }) => own === field));
+  return [...stated, ...rest.map((field) => ownTerm(field, false))];
+}
+
+function refuseOrder(): never {
+  return refuse(400, 'Behind a cursor stands what is sorted by stored attributes. Say by which, or ask for pages by number.', {
+    parameter: 'sort',
+  });
+}
+
+function ownTerm(field: Field, descending: boolean): CursorTerm {
+  // A cursor tells what it stands at, which nobody is told of a hidden field.
+  if (field.hidden) return refuseOrder();
+  const { name, type, required } = field;
+  return { text: nameText(name), type, required, descending, own: field };
+}
+
+function sortedTerm({ text, field, depth }: SortPath, descending: boolean): CursorTerm {
+  if (field === null) return refuseOrder();
+  if (depth === 0) return ownTerm(field, descending);
+  // Behind a role there may be no row, or none within reach.
+  return { text, type: field.type, required: false, descending, own: null };
 }
 
 function ownField(fields: readonly Field[], { expression }: Order): Field | null {
@@ -39,15 +67,19 @@ function ownField(fields: readonly Field[], { expression }: Order): Field | null
   return fields.find(({ name }) => name === expression.field) ?? null;
 }
 
-/** The cursor of a row: what stands behind it is asked for by this. */
-export function cursorOf(type: ResourceType, sort: Reading['sort'], row: AnswerRow): string {
-  const values = termsOf(type, sort).map(({ field }) => row[field.name] ?? null);
+/**
+ * The cursor of a row: what stands behind it is asked for by this.
+ *
+ * @param behind the values of the terms that lie behind roles, in their order
+ */
+export function cursorOf(terms: readonly CursorTerm[], row: AnswerRow, behind: readonly unknown[]): string {
+  const left = [...behind];
+  const values = terms.map(({ own }) => (own === null ? left.shift() : row[own.name]) ?? null);
   return Array.from(new TextEncoder().encode(JSON.stringify(values)), (byte) => byte.toString(16).padStart(2, '0')).join('');
 }
 
 /** The condition on rows that stand behind the one of a cursor. @throws Faulty where it is none */
-export function after(type: ResourceType, sort: Reading['sort'], cursor: string): string {
-  const terms = termsOf(type, sort);
+export function after(terms: readonly CursorTerm[], cursor: string): string {
   const values = valuesIn(cursor, terms);
   const ways = terms.flatMap((term, at) => {
     const behind = behindIn(term, values[at] ?? null);
@@ -58,7 +90,7 @@ export function after(type: ResourceType, sort: Reading['sort'], cursor: string)
   return ways.length === 0 ? 'false' : ways.join(' or ');
 }
 
-function valuesIn(cursor: string, terms: readonly Term[]): readonly Wire[] {
+function valuesIn(cursor: string, terms: readonly CursorTerm[]): readonly Wire[] {
   const no = (): never => refuse(400, 'This is no cursor of this collection and order.', { parameter: 'page[after]' });
   if (!/^([0-9a-f]{2})+$/.test(cursor) || cursor.length > 20_000) return no();
   let parsed: unknown;
@@ -69,25 +101,24 @@ function valuesIn(cursor: string, terms: readonly Term[]): readonly Wire[] {
     return no();
   }
   if (!Array.isArray(parsed) || parsed.length !== terms.length) return no();
-  return terms.map(({ field }, at): Wire => {
+  return terms.map(({ type }, at): Wire => {
     const value: unknown = parsed[at];
     if (value === null) return null;
     if (typeof value === 'object') return no();
-    return keyFrom(field.type, String(value)) ?? no();
+    return keyFrom(type, String(value)) ?? no();
   });
 }
 
-function sameIn({ field }: Term, value: Wire): string {
-  return value === null ? `${nameText(field.name)} is null` : `${nameText(field.name)} = ${valueText(field.type, value)}`;
+function sameIn({ text, type }: CursorTerm, value: Wire): string {
+  return value === null ? `${text} is null` : `${text} = ${valueText(type, value)}`;
 }
 
 /** That a row stands behind a value in one term: nulls come first, and last where it descends. Null where none can. */
-function behindIn({ field, descending }: Term, value: Wire): string | null {
-  const name = nameText(field.name);
-  if (value === null) return descending ? null : `${name} is not null`;
-  const written = valueText(field.type, value);
-  if (!descending) return `${name} > ${written}`;
-  return field.required ? `${name} < ${written}` : `(${name} < ${written} or ${name} is null)`;
+function behindIn({ text, type, required, descending }: CursorTerm, value: Wire): string | null {
+  if (value === null) return descending ? null : `${text} is not null`;
+  const written = valueText(type, value);
+  if (!descending) return `${text} > ${written}`;
+  return required ? `${text} < ${written}` : `(${text} < ${written} or ${text} is null)`;
 }
 
 /** The id of a row: its key, of several parts as their list. */

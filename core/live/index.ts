@@ -2,15 +2,18 @@
 export { OPERATIONS, type Parameters, type Place, placeOf, QUERIES } from './address.js';
 export { BodyReader, escaped, type Given, isObject, type Json, localName, type Named } from './body.js';
 export { type CurlLine, type CurlOptions, curlLines } from './curl.js';
-export { cursorOf, idOf } from './cursor.js';
+export { type CursorTerm, cursorOf, idOf } from './cursor.js';
 export { Compound, type Identifier, type RelationshipObject, type ResourceObject, typeOf, type Writing } from './document.js';
 export { Faulty, fault, faultsDocument, type LiveFault, refuse, statusOf } from './fault.js';
 export { ATOMIC, isAccepted, isBodyOf, MEDIA_TYPE } from './media.js';
 export {
+  collectionTerms,
   collectionText,
   type Included,
   type LiveQuery,
   PAGE_HEAD,
+  placeText,
+  relatedTerms,
   relatedText,
   resourceText,
   valueTypeOf,

@@ -1,10 +1,12 @@
 import { nameText, rowText, valueText } from '../edits/index.js';
+import type { AnswerRow } from '../load/index.js';
 import { type ExpressionType, entityOf, isPivot, type Model } from '../model/index.js';
-import { parseWire, splitKey, type ValueType, type Wire } from '../values/index.js';
-import { after } from './cursor.js';
+import { joinKey, parseWire, splitKey, type ValueType, type Wire } from '../values/index.js';
+import { after, type CursorTerm, cursorTerms } from './cursor.js';
 import { refuse } from './fault.js';
 import type { Reading } from './reading.js';
 import type { Relationship, Resources, ResourceType } from './resources.js';
+import { sortPaths } from './sort.js';
 
 /** Relationships that are told along, by their members, each with those below it. */
 export interface Included {
@@ -28,8 +30,8 @@ export function collectionText(model: Model, resources: Resources, type: Resourc
   const included = includedIn(model, resources, [type], reading.include);
   const { page } = reading;
   const conditions = [...conditionsOf(model, type, reading)];
-  if (page.kind === 'after' && page.cursor !== null) conditions.push(after(type, reading.sort, page.cursor));
-  const order = orderOf(model, resources, type, reading);
+  if (page.kind === 'after') conditions.push(...behindCursor(collectionTerms(resources, type, reading), page.cursor));
+  const order = orderOf(resources, type, reading);
   const lines = [
     `from ${nameText(type.entity.name)}`,
     ...conditions.map((condition) => `where ${condition}`),
@@ -55,6 +57,39 @@ export function resourceText(
   return { text: lines.join('\n'), parameters: {}, included };
 }
 
+/** The terms of the order that a collection is gone through by. @throws Faulty where there are no cursors of it */
+export function collectionTerms(resources: Resources, type: ResourceType, { sort }: Reading): readonly CursorTerm[] {
+  return cursorTerms(resources, type, sort, type.entity.orderBy);
+}
+
+/** The same of what is behind a role to many. @throws Faulty where there are no cursors of it */
+export function relatedTerms(
+  resources: Resources,
+  { role, targets, mayRepeat }: Relationship,
+  { sort }: Reading,
+): readonly CursorTerm[] {
+  const [only, ...others] = targets.flatMap((name) => resources.byEntity.get(name) ?? []);
+  if (only === undefined || others.length > 0 || mayRepeat || 'branches' in role)
+    return refuse(400, 'What may stand there several times, or be of several types, is asked for by the number of a page.', {
+      parameter: 'page[after]',
+    });
+  return cursorTerms(resources, only, sort, role.orderBy.length > 0 ? role.orderBy : only.entity.orderBy);
+}
+
+function behindCursor(terms: readonly CursorTerm[], cursor: string | null): readonly string[] {
+  return cursor === null ? [] : [after(terms, cursor)];
+}
+
+/** The values at which one row stands in an order, as far as they lie behind roles: a line of them. Null where none does. */
+export function placeText(type: ResourceType, row: AnswerRow, terms: readonly CursorTerm[]): string | null {
+  const behind = terms.filter(({ own }) => own === null);
+  if (behind.length === 0) return null;
+  const shown = behind.map(({ text }, at) => `${text} as place_${at + 1}`).join(', ');
+  const { key } = type.entity;
+  const parts = key.fields.map(({ name }) => (row[name] ?? null) as Wire);
+  return [`from ${nameText(type.entity.name)}`, `where ${isKey(type, joinKey(key.type, parts))}`, `show ${shown}`].join('\n');
+}
+
 /** The resources behind a relationship of one, as a load below it; of many, those up to the end of the page and one more. */
 export function relatedText(
   model: Model,
@@ -72,15 +107,15 @@ export function relatedText(
     refuse(400, 'Resources of several types are neither sorted nor filtered: ask for those of one collection.', {
       parameter: reading.sort.length > 0 ? 'sort' : 'filter',
     });
-  if (page.kind === 'after')
-    refuse(400, 'What is behind a relationship is asked for by the number of a page.', { parameter: 'page[after]' });
-  const conditions = only === undefined ? [] : conditionsOf(model, only, reading);
-  const order = only === undefined ? null : orderOf(model, resources, only, reading);
+  const behind = page.kind === 'after' && over.many ? behindCursor(relatedTerms(resources, over, reading), page.cursor) : [];
+  const conditions = [...(only === undefined ? [] : conditionsOf(model, only, reading)), ...behind];
+  const order = only === undefined ? null : orderOf(resources, only, reading);
+  const most = page.kind === 'number' ? page.number * page.size + 1 : page.size + 1;
   const load = [
     `load ${nameText(over.role.name)}`,
     ...(conditions.length === 0 ? [] : [`where ${conditions.map((one) => `(${one})`).join(' and ')}`]),
     ...(order === null ? [] : [`order by ${order}`]),
-    ...(over.many && only !== undefined && page.kind === 'number' ? [`limit ${page.number * page.size + 1}`] : []),
+    ...(over.many && only !== undefined ? [`limit ${most}`] : []),
   ].join(' ');
   const lines = [`from ${nameText(type.entity.name)}`, `where ${isKey(type, key)}`, load, ...nested(below, 1)];
   return { text: lines.join('\n'), parameters: {}, included: [{ over, below }] };
@@ -203,26 +238,9 @@ export function valueTypeOf(type: ExpressionType): ValueType | null {
 }
 
 /** The order by the terms of `sort`; null where none is asked for. @throws Faulty where a term is none of the resource */
-function orderOf(model: Model, resources: Resources, type: ResourceType, { sort }: Reading): string | null {
+function orderOf(resources: Resources, type: ResourceType, { sort }: Reading): string | null {
   if (sort.length === 0) return null;
   return sort
-    .flatMap(({ path, descending }) => sortPaths(model, resources, type, path).map((one) => `${one}${descending ? ' desc' : ''}`))
+    .flatMap(({ path, descending }) => sortPaths(resources, type, path).map(({ text }) => `${text}${descending ? ' desc' : ''}`))
     .join(', ');
-}
-
-/** What a term sorts by: of a key of several fields, each of them. */
-function sortPaths(model: Model, resources: Resources, type: ResourceType, path: readonly string[]): readonly string[] {
-  const [first = '', ...rest] = path;
-  const no = (): never =>
-    refuse(400, `Resources of ${type.name} have no ${path.join('.')} to be sorted by.`, { parameter: 'sort' });
-  if (rest.length === 0) {
-    if (first === 'id') return type.entity.key.fields.map(({ name }) => nameText(name));
-    const attribute = type.attributes.find((one) => one.member === first);
-    return attribute === undefined ? no() : [nameText(attribute.field.name)];
-  }
-  const over = type.relationships.find((one) => one.member === first);
-  const [target] = over?.targets ?? [];
-  const next = target === undefined ? undefined : resources.byEntity.get(target);
-  if (over === undefined || over.many || over.targets.length !== 1 || next === undefined) return no();
-  return sortPaths(model, resources, next, rest).map((one) => `${nameText(over.role.name)}.${one}`);
 }

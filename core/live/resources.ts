@@ -29,6 +29,8 @@ export interface Relationship {
   readonly targets: readonly string[];
   /** The fields of the pairs that it is kept by; none where they have none. */
   readonly pairFields: readonly Field[];
+  /** A row may stand behind it several times. */
+  readonly mayRepeat: boolean;
   /** A relation that is derived from others is read alone. */
   readonly readOnly: boolean;
 }
@@ -96,6 +98,7 @@ function relationshipsOf(model: Model, entity: Entity): readonly Relationship[] 
     many: role.knows === 'many',
     targets,
     pairFields: pairFieldsOf(model, role),
+    mayRepeat: mayRepeat(model, role),
     readOnly: readOnly || targets.length === 0,
   });
   return [
@@ -115,6 +118,11 @@ function pairFieldsOf(model: Model, role: Role | PolymorphicRole): readonly Fiel
   const [first] = 'branches' in role ? role.branches : [role];
   if (first?.way.kind !== 'pivot') return [];
   return pivotOf(model, first.relation).fields.filter(({ hidden }) => !hidden);
+}
+
+function mayRepeat(model: Model, role: Role | PolymorphicRole): boolean {
+  const [first] = 'branches' in role ? role.branches : [role];
+  return first?.way.kind === 'pivot' && pivotOf(model, first.relation).repeats;
 }
 
 /** Whether rows of an entity are also rows of another: its own, or a base of it. */
