@@ -255,7 +255,14 @@ describe('what is written', () => {
         },
       },
     });
-    expect(lacks.status).toBe(422);
+    expect([lacks.status, lacks.document.errors]).toMatchObject([
+      422,
+      [{ detail: 'instrument is required, among the relationships.', source: { pointer: '/data' } }],
+    ]);
+    const nameless = await ask('POST', 'players', { body: player({ email: 'nameless@example.org' }) });
+    expect(nameless.document.errors).toMatchObject([
+      { status: '422', detail: 'name is required, among the attributes.', source: { pointer: '/data' } },
+    ]);
     const other = await ask('POST', 'players', { body: { data: { type: 'loans' } } });
     expect([other.status, other.document.errors?.[0]?.source]).toEqual([409, { pointer: '/data/type' }]);
   });

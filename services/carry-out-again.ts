@@ -2,7 +2,7 @@ import type { Design } from '../core/design/index.js';
 import type { Wire } from '../core/values/index.js';
 import type { Engine } from '../engines/index.js';
 import { nowOf } from './clock.js';
-import { doCommands } from './do-commands.js';
+import { doCommands, placedWords } from './do-commands.js';
 import { type PutLinesIn, putLinesIn } from './put-lines-in.js';
 
 /** Commands that were carried out before, on a database that has been made anew since. */
@@ -40,7 +40,8 @@ export async function carryOutAgain(
     const done = await doCommands(design, engine, { text, sampleKeys, madeHere: true, now, seed, rehearse: false });
     if (done.ok) continue;
     const errors = done.findings.filter(({ weight }) => weight === 'error').map(({ message }) => message);
-    unfit.set(id, [...errors, ...done.problems.map((problem) => problem.replace(/ Nothing was written\.$/, ''))].join(' '));
+    const why = done.refusal === null ? done.problems : [placedWords(done.refusal, done.spans)];
+    unfit.set(id, [...errors, ...why].join(' '));
   }
   return unfit;
 }

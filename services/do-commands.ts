@@ -50,8 +50,18 @@ export type DoOutcome =
       /** How many commands were come to: the last of them was refused. */
       readonly reached: number;
       /** Why the last was refused; null where none was carried out for another reason. */
-      readonly refusal: CommandRefusal | null;
+      readonly refusal: ToldRefusal | null;
     };
+
+/** Why a command was refused, also in words for a person. */
+export interface ToldRefusal extends CommandRefusal {
+  readonly words: string;
+}
+
+/** The words, behind the line that was refused where there are several. */
+export function placedWords({ line, words }: ToldRefusal, spans: readonly Span[]): string {
+  return spans.length > 1 ? `Line ${line + 1}: ${words}` : words;
+}
 
 /** Carries out commands, all or none of them, and tells what became of each row and what filled each value. */
 export async function doCommands(design: Design, engine: Engine, request: DoRequest): Promise<DoOutcome> {
@@ -80,21 +90,21 @@ export async function doCommands(design: Design, engine: Engine, request: DoRequ
   const { refusal, log } = done.value;
   if (refusal === null) return { ok: true, carried: done.value, findings, spans };
   const command = commands[refusal.line];
-  const message = await refusedFor(design, engine, {
+  const words = await refusedFor(design, engine, {
     ...request,
     refusal,
     command: command?.command ?? null,
     as: command?.as ?? as,
   });
-  const place = commands.length > 1 ? `Line ${refusal.line + 1}: ` : '';
+  const told = { ...refusal, words };
   return {
     ok: false,
     findings,
-    problems: [`${place}${message} Nothing was written.`],
+    problems: [`${placedWords(told, spans)} Nothing was written.`],
     log,
     spans,
     reached: refusal.line + 1,
-    refusal,
+    refusal: told,
   };
 }
 

@@ -1,5 +1,6 @@
 import { escaped, Faulty, fault, type Given, type LiveFault, type ResourceType } from '../core/live/index.js';
 import type { Wire } from '../core/values/index.js';
+import type { RefusedFor } from '../core/write/index.js';
 import type { DoOutcome } from './do-commands.js';
 import type { Answering } from './live-request.js';
 import { uniqueOf } from './refused-for.js';
@@ -61,16 +62,14 @@ async function faultOf(
   outcome: Extract<DoOutcome, { ok: false }>,
   { given, at }: Meant,
 ): Promise<LiveFault> {
-  const words = outcome.problems
-    .join(' ')
-    .replace(/^Line \d+: /, '')
-    .replace(/ Nothing was written\.$/, '');
   const [wrong] = outcome.findings.filter(({ weight }) => weight === 'error');
   if (wrong !== undefined) return fault(422, wrong.message, null);
   const { refusal } = outcome;
   if (refusal === null) return fault(503, 'The database did not answer. Ask again in a moment.');
-  const { why } = refusal;
+  const { why, words } = refusal;
   switch (why.kind) {
+    case 'lacking':
+      return lackingFault(why, given);
     case 'rule':
       return fault(422, words);
     case 'constraint': {
@@ -88,6 +87,23 @@ async function faultOf(
       if (why.about === 'row')
         return at !== null && (await isKept(answering, at)) ? fault(403, 'It may be read, and not changed.') : fault(404, words);
       return fault(422, words);
+  }
+}
+
+/** What lacks stands nowhere in the body: the place is that of the resource (JSON:API 1.1, “Error Objects”). */
+function lackingFault({ lacked }: Extract<RefusedFor, { kind: 'lacking' }>, given: Given | null): LiveFault {
+  const source = given === null ? null : { pointer: '/data' };
+  switch (lacked.kind) {
+    case 'role': {
+      const over = given?.type.relationships.find(({ role }) => role.name === lacked.name);
+      return fault(422, `${over?.member ?? lacked.name} is required, among the relationships.`, source);
+    }
+    case 'field': {
+      const attribute = given?.type.attributes.find(({ field }) => field.name === lacked.name);
+      return fault(422, `${attribute?.member ?? lacked.name} is required, among the attributes.`, source);
+    }
+    case 'pair field':
+      return fault(422, `${lacked.name} is required of each pair: it stands in the meta of the linkage.`);
   }
 }
 

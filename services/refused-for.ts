@@ -11,7 +11,7 @@ import {
 import { planQuery } from '../core/plan/index.js';
 import type { Table } from '../core/schema/index.js';
 import type { ValueType, Wire } from '../core/values/index.js';
-import type { BrokenConstraint, CommandRefusal, RefusedFor, WrittenCell } from '../core/write/index.js';
+import type { BrokenConstraint, CommandRefusal, Lacked, RefusedFor, WrittenCell } from '../core/write/index.js';
 import type { Engine } from '../engines/index.js';
 import { preparedFor } from './looked-at.js';
 import { actorAt } from './working-as.js';
@@ -43,10 +43,24 @@ export function wordsFor(
   switch (why.kind) {
     case 'words':
       return why.message;
+    case 'lacking':
+      return lackingWords(why.of, why.lacked);
     case 'rule':
       return `${ended(why.message ?? `${why.key === null ? `A row of ${why.entity}` : `${why.entity}(${String(why.key)})`} breaks the rule ${why.rule}`)} What keeps it: ${why.entity}, rule ${why.rule}.`;
     case 'constraint':
       return constraintBroken(design, why, command, other);
+  }
+}
+
+function lackingWords(of: string, lacked: Lacked): string {
+  const place = `${of}.${lacked.name} is required`;
+  switch (lacked.kind) {
+    case 'role':
+      return `${place}, and nothing fills it. Say which, as in “${lacked.name} ${lacked.target}(1)”.`;
+    case 'field':
+      return `${place}, and nothing fills it. Give it behind “with”, or state a default.`;
+    case 'pair field':
+      return `${place} of each pair, and nothing fills it. Give it behind “with”.`;
   }
 }
 

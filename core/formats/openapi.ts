@@ -282,7 +282,7 @@ function relationshipPaths(
           ...words,
           operationId: `read_${type.name}_${member}`,
           summary: `What ${member} of one of ${type.name} leads to`,
-          parameters: refs('include', 'fields', ...(over.many ? ['size', 'number'] : [])),
+          parameters: refs('include', 'fields', ...pageParameters(over)),
           responses: { 200: { description: 'What is behind it', content: content(document(data)) }, ...faults(400, 404) },
         },
       },
@@ -295,6 +295,7 @@ function relationshipPaths(
           ...words,
           operationId: `linkage_${type.name}_${member}`,
           summary: `Which resources ${member} of one of ${type.name} leads to`,
+          parameters: refs(...pageParameters(over)),
           responses: {
             200: { description: 'Which resources are behind it', content: content(document(linkage)) },
             ...faults(400, 404),
@@ -315,6 +316,12 @@ function relationshipPaths(
       },
     ],
   ];
+}
+
+/** What a page of a relationship is asked for by: what is of several types is neither sorted nor filtered. */
+function pageParameters({ many, targets }: Relationship): readonly string[] {
+  if (!many) return [];
+  return targets.length === 1 ? ['sort', 'filter', 'size', 'number', 'after'] : ['size', 'number'];
 }
 
 function savedPath(model: Model, { name, note, parameters: own }: Query): JsonSchema {

@@ -24,6 +24,14 @@ export interface Given {
   readonly linked: readonly { readonly over: Relationship; readonly to: readonly Named[] }[];
 }
 
+/** What a body says of one relationship. */
+interface GivenLinkage {
+  readonly over: Relationship;
+  /** A list where the relationship leads to many. */
+  readonly data: unknown;
+  readonly pointer: string;
+}
+
 /** An object of JSON. */
 export type Json = Readonly<Record<string, unknown>>;
 
@@ -70,8 +78,10 @@ export class BodyReader {
       return this.#end(409, `What is ${isNew ? 'made' : 'changed'} here is of the type ${collection.name}.`, '/data/type');
     if (type.entity.kinds?.abstract === true)
       return this.#end(409, `A resource is one of the kinds of ${type.name}: ${this.#kinds(type)}.`, '/data/type');
-    const entries = [...this.#attributes(data.attributes, type, isNew), ...this.#toOne(data.relationships, type)];
-    const linked = this.#toMany(data.relationships, type);
+    const attributes = this.#attributes(data.attributes, type, isNew);
+    const relationships = this.#relationships(data.relationships, type);
+    const entries = [...attributes, ...this.#toOne(relationships)];
+    const linked = this.#toMany(relationships);
     const id = data.id === undefined ? null : this.#id(type, data.id, '/data/id');
     return this.#done({ type, id, entries, linked });
   }
@@ -143,10 +153,7 @@ export class BodyReader {
     return parsed.ok ? { kind: 'value', type, text } : this.#wrong(422, `${name}: ${parsed.problem}`, pointer);
   }
 
-  #relationships(
-    given: unknown,
-    type: ResourceType,
-  ): readonly { readonly over: Relationship; readonly data: unknown; readonly pointer: string }[] {
+  #relationships(given: unknown, type: ResourceType): readonly GivenLinkage[] {
     if (given === undefined) return [];
     if (!isObject(given)) {
       this.#wrong(422, 'The relationships are an object.', '/data/relationships');
@@ -183,8 +190,8 @@ export class BodyReader {
     });
   }
 
-  #toOne(given: unknown, type: ResourceType): readonly Entry[] {
-    return this.#relationships(given, type).flatMap(({ over, data, pointer }): readonly Entry[] => {
+  #toOne(given: readonly GivenLinkage[]): readonly Entry[] {
+    return given.flatMap(({ over, data, pointer }): readonly Entry[] => {
       if (over.many) return [];
       const named = data === null ? null : this.#named(data, over, pointer);
       const entered: Entered = named === null ? { kind: 'nothing' } : { kind: 'named row', text: named.text };
@@ -192,12 +199,8 @@ export class BodyReader {
     });
   }
 
-  #toMany(given: unknown, type: ResourceType): Given['linked'] {
-    const before = this.#faults.length;
-    const all = this.#relationships(given, type);
-    // What is wrong of them was told when those to one were read.
-    this.#faults.length = before;
-    return all.flatMap(({ over, data, pointer }) =>
+  #toMany(given: readonly GivenLinkage[]): Given['linked'] {
+    return given.flatMap(({ over, data, pointer }) =>
       over.many
         ? [{ over, to: (data as readonly unknown[]).flatMap((one, at) => this.#named(one, over, `${pointer}/${at}`) ?? []) }]
         : [],

@@ -18,11 +18,11 @@ import { parseWire, splitKey, type ValueType, type Wire } from '../values/index.
 import { SYSTEM } from '../walls/index.js';
 import type { Cell } from './cell.js';
 import type { Computed } from './computed.js';
-import { type Doing, NO_ROW, refuse } from './doing.js';
+import { type Doing, NO_ROW, Refused, refuse } from './doing.js';
 import { findOne, findRows } from './find-rows.js';
 import type { RowAt } from './row-at.js';
 import type { CommandWork } from './steps.js';
-import type { FilledBy, WrittenCell } from './told.js';
+import type { FilledBy, Lacked, WrittenCell } from './told.js';
 
 /** The values of a row that is to be written, by their columns, with what filled each. */
 export class Filling {
@@ -189,15 +189,8 @@ export function refuseLacking({ model }: Doing, filling: Filling): void {
   const isFilled = (column: string) => (cells.has(column) ? cells.get(column)?.value !== null : null);
   const [first] = lackedBy(model, entity, isFilled);
   if (first === undefined) return;
-  const how =
-    first.kind === 'role' ? `Say which, as in “${first.name} ${first.target}(1)”.` : 'Give it behind “with”, or state a default.';
-  refuse(`${entity}.${first.name} is required, and nothing fills it. ${how}`);
+  throw new Refused({ kind: 'lacking', of: entity, lacked: first });
 }
-
-/** A role or a field that every row of an entity has to have, and that a row lacks. */
-export type Lacked =
-  | { readonly kind: 'role'; readonly name: string; readonly target: string }
-  | { readonly kind: 'field'; readonly name: string };
 
 /** What a row lacks. @param isFilled whether a column holds something; null where nothing is said of it */
 export function lackedBy(model: Model, name: string, isFilled: (column: string) => boolean | null): readonly Lacked[] {

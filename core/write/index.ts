@@ -34,6 +34,7 @@ export type {
   CommandLogEntry,
   CommandRefusal,
   FilledBy,
+  Lacked,
   RefusedFor,
   RowChange,
   WentAlong,

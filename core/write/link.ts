@@ -121,7 +121,7 @@ function fillPairDefaults(doing: Doing, filling: Filling, { fields }: AnyPivotRe
     const value = given ? undefined : defaultOf(doing, field);
     if (value !== undefined) filling.fill(field.name, 'default', value, [cellOf(field, value)]);
     else if (!given && field.required && field.default === null)
-      refuse(`${filling.entity}.${field.name} is required of each pair, and nothing fills it. Give it behind “with”.`);
+      throw new Refused({ kind: 'lacking', of: filling.entity, lacked: { kind: 'pair field', name: field.name } });
   }
 }
 

@@ -55,10 +55,18 @@ export type CommandLogEntry =
 /** What a refusal in words is about. */
 export type RefusedAbout = 'row' | 'wall' | 'value';
 
+/** What every row, or every pair, has to have, and one lacks. */
+export type Lacked =
+  | { readonly kind: 'role'; readonly name: string; readonly target: string }
+  | { readonly kind: 'field'; readonly name: string }
+  | { readonly kind: 'pair field'; readonly name: string };
+
 /** Why commands were refused; then nothing of any of them stands. */
 export type RefusedFor =
   /** In the words of the design: about a row that is not there or is out of reach, a wall that keeps from writing, or what is written. */
   | { readonly kind: 'words'; readonly about: RefusedAbout; readonly message: string }
+  /** Nothing fills what a row of an entity, or a pair, has to have. */
+  | { readonly kind: 'lacking'; readonly of: string; readonly lacked: Lacked }
   /** A constraint of the database stood against a row. */
   | {
       readonly kind: 'constraint';
