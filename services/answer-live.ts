@@ -27,7 +27,7 @@ export async function answerLive(live: LiveDatabase, request: LiveRequest): Prom
     return { ...(await answered(answering)), work };
   } catch (error) {
     if (!(error instanceof Faulty)) throw error;
-    return { status: statusOf(error.faults), headers: {}, document: faultsDocument(error.faults), work };
+    return { status: statusOf(error.faults), headers: {}, body: JSON.stringify(faultsDocument(error.faults)), work };
   }
 }
 

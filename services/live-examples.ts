@@ -31,17 +31,18 @@ export async function examplesOf(
     } as const;
     const page = await answerLive(live, { ...request, parts: [name], parameters: [['page[size]', '1']] });
     if (page.status !== 200) return { problem: `The rows of ${name} could not be read for an example.` };
-    examples.set(`/${name}`, page.document);
-    const id = firstId(page.document);
+    const list: unknown = JSON.parse(page.body);
+    examples.set(`/${name}`, list);
+    const id = firstId(list);
     if (id === null) continue;
     const one = await answerLive(live, { ...request, parts: [name, id], parameters: [] });
-    if (one.status === 200) examples.set(`/${name}/{id}`, one.document);
+    if (one.status === 200) examples.set(`/${name}/{id}`, JSON.parse(one.body));
   }
   return { examples };
 }
 
-function firstId(document: object | null): string | null {
-  const data: unknown = document !== null && 'data' in document ? document.data : null;
+function firstId(document: unknown): string | null {
+  const data: unknown = typeof document === 'object' && document !== null && 'data' in document ? document.data : null;
   const [first] = Array.isArray(data) ? (data as readonly { readonly id?: unknown }[]) : [];
   return typeof first?.id === 'string' ? first.id : null;
 }

@@ -46,16 +46,22 @@ export async function answerOperations(answering: Answering): Promise<LiveAnswer
   const text = planned.flatMap(({ lines }) => lines).join('\n');
   const nothing: Meant = { given: null, at: null, place: '' };
   const outcome = text === '' ? null : await carriedOut(answering, text, (line) => planned[owners[line] ?? 0]?.meant ?? nothing);
-  const results: object[] = [];
+  const results: (string | null)[] = [];
   for (const [at, { tells }] of planned.entries()) {
     const row = outcome?.carried.lines[owners.indexOf(at)]?.rows[0];
     const key = tells === null ? null : (tells.key ?? row?.key ?? null);
     const type = row === undefined ? tells?.type : (answering.resources.byEntity.get(row.entity) ?? tells?.type);
     const found = tells === null || type === undefined ? null : await resourceIn(answering, type, key, readingOf([]));
-    results.push(found === null ? {} : { data: found.resource });
+    results.push(found === null ? null : found.data);
   }
-  if (results.every((one) => !('data' in one))) return { status: 204, headers: {}, document: null };
-  return { status: 200, headers: {}, document: { jsonapi: { version: '1.1' }, 'atomic:results': results } };
+  if (results.every((data) => data === null)) return { status: 204, headers: {}, body: '' };
+  return { status: 200, headers: {}, body: resultsJson(results) };
+}
+
+/** What operations came to, in their order (JSON:API, “Atomic Operations”, “Result Objects”). */
+function resultsJson(results: readonly (string | null)[]): string {
+  const list = results.map((data) => (data === null ? '{}' : `{"data":${data}}`)).join(',');
+  return `{"jsonapi":{"version":"1.1"},"atomic:results":[${list}]}`;
 }
 
 /** One operation, by its place in the list. */

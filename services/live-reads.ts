@@ -3,11 +3,13 @@ import {
   Compound,
   collectionTerms,
   collectionText,
+  documentJson,
   type Included,
   type Place,
   type Reading,
-  type ResourceObject,
+  type Relationship,
   type ResourceType,
+  readingOf,
   refuse,
   refuseOthers,
   relatedTerms,
@@ -20,8 +22,6 @@ import type { Wire } from '../core/values/index.js';
 import { asked, askedOwn, type Found, MOST_ROWS } from './live-asks.js';
 import { addressOf, collectionLinks, nextAddress } from './live-pages.js';
 import type { Answering, LiveAnswer } from './live-request.js';
-
-const JSONAPI = { version: '1.1' };
 
 /** Answers a request that reads. @throws Faulty */
 export async function answerReading(answering: Answering, place: Place, reading: Reading): Promise<LiveAnswer> {
@@ -50,7 +50,7 @@ function index({ resources, request: { base }, live }: Answering): LiveAnswer {
   const collections = Array.from(resources.byName.keys(), (name) => [name, `${base}/${name}`] as const);
   const queries = Array.from(live.design.model.queries.keys(), (name) => [`queries/${name}`, `${base}/queries/${name}`] as const);
   const links = { self: base, ...Object.fromEntries([...collections, ...queries]) };
-  return ok({ jsonapi: JSONAPI, meta: { title: live.design.model.title }, links });
+  return ok(documentJson({ data: null, links, meta: { title: live.design.model.title } }));
 }
 
 async function collection(answering: Answering, type: ResourceType, reading: Reading): Promise<LiveAnswer> {
@@ -67,7 +67,7 @@ async function collection(answering: Answering, type: ResourceType, reading: Rea
     last: found.rows.length > size && last !== undefined ? { row: last, type } : null,
     total: found.total,
   });
-  return ok(documentOf({ data, compound, links, reading, found }));
+  return ok(documentOf({ data: compound.list(data), compound, links, reading, found }));
 }
 
 /** One resource; with the tag of what it is told as. */
@@ -77,27 +77,39 @@ async function one(answering: Answering, type: ResourceType, key: Wire, reading:
   const { tag } = found;
   const headers = { etag: tag };
   const { ifNoneMatch } = answering.request;
-  if (ifNoneMatch !== null && names(ifNoneMatch, tag)) return { status: 304, headers, document: null };
-  return { status: 200, headers, document: found.document };
+  if (ifNoneMatch !== null && names(ifNoneMatch, tag)) return { status: 304, headers, body: '' };
+  return { status: 200, headers, body: found.body };
 }
 
-/** A resource as a document, and its tag; null where there is none within reach. */
+/** A resource as it is told. */
+export interface FoundResource {
+  /** The document of it, and the resource alone, as JSON. */
+  readonly body: string;
+  readonly data: string;
+  /** Where it is. */
+  readonly address: string;
+  readonly tag: string;
+}
+
+/** A resource, and its tag; null where there is none within reach. */
 export async function resourceIn(
   answering: Answering,
   type: ResourceType,
   key: Wire,
   reading: Reading,
-): Promise<{ readonly document: object; readonly tag: string; readonly resource: ResourceObject } | null> {
+): Promise<FoundResource | null> {
   const { live, resources } = answering;
   const query = resourceText(live.design.model, resources, type, key, reading);
   const found = await askedOwn(answering, query);
   const compound = new Compound(writingOf(answering, reading));
   const [resource] = compound.primary(found.rows, type.entity.name, query.included);
   if (resource === undefined) return null;
-  const document = documentOf({ data: resource, compound, links: resource.links, reading, found });
+  const data = compound.one(resource);
+  const address = [answering.request.base, ...[resource.type.name, resource.id].map(encodeURIComponent)].join('/');
+  const body = documentOf({ data, compound, links: { self: address }, reading, found });
   // What is told of the same resource with more along is another representation, and has another tag (RFC 9110, 8.8.3).
-  const tag = `"${createHash('sha256').update(JSON.stringify(document)).digest('base64url').slice(0, 27)}"`;
-  return { document, tag, resource };
+  const tag = `"${createHash('sha256').update(body).digest('base64url').slice(0, 27)}"`;
+  return { body, data, address, tag };
 }
 
 /** Whether a list of tags names one (RFC 9110, 13.1.1). */
@@ -129,7 +141,7 @@ async function behind(
     );
   const rows = Array.isArray(there) ? (there as readonly AnswerRow[]) : [];
   const isHidden = typeof there === 'object' && there !== null && 'hidden' in there;
-  const meta = isHidden ? { meta: { hidden: true } } : {};
+  const meta = isHidden ? { hidden: true } : {};
   const last = rows[until - 1];
   const only = over.targets.flatMap((name) => resources.byEntity.get(name) ?? [])[0];
   const next: Readonly<Record<string, string>> =
@@ -141,24 +153,14 @@ async function behind(
   if (kind === 'linkage') {
     const row = over.many ? { ...owner, [over.role.name]: rows.slice(from, until) } : owner;
     const related = self.replace('/relationships/', '/').replace(/\?.*$/, '');
-    const data = compound.linkage(row, along);
-    return ok({ jsonapi: JSONAPI, data, links: { self, related, ...next }, ...meta });
+    return ok(documentJson({ data: compound.linkage(row, along), links: { self, related, ...next }, meta }));
   }
   const [target = ''] = over.targets;
-  const told = over.many
-    ? rows.slice(from, until)
-    : there === null || there === undefined || isHidden
-      ? []
-      : [there as AnswerRow];
-  const data = compound.primary(told, target, along.below);
-  const document = documentOf({
-    data: over.many ? data : (data[0] ?? null),
-    compound,
-    links: { self, ...next },
-    reading,
-    found,
-  });
-  return ok({ ...document, ...meta });
+  const one = there === null || there === undefined || isHidden ? [] : [there as AnswerRow];
+  const told = compound.primary(over.many ? rows.slice(from, until) : one, target, along.below);
+  const [first] = told;
+  const data = over.many ? compound.list(told) : first === undefined ? 'null' : compound.one(first);
+  return ok(documentOf({ data, compound, links: { self, ...next }, reading, found, meta }));
 }
 
 /** The rows of a saved query: resources, or lines of what it shows. */
@@ -177,13 +179,12 @@ async function saved(answering: Answering, name: string, reading: Reading): Prom
   const links = { self: addressOf(answering) };
   const tells = found.answer.flat || found.answer.cardinality === 'count' || found.answer.cardinality === 'exists';
   if (tells || query === undefined) {
-    const data = found.rows.map((row, at) => ({ type: name, id: String(at + 1), attributes: row }));
-    const meta = found.answer.cuts.length === 0 ? {} : { meta: { cut: found.answer.cuts.map(({ path }) => path) } };
-    return ok({ jsonapi: JSONAPI, data, links, ...meta });
+    const data = JSON.stringify(found.rows.map((row, at) => ({ type: name, id: String(at + 1), attributes: row })));
+    return ok(documentJson({ data, links, meta: cutOf(found) }));
   }
   const compound = new Compound(writingOf(answering, reading));
   const included = loadedBy(answering, query.entity, query.loads);
-  const data = compound.primary(found.rows, found.answer.entity, included);
+  const data = compound.list(compound.primary(found.rows, found.answer.entity, included));
   return ok(documentOf({ data, compound, links, reading, found }));
 }
 
@@ -218,22 +219,42 @@ function writingOf({ live, resources, request }: Answering, { fields }: Reading)
 }
 
 interface Told {
-  readonly data: readonly ResourceObject[] | ResourceObject | null;
+  /** As JSON. */
+  readonly data: string;
   readonly compound: Compound;
   readonly links: Readonly<Record<string, string>>;
   readonly reading: Reading;
   readonly found: Found;
+  readonly meta?: Readonly<Record<string, unknown>>;
 }
 
-function documentOf({ data, compound, links, reading, found }: Told): object {
+function documentOf({ data, compound, links, reading, found, meta = {} }: Told): string {
   const total = found.total === null ? {} : { total: found.total };
-  // Rows behind the most that one level has are left out, which whoever asks has to know.
-  const cut = found.answer.cuts.length === 0 ? {} : { cut: found.answer.cuts.map(({ path }) => path) };
-  const meta = { ...total, ...cut };
-  const included = reading.include.length > 0 || compound.included.length > 0 ? { included: compound.included } : {};
-  return { jsonapi: JSONAPI, data, ...included, links, ...(Object.keys(meta).length === 0 ? {} : { meta }) };
+  const included = compound.included ?? (reading.include.length > 0 ? '[]' : null);
+  return documentJson({ data, included, links, meta: { ...total, ...cutOf(found), ...meta } });
 }
 
-function ok(document: object): LiveAnswer {
-  return { status: 200, headers: {}, document };
+/** Rows behind the most that one level has are left out, which whoever asks has to know. */
+function cutOf({ answer: { cuts } }: Found): Readonly<Record<string, unknown>> {
+  return cuts.length === 0 ? {} : { cut: cuts.map(({ path }) => path) };
+}
+
+function ok(body: string): LiveAnswer {
+  return { status: 200, headers: {}, body };
+}
+
+/** The resources behind a role of a row to many, as whoever asks sees them. */
+export async function behindRole(
+  answering: Answering,
+  type: ResourceType,
+  key: Wire,
+  over: Relationship,
+): Promise<readonly { readonly type: ResourceType; readonly id: string }[]> {
+  const reading = readingOf([['include', over.member]]);
+  const { included, ...query } = resourceText(answering.live.design.model, answering.resources, type, key, reading);
+  const { rows } = await askedOwn(answering, { ...query, included });
+  const [row] = rows;
+  const [along] = included;
+  if (row === undefined || along === undefined) return [];
+  return new Compound(writingOf(answering, reading)).identifiers(row, along);
 }

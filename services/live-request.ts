@@ -23,11 +23,12 @@ export interface LiveRequest {
   readonly signal: AbortSignal;
 }
 
-/** The answer to one: a document, or nothing. */
+/** The answer to one. */
 export interface LiveAnswer {
   readonly status: number;
   readonly headers: Readonly<Record<string, string>>;
-  readonly document: object | null;
+  /** A document as JSON; empty for none. */
+  readonly body: string;
 }
 
 /** What a request asked of the database, to be looked at by a person. */

@@ -1,7 +1,7 @@
 import { createOrUpdateText, createText, type Entry, linkNamedText, rowText } from '../core/edits/index.js';
-import { type Given, type Named, type Relationship, type ResourceType, readingOf, refuse } from '../core/live/index.js';
+import { type Given, type Named, type Relationship, type ResourceType, refuse } from '../core/live/index.js';
 import type { Wire } from '../core/values/index.js';
-import { resourceIn } from './live-reads.js';
+import { behindRole } from './live-reads.js';
 import type { Answering } from './live-request.js';
 
 /** Where a resource is made: in its collection, behind a role of another, or in the place of one that has the same of a unique. */
@@ -75,15 +75,12 @@ export async function replacingLines(
   over: Relationship,
   to: readonly Named[],
 ): Promise<readonly string[]> {
-  const found = await resourceIn(answering, type, key, readingOf([['include', over.member]]));
-  const data = found?.resource.relationships[over.member]?.data;
-  const there = Array.isArray(data) ? data : [];
+  const there = await behindRole(answering, type, key, over);
   const wanted = new Set(to.map((named) => String(named.key)));
   const had = new Set(there.map(({ id }) => id));
-  const gone = there.flatMap(({ type: name, id }): Named[] => {
-    const own = answering.resources.byName.get(name);
-    return own === undefined || wanted.has(id) ? [] : [{ type: own, key: id, text: textOf(own, id), pair: [] }];
-  });
+  const gone = there
+    .filter(({ id }) => !wanted.has(id))
+    .map(({ type: own, id }): Named => ({ type: own, key: id, text: textOf(own, id), pair: [] }));
   const owner = textOf(type, key);
   return [
     ...linkLines('unlink', owner, over, gone),

@@ -6,7 +6,7 @@ import { names, resourceIn } from './live-reads.js';
 import type { Answering, LiveAnswer } from './live-request.js';
 import { creatingText, linkLines, type MadeWhere, replacingLines, textOf } from './live-texts.js';
 
-const NOTHING: LiveAnswer = { status: 204, headers: {}, document: null };
+const NOTHING: LiveAnswer = { status: 204, headers: {}, body: '' };
 
 /** Answers a request that writes. @throws Faulty */
 export async function answerWriting(answering: Answering, place: Place): Promise<LiveAnswer> {
@@ -73,8 +73,8 @@ async function made(answering: Answering, given: Given, text: string): Promise<L
   // Who makes what they may not see is told that it is made, and not what it is.
   if (found === null) return NOTHING;
   const status = row.change === 'created' ? 201 : 200;
-  const headers = { etag: found.tag, ...(status === 201 ? { location: found.resource.links.self } : {}) };
-  return { status, headers, document: found.document };
+  const headers = { etag: found.tag, ...(status === 201 ? { location: found.address } : {}) };
+  return { status, headers, body: found.body };
 }
 
 async function update(answering: Answering, type: ResourceType, key: Wire): Promise<LiveAnswer> {
@@ -89,7 +89,7 @@ async function update(answering: Answering, type: ResourceType, key: Wire): Prom
   const meant: Meant = { given, at: { type, key }, place: '' };
   if (lines.length > 0) await carriedOut(answering, lines.join('\n'), () => meant);
   const found = await resourceIn(answering, type, key, readingOf(answering.request.parameters));
-  return found === null ? NOTHING : { status: 200, headers: { etag: found.tag }, document: found.document };
+  return found === null ? NOTHING : { status: 200, headers: { etag: found.tag }, body: found.body };
 }
 
 async function remove(answering: Answering, type: ResourceType, key: Wire): Promise<LiveAnswer> {

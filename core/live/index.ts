@@ -3,7 +3,16 @@ export { OPERATIONS, type Parameters, type Place, placeOf, QUERIES } from './add
 export { BodyReader, escaped, type Given, isObject, type Json, localName, type Named } from './body.js';
 export { type CurlLine, type CurlOptions, curlLines } from './curl.js';
 export { type CursorTerm, cursorOf, idOf } from './cursor.js';
-export { Compound, type Identifier, type RelationshipObject, type ResourceObject, typeOf, type Writing } from './document.js';
+export {
+  Compound,
+  documentJson,
+  type Identifier,
+  type RelationshipObject,
+  type ResourceObject,
+  type ToldResource,
+  typeOf,
+  type Writing,
+} from './document.js';
 export { Faulty, fault, faultsDocument, type LiveFault, refuse, statusOf } from './fault.js';
 export { ATOMIC, isAccepted, isBodyOf, MEDIA_TYPE } from './media.js';
 export {

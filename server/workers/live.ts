@@ -147,11 +147,11 @@ function bodyIn({ body }: LiveAsk): { readonly body: unknown } | LiveFault {
   }
 }
 
-function toldOf({ status, headers, document, work }: LiveOutcome, wrote: Wrote | null): LiveAnswered {
+function toldOf({ status, headers, body, work }: LiveOutcome, wrote: Wrote | null): LiveAnswered {
   return {
     status,
     headers: { ...headers },
-    body: document === null ? '' : JSON.stringify(document),
+    body,
     texts: [...work.texts],
     log: work.log.map(({ values, ...statement }) => ({ ...statement, values: [...values] })),
     wrote,
