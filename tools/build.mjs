@@ -1,4 +1,4 @@
-/** Builds dist/: by itself, or for a tool where a source is newer than it. */
+/** Builds dist/: by itself, or, for a tool or with `--if-stale`, where a source is newer than it. */
 import { existsSync, readdirSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { run } from './install.mjs';
@@ -38,4 +38,7 @@ function build() {
   writeFileSync(STAMP, '');
 }
 
-if (import.meta.filename === process.argv[1]) build();
+if (import.meta.filename === process.argv[1]) {
+  if (process.argv.includes('--if-stale')) buildIfStale();
+  else build();
+}
