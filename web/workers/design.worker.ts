@@ -1,8 +1,8 @@
 import * as v from 'valibot';
 import { Tree } from '../../contract/index.js';
 import { spokenBy } from '../app/spoken-by.js';
-import { answers } from './answer.js';
 import type { AskKind, Asks } from './asks.js';
+import { type FirstKind, firstAnswers } from './first-answers.js';
 
 interface WorkerQuestion<K extends AskKind> {
   readonly id: number;
@@ -15,23 +15,61 @@ interface Opening {
   readonly opening: string;
 }
 
+/** The answers to all but the first picture: their code is sent for once that is drawn, or when it is first asked for. */
+let later: Promise<Answer> | null = null;
+
+type Answer = (kind: AskKind, ask: never) => unknown;
+
+function answersLater(): Promise<Answer> {
+  later ??= import('./later-answers.js').then(
+    ({ laterAnswers }) =>
+      (kind, ask) =>
+        laterAnswers[kind as keyof typeof laterAnswers](ask),
+  );
+  return later;
+}
+
+/** Questions are answered in turn, also where one waits for code. */
+let last: Promise<unknown> | null = null;
+
 // Reading, resolving and laying out run here, so that typing never waits for them.
-self.onmessage = <K extends AskKind>({ data }: MessageEvent<WorkerQuestion<K> | Opening>) => {
+self.onmessage = ({ data }: MessageEvent<WorkerQuestion<AskKind> | Opening>) => {
   if ('opening' in data) {
     void readAhead(data.opening).catch(() => undefined);
     return;
   }
   const { id, kind, ask } = data;
+  if (last === null && isFirst(kind)) {
+    tell(id, () => firstAnswers[kind](ask as never));
+    if (kind === 'map') setTimeout(() => void answersLater());
+    return;
+  }
+  const before = last ?? Promise.resolve();
+  const turn = before.then(async () => {
+    const answer = isFirst(kind) ? null : await answersLater();
+    tell(id, () => (answer === null ? firstAnswers[kind as FirstKind](ask as never) : answer(kind, ask as never)));
+  });
+  const done = turn.finally(() => {
+    if (last === done) last = null;
+  });
+  last = done;
+};
+
+function isFirst(kind: AskKind): kind is FirstKind {
+  return kind in firstAnswers;
+}
+
+function tell(id: number, work: () => unknown): void {
   try {
-    self.postMessage({ id, answer: answers[kind](ask) });
+    self.postMessage({ id, answer: work() });
   } catch (error) {
     self.postMessage({ id, failed: error instanceof Error ? error.message : String(error) });
   }
-};
+}
 
 /** Reads a tree's text while the page's own code is still on its way; what is asked of it then is answered at once. */
 async function readAhead(id: string): Promise<void> {
   const response = await fetch(`/api/trees/${id}`);
   const tree = v.parse(Tree, await response.json());
-  answers.view({ text: tree.text, dialect: spokenBy(tree) });
+  firstAnswers.view({ text: tree.text, dialect: spokenBy(tree) });
 }

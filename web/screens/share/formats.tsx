@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { FORMAT_NAMES, type FormatName, type FormatOptions, formats } from '../../../core/formats/index.js';
+import { FORMAT_NAMES, type FormatName, type FormatOptions, formatsAbout } from '../../../core/formats/index.js';
 import type { DialectName } from '../../../core/notation/index.js';
 import { useAppSelector } from '../../app/store.js';
 import { Button } from '../../parts/button.js';
@@ -31,7 +31,7 @@ export function Formats({ view, title, server }: { readonly view: DesignView; re
     ...(isPicture ? { dark, ...(kin === '' ? {} : { kin }) } : {}),
   };
   const { content, problem } = useMade(format, options);
-  const { ending, media, purpose, tellsHidden } = formats[format];
+  const { ending, media, purpose, tellsHidden } = formatsAbout[format];
   const name = `${
     title
       .toLowerCase()
@@ -51,7 +51,7 @@ export function Formats({ view, title, server }: { readonly view: DesignView; re
             className={`rounded-sm border px-2 py-0.5 ${one === format ? 'border-selected bg-wash text-selected' : 'border-line-2 bg-label hover:border-ink-3'}`}
             onClick={() => setFormat(one)}
           >
-            {formats[one].title}
+            {formatsAbout[one].title}
           </button>
         ))}
       </div>
@@ -102,7 +102,7 @@ export function Formats({ view, title, server }: { readonly view: DesignView; re
         <span className="ml-auto flex gap-2">
           {content !== null && (
             <>
-              <CopyButton text={content} label={`Copy the ${formats[format].title}`} words="Copy" />
+              <CopyButton text={content} label={`Copy the ${formatsAbout[format].title}`} words="Copy" />
               <Button title={name} onClick={() => keepFile(new Blob([content], { type: media }), name)}>
                 Save as .{ending}
               </Button>
