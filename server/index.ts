@@ -12,7 +12,7 @@ import { lockFolder } from '../engines/index.js';
 import { policy, sameHost, tokenNeeded } from './guard/index.js';
 import { BoundFiles, Changes, Databases, PlacesInUse, Progress, RowFiles, TreeEvents } from './jobs/index.js';
 import { type LiveOptions, LiveRequests, liveRoutes } from './live/index.js';
-import { pageFor } from './page/index.js';
+import { pageFor, treeOfAddress } from './page/index.js';
 import { auditRoutes } from './routes/audits.js';
 import { bringInRoutes } from './routes/bring-in.js';
 import { changesRoutes } from './routes/changes.js';
@@ -20,7 +20,7 @@ import { databaseRoutes } from './routes/database.js';
 import { tellFailure } from './routes/failures.js';
 import { fileRoutes } from './routes/files.js';
 import { liveStateRoutes } from './routes/live.js';
-import { titleIn } from './routes/messages.js';
+import { messageOf, titleIn } from './routes/messages.js';
 import { preferenceRoutes } from './routes/preferences.js';
 import { rowFileRoutes } from './routes/row-files.js';
 import { rowRoutes } from './routes/rows.js';
@@ -103,7 +103,7 @@ async function serveOver(folder: string, unlock: () => void, options: ServeOptio
     }),
   );
   app.use('/api', apiRoutes(parts, options, live));
-  app.use(pageRoutes());
+  app.use(pageRoutes(parts));
   app.use(tellFailure(log));
 
   const close = async () => {
@@ -218,12 +218,18 @@ function apiRoutes(
 }
 
 /** The page, and what belongs to it; every address that is nothing else’s is the page’s own. */
-function pageRoutes(): Router {
+function pageRoutes({ store }: Parts): Router {
   const web = join(packageRoot(), 'dist/web');
   const router = Router();
   router.use(express.static(web, { index: false, maxAge: '1h' }));
   router.get('/{*path}', (request, response) => {
-    const page = pageFor(web, request.path, String(response.locals.nonce));
+    const id = treeOfAddress(request.path);
+    const tree = id === null ? null : store.tree(id);
+    const told = {
+      '/api/preferences': store.preferences(),
+      ...(tree === null ? {} : { [`/api/trees/${tree.id}`]: messageOf(tree) }),
+    };
+    const page = pageFor(web, request.path, String(response.locals.nonce), told);
     if (page === null) response.status(503).json({ message: 'The page is not built yet. Run npm start.' });
     else response.type('html').set('cache-control', 'no-store').send(page);
   });

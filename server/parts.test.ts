@@ -7,7 +7,7 @@ import { DatabaseState, LONGEST_TEXT, NewTree, Run, RunResult, SaveText } from '
 import { temporaryFolder } from '../tests/database.js';
 import { processesBelow } from '../tests/processes.js';
 import { Databases, PlacesInUse } from './jobs/index.js';
-import { pageFor } from './page/index.js';
+import { pageFor, treeOfAddress } from './page/index.js';
 import { titleIn } from './routes/messages.js';
 import { Store, type StoredTree } from './store/index.js';
 
@@ -245,5 +245,25 @@ describe('the page', () => {
     expect(linked('/tree/a-b/rows/Loan')).toEqual(['page', 'shared', 'rows']);
     expect(linked('/tree/a-b/constructor')).toEqual(['page', 'shared']);
     expect(pageFor(built, '/', 'once')).toContain('content="once"');
+  });
+
+  test('bears what it asks first, whatever a text says, and is ended by none of it', () => {
+    const text = "tree '</script><script>alert(1)</script><!--' $& $' ]]>";
+    const html = pageFor(built, '/tree/a-b/design', 'once', { '/api/trees/a-b': { text } }) ?? '';
+    const [, told = ''] = /<script type="application\/json" id="told-ahead">(.*?)<\/script>/s.exec(html) ?? [];
+    expect(JSON.parse(told)).toEqual({ '/api/trees/a-b': { text } });
+    expect(html.match(/<script/g)).toHaveLength(1);
+    expect(html).not.toContain('<!--');
+  });
+
+  test.each([
+    ['/tree/a-b', 'a-b'],
+    ['/tree/a-b/rows/Loan', 'a-b'],
+    ['/', null],
+    ['/tree/', null],
+    ['/trees/a-b', null],
+    ['/tree/a%2F..%2Fb', null],
+  ])('%s is about the tree %s', (path, id) => {
+    expect(treeOfAddress(path)).toBe(id);
   });
 });

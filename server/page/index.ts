@@ -15,9 +15,15 @@ const PAGE = 'app/page.tsx';
  * @param folder what the page was built into
  * @param path of the address
  * @param nonce for the styles that the page makes
+ * @param told what the page asks first, by the address of the API, so that it need not ask
  * @returns null where the page is not built
  */
-export function pageFor(folder: string, path: string, nonce: string): string | null {
+export function pageFor(
+  folder: string,
+  path: string,
+  nonce: string,
+  told: Readonly<Record<string, unknown>> = {},
+): string | null {
   const file = join(folder, 'index.html');
   if (!existsSync(file)) return null;
   const html = readFileSync(file, 'utf8').replaceAll('__NONCE__', nonce);
@@ -26,7 +32,18 @@ export function pageFor(folder: string, path: string, nonce: string): string | n
   const entries = [PAGE, ...(tree === undefined ? [] : [`screens/${screen}/index.tsx`])];
   const files = new Set(entries.flatMap((entry) => filesOf(manifest, entry)));
   const links = Array.from(files, (name) => `<link rel="modulepreload" crossorigin href="/${name}">`);
-  return html.replace('</head>', `${links.join('')}</head>`);
+  // A function, since signs of a text mean something in what is put in.
+  return html.replace('</head>', () => `${links.join('')}${toldAhead(told)}</head>`);
+}
+
+/** What the page is told with itself: JSON in which no sign ends its element (HTML, 4.12.1.3). */
+function toldAhead(told: Readonly<Record<string, unknown>>): string {
+  return `<script type="application/json" id="told-ahead">${JSON.stringify(told).replaceAll('<', '\\u003c')}</script>`;
+}
+
+/** The tree that an address is about; null where it is about none. */
+export function treeOfAddress(path: string): string | null {
+  return /^\/tree\/([\w-]+)(?:\/|$)/.exec(path)?.[1] ?? null;
 }
 
 /** The code of an entry, and all that it imports. */

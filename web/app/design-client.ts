@@ -1,4 +1,5 @@
 import type { AskKind, Asks } from '../workers/asks.js';
+import DesignWorker from '../workers/design.worker.js?worker';
 
 interface Waiting {
   resolve(answer: unknown): void;
@@ -31,14 +32,19 @@ export function askDesign<K extends AskKind>(kind: K, ask: Asks[K][0]): Promise<
   });
 }
 
-/** Starts the worker that reads texts, where it is not at work yet. */
-export function startDesign(): Worker {
-  worker ??= start();
+/**
+ * Starts the worker that reads texts, where it is not at work yet.
+ *
+ * @param tree which the page is about to open. A message would reach the worker only when the page's own code has been run; its name
+ *   is there at once, so that the text is read meanwhile. Left out, none
+ */
+export function startDesign(tree = ''): Worker {
+  worker ??= start(tree);
   return worker;
 }
 
-function start(): Worker {
-  const started = new Worker(new URL('../workers/design.worker.ts', import.meta.url), { type: 'module' });
+function start(tree: string): Worker {
+  const started = new DesignWorker({ name: tree });
   started.onmessage = (event: MessageEvent<{ id: number; answer?: unknown; failed?: string }>) => {
     const { id, answer, failed } = event.data;
     const call = waiting.get(id);

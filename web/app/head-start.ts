@@ -1,6 +1,7 @@
 import * as v from 'valibot';
 import { Tree } from '../../contract/index.js';
-import { fetchAhead } from './ahead.js';
+import { wholeMapOf } from '../workers/whole-map.js';
+import { fetchAhead, toldWithPage } from './ahead.js';
 import { askDesignAhead, startDesign } from './design-client.js';
 import { type FetchModule, screenModules } from './screen-modules.js';
 import { spokenBy } from './spoken-by.js';
@@ -16,7 +17,7 @@ export function headStart({ pathname, search }: Location): void {
   void fetchAhead('/api/preferences', AbortSignal.timeout(PATIENCE));
   const [, id, screen = 'design'] = /^\/tree\/([^/]+)(?:\/([^/]+))?/.exec(pathname) ?? [];
   if (id === undefined) return;
-  startDesign().postMessage({ opening: id });
+  startDesign(id);
   // What fails here fails again where it is asked for, and is told there.
   void readAhead(id, screen === 'design' && search === '').catch(() => undefined);
   const modules: Readonly<Record<string, FetchModule>> = screenModules;
@@ -24,8 +25,10 @@ export function headStart({ pathname, search }: Location): void {
 }
 
 async function readAhead(id: string, withMap: boolean): Promise<void> {
-  const response = await fetchAhead(`/api/trees/${id}`);
-  const tree = v.parse(Tree, await response.clone().json());
+  const path = `/api/trees/${id}`;
+  const answer = fetchAhead(path);
+  // At once where it came with the page: the worker reads the text while the page's own code is on its way.
+  const tree = v.parse(Tree, toldWithPage(path) ?? (await (await answer).clone().json()));
   askDesignAhead('view', { text: tree.text, dialect: spokenBy(tree) });
-  if (withMap) askDesignAhead('map', { text: tree.text, options: { lines: 'keys', folded: [] }, kin: null });
+  if (withMap) askDesignAhead('map', wholeMapOf(tree.text));
 }

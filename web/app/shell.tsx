@@ -3,6 +3,7 @@ import { CircleHelp, History, Redo2, Undo2 } from 'lucide-react';
 import { useCallback, useEffect, useMemo, useState } from 'react';
 import { Link, NavLink, Outlet, useNavigate, useParams } from 'react-router';
 import type { DatabaseState } from '../../contract/index.js';
+import { grouped } from '../parts/grouped.js';
 import { Mark } from '../parts/mark.js';
 import { ThemeButton } from '../parts/theme-button.js';
 import { AgreeButton } from './agree-sql.js';
@@ -261,7 +262,7 @@ const ASIDE = 'ml-2 whitespace-nowrap text-ink underline underline-offset-2';
 
 function madeSoFar(progress: Extract<DatabaseState, { status: 'making' }>['progress']): string {
   if (progress === undefined) return 'renewing its rows…';
-  const rows = progress.rows.toLocaleString('en');
+  const rows = grouped(progress.rows);
   switch (progress.what) {
     case 'thinking out':
       return `making its rows: ${rows} so far…`;
@@ -312,7 +313,7 @@ function DatabaseNote() {
       return (
         <span role="status" className="text-small whitespace-nowrap text-ink-2">
           {database.kind === 'made' ? (
-            `✓ ${rows.toLocaleString('en')} rows`
+            `✓ ${grouped(rows)} rows`
           ) : missing === 0 ? (
             '✓ all of the text is in it'
           ) : (

@@ -1,3 +1,5 @@
+import { grouped } from './grouped.js';
+
 /** Parents by the number of their children; each step leads to its rows. */
 export function HistogramBars({
   buckets,
@@ -14,7 +16,7 @@ export function HistogramBars({
     <ol aria-label={`${of}, by how many they know`} className="flex h-[74px] items-end gap-[3px]">
       {buckets.map(({ least, most, parents }) => {
         const range = least === most ? String(least) : `${least}–${most}`;
-        const words = `${parents.toLocaleString('en')} ${of} know ${range}`;
+        const words = `${grouped(parents)} ${of} know ${range}`;
         const bar = (
           <>
             <span

@@ -3,16 +3,12 @@ import { Tree } from '../../contract/index.js';
 import { spokenBy } from '../app/spoken-by.js';
 import type { AskKind, Asks } from './asks.js';
 import { type FirstKind, firstAnswers } from './first-answers.js';
+import { wholeMapOf } from './whole-map.js';
 
 interface WorkerQuestion<K extends AskKind> {
   readonly id: number;
   readonly kind: K;
   readonly ask: Asks[K][0];
-}
-
-/** The tree that the page is about to open. */
-interface Opening {
-  readonly opening: string;
 }
 
 /** The answers to all but the first picture: their code is sent for once that is drawn, or when it is first asked for. */
@@ -33,12 +29,7 @@ function answersLater(): Promise<Answer> {
 let last: Promise<unknown> | null = null;
 
 // Reading, resolving and laying out run here, so that typing never waits for them.
-self.onmessage = ({ data }: MessageEvent<WorkerQuestion<AskKind> | Opening>) => {
-  if ('opening' in data) {
-    void readAhead(data.opening).catch(() => undefined);
-    return;
-  }
-  const { id, kind, ask } = data;
+self.onmessage = ({ data: { id, kind, ask } }: MessageEvent<WorkerQuestion<AskKind>>) => {
   if (last === null && isFirst(kind)) {
     tell(id, () => firstAnswers[kind](ask as never));
     if (kind === 'map') setTimeout(() => void answersLater());
@@ -67,9 +58,12 @@ function tell(id: number, work: () => unknown): void {
   }
 }
 
-/** Reads a tree's text while the page's own code is still on its way; what is asked of it then is answered at once. */
-async function readAhead(id: string): Promise<void> {
-  const response = await fetch(`/api/trees/${id}`);
-  const tree = v.parse(Tree, await response.json());
-  firstAnswers.view({ text: tree.text, dialect: spokenBy(tree) });
+/** Reads the text of the tree that the page is about to open, while the page's own code is run: what is asked of it then is answered at once. */
+async function readAhead(tree: string): Promise<void> {
+  const response = await fetch(`/api/trees/${tree}`);
+  const { text, kind, inUse } = v.parse(Tree, await response.json());
+  firstAnswers.view({ text, dialect: spokenBy({ kind, inUse }) });
+  firstAnswers.map(wholeMapOf(text));
 }
+
+if (self.name !== '') void readAhead(self.name).catch(() => undefined);

@@ -1,7 +1,7 @@
 import { type Design, readDesign } from '../../core/design/index.js';
 import { closeKinMap, layoutMap, mapOf } from '../../core/map/index.js';
 import type { DialectName } from '../../core/notation/index.js';
-import type { Asks } from './asks.js';
+import type { Asks, MapView } from './asks.js';
 import { type DesignView, designView } from './design-view.js';
 
 let latest: Design | null = null;
@@ -36,11 +36,21 @@ export const firstAnswers: { readonly [K in FirstKind]: (ask: Asks[K][0]) => Ask
     spoken = dialect;
     return viewOf(designOf(text));
   },
-  map: ({ text, options, kin }) => {
-    const map = mapOf(designOf(text).model, kin === null ? options : { ...options, folded: [] });
-    const { folds } = map;
-    if (kin === null) return { text, labels: map.entities, layout: layoutMap(map.labels, map.stems), folds, kin: null };
-    const { entities, layout, further, middle } = closeKinMap(map, kin);
-    return { text, labels: entities, layout, folds, kin: { further, middle } };
+  map: (ask) => {
+    const design = designOf(ask.text);
+    const question = JSON.stringify([ask.options, ask.kin]);
+    if (drawn?.design !== design || drawn.question !== question) drawn = { design, question, map: mapFor(design, ask) };
+    return drawn.map;
   },
 };
+
+/** The map that was asked for last: one that was made ahead is asked for once more. */
+let drawn: { readonly design: Design; readonly question: string; readonly map: MapView } | null = null;
+
+function mapFor(design: Design, { text, options, kin }: Asks['map'][0]): MapView {
+  const map = mapOf(design.model, kin === null ? options : { ...options, folded: [] });
+  const { folds } = map;
+  if (kin === null) return { text, labels: map.entities, layout: layoutMap(map.labels, map.stems), folds, kin: null };
+  const { entities, layout, further, middle } = closeKinMap(map, kin);
+  return { text, labels: entities, layout, folds, kin: { further, middle } };
+}

@@ -6,6 +6,7 @@ import { rowsLink, tryLink, useGo } from '../../app/links.js';
 import type { Selection } from '../../app/selection.js';
 import { useAppSelector } from '../../app/store.js';
 import { useClick } from '../../app/use-click.js';
+import { grouped } from '../../parts/grouped.js';
 import { Choice } from '../../parts/menu.js';
 import { Sql } from '../../parts/sql.js';
 import { Fields } from './fields.js';
@@ -111,7 +112,7 @@ function EntitySlip({ card, onSelect }: { readonly card: EntityCard } & Pick<Car
         )}
         <OwnFindings card={card} />
         <Link to={rowsLink(tree, card.name)} className="ml-auto rounded-sm border border-line-2 px-2.5 py-0.5 hover:border-ink-3">
-          {rows === undefined ? 'Rows' : `${rows.toLocaleString('en')} rows`}
+          {rows === undefined ? 'Rows' : `${grouped(rows)} rows`}
         </Link>
       </header>
       {card.note !== null && <p className="text-ink-2">{card.note}</p>}

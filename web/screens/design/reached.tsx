@@ -6,6 +6,7 @@ import { pivotLabel } from '../../../core/map/index.js';
 import { failureMessage, useImpactQuery } from '../../app/api.js';
 import { DELETE } from '../../app/links.js';
 import { useAppSelector } from '../../app/store.js';
+import { grouped } from '../../parts/grouped.js';
 import type { DesignView } from '../../workers/design-view.js';
 import type { Badge, MapNotes } from './map-notes.js';
 
@@ -96,7 +97,7 @@ const LOOKS: Readonly<Record<Reach['effect'], string>> = {
 };
 
 function badgeOf({ effect, rows }: Reach): Badge {
-  const many = rows.toLocaleString('en');
+  const many = grouped(rows);
   return {
     key: effect,
     label: `${many} ${WORDS[effect]}`,

@@ -5,6 +5,7 @@ import { failureMessage, useProfileQuery } from '../../app/api.js';
 import { rowsLink, useGo } from '../../app/links.js';
 import { useRowsReady } from '../../app/rows-ready.js';
 import { useAppSelector } from '../../app/store.js';
+import { grouped } from '../../parts/grouped.js';
 import { HistogramBars } from '../../parts/histogram.js';
 import type { DesignView } from '../../workers/design-view.js';
 
@@ -45,7 +46,7 @@ export function RelationRows({ card }: { readonly card: RelationCard }) {
               <p>
                 {none === 0 || role === null ? (
                   <span className="text-ink-2">
-                    {none.toLocaleString('en')} of {parents.toLocaleString('en')} {called} with none
+                    {grouped(none)} of {grouped(parents)} {called} with none
                   </span>
                 ) : (
                   <button
@@ -53,7 +54,7 @@ export function RelationRows({ card }: { readonly card: RelationCard }) {
                     className="text-left text-selected hover:underline"
                     onClick={() => open(entity, `none(${role})`)}
                   >
-                    {none.toLocaleString('en')} of {parents.toLocaleString('en')} {called} with none
+                    {grouped(none)} of {grouped(parents)} {called} with none
                   </button>
                 )}
               </p>
@@ -63,7 +64,7 @@ export function RelationRows({ card }: { readonly card: RelationCard }) {
       })}
       <p className="flex flex-wrap gap-x-4 text-small text-ink-2">
         <span>
-          {data.rows.toLocaleString('en')} {data.rows === 1 ? 'row' : 'rows'}
+          {grouped(data.rows)} {data.rows === 1 ? 'row' : 'rows'}
         </span>
         {data.empty.map(({ column, rows }) => (
           <KeyRows
@@ -100,7 +101,7 @@ function KeyRows({
   readonly harm: boolean;
   readonly onOpen: (() => void) | null;
 }) {
-  const text = `${rows.toLocaleString('en')} ${words}`;
+  const text = `${grouped(rows)} ${words}`;
   if (rows === 0 || onOpen === null) return <span>{text}</span>;
   return (
     <button type="button" className={`hover:underline ${harm ? 'text-harm' : 'text-selected'}`} onClick={onOpen}>
