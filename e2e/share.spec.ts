@@ -1,5 +1,6 @@
 import { execFileSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
+import { strFromU8, unzipSync } from 'fflate';
 import { expect, openDemo, test } from './workbench.js';
 
 test('a design is looked at in each format, copied and kept; a picture is kept as dots, too', async ({ page, workbench }) => {
@@ -34,6 +35,72 @@ test('a design is looked at in each format, copied and kept; a picture is kept a
       .subarray(1, 4)
       .toString(),
   ).toBe('PNG');
+});
+
+test('a document is kept with its pictures, and a model is taken in again by whoever it was sent to', async ({
+  page,
+  workbench,
+}) => {
+  await openDemo(page, workbench);
+  await page.getByRole('link', { name: /^Share/ }).click();
+  const formats = page.getByRole('region', { name: 'Formats' });
+  await formats.getByRole('tab', { name: 'Markdown' }).click();
+  await expect(formats).toContainText('## Entities');
+  const packed = page.waitForEvent('download');
+  await formats.getByRole('button', { name: 'Save with pictures' }).click();
+  const files = unzipSync(readFileSync(await (await packed).path()));
+  const folder = 'cinder-row-instrument-library-pictures';
+  expect(Object.keys(files)).toEqual(expect.arrayContaining([`${folder}/map.svg`, `${folder}/loan.svg`]));
+  expect(strFromU8(files['cinder-row-instrument-library.md'] ?? new Uint8Array())).toContain(`](${folder}/loan.svg)`);
+
+  await formats.getByRole('tab', { name: 'Model' }).click();
+  await expect(formats).toContainText('"family-tree model"');
+  const saved = page.waitForEvent('download');
+  await formats.getByRole('button', { name: 'Save as .model.json' }).click();
+  const json = readFileSync(await (await saved).path(), 'utf8');
+  await page.goto(workbench.address);
+  const chooser = page.getByLabel('A text, or a model');
+  const sent = (name: string, content: string) =>
+    chooser.setInputFiles({ name, mimeType: 'application/json', buffer: Buffer.from(content) });
+  await sent('changed.json', json.replace('"onDelete": "cascade"', '"onDelete": "restrict"'));
+  await expect(page.getByRole('alert')).toContainText(
+    /changed\.json: At \/relations\/\d+\/onDelete the model says something else/,
+  );
+  await expect(page.getByRole('alert')).toBeInViewport();
+  await sent('library.db', 'SQLite format 3\0');
+  await expect(page.getByRole('alert')).toContainText('library.db is no text');
+  await sent('library.model.json', json);
+  await expect(page).toHaveURL(/\/tree\/[\w-]+\/design/);
+  await expect(page.getByRole('banner')).toContainText('✓ 4,038 rows');
+});
+
+test('whose addresses they are: a player lists, adds and removes loans of their own; another’s are not there, and Requests tells both', async ({
+  page,
+  workbench,
+}) => {
+  await openDemo(page, workbench);
+  await expect(page.getByRole('banner')).toContainText('✓ 4,038 rows');
+  await page.goto(`${page.url().replace(/design.*/, '')}share`);
+  const address = (await page.getByRole('region', { name: 'Live endpoint' }).locator('code').first().textContent()) ?? '';
+  const as = (actor: string) => ({ headers: { Actor: actor, 'Content-Type': 'application/vnd.api+json' } });
+  const own = await page.request.get(`${address}/players/3/loans`, as('Player(3)'));
+  expect(own.status()).toBe(200);
+  const data = {
+    type: 'loans',
+    attributes: { lent_on: '2031-03-01', due_on: '2031-04-01' },
+    relationships: { instrument: { data: { type: 'instruments', id: '1' } } },
+  };
+  const added = await page.request.post(`${address}/players/3/loans`, { ...as('Player(3)'), data: { data } });
+  expect(added.status()).toBe(201);
+  const { data: loan } = (await added.json()) as { data: { id: string } };
+  expect((await page.request.delete(`${address}/loans/${loan.id}`, as('Player(2)'))).status()).toBe(404);
+  expect((await page.request.get(`${address}/players/3/loans`, as('nobody'))).status()).toBe(404);
+  expect((await page.request.delete(`${address}/loans/${loan.id}`, as('Player(3)'))).status()).toBe(204);
+  const requests = page.getByRole('region', { name: 'Requests' });
+  await expect(requests.getByRole('button', { name: /404 DELETE .*as Player\(2\)/ })).toBeVisible();
+  await expect(requests.getByRole('button', { name: /404 GET .*as nobody/ })).toBeVisible();
+  await requests.getByRole('button', { name: /204 DELETE .*as Player\(3\)/ }).click();
+  await expect(requests).toContainText('delete Loan(');
 });
 
 test('a line for a shell does as it stands, on behalf of whoever is at work, and what it asked is told with its statements', async ({

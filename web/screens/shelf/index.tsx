@@ -265,7 +265,7 @@ function Start({
         </div>
       </div>
       {problem !== null && (
-        <p role="alert" className="border-l-3 border-harm bg-label p-3">
+        <p role="alert" className="sticky bottom-0 border-l-3 border-harm bg-label p-3 shadow-slip">
           {problem}
         </p>
       )}
