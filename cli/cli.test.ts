@@ -625,6 +625,16 @@ describe('run', () => {
     expect(drawn('library.kin', '--kin', 'Player', '--dark').height).toBeLessThan(whole.height);
   });
 
+  test('whoever reads the output may have enough of it; where it cannot be written, that is said', () => {
+    const line = [process.execPath, ...COMMAND, 'export', at('library.kin'), '--format', 'model']
+      .map((part) => `'${part}'`)
+      .join(' ');
+    const piped = spawnSync('/bin/sh', ['-c', `${line} | head -c 20`], { encoding: 'utf8' });
+    expect([piped.stdout, piped.stderr]).toEqual(['{\n  "format": "famil', '']);
+    const full = spawnSync('/bin/sh', ['-c', `${line} > /dev/full`], { encoding: 'utf8' });
+    expect([full.status, full.stderr]).toEqual([1, expect.stringMatching(/^The output could not be written: ENOSPC[^\n]*\n$/)]);
+  });
+
   test('a document is written with its pictures beside it, and leads to each', () => {
     expect(familyTree('export', at('library.kin'), '--format', 'markdown', '--out', at('library.md')).code).toBe(0);
     const links = Array.from(

@@ -572,6 +572,12 @@ async function serveWith(options: ServeFlags, open: string | null): Promise<void
 
 const LONGEST_CLOSING = 15_000;
 
+// Whoever reads may have enough of it, as `head` has: then nobody is to be told.
+process.stdout.on('error', (error: NodeJS.ErrnoException) => {
+  if (error.code !== 'EPIPE') process.stderr.write(`The output could not be written: ${error.message}\n`);
+  process.exit(error.code === 'EPIPE' ? 0 : 1);
+});
+
 program.parseAsync().catch((error: unknown) => {
   process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`);
   process.exitCode = 1;
