@@ -101,6 +101,11 @@ test('whose addresses they are: a player lists, adds and removes loans of their 
   await expect(requests.getByRole('button', { name: /404 GET .*as nobody/ })).toBeVisible();
   await requests.getByRole('button', { name: /204 DELETE .*as Player\(3\)/ }).click();
   await expect(requests).toContainText('delete Loan(');
+  await requests.getByRole('button', { name: /200 GET .*players\/3\/loans.*as Player\(3\)/ }).click();
+  await requests.getByRole('link', { name: 'Open in Try' }).click();
+  await expect(page).toHaveURL(/\/try\?/);
+  await expect(page).toHaveURL(/as=Player/);
+  await expect(page.getByRole('textbox', { name: 'Query' })).toContainText('load loans');
 });
 
 test('a line for a shell does as it stands, on behalf of whoever is at work, and what it asked is told with its statements', async ({

@@ -1,5 +1,8 @@
 import { useState } from 'react';
+import { Link, useParams } from 'react-router';
 import type { LiveRequestTold } from '../../../contract/index.js';
+import { workedAs } from '../../app/actor.js';
+import { useAppDispatch } from '../../app/store.js';
 import { Sql } from '../../parts/sql.js';
 
 /** The requests that came to the endpoint, the newest first: what each asked of the database. */
@@ -41,13 +44,27 @@ export function Requests({ requests, base }: { readonly requests: readonly LiveR
   );
 }
 
-function Told({ request: { texts, log } }: { readonly request: LiveRequestTold }) {
+function Told({ request }: { readonly request: LiveRequestTold }) {
+  const { tree = '' } = useParams();
+  const dispatch = useAppDispatch();
+  const { texts, log } = request;
   return (
     <div className="space-y-2 border-t border-line bg-label px-3 py-2">
       {texts.map((text, at) => (
-        <pre key={at} className="font-mono text-small whitespace-pre-wrap text-ink-2">
-          {text}
-        </pre>
+        <div key={at} className="flex items-start gap-2">
+          <pre className="min-w-0 flex-1 font-mono text-small whitespace-pre-wrap text-ink-2">{text}</pre>
+          <Link
+            to={triedAddress(tree, text, request)}
+            className="text-small whitespace-nowrap text-selected hover:underline"
+            onClick={() => {
+              // A key alone names nobody on a page.
+              if (request.as === 'system') dispatch(workedAs(''));
+              else if (request.as === 'nobody' || request.as.includes('(')) dispatch(workedAs(request.as));
+            }}
+          >
+            Open in Try
+          </Link>
+        </div>
       ))}
       {log.map(({ plain, milliseconds, rows, values }, at) => (
         <div key={at}>
@@ -59,6 +76,27 @@ function Told({ request: { texts, log } }: { readonly request: LiveRequestTold }
       ))}
     </div>
   );
+}
+
+/** Where a text of a request is tried once more. */
+export function triedAddress(tree: string, text: string, { path, log }: LiveRequestTold): string {
+  const search = new URLSearchParams();
+  const [, saved] = /\/queries\/([^/?]+)/.exec(path) ?? [];
+  if (saved !== undefined && decoded(saved) === text) {
+    search.set('query', text);
+    for (const [name, value] of new URLSearchParams(path.split('?')[1] ?? '')) search.set(`p.${name}`, value);
+  } else search.set('text', withPage(text, log));
+  return `/tree/${tree}/try?${search.toString()}`;
+}
+
+/** A query with the size and the place of its page in it, so that it has no parameters. */
+function withPage(text: string, log: LiveRequestTold['log']): string {
+  const values = new Map(
+    log.flatMap((statement) => statement.values).map((value) => [value.split(' = ')[0], value.split(' = ')[1]]),
+  );
+  return text
+    .replace(/^limit :size$/m, `limit ${values.get('size') ?? ''}`)
+    .replace(/^offset :from$/m, `offset ${values.get('from') ?? ''}`);
 }
 
 function decoded(path: string): string {
