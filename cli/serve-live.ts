@@ -42,7 +42,7 @@ export async function serveTextLive(
   const sampleKeys = namedKeys(design.model, nowOf(design.model, true));
   const toWrite = () => ({ engine: writing.engine, close: () => Promise.resolve() });
   const open = { design, engine, sampleKeys, madeHere, schemas: schema ?? null, revision: 1, toWrite };
-  const name = basename(file).replace(/\.kin$/, '');
+  const name = basename(file).replace(/\.(kin|(model\.)?json)$/, '');
   const serving = await serveLive({ name, open, host, port, token: given, origins: cors, rate });
   process.stdout.write(`${serving.address} answers over ${db}\n`);
   if (given === null) process.stdout.write(`As the system: Actor: system, Authorization: Bearer ${serving.token}\n`);
