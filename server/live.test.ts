@@ -391,6 +391,8 @@ describe('what is no request of the standard', () => {
     ['GET', 'players?sort=display_name&page[after]=&page[size]=2', 400, { parameter: 'sort' }],
     ['GET', 'ensembles/1/players?page[after]=&page[size]=2', 400, { parameter: 'sort' }],
     ['GET', 'players/1/remarks_written?page[after]=00', 400, { parameter: 'page[after]' }],
+    ['GET', 'queries/overdue_by_branch?branch=1&nothing=2', 400, { parameter: 'nothing' }],
+    ['GET', 'queries/busiest_branches?page[size]=2', 400, { parameter: 'page[size]' }],
     ['GET', 'players?unknown=1', 400, { parameter: 'unknown' }],
     ['GET', 'players/3/loans?page[size]=500&page[number]=900', 400, { parameter: 'page[number]' }],
   ])('%s %s is refused with where it stands', async (method, path, status, source) => {

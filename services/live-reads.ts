@@ -172,10 +172,13 @@ async function saved(answering: Answering, name: string, reading: Reading): Prom
   ] as const)
     if (given > 0)
       refuse(400, `A saved query says itself what it gives, and in what order: it has no ${parameter}.`, { parameter });
-  const parameters = Object.fromEntries(reading.others);
-  const found = await asked(answering, { kind: 'saved', name }, parameters);
-  const { model } = answering.live.design;
-  const query = model.queries.get(name);
+  const paged = answering.request.parameters.find(([parameter]) => parameter.startsWith('page['));
+  if (paged !== undefined) refuse(400, 'A saved query is told whole: it has no pages.', { parameter: paged[0] });
+  const query = answering.live.design.model.queries.get(name);
+  const known = new Set(query?.parameters.map((parameter) => parameter.name));
+  for (const parameter of reading.others.keys())
+    if (!known.has(parameter)) refuse(400, `The saved query ${name} has no parameter ${parameter}.`, { parameter });
+  const found = await asked(answering, { kind: 'saved', name }, Object.fromEntries(reading.others));
   const links = { self: addressOf(answering) };
   const tells = found.answer.flat || found.answer.cardinality === 'count' || found.answer.cardinality === 'exists';
   if (tells || query === undefined) {
