@@ -9,12 +9,12 @@ import {
   walkable,
 } from '../core/browse/index.js';
 import type { Design } from '../core/design/index.js';
-import { type Prepared, writtenSql } from '../core/load/index.js';
+import { keyOfRow, type Prepared, writtenSql } from '../core/load/index.js';
 import { type Entity, entityOf } from '../core/model/index.js';
 import type { Finding } from '../core/notation/index.js';
 import type { QueryPlan } from '../core/plan/index.js';
 import type { Counts } from '../core/runs/index.js';
-import { joinKey, parseWire, type Wire } from '../core/values/index.js';
+import { parseWire, type Wire } from '../core/values/index.js';
 import { SYSTEM, type WovenFor } from '../core/walls/index.js';
 import type { CallOptions } from '../engines/index.js';
 import { type LookedAt, preparedFor } from './looked-at.js';
@@ -87,16 +87,13 @@ async function orderByPairs(
   const started = performance.now();
   const read = await lookedAt.engine.run('load', { prepared: prepared.value, rowLimit: MOST_KEYS, explained: 'not' }, options);
   if (!read.ok) return failed(read.problem.message);
-  const { key } = entityOf(lookedAt.design.model, name);
+  const entity = entityOf(lookedAt.design.model, name);
   const [owner] = JSON.parse(read.value.text) as readonly AnswerRow[];
   const below = (owner?.[role] ?? []) as readonly AnswerRow[];
   // Two pairs of the same rows show that row once, where the first of them has it.
   const keys = new Map<string, Wire>();
   for (const row of below) {
-    const own = joinKey(
-      key.type,
-      key.fields.map((field) => (row[field.name] ?? null) as Wire),
-    );
+    const own = keyOfRow(entity, row);
     if (!keys.has(String(own))) keys.set(String(own), own);
   }
   const sql = writtenSql(prepared.value, lookedAt.design.dialect);

@@ -1,9 +1,10 @@
 import type { Design } from '../core/design/index.js';
+import { keyOfRow } from '../core/load/index.js';
 import { type Expectation, type ExpectedLine, type Expression, entityOf, queryOf } from '../core/model/index.js';
 import type { Span } from '../core/notation/index.js';
 import { planQuery } from '../core/plan/index.js';
 import { evaluate } from '../core/samples/index.js';
-import { joinKey, type Wire } from '../core/values/index.js';
+import type { Wire } from '../core/values/index.js';
 import type { Engine } from '../engines/index.js';
 import { type DoOutcome, doCommands } from './do-commands.js';
 import { keyOfAnswer } from './given-parameters.js';
@@ -198,18 +199,13 @@ async function rowsAgainst(design: Design, of: ExpectedOf, answer: RunAnswer, li
   const { engine, sampleKeys, madeHere, now, signal } = of;
   const rows = JSON.parse(answer.text) as readonly Readonly<Record<string, unknown>>[];
   if (rows.length === 0) return null;
-  const { key } = entityOf(model, answer.entity);
-  const keys = rows.map((row) =>
-    joinKey(
-      key.type,
-      key.fields.map(({ name }) => (row[name] ?? null) as Wire),
-    ),
-  );
+  const entity = entityOf(model, answer.entity);
+  const keys = rows.map((row) => keyOfRow(entity, row));
   const plan = planQuery(model, queryOf(answer.entity, { where: [against(line)] }), { byKeys: true, titled: true });
   const ready = preparedFor({ design, sampleKeys, madeHere }, plan, { now });
   if (!ready.ok) return ready.problems.join(' ');
   const { prepared } = ready;
-  const bound = { ...prepared.parameters, keys: dialect.values.bindKeys(key.type, keys) };
+  const bound = { ...prepared.parameters, keys: dialect.values.bindKeys(entity.key.type, keys) };
   const input = { prepared: { ...prepared, parameters: bound }, rowLimit: MOST_ROWS };
   const call = { patient: true, ...(signal === undefined ? {} : { signal }) };
   const loaded = await engine.run('load', input, call);

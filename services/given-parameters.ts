@@ -1,7 +1,7 @@
 import type { Design } from '../core/design/index.js';
+import { keyOfRow } from '../core/load/index.js';
 import { entityOf, nameInList, type Parameter, type Query } from '../core/model/index.js';
 import type { ParameterSyntax } from '../core/notation/index.js';
-import { joinKey, type Wire } from '../core/values/index.js';
 import type { GivenParameters } from './found-query.js';
 
 /** As many values as a list may have: each is bound by itself. */
@@ -91,7 +91,5 @@ export function rowsToFind(parameters: readonly Parameter[], given: GivenParamet
 
 /** The key of an answered row as it is given for a parameter. */
 export function keyOfAnswer({ model }: Design, entity: string, row: Readonly<Record<string, unknown>>): string {
-  const { key } = entityOf(model, entity);
-  const parts = key.fields.map(({ name }) => (row[name] ?? null) as Wire);
-  return String(key.fields.length === 1 ? (parts[0] ?? '') : joinKey(key.type, parts));
+  return String(keyOfRow(entityOf(model, entity), row) ?? '');
 }

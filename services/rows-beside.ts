@@ -1,6 +1,7 @@
+import { keyOfRow } from '../core/load/index.js';
 import { entityOf } from '../core/model/index.js';
 import { TITLE } from '../core/plan/index.js';
-import { joinKey, type Wire } from '../core/values/index.js';
+import type { Wire } from '../core/values/index.js';
 import type { CallOptions } from '../engines/index.js';
 import { type AnswerRow, type RowOrder, type RowsOutcome, type RowsRequest, rowWindow } from './browse-rows.js';
 import type { LookedAt } from './looked-at.js';
@@ -59,7 +60,8 @@ export async function rowsBeside(
   const [ofOne, ofOther] = await Promise.all([of(one.looked, shared), of(other.looked, shared)]);
   if (!ofOne.ok) return ofOne;
   if (!ofOther.ok) return ofOther;
-  const byKey = (rows: readonly AnswerRow[]) => new Map(rows.map((row) => [keyIn(bySystem, request, row), row]));
+  const entity = entityOf(bySystem.design.model, request.entity);
+  const byKey = (rows: readonly AnswerRow[]) => new Map(rows.map((row) => [String(keyOfRow(entity, row)), row]));
   const [told, tellsOne, tellsOther] = [byKey(titles.value), byKey(ofOne.value), byKey(ofOther.value)];
   const rows = [...apart, ...shared].map((found): RowBeside => {
     const key = String(found);
@@ -83,14 +85,4 @@ function keysOf({ order }: Looking): ReadonlySet<string> {
 /** The rows by their keys alone, whatever they were walked to over and however they were filtered. */
 function onlyOf({ entity }: RowsRequest): RowsRequest {
   return { entity, where: '', orderBy: '', via: null };
-}
-
-function keyIn({ design }: LookedAt, { entity }: RowsRequest, row: AnswerRow): string {
-  const { key } = entityOf(design.model, entity);
-  return String(
-    joinKey(
-      key.type,
-      key.fields.map(({ name }) => (row[name] ?? null) as Wire),
-    ),
-  );
 }

@@ -1,7 +1,7 @@
 import { keyFrom, nameText, valueText } from '../edits/index.js';
-import type { AnswerRow } from '../load/index.js';
+import { type AnswerRow, keyOfRow } from '../load/index.js';
 import { type Field, type Order, someExpression } from '../model/index.js';
-import { joinKey, type ValueType, type Wire } from '../values/index.js';
+import type { ValueType, Wire } from '../values/index.js';
 import { refuse } from './fault.js';
 import type { Reading } from './reading.js';
 import type { Resources, ResourceType } from './resources.js';
@@ -122,11 +122,6 @@ function behindIn({ text, type, required, descending }: CursorTerm, value: Wire)
 }
 
 /** The id of a row: its key, of several parts as their list. */
-export function idOf({ entity: { key } }: Pick<ResourceType, 'entity'>, row: AnswerRow): string {
-  return String(
-    joinKey(
-      key.type,
-      key.fields.map(({ name }) => (row[name] ?? null) as Wire),
-    ),
-  );
+export function idOf({ entity }: Pick<ResourceType, 'entity'>, row: AnswerRow): string {
+  return String(keyOfRow(entity, row));
 }

@@ -1,7 +1,7 @@
 import { nameText, rowText, valueText } from '../edits/index.js';
-import type { AnswerRow } from '../load/index.js';
+import { type AnswerRow, keyOfRow } from '../load/index.js';
 import { type ExpressionType, entityOf, isPivot, type Model } from '../model/index.js';
-import { joinKey, parseWire, splitKey, type ValueType, type Wire } from '../values/index.js';
+import { parseWire, splitKey, type ValueType, type Wire } from '../values/index.js';
 import { after, type CursorTerm, cursorTerms } from './cursor.js';
 import { refuse } from './fault.js';
 import type { Reading } from './reading.js';
@@ -85,9 +85,7 @@ export function placeText(type: ResourceType, row: AnswerRow, terms: readonly Cu
   const behind = terms.filter(({ own }) => own === null);
   if (behind.length === 0) return null;
   const shown = behind.map(({ text }, at) => `${text} as place_${at + 1}`).join(', ');
-  const { key } = type.entity;
-  const parts = key.fields.map(({ name }) => (row[name] ?? null) as Wire);
-  return [`from ${nameText(type.entity.name)}`, `where ${isKey(type, joinKey(key.type, parts))}`, `show ${shown}`].join('\n');
+  return [`from ${nameText(type.entity.name)}`, `where ${isKey(type, keyOfRow(type.entity, row))}`, `show ${shown}`].join('\n');
 }
 
 /** The resources behind a relationship of one, as a load below it; of many, those up to the end of the page and one more. */

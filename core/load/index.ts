@@ -1,6 +1,6 @@
 /** Woven plan → statements; rows → trees. One file for each way to load. */
 
-export type { AnswerRow, Cut, LoadAnswer, LoadRequest } from './answer.js';
+export { type AnswerRow, type Cut, keyOfRow, type LoadAnswer, type LoadRequest } from './answer.js';
 export type { RunInputs } from './bindings.js';
 export {
   type Binding,

@@ -1,6 +1,6 @@
-import type { AnswerRow } from '../load/index.js';
+import { type AnswerRow, keyOfRow } from '../load/index.js';
 import { entityOf, KIND_NAME, type Model } from '../model/index.js';
-import { joinKey, splitKey, type ValueType, type Wire } from '../values/index.js';
+import { splitKey, type ValueType, type Wire } from '../values/index.js';
 
 /** A row that is there: what it is, and its key. */
 export interface RowAt {
@@ -10,11 +10,7 @@ export interface RowAt {
 
 /** The key of a row of an answer. */
 export function keyIn(model: Model, entity: string, row: AnswerRow): Wire {
-  const { key } = entityOf(model, entity);
-  return joinKey(
-    key.type,
-    key.fields.map(({ name }) => (row[name] ?? null) as Wire),
-  );
+  return keyOfRow(entityOf(model, entity), row);
 }
 
 /** What a row of an answer is: its kind, where that differs from row to row. */
