@@ -1,7 +1,7 @@
 import { open, readFile } from 'node:fs/promises';
 import { briefGroupsOf } from '../core/checks/index.js';
 import type { Design } from '../core/design/index.js';
-import { textOfModel } from '../core/formats/index.js';
+import { isModelJson, textOfModel } from '../core/formats/index.js';
 import { type Finding, positions } from '../core/notation/index.js';
 import type { DatabaseChange } from '../core/revisions/index.js';
 import { fileEngine, type ScriptReport } from '../engines/index.js';
@@ -38,7 +38,7 @@ export async function isDatabaseFile(file: string): Promise<boolean> {
  */
 export async function readText(file: string): Promise<string> {
   const content = await readOwnText(file);
-  if (!isModel(content)) return content;
+  if (!isModelJson(content)) return content;
   const read = textOfModel(content);
   if ('problem' in read) throw new Error(`${file}: ${read.problem}`);
   return read.text;
@@ -47,16 +47,11 @@ export async function readText(file: string): Promise<string> {
 /** Reads a text that may be written to: a model’s JSON is none. @throws an error that a person can read */
 export async function readTextToWrite(file: string): Promise<string> {
   const content = await readOwnText(file);
-  if (isModel(content))
+  if (isModelJson(content))
     throw new Error(
       `${file} is a model, and a .kin text is wanted. Write its text to a file of its own: family-tree export ${file} --format kin --out FILE`,
     );
   return content;
-}
-
-/** No text begins as JSON does. */
-function isModel(content: string): boolean {
-  return /^\uFEFF?\s*\{/.test(content);
 }
 
 async function readOwnText(file: string): Promise<string> {

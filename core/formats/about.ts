@@ -82,3 +82,8 @@ export const formatsAbout: Readonly<Record<FormatName, FormatAbout>> = table;
 
 /** The names of all formats, in the order in which they are shown. */
 export const FORMAT_NAMES = Object.keys(table) as readonly FormatName[];
+
+/** Whether a text is the JSON of a model: no text of the notation begins as that does. */
+export function isModelJson(text: string): boolean {
+  return /^\uFEFF?\s*\{/.test(text);
+}

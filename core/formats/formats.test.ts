@@ -56,6 +56,7 @@ describe.each(TREES)('of %s', (_, text) => {
     const validate = new Ajv2020({ strict: true, allowUnionTypes: true }).compile(modelSchema());
     expect([validate(JSON.parse(json)), validate.errors]).toEqual([true, null]);
     expect(textOfModel(json)).toEqual({ text });
+    expect(textOfModel(`\uFEFF${json}`)).toEqual({ text });
   });
 
   test('of close kin no line stands outside its label, and the same as whole XML', () => {

@@ -16,7 +16,7 @@ import { type Examples, openApi } from './openapi.js';
 import { type PictureOptions, svgPicture } from './svg.js';
 import { typescriptTypes } from './typescript.js';
 
-export { FORMAT_NAMES, type FormatAbout, type FormatName, formatsAbout } from './about.js';
+export { FORMAT_NAMES, type FormatAbout, type FormatName, formatsAbout, isModelJson } from './about.js';
 export { type LeavingField, leavingFields } from './leaving.js';
 export { modelSchema, textOfModel } from './model-json.js';
 export type { Examples } from './openapi.js';

@@ -136,7 +136,8 @@ function relationJson(model: Model, relation: Relation): object {
 export function textOfModel(json: string): { readonly text: string } | { readonly problem: string } {
   let read: unknown;
   try {
-    read = JSON.parse(json);
+    // A mark of byte order is none of JSON (RFC 8259, 8.1), and stands there all the same.
+    read = JSON.parse(json.replace(/^\uFEFF/, ''));
   } catch {
     return { problem: 'This is no JSON.' };
   }

@@ -27,9 +27,10 @@ export function pageFor(
   const file = join(folder, 'index.html');
   if (!existsSync(file)) return null;
   const html = readFileSync(file, 'utf8').replaceAll('__NONCE__', nonce);
-  const [, tree, screen = 'design'] = /^\/tree\/([\w-]+)(?:\/([\w-]+))?/.exec(path) ?? [];
+  const isTree = treeOfAddress(path) !== null;
+  const screen = path.split('/')[3] || 'design';
   const manifest = v.parse(Manifest, JSON.parse(readFileSync(join(folder, 'manifest.json'), 'utf8')));
-  const entries = [PAGE, ...(tree === undefined ? [] : [`screens/${screen}/index.tsx`])];
+  const entries = [PAGE, ...(isTree ? [`screens/${screen}/index.tsx`] : [])];
   const files = new Set(entries.flatMap((entry) => filesOf(manifest, entry)));
   const links = Array.from(files, (name) => `<link rel="modulepreload" crossorigin href="/${name}">`);
   // A function, since signs of a text mean something in what is put in.

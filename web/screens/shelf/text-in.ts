@@ -1,4 +1,5 @@
 import { LONGEST_TEXT } from '../../../contract/index.js';
+import { isModelJson } from '../../../core/formats/index.js';
 import { askDesign } from '../../app/design-client.js';
 
 /** The text in a file that somebody sent: a `.kin` text, or a model’s JSON. Told for a person where it is neither. */
@@ -8,7 +9,7 @@ export async function textIn(file: File): Promise<{ readonly text: string } | { 
   const content = await file.text();
   if (content.includes('\0') || content.includes('\uFFFD'))
     return { problem: `${file.name} is no text. A database is brought in by “Bring in a database”.` };
-  if (!/^\uFEFF?\s*\{/.test(content)) return { text: content.replace(/^\uFEFF/, '') };
-  const read = await askDesign('text of model', { json: content.replace(/^\uFEFF/, '') });
+  if (!isModelJson(content)) return { text: content.replace(/^\uFEFF/, '') };
+  const read = await askDesign('text of model', { json: content });
   return 'problem' in read ? { problem: `${file.name}: ${read.problem}` } : read;
 }
