@@ -33,6 +33,7 @@ const ORDER = [
   'formats',
   'audit',
   'views',
+  'view-models',
   'revisions',
 ];
 const OUTER = {

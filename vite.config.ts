@@ -9,7 +9,7 @@ import { defineConfig } from 'vite';
 const CHUNKS = [
   {
     name: 'start',
-    test: /vite\/preload-helper|valibot|\/contract\/|web\/(main|app\/(ahead|design-client|head-start|screen-modules|spoken-by))\.ts/,
+    test: /vite\/preload-helper|valibot|\/contract\/|core\/view-models\/(map-view|opening)\.ts|web\/(main|app\/(ahead|design-client|head-start|screen-modules))\.ts/,
     priority: 3,
   },
   {

@@ -15,6 +15,7 @@ export * from './revisions.js';
 export * from './row-files.js';
 export * from './rows.js';
 export * from './runs.js';
+export { spokenBy } from './spoken-by.js';
 export * from './trees.js';
 export * from './ways.js';
 export * from './why.js';

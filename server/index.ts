@@ -12,7 +12,7 @@ import { lockFolder } from '../engines/index.js';
 import { policy, sameHost, tokenNeeded } from './guard/index.js';
 import { BoundFiles, Changes, Databases, PlacesInUse, Progress, RowFiles, TreeEvents } from './jobs/index.js';
 import { type LiveOptions, LiveRequests, liveRoutes } from './live/index.js';
-import { pageFor, treeOfAddress } from './page/index.js';
+import { Openings, pageFor, treeOfAddress } from './page/index.js';
 import { auditRoutes } from './routes/audits.js';
 import { bringInRoutes } from './routes/bring-in.js';
 import { changesRoutes } from './routes/changes.js';
@@ -218,17 +218,21 @@ function apiRoutes(
 }
 
 /** The page, and what belongs to it; every address that is nothing else’s is the page’s own. */
-function pageRoutes({ store }: Parts): Router {
+function pageRoutes({ store, texts }: Parts): Router {
   const web = join(packageRoot(), 'dist/web');
+  const openings = new Openings(texts);
   const router = Router();
   router.use(express.static(web, { index: false, maxAge: '1h' }));
-  router.get('/{*path}', (request, response) => {
+  router.get('/{*path}', async (request, response) => {
     const id = treeOfAddress(request.path);
     const tree = id === null ? null : store.tree(id);
-    const told = {
-      '/api/preferences': store.preferences(),
-      ...(tree === null ? {} : { [`/api/trees/${tree.id}`]: messageOf(tree) }),
-    };
+    const told = new Map([['/api/preferences', JSON.stringify(store.preferences())]]);
+    if (tree === null) openings.begin();
+    else {
+      told.set(`/api/trees/${tree.id}`, JSON.stringify(messageOf(tree)));
+      const opening = await openings.of(tree);
+      if (opening !== null) told.set('opening', opening);
+    }
     const page = pageFor(web, request.path, String(response.locals.nonce), told);
     if (page === null) response.status(503).json({ message: 'The page is not built yet. Run npm start.' });
     else response.type('html').set('cache-control', 'no-store').send(page);

@@ -249,7 +249,7 @@ describe('the page', () => {
 
   test('bears what it asks first, whatever a text says, and is ended by none of it', () => {
     const text = "tree '</script><script>alert(1)</script><!--' $& $' ]]>";
-    const html = pageFor(built, '/tree/a-b/design', 'once', { '/api/trees/a-b': { text } }) ?? '';
+    const html = pageFor(built, '/tree/a-b/design', 'once', new Map([['/api/trees/a-b', JSON.stringify({ text })]])) ?? '';
     const [, told = ''] = /<script type="application\/json" id="told-ahead">(.*?)<\/script>/s.exec(html) ?? [];
     expect(JSON.parse(told)).toEqual({ '/api/trees/a-b': { text } });
     expect(html.match(/<script/g)).toHaveLength(1);

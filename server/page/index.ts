@@ -3,6 +3,8 @@ import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import * as v from 'valibot';
 
+export { Openings } from './openings.js';
+
 const Manifest = v.record(v.string(), v.object({ file: v.string(), imports: v.optional(v.array(v.string()), []) }));
 type Manifest = v.InferOutput<typeof Manifest>;
 
@@ -15,14 +17,14 @@ const PAGE = 'app/page.tsx';
  * @param folder what the page was built into
  * @param path of the address
  * @param nonce for the styles that the page makes
- * @param told what the page asks first, by the address of the API, so that it need not ask
+ * @param told what the page needs first, each as JSON: by the address of the API, so that it need not ask, or by its name
  * @returns null where the page is not built
  */
 export function pageFor(
   folder: string,
   path: string,
   nonce: string,
-  told: Readonly<Record<string, unknown>> = {},
+  told: ReadonlyMap<string, string> = new Map(),
 ): string | null {
   const file = join(folder, 'index.html');
   if (!existsSync(file)) return null;
@@ -38,8 +40,9 @@ export function pageFor(
 }
 
 /** What the page is told with itself: JSON in which no sign ends its element (HTML, 4.12.1.3). */
-function toldAhead(told: Readonly<Record<string, unknown>>): string {
-  return `<script type="application/json" id="told-ahead">${JSON.stringify(told).replaceAll('<', '\\u003c')}</script>`;
+function toldAhead(told: ReadonlyMap<string, string>): string {
+  const members = Array.from(told, ([name, json]) => `${JSON.stringify(name)}:${json}`);
+  return `<script type="application/json" id="told-ahead">${`{${members.join()}}`.replaceAll('<', '\\u003c')}</script>`;
 }
 
 /** The tree that an address is about; null where it is about none. */

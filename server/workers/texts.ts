@@ -1,3 +1,4 @@
+import type { DialectName } from '../../core/notation/index.js';
 import type { bringAgain, merge } from '../../core/revisions/index.js';
 import type { dialectOfScript } from '../../core/sql/index.js';
 import { programFile } from '../../engines/index.js';
@@ -9,6 +10,8 @@ export interface TextWorks {
   readonly merge: typeof merge;
   readonly bringAgain: typeof bringAgain;
   readonly dialectOfScript: typeof dialectOfScript;
+  /** What a text is opened with in a dialect, as JSON. */
+  readonly opening: (text: string, dialect: DialectName | null) => string;
   readonly bringIn: typeof bringIn;
   readonly bringInScript: typeof bringInScript;
   readonly bringInScriptEmbedded: typeof bringInScriptEmbedded;

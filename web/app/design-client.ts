@@ -10,12 +10,40 @@ let worker: Worker | null = null;
 let next = 1;
 const waiting = new Map<number, Waiting>();
 
+interface Ahead {
+  readonly question: string;
+  readonly answer: Promise<unknown>;
+  /** Where it is known already. */
+  readonly known?: unknown;
+}
+
 /** What was asked before the screens were there, one question of a kind; the first of that kind that a screen asks takes or drops it. */
-const ahead = new Map<AskKind, { readonly question: string; readonly answer: Promise<unknown> }>();
+const ahead = new Map<AskKind, Ahead>();
+
+/** The text whose view was told; the worker reads it first, so that it knows of which dialect what follows is. */
+let told: Asks['view'][0] | null = null;
 
 /** Asks what a screen is going to ask, before its code is there. */
 export function askDesignAhead<K extends AskKind>(kind: K, ask: Asks[K][0]): void {
   ahead.set(kind, { question: JSON.stringify(ask), answer: askDesign(kind, ask) });
+}
+
+/** Notes what a screen is going to ask with its answer, which was told: nobody needs to be asked. */
+export function tellDesignAhead<K extends AskKind>(kind: K, ask: Asks[K][0], answer: Asks[K][1]): void {
+  ahead.set(kind, { question: JSON.stringify(ask), answer: Promise.resolve(answer), known: answer });
+}
+
+/** Notes the view of a text that was told. */
+export function tellViewAhead(ask: Asks['view'][0], view: Asks['view'][1]): void {
+  told = ask;
+  tellDesignAhead('view', ask, view);
+}
+
+/** The answer that was told to what is going to be asked; undefined where none was. */
+export function toldAhead<K extends AskKind>(kind: K, ask: Asks[K][0]): Asks[K][1] | undefined {
+  const before = ahead.get(kind);
+  // It was told as the answer to this kind of question.
+  return before?.question === JSON.stringify(ask) ? (before.known as Asks[K][1] | undefined) : undefined;
 }
 
 /** Asks the worker that reads texts. Questions are answered in turn. */
@@ -52,6 +80,8 @@ function start(tree: string): Worker {
     if (failed === undefined) call?.resolve(answer);
     else call?.reject(new Error(failed));
   };
+  // Nobody waits for what is known.
+  if (told !== null) started.postMessage({ id: 0, kind: 'view', ask: told });
   return started;
 }
 

@@ -17,6 +17,12 @@ function loadPageOfNow(failure: unknown): void {
   location.reload();
 }
 
+/** A component whose code may not be there yet. */
+export type Fetched<Props extends object> = ComponentType<Props> & {
+  /** Waits for its code, before it is shown for the first time. */
+  ahead(): Promise<void>;
+};
+
 /**
  * A component whose code is fetched when it is first shown. A server that does not answer meanwhile is waited for; a
  * server that answers without the code is a newer one, whose page is then loaded. Code that fails after that is told as any
@@ -27,9 +33,9 @@ function loadPageOfNow(failure: unknown): void {
 export function fetched<Props extends object>(
   fetchModule: () => Promise<ComponentType<Props>>,
   Waiting: ComponentType<Props> = NothingYet,
-): ComponentType<Props> {
+): Fetched<Props> {
   let module: ComponentType<Props> | null = null;
-  return function Fetched(props: Props) {
+  function Fetched(props: Props) {
     const [Shown, show] = useState(() => module);
     const [failure, fail] = useState<{ readonly error: unknown } | null>(null);
     if (failure !== null) throw failure.error;
@@ -54,5 +60,11 @@ export function fetched<Props extends object>(
       };
     }, [Shown]);
     return Shown === null ? <Waiting {...props} /> : <Shown {...props} />;
-  };
+  }
+  return Object.assign(Fetched, {
+    async ahead() {
+      // What fails here fails again where it is shown, and is told there.
+      module = await fetchModule().catch(() => null);
+    },
+  });
 }

@@ -1,27 +1,42 @@
 import * as v from 'valibot';
-import { Tree } from '../../contract/index.js';
-import { wholeMapOf } from '../workers/whole-map.js';
+import { spokenBy, Tree } from '../../contract/index.js';
+import { type OpeningTold, openingOf, WHOLE_MAP } from '../../core/view-models/index.js';
 import { fetchAhead, toldWithPage } from './ahead.js';
-import { askDesignAhead, startDesign } from './design-client.js';
+import { askDesignAhead, startDesign, tellDesignAhead, tellViewAhead } from './design-client.js';
 import { type FetchModule, screenModules } from './screen-modules.js';
-import { spokenBy } from './spoken-by.js';
 
 /** How long the page waits for what a person has set, in milliseconds. */
 const PATIENCE = 1000;
 
 /**
- * Sends for all that an address needs at once: the screen's code, the tree, its text read in the worker, the map. One
- * after the other, each would wait until the code before it had been fetched and begun.
+ * Sends for all that an address needs at once: the screen's code, the tree, its text read, the map. One after the other, each
+ * would wait until the code before it had been fetched and begun. What was told with the page is not sent for.
  */
 export function headStart({ pathname, search }: Location): void {
   void fetchAhead('/api/preferences', AbortSignal.timeout(PATIENCE));
   const [, id, screen = 'design'] = /^\/tree\/([^/]+)(?:\/([^/]+))?/.exec(pathname) ?? [];
   if (id === undefined) return;
-  startDesign(id);
-  // What fails here fails again where it is asked for, and is told there.
-  void readAhead(id, screen === 'design' && search === '').catch(() => undefined);
+  if (!openTold(id)) {
+    startDesign(id);
+    // What fails here fails again where it is asked for, and is told there.
+    void readAhead(id, screen === 'design' && search === '').catch(() => undefined);
+  }
   const modules: Readonly<Record<string, FetchModule>> = screenModules;
   void modules[screen]?.().catch(() => undefined);
+}
+
+/** Takes what the tree is opened with from the page, where it was told all of it: no worker has to read the text first. */
+function openTold(id: string): boolean {
+  const path = `/api/trees/${id}`;
+  const told = toldWithPage('opening');
+  if (told === undefined) return false;
+  const tree = v.parse(Tree, toldWithPage(path));
+  void fetchAhead(path);
+  // The server that sent this code made it, by the same code.
+  const { view, map } = openingOf(tree.text, told as OpeningTold);
+  tellViewAhead({ text: tree.text, dialect: spokenBy(tree) }, view);
+  tellDesignAhead('map', { text: tree.text, ...WHOLE_MAP }, map);
+  return true;
 }
 
 async function readAhead(id: string, withMap: boolean): Promise<void> {
@@ -30,5 +45,5 @@ async function readAhead(id: string, withMap: boolean): Promise<void> {
   // At once where it came with the page: the worker reads the text while the page's own code is on its way.
   const tree = v.parse(Tree, toldWithPage(path) ?? (await (await answer).clone().json()));
   askDesignAhead('view', { text: tree.text, dialect: spokenBy(tree) });
-  if (withMap) askDesignAhead('map', wholeMapOf(tree.text));
+  if (withMap) askDesignAhead('map', { text: tree.text, ...WHOLE_MAP });
 }

@@ -2,15 +2,18 @@ import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { Provider } from 'react-redux';
 import { RouterProvider } from 'react-router';
+import { startDesign } from './design-client.js';
 import { loadPreferences } from './preferences.js';
-import { router } from './router.js';
+import { router, screenAhead } from './router.js';
 import { store } from './store.js';
 import { applyTheme } from './theme.js';
+import { openTold } from './use-tree.js';
 
 /** Draws the page, in the theme and ways that were chosen. */
 export async function showPage(): Promise<void> {
-  await loadPreferences();
+  await Promise.all([loadPreferences(), screenAhead(location.pathname)]);
   applyTheme();
+  openTold(location.pathname);
   const root = document.getElementById('root');
   if (root === null) return;
   createRoot(root).render(
@@ -20,4 +23,6 @@ export async function showPage(): Promise<void> {
       </Provider>
     </StrictMode>,
   );
+  // What is typed or pointed at next is asked of the worker, which is ready by then.
+  requestIdleCallback(() => startDesign());
 }

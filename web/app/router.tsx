@@ -18,6 +18,25 @@ const Share = fetched(screenModules.share, FetchingScreen);
 const Arrival = fetched(screenModules.arrival, FetchingScreen);
 const BringIn = fetched(screenModules['bring-in'], FetchingScreen);
 
+/** The screens of a tree, by the word for them in an address. */
+const ofTree = new Map(
+  Object.entries({
+    design: Design,
+    changes: Changes,
+    rows: Rows,
+    try: Try,
+    reach: ReachOfTree,
+    findings: FindingsOfTree,
+    share: Share,
+    arrival: Arrival,
+  }),
+);
+
+/** Waits for the code of the screen that an address is about, so that the first drawing shows it. */
+export async function screenAhead(path: string): Promise<void> {
+  await ofTree.get(/^\/tree\/[^/]+\/([^/]+)/.exec(path)?.[1] ?? '')?.ahead();
+}
+
 export const router = createBrowserRouter([
   {
     errorElement: <BrokenPage />,

@@ -1,4 +1,4 @@
-import type { DesignView } from '../workers/design-view.js';
+import type { DesignView } from '../../core/view-models/index.js';
 import type { Command } from './commands.js';
 import { store, type useAppDispatch } from './store.js';
 import { chooseTheme, currentTheme } from './theme.js';

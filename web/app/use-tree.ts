@@ -1,27 +1,43 @@
 import { useEffect, useRef } from 'react';
 import * as v from 'valibot';
-import { TreeEvent } from '../../contract/index.js';
+import { spokenBy, Tree, TreeEvent } from '../../contract/index.js';
+import { toldWithPage } from './ahead.js';
 import { api, useTreeQuery } from './api.js';
-import { latestOnly } from './design-client.js';
+import { latestOnly, toldAhead } from './design-client.js';
 import { keepHistory, keptHistory } from './kept-history.js';
 import { draftOf } from './saving.js';
-import { spokenBy } from './spoken-by.js';
 import { store, useAppDispatch, useAppSelector } from './store.js';
 import { closed, databaseChanged, fileChanged, opened, revisionHeard, theirsCame, viewMade } from './workspace.js';
+
+/** Opens a tree in the workspace, with what of it was never saved and what can be taken back. */
+function openTree(tree: Tree): void {
+  const draft = draftOf(tree.id);
+  const unsaved = draft !== null && draft.text !== tree.text ? draft : null;
+  store.dispatch(opened({ tree, draft: unsaved, kept: keptHistory(tree.id) }));
+}
+
+/** Opens the tree of an address, where the page was told what it is opened with: it is there at the first drawing. */
+export function openTold(path: string): void {
+  const id = /^\/tree\/([^/]+)/.exec(path)?.[1] ?? '';
+  const told = v.safeParse(Tree, toldWithPage(`/api/trees/${id}`));
+  if (!told.success) return;
+  const view = toldAhead('view', { text: told.output.text, dialect: spokenBy(told.output) });
+  if (view === undefined) return;
+  openTree(told.output);
+  if (store.getState().workspace.text === view.text) store.dispatch(viewMade(view));
+}
 
 /** Opens a tree: its text into the store, its view from the worker, what happens to it from the server. */
 export function useOpenTree(id: string): { error: unknown; loading: boolean } {
   const dispatch = useAppDispatch();
-  const { data, error, isLoading } = useTreeQuery(id, { refetchOnMountOrArgChange: true });
+  const { data, error } = useTreeQuery(id, { refetchOnMountOrArgChange: true });
   const open = useAppSelector((state) => state.workspace.tree?.id ?? null);
-  const openedOnce = useRef<string | null>(null);
+  const openedOnce = useRef<string | null>(open);
   useEffect(() => {
     if (data === undefined || data.id !== id || openedOnce.current === id) return;
     openedOnce.current = id;
-    const draft = draftOf(id);
-    const unsaved = draft !== null && draft.text !== data.text ? draft : null;
-    dispatch(opened({ tree: data, draft: unsaved, kept: keptHistory(id) }));
-  }, [data, id, dispatch]);
+    openTree(data);
+  }, [data, id]);
   useEffect(
     () => () => {
       openedOnce.current = null;
@@ -38,7 +54,7 @@ export function useOpenTree(id: string): { error: unknown; loading: boolean } {
   useTreeEvents(open === id ? id : null);
   useTheirText(open === id ? id : null);
   // A tree that is open stays open, whatever becomes of asking for it again.
-  return { error: open === id ? undefined : error, loading: isLoading || open !== id };
+  return { error: open === id ? undefined : error, loading: open !== id };
 }
 
 function keepOpenHistory(): void {

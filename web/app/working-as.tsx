@@ -3,7 +3,7 @@ import { UserRound } from 'lucide-react';
 import { useState } from 'react';
 import * as v from 'valibot';
 import { rowText } from '../../core/edits/index.js';
-import type { DesignView } from '../workers/design-view.js';
+import type { DesignView } from '../../core/view-models/index.js';
 import { workedAs } from './actor.js';
 import { useRowsSoughtQuery } from './api.js';
 import { preferences } from './preferences.js';

@@ -1,7 +1,7 @@
 import { createSlice, original, type PayloadAction } from '@reduxjs/toolkit';
 import type { DatabaseState, FileState, SaveConflict, Tree } from '../../contract/index.js';
 import { merge } from '../../core/revisions/index.js';
-import type { DesignView } from '../workers/design-view.js';
+import type { DesignView } from '../../core/view-models/index.js';
 import type { KeptHistory } from './kept-history.js';
 import { carried, NO_HISTORY, redo, remembered, type TextHistory, undo } from './undo.js';
 

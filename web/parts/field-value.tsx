@@ -1,4 +1,4 @@
-import type { FieldView } from '../workers/design-view.js';
+import type { FieldView } from '../../core/view-models/index.js';
 
 /** A value that does not fit its type, as it is stored and marked. */
 export function storedText(stored: unknown): string {

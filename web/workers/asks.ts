@@ -3,10 +3,9 @@ import type { Entry, NewField, NewRelation, Rename } from '../../core/edits/inde
 import type { FormatName, FormatOptions, LeavingField, PicturedDocument } from '../../core/formats/index.js';
 import type { Completions, Use } from '../../core/language/index.js';
 import type { CurlLine, CurlOptions } from '../../core/live/index.js';
-import type { CloseKin, EntityLabel, MapLayout, MapOptions } from '../../core/map/index.js';
 import type { KindsStorage, NamedThing } from '../../core/model/index.js';
 import type { DeleteRule, DialectName, Finding, Span } from '../../core/notation/index.js';
-import type { DesignView } from './design-view.js';
+import type { DesignView, MapAsk, MapView } from '../../core/view-models/index.js';
 
 /** What a click does to the text. */
 export type Click =
@@ -44,16 +43,6 @@ export interface Clicked {
   readonly added: string;
 }
 
-export interface MapView {
-  readonly text: string;
-  readonly labels: readonly EntityLabel[];
-  readonly layout: MapLayout;
-  /** What each folded entity hides. */
-  readonly folds: ReadonlyMap<string, ReadonlySet<string>>;
-  /** Of close kin: how many of an entity's kin are not shown, and the generation of the middle. Null for the whole map. */
-  readonly kin: { readonly further: ReadonlyMap<string, number>; readonly middle: number } | null;
-}
-
 /** A type of resources as the page shows it. */
 export interface ResourceView {
   readonly name: string;
@@ -81,7 +70,7 @@ export interface NameView {
 export interface Asks {
   /** The dialect is that of the database in use, and holds for what is asked after. */
   readonly view: [{ readonly text: string; readonly dialect: DialectName | null }, DesignView];
-  readonly map: [{ readonly text: string; readonly options: MapOptions; readonly kin: CloseKin | null }, MapView];
+  readonly map: [MapAsk & { readonly text: string }, MapView];
   /** A design in a format that others read. */
   readonly format: [{ readonly text: string; readonly format: FormatName; readonly options: FormatOptions }, string];
   /** A design as a document to be read, whose pictures lie in a folder. */

@@ -1,9 +1,8 @@
 import * as v from 'valibot';
-import { Tree } from '../../contract/index.js';
-import { spokenBy } from '../app/spoken-by.js';
+import { spokenBy, Tree } from '../../contract/index.js';
+import { WHOLE_MAP } from '../../core/view-models/index.js';
 import type { AskKind, Asks } from './asks.js';
 import { type FirstKind, firstAnswers } from './first-answers.js';
-import { wholeMapOf } from './whole-map.js';
 
 interface WorkerQuestion<K extends AskKind> {
   readonly id: number;
@@ -89,7 +88,7 @@ async function readAhead(tree: string): Promise<void> {
   // Whoever asked first asked of a text that they have.
   if (isAsked) return;
   firstAnswers.view({ text, dialect: spokenBy({ kind, inUse }) });
-  firstAnswers.map(wholeMapOf(text));
+  firstAnswers.map({ text, ...WHOLE_MAP });
 }
 
 if (self.name !== '') void readAhead(self.name).catch(() => undefined);

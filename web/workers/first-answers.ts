@@ -1,8 +1,7 @@
 import { type Design, readDesign } from '../../core/design/index.js';
-import { closeKinMap, layoutMap, mapOf } from '../../core/map/index.js';
 import type { DialectName } from '../../core/notation/index.js';
-import type { Asks, MapView } from './asks.js';
-import { type DesignView, designView } from './design-view.js';
+import { type DesignView, designView, type MapView, mapView } from '../../core/view-models/index.js';
+import type { Asks } from './asks.js';
 
 let latest: Design | null = null;
 let spoken: DialectName | null = null;
@@ -39,18 +38,10 @@ export const firstAnswers: { readonly [K in FirstKind]: (ask: Asks[K][0]) => Ask
   map: (ask) => {
     const design = designOf(ask.text);
     const question = JSON.stringify([ask.options, ask.kin]);
-    if (drawn?.design !== design || drawn.question !== question) drawn = { design, question, map: mapFor(design, ask) };
+    if (drawn?.design !== design || drawn.question !== question) drawn = { design, question, map: mapView(design, ask) };
     return drawn.map;
   },
 };
 
 /** The map that was asked for last: one that was made ahead is asked for once more. */
 let drawn: { readonly design: Design; readonly question: string; readonly map: MapView } | null = null;
-
-function mapFor(design: Design, { text, options, kin }: Asks['map'][0]): MapView {
-  const map = mapOf(design.model, kin === null ? options : { ...options, folded: [] });
-  const { folds } = map;
-  if (kin === null) return { text, labels: map.entities, layout: layoutMap(map.labels, map.stems), folds, kin: null };
-  const { entities, layout, further, middle } = closeKinMap(map, kin);
-  return { text, labels: entities, layout, folds, kin: { further, middle } };
-}

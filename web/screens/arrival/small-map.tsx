@@ -1,8 +1,8 @@
 import { useEffect, useRef, useState } from 'react';
 import { Link } from 'react-router';
+import type { MapView } from '../../../core/view-models/index.js';
 import { latestOnly } from '../../app/design-client.js';
 import { useAppSelector } from '../../app/store.js';
-import type { MapView } from '../../workers/asks.js';
 
 const OPTIONS = { lines: 'names', folded: [] } as const;
 const WIDTH = 648;

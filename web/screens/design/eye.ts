@@ -1,9 +1,9 @@
-import { useReactFlow, useStore, type Viewport } from '@xyflow/react';
-import { useEffect, useMemo, useRef } from 'react';
+import { useReactFlow, useStore, useStoreApi, type Viewport } from '@xyflow/react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { knotLabel, pivotLabel } from '../../../core/map/index.js';
+import type { MapView } from '../../../core/view-models/index.js';
 import { useCommands } from '../../app/commands.js';
 import type { Selection } from '../../app/selection.js';
-import type { MapView } from '../../workers/asks.js';
 
 /** Where a sheet is looked at; it outlasts the sheet, so that one comes back to the same place. */
 export interface Eye {
@@ -13,7 +13,7 @@ export interface Eye {
   place: Viewport | null;
 }
 
-interface Size {
+export interface Size {
   readonly width: number;
   readonly height: number;
 }
@@ -55,6 +55,17 @@ function fitting(layout: Size, pane: Size): Viewport {
   };
 }
 
+/** Where a sheet is looked at when it is drawn first: where it was left, else as it is begun. */
+export function useFirstPlace(map: MapView, selection: Selection | null, eye: Eye): Viewport {
+  const { width, height } = useStoreApi().getState();
+  const [first] = useState(() =>
+    eye.place !== null && map.kin === null ? eye.place : begun(map, { width, height }, middleOf(selection)),
+  );
+  return first;
+}
+
+const middleOf = (selection: Selection | null) => (selection?.kind === 'entity' ? selection.name : null);
+
 /**
  * Keeps what a person looks at where it is when the map flows anew: the whole while nothing was moved by hand, else
  * the label that is selected or nearest to the middle. What is selected elsewhere is brought into view.
@@ -90,7 +101,7 @@ export function useEye(map: MapView, selection: Selection | null, eye: Eye): voi
     if (pane.width === 0) return;
     const old = before.current;
     before.current = map.layout;
-    const middle = chosen.current?.kind === 'entity' ? chosen.current.name : null;
+    const middle = middleOf(chosen.current);
     if (old === map.layout) {
       // A large map that was begun somewhere stays there when a list opens beside it.
       const isWhole = fitting(map.layout, pane).zoom >= LEAST_WHOLE;

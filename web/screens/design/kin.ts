@@ -1,6 +1,6 @@
 import { type MapLayout, pivotLabel, relationOfLabel } from '../../../core/map/index.js';
+import type { DesignView } from '../../../core/view-models/index.js';
 import type { Selection } from '../../app/selection.js';
-import type { DesignView } from '../../workers/design-view.js';
 
 /** What is selected and what it is related to directly; null where nothing is selected. */
 export function closeKin(view: DesignView, layout: MapLayout, selection: Selection | null): ReadonlySet<string> | null {

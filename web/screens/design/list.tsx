@@ -1,5 +1,5 @@
+import type { DesignView } from '../../../core/view-models/index.js';
 import type { Selection } from '../../app/selection.js';
-import type { DesignView } from '../../workers/design-view.js';
 import { found } from './kin.js';
 
 /** The same as the map, in words: every entity, and below the one that is selected its relations. */

@@ -1,10 +1,10 @@
 import { ReactFlowProvider } from '@xyflow/react';
-import { useCallback, useMemo, useRef, useState } from 'react';
+import { useCallback, useLayoutEffect, useMemo, useRef, useState } from 'react';
+import type { DesignView } from '../../../core/view-models/index.js';
 import { useCommands } from '../../app/commands.js';
 import { preferences } from '../../app/preferences.js';
 import type { Selection } from '../../app/selection.js';
-import type { DesignView } from '../../workers/design-view.js';
-import type { Eye } from './eye.js';
+import type { Eye, Size } from './eye.js';
 import { found } from './kin.js';
 import { KinStrip } from './kin-strip.js';
 import { EntityList } from './list.js';
@@ -32,6 +32,12 @@ export function MapSheet(props: MapProps) {
   const list = useCallback((shown: boolean) => {
     preferences.setItem('map list', shown ? 'yes' : 'no');
     setListed(shown);
+  }, []);
+  const pane = useRef<HTMLDivElement>(null);
+  const [size, setSize] = useState<Size | null>(null);
+  // Labels are drawn for the size at which they are seen, and not once more when that is known.
+  useLayoutEffect(() => {
+    if (pane.current !== null) setSize({ width: pane.current.clientWidth, height: pane.current.clientHeight });
   }, []);
   const commands = useMemo(
     () => [
@@ -67,39 +73,39 @@ export function MapSheet(props: MapProps) {
   useCommands('map tools', commands);
   const openOne = useCallback((entity: string) => open([entity]), [open]);
   return (
-    <ReactFlowProvider>
-      <div className="grid h-full grid-rows-[auto_minmax(0,1fr)]">
-        <MapTools
-          wish={wish}
-          hits={found(props.view, wish)}
-          onWish={setWish}
-          lines={options.lines}
-          onLines={setLines}
-          listed={listed}
-          onListed={list}
-          selected={props.selection?.name ?? null}
-          kinShown={kin !== null}
-          onKin={showKin}
-          onSelect={props.onSelect}
-          onRelate={props.onRelate}
-          onAddEntity={props.onAddEntity}
-        />
-        <div className="flex min-h-0">
-          {listed && <EntityList view={props.view} selection={props.selection} wish={wish} onSelect={props.onSelect} />}
-          <div className="grid min-w-0 flex-1 grid-rows-[auto_minmax(0,1fr)]">
-            {props.notes !== null ? (
-              props.notes.bar
-            ) : map !== null && map.kin !== null && kin !== null ? (
-              <KinStrip centres={kin.centres} further={map.kin.further} onOpen={open} onWhole={() => showKin(false)} />
-            ) : (
-              <span />
-            )}
-            <div className="relative min-w-0">
-              {map === null ? (
-                <p className="p-6 text-ink-2">Drawing the map…</p>
-              ) : map.labels.length === 0 ? (
-                <Empty />
-              ) : (
+    <div className="grid h-full grid-rows-[auto_minmax(0,1fr)]">
+      <MapTools
+        wish={wish}
+        hits={found(props.view, wish)}
+        onWish={setWish}
+        lines={options.lines}
+        onLines={setLines}
+        listed={listed}
+        onListed={list}
+        selected={props.selection?.name ?? null}
+        kinShown={kin !== null}
+        onKin={showKin}
+        onSelect={props.onSelect}
+        onRelate={props.onRelate}
+        onAddEntity={props.onAddEntity}
+      />
+      <div className="flex min-h-0">
+        {listed && <EntityList view={props.view} selection={props.selection} wish={wish} onSelect={props.onSelect} />}
+        <div className="grid min-w-0 flex-1 grid-rows-[auto_minmax(0,1fr)]">
+          {props.notes !== null ? (
+            props.notes.bar
+          ) : map !== null && map.kin !== null && kin !== null ? (
+            <KinStrip centres={kin.centres} further={map.kin.further} onOpen={open} onWhole={() => showKin(false)} />
+          ) : (
+            <span />
+          )}
+          <div ref={pane} className="relative min-w-0">
+            {map === null ? (
+              <p className="p-6 text-ink-2">Drawing the map…</p>
+            ) : map.labels.length === 0 ? (
+              <Empty />
+            ) : size === null ? null : (
+              <ReactFlowProvider initialWidth={size.width} initialHeight={size.height}>
                 <Sheet
                   key={map.kin === null ? 'whole' : 'kin'}
                   view={props.view}
@@ -113,12 +119,12 @@ export function MapSheet(props: MapProps) {
                   onFold={fold}
                   onOpen={openOne}
                 />
-              )}
-            </div>
+              </ReactFlowProvider>
+            )}
           </div>
         </div>
       </div>
-    </ReactFlowProvider>
+    </div>
   );
 }
 

@@ -1,5 +1,5 @@
+import type { DesignView } from '../../../core/view-models/index.js';
 import type { Selection } from '../../app/selection.js';
-import type { DesignView } from '../../workers/design-view.js';
 
 const MOST_LISTED = 80;
 

@@ -2,10 +2,10 @@ import { X } from 'lucide-react';
 import { useCallback, useMemo } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { pivotLabel } from '../../../core/map/index.js';
+import type { DesignView } from '../../../core/view-models/index.js';
 import { failureMessage, useDesignDatabasesQuery, usePlanQuery } from '../../app/api.js';
 import { changesLink, PLANNED } from '../../app/links.js';
 import { useAppSelector } from '../../app/store.js';
-import type { DesignView } from '../../workers/design-view.js';
 import type { Badge, MapNotes } from './map-notes.js';
 
 const LOOKS: Readonly<Record<'new' | 'changed', Badge>> = {

@@ -3,11 +3,11 @@ import { useCallback, useMemo } from 'react';
 import { useSearchParams } from 'react-router';
 import type { ImpactTold } from '../../../contract/index.js';
 import { pivotLabel } from '../../../core/map/index.js';
+import type { DesignView } from '../../../core/view-models/index.js';
 import { failureMessage, useImpactQuery } from '../../app/api.js';
 import { DELETE } from '../../app/links.js';
 import { useAppSelector } from '../../app/store.js';
 import { grouped } from '../../parts/grouped.js';
-import type { DesignView } from '../../workers/design-view.js';
 import type { Badge, MapNotes } from './map-notes.js';
 
 type Group = Extract<ImpactTold, { ok: true }>['groups'][number];

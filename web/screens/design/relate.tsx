@@ -2,6 +2,7 @@ import { useEffect, useMemo, useState } from 'react';
 import { useParams } from 'react-router';
 import type { NewRelation } from '../../../core/edits/index.js';
 import type { DeleteRule, Knows } from '../../../core/notation/index.js';
+import type { DesignView } from '../../../core/view-models/index.js';
 import { useEntityCountsQuery } from '../../app/api.js';
 import { askDesign } from '../../app/design-client.js';
 import { useRowsReady } from '../../app/rows-ready.js';
@@ -13,7 +14,6 @@ import { Input } from '../../parts/input.js';
 import { Choice } from '../../parts/menu.js';
 import { ChangedSql, Sql } from '../../parts/sql.js';
 import type { Clicked } from '../../workers/asks.js';
-import type { DesignView } from '../../workers/design-view.js';
 import { type BackKnows, effectOnRows, type RelationDraft, suggested } from './relating.js';
 import { storingChoices } from './storing.js';
 

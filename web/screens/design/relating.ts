@@ -1,7 +1,7 @@
 import type { NewRelation } from '../../../core/edits/index.js';
 import { plural, singular, snakeCase } from '../../../core/model/index.js';
 import type { DeleteRule, Knows } from '../../../core/notation/index.js';
-import type { DesignView } from '../../workers/design-view.js';
+import type { DesignView } from '../../../core/view-models/index.js';
 
 /** How one knows whoever knows it, or that nobody walks back. */
 export type BackKnows = Knows | 'nothing of';

@@ -1,13 +1,13 @@
 import { useParams } from 'react-router';
 import type { RelationCard } from '../../../core/cards/index.js';
 import { plural, snakeCase } from '../../../core/model/index.js';
+import type { DesignView } from '../../../core/view-models/index.js';
 import { failureMessage, useProfileQuery } from '../../app/api.js';
 import { rowsLink, useGo } from '../../app/links.js';
 import { useRowsReady } from '../../app/rows-ready.js';
 import { useAppSelector } from '../../app/store.js';
 import { grouped } from '../../parts/grouped.js';
 import { HistogramBars } from '../../parts/histogram.js';
-import type { DesignView } from '../../workers/design-view.js';
 
 /** What the rows say about a relation: how many each knows, who knows none, and keys that are empty or point nowhere. */
 export function RelationRows({ card }: { readonly card: RelationCard }) {

@@ -1,11 +1,10 @@
 import { Controls, MiniMap, ReactFlow, useStore, ViewportPortal } from '@xyflow/react';
 import { useMemo } from 'react';
 import { pivotLabel, relationOfLabel } from '../../../core/map/index.js';
+import type { DesignView, MapView } from '../../../core/view-models/index.js';
 import type { Selection } from '../../app/selection.js';
 import { useAppSelector } from '../../app/store.js';
-import type { MapView } from '../../workers/asks.js';
-import type { DesignView } from '../../workers/design-view.js';
-import { type Eye, useEye } from './eye.js';
+import { type Eye, useEye, useFirstPlace } from './eye.js';
 import { closeKin, found } from './kin.js';
 import { type FlowNode, nodeTypes, ZoomContext } from './label.js';
 import { Badges, type MapNotes } from './map-notes.js';
@@ -45,9 +44,11 @@ export function Sheet({ view, map, folded, wish, selection, eye, notes, onSelect
     () => nodesOf(view, map, { kin, selection, absent: new Set(absent.map(({ owner }) => owner)), folded, onFold, onOpen }),
     [view, map, kin, selection, absent, folded, onFold, onOpen],
   );
-  const zoom = useStore(({ transform }) =>
-    transform[2] > 1 ? Math.round(transform[2] * 5) / 5 : Math.round(transform[2] * 20) / 20,
-  );
+  const first = useFirstPlace(map, selection, eye);
+  const zoom = useStore(({ panZoom, transform }) => {
+    const now = panZoom === null ? first.zoom : transform[2];
+    return now > 1 ? Math.round(now * 5) / 5 : Math.round(now * 20) / 20;
+  });
   const isWhole = useStore(
     ({ transform, width, height }) => layout.width * transform[2] <= width && layout.height * transform[2] <= height,
   );
@@ -58,6 +59,7 @@ export function Sheet({ view, map, folded, wish, selection, eye, notes, onSelect
         nodes={nodes}
         edges={NONE as never[]}
         nodeTypes={nodeTypes}
+        defaultViewport={first}
         minZoom={0.05}
         maxZoom={2.4}
         nodesDraggable={false}

@@ -1,6 +1,6 @@
 import type { NewRelation } from '../../../core/edits/index.js';
 import { snakeCase } from '../../../core/model/index.js';
-import type { DesignView } from '../../workers/design-view.js';
+import type { DesignView } from '../../../core/view-models/index.js';
 
 /** A way to store a relation that is being stated, and what it does to tables and SQL. */
 export interface StoringChoice {

@@ -1,6 +1,8 @@
 import { type RefObject, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { applied } from '../../../core/edits/index.js';
 import { type Finding, format, type Span } from '../../../core/notation/index.js';
+import type { DesignView } from '../../../core/view-models/index.js';
+import { NO_COLOURS, type PackedColours, unpackColours } from '../../../core/view-models/index.js';
 import { runCommand, useCommands } from '../../app/commands.js';
 import { askDesign } from '../../app/design-client.js';
 import type { Selection } from '../../app/selection.js';
@@ -9,8 +11,6 @@ import { redone, textChanged, undone } from '../../app/workspace.js';
 import { Editor } from '../../parts/editor.js';
 import { SOUGHT } from '../../parts/editor-props.js';
 import type { NameView } from '../../workers/asks.js';
-import { NO_COLOURS, type PackedColours, unpackColours } from '../../workers/colours.js';
-import type { DesignView } from '../../workers/design-view.js';
 import { Findings } from './findings.js';
 import { NamePanel } from './name-panel.js';
 

@@ -1,12 +1,11 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import type { CloseKin, MapOptions } from '../../../core/map/index.js';
-import { latestOnly } from '../../app/design-client.js';
+import type { DesignView, MapView } from '../../../core/view-models/index.js';
+import { latestOnly, toldAhead } from '../../app/design-client.js';
 import { preferences } from '../../app/preferences.js';
 import type { Selection } from '../../app/selection.js';
 import { useAppSelector } from '../../app/store.js';
-import type { MapView } from '../../workers/asks.js';
-import type { DesignView } from '../../workers/design-view.js';
 import { sentencesOf } from './kin.js';
 
 const LINES: readonly MapOptions['lines'][] = ['names', 'keys', 'all'];
@@ -32,7 +31,6 @@ export function useMap(selection: Selection | null): MapState {
   const view = useAppSelector((state) => state.workspace.view);
   const [search, setSearch] = useSearchParams();
   const [lines, keepLines] = useState(LINES.find((known) => known === preferences.getItem('map lines')) ?? 'keys');
-  const [map, setMap] = useState<MapView | null>(null);
   const folded = useNames(search.get('fold'));
   const opened = useNames(search.get('open'));
   const whole = useNames(search.get('all'));
@@ -44,6 +42,9 @@ export function useMap(selection: Selection | null): MapState {
   const kin = useMemo(
     () => (centres.length > 0 && (sheet === 'kin' || (isLarge && sheet !== 'whole')) ? { centres, opened, whole } : null),
     [centres, sheet, isLarge, opened, whole],
+  );
+  const [map, setMap] = useState<MapView | null>(() =>
+    view === null ? null : (toldAhead('map', { text: view.text, options, kin }) ?? null),
   );
   const ask = useRef<ReturnType<typeof latestOnly<'map'>> | null>(null);
   ask.current ??= latestOnly('map', (answer) => {

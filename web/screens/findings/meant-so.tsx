@@ -1,7 +1,7 @@
 import { useMemo } from 'react';
 import { Link, useParams } from 'react-router';
 import { positions } from '../../../core/notation/index.js';
-import type { DesignView } from '../../workers/design-view.js';
+import type { DesignView } from '../../../core/view-models/index.js';
 
 /** The findings that a person has answered, with the reasons; nothing where there are none. */
 export function MeantSo({ meant, text }: { readonly meant: DesignView['meant']; readonly text: string }) {

@@ -1,8 +1,8 @@
 import { useCallback, useMemo, useState } from 'react';
 import { KIND_NAME } from '../../../core/model/index.js';
+import type { EntityView, FieldView, RoleView } from '../../../core/view-models/index.js';
 import { preferences } from '../../app/preferences.js';
 import { isNumber, widthOf } from '../../parts/field-value.js';
-import type { EntityView, FieldView, RoleView } from '../../workers/design-view.js';
 
 /** A column of the grid. */
 export type GridColumn =

@@ -1,11 +1,11 @@
 import { X } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { parseQuery } from '../../../core/notation/index.js';
+import type { EntityView } from '../../../core/view-models/index.js';
 import { useCommands } from '../../app/commands.js';
 import { askDesign } from '../../app/design-client.js';
 import { useAppSelector } from '../../app/store.js';
 import { Editor } from '../../parts/editor.js';
-import type { EntityView } from '../../workers/design-view.js';
 
 const NONE: readonly never[] = [];
 

@@ -1,6 +1,6 @@
 import { memo } from 'react';
+import type { EntityView } from '../../../core/view-models/index.js';
 import { FieldValue, Hidden, isHidden } from '../../parts/field-value.js';
-import type { EntityView } from '../../workers/design-view.js';
 import { widthIn } from './column-widths.js';
 import { type GridColumn, isRight, kindsOf } from './columns.js';
 import { CellEditor, type Onward } from './edit/cell-editor.js';

@@ -1,6 +1,6 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useCallback, useEffect, useRef, useState } from 'react';
-import type { EntityView } from '../../workers/design-view.js';
+import type { EntityView } from '../../../core/view-models/index.js';
 import { useColumnWidths, widthIn } from './column-widths.js';
 import type { GridColumn } from './columns.js';
 import { type Block, blockBetween } from './edit/block.js';

@@ -1,11 +1,11 @@
 import { linkText, type RowName } from '../../../core/edits/index.js';
 import { shownKey } from '../../../core/values/index.js';
+import type { DesignView, EntityView, RoleView } from '../../../core/view-models/index.js';
 import { failureMessage, useRowsQuery } from '../../app/api.js';
 import { Refusal } from '../../app/refusal.js';
 import { useAppSelector } from '../../app/store.js';
 import { Button } from '../../parts/button.js';
 import { FieldValue, Hidden, isHidden } from '../../parts/field-value.js';
-import type { DesignView, EntityView, RoleView } from '../../workers/design-view.js';
 import { nameOf } from './edit/entries.js';
 import { RowDialogs, type ShownDialog, useRowDialogs } from './edit/row-dialogs.js';
 import { throughOf } from './edit/row-form.js';

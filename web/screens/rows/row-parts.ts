@@ -1,8 +1,8 @@
 import { COMPOSITE_KEY, KIND_NAME } from '../../../core/model/index.js';
 import { TITLE } from '../../../core/plan/index.js';
 import { shownKey } from '../../../core/values/index.js';
+import type { EntityView, RoleView } from '../../../core/view-models/index.js';
 import { isHidden, storedText } from '../../parts/field-value.js';
-import type { EntityView, RoleView } from '../../workers/design-view.js';
 import type { GridColumn } from './columns.js';
 import type { Row } from './use-window.js';
 

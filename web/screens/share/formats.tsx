@@ -1,10 +1,10 @@
 import { useState } from 'react';
 import { FORMAT_NAMES, type FormatName, type FormatOptions, formatsAbout } from '../../../core/formats/index.js';
 import type { DialectName } from '../../../core/notation/index.js';
+import type { DesignView } from '../../../core/view-models/index.js';
 import { useAppSelector } from '../../app/store.js';
 import { Button } from '../../parts/button.js';
 import { keepFile } from '../../parts/keep-file.js';
-import type { DesignView } from '../../workers/design-view.js';
 import { CopyButton } from './copy-button.js';
 import { packedDocument } from './packed-document.js';
 import { imageAddress, pngOf } from './picture.js';

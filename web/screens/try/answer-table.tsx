@@ -1,8 +1,8 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useMemo, useRef } from 'react';
 import { KIND_NAME } from '../../../core/model/index.js';
+import type { DesignView, FieldView } from '../../../core/view-models/index.js';
 import { FieldValue, isHidden, isNumber } from '../../parts/field-value.js';
-import type { DesignView, FieldView } from '../../workers/design-view.js';
 
 type Row = Readonly<Record<string, unknown>>;
 

@@ -1,9 +1,9 @@
 import { ChevronDown, ChevronRight } from 'lucide-react';
 import { useState } from 'react';
 import { KIND_NAME } from '../../../core/model/index.js';
+import type { DesignView, EntityView } from '../../../core/view-models/index.js';
 import { isHidden } from '../../parts/field-value.js';
 import { Tree, TreeGroup, TreeItem } from '../../parts/tree.js';
-import type { DesignView, EntityView } from '../../workers/design-view.js';
 import { AnswerValue } from './answer-value.js';
 
 type Row = Readonly<Record<string, unknown>>;

@@ -1,7 +1,7 @@
 import { Tab, TabGroup, TabList, TabPanel, TabPanels } from '@headlessui/react';
 import { useMemo } from 'react';
 import type { RunResult } from '../../../contract/index.js';
-import type { DesignView } from '../../workers/design-view.js';
+import type { DesignView } from '../../../core/view-models/index.js';
 import { AnswerTable } from './answer-table.js';
 import { AnswerTree } from './answer-tree.js';
 

@@ -1,10 +1,10 @@
 import { lazy, Suspense, useMemo, useState } from 'react';
 import type { QueryRun, Run, RunResult } from '../../../contract/index.js';
 import { applied } from '../../../core/edits/index.js';
+import type { DesignView } from '../../../core/view-models/index.js';
 import { useAppDispatch, useAppSelector } from '../../app/store.js';
 import { textChanged } from '../../app/workspace.js';
 import { Panes } from '../../parts/panes.js';
-import type { DesignView } from '../../workers/design-view.js';
 import { AnswerPane } from './answer.js';
 import { compare } from './compare.js';
 import { LogPane } from './log.js';

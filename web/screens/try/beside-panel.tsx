@@ -1,7 +1,7 @@
 import { useMemo, useState } from 'react';
 import type { QueryRun, RunResult } from '../../../contract/index.js';
+import type { DesignView } from '../../../core/view-models/index.js';
 import { failureMessage, useRunMutation } from '../../app/api.js';
-import type { DesignView } from '../../workers/design-view.js';
 import { type AskedAs, BesideFrame } from '../rows/beside/frame.js';
 import { type BesideCounts, BesideRows, type SeenBeside } from '../rows/beside/rows.js';
 import { beside } from './beside.js';

@@ -1,6 +1,6 @@
 import type { RunResult } from '../../../contract/index.js';
 import { joinKey, type Wire } from '../../../core/values/index.js';
-import type { EntityView } from '../../workers/design-view.js';
+import type { EntityView } from '../../../core/view-models/index.js';
 import type { SeenBeside } from '../rows/beside/rows.js';
 
 type Answered = Extract<RunResult, { ok: true }>;

@@ -1,4 +1,4 @@
-import type { EntityView } from '../../workers/design-view.js';
+import type { EntityView } from '../../../core/view-models/index.js';
 
 /** A command to begin with: it makes a row of the first entity, whose first text says that it is new. */
 export function exampleCommand(entities: readonly EntityView[]): string {

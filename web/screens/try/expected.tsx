@@ -1,11 +1,11 @@
 import { useState } from 'react';
 import { rowText } from '../../../core/edits/index.js';
 import { textExpression } from '../../../core/notation/index.js';
+import type { DesignView, EntityView, ParameterView } from '../../../core/view-models/index.js';
 import { useExpectationsQuery } from '../../app/api.js';
 import { useRowsReady } from '../../app/rows-ready.js';
 import { useAppSelector } from '../../app/store.js';
 import { useClick } from '../../app/use-click.js';
-import type { DesignView, EntityView, ParameterView } from '../../workers/design-view.js';
 import { RunItem } from '../findings/as-expected.js';
 import { nameOf } from '../rows/edit/entries.js';
 

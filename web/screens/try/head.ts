@@ -1,5 +1,5 @@
 import { parseParameters } from '../../../core/notation/index.js';
-import type { DesignView, ParameterView } from '../../workers/design-view.js';
+import type { DesignView, ParameterView } from '../../../core/view-models/index.js';
 
 /** The parameters that a typed head declares, as behind a query's name: `branch Branch, since date`. */
 export function headParameters(head: string, view: DesignView | null): readonly ParameterView[] {

@@ -1,9 +1,9 @@
 import { lazy, Suspense, useMemo, useState } from 'react';
 import { useSearchParams } from 'react-router';
+import { spokenBy } from '../../../contract/index.js';
 import { TOTAL_PATH } from '../../../core/load/index.js';
 import { isCommands, parseCommands, parseQuery } from '../../../core/notation/index.js';
 import { askDesign } from '../../app/design-client.js';
-import { spokenBy } from '../../app/spoken-by.js';
 import { useAppSelector } from '../../app/store.js';
 import { Editor } from '../../parts/editor.js';
 import type { Marked } from '../../parts/editor-props.js';

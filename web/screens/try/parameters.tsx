@@ -1,8 +1,8 @@
 import { useId } from 'react';
 import { withArticle } from '../../../core/notation/index.js';
+import type { ParameterView } from '../../../core/view-models/index.js';
 import { useChoicesQuery } from '../../app/api.js';
 import { Input, Select } from '../../parts/input.js';
-import type { ParameterView } from '../../workers/design-view.js';
 
 interface ParametersProps {
   readonly tree: string;

@@ -1,4 +1,4 @@
-import type { QueryView } from '../../workers/design-view.js';
+import type { QueryView } from '../../../core/view-models/index.js';
 import type { TriedRun } from './tried.js';
 
 /** The queries that the text keeps, and what was tried lately. */

@@ -1,4 +1,4 @@
-import type { DesignView } from '../../workers/design-view.js';
+import type { DesignView } from '../../../core/view-models/index.js';
 import { Expected, type Seen } from './expected.js';
 import { Keep } from './keep.js';
 import { Parameters } from './parameters.js';

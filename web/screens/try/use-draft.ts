@@ -1,7 +1,7 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { writtenInLines } from '../../../core/notation/index.js';
-import type { DesignView, ParameterView, QueryView } from '../../workers/design-view.js';
+import type { DesignView, ParameterView, QueryView } from '../../../core/view-models/index.js';
 import { headParameters } from './head.js';
 import type { TriedRun } from './tried.js';
 

@@ -1,8 +1,8 @@
 import type { ReactNode } from 'react';
 import { rowText } from '../../../../core/edits/index.js';
+import type { DesignView } from '../../../../core/view-models/index.js';
 import { RowPicker } from '../../../app/row-picker.js';
 import { Button } from '../../../parts/button.js';
-import type { DesignView } from '../../../workers/design-view.js';
 
 /** Somebody whom the same is asked as. */
 export interface AskedAs {

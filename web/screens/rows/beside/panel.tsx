@@ -1,7 +1,7 @@
 import { useState } from 'react';
+import type { DesignView, EntityView } from '../../../../core/view-models/index.js';
 import { failureMessage, useRowsBesideQuery } from '../../../app/api.js';
 import { useAppSelector } from '../../../app/store.js';
-import type { DesignView, EntityView } from '../../../workers/design-view.js';
 import type { RowsQuestion } from '../place.js';
 import { type AskedAs, BesideFrame } from './frame.js';
 import { BesideRows } from './rows.js';

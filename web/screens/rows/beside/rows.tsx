@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { rowText } from '../../../../core/edits/index.js';
 import type { Wire } from '../../../../core/values/index.js';
-import type { DesignView } from '../../../workers/design-view.js';
+import type { DesignView } from '../../../../core/view-models/index.js';
 import { WhyTold } from '../why.js';
 
 /** A row as two who ask the same have it: each of them sees it or does not. */

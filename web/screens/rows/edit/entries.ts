@@ -1,7 +1,7 @@
 import { type Entered, type Entry, keyFrom, type RowName, updateText } from '../../../../core/edits/index.js';
 import { parseWire } from '../../../../core/values/index.js';
+import type { EntityView, FieldView } from '../../../../core/view-models/index.js';
 import type { PickedRow } from '../../../app/row-picker.js';
-import type { EntityView, FieldView } from '../../../workers/design-view.js';
 import type { GridColumn } from '../columns.js';
 import { danglingKey, keyOf, kindOf, rowBehind, titleOf } from '../row-parts.js';
 import type { Row } from '../use-window.js';

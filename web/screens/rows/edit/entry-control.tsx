@@ -1,6 +1,6 @@
 import { useId, useState } from 'react';
+import type { FieldView } from '../../../../core/view-models/index.js';
 import { Input, Select } from '../../../parts/input.js';
-import type { FieldView } from '../../../workers/design-view.js';
 import { problemOf } from './entries.js';
 
 interface EntryControlProps {

@@ -1,10 +1,10 @@
 import { useState } from 'react';
 import { type Entry, linkText, type RowName } from '../../../../core/edits/index.js';
+import type { EntityView, RoleView } from '../../../../core/view-models/index.js';
 import { Refusal } from '../../../app/refusal.js';
 import { type PickedRow, RowPicker } from '../../../app/row-picker.js';
 import { Button } from '../../../parts/button.js';
 import { Dialog } from '../../../parts/dialog.js';
-import type { EntityView, RoleView } from '../../../workers/design-view.js';
 import { enteredOf, nameOf } from './entries.js';
 import { EntryControl } from './entry-control.js';
 import { useWrite } from './use-write.js';

@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { deleteText, type RowName } from '../../../../core/edits/index.js';
-import type { DesignView, EntityView, RoleView } from '../../../workers/design-view.js';
+import type { DesignView, EntityView, RoleView } from '../../../../core/view-models/index.js';
 import { ExportDialog } from '../files/export-dialog.js';
 import { ImportDialog } from '../files/import-dialog.js';
 import type { RowsQuestion } from '../place.js';

@@ -1,12 +1,12 @@
 import { useState } from 'react';
 import { createText, type Entry, type RowName, updateText } from '../../../../core/edits/index.js';
 import { shownKey } from '../../../../core/values/index.js';
+import type { DesignView, EntityView, FieldView, RoleView } from '../../../../core/view-models/index.js';
 import { Refusal } from '../../../app/refusal.js';
 import { RowPicker } from '../../../app/row-picker.js';
 import { Button } from '../../../parts/button.js';
 import { Dialog } from '../../../parts/dialog.js';
 import { Select } from '../../../parts/input.js';
-import type { DesignView, EntityView, FieldView, RoleView } from '../../../workers/design-view.js';
 import type { GridColumn } from '../columns.js';
 import { kindOf, titleOf } from '../row-parts.js';
 import type { Row } from '../use-window.js';

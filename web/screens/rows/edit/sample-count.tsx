@@ -1,10 +1,10 @@
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react';
 import { useState } from 'react';
+import type { EntityView } from '../../../../core/view-models/index.js';
 import { useAppSelector } from '../../../app/store.js';
 import { useClick } from '../../../app/use-click.js';
 import { Button } from '../../../parts/button.js';
 import { Input } from '../../../parts/input.js';
-import type { EntityView } from '../../../workers/design-view.js';
 
 const MOST = 1_000_000;
 

@@ -1,9 +1,9 @@
 import { useState } from 'react';
+import type { DesignView, EntityView } from '../../../../core/view-models/index.js';
 import { useClick } from '../../../app/use-click.js';
 import { Button } from '../../../parts/button.js';
 import { Dialog } from '../../../parts/dialog.js';
 import { Input } from '../../../parts/input.js';
-import type { DesignView, EntityView } from '../../../workers/design-view.js';
 import { kindOf, titleOf } from '../row-parts.js';
 import type { Row } from '../use-window.js';
 import { columnsFor, entriesOf, namedEntries } from './row-form.js';

@@ -1,7 +1,7 @@
 import { useCallback, useMemo, useState } from 'react';
+import type { EntityView } from '../../../../core/view-models/index.js';
 import { api } from '../../../app/api.js';
 import { useAppDispatch } from '../../../app/store.js';
-import type { EntityView } from '../../../workers/design-view.js';
 import type { GridColumn } from '../columns.js';
 import type { CellPlace } from '../grid-keys.js';
 import type { Row, RowWindow } from '../use-window.js';

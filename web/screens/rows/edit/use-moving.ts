@@ -1,6 +1,6 @@
 import { useCallback, useState } from 'react';
 import { type Entry, exchangeText, type Placed, type PlaceOf } from '../../../../core/edits/index.js';
-import type { EntityView, FieldView, PositionView, RoleView } from '../../../workers/design-view.js';
+import type { EntityView, FieldView, PositionView, RoleView } from '../../../../core/view-models/index.js';
 import type { RowsQuestion } from '../place.js';
 import type { Row, RowWindow } from '../use-window.js';
 import { nameOf, typedText } from './entries.js';

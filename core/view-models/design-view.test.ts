@@ -1,15 +1,13 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, test } from 'vitest';
-import { readDesign } from '../../core/design/index.js';
-import { parseQuery } from '../../core/notation/index.js';
-import { headParameters } from '../screens/try/head.js';
-import { answers } from './answer.js';
-import { designView } from './design-view.js';
+import { readDesign } from '../design/index.js';
+import { parseQuery } from '../notation/index.js';
+import { designView, mapView, openingOf, openingTold, WHOLE_MAP } from './index.js';
 
 const viewOf = (text: string) => designView(readDesign(text));
 const demo = designView(readDesign(readFileSync('demo/library.kin', 'utf8')));
 
-describe('what the page is given', () => {
+describe('what a page is given', () => {
   test('is plain data that can cross to it', () => {
     expect(structuredClone(demo)).toEqual(demo);
     expect(demo.title).toBe('Cinder Row Instrument Library');
@@ -63,7 +61,7 @@ describe('what the page is given', () => {
 
   test('every declaration has its place, and every label its stems', () => {
     for (const { kind, span } of demo.declarations) expect(demo.text.slice(span.start).startsWith(kind)).toBe(true);
-    const map = answers.map({ text: demo.text, options: { lines: 'keys', folded: [] }, kin: null });
+    const map = mapView(readDesign(demo.text), WHOLE_MAP);
     const knots = demo.relations.filter(({ form }) => form === 'polymorphic');
     expect(map.layout.labels.length).toBe(map.labels.length + demo.pivots.length + knots.length);
   });
@@ -83,19 +81,12 @@ describe('what the page is given', () => {
   });
 });
 
-describe('a typed head', () => {
-  test('declares parameters as behind a query’s name', () => {
-    expect(headParameters('branch Branch, since date optional, y boolean, wanted many Condition', demo)).toEqual([
-      { name: 'branch', type: 'Branch', entity: 'Branch', values: null, optional: false, many: false },
-      { name: 'since', type: 'date', entity: null, values: null, optional: true, many: false },
-      { name: 'y', type: 'boolean', entity: null, values: ['true', 'false'], optional: false, many: false },
-      { name: 'wanted', type: 'Condition', entity: null, values: ['mint', 'worn', 'broken'], optional: false, many: true },
-    ]);
-  });
-
-  test('that does not stand declares none', () => {
-    expect(headParameters('', demo)).toEqual([]);
-    expect(headParameters('branch', demo)).toEqual([]);
-    expect(headParameters(') from x', null)).toEqual([]);
+describe('an opening', () => {
+  test('is the same when it was told as JSON', () => {
+    for (const file of ['demo/library.kin', 'tests/apiary.kin', 'tests/forms/forms.kin', 'tests/forms/joined.kin']) {
+      const design = readDesign(readFileSync(file, 'utf8'));
+      const told = JSON.parse(JSON.stringify(openingTold(design)));
+      expect(openingOf(design.text, told)).toEqual({ view: designView(design), map: mapView(design, WHOLE_MAP) });
+    }
   });
 });

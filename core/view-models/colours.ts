@@ -1,4 +1,4 @@
-import type { ColouredToken, TokenClass } from '../../core/notation/index.js';
+import type { ColouredToken, TokenClass } from '../notation/index.js';
 
 /**
  * The colours of a text as they cross from the worker: a large text has tens of thousands of words, and as objects they would

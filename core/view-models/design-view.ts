@@ -1,4 +1,4 @@
-import type { Design } from '../../core/design/index.js';
+import type { Design } from '../design/index.js';
 import {
   describeType,
   type Entity,
@@ -11,10 +11,10 @@ import {
   type PolymorphicRole,
   type Relation,
   type Role,
-} from '../../core/model/index.js';
-import type { Finding, Span } from '../../core/notation/index.js';
-import { foreignTarget } from '../../core/schema/index.js';
-import { typeName, type ValueType } from '../../core/values/index.js';
+} from '../model/index.js';
+import type { Finding, Span } from '../notation/index.js';
+import { foreignTarget } from '../schema/index.js';
+import { typeName, type ValueType } from '../values/index.js';
 import { type PackedColours, packColours } from './colours.js';
 
 export interface QueryView {
