@@ -73,9 +73,15 @@ async function newTree(base: string, body: object): Promise<string> {
   return ((await response.json()) as { id: string }).id;
 }
 
-/** From the address to the demo's map with its rows counted, against an empty page of the same stack; each in a fresh browser context. */
+/**
+ * From the address to the demo's map, as it is drawn first and as it can be worked with, and to its rows counted, against an
+ * empty page of the same stack; each in a fresh browser context.
+ */
 async function firstPaint(browser: Browser, base: string, empty: string): Promise<string> {
   const tree = await newTree(base, { from: 'demo' });
+  // A server that has been running for a moment, as one has that a person finds there.
+  await fetch(`${base}/`);
+  await new Promise((done) => setTimeout(done, 3000));
   const time = async (address: string, words: string) => {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
     await page.addInitScript(watch(words));
@@ -88,14 +94,16 @@ async function firstPaint(browser: Browser, base: string, empty: string): Promis
     await page.close();
     return passed;
   };
-  const times = { demo: [] as number[], rows: [] as number[], empty: [] as number[] };
+  const times = { seen: [] as number[], demo: [] as number[], rows: [] as number[], empty: [] as number[] };
   for (let round = 0; round < ROUNDS; round++) {
     times.empty.push(await time(empty, 'Nothing here'));
+    times.seen.push(await time(`${base}/tree/${tree}/design`, 'The map of Cinder Row|Loan, table loans'));
     times.demo.push(await time(`${base}/tree/${tree}/design`, 'Loan, table loans'));
     times.rows.push(await time(`${base}/tree/${tree}/design`, '✓ [\\d,]+ rows'));
   }
-  const [demo, rows, blank] = [middle(times.demo), middle(times.rows), middle(times.empty)];
-  return `first useful paint of the demo, its map: ${(demo / blank).toFixed(2)} × an empty page of the same stack (${demo.toFixed(0)} ms against ${blank.toFixed(0)} ms); with its rows counted: ${(rows / blank).toFixed(2)} (${rows.toFixed(0)} ms)`;
+  const blank = middle(times.empty);
+  const told = (all: readonly number[]) => `${(middle(all) / blank).toFixed(2)} (${middle(all).toFixed(0)} ms)`;
+  return `first useful paint of the demo, its map: ${told(times.seen)} × an empty page of the same stack (${blank.toFixed(0)} ms); the map that can be worked with: ${told(times.demo)}; with its rows counted: ${told(times.rows)}`;
 }
 
 /**

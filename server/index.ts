@@ -103,7 +103,8 @@ async function serveOver(folder: string, unlock: () => void, options: ServeOptio
     }),
   );
   app.use('/api', apiRoutes(parts, options, live));
-  app.use(pageRoutes(parts));
+  const openings = new Openings(parts.texts);
+  app.use(pageRoutes(parts, openings));
   app.use(tellFailure(log));
 
   const close = async () => {
@@ -125,7 +126,10 @@ async function serveOver(folder: string, unlock: () => void, options: ServeOptio
     }
     address += `tree/${opened.id}/design`;
   }
-  if (options.quiet !== true) process.stdout.write(`Family Tree is at ${address}\n`);
+  if (options.quiet !== true) {
+    process.stdout.write(`Family Tree is at ${address}\n`);
+    openings.begin();
+  }
   return { port, close };
 }
 
@@ -218,9 +222,8 @@ function apiRoutes(
 }
 
 /** The page, and what belongs to it; every address that is nothing else’s is the page’s own. */
-function pageRoutes({ store, texts }: Parts): Router {
+function pageRoutes({ store }: Parts, openings: Openings): Router {
   const web = join(packageRoot(), 'dist/web');
-  const openings = new Openings(texts);
   const router = Router();
   router.use(express.static(web, { index: false, maxAge: '1h' }));
   router.get('/{*path}', async (request, response) => {

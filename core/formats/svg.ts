@@ -2,14 +2,13 @@ import type { Design } from '../design/index.js';
 import {
   closeKinMap,
   type EntityLabel,
-  endSign,
   isKnot,
   layoutMap,
   mapOf,
   type PlacedLabel,
   type PlacedStem,
   relationOfLabel,
-  stemPath,
+  stemPaths,
 } from '../map/index.js';
 import { isPivot, type Model } from '../model/index.js';
 import { withoutHidden } from './hidden.js';
@@ -88,10 +87,9 @@ export function svgPicture({ model }: Design, { dark = false, kin, letters = LET
   return `${parts.join('\n')}\n`;
 }
 
-function stemDrawn({ points, short, fromEnd, toEnd, kind, relation }: PlacedStem, paper: Paper): string {
-  const paths = [stemPath(points), ...(short ? [] : [endSign(points, fromEnd)]), endSign([...points].reverse(), toEnd)];
-  const drawn = paths.filter((path) => path !== '').map((path) => `<path d="${path}"/>`);
-  return `<g fill="none" stroke="${paper.stems[kind]}" stroke-width="1.4"><title>${escaped(relation)}</title>${drawn.join('')}</g>`;
+function stemDrawn(stem: PlacedStem, paper: Paper): string {
+  const drawn = stemPaths(stem).map((path) => `<path d="${path}"/>`);
+  return `<g fill="none" stroke="${paper.stems[stem.kind]}" stroke-width="1.4"><title>${escaped(stem.relation)}</title>${drawn.join('')}</g>`;
 }
 
 function labelDrawn(

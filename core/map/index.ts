@@ -4,4 +4,4 @@ export { isKnot, knotLabel, pivotLabel, relationOfLabel } from './label-id.js';
 export { layoutMap } from './layout.js';
 export type * from './map.js';
 export { type EntityLabel, type LabelLine, type MapOptions, type ModelMap, mapOf } from './model-map.js';
-export { endSign, stemPath } from './stem-path.js';
+export { stemPath, stemPaths } from './stem-path.js';

@@ -1,4 +1,4 @@
-import type { Point, StemEnd } from './map.js';
+import type { PlacedStem, Point, StemEnd } from './map.js';
 
 const CORNER = 6;
 const FOOT = 10;
@@ -32,8 +32,14 @@ function towards(from: Point, to: Point, distance: number): Point {
   return { x: from.x + ((to.x - from.x) / whole) * distance, y: from.y + ((to.y - from.y) / whole) * distance };
 }
 
+/** The data of the paths that a stem is drawn with: its line, and the signs at its ends. A short one comes from a trunk, whose sign stands. */
+export function stemPaths({ points, short, fromEnd, toEnd }: PlacedStem): readonly string[] {
+  const paths = [stemPath(points), short ? '' : endSign(points, fromEnd), endSign([...points].reverse(), toEnd)];
+  return paths.filter((path) => path !== '');
+}
+
 /** The sign at the first of the points, as the data of a path: a bar for one, a ring and a bar for at most one, a crow's foot for many. */
-export function endSign(points: readonly Point[], end: StemEnd): string {
+function endSign(points: readonly Point[], end: StemEnd): string {
   const [here, next] = points;
   if (here === undefined || next === undefined || end === 'none') return '';
   const dx = Math.sign(next.x - here.x);

@@ -11,13 +11,23 @@ const MOST_KEPT = 16;
 
 /** What trees are opened with, as their texts stand now. */
 export class Openings {
+  private state: 'not begun' | 'starting' | 'ready' = 'not begun';
   private readonly kept = new Map<string, { readonly of: string; readonly told: Promise<string | null> }>();
 
   constructor(private readonly texts: Pick<Texts, 'does'>) {}
 
   /** Starts what reads texts, so that the first tree need not wait for that. */
   begin(): void {
-    void this.texts.does('opening', ['', null]).catch(() => undefined);
+    if (this.state !== 'not begun') return;
+    this.state = 'starting';
+    void this.texts.does('opening', ['', null]).then(
+      () => {
+        this.state = 'ready';
+      },
+      () => {
+        this.state = 'not begun';
+      },
+    );
   }
 
   /**
@@ -26,6 +36,7 @@ export class Openings {
    * @returns null where the text is too long to send it, cannot be read, or is not read yet; then the browser reads it
    */
   of(tree: StoredTree): Promise<string | null> {
+    this.begin();
     if (tree.text.length > MOST_LETTERS) return Promise.resolve(null);
     const dialect = spokenBy({ kind: tree.kind, inUse: inUseOf(tree) });
     const of = `${tree.revision} ${dialect}`;
@@ -34,6 +45,7 @@ export class Openings {
     this.kept.delete(tree.id);
     this.kept.set(tree.id, { of, told });
     for (const id of this.kept.keys()) if (this.kept.size > MOST_KEPT) this.kept.delete(id);
+    if (this.state !== 'ready') return Promise.resolve(null);
     return Promise.race([told, new Promise<null>((none) => void setTimeout(none, PATIENCE, null).unref())]);
   }
 }

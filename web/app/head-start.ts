@@ -13,7 +13,7 @@ const PATIENCE = 1000;
  * would wait until the code before it had been fetched and begun. What was told with the page is not sent for.
  */
 export function headStart({ pathname, search }: Location): void {
-  void fetchAhead('/api/preferences', AbortSignal.timeout(PATIENCE));
+  if (toldWithPage('/api/preferences') === undefined) void fetchAhead('/api/preferences', AbortSignal.timeout(PATIENCE));
   const [, id, screen = 'design'] = /^\/tree\/([^/]+)(?:\/([^/]+))?/.exec(pathname) ?? [];
   if (id === undefined) return;
   if (!openTold(id)) {
@@ -25,15 +25,20 @@ export function headStart({ pathname, search }: Location): void {
   void modules[screen]?.().catch(() => undefined);
 }
 
+/** What a tree is opened with, where it came with the page. */
+export function openingTold(): OpeningTold | undefined {
+  // The server that sent this code made it, by the same code.
+  return toldWithPage('opening') as OpeningTold | undefined;
+}
+
 /** Takes what the tree is opened with from the page, where it was told all of it: no worker has to read the text first. */
 function openTold(id: string): boolean {
   const path = `/api/trees/${id}`;
-  const told = toldWithPage('opening');
+  const told = openingTold();
   if (told === undefined) return false;
   const tree = v.parse(Tree, toldWithPage(path));
   void fetchAhead(path);
-  // The server that sent this code made it, by the same code.
-  const { view, map } = openingOf(tree.text, told as OpeningTold);
+  const { view, map } = openingOf(tree.text, told);
   tellViewAhead({ text: tree.text, dialect: spokenBy(tree) }, view);
   tellDesignAhead('map', { text: tree.text, ...WHOLE_MAP }, map);
   return true;

@@ -1,13 +1,20 @@
-import { StrictMode } from 'react';
+import { StrictMode, useLayoutEffect } from 'react';
 import { createRoot } from 'react-dom/client';
 import { Provider } from 'react-redux';
 import { RouterProvider } from 'react-router';
 import { startDesign } from './design-client.js';
+import { endFirstPicture } from './first-picture.js';
 import { loadPreferences } from './preferences.js';
 import { router, screenAhead } from './router.js';
 import { store } from './store.js';
 import { applyTheme } from './theme.js';
 import { openTold } from './use-tree.js';
+
+/** Takes the first picture away in the moment in which the page itself is there. */
+function FirstPictureEnds(): null {
+  useLayoutEffect(endFirstPicture, []);
+  return null;
+}
 
 /** Draws the page, in the theme and ways that were chosen. */
 export async function showPage(): Promise<void> {
@@ -19,6 +26,7 @@ export async function showPage(): Promise<void> {
   createRoot(root).render(
     <StrictMode>
       <Provider store={store}>
+        <FirstPictureEnds />
         <RouterProvider router={router} />
       </Provider>
     </StrictMode>,

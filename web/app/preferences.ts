@@ -1,7 +1,8 @@
 import * as v from 'valibot';
 import { Preferences } from '../../contract/index.js';
-import { fetchOrTake } from './ahead.js';
+import { fetchOrTake, toldWithPage } from './ahead.js';
 
+const PATH = '/api/preferences';
 const PREFIX = 'family-tree.';
 
 /**
@@ -21,11 +22,10 @@ export const preferences = {
   },
 };
 
-/** Takes over what the server keeps; without an answer, what the browser has stays. */
+/** Takes over what the server keeps, at once where it came with the page; without an answer, what the browser has stays. */
 export async function loadPreferences(): Promise<void> {
   try {
-    const response = await fetchOrTake(new Request('/api/preferences'));
-    const kept = v.parse(Preferences, await response.json());
+    const kept = v.parse(Preferences, toldWithPage(PATH) ?? (await (await fetchOrTake(new Request(PATH))).json()));
     for (const [name, value] of Object.entries(kept)) localStorage.setItem(PREFIX + name, value);
   } catch {
     // The page says elsewhere that the server is gone.

@@ -4,6 +4,7 @@ import { knotLabel, pivotLabel } from '../../../core/map/index.js';
 import type { MapView } from '../../../core/view-models/index.js';
 import { useCommands } from '../../app/commands.js';
 import type { Selection } from '../../app/selection.js';
+import { begun, centred, fitting, LEAST_WHOLE, READABLE, type Size } from './place.js';
 
 /** Where a sheet is looked at; it outlasts the sheet, so that one comes back to the same place. */
 export interface Eye {
@@ -13,47 +14,8 @@ export interface Eye {
   place: Viewport | null;
 }
 
-export interface Size {
-  readonly width: number;
-  readonly height: number;
-}
-
-/** A map that would be smaller than this when it is seen whole is begun at a size that can be read. */
-const LEAST_WHOLE = 0.3;
-/** Close kin are never smaller than this; what has no room then is moved to. */
-const LEAST_KIN = 0.5;
-const READABLE = 0.55;
 /** How near to the edge of the pane a label may stand and still be in view. */
 const EDGE = 12;
-
-/** The viewport to begin with: the whole map, or of a large one the upper middle; of close kin all, or their middle. */
-function begun({ layout, kin }: MapView, pane: Size, middle: string | null): Viewport {
-  const whole = fitting(layout, pane);
-  if (whole.zoom >= (kin === null ? LEAST_WHOLE : LEAST_KIN)) return whole;
-  if (kin === null) return { x: pane.width / 2 - (layout.width / 2) * READABLE, y: 6, zoom: READABLE };
-  const label = layout.labels.find(({ id }) => id === middle);
-  if (label === undefined) return { ...whole, zoom: LEAST_KIN };
-  return centred(label, pane, LEAST_KIN);
-}
-
-function centred(label: { readonly x: number; readonly y: number } & Size, pane: Size, zoom: number): Viewport {
-  return {
-    x: pane.width / 2 - (label.x + label.width / 2) * zoom,
-    y: pane.height / 2 - (label.y + label.height / 2) * zoom,
-    zoom,
-  };
-}
-
-/** The viewport that shows the whole map; the names of the generations stand at the left of the labels. */
-function fitting(layout: Size, pane: Size): Viewport {
-  const [left, top] = [44, 6];
-  const zoom = Math.min(1, (pane.width - left) / layout.width, (pane.height - 2 * top) / layout.height);
-  return {
-    x: left + Math.max(0, (pane.width - left - layout.width * zoom) / 2),
-    y: top + Math.max(0, (pane.height - 2 * top - layout.height * zoom) / 2),
-    zoom,
-  };
-}
 
 /** Where a sheet is looked at when it is drawn first: where it was left, else as it is begun. */
 export function useFirstPlace(map: MapView, selection: Selection | null, eye: Eye): Viewport {

@@ -1,6 +1,7 @@
-import { Handle, type Node, type NodeProps, Position } from '@xyflow/react';
+import type { Node, NodeProps } from '@xyflow/react';
 import { createContext, use } from 'react';
 import type { EntityLabel, LabelLine } from '../../../core/map/index.js';
+import { LABEL_LOOK, NAME_SIZE, type WrittenName, writtenName } from './label-name.js';
 
 export type EntityNode = Node<
   {
@@ -26,41 +27,28 @@ export type FlowNode = EntityNode | PivotNode | KnotNode;
 /** How large the map is seen, in steps, so that labels change with it and not with every turn of the wheel. */
 export const ZoomContext = createContext(1);
 
-/** Below this only names are read; above the other there is room for more fields. */
-const ONLY_NAMES = 0.44;
-/** Below this there is room for the names of keys, and not for what they are. */
-const WITH_DETAIL = 0.94;
-/** Seen from far all names of a map have this size on the screen, in pixels, as long as the lowest label holds it. */
-const NAME_ON_SCREEN = 12;
-const LARGEST_NAME = 40;
-/** Of names that stand with lines below them, seen from a little further. */
-const NAME_SIZE = 12;
 const HEAD = 48;
 const LINE = 18;
-const CHARACTER = 0.64;
 
 function EntitySlip({ data }: NodeProps<EntityNode>) {
   const zoom = use(ZoomContext);
   const { label, selected, faded, width, height } = data;
-  const look = `group relative h-full overflow-hidden border bg-label shadow-[0_1px_0_var(--line-2)] ${selected ? 'border-selected outline-2 outline-selected' : 'border-line-2'} ${faded ? 'opacity-35' : ''}`;
-  if (zoom < ONLY_NAMES) {
-    const size = Math.min(NAME_ON_SCREEN / zoom, LARGEST_NAME);
-    const lines = inLines(label.name, (width - 8) / (size * CHARACTER), Math.floor((height - 4) / (size * 1.1)));
+  const name = writtenName(label.name, { width, height }, zoom);
+  const look = `group relative h-full ${LABEL_LOOK} ${selected ? 'border-selected outline-2 outline-selected' : 'border-line-2'} ${faded ? 'opacity-35' : ''}`;
+  if (name.kind === 'alone') {
     return (
       <div className={`${look} flex items-center justify-center`} style={{ borderWidth: Math.min(1 / zoom, 4) }}>
-        <Handle type="target" position={Position.Top} className="invisible" />
-        <span title={label.name} className="text-center font-serif leading-[1.1] font-semibold" style={{ fontSize: size }}>
-          {lines.map((line) => (
+        <span title={label.name} className="text-center font-serif leading-[1.1] font-semibold" style={{ fontSize: name.size }}>
+          {name.lines.map((line) => (
             <span key={line} className="block truncate" style={{ maxWidth: width - 8 }}>
               {line}
             </span>
           ))}
         </span>
-        <Handle type="source" position={Position.Bottom} className="invisible" />
       </div>
     );
   }
-  if (zoom < WITH_DETAIL) return <Compact data={data} look={look} zoom={zoom} />;
+  if (name.kind === 'above keys') return <Compact data={data} name={name} look={look} zoom={zoom} />;
   // Seen from near, letters keep their size on the screen, so that the label has room for further fields.
   const near = Math.max(1, zoom);
   const room = Math.floor((height * near - HEAD - 12) / LINE);
@@ -68,7 +56,6 @@ function EntitySlip({ data }: NodeProps<EntityNode>) {
   const lines = label.lines.length === 0 ? [] : all.slice(0, Math.max(label.lines.length, room));
   return (
     <div className={look}>
-      <Handle type="target" position={Position.Top} className="invisible" />
       <div className="origin-top-left" style={{ width: width * near, height: height * near, transform: `scale(${1 / near})` }}>
         <Head {...data} />
         {lines.length > 0 && (
@@ -79,52 +66,38 @@ function EntitySlip({ data }: NodeProps<EntityNode>) {
           </ul>
         )}
       </div>
-      <Handle type="source" position={Position.Bottom} className="invisible" />
     </div>
   );
 }
 
-/**
- * A name in lines of so many letters, parted between its words; one that needs more lines than there are is cut there.
- * All of a name that fits on one line stays on it.
- */
-function inLines(name: string, letters: number, most: number): readonly string[] {
-  if (name.length <= letters || most < 2) return [name];
-  const lines: string[] = [];
-  for (const word of name.split(/(?<=[a-z0-9])(?=[A-Z])/)) {
-    const last = lines.at(-1);
-    if (last !== undefined && (last.length + word.length <= letters || lines.length === most))
-      lines[lines.length - 1] = last + word;
-    else lines.push(word);
-  }
-  return lines;
-}
-
 /** A label seen from a little further: letters keep their size on the screen, so less is said. */
-function Compact({ data, look, zoom }: { readonly data: EntityNode['data']; readonly look: string; readonly zoom: number }) {
+function Compact({
+  data,
+  name,
+  look,
+  zoom,
+}: {
+  readonly data: EntityNode['data'];
+  readonly name: Extract<WrittenName, { kind: 'above keys' }>;
+  readonly look: string;
+  readonly zoom: number;
+}) {
   const { label, width, height, relation } = data;
-  const fits = (name: string) => (width * zoom - 14) / (name.length * CHARACTER) >= NAME_SIZE;
-  // A name of several words that is too long for one line goes on two, where there is a second.
-  const words = label.name.split(/(?<=[a-z0-9])(?=[A-Z])/);
-  const parted = !fits(label.name) && words.length > 1 && height * zoom >= 36;
-  const names = parted ? [words[0] ?? '', words.slice(1).join('')] : [label.name];
-  const room = Math.floor((height * zoom - (parted ? 36 : 26)) / 14.5);
+  const parted = name.lines.length > 1;
   const pointing = label.lines.filter(({ sort }) => sort !== 'key');
   return (
     <div className={look}>
-      <Handle type="target" position={Position.Top} className="invisible" />
       <div
-        // A name that only just fits has the room of the margins.
-        className={`origin-top-left ${fits(label.name) || parted ? 'px-1.5' : 'px-[3px]'}`}
+        className={`origin-top-left ${name.isTight ? 'px-[3px]' : 'px-1.5'}`}
         style={{ width: width * zoom, height: height * zoom, transform: `scale(${1 / zoom})` }}
       >
         <div
           className={`truncate font-serif font-semibold ${data.further === null ? '' : 'pr-7'} ${parted ? 'pt-0.5 leading-[15px]' : 'leading-6'}`}
           style={{ fontSize: NAME_SIZE }}
         >
-          {names.map((name) => (
-            <span key={name} className={parted ? 'block truncate' : ''}>
-              {name}
+          {name.lines.map((line) => (
+            <span key={line} className={parted ? 'block truncate' : ''}>
+              {line}
             </span>
           ))}
           {data.absent && <span className="ml-1.5 text-to-many">▲</span>}
@@ -136,7 +109,7 @@ function Compact({ data, look, zoom }: { readonly data: EntityNode['data']; read
           )}
         </div>
         <ul className="font-mono text-small leading-[14.5px]">
-          {pointing.slice(0, room).map((line) => (
+          {pointing.slice(0, name.room).map((line) => (
             <li
               key={line.text}
               className={`truncate ${line.relation !== null && line.relation === relation ? 'font-bold text-selected' : line.sort === 'points' ? 'text-to-one' : 'text-ink-2'}`}
@@ -144,10 +117,9 @@ function Compact({ data, look, zoom }: { readonly data: EntityNode['data']; read
               {line.text}
             </li>
           ))}
-          {pointing.length === 0 && room > 0 && <li className="truncate text-ink-3">{label.table}</li>}
+          {pointing.length === 0 && name.room > 0 && <li className="truncate text-ink-3">{label.table}</li>}
         </ul>
       </div>
-      <Handle type="source" position={Position.Bottom} className="invisible" />
     </div>
   );
 }
@@ -219,7 +191,6 @@ function PivotLozenge({ data }: NodeProps<PivotNode>) {
     <div
       className={`flex h-full items-center gap-2 font-mono text-pivot ${data.faded ? 'opacity-35' : ''} ${data.selected ? 'font-bold' : ''}`}
     >
-      <Handle type="target" position={Position.Top} className="invisible" />
       <span className="ml-[5px] inline-block size-3.5 shrink-0 rotate-45 border border-pivot bg-label" />
       {zoom >= 0.4 && (
         <span
@@ -230,7 +201,6 @@ function PivotLozenge({ data }: NodeProps<PivotNode>) {
           {data.table}
         </span>
       )}
-      <Handle type="source" position={Position.Bottom} className="invisible" />
     </div>
   );
 }
@@ -242,7 +212,6 @@ function PolymorphicKnot({ data }: NodeProps<KnotNode>) {
     <div
       className={`flex h-full items-center font-mono text-polymorphic ${data.faded ? 'opacity-35' : ''} ${data.selected ? 'font-bold' : ''}`}
     >
-      <Handle type="target" position={Position.Top} className="invisible" />
       <svg width={28} height={26} className="shrink-0 overflow-visible" aria-hidden="true">
         <path d="M -14 -12 Q 14 -1 42 -12" className="fill-none stroke-polymorphic" strokeWidth={1.6} />
         <path d="M 14 0 V 26" className="fill-none stroke-polymorphic" strokeWidth={1.4} />
@@ -258,7 +227,6 @@ function PolymorphicKnot({ data }: NodeProps<KnotNode>) {
           {data.role}
         </span>
       )}
-      <Handle type="source" position={Position.Bottom} className="invisible" />
     </div>
   );
 }

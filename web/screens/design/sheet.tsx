@@ -9,6 +9,7 @@ import { closeKin, found } from './kin.js';
 import { type FlowNode, nodeTypes, ZoomContext } from './label.js';
 import { Badges, type MapNotes } from './map-notes.js';
 import { ordinal } from './ordinal.js';
+import { steppedZoom } from './place.js';
 import { Stem } from './stem.js';
 
 const NONE: readonly never[] = [];
@@ -45,10 +46,7 @@ export function Sheet({ view, map, folded, wish, selection, eye, notes, onSelect
     [view, map, kin, selection, absent, folded, onFold, onOpen],
   );
   const first = useFirstPlace(map, selection, eye);
-  const zoom = useStore(({ panZoom, transform }) => {
-    const now = panZoom === null ? first.zoom : transform[2];
-    return now > 1 ? Math.round(now * 5) / 5 : Math.round(now * 20) / 20;
-  });
+  const zoom = useStore(({ panZoom, transform }) => steppedZoom(panZoom === null ? first.zoom : transform[2]));
   const isWhole = useStore(
     ({ transform, width, height }) => layout.width * transform[2] <= width && layout.height * transform[2] <= height,
   );

@@ -1,13 +1,7 @@
 import { memo } from 'react';
-import { endSign, type PlacedStem, stemPath } from '../../../core/map/index.js';
+import { type PlacedStem, stemPath, stemPaths } from '../../../core/map/index.js';
 import type { Selection } from '../../app/selection.js';
-
-const COLOURS: Readonly<Record<PlacedStem['kind'], string>> = {
-  key: 'stroke-to-one',
-  pivot: 'stroke-pivot',
-  polymorphic: 'stroke-polymorphic',
-  kind: 'stroke-kinds',
-};
+import { STEM_COLOURS } from './stem-look.js';
 
 /** A stem with rounded corners and the trade's crow's-foot signs at its ends. */
 export const Stem = memo(function Stem({
@@ -19,18 +13,17 @@ export const Stem = memo(function Stem({
   readonly selected: boolean;
   onSelect(selection: Selection): void;
 }) {
-  const path = stemPath(stem.points);
-  const colour = selected ? 'stroke-selected' : COLOURS[stem.kind];
+  const colour = selected ? 'stroke-selected' : STEM_COLOURS[stem.kind];
   const title = stem.kind === 'kind' ? `${stem.to} is a kind of ${stem.from}` : stem.relation;
   return (
     <g className={`${colour} fill-none`} strokeWidth={selected ? 2.4 : 1.4}>
-      <path d={path} />
-      {!stem.short && <path d={endSign(stem.points, stem.fromEnd)} />}
-      <path d={endSign([...stem.points].reverse(), stem.toEnd)} />
+      {stemPaths(stem).map((path) => (
+        <path key={path} d={path} />
+      ))}
       {/* The list beside the map serves the keyboard; a stem is for the mouse. */}
       {/* biome-ignore lint/a11y/noStaticElementInteractions: see above */}
       <path
-        d={path}
+        d={stemPath(stem.points)}
         className="pointer-events-auto cursor-pointer stroke-transparent"
         strokeWidth={12}
         onClick={() =>

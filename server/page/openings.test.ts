@@ -1,0 +1,73 @@
+import { describe, expect, test } from 'vitest';
+import type { StoredTree } from '../store/index.js';
+import { Openings } from './openings.js';
+
+const treeOf = (id: string, text: string, revision = 1): StoredTree => ({
+  id,
+  title: id,
+  kind: 'made',
+  database: null,
+  revision,
+  text,
+  savedAt: '',
+  address: null,
+  password: null,
+  label: null,
+  unlocked: 0,
+  part: null,
+  arrived: 0,
+  takenOffAt: null,
+  file: null,
+  fileText: null,
+});
+
+/** Reads texts as a process would, and notes which. */
+function reading(read: (text: string) => Promise<string>) {
+  const texts: string[] = [];
+  const does = (_name: string, [text]: readonly [string, ...unknown[]]) => {
+    texts.push(text);
+    return text === '' ? Promise.resolve('{}') : read(text);
+  };
+  return { texts, openings: new Openings({ does } as never) };
+}
+
+const settled = () => new Promise((resolve) => setTimeout(resolve));
+
+describe('what a tree is opened with', () => {
+  test('is not waited for until whatever reads texts has begun, and is there afterwards', async () => {
+    const { openings } = reading((text) => Promise.resolve(`read ${text}`));
+    expect(await openings.of(treeOf('a', 'entity A'))).toBeNull();
+    await settled();
+    expect(await openings.of(treeOf('a', 'entity A'))).toBe('read entity A');
+  });
+
+  test('is read once for a revision, and anew for the next', async () => {
+    const { openings, texts } = reading((text) => Promise.resolve(text));
+    openings.begin();
+    await settled();
+    await openings.of(treeOf('a', 'entity A'));
+    await openings.of(treeOf('a', 'entity A'));
+    expect(await openings.of(treeOf('a', 'entity B', 2))).toBe('entity B');
+    expect(texts).toEqual(['', 'entity A', 'entity B']);
+  });
+
+  test('is left to the browser where a text is too long, takes too long, or cannot be read', async () => {
+    const { openings } = reading((text) => (text === 'slow' ? new Promise(() => undefined) : Promise.reject(new Error(text))));
+    openings.begin();
+    await settled();
+    expect(await openings.of(treeOf('a', 'x'.repeat(100_001)))).toBeNull();
+    expect(await openings.of(treeOf('b', 'slow'))).toBeNull();
+    expect(await openings.of(treeOf('c', 'broken'))).toBeNull();
+  });
+
+  test('is kept for the trees that were opened last', async () => {
+    const { openings, texts } = reading((text) => Promise.resolve(text));
+    openings.begin();
+    await settled();
+    for (let at = 0; at < 20; at++) await openings.of(treeOf(`tree ${at}`, `text ${at}`));
+    await openings.of(treeOf('tree 19', 'text 19'));
+    expect(texts).toHaveLength(21);
+    await openings.of(treeOf('tree 0', 'text 0'));
+    expect(texts).toHaveLength(22);
+  });
+});

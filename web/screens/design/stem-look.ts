@@ -1,0 +1,9 @@
+import type { PlacedStem } from '../../../core/map/index.js';
+
+/** The colour of a stem, by what it is of. */
+export const STEM_COLOURS: Readonly<Record<PlacedStem['kind'], string>> = {
+  key: 'stroke-to-one',
+  pivot: 'stroke-pivot',
+  polymorphic: 'stroke-polymorphic',
+  kind: 'stroke-kinds',
+};
