@@ -1,14 +1,13 @@
 import { memo } from 'react';
 import type { EntityView } from '../../../core/view-models/index.js';
 import { FieldValue, Hidden, isHidden } from '../../parts/field-value.js';
-import { widthIn } from './column-widths.js';
 import { type GridColumn, isRight, kindsOf } from './columns.js';
 import { CellEditor, type Onward } from './edit/cell-editor.js';
 import type { CellEntry, ChangedCell } from './edit/entries.js';
 import { danglingKey, type Goal, goalOf, kindOf, rowBehind, titleOf } from './row-parts.js';
 import type { Row } from './use-window.js';
 
-/** The height of a row, in pixels. */
+/** The height of a row, in pixels; its class says the same. */
 export const ROW_HEIGHT = 28;
 /** The width of the column with the numbers of the rows, in pixels. */
 export const NUMBER_WIDTH = 64;
@@ -19,9 +18,7 @@ export const cellId = (row: number, column: number): string => `cell-${row}-${co
 interface GridRowProps {
   readonly entity: EntityView;
   readonly columns: readonly GridColumn[];
-  readonly widths: Readonly<Record<string, number>>;
   readonly index: number;
-  readonly start: number;
   /** The column of the cell that the keyboard is at; null where that is in another row. */
   readonly at: number | null;
   readonly row: Row | null;
@@ -40,13 +37,14 @@ interface GridRowProps {
   onWalk(goal: Goal): void;
 }
 
-/** A row of the grid. While one scrolls, those that stay in view are not drawn again. */
+/**
+ * A row of the grid. While one scrolls, those that stay in view are not drawn again. Neither it nor its cells have a style of
+ * their own: a browser resolves one that it has met before, and a place of its own for each row made that the cost of scrolling.
+ */
 export const GridRow = memo(function GridRow({
   entity,
   columns,
-  widths,
   index,
-  start,
   at,
   row,
   counts,
@@ -64,13 +62,11 @@ export const GridRow = memo(function GridRow({
     <tr
       aria-rowindex={index + 2}
       aria-selected={at !== null}
-      className={`absolute top-0 left-0 flex w-full border-b border-line outline-none ${at === null ? '' : 'bg-wash'}`}
-      style={{ height: ROW_HEIGHT, transform: `translateY(${start}px)` }}
+      className={`grid h-7 grid-cols-(--columns) border-b border-line outline-none ${at === null ? '' : 'bg-wash'}`}
     >
       <td
         id={cellId(index, 0)}
-        className={`sticky left-0 block shrink-0 bg-inherit px-3 py-0 text-right leading-7 text-ink-3 ${at === 0 ? AT : OFF}`}
-        style={{ width: NUMBER_WIDTH }}
+        className={`sticky left-0 block bg-inherit px-3 py-0 text-right leading-7 text-ink-3 ${at === 0 ? AT : OFF}`}
         onPointerDown={(event) => onChoose(index, 0, event.shiftKey)}
       >
         {row === null ? (
@@ -89,7 +85,6 @@ export const GridRow = memo(function GridRow({
         )}
       </td>
       {columns.map((column, position) => {
-        const width = widthIn(widths, column);
         const cell = changed?.[column.id] ?? null;
         const isOpen = open?.column === position + 1;
         const chosen = block !== null && position + 1 >= block.left && position + 1 <= block.right;
@@ -97,8 +92,7 @@ export const GridRow = memo(function GridRow({
           <td
             key={column.id}
             id={cellId(index, position + 1)}
-            className={`block shrink-0 px-3 py-0 leading-7 ${isOpen ? 'relative overflow-visible' : 'truncate'} ${isRight(column) ? 'text-right' : ''} ${cell === null ? '' : 'bg-sheet'} ${chosen ? 'bg-wash' : ''} ${at === position + 1 ? AT : OFF}`}
-            style={position === columns.length - 1 ? { minWidth: width, flexBasis: width, flexGrow: 1 } : { width }}
+            className={`block px-3 py-0 leading-7 ${isOpen ? 'relative overflow-visible' : 'truncate'} ${isRight(column) ? 'text-right' : ''} ${cell === null ? '' : 'bg-sheet'} ${chosen ? 'bg-wash' : ''} ${at === position + 1 ? AT : OFF}`}
             onPointerDown={(event) => onChoose(index, position + 1, event.shiftKey)}
             onDoubleClick={() => onOpen(index, position + 1)}
           >

@@ -175,15 +175,22 @@ export function Grid({
           ))}
         </tr>
       </thead>
-      <tbody className="relative block" style={{ height: virtual.getTotalSize(), width: whole, minWidth: '100%' }}>
+      <tbody
+        className="block"
+        style={{
+          height: virtual.getTotalSize(),
+          paddingTop: items[0]?.start ?? 0,
+          width: whole,
+          minWidth: '100%',
+          ...columnsStyle(widths, columns),
+        }}
+      >
         {items.map((item) => (
           <GridRow
             key={item.index}
             entity={entity}
             columns={columns}
-            widths={widths}
             index={item.index}
-            start={item.start}
             at={item.index === at.row ? at.column : null}
             row={data.row(item.index)}
             counts={data.counts(item.index)}
@@ -201,6 +208,15 @@ export function Grid({
       </tbody>
     </table>
   );
+}
+
+/** The widths of the columns, as the rows have them: the last takes what is left. */
+function columnsStyle(widths: Readonly<Record<string, number>>, columns: readonly GridColumn[]): React.CSSProperties {
+  const tracks = columns.map((column, at) => {
+    const width = widthIn(widths, column);
+    return at === columns.length - 1 ? `minmax(${width}px, 1fr)` : `${width}px`;
+  });
+  return { '--columns': [`${NUMBER_WIDTH}px`, ...tracks].join(' ') } as React.CSSProperties;
 }
 
 /** The keys that, with Alt, move a row among the others. */
