@@ -62,7 +62,7 @@ export const GridRow = memo(function GridRow({
     <tr
       aria-rowindex={index + 2}
       aria-selected={at !== null}
-      className={`grid h-7 grid-cols-(--columns) border-b border-line outline-none ${at === null ? '' : 'bg-wash'}`}
+      className={`grid h-7 grid-cols-(--columns) grid-rows-1 border-b border-line outline-none ${at === null ? '' : 'bg-wash'}`}
     >
       <td
         id={cellId(index, 0)}
