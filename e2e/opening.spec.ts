@@ -8,7 +8,7 @@ async function untilTold(page: Page): Promise<void> {
 
 /** Keeps the page's own code on its way until it is let go. */
 async function holdCode(page: Page): Promise<() => void> {
-  let letGo = () => undefined as void;
+  let letGo: () => void = () => undefined;
   const gone = new Promise<void>((resolve) => {
     letGo = resolve;
   });
