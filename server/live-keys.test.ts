@@ -37,6 +37,38 @@ sample Line
   third: what 'a lamp', booking Booking(two)
 `;
 
+const OUT_OF_REACH = `tree 'Keys that point out of reach'
+  actor Player
+
+entity Player in players
+  id    integer key
+  name  text(20)
+
+entity Loan in loans
+  id         integer key
+  player_id  integer optional
+
+relation borrowing
+  Loan knows at most one Player as borrower
+  Player knows many Loan as loans
+  stored in Loan.player_id
+
+wall own
+  Player where id = me.id
+
+sample Player
+  ada: name 'Ada'
+  ben: name 'Ben'
+  cy: name 'Cy'
+
+sample Loan
+  a: borrower Player(cy)
+  b: borrower Player(ada)
+  c: borrower Player(ben)
+  d: id 4
+  e: borrower Player(cy)
+`;
+
 let server: LiveServer;
 beforeAll(async () => {
   server = await serveLive(TEXT);
@@ -103,6 +135,33 @@ test('a resource is found again by the address that it tells, whatever signs its
       expect([told.status, told.ids]).toEqual([200, [id]]);
       expect((await ask(told.self ?? '')).ids).toEqual([id]);
     }
+});
+
+test('rows sorted by a key that points out of reach stand behind cursors as on one page', async () => {
+  const walled = await serveLive(OUT_OF_REACH);
+  const read = async (path: string, actor: string) => {
+    const answer = await fetch(path.startsWith('/live') ? new URL(path, walled.address) : `${walled.address}/${path}`, {
+      headers: { actor, authorization: `Bearer ${walled.token}`, accept: MEDIA_TYPE },
+    });
+    const { data, links } = (await answer.json()) as Read;
+    return { ids: Array.isArray(data) ? data.map(({ id }) => id) : [], next: links?.next };
+  };
+  for (const actor of ['system', 'Player(1)', 'Player(2)'])
+    for (const sort of ['player_id', '-player_id', 'borrower.name', '-borrower.name']) {
+      const whole = await read(`loans?sort=${sort}`, actor);
+      expect(whole.ids).toHaveLength(5);
+      const walked: string[] = [];
+      let next: string | undefined = `loans?sort=${sort}&page[size]=2&page[after]=`;
+      while (next !== undefined) {
+        const told: Awaited<ReturnType<typeof read>> = await read(next, actor);
+        walked.push(...told.ids);
+        next = told.next;
+      }
+      expect(walked, `${sort} as ${actor}`).toEqual(whole.ids);
+    }
+  // A borrower out of reach is ordered as none; Ben, who sees himself alone, has one loan, which comes last.
+  expect((await read('loans?sort=borrower.name', 'Player(2)')).ids.at(-1)).toBe('3');
+  await walled.close();
 });
 
 /** A key of several parts, whichever way its numbers are written. */

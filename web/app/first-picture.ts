@@ -4,6 +4,7 @@ import { LABEL_LOOK, NAME_SIZE, writtenName } from '../screens/design/label-name
 import { begun, type Place, steppedZoom } from '../screens/design/place.js';
 import { STEM_COLOURS } from '../screens/design/stem-look.js';
 import { preferences } from './preferences.js';
+import { isTourable, tourWanted } from './touring.js';
 
 const SVG = 'http://www.w3.org/2000/svg';
 
@@ -27,7 +28,8 @@ export function showFirstPicture({ view, map }: OpeningTold, { pathname, search 
   const isMap = /^\/tree\/[^/]+\/design$/.test(pathname) && search === '';
   const isPlain = preferences.getItem('map list') !== 'yes' && (preferences.getItem('map lines') ?? 'keys') === 'keys';
   // The tour stands above the map until it is put away.
-  if (!isMap || !isPlain || preferences.getItem('tour') !== 'done' || map.labels.length === 0) return false;
+  const isToured = tourWanted() && isTourable(view);
+  if (!isMap || !isPlain || isToured || map.labels.length === 0) return false;
   const pane = {
     width: ((Math.max(innerWidth, LEAST_WIDTH) - AROUND.left) * share()) / 100,
     height: innerHeight - AROUND.top - AROUND.bottom,

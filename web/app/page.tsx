@@ -10,6 +10,9 @@ import { store } from './store.js';
 import { applyTheme } from './theme.js';
 import { openTold } from './use-tree.js';
 
+/** How long after the page is drawn the worker is started where nothing was asked of it, in milliseconds. */
+const AFTER_DRAWING = 500;
+
 /** Takes the first picture away in the moment in which the page itself is there. */
 function FirstPictureEnds(): null {
   useLayoutEffect(endFirstPicture, []);
@@ -20,7 +23,7 @@ function FirstPictureEnds(): null {
 export async function showPage(): Promise<void> {
   await Promise.all([loadPreferences(), screenAhead(location.pathname)]);
   applyTheme();
-  openTold(location.pathname);
+  const isTold = openTold(location.pathname);
   const root = document.getElementById('root');
   if (root === null) return;
   createRoot(root).render(
@@ -32,5 +35,5 @@ export async function showPage(): Promise<void> {
     </StrictMode>,
   );
   // What is typed or pointed at next is asked of the worker, which is ready by then.
-  requestIdleCallback(() => startDesign());
+  if (isTold) setTimeout(() => startDesign(), AFTER_DRAWING);
 }

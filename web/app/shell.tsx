@@ -17,7 +17,8 @@ import { SaveNote } from './save-note.js';
 import { ServerAway } from './server-away.js';
 import { nameCommands, pageCommands, type Sheet, textCommands } from './shell-commands.js';
 import { useAppDispatch, useAppSelector } from './store.js';
-import { Tour, tourWanted } from './tour.js';
+import { Tour } from './tour.js';
+import { isTourable, tourWanted } from './touring.js';
 import { useActorInAddress } from './use-actor-in-address.js';
 import { isWriting, useSheetKeys } from './use-sheet-keys.js';
 import { useOpenTree } from './use-tree.js';
@@ -76,10 +77,7 @@ export function TreeShell() {
   useActorInAddress(tree);
   const [sheet, setSheet] = useState<Sheet | null>(null);
   const [touring, setTouring] = useState(tourWanted);
-  // Its steps are about the library; in another tree they would lead nowhere.
-  const tourable = useAppSelector(
-    ({ workspace }) => workspace.view?.queries.some(({ name }) => name === 'overdue_by_branch') === true,
-  );
+  const tourable = useAppSelector(({ workspace: { view } }) => view !== null && isTourable(view));
   const broughtIn = useAppSelector(({ workspace }) => workspace.tree?.arrived === true);
   const close = useCallback(() => setSheet(null), []);
   useSheetKeys(setSheet);

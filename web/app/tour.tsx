@@ -77,11 +77,6 @@ async function auditOnceSaved(tree: string): Promise<void> {
   await store.dispatch(workAtAudit(tree, null));
 }
 
-/** Should the tour be offered? Until it was once gone through or put away. */
-export function tourWanted(): boolean {
-  return preferences.getItem('tour') !== 'done';
-}
-
 /** Six steps that do things on the real page, in a strip above it that covers none of it; it can be put away at any time. */
 export function Tour({ tree, onPalette, onClose }: { readonly tree: string; onPalette(): void; onClose(): void }) {
   const dispatch = useAppDispatch();

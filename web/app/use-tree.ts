@@ -16,15 +16,19 @@ function openTree(tree: Tree): void {
   store.dispatch(opened({ tree, draft: unsaved, kept: keptHistory(tree.id) }));
 }
 
-/** Opens the tree of an address, where the page was told what it is opened with: it is there at the first drawing. */
-export function openTold(path: string): void {
+/**
+ * Opens the tree of an address, where the page was told what it is opened with: it is there at the first drawing.
+ * @returns whether it was told
+ */
+export function openTold(path: string): boolean {
   const id = /^\/tree\/([^/]+)/.exec(path)?.[1] ?? '';
   const told = v.safeParse(Tree, toldWithPage(`/api/trees/${id}`));
-  if (!told.success) return;
+  if (!told.success) return false;
   const view = toldAhead('view', { text: told.output.text, dialect: spokenBy(told.output) });
-  if (view === undefined) return;
+  if (view === undefined) return false;
   openTree(told.output);
   if (store.getState().workspace.text === view.text) store.dispatch(viewMade(view));
+  return true;
 }
 
 /** Opens a tree: its text into the store, its view from the worker, what happens to it from the server. */
