@@ -1,10 +1,12 @@
 import type { Design } from '../design/index.js';
 import {
   closeKinMap,
+  detailOnMap,
   type EntityLabel,
   isKnot,
   layoutMap,
   mapOf,
+  nameOnMap,
   type PlacedLabel,
   type PlacedStem,
   relationOfLabel,
@@ -101,12 +103,12 @@ function labelDrawn(
   if (entity === undefined) return besideDrawn({ id, x, y, height }, model, paper);
   const lines = entity.lines.map(
     (line, at) =>
-      `<text x="${x + 12}" y="${y + HEAD + 16 + at * LINE}" font-family="${paper.mono}" font-size="12" fill="${paper.ink}">${escaped(line.text)}<tspan dx="${GAP}" fill="${paper.faint}">${escaped(line.detail)}</tspan></text>`,
+      `<text x="${x + 12}" y="${y + HEAD + 16 + at * LINE}" font-family="${paper.mono}" font-size="12" fill="${paper.ink}">${escaped(nameOnMap(line.text))}<tspan dx="${GAP}" fill="${paper.faint}">${escaped(detailOnMap(line.detail))}</tspan></text>`,
   );
   return [
     `<g><rect x="${x}" y="${y}" width="${width}" height="${height}" fill="${paper.label}" stroke="${paper.line}"/>`,
-    `<text x="${x + 12}" y="${y + 21}" font-family="${paper.serif}" font-size="16" font-weight="600" fill="${paper.ink}">${escaped(entity.name)}</text>`,
-    `<text x="${x + 12}" y="${y + 38}" font-family="${paper.mono}" font-size="11" fill="${paper.faint}">${escaped(entity.table)}</text>`,
+    `<text x="${x + 12}" y="${y + 21}" font-family="${paper.serif}" font-size="16" font-weight="600" fill="${paper.ink}">${escaped(nameOnMap(entity.name))}</text>`,
+    `<text x="${x + 12}" y="${y + 38}" font-family="${paper.mono}" font-size="11" fill="${paper.faint}">${escaped(nameOnMap(entity.table))}</text>`,
     ...(lines.length === 0 ? [] : [`<path d="M ${x} ${y + HEAD} h ${width}" stroke="${paper.line}"/>`]),
     ...lines,
     '</g>',
@@ -118,7 +120,7 @@ function besideDrawn({ id, x, y, height }: Pick<PlacedLabel, 'id' | 'x' | 'y' | 
   const relation = model.relations.get(relationOfLabel(id) ?? '');
   const cy = y + height / 2;
   const name = (text: string, at: number, colour: string) =>
-    `<text x="${at}" y="${cy + 4}" font-family="${paper.mono}" font-size="12" fill="${colour}">${escaped(text)}</text>`;
+    `<text x="${at}" y="${cy + 4}" font-family="${paper.mono}" font-size="12" fill="${colour}">${escaped(nameOnMap(text))}</text>`;
   if (isKnot(id)) {
     const arc = `<path d="M ${x - 14} ${y - 12} Q ${x + 14} ${y - 1} ${x + 42} ${y - 12} M ${x + 14} ${y} V ${y + height}" fill="none" stroke="${paper.stems.polymorphic}"/>`;
     const role = relation?.kind === 'polymorphic' ? (relation.childRole ?? relation.name) : '';

@@ -5,7 +5,7 @@ import { generatedSchema } from '../../bench/generated-schema.js';
 import { generatedTree } from '../../bench/generated-tree.js';
 import { arbitraryTree } from '../../tests/arbitrary-tree.js';
 import { readDesign } from '../design/index.js';
-import { layoutMap, type MapLayout, mapOf } from './index.js';
+import { layoutMap, type MapLayout, mapOf, nameOnMap } from './index.js';
 
 function layoutOf(text: string): MapLayout {
   const { labels, stems } = mapOf(readDesign(text).model);
@@ -38,6 +38,19 @@ describe('the map', () => {
     expect(y('Instrument')).toBeLessThan(y('Loan'));
     expect(y('pivot seating')).toBeLessThan(y('Player'));
     expect(y('pivot seating')).toBeGreaterThan(y('Ensemble'));
+  });
+
+  test('a name longer than any engine has makes no label wider than all others together', () => {
+    const long = 'x'.repeat(20_000);
+    const { labels, width } = layoutOf(
+      `entity A${long}\n  id integer key\n  f${long} text\n\nentity B in t${long}\n  id integer key\n\nrelation r\n  A${long} knows many B as bs\n  B knows many A${long} as as_\n  stored in pairs_${long}\n`,
+    );
+    expect(labels.map(({ kind }) => kind)).toEqual(['entity', 'entity', 'pivot']);
+    for (const label of labels) expect(label.width, label.kind).toBeLessThan(900);
+    expect(width).toBeLessThan(3000);
+    expect([nameOnMap('a'.repeat(64)), nameOnMap('a'.repeat(65))]).toEqual(['a'.repeat(64), `${'a'.repeat(63)}…`]);
+    // No sign is cut in two.
+    expect(nameOnMap(`${'a'.repeat(63)}🎻`)).toBe(`${'a'.repeat(63)}…`);
   });
 
   test('no stem crosses a label, in any tree', () => {

@@ -10,6 +10,7 @@ import {
 import { typeName } from '../values/index.js';
 import { generationsOf } from './generations.js';
 import { knotLabel, pivotLabel } from './label-id.js';
+import { detailOnMap, nameOnMap } from './label-text.js';
 import type { MapLabel, MapStem } from './map.js';
 
 /** A line of an entity's label: a column, and what it is. */
@@ -178,7 +179,7 @@ export function mapOf(model: Model, { lines: detail = 'keys', folded = [] }: Par
     if (!isPivot(relation) || relation.entity !== null) continue;
     const pivot = pivotLabel(relation.name);
     const table = relation.table.value.name;
-    labels.push({ id: pivot, kind: 'pivot', width: Math.ceil(30 + table.length * NAME_BESIDE), height: 24 });
+    labels.push({ id: pivot, kind: 'pivot', width: Math.ceil(30 + nameOnMap(table).length * NAME_BESIDE), height: 24 });
     stems.push(
       ...(relation.kind === 'pivot' ? pivotStems(relation, pivot, generation) : typedStems(relation, pivot, generation)),
     );
@@ -189,9 +190,9 @@ export function mapOf(model: Model, { lines: detail = 'keys', folded = [] }: Par
 /** The label of an entity with the size that its lines need. */
 export function sized({ id, name, table, lines }: EntityLabel): MapLabel {
   const widest = Math.max(
-    ...lines.map((line) => (line.text.length + line.detail.length + 3) * MONO_WIDTH),
-    table.length * MONO_WIDTH,
-    name.length * NAME_WIDTH,
+    ...lines.map(({ text, detail }) => (nameOnMap(text).length + detailOnMap(detail).length + 3) * MONO_WIDTH),
+    nameOnMap(table).length * MONO_WIDTH,
+    nameOnMap(name).length * NAME_WIDTH,
   );
   return {
     id,
@@ -263,7 +264,7 @@ function entitiesOf(relation: Relation): string[] {
 function addKnot(relation: PolymorphicRelation, labels: MapLabel[], stems: MapStem[]): void {
   const knot = knotLabel(relation.name);
   const word = relation.childRole ?? relation.name;
-  labels.push({ id: knot, kind: 'knot', width: Math.ceil(36 + word.length * NAME_BESIDE), height: 26 });
+  labels.push({ id: knot, kind: 'knot', width: Math.ceil(36 + nameOnMap(word).length * NAME_BESIDE), height: 26 });
   const common = { relation: relation.name, kind: 'polymorphic' as const, hub: false };
   const many = relation.targets.every(({ knows }) => knows !== 'many') ? 'at most one' : 'many';
   for (const { entity } of relation.targets) {

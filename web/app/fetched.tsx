@@ -18,7 +18,7 @@ function loadPageOfNow(failure: unknown): void {
 }
 
 /** A component whose code may not be there yet. */
-export type Fetched<Props extends object> = ComponentType<Props> & {
+export type FetchedComponent<Props extends object> = ComponentType<Props> & {
   /** Waits for its code, before it is shown for the first time. */
   ahead(): Promise<void>;
 };
@@ -33,7 +33,7 @@ export type Fetched<Props extends object> = ComponentType<Props> & {
 export function fetched<Props extends object>(
   fetchModule: () => Promise<ComponentType<Props>>,
   Waiting: ComponentType<Props> = NothingYet,
-): Fetched<Props> {
+): FetchedComponent<Props> {
   let module: ComponentType<Props> | null = null;
   function Fetched(props: Props) {
     const [Shown, show] = useState(() => module);

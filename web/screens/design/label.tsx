@@ -1,6 +1,6 @@
 import type { Node, NodeProps } from '@xyflow/react';
 import { createContext, use } from 'react';
-import type { EntityLabel, LabelLine } from '../../../core/map/index.js';
+import { type EntityLabel, type LabelLine, nameOnMap } from '../../../core/map/index.js';
 import { LABEL_LOOK, NAME_SIZE, type WrittenName, writtenName } from './label-name.js';
 
 export type EntityNode = Node<
@@ -92,6 +92,7 @@ function Compact({
         style={{ width: width * zoom, height: height * zoom, transform: `scale(${1 / zoom})` }}
       >
         <div
+          title={label.name}
           className={`truncate font-serif font-semibold ${data.further === null ? '' : 'pr-7'} ${parted ? 'pt-0.5 leading-[15px]' : 'leading-6'}`}
           style={{ fontSize: NAME_SIZE }}
         >
@@ -128,7 +129,9 @@ function Head({ label, absent, folded, further, onFold }: EntityNode['data']) {
   return (
     <div className="px-3 pt-1 pb-1">
       <div className="flex items-baseline gap-2">
-        <span className="truncate font-serif text-[15px] leading-6 font-semibold">{label.name}</span>
+        <span title={label.name} className="truncate font-serif text-[15px] leading-6 font-semibold">
+          {label.name}
+        </span>
         {absent && (
           <span className="text-to-many" title="Not in this database, or not all of it">
             ▲
@@ -198,7 +201,7 @@ function PivotLozenge({ data }: NodeProps<PivotNode>) {
           className="bg-sheet pr-1 whitespace-nowrap"
           style={{ fontSize: Math.min(12 / Math.min(zoom, 1), 19) }}
         >
-          {data.table}
+          {nameOnMap(data.table)}
         </span>
       )}
     </div>
@@ -224,7 +227,7 @@ function PolymorphicKnot({ data }: NodeProps<KnotNode>) {
           className="bg-sheet pr-1 pl-1 whitespace-nowrap"
           style={{ fontSize: Math.min(12 / Math.min(zoom, 1), 19) }}
         >
-          {data.role}
+          {nameOnMap(data.role)}
         </span>
       )}
     </div>
