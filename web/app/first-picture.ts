@@ -1,4 +1,4 @@
-import { type PlacedLabel, relationOfLabel, stemPaths } from '../../core/map/index.js';
+import { type LabelLine, type PlacedLabel, relationOfLabel, stemPaths } from '../../core/map/index.js';
 import type { OpeningTold } from '../../core/view-models/index.js';
 import { LABEL_LOOK, NAME_SIZE, writtenName } from '../screens/design/label-name.js';
 import { begun, type Place, steppedZoom } from '../screens/design/place.js';
@@ -73,15 +73,12 @@ function sheetOf({ labels, layout }: OpeningTold['map'], { x, y, zoom }: Place):
   const stems = drawn('svg', { class: 'absolute top-0 left-0 overflow-visible fill-none', 'stroke-width': '1.4' });
   for (const stem of layout.stems)
     for (const path of stemPaths(stem)) stems.append(drawn('path', { class: STEM_COLOURS[stem.kind], d: path }));
-  const keys = new Map(labels.map(({ id, lines }) => [id, lines.filter(({ sort }) => sort !== 'key')]));
-  sheet.append(
-    stems,
-    ...layout.labels.map((placed) => labelOf(placed, keys.get(placed.id)?.map(({ text }) => text) ?? [], steppedZoom(zoom))),
-  );
+  const lines = new Map(labels.map((label) => [label.id, label.lines.filter(({ sort }) => sort !== 'key')]));
+  sheet.append(stems, ...layout.labels.map((placed) => labelOf(placed, lines.get(placed.id) ?? [], steppedZoom(zoom))));
   return sheet;
 }
 
-function labelOf(placed: PlacedLabel, keys: readonly string[], zoom: number): HTMLElement {
+function labelOf(placed: PlacedLabel, lines: readonly LabelLine[], zoom: number): HTMLElement {
   const { id, kind, x, y, width, height } = placed;
   const place = { left: `${x}px`, top: `${y}px`, width: `${width}px`, height: `${height}px` };
   if (kind !== 'entity') return signOf(kind, place, height);
@@ -106,8 +103,12 @@ function labelOf(placed: PlacedLabel, keys: readonly string[], zoom: number): HT
         fontSize: `${NAME_SIZE}px`,
       });
       head.append(...name.lines.map((line) => written('span', isParted ? 'block truncate' : '', line)));
-      const list = element('div', 'font-mono text-small leading-[14.5px] text-to-one');
-      list.append(...keys.slice(0, Math.max(0, name.room)).map((key) => written('div', 'truncate', key)));
+      const list = element('div', 'font-mono text-small leading-[14.5px]');
+      list.append(
+        ...lines
+          .slice(0, Math.max(0, name.room))
+          .map(({ text, sort }) => written('div', `truncate ${sort === 'points' ? 'text-to-one' : 'text-ink-2'}`, text)),
+      );
       within.append(head, list);
       label.append(within);
       return label;
