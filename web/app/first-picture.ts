@@ -88,9 +88,12 @@ function labelOf(placed: PlacedLabel, lines: readonly LabelLine[], zoom: number)
   switch (name.kind) {
     case 'alone': {
       label.classList.add('flex', 'items-center', 'justify-center');
-      const lines = element('span', 'text-center font-serif leading-[1.1] font-semibold', { fontSize: `${name.size}px` });
-      lines.append(...name.lines.map((line) => written('span', 'block truncate', line)));
-      label.append(lines);
+      const middle = element('span', 'text-center font-serif leading-[1.1] font-semibold', {
+        fontSize: `${name.size}px`,
+        maxWidth: `${width - 8}px`,
+      });
+      middle.append(...name.lines.map((line) => written('span', 'block truncate', line)));
+      label.append(middle);
       return label;
     }
     case 'above keys': {
