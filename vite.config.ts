@@ -9,7 +9,7 @@ import { defineConfig } from 'vite';
 const CHUNKS = [
   {
     name: 'start',
-    test: /vite\/preload-helper|valibot|\/contract\/|core\/(view-models\/(map-view|opening)|map\/(stem-path|label-id))\.ts|web\/(main|app\/(ahead|design-client|first-picture|head-start|preferences|screen-modules|theme|touring)|screens\/design\/(label-name|place|stem-look))\.ts/,
+    test: /vite\/preload-helper|valibot|\/contract\/|core\/(view-models\/(map-view|opening)|map\/(stem-path|label-id))\.ts|web\/(main|app\/(addressed|ahead|design-client|first-picture|head-start|preferences|screen-modules|theme|touring)|screens\/design\/(label-name|looks|place))\.ts/,
     priority: 3,
   },
   {

@@ -6,6 +6,7 @@ import { afterAll, describe, expect, test, vi } from 'vitest';
 import { DatabaseState, LONGEST_TEXT, NewTree, Run, RunResult, SaveText } from '../contract/index.js';
 import { temporaryFolder } from '../tests/database.js';
 import { processesBelow } from '../tests/processes.js';
+import { storedTree } from '../tests/stored-tree.js';
 import { Databases, PlacesInUse } from './jobs/index.js';
 import { pageFor, treeOfAddress } from './page/index.js';
 import { titleIn } from './routes/messages.js';
@@ -82,22 +83,7 @@ describe('a tree’s title', () => {
 
 describe('the databases of the open trees', () => {
   const tree = (text: string, revision: number, more: Partial<StoredTree> = {}): StoredTree => ({
-    id: 'tree',
-    title: 'T',
-    kind: 'made',
-    database: null,
-    revision,
-    text,
-    savedAt: '',
-    address: null,
-    password: null,
-    label: null,
-    unlocked: 0,
-    part: null,
-    file: null,
-    fileText: null,
-    takenOffAt: null,
-    arrived: 0,
+    ...storedTree('tree', text, revision),
     ...more,
   });
   const text = (name: string) => `entity A\n  id integer key\n  name text(9)\n\nsample A\n  x: name '${name}'\n`;

@@ -1,25 +1,6 @@
 import { describe, expect, test } from 'vitest';
-import type { StoredTree } from '../store/index.js';
+import { storedTree } from '../../tests/stored-tree.js';
 import { Openings } from './openings.js';
-
-const treeOf = (id: string, text: string, revision = 1): StoredTree => ({
-  id,
-  title: id,
-  kind: 'made',
-  database: null,
-  revision,
-  text,
-  savedAt: '',
-  address: null,
-  password: null,
-  label: null,
-  unlocked: 0,
-  part: null,
-  arrived: 0,
-  takenOffAt: null,
-  file: null,
-  fileText: null,
-});
 
 /** Reads texts as a process would, and notes which. */
 function reading(read: (text: string) => Promise<string>) {
@@ -36,18 +17,18 @@ const settled = () => new Promise((resolve) => setTimeout(resolve));
 describe('what a tree is opened with', () => {
   test('is not waited for until whatever reads texts has begun, and is there afterwards', async () => {
     const { openings } = reading((text) => Promise.resolve(`read ${text}`));
-    expect(await openings.of(treeOf('a', 'entity A'))).toBeNull();
+    expect(await openings.of(storedTree('a', 'entity A'))).toBeNull();
     await settled();
-    expect(await openings.of(treeOf('a', 'entity A'))).toBe('read entity A');
+    expect(await openings.of(storedTree('a', 'entity A'))).toBe('read entity A');
   });
 
   test('is read once for a revision, and anew for the next', async () => {
     const { openings, texts } = reading((text) => Promise.resolve(text));
     openings.begin();
     await settled();
-    await openings.of(treeOf('a', 'entity A'));
-    await openings.of(treeOf('a', 'entity A'));
-    expect(await openings.of(treeOf('a', 'entity B', 2))).toBe('entity B');
+    await openings.of(storedTree('a', 'entity A'));
+    await openings.of(storedTree('a', 'entity A'));
+    expect(await openings.of(storedTree('a', 'entity B', 2))).toBe('entity B');
     expect(texts).toEqual(['', 'entity A', 'entity B']);
   });
 
@@ -55,19 +36,19 @@ describe('what a tree is opened with', () => {
     const { openings } = reading((text) => (text === 'slow' ? new Promise(() => undefined) : Promise.reject(new Error(text))));
     openings.begin();
     await settled();
-    expect(await openings.of(treeOf('a', 'x'.repeat(100_001)))).toBeNull();
-    expect(await openings.of(treeOf('b', 'slow'))).toBeNull();
-    expect(await openings.of(treeOf('c', 'broken'))).toBeNull();
+    expect(await openings.of(storedTree('a', 'x'.repeat(100_001)))).toBeNull();
+    expect(await openings.of(storedTree('b', 'slow'))).toBeNull();
+    expect(await openings.of(storedTree('c', 'broken'))).toBeNull();
   });
 
   test('is kept for the trees that were opened last', async () => {
     const { openings, texts } = reading((text) => Promise.resolve(text));
     openings.begin();
     await settled();
-    for (let at = 0; at < 20; at++) await openings.of(treeOf(`tree ${at}`, `text ${at}`));
-    await openings.of(treeOf('tree 19', 'text 19'));
+    for (let at = 0; at < 20; at++) await openings.of(storedTree(`tree ${at}`, `text ${at}`));
+    await openings.of(storedTree('tree 19', 'text 19'));
     expect(texts).toHaveLength(21);
-    await openings.of(treeOf('tree 0', 'text 0'));
+    await openings.of(storedTree('tree 0', 'text 0'));
     expect(texts).toHaveLength(22);
   });
 });

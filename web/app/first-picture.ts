@@ -1,8 +1,9 @@
 import { type LabelLine, type PlacedLabel, relationOfLabel, stemPaths } from '../../core/map/index.js';
 import type { OpeningTold } from '../../core/view-models/index.js';
-import { LABEL_LOOK, NAME_SIZE, writtenName } from '../screens/design/label-name.js';
+import { NAME_SIZE, writtenName } from '../screens/design/label-name.js';
+import { LABEL_LOOK, STEM_COLOURS } from '../screens/design/looks.js';
 import { begun, type Place, steppedZoom } from '../screens/design/place.js';
-import { STEM_COLOURS } from '../screens/design/stem-look.js';
+import { addressed } from './addressed.js';
 import { preferences } from './preferences.js';
 import { isTourable, tourWanted } from './touring.js';
 
@@ -25,7 +26,7 @@ let shown: HTMLElement | null = null;
  * @returns whether it is shown: only where the address asks for nothing else than the map, as it is begun
  */
 export function showFirstPicture({ view, map }: OpeningTold, { pathname, search }: Location): boolean {
-  const isMap = /^\/tree\/[^/]+\/design$/.test(pathname) && search === '';
+  const isMap = addressed(pathname)?.screen === 'design' && search === '';
   const isPlain = preferences.getItem('map list') !== 'yes' && (preferences.getItem('map lines') ?? 'keys') === 'keys';
   // The tour stands above the map until it is put away.
   const isToured = tourWanted() && isTourable(view);

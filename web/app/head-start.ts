@@ -1,6 +1,7 @@
 import * as v from 'valibot';
 import { spokenBy, Tree } from '../../contract/index.js';
 import { type OpeningTold, openingOf, WHOLE_MAP } from '../../core/view-models/index.js';
+import { addressed } from './addressed.js';
 import { fetchAhead, toldWithPage } from './ahead.js';
 import { askDesignAhead, startDesign, tellDesignAhead, tellViewAhead } from './design-client.js';
 import { type FetchModule, screenModules } from './screen-modules.js';
@@ -14,12 +15,13 @@ const PATIENCE = 1000;
  */
 export function headStart({ pathname, search }: Location): void {
   if (toldWithPage('/api/preferences') === undefined) void fetchAhead('/api/preferences', AbortSignal.timeout(PATIENCE));
-  const [, id, screen = 'design'] = /^\/tree\/([^/]+)(?:\/([^/]+))?/.exec(pathname) ?? [];
-  if (id === undefined) return;
-  if (!openTold(id)) {
-    startDesign(id);
+  const about = addressed(pathname);
+  if (about === null) return;
+  const { tree, screen } = about;
+  if (!takeOpening(tree)) {
+    startDesign(tree);
     // What fails here fails again where it is asked for, and is told there.
-    void readAhead(id, screen === 'design' && search === '').catch(() => undefined);
+    void readAhead(tree, screen === 'design' && search === '').catch(() => undefined);
   }
   const modules: Readonly<Record<string, FetchModule>> = screenModules;
   void modules[screen]?.().catch(() => undefined);
@@ -32,7 +34,7 @@ export function openingTold(): OpeningTold | undefined {
 }
 
 /** Takes what the tree is opened with from the page, where it was told all of it: no worker has to read the text first. */
-function openTold(id: string): boolean {
+function takeOpening(id: string): boolean {
   const path = `/api/trees/${id}`;
   const told = openingTold();
   if (told === undefined) return false;

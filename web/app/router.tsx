@@ -1,5 +1,6 @@
 import { createBrowserRouter, Navigate } from 'react-router';
 import { ShelfScreen } from '../screens/shelf/index.js';
+import { addressed } from './addressed.js';
 import { BrokenPage } from './broken-page.js';
 import { fetched } from './fetched.js';
 import { NotFound } from './not-found.js';
@@ -34,7 +35,7 @@ const ofTree = new Map(
 
 /** Waits for the code of the screen that an address is about, so that the first drawing shows it. */
 export async function screenAhead(path: string): Promise<void> {
-  await ofTree.get(/^\/tree\/[^/]+\/([^/]+)/.exec(path)?.[1] ?? '')?.ahead();
+  await ofTree.get(addressed(path)?.screen ?? '')?.ahead();
 }
 
 export const router = createBrowserRouter([

@@ -1,6 +1,7 @@
 import { useEffect, useRef } from 'react';
 import * as v from 'valibot';
 import { spokenBy, Tree, TreeEvent } from '../../contract/index.js';
+import { addressed } from './addressed.js';
 import { toldWithPage } from './ahead.js';
 import { api, useTreeQuery } from './api.js';
 import { latestOnly, toldAhead } from './design-client.js';
@@ -21,8 +22,7 @@ function openTree(tree: Tree): void {
  * @returns whether it was told
  */
 export function openTold(path: string): boolean {
-  const id = /^\/tree\/([^/]+)/.exec(path)?.[1] ?? '';
-  const told = v.safeParse(Tree, toldWithPage(`/api/trees/${id}`));
+  const told = v.safeParse(Tree, toldWithPage(`/api/trees/${addressed(path)?.tree}`));
   if (!told.success) return false;
   const view = toldAhead('view', { text: told.output.text, dialect: spokenBy(told.output) });
   if (view === undefined) return false;

@@ -14,9 +14,6 @@ const KEY_LINE = 14.5;
 /** How wide a letter of a name is to its size. */
 const CHARACTER = 0.64;
 
-/** What a label looks like, whatever stands on it. */
-export const LABEL_LOOK = 'overflow-hidden border bg-label shadow-[0_1px_0_var(--line-2)]';
-
 /** How the name of a label is written at a size at which it is seen. */
 export type WrittenName =
   /** Alone in the middle of the label, in lines; its size is that of the sheet. */

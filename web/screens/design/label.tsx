@@ -1,7 +1,8 @@
 import type { Node, NodeProps } from '@xyflow/react';
 import { createContext, use } from 'react';
 import { type EntityLabel, type LabelLine, nameOnMap } from '../../../core/map/index.js';
-import { LABEL_LOOK, NAME_SIZE, type WrittenName, writtenName } from './label-name.js';
+import { NAME_SIZE, type WrittenName, writtenName } from './label-name.js';
+import { LABEL_LOOK } from './looks.js';
 
 export type EntityNode = Node<
   {

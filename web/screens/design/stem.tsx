@@ -1,7 +1,7 @@
 import { memo } from 'react';
 import { type PlacedStem, stemPath, stemPaths } from '../../../core/map/index.js';
 import type { Selection } from '../../app/selection.js';
-import { STEM_COLOURS } from './stem-look.js';
+import { STEM_COLOURS } from './looks.js';
 
 /** A stem with rounded corners and the trade's crow's-foot signs at its ends. */
 export const Stem = memo(function Stem({

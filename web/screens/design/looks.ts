@@ -7,3 +7,6 @@ export const STEM_COLOURS: Readonly<Record<PlacedStem['kind'], string>> = {
   polymorphic: 'stroke-polymorphic',
   kind: 'stroke-kinds',
 };
+
+/** What a label looks like, whatever stands on it. */
+export const LABEL_LOOK = 'overflow-hidden border bg-label shadow-[0_1px_0_var(--line-2)]';
